@@ -1,0 +1,399 @@
+//! The verdict as a sentence that a grower can repeat. No "significant", no bare p.
+
+use super::analysis::{Contrast, Question, Scale};
+use super::verdict::{Better, Doubt, Gain, Verdict};
+use crate::quantity::Margin;
+
+/// How the sentences name things.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Wording {
+    /// Unit of the measure, for instance `g`; empty where it is not known.
+    pub unit: String,
+    /// What was treated, in the singular, for instance `tray`.
+    pub a_unit: String,
+    /// The same in the plural.
+    pub units: String,
+}
+
+impl Default for Wording {
+    fn default() -> Self {
+        Self { unit: String::new(), a_unit: "unit".into(), units: "units".into() }
+    }
+}
+
+impl Wording {
+    fn amount(&self, value: f64, decimals: usize) -> String {
+        let number = plain(value.abs(), decimals);
+        if self.unit.is_empty() { number } else { format!("{number} {}", self.unit) }
+    }
+}
+
+/// A number with thousands set apart by nothing and no minus zero.
+fn plain(value: f64, decimals: usize) -> String {
+    let text = format!("{value:.decimals$}");
+    if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') {
+        text.trim_start_matches('-').to_owned()
+    } else {
+        text
+    }
+}
+
+/// Decimals that the precision supports: about one figure of the standard error, at most six.
+fn decimals_for(se: f64) -> usize {
+    if !(se > 0.0 && se.is_finite()) {
+        return 1;
+    }
+    (-(se / 2.0).log10().floor()).clamp(0.0, 6.0) as usize
+}
+
+fn capitalised(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}
+
+struct Phrase<'a> {
+    contrast: &'a Contrast,
+    question: &'a Question,
+    margin: Option<f64>,
+    control_mean: f64,
+    decimals: usize,
+}
+
+/// Says what a contrast has taught. `margin` is on the scale of the verdict; `control_mean` on that of the model.
+#[must_use]
+pub(crate) fn of(contrast: &Contrast, question: &Question, margin: Option<f64>, control_mean: f64) -> String {
+    let decimals = decimals_for(contrast.se.unwrap_or(0.0));
+    Phrase { contrast, question, margin, control_mean, decimals }.say()
+}
+
+impl Phrase<'_> {
+    fn say(&self) -> String {
+        let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
+        let main = match self.contrast.verdict {
+            Verdict::BetterByMargin => format!(
+                "{}. The true {} is very likely {}: more than the {} you said would matter.",
+                self.lead(),
+                self.gain_word(true),
+                self.between(),
+                self.margin_text()
+            ),
+            Verdict::WorseByMargin => format!(
+                "{}. The true {} is very likely {}: more than the {} you said would matter.",
+                self.lead(),
+                self.gain_word(false),
+                self.between(),
+                self.margin_text()
+            ),
+            Verdict::Better => format!(
+                "{}. The true {} is very likely {}{}.",
+                self.lead(),
+                self.gain_word(true),
+                self.between(),
+                self.short_of_margin()
+            ),
+            Verdict::Worse => format!(
+                "{}. The true {} is very likely {}{}.",
+                self.lead(),
+                self.gain_word(false),
+                self.between(),
+                self.short_of_margin()
+            ),
+            Verdict::Same => format!(
+                "{treatment} did the same as {control}: they differ by at most {} either way, less than the {} that would matter.",
+                self.size(self.widest()),
+                self.margin_text()
+            ),
+            Verdict::GoodEnough => format!(
+                "{treatment} did as well as {control}: at worst it gives up {}, less than the {} you allowed.",
+                self.size(-self.gain().low),
+                self.margin_text()
+            ),
+            Verdict::NotGoodEnough => format!(
+                "{treatment} falls short of {control}: the true {} is very likely {}, more than the {} you allowed.",
+                self.gain_word(false),
+                self.between(),
+                self.margin_text()
+            ),
+            Verdict::CannotTell => self.cannot_tell(),
+        };
+        match self.model_alone() {
+            Some(more) => format!("{main} {more}"),
+            None => main,
+        }
+    }
+
+    fn interval(&self) -> (f64, f64) {
+        let c = self.contrast;
+        match &c.simultaneous {
+            Some(s) => (s.low, s.high),
+            None => (c.low.unwrap_or(f64::NAN), c.high.unwrap_or(f64::NAN)),
+        }
+    }
+
+    /// Limits of the gain: in the measure's unit, or as a share for ratios.
+    fn gain(&self) -> Gain {
+        let (low, high) = self.interval();
+        match self.question.scale {
+            Scale::Difference => Gain::of(low, high, self.question.better),
+            Scale::Ratio => Gain::of(low - 1.0, high - 1.0, self.question.better),
+        }
+    }
+
+    fn widest(&self) -> f64 {
+        let gain = self.gain();
+        gain.low.abs().max(gain.high.abs())
+    }
+
+    /// "Full feed gave 31 g a tray more than plain water (27 %)".
+    fn lead(&self) -> String {
+        let c = self.contrast;
+        let more = match self.question.scale {
+            Scale::Difference => c.estimate > 0.0,
+            Scale::Ratio => c.estimate > 1.0,
+        };
+        let direction = if more { "more" } else { "less" };
+        let wording = &self.question.wording;
+        let percent = c.percent.map(|p| format!("{} %", plain(p.abs(), self.percent_decimals(p))));
+        let amount = match self.question.scale {
+            Scale::Difference => {
+                format!("{} a {} {direction}", wording.amount(c.estimate, self.decimals), wording.a_unit)
+            }
+            Scale::Ratio => format!("{} {direction}", percent.clone().unwrap_or_default()),
+        };
+        let share =
+            percent.filter(|_| self.question.scale == Scale::Difference).map_or(String::new(), |p| format!(" ({p})"));
+        let better = match (self.question.better, more) {
+            (Better::Lower, true) => ", and less is better",
+            (Better::Lower, false) => ", which is better",
+            _ => "",
+        };
+        format!("{} gave {amount} than {}{share}{better}", capitalised(&c.treatment), c.versus)
+    }
+
+    fn percent_decimals(&self, percent: f64) -> usize {
+        if percent.abs() < 3.0 { 1 } else { 0 }
+    }
+
+    fn gain_word(&self, good: bool) -> &'static str {
+        match (self.question.better, good) {
+            (Better::Higher, true) => "gain",
+            (Better::Higher, false) => "loss",
+            (Better::Lower, true) => "saving",
+            (Better::Lower, false) => "excess",
+        }
+    }
+
+    fn between(&self) -> String {
+        let gain = self.gain();
+        let (from, to) = if gain.low >= 0.0 { (gain.low, gain.high) } else { (-gain.high, -gain.low) };
+        match self.question.scale {
+            Scale::Difference => {
+                let unit = &self.question.wording.unit;
+                let unit = if unit.is_empty() { String::new() } else { format!(" {unit}") };
+                format!("between {} and {}{unit}", plain(from, self.decimals), plain(to, self.decimals))
+            }
+            Scale::Ratio => format!("between {} and {} %", plain(100.0 * from, 0), plain(100.0 * to, 0)),
+        }
+    }
+
+    fn margin_text(&self) -> String {
+        match self.question.margin {
+            Some(Margin::Percent(p)) => format!("{p} %"),
+            Some(Margin::Absolute(a)) => {
+                let unit = &self.question.wording.unit;
+                if unit.is_empty() { a.to_string() } else { format!("{a} {unit}") }
+            }
+            None => String::new(),
+        }
+    }
+
+    fn short_of_margin(&self) -> String {
+        if self.margin.is_some() {
+            format!(": real, but it may be smaller than the {} you said would matter", self.margin_text())
+        } else {
+            String::new()
+        }
+    }
+
+    /// A size on the margin's scale, with its share of the control where that makes sense.
+    fn size(&self, value: f64) -> String {
+        match self.question.scale {
+            Scale::Ratio => format!("{} %", plain(100.0 * value.max(0.0), 0)),
+            Scale::Difference => {
+                let amount = self.question.wording.amount(value.max(0.0), self.decimals);
+                if self.control_mean > 0.0 {
+                    let percent = 100.0 * value.max(0.0) / self.control_mean;
+                    format!("{amount} ({} %)", plain(percent, self.percent_decimals(percent)))
+                } else {
+                    amount
+                }
+            }
+        }
+    }
+
+    fn cannot_tell(&self) -> String {
+        let (treatment, control) = (&self.contrast.treatment, &self.contrast.versus);
+        let w = &self.question.wording;
+        let opening = format!("Can't tell {treatment} from {control}");
+        match self.contrast.doubt {
+            Some(Doubt::OneUnit) => {
+                format!(
+                    "{opening}: with a single {} on one side, the {} cannot be told from the treatment.",
+                    w.a_unit, w.a_unit
+                )
+            }
+            Some(Doubt::NoSpread) => {
+                format!(
+                    "{opening}: nothing shows how much {} differ by themselves, so a gap cannot be judged.",
+                    w.units
+                )
+            }
+            Some(Doubt::Redeal) => {
+                let p = self.contrast.randomisation.as_ref().map_or(1.0, |r| r.p);
+                format!(
+                    "{opening}: dealing the {} anew gives a gap this wide in {} of 100 deals, too often to rule out luck.{}",
+                    w.units,
+                    plain(100.0 * p, 0),
+                    self.settle()
+                )
+            }
+            Some(Doubt::UnequalSpread) => {
+                format!("{opening}: the treatments scatter so unequally that the gap may be chance.{}", self.settle())
+            }
+            None => {
+                let gain = self.gain();
+                format!(
+                    "{opening}: it could give {} less or {} more.{}",
+                    self.size(self.side(gain, false)),
+                    self.size(self.side(gain, true)),
+                    self.settle()
+                )
+            }
+        }
+    }
+
+    /// How far the treatment may lie above (or below) the control as measured.
+    fn side(&self, gain: Gain, more: bool) -> f64 {
+        match (self.question.better, more) {
+            (Better::Higher, true) | (Better::Lower, false) => gain.high,
+            (Better::Higher, false) | (Better::Lower, true) => -gain.low,
+        }
+    }
+
+    fn settle(&self) -> String {
+        match self.contrast.units_needed {
+            Some(needed) if self.margin.is_some() => format!(
+                " About {needed} {} a side would settle a {} difference.",
+                self.question.wording.units,
+                self.margin_text()
+            ),
+            _ => String::new(),
+        }
+    }
+
+    /// With very few units the re-deal can confirm nothing, and the sentence must say so.
+    fn model_alone(&self) -> Option<String> {
+        if !self.contrast.verdict.claims_difference() {
+            return None;
+        }
+        let smallest = self.contrast.randomisation.as_ref()?.smallest_possible_p?;
+        (smallest >= 1.0 - self.question.confidence).then(|| {
+            format!(
+                "With so few {} this rests on the model alone: chance would deal a gap this wide at least 1 time in {}.",
+                self.question.wording.units, plain((1.0 / smallest).floor(), 0)
+            )
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::analysis::{Question, analyse};
+    use super::super::table::{Columns, read};
+    use super::super::verdict::{Better, Goal};
+    use super::*;
+
+    fn said(rows: &[(&str, f64)], question: Question) -> String {
+        let csv: String = rows.iter().map(|(t, v)| format!("{t},{v}\n")).collect();
+        let columns =
+            Columns { measure: "g".into(), treatment: "t".into(), control: "plain water".into(), ..Columns::default() };
+        let table = read(format!("t,g\n{csv}").as_bytes(), &columns).unwrap();
+        analyse(&table, &question).unwrap().contrasts[0].sentence.clone()
+    }
+
+    fn trays() -> Wording {
+        Wording { unit: "g".into(), a_unit: "tray".into(), units: "trays".into() }
+    }
+
+    fn question(margin: &str) -> Question {
+        Question { margin: margin.parse().ok(), wording: trays(), ..Question::default() }
+    }
+
+    const FAR: [(&str, f64); 8] = [
+        ("plain water", 95.0),
+        ("plain water", 101.0),
+        ("plain water", 98.0),
+        ("plain water", 104.0),
+        ("full feed", 128.0),
+        ("full feed", 133.0),
+        ("full feed", 125.0),
+        ("full feed", 131.0),
+    ];
+
+    #[test]
+    fn a_clear_gain() {
+        assert_eq!(
+            said(&FAR, question("10%")),
+            "Full feed gave 30 g a tray more than plain water (30 %). The true gain is very likely between 23 and 36 g: \
+             more than the 10 % you said would matter."
+        );
+    }
+
+    #[test]
+    fn lower_is_better_keeps_the_direction_and_turns_the_praise() {
+        let text = said(&FAR, Question { better: Better::Lower, ..question("10%") });
+        assert!(text.contains("more than plain water (30 %), and less is better. The true excess is"), "{text}");
+    }
+
+    #[test]
+    fn cannot_tell_says_how_far_and_how_many() {
+        let close = [("plain water", 203.0), ("plain water", 222.0), ("full feed", 209.0), ("full feed", 224.0)];
+        let text = said(&close, question("10%"));
+        assert!(
+            text.starts_with(
+                "Can't tell full feed from plain water: it could give 48 g (23 %) less or 56 g (26 %) more."
+            ),
+            "{text}"
+        );
+        assert!(text.contains("trays a side would settle a 10 % difference."), "{text}");
+    }
+
+    #[test]
+    fn matching_says_what_is_given_up_at_worst() {
+        let near = [
+            ("plain water", 100.0),
+            ("plain water", 101.0),
+            ("plain water", 99.0),
+            ("plain water", 100.5),
+            ("half feed", 99.5),
+            ("half feed", 100.2),
+            ("half feed", 101.5),
+            ("half feed", 99.8),
+        ];
+        let text = said(&near, Question { goal: Goal::Match, ..question("8%") });
+        assert!(text.starts_with("Half feed did the same as plain water"), "{text}");
+    }
+
+    #[test]
+    fn two_trays_a_side_rest_on_the_model() {
+        let far = [("plain water", 312.0), ("plain water", 321.0), ("full feed", 401.0), ("full feed", 384.0)];
+        let text = said(&far, question("10%"));
+        assert!(text.ends_with("at least 1 time in 3."), "{text}");
+    }
+
+    #[test]
+    fn one_tray_a_side_is_told_plainly() {
+        let text = said(&[("plain water", 312.0), ("full feed", 401.0)], question("10%"));
+        assert!(text.contains("the tray cannot be told from the treatment"), "{text}");
+    }
+}

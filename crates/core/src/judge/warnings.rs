@@ -1,0 +1,138 @@
+//! Warnings that a table of figures gives by itself, each from data.
+
+use super::analysis::{Question, Units};
+use super::table::Table;
+use crate::stats::linear::MeansFit;
+use crate::stats::spread::{brown_forsythe_p, farthest};
+use serde::{Deserialize, Serialize};
+
+/// How much a warning or finding takes from the verdict.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Severity {
+    /// Worth knowing.
+    Minor,
+    /// The verdict may be off.
+    Serious,
+    /// There is no verdict.
+    Fatal,
+}
+
+/// A warning with its stable code.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Warning {
+    /// Stable code.
+    pub code: &'static str,
+    /// How bad.
+    pub severity: Severity,
+    /// What was seen, with figures.
+    pub message: String,
+}
+
+/// Brown-Forsythe p below which spreads count as unequal.
+pub const UNEQUAL_SPREAD_P: f64 = 0.01;
+/// Units of each treatment from which on spreads are compared.
+pub const UNEQUAL_SPREAD_UNITS: usize = 4;
+/// Bonferroni p below which one unit counts as far from the rest.
+pub const OUTLYING_P: f64 = 0.05;
+
+fn warning(code: &'static str, severity: Severity, message: String) -> Warning {
+    Warning { code, severity, message }
+}
+
+/// Whether spreads are so unequal that Welch must agree.
+#[must_use]
+pub(crate) fn unequal_spread(fit: &MeansFit, units: &Units) -> Option<f64> {
+    let mut groups = vec![Vec::new(); units.counts.len()];
+    for (unit, residual) in units.rows.iter().zip(&fit.residuals) {
+        groups[unit.treatment].push(*residual);
+    }
+    if groups.iter().any(|g| g.len() < UNEQUAL_SPREAD_UNITS) {
+        return None;
+    }
+    brown_forsythe_p(&groups).filter(|p| *p < UNEQUAL_SPREAD_P)
+}
+
+/// All warnings of a table and its unit-level fit.
+pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &MeansFit) -> Vec<Warning> {
+    let mut found = Vec::new();
+    let single: Vec<&str> =
+        (0..units.counts.len()).filter(|&t| units.counts[t] == 1).map(|t| table.treatments[t].as_str()).collect();
+    if !single.is_empty() {
+        found.push(warning(
+            "one_unit_per_treatment",
+            Severity::Fatal,
+            format!("{} stands in one unit only: that unit cannot be told from its treatment", single.join(", ")),
+        ));
+    }
+    let first = units.rows.first().map_or(0.0, |r| r.value);
+    if units.all_equal(first) {
+        found.push(warning("no_variation", Severity::Fatal, "every value is the same; nothing can be compared".into()));
+    } else if units.no_residual(fit) && fit.df > 0.0 {
+        found.push(warning(
+            "no_residual_variation",
+            Severity::Fatal,
+            "units of a treatment are all exactly alike, so there is no spread to judge a difference by".into(),
+        ));
+    }
+    found.extend(uninformative_blocks(table));
+    found.extend(units_lost(table, question, units));
+    if let Some(p) = unequal_spread(fit, units) {
+        found.push(warning(
+            "unequal_spread",
+            Severity::Serious,
+            format!("treatments scatter very unequally (Brown-Forsythe p = {p:.2e}); Welch's comparison must agree"),
+        ));
+    }
+    if !units.no_residual(fit)
+        && let Some(far) = farthest(&fit.residuals, &fit.leverages, fit.df).filter(|f| f.p < OUTLYING_P)
+    {
+        let unit = units.rows[far.row].unit;
+        found.push(warning(
+            "outlying_unit",
+            Severity::Serious,
+            format!(
+                "{} ({}) stands {:.1} standard errors from what the others lead to expect (p = {:.2e} after Bonferroni); check its record",
+                table.units[unit], table.treatments[units.rows[far.row].treatment], far.t.abs(), far.p
+            ),
+        ));
+    }
+    if !table.dropped.is_empty() {
+        let (left, all) = (table.dropped.len(), table.rows);
+        found.push(warning("rows_dropped", Severity::Minor, format!("{left} of {all} rows could not be used")));
+    }
+    found
+}
+
+fn uninformative_blocks(table: &Table) -> Option<Warning> {
+    let mut first: Vec<Option<usize>> = vec![None; table.blocks.len()];
+    let mut mixed = vec![false; table.blocks.len()];
+    if table.blocks.is_empty() {
+        return None;
+    }
+    for row in &table.observations {
+        match first[row.block] {
+            None => first[row.block] = Some(row.treatment),
+            Some(t) if t != row.treatment => mixed[row.block] = true,
+            Some(_) => {}
+        }
+    }
+    let names: Vec<&str> = (0..mixed.len()).filter(|&b| !mixed[b]).map(|b| table.blocks[b].as_str()).collect();
+    (!names.is_empty()).then(|| {
+        let message = format!("block {} holds only one treatment and says nothing about differences", names.join(", "));
+        warning("uninformative_block", Severity::Minor, message)
+    })
+}
+
+fn units_lost(table: &Table, question: &Question, units: &Units) -> Option<Warning> {
+    let expected = question.expected_units?;
+    let short: Vec<String> = (0..units.counts.len())
+        .filter(|&t| units.counts[t] < expected)
+        .map(|t| format!("{} ({} of {expected} left)", table.treatments[t], units.counts[t]))
+        .collect();
+    (!short.is_empty()).then(|| {
+        let message =
+            format!("units were lost: {}; if the treatment caused it, the comparison is biased", short.join(", "));
+        warning("units_lost", Severity::Serious, message)
+    })
+}
