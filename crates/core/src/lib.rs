@@ -1,8 +1,17 @@
 //! Rules and computation of Iron Twin: pure, without screen, file, clock or hidden randomness.
 //!
-//! The folders are the stations of the line (ask, match, place, mix, tend, weigh, judge, tell), then what they stand on.
+//! The folders are the stations of the line (ask, match, place, mix, tend, weigh, judge, tell), then what lies across
+//! trials, then what they stand on.
 #![deny(missing_docs)]
 
+pub mod across;
+pub mod ask;
 pub mod judge;
+pub mod match_sheet;
+pub mod mix;
+pub mod place;
 pub mod quantity;
 pub mod stats;
+pub mod tell;
+pub mod tend;
+pub mod weigh;

@@ -115,6 +115,7 @@ pub enum AnalyseError {
 
 /// How many rows came in.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Input {
     /// Data rows.
     pub rows: usize,
@@ -126,6 +127,7 @@ pub struct Input {
 
 /// The margin as given and in the measure's unit.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MarginOut {
     /// As given.
     pub given: String,
@@ -135,6 +137,7 @@ pub struct MarginOut {
 
 /// What kind of trial the table holds.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Design {
     /// In words.
     pub name: &'static str,
@@ -150,6 +153,7 @@ pub struct Design {
 
 /// One treatment by itself.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TreatmentOut {
     /// Name.
     pub name: String,
@@ -169,6 +173,7 @@ pub struct TreatmentOut {
 
 /// The test that all treatments are alike.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OverallOut {
     /// Always `F` for amounts.
     pub test: &'static str,
@@ -182,6 +187,7 @@ pub struct OverallOut {
 
 /// What the treatments leave unexplained.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Residual {
     /// Residual standard deviation of a unit (with samples: of a unit mean).
     pub sd: Option<f64>,
@@ -199,6 +205,7 @@ pub struct Residual {
 
 /// Limits and p that hold for all contrasts together.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Simultaneous {
     /// `dunnett` or `sidak`.
     pub method: &'static str,
@@ -212,6 +219,7 @@ pub struct Simultaneous {
 
 /// The re-deal of one treatment and the control.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Randomisation {
     /// Share of deals with a lead as wide.
     pub p: f64,
@@ -225,6 +233,7 @@ pub struct Randomisation {
 
 /// Welch's comparison beside the pooled one.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct WelchOut {
     /// Degrees of freedom.
     pub df: f64,
@@ -238,6 +247,7 @@ pub struct WelchOut {
 
 /// One treatment against the control.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Contrast {
     /// The treatment.
     pub treatment: String,
@@ -293,6 +303,7 @@ pub struct Contrast {
 
 /// The whole answer. Serialises to the format `iron-twin/analysis/1`.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Analysis {
     /// Always `iron-twin/analysis/1`.
     pub format: &'static str,

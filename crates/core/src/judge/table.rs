@@ -29,6 +29,7 @@ pub struct Columns {
 
 /// A row that could not be used.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Dropped {
     /// Row as a spreadsheet counts it: the header is row 1.
     pub row: usize,

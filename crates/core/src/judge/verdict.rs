@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 /// What the grower wants to know.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, Default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum Goal {
     /// Beat the control.
@@ -17,6 +18,7 @@ pub enum Goal {
 
 /// Which way is better.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, Default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum Better {
     /// More is better: harvest weight.
@@ -28,6 +30,7 @@ pub enum Better {
 
 /// What was learned of one treatment against the control.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum Verdict {
     /// Better, and by more than the margin.
@@ -123,6 +126,7 @@ pub fn decide(goal: Goal, gain: Gain, margin: f64) -> Verdict {
 
 /// Why an interval does not decide.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum Doubt {
     /// A treatment stands in one unit only: the unit cannot be told from the treatment.

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 
 /// How much a warning or finding takes from the verdict.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum Severity {
     /// Worth knowing.
@@ -20,6 +21,7 @@ pub enum Severity {
 
 /// A warning with its stable code.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Warning {
     /// Stable code.
     pub code: &'static str,

@@ -10,6 +10,7 @@ pub const ML_PER_US_TEASPOON: f64 = 4.928_921_593_75;
 
 /// The smallest difference that would change what the grower does.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(tag = "kind", content = "value", rename_all = "snake_case")]
 pub enum Margin {
     /// Per cent of the control's mean.

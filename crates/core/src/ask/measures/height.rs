@@ -1,0 +1,14 @@
+//! Height of the canopy, read at the shelf.
+
+use super::{Kind, Measure};
+
+/// Height of the canopy above the medium; the last reading of each unit counts.
+pub const MEASURE: Measure = Measure {
+    key: "height",
+    name: "height",
+    unit: "mm",
+    kind: Kind::Amount,
+    decimals: 0,
+    // Common practice, no source.
+    usual_cv_percent: 6.0,
+};

@@ -1,0 +1,117 @@
+//! The live picture of what n units a side could see.
+
+use crate::stats::StatsError;
+use crate::stats::power::{PowerPlan, fewest_units};
+use serde::Serialize;
+
+/// What one number of units could see.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Sight {
+    /// Units of each treatment.
+    pub units: usize,
+    /// Smallest difference found 8 times in 10, in per cent of the control.
+    pub smallest_percent: f64,
+    /// Chance of finding a true difference of the margin.
+    pub power: f64,
+    /// Smallest p that a re-deal of these units could reach.
+    pub smallest_redeal_p: f64,
+}
+
+/// The picture for a range of sizes around the plan.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Picture {
+    /// Spread among units of one treatment, in per cent of the mean.
+    pub cv_percent: f64,
+    /// The margin, in per cent of the control.
+    pub margin_percent: f64,
+    /// One entry a size, smallest first.
+    pub sights: Vec<Sight>,
+    /// The planned size, as an index into `sights`.
+    pub planned: Option<usize>,
+    /// Fewest units of a treatment that find the margin 8 times in 10.
+    pub units_needed: Option<usize>,
+}
+
+/// Chance with which the smallest difference is to be found.
+pub const USUAL_POWER: f64 = 0.8;
+/// Most units a side that the picture draws.
+pub const MOST_UNITS: usize = 16;
+
+/// What `treatments` treatments (control included) could see with 2 to [`MOST_UNITS`] units each.
+///
+/// Two treatments without blocks give the classic two-sample t computation; with `in_blocks` each block holds every
+/// treatment once; with more treatments each is compared with the control after Dunnett.
+///
+/// # Errors
+/// [`StatsError::OutOfRange`] for a spread or margin that is not above zero, or fewer than two treatments.
+///
+/// ```
+/// let picture = iron_twin_core::ask::picture::picture(2, 4, false, 8.0, 10.0)?;
+/// // R 4.2.2: power.t.test(n = 4, power = 0.8)$delta is 2.38075 standard deviations.
+/// let four = picture.sights.iter().find(|s| s.units == 4).unwrap();
+/// assert!((four.smallest_percent - 8.0 * 2.38075).abs() < 0.01);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
+pub fn picture(
+    treatments: usize,
+    planned_units: usize,
+    in_blocks: bool,
+    cv_percent: f64,
+    margin_percent: f64,
+) -> Result<Picture, StatsError> {
+    for (what, got) in [("spread in per cent", cv_percent), ("margin in per cent", margin_percent)] {
+        if !(got > 0.0 && got <= 1000.0) {
+            return Err(StatsError::OutOfRange { what, min: 0.0, max: 1000.0, got });
+        }
+    }
+    let plan = |units: usize| PowerPlan {
+        treatments,
+        units,
+        blocks: if in_blocks { units } else { 1 },
+        covariates: 0,
+        confidence: 0.95,
+    };
+    let effect = margin_percent / cv_percent;
+    let sights: Vec<Sight> = (2..=MOST_UNITS.max(planned_units.min(48)))
+        .map(|units| {
+            let plan = plan(units);
+            Ok(Sight {
+                units,
+                smallest_percent: cv_percent * plan.smallest_detectable(USUAL_POWER)?,
+                power: plan.power(effect)?,
+                smallest_redeal_p: plan.smallest_redeal_p(),
+            })
+        })
+        .collect::<Result<_, StatsError>>()?;
+    Ok(Picture {
+        cv_percent,
+        margin_percent,
+        planned: sights.iter().position(|s| s.units == planned_units),
+        units_needed: fewest_units(1, |n| plan(n).power(effect).is_ok_and(|p| p >= USUAL_POWER)),
+        sights,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn more_units_see_smaller_differences() {
+        let picture = picture(4, 4, true, 8.0, 10.0).unwrap();
+        assert!(picture.sights.windows(2).all(|w| w[0].smallest_percent > w[1].smallest_percent));
+        assert!(picture.sights.windows(2).all(|w| w[0].power < w[1].power));
+        assert_eq!(picture.sights[picture.planned.unwrap()].units, 4);
+        let needed = picture.units_needed.unwrap();
+        assert!(picture.sights.iter().all(|s| (s.units >= needed) == (s.power >= USUAL_POWER)));
+    }
+
+    #[test]
+    fn nonsense_is_refused() {
+        for (treatments, cv, margin) in [(1, 8.0, 10.0), (2, 0.0, 10.0), (2, 8.0, f64::NAN), (2, 8.0, -1.0)] {
+            assert!(picture(treatments, 4, false, cv, margin).is_err());
+        }
+    }
+}

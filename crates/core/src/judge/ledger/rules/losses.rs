@@ -1,0 +1,28 @@
+//! Were units lost or left out?
+
+use crate::judge::ledger::{Facts, Outcome, Rule};
+use crate::judge::warnings::Severity;
+
+/// Were units lost or left out?
+pub const RULE: Rule =
+    Rule { code: "losses", title: "losses", threatens: "those left may not be those dealt", station: "weigh", check };
+
+fn check(facts: &Facts) -> Outcome {
+    if !facts.lost.is_empty() {
+        return Outcome::Open {
+            severity: Severity::Serious,
+            seen: format!("{} of {} trays were written off: {}.", facts.lost.len(), facts.units, facts.lost.join("; ")),
+            remedy: "If the treatment may be the cause, the verdict leans; repeat the trial.".into(),
+        };
+    }
+    match (facts.units, facts.weighed, facts.revealed) {
+        (0, ..) | (_, 0, _) => Outcome::Waits,
+        (units, weighed, _) if units == weighed => Outcome::Sound(format!("all {units} trays weighed")),
+        (units, weighed, true) => Outcome::Open {
+            severity: Severity::Serious,
+            seen: format!("Only {weighed} of {units} trays were weighed."),
+            remedy: "Weigh the rest, or say what became of them.".into(),
+        },
+        _ => Outcome::Waits,
+    }
+}

@@ -1,0 +1,27 @@
+//! Were records taken with the treatments unknown?
+
+use crate::judge::ledger::{Facts, Outcome, Rule};
+use crate::judge::warnings::Severity;
+
+/// Were records taken with the treatments unknown?
+pub const RULE: Rule = Rule {
+    code: "not_blind",
+    title: "not blind",
+    threatens: "readings and grades may follow hopes",
+    station: "mix",
+    check,
+};
+
+fn check(facts: &Facts) -> Outcome {
+    if !facts.dealt || facts.records == 0 {
+        return Outcome::Waits;
+    }
+    match facts.pouring_sheets {
+        0 => Outcome::Sound("recorded under codes".into()),
+        n => Outcome::Open {
+            severity: Severity::Minor,
+            seen: format!("The pouring sheet, which tells the key, was opened {n} times."),
+            remedy: "Let one person pour and another read and weigh; weights hold either way.".into(),
+        },
+    }
+}

@@ -1,0 +1,13 @@
+//! Hours of light a day.
+
+use super::Condition;
+
+/// Hours of light a day.
+pub const CONDITION: Condition = Condition {
+    key: "light_hours",
+    name: "light",
+    unit: "h a day",
+    factor: "light",
+    usual: "16",
+    check: |value| super::number_between(value, 0.0, 24.0),
+};

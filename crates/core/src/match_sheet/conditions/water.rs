@@ -1,0 +1,13 @@
+//! Where the water comes from.
+
+use super::Condition;
+
+/// Where the water comes from.
+pub const CONDITION: Condition = Condition {
+    key: "water",
+    name: "water",
+    unit: "",
+    factor: "water",
+    usual: "tap, stood overnight",
+    check: super::words,
+};
