@@ -1,0 +1,86 @@
+//! Why the store could not do what was asked.
+
+/// A failure of the store. Each kind has its own answer on the outside.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum StoreError {
+    /// Nothing under that id.
+    #[error("there is no {what} '{id}'")]
+    NotFound {
+        /// `trial`, `unit` or `treatment`.
+        what: &'static str,
+        /// The id.
+        id: String,
+    },
+    /// Somebody else has changed it meanwhile.
+    #[error("{what} was changed meanwhile: it is now {stored}, and you sent {sent}")]
+    Stale {
+        /// What was written to.
+        what: String,
+        /// What stands there now.
+        stored: String,
+        /// What came.
+        sent: String,
+    },
+    /// The trial has gone past the point where this can change.
+    #[error("{0}")]
+    Locked(&'static str),
+    /// A rule of the core refuses it.
+    #[error("{message}")]
+    Refused {
+        /// The field, as the API names it.
+        field: &'static str,
+        /// What is wrong and what to do.
+        message: String,
+    },
+    /// A value that is possible but unlikely; send it again with `confirmed`.
+    #[error("{message}")]
+    Unlikely {
+        /// The question to ask.
+        message: String,
+    },
+    /// An idempotency key came again with another body.
+    #[error("this request key was used before for something else")]
+    KeyReused,
+    /// There is nothing to take back.
+    #[error("there is nothing to take back")]
+    NothingToUndo,
+    /// The data folder cannot be written.
+    #[error("the data file {path} cannot be opened or written: {why}")]
+    Unwritable {
+        /// Path of the file.
+        path: String,
+        /// What the system says.
+        why: String,
+    },
+    /// The disk is full.
+    #[error("the disk is full; nothing of this was saved")]
+    DiskFull,
+    /// SQLite failed.
+    #[error("the data file failed: {0}")]
+    Sqlite(rusqlite::Error),
+    /// No connection was free in time.
+    #[error("the data file is busy")]
+    Busy(#[from] r2d2::Error),
+    /// The schema could not be brought up to date.
+    #[error("the data file could not be brought up to date: {0}")]
+    Migration(#[from] rusqlite_migration::Error),
+    /// Stored text that should be JSON is not.
+    #[error("a stored record cannot be read: {0}")]
+    Corrupt(#[from] serde_json::Error),
+}
+
+impl From<rusqlite::Error> for StoreError {
+    fn from(error: rusqlite::Error) -> Self {
+        match error.sqlite_error_code() {
+            Some(rusqlite::ErrorCode::DiskFull) => Self::DiskFull,
+            _ => Self::Sqlite(error),
+        }
+    }
+}
+
+impl StoreError {
+    pub(crate) fn refused(field: &'static str, error: impl std::fmt::Display) -> Self {
+        Self::Refused { field, message: error.to_string() }
+    }
+}

@@ -1,0 +1,119 @@
+//! What was written, by whom and when; and taking back the last record.
+
+use crate::{Result, StoreError, Stamp, Store};
+use rusqlite::{OptionalExtension, Transaction};
+use serde::{Deserialize, Serialize};
+use serde_json::Value;
+
+/// A write, as the history keeps it.
+pub(crate) struct Entry<'a> {
+    pub trial: &'a str,
+    pub action: &'a str,
+    pub entity: &'a str,
+    pub id: &'a str,
+    pub before: Option<Value>,
+    pub after: Option<Value>,
+}
+
+pub(crate) fn append(t: &Transaction<'_>, stamp: &Stamp, entry: Entry<'_>) -> Result<()> {
+    t.execute(
+        "INSERT INTO history (trial_id, at, who, action, entity, entity_id, before, after)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+        (
+            entry.trial,
+            stamp.now.to_string(),
+            &stamp.who,
+            entry.action,
+            entry.entity,
+            entry.id,
+            entry.before.map(|v| v.to_string()),
+            entry.after.map(|v| v.to_string()),
+        ),
+    )?;
+    Ok(())
+}
+
+/// Record tables whose rows can be put back as they were: table, key column.
+const RECORDS: [(&str, &str); 5] =
+    [("reading", "id"), ("weighing", "unit_id"), ("note", "id"), ("job_done", "id"), ("mix", "id")];
+
+/// A row of a record table as JSON, column by column.
+pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: &str) -> Result<Option<Value>> {
+    let key = RECORDS.iter().find(|(name, _)| *name == table).map_or("id", |(_, key)| key);
+    let columns: Vec<String> = t
+        .prepare(&format!("SELECT name FROM pragma_table_info('{table}')"))?
+        .query_map([], |r| r.get(0))?
+        .collect::<rusqlite::Result<_>>()?;
+    let pairs: Vec<String> = columns.iter().map(|c| format!("'{c}', {c}")).collect();
+    let text: Option<String> = t
+        .query_row(&format!("SELECT json_object({}) FROM {table} WHERE {key} = ?1", pairs.join(", ")), [id], |r| r.get(0))
+        .optional()?;
+    text.map(|text| serde_json::from_str(&text)).transpose().map_err(Into::into)
+}
+
+/// What was taken back.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Undone {
+    /// What the write had done, for instance `weighed K`.
+    pub action: String,
+}
+
+impl Store {
+    /// Takes back one's own last record in a trial; a new write, so that the history keeps both.
+    ///
+    /// # Errors
+    /// [`StoreError::NothingToUndo`]; [`StoreError::Stale`] when somebody else wrote to the same record since.
+    pub fn undo(&self, stamp: &Stamp, trial: &str) -> Result<Undone> {
+        self.write(stamp, |t| {
+            let last: Option<(i64, String, String, String, Option<String>, Option<String>)> = t
+                .query_row(
+                    "SELECT id, action, entity, entity_id, before, after FROM history
+                     WHERE trial_id = ?1 AND who = ?2 AND undone = 0
+                       AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix')
+                     ORDER BY id DESC LIMIT 1",
+                    (trial, &stamp.who),
+                    |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?, r.get(4)?, r.get(5)?)),
+                )
+                .optional()?;
+            let Some((id, action, entity, entity_id, before, after)) = last else {
+                return Err(StoreError::NothingToUndo);
+            };
+            let &(table, key) =
+                RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;
+            let now = row(t, table, &entity_id)?;
+            let after: Option<Value> = after.map(|a| serde_json::from_str(&a)).transpose()?;
+            if now != after {
+                let text = |v: &Option<Value>| v.as_ref().map_or_else(|| "gone".into(), Value::to_string);
+                return Err(StoreError::Stale { what: action, stored: text(&now), sent: text(&after) });
+            }
+            t.execute(&format!("DELETE FROM {table} WHERE {key} = ?1"), [&entity_id])?;
+            let before: Option<Value> = before.map(|b| serde_json::from_str(&b)).transpose()?;
+            if let Some(Value::Object(old)) = &before {
+                let names: Vec<&str> = old.keys().map(String::as_str).collect();
+                let reads: Vec<String> = names.iter().map(|n| format!("json_extract(?1, '$.{n}')")).collect();
+                t.execute(
+                    &format!("INSERT INTO {table} ({}) SELECT {}", names.join(", "), reads.join(", ")),
+                    [Value::Object(old.clone()).to_string()],
+                )?;
+            }
+            t.execute("UPDATE history SET undone = 1 WHERE id = ?1", [id])?;
+            append(
+                t,
+                stamp,
+                Entry { trial, action: "took back", entity: "undo", id: &entity_id, before: after, after: before },
+            )?;
+            Ok(Undone { action })
+        })
+    }
+
+    /// Number of entries in a trial's history.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn history_length(&self, trial: &str) -> Result<u64> {
+        self.read(|t| {
+            Ok(t.query_row("SELECT count(*) FROM history WHERE trial_id = ?1", [trial], |r| r.get::<_, i64>(0))?
+                .unsigned_abs())
+        })
+    }
+}

@@ -1,0 +1,129 @@
+//! Writing the feed plan, mixes, and the opening of the pouring sheet.
+
+use crate::history::{Entry, append, row};
+use crate::trial::{load, step_version};
+use crate::{Result, Stamp, Store, StoreError, new_id};
+use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::tend::readings::{self, Credible};
+use serde::Deserialize;
+use serde_json::json;
+
+/// A mix as it is recorded.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+pub struct NewMix {
+    /// Index of the treatment in the sheet.
+    pub treatment: usize,
+    /// Litres made.
+    pub volume_l: f64,
+    /// mL or g of feed measured out.
+    pub feed_total: f64,
+    /// Measured EC, mS/cm at 25 °C.
+    pub ec_ms_per_cm: Option<f64>,
+    /// Measured pH.
+    pub ph: Option<f64>,
+    /// Days since sowing.
+    pub day: u32,
+    /// Whether an unlikely value was confirmed.
+    pub confirmed: bool,
+}
+
+fn check(mix: &NewMix) -> Result<()> {
+    let amounts = [("volume_l", mix.volume_l, 1e-3), ("feed_total", mix.feed_total, 0.0)];
+    for (field, value, least) in amounts {
+        if !(value >= least && value <= 1e5) {
+            return Err(StoreError::refused(field, format!("must lie between {least} and 100000, got {value}")));
+        }
+    }
+    for (field, reading, value) in
+        [("ec_ms_per_cm", &readings::ec::READING, mix.ec_ms_per_cm), ("ph", &readings::ph::READING, mix.ph)]
+    {
+        match value.map(|v| reading.check(v, None)) {
+            Some(Credible::No(message)) => return Err(StoreError::Refused { field, message }),
+            Some(Credible::Ask(message)) if !mix.confirmed => return Err(StoreError::Unlikely { message }),
+            _ => {}
+        }
+    }
+    Ok(())
+}
+
+impl Store {
+    /// Sets the feed as its label gives it.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`], [`StoreError::Stale`].
+    pub fn set_feed(&self, stamp: &Stamp, id: &str, feed: &FeedPlan, version: i64) -> Result<i64> {
+        feed.check().map_err(|e| StoreError::refused("feed", e))?;
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            step_version(t, &trial, version)?;
+            t.execute(
+                "UPDATE trial SET feed_form = ?2, feed_label_per_litre = ?3, feed_ml_a_unit = ?4,
+                   feed_spare_percent = ?5 WHERE id = ?1",
+                (id, crate::trial::as_word(feed.form)?, feed.label_per_litre, feed.ml_a_unit, feed.spare_percent),
+            )?;
+            let entry = Entry {
+                trial: id,
+                action: "set the feed",
+                entity: "feed",
+                id,
+                before: Some(serde_json::to_value(&trial.feed)?),
+                after: Some(serde_json::to_value(feed)?),
+            };
+            append(t, stamp, entry)?;
+            Ok(trial.version + 1)
+        })
+    }
+
+    /// Records a mix.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`], [`StoreError::Unlikely`], [`StoreError::NotFound`].
+    pub fn record_mix(&self, stamp: &Stamp, id: &str, mix: &NewMix) -> Result<()> {
+        check(mix)?;
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            let treatment = trial.treatment_ids.get(mix.treatment).ok_or_else(|| StoreError::NotFound {
+                what: "treatment",
+                id: mix.treatment.to_string(),
+            })?;
+            let mix_id = new_id();
+            t.execute(
+                "INSERT INTO mix (id, trial_id, treatment_id, volume_l, feed_total, ec_ms_per_cm, ph, day, at)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
+                (
+                    &mix_id,
+                    id,
+                    treatment,
+                    mix.volume_l,
+                    mix.feed_total,
+                    mix.ec_ms_per_cm,
+                    mix.ph,
+                    mix.day,
+                    stamp.now.to_string(),
+                ),
+            )?;
+            let action = format!("mixed {}", trial.sheet.treatments[mix.treatment].name);
+            let after = row(t, "mix", &mix_id)?;
+            append(t, stamp, Entry { trial: id, action: &action, entity: "mix", id: &mix_id, before: None, after })
+        })
+    }
+
+    /// Notes that the pouring sheet, which tells the key, was opened.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`]; [`StoreError::Locked`] before the deal.
+    pub fn open_pouring_sheet(&self, stamp: &Stamp, id: &str) -> Result<()> {
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.deal.is_none() {
+                return Err(StoreError::Locked("deal the treatments first: until then nobody knows what goes where"));
+            }
+            if trial.reveal.is_some() {
+                return Ok(());
+            }
+            let after = Some(json!({ "opened": true }));
+            let action = "opened the pouring sheet";
+            append(t, stamp, Entry { trial: id, action, entity: "pouring_sheet", id, before: None, after })
+        })
+    }
+}

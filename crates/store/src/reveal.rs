@@ -1,0 +1,34 @@
+//! Opening the key, once and for good.
+
+use crate::history::{Entry, append};
+use crate::trial::load;
+use crate::{Result, Stamp, Store, StoreError};
+use serde_json::json;
+
+impl Store {
+    /// Opens the key. It cannot be closed again, and no record can change afterwards.
+    ///
+    /// # Errors
+    /// [`StoreError::Locked`] before the deal or the first weight.
+    pub fn reveal(&self, stamp: &Stamp, id: &str, day: u32) -> Result<()> {
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.deal.is_none() {
+                return Err(StoreError::Locked("nothing is dealt yet, so there is no key to open"));
+            }
+            if trial.weighings.is_empty() {
+                return Err(StoreError::Locked("weigh first: with the key open, records can no longer change"));
+            }
+            if trial.reveal.is_some() {
+                return Ok(());
+            }
+            let weighed = trial.weighings.len();
+            t.execute(
+                "UPDATE trial SET revealed_at = ?2, reveal_day = ?3, reveal_weighed = ?4 WHERE id = ?1",
+                (id, stamp.now.to_string(), day, weighed as i64),
+            )?;
+            let after = Some(json!({ "day": day, "weighed": weighed }));
+            append(t, stamp, Entry { trial: id, action: "opened the key", entity: "reveal", id, before: None, after })
+        })
+    }
+}

@@ -1,0 +1,589 @@
+//! A trial: its plan, and the immutable picture of all that is known of it.
+
+use crate::history::{Entry, append};
+use crate::{Result, Stamp, Store, StoreError, new_id};
+use iron_twin_core::ask::Ask;
+use iron_twin_core::judge::verdict::{Better, Goal};
+use iron_twin_core::match_sheet::{Sheet, SheetTreatment, conditions};
+use iron_twin_core::mix::{FeedForm, FeedPlan};
+use iron_twin_core::place::{Position, Rack};
+use iron_twin_core::quantity::Margin;
+use iron_twin_core::tend::schedule::{CarePlan, Job};
+use rusqlite::{OptionalExtension, Row, Transaction};
+use serde::{Deserialize, Serialize, de::DeserializeOwned};
+use serde_json::{Value, json};
+
+/// A dealt unit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Unit {
+    /// Random id.
+    pub id: String,
+    /// Blind code.
+    pub code: String,
+    /// Where it stands.
+    pub position: Position,
+    /// Index of its treatment in the sheet. Secret until the reveal.
+    pub treatment: usize,
+    /// Why it was written off.
+    pub lost: Option<String>,
+}
+
+/// The sealed deal. Secret until the reveal, but for the commitment.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Deal {
+    /// Seed of the deal.
+    pub seed: u64,
+    /// Nonce of the commitment.
+    pub nonce: [u8; 32],
+    /// The commitment, shown from the start.
+    pub commitment: String,
+    /// When it was dealt.
+    pub dealt_at: String,
+}
+
+/// A reading as stored.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ReadingRow {
+    /// Index into [`Trial::units`].
+    pub unit: usize,
+    /// Key of the reading.
+    pub reading: String,
+    /// Days since sowing.
+    pub day: u32,
+    /// The value; None when marked missing.
+    pub value: Option<f64>,
+    /// Version of the row.
+    pub version: i64,
+}
+
+/// A weighing as stored.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WeighingRow {
+    /// Index into [`Trial::units`].
+    pub unit: usize,
+    /// Gross, g.
+    pub gross_g: f64,
+    /// Tare, g.
+    pub tare_g: f64,
+    /// Net, g.
+    pub net_g: f64,
+    /// Days since sowing.
+    pub day: u32,
+    /// When.
+    pub at: String,
+    /// Version of the row.
+    pub version: i64,
+}
+
+/// A note as stored.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NoteRow {
+    /// Index into [`Trial::units`]; None for the whole trial.
+    pub unit: Option<usize>,
+    /// Days since sowing.
+    pub day: u32,
+    /// What was noted.
+    pub text: String,
+}
+
+/// A recorded mix.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MixRow {
+    /// Index of the treatment in the sheet.
+    pub treatment: usize,
+    /// Litres made.
+    pub volume_l: f64,
+    /// mL or g of feed.
+    pub feed_total: f64,
+    /// Measured EC, mS/cm at 25 °C.
+    pub ec_ms_per_cm: Option<f64>,
+    /// Measured pH.
+    pub ph: Option<f64>,
+    /// Days since sowing.
+    pub day: u32,
+    /// When.
+    pub at: String,
+}
+
+/// A change of the sealed plan.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PlanChange {
+    /// When.
+    pub at: String,
+    /// Which field.
+    pub field: String,
+    /// What it was.
+    pub before: String,
+    /// What it became.
+    pub after: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// The opened key.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Reveal {
+    /// When.
+    pub at: String,
+    /// Day of the trial.
+    pub day: u32,
+    /// Units weighed by then.
+    pub weighed: usize,
+}
+
+/// All that is known of one trial, read in one transaction.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Trial {
+    /// Random id.
+    pub id: String,
+    /// Name.
+    pub name: String,
+    /// Grows with every change of the plan.
+    pub version: i64,
+    /// What is asked.
+    pub ask: Ask,
+    /// What each treatment gets.
+    pub sheet: Sheet,
+    /// Ids of the treatments, in the order of the sheet.
+    pub treatment_ids: Vec<String>,
+    /// Where it stands.
+    pub rack: Rack,
+    /// The feed.
+    pub feed: FeedPlan,
+    /// When the work falls.
+    pub care: CarePlan,
+    /// Day 0, `YYYY-MM-DD`.
+    pub sown_on: Option<String>,
+    /// When the first record sealed the plan.
+    pub sealed_at: Option<String>,
+    /// The opened key.
+    pub reveal: Option<Reveal>,
+    /// The deal.
+    pub deal: Option<Deal>,
+    /// Units, ordered by code.
+    pub units: Vec<Unit>,
+    /// Readings, oldest first.
+    pub readings: Vec<ReadingRow>,
+    /// Weighings, in the order in which they were taken.
+    pub weighings: Vec<WeighingRow>,
+    /// Notes, oldest first.
+    pub notes: Vec<NoteRow>,
+    /// Work done.
+    pub jobs: Vec<(Job, u32)>,
+    /// Mixes, oldest first.
+    pub mixes: Vec<MixRow>,
+    /// Changes of the sealed plan.
+    pub changes: Vec<PlanChange>,
+    /// How often the pouring sheet was opened.
+    pub pouring_sheets: usize,
+    /// What the owner's next undo would take back.
+    pub last_action: Option<String>,
+}
+
+/// A trial in the list.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct TrialHead {
+    /// Random id.
+    pub id: String,
+    /// Name.
+    pub name: String,
+}
+
+/// A name out of a closed list, as the database stores it.
+fn word<T: DeserializeOwned>(text: String) -> rusqlite::Result<T> {
+    serde_json::from_value(Value::String(text))
+        .map_err(|e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e)))
+}
+
+pub(crate) fn as_word(value: impl Serialize) -> Result<String> {
+    match serde_json::to_value(value)? {
+        Value::String(text) => Ok(text),
+        other => Ok(other.to_string()),
+    }
+}
+
+fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
+    let margin_value = row.get("margin_value")?;
+    let percent = row.get::<_, String>("margin_kind")? == "percent";
+    let revealed_at: Option<String> = row.get("revealed_at")?;
+    Ok(Trial {
+        id: row.get("id")?,
+        name: row.get("name")?,
+        version: row.get("version")?,
+        ask: Ask {
+            question: row.get("question")?,
+            hypothesis: row.get("hypothesis")?,
+            goal: word::<Goal>(row.get("goal")?)?,
+            better: word::<Better>(row.get("better")?)?,
+            crop: row.get("crop")?,
+            primary_measure: row.get("primary_measure")?,
+            margin: if percent { Margin::Percent(margin_value) } else { Margin::Absolute(margin_value) },
+            end_day: row.get("end_day")?,
+        },
+        sheet: Sheet { conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(), treatments: Vec::new() },
+        treatment_ids: Vec::new(),
+        rack: Rack { name: row.get("rack_name")?, levels: row.get("rack_levels")?, slots: row.get("rack_slots")? },
+        feed: FeedPlan {
+            form: word::<FeedForm>(row.get("feed_form")?)?,
+            label_per_litre: row.get("feed_label_per_litre")?,
+            ml_a_unit: row.get("feed_ml_a_unit")?,
+            spare_percent: row.get("feed_spare_percent")?,
+        },
+        care: CarePlan {
+            blackout_days: row.get("blackout_days")?,
+            first_feed_day: row.get("first_feed_day")?,
+            feed_every: row.get("feed_every")?,
+            read_every: row.get("read_every")?,
+        },
+        sown_on: row.get("sown_on")?,
+        sealed_at: row.get("sealed_at")?,
+        reveal: match revealed_at {
+            Some(at) => Some(Reveal {
+                at,
+                day: row.get("reveal_day")?,
+                weighed: row.get::<_, u32>("reveal_weighed")? as usize,
+            }),
+            None => None,
+        },
+        deal: None,
+        units: Vec::new(),
+        readings: Vec::new(),
+        weighings: Vec::new(),
+        notes: Vec::new(),
+        jobs: Vec::new(),
+        mixes: Vec::new(),
+        changes: Vec::new(),
+        pouring_sheets: 0,
+        last_action: None,
+    })
+}
+
+fn rows<T>(
+    t: &Transaction<'_>,
+    sql: &str,
+    trial: &str,
+    mut map: impl FnMut(&Row<'_>) -> rusqlite::Result<T>,
+) -> Result<Vec<T>> {
+    let mut statement = t.prepare_cached(sql)?;
+    let found = statement.query_map([trial], |r| map(r))?.collect::<rusqlite::Result<_>>()?;
+    Ok(found)
+}
+
+/// Reads everything about one trial.
+pub(crate) fn load(t: &Transaction<'_>, id: &str) -> Result<Trial> {
+    let mut trial = t
+        .query_row("SELECT * FROM trial WHERE id = ?1", [id], plan_from)
+        .optional()?
+        .ok_or_else(|| StoreError::NotFound { what: "trial", id: id.into() })?;
+    load_sheet(t, &mut trial)?;
+    load_deal(t, &mut trial)?;
+    load_records(t, &mut trial)?;
+    trial.changes = rows(t, "SELECT * FROM plan_change WHERE trial_id = ?1 ORDER BY at", id, |r| {
+        Ok(PlanChange {
+            at: r.get("at")?,
+            field: r.get("field")?,
+            before: r.get("before")?,
+            after: r.get("after")?,
+            reason: r.get("reason")?,
+        })
+    })?;
+    trial.pouring_sheets = t.query_row(
+        "SELECT count(*) FROM history WHERE trial_id = ?1 AND entity = 'pouring_sheet'",
+        [id],
+        |r| r.get::<_, u32>(0),
+    )? as usize;
+    trial.last_action = t
+        .query_row(
+            "SELECT action FROM history WHERE trial_id = ?1 AND who = 'owner' AND undone = 0
+               AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix') ORDER BY id DESC LIMIT 1",
+            [id],
+            |r| r.get(0),
+        )
+        .optional()?;
+    Ok(trial)
+}
+
+fn load_sheet(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
+    let treatments: Vec<(String, String, bool)> =
+        rows(t, "SELECT id, name, control FROM treatment WHERE trial_id = ?1 ORDER BY position", &trial.id, |r| {
+            Ok((r.get(0)?, r.get(1)?, r.get(2)?))
+        })?;
+    for (id, name, control) in treatments {
+        let cells: Vec<(String, String)> =
+            rows(t, "SELECT condition, value FROM condition_value WHERE treatment_id = ?1", &id, |r| {
+                Ok((r.get(0)?, r.get(1)?))
+            })?;
+        let values = conditions::ALL
+            .iter()
+            .map(|c| cells.iter().find(|(key, _)| key == c.key).map_or_else(|| c.usual.to_owned(), |(_, v)| v.clone()))
+            .collect();
+        trial.sheet.treatments.push(SheetTreatment { name, control, values });
+        trial.treatment_ids.push(id);
+    }
+    Ok(())
+}
+
+fn load_deal(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
+    trial.deal = t
+        .query_row("SELECT seed, nonce, commitment, dealt_at FROM deal WHERE trial_id = ?1", [&trial.id], |r| {
+            Ok(Deal {
+                seed: r.get::<_, i64>(0)?.cast_unsigned(),
+                nonce: r.get(1)?,
+                commitment: r.get(2)?,
+                dealt_at: r.get(3)?,
+            })
+        })
+        .optional()?;
+    let ids = trial.treatment_ids.clone();
+    trial.units = rows(
+        t,
+        "SELECT id, code, level, slot, treatment_id, lost_reason FROM unit WHERE trial_id = ?1 ORDER BY code",
+        &trial.id,
+        |r| {
+            let treatment: String = r.get(4)?;
+            Ok(Unit {
+                id: r.get(0)?,
+                code: r.get(1)?,
+                position: Position { level: r.get(2)?, slot: r.get(3)? },
+                treatment: ids.iter().position(|t| *t == treatment).unwrap_or(0),
+                lost: r.get(5)?,
+            })
+        },
+    )?;
+    Ok(())
+}
+
+fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
+    let (id, units, treatments) = (trial.id.clone(), trial.units.clone(), trial.treatment_ids.clone());
+    let unit = |id: &str| units.iter().position(|u| u.id == id);
+    trial.readings =
+        rows(t, "SELECT * FROM reading WHERE trial_id = ?1 ORDER BY day, at", &id, |r| {
+            Ok(ReadingRow {
+                unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
+                reading: r.get("reading")?,
+                day: r.get("day")?,
+                value: r.get("value")?,
+                version: r.get("version")?,
+            })
+        })?;
+    trial.weighings = rows(t, "SELECT * FROM weighing WHERE trial_id = ?1 ORDER BY at", &id, |r| {
+        Ok(WeighingRow {
+            unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
+            gross_g: r.get("gross_g")?,
+            tare_g: r.get("tare_g")?,
+            net_g: r.get("net_g")?,
+            day: r.get("day")?,
+            at: r.get("at")?,
+            version: r.get("version")?,
+        })
+    })?;
+    trial.notes = rows(t, "SELECT * FROM note WHERE trial_id = ?1 ORDER BY day, at", &id, |r| {
+        Ok(NoteRow {
+            unit: r.get::<_, Option<String>>("unit_id")?.and_then(|u| unit(&u)),
+            day: r.get("day")?,
+            text: r.get("text")?,
+        })
+    })?;
+    trial.jobs = rows(t, "SELECT job, day FROM job_done WHERE trial_id = ?1 ORDER BY day", &id, |r| {
+        Ok((word::<Job>(r.get(0)?)?, r.get(1)?))
+    })?;
+    trial.mixes = rows(t, "SELECT * FROM mix WHERE trial_id = ?1 ORDER BY at", &id, |r| {
+        let treatment: String = r.get("treatment_id")?;
+        Ok(MixRow {
+            treatment: treatments.iter().position(|t| *t == treatment).unwrap_or(0),
+            volume_l: r.get("volume_l")?,
+            feed_total: r.get("feed_total")?,
+            ec_ms_per_cm: r.get("ec_ms_per_cm")?,
+            ph: r.get("ph")?,
+            day: r.get("day")?,
+            at: r.get("at")?,
+        })
+    })?;
+    Ok(())
+}
+
+/// Seals the plan at the first record.
+pub(crate) fn seal(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial) -> Result<()> {
+    if trial.sealed_at.is_none() {
+        t.execute("UPDATE trial SET sealed_at = ?2 WHERE id = ?1", (&trial.id, stamp.now.to_string()))?;
+        let entry =
+            Entry { trial: &trial.id, action: "sealed", entity: "trial", id: &trial.id, before: None, after: None };
+        append(t, stamp, entry)?;
+    }
+    Ok(())
+}
+
+/// Refuses a stale write to the plan and counts the version up.
+pub(crate) fn step_version(t: &Transaction<'_>, trial: &Trial, sent: i64) -> Result<()> {
+    if trial.version != sent {
+        return Err(StoreError::Stale {
+            what: "the plan".into(),
+            stored: format!("version {}", trial.version),
+            sent: format!("version {sent}"),
+        });
+    }
+    t.execute("UPDATE trial SET version = version + 1 WHERE id = ?1", [&trial.id])?;
+    Ok(())
+}
+
+/// The plan of the Ask station, as it is sent.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+pub struct AskChange {
+    /// Name of the trial.
+    pub name: String,
+    /// What is asked.
+    pub ask: Ask,
+    /// Version on which the change was made.
+    pub version: i64,
+    /// Why, once the plan is sealed.
+    pub reason: Option<String>,
+}
+
+/// Longest text in a field of the plan.
+pub const MOST_LETTERS: usize = 2000;
+
+fn check_text(field: &'static str, text: &str) -> Result<()> {
+    if text.chars().count() > MOST_LETTERS {
+        return Err(StoreError::refused(field, format!("at most {MOST_LETTERS} letters")));
+    }
+    Ok(())
+}
+
+/// What changed between two plans, in words.
+fn changes(before: &Ask, after: &Ask) -> Vec<(&'static str, String, String)> {
+    let mut found = Vec::new();
+    let mut note = |field, a: String, b: String| {
+        if a != b {
+            found.push((field, a, b));
+        }
+    };
+    note("question", before.question.clone(), after.question.clone());
+    note("hypothesis", before.hypothesis.clone(), after.hypothesis.clone());
+    note("goal", format!("{:?}", before.goal), format!("{:?}", after.goal));
+    note("which way is better", format!("{:?}", before.better), format!("{:?}", after.better));
+    note("margin", before.margin.to_string(), after.margin.to_string());
+    note("primary measure", before.primary_measure.clone(), after.primary_measure.clone());
+    note("last day", before.end_day.to_string(), after.end_day.to_string());
+    found
+}
+
+impl Store {
+    /// Starts a trial with the usual plan.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for an empty name.
+    pub fn create_trial(&self, stamp: &Stamp, name: &str) -> Result<String> {
+        let name = name.trim();
+        if name.is_empty() {
+            return Err(StoreError::refused("name", "give the trial a name, for instance the crop and what you try"));
+        }
+        check_text("name", name)?;
+        self.write(stamp, |t| {
+            let id = new_id();
+            let (ask, rack, feed, care) = (Ask::default(), Rack::default(), FeedPlan::default(), CarePlan::default());
+            t.execute(
+                "INSERT INTO trial (id, name, question, hypothesis, goal, better, crop, primary_measure, margin_kind,
+                   margin_value, end_day, rack_name, rack_levels, rack_slots, feed_form, feed_label_per_litre,
+                   feed_ml_a_unit, feed_spare_percent, blackout_days, first_feed_day, feed_every, read_every, created_at)
+                 VALUES (?1, ?2, '', '', 'beat', 'higher', '', ?3, 'percent', 10.0, ?4, ?5, ?6, ?7, 'liquid', ?8, ?9,
+                   ?10, ?11, ?12, ?13, ?14, ?15)",
+                rusqlite::params![
+                    id, name, ask.primary_measure, ask.end_day, rack.name, rack.levels, rack.slots,
+                    feed.label_per_litre, feed.ml_a_unit, feed.spare_percent, care.blackout_days, care.first_feed_day,
+                    care.feed_every, care.read_every, stamp.now.to_string()
+                ],
+            )?;
+            crate::match_sheet::insert(t, &id, &Sheet::usual())?;
+            let entry = Entry {
+                trial: &id, action: "created", entity: "trial", id: &id, before: None, after: Some(json!({ "name": name })),
+            };
+            append(t, stamp, entry)?;
+            Ok(id)
+        })
+    }
+
+    /// All trials, newest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn trials(&self) -> Result<Vec<TrialHead>> {
+        self.read(|t| {
+            let mut statement = t.prepare("SELECT id, name FROM trial ORDER BY created_at DESC, name")?;
+            let heads = statement
+                .query_map([], |r| Ok(TrialHead { id: r.get(0)?, name: r.get(1)? }))?
+                .collect::<rusqlite::Result<_>>()?;
+            Ok(heads)
+        })
+    }
+
+    /// Everything about one trial.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn trial(&self, id: &str) -> Result<Trial> {
+        self.read(|t| load(t, id))
+    }
+
+    /// Changes what is asked. Once sealed, a reason is needed and the change is kept beside the original.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`], [`StoreError::Refused`], [`StoreError::Locked`] after the reveal.
+    pub fn set_ask(&self, stamp: &Stamp, id: &str, change: &AskChange) -> Result<i64> {
+        let name = change.name.trim();
+        if name.is_empty() {
+            return Err(StoreError::refused("name", "the trial needs a name"));
+        }
+        for (field, text) in [
+            ("name", &change.name),
+            ("question", &change.ask.question),
+            ("hypothesis", &change.ask.hypothesis),
+            ("crop", &change.ask.crop),
+        ] {
+            check_text(field, text)?;
+        }
+        change.ask.check().map_err(|e| match e {
+            iron_twin_core::ask::AskError::EndDay(_) => StoreError::refused("end_day", e),
+            iron_twin_core::ask::AskError::Margin => StoreError::refused("margin", e),
+            e => StoreError::refused("primary_measure", e),
+        })?;
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            step_version(t, &trial, change.version)?;
+            let moved = changes(&trial.ask, &change.ask);
+            if trial.reveal.is_some() && !moved.is_empty() {
+                return Err(StoreError::Locked("the key is open: what was asked can no longer change"));
+            }
+            if trial.sealed_at.is_some() {
+                for (field, before, after) in &moved {
+                    let reason = change.reason.as_deref().map(str::trim).filter(|r| !r.is_empty()).ok_or_else(|| {
+                        StoreError::refused("reason", "the plan is sealed since the first record: say why it changes")
+                    })?;
+                    t.execute(
+                        "INSERT INTO plan_change (id, trial_id, at, field, before, after, reason)
+                         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                        (new_id(), id, stamp.now.to_string(), field, before, after, reason),
+                    )?;
+                }
+            }
+            let ask = &change.ask;
+            let (kind, value) = match ask.margin {
+                Margin::Percent(v) => ("percent", v),
+                Margin::Absolute(v) => ("absolute", v),
+            };
+            t.execute(
+                "UPDATE trial SET name = ?2, question = ?3, hypothesis = ?4, goal = ?5, better = ?6, crop = ?7,
+                   primary_measure = ?8, margin_kind = ?9, margin_value = ?10, end_day = ?11 WHERE id = ?1",
+                rusqlite::params![
+                    id, name, ask.question, ask.hypothesis, as_word(ask.goal)?, as_word(ask.better)?, ask.crop,
+                    ask.primary_measure, kind, value, ask.end_day
+                ],
+            )?;
+            let entry = Entry {
+                trial: id, action: "asked", entity: "trial", id,
+                before: Some(serde_json::to_value(&trial.ask)?), after: Some(serde_json::to_value(ask)?),
+            };
+            append(t, stamp, entry)?;
+            Ok(trial.version + 1)
+        })
+    }
+}
