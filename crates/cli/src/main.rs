@@ -1,1 +1,121 @@
-fn main() {}
+//! The binary: serve, demo, analyse, openapi.
+
+mod analyse;
+
+use clap::{Parser, Subcommand};
+use iron_twin_server::{App, bind, serve};
+use iron_twin_store::Store;
+use std::net::{IpAddr, Ipv4Addr, SocketAddr};
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+/// Plans, keeps and judges side-by-side growing trials.
+#[derive(Parser)]
+#[command(name = "iron-twin", version)]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Serve your own trials.
+    Serve(Place),
+    /// Serve the demo farm, which is made when the file is not there.
+    Demo(Place),
+    /// Compare treatments in a CSV file.
+    Analyse(analyse::Args),
+    /// Print the OpenAPI 3.1 document of the API.
+    Openapi,
+}
+
+#[derive(clap::Args)]
+struct Place {
+    /// The data file; made when it is not there.
+    #[arg(long)]
+    data: Option<PathBuf>,
+    /// Address to listen on.
+    #[arg(long, default_value_t = IpAddr::V4(Ipv4Addr::LOCALHOST))]
+    listen: IpAddr,
+    /// Port to listen on; 0 for any free one.
+    #[arg(long, default_value_t = 4747)]
+    port: u16,
+}
+
+/// Where data stands when nothing else is said: the user's data folder.
+fn usual_file(name: &str) -> PathBuf {
+    let home = || std::env::var_os("HOME").map_or_else(|| PathBuf::from("."), PathBuf::from);
+    let base = std::env::var_os("XDG_DATA_HOME").map_or_else(|| home().join(".local/share"), PathBuf::from);
+    base.join("iron-twin").join(name)
+}
+
+fn open(path: &Path, demo: bool) -> Result<Store, String> {
+    let remedy = "Choose another place with --data FILE, or make the folder writable.";
+    let store = Store::open(path).map_err(|e| format!("{e}. {remedy}"))?;
+    if demo && store.trials().map_err(|e| e.to_string())?.is_empty() {
+        iron_twin_demo::fill(&store, jiff::Zoned::now().date()).map_err(|e| format!("{e}. {remedy}"))?;
+    }
+    Ok(store)
+}
+
+fn run_server(place: &Place, demo: bool) -> Result<(), String> {
+    let name = if demo { "demo.sqlite" } else { "iron-twin.sqlite" };
+    let path = place.data.clone().unwrap_or_else(|| usual_file(name));
+    let runtime = tokio::runtime::Builder::new_multi_thread()
+        .worker_threads(2)
+        .enable_all()
+        .build()
+        .map_err(|e| format!("the program could not start its threads: {e}"))?;
+    runtime.block_on(async {
+        let listener = bind(SocketAddr::new(place.listen, place.port)).await.map_err(|e| e.to_string())?;
+        let store = open(&path, demo)?;
+        let address = listener.local_addr().map_err(|e| e.to_string())?;
+        println!("Iron Twin is at http://{address}");
+        println!("Data: {}. Stop with Ctrl+C.", path.display());
+        serve(listener, App::new(store)).await.map_err(|e| e.to_string())
+    })
+}
+
+fn main() -> ExitCode {
+    tracing_subscriber::fmt()
+        .with_env_filter(tracing_subscriber::EnvFilter::try_from_env("IRON_TWIN_LOG").unwrap_or_else(|_| "warn".into()))
+        .with_writer(std::io::stderr)
+        .init();
+    let cli = match Cli::try_parse() {
+        Ok(cli) => cli,
+        Err(error) => return usage(&error),
+    };
+    let done = match &cli.command {
+        Command::Serve(place) => run_server(place, false),
+        Command::Demo(place) => run_server(place, true),
+        Command::Openapi => {
+            println!("{}", iron_twin_server::openapi());
+            Ok(())
+        }
+        Command::Analyse(args) => analyse::run(args),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(message) => {
+            eprintln!("iron-twin: {message}");
+            ExitCode::from(2)
+        }
+    }
+}
+
+/// Help goes out whole; a slip in the words of a call is told in one line.
+fn usage(error: &clap::Error) -> ExitCode {
+    if !error.use_stderr() || error.kind() == clap::error::ErrorKind::DisplayHelpOnMissingArgumentOrSubcommand {
+        let _ = error.print();
+        return if error.use_stderr() { ExitCode::from(2) } else { ExitCode::SUCCESS };
+    }
+    let text = error.to_string();
+    let said: Vec<&str> = text
+        .lines()
+        .take_while(|l| !l.starts_with("Usage") && !l.starts_with("For more"))
+        .map(str::trim)
+        .filter(|l| !l.is_empty())
+        .collect();
+    eprintln!("iron-twin: {}; see iron-twin --help", said.join(" ").trim_start_matches("error: "));
+    ExitCode::from(2)
+}

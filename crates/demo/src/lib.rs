@@ -1,1 +1,309 @@
+//! The demo farm, "Quarry Lane Greens": invented throughout, grown by the core's simulator from fixed seeds with a
+//! known truth.
 
+use iron_twin_core::across::simulate::{Room, Tray, Truth};
+use iron_twin_core::ask::Ask;
+use iron_twin_core::match_sheet::{Sheet, SheetTreatment, conditions};
+use iron_twin_core::mix::{FeedPlan, dilution};
+use iron_twin_core::place::Rack;
+use iron_twin_core::place::deal::Dealt;
+use iron_twin_core::quantity::Margin;
+use iron_twin_core::tend::schedule::Job;
+use iron_twin_store::mix::NewMix;
+use iron_twin_store::place::Chance;
+use iron_twin_store::tend::{NewNote, NewReading};
+use iron_twin_store::trial::{AskChange, Trial};
+use iron_twin_store::weigh::NewWeighing;
+use iron_twin_store::{Farm, Result, Stamp, Store};
+use jiff::civil::Date;
+use jiff::{Timestamp, ToSpan, tz::TimeZone};
+
+/// A trial as the demo plans it.
+struct Script {
+    name: &'static str,
+    question: &'static str,
+    hypothesis: &'static str,
+    crop: &'static str,
+    end_day: u32,
+    /// Name and share of the label dose.
+    treatments: &'static [(&'static str, &'static str)],
+    rack: (u32, u32),
+    seed: u64,
+    truth: Truth,
+    /// Days of it that lie behind us.
+    days_past: u32,
+}
+
+fn scripts() -> [Script; 2] {
+    [
+        Script {
+            name: "Red amaranth, how strong a feed?",
+            question: "How much feed does red amaranth pay back?",
+            hypothesis: "Full feed gives a fifth more than plain water, because twelve days are long enough to use it.",
+            crop: "red amaranth",
+            end_day: 12,
+            treatments: &[("plain water", "0"), ("half feed", "0.5"), ("two thirds feed", "0.67"), ("full feed", "1")],
+            rack: (4, 4),
+            seed: 20_261_027,
+            truth: Truth {
+                control_g: 98.0,
+                gain_g: vec![0.0, 21.0, 27.0, 33.0],
+                level_sd_g: 8.0,
+                tray_sd_g: 4.5,
+                edge_g: 3.0,
+                ec: vec![0.28, 0.95, 1.18, 1.62],
+                height_mm: 78.0,
+                days: 12,
+            },
+            days_past: 13,
+        },
+        Script {
+            name: "Rocket, half or full feed?",
+            question: "Does rocket on hemp mats need feed at all, and is half enough?",
+            hypothesis: "Half feed does most of the work: rocket stands only eleven days.",
+            crop: "rocket",
+            end_day: 11,
+            treatments: &[("plain water", "0"), ("half feed", "0.5"), ("full feed", "1")],
+            rack: (4, 3),
+            seed: 20_261_119,
+            truth: Truth {
+                control_g: 84.0,
+                gain_g: vec![0.0, 9.0, 12.0],
+                level_sd_g: 6.0,
+                tray_sd_g: 5.0,
+                edge_g: 2.5,
+                ec: vec![0.28, 0.95, 1.62],
+                height_mm: 62.0,
+                days: 11,
+            },
+            days_past: 5,
+        },
+    ]
+}
+
+/// Fills an empty store with the demo farm as it stands on `today`.
+///
+/// # Errors
+/// Those of the store.
+pub fn fill(store: &Store, today: Date) -> Result<()> {
+    let clock = Clock { today };
+    store.set_farm(&clock.at(30, 8, 0), &Farm { name: "Quarry Lane Greens".into(), zone: String::new() })?;
+    for script in scripts() {
+        plan(store, &clock, &script)?;
+    }
+    Ok(())
+}
+
+struct Clock {
+    today: Date,
+}
+
+impl Clock {
+    /// A moment so many days before today.
+    fn at(&self, days_ago: u32, hour: i8, minute: u32) -> Stamp {
+        let date = self.today.checked_sub(i64::from(days_ago).days()).unwrap_or(self.today);
+        let morning = date.at(hour, 0, 0, 0).to_zoned(TimeZone::UTC).map_or(Timestamp::UNIX_EPOCH, |z| z.timestamp());
+        Stamp::owner(morning.checked_add(i64::from(minute).minutes()).unwrap_or(morning))
+    }
+
+    fn date(&self, days_ago: u32) -> String {
+        self.today.checked_sub(i64::from(days_ago).days()).unwrap_or(self.today).to_string()
+    }
+}
+
+fn sheet(script: &Script) -> Sheet {
+    let values = |dose: &str| {
+        conditions::ALL
+            .iter()
+            .map(|c| match c.key {
+                "feed" if dose == "0" => conditions::feed::NONE.to_owned(),
+                "feed" => "two-part leaf feed".to_owned(),
+                "dose" => dose.to_owned(),
+                _ => c.usual.to_owned(),
+            })
+            .collect()
+    };
+    Sheet {
+        conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(),
+        treatments: script
+            .treatments
+            .iter()
+            .enumerate()
+            .map(|(i, (name, dose))| SheetTreatment { name: (*name).into(), control: i == 0, values: values(dose) })
+            .collect(),
+    }
+}
+
+fn plan(store: &Store, clock: &Clock, script: &Script) -> Result<()> {
+    let stamp = clock.at(script.days_past + 2, 19, 0);
+    let id = store.create_trial(&stamp, script.name)?;
+    let ask = Ask {
+        question: script.question.into(),
+        hypothesis: script.hypothesis.into(),
+        crop: script.crop.into(),
+        margin: Margin::Percent(10.0),
+        end_day: script.end_day,
+        ..Ask::default()
+    };
+    let version = store.set_ask(&stamp, &id, &AskChange { name: script.name.into(), ask, version: 1, reason: None })?;
+    let version = store.set_sheet(&stamp, &id, &sheet(script), version)?;
+    let rack = Rack { name: "rack by the window".into(), levels: script.rack.0, slots: script.rack.1 };
+    let version = store.set_rack(&stamp, &id, &rack, version)?;
+    let version = store.set_feed(&stamp, &id, &FeedPlan::default(), version)?;
+    let mut nonce = [0; 32];
+    for (i, byte) in nonce.iter_mut().enumerate() {
+        *byte = (script.seed >> (i % 8 * 8)) as u8 ^ (37 * i % 256) as u8;
+    }
+    store.deal(&stamp, &id, Chance { seed: script.seed, nonce }, version)?;
+    store.sow(&clock.at(script.days_past, 8, 5), &id, &clock.date(script.days_past))?;
+    grow(store, clock, script, &id)
+}
+
+/// Keeps the trial day by day as a careful grower would.
+fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
+    let trial = store.trial(id)?;
+    let mut room = Room::new(script.truth.clone(), script.seed);
+    let dealt: Vec<Dealt> = trial
+        .units
+        .iter()
+        .map(|u| Dealt { position: u.position, treatment: u.treatment, code: u.code.clone() })
+        .collect();
+    let trays = room.trays(&dealt, script.rack.1);
+    let last = script.days_past.min(script.end_day);
+    for day in 1..=last {
+        let ago = script.days_past - day;
+        if day == trial.care.blackout_days {
+            store.job_done(&clock.at(ago, 7, 30), id, Job::EndBlackout, day)?;
+            let text = "Stand even, hulls mostly shed.".to_owned();
+            store.record_note(&clock.at(ago, 7, 35), id, &NewNote { code: None, day, text })?;
+        }
+        let feeding =
+            day >= trial.care.first_feed_day && (day - trial.care.first_feed_day) % trial.care.feed_every == 0;
+        if feeding && day < script.end_day {
+            feed(store, clock, script, &trial, (id, day))?;
+            read(store, clock, &trial, &mut room, &trays, (id, day, ago))?;
+        }
+    }
+    if script.days_past > script.end_day {
+        harvest(store, clock, script, &trial, (&mut room, &trays), id)?;
+    }
+    Ok(())
+}
+
+fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day): (&str, u32)) -> Result<()> {
+    let ago = script.days_past - day;
+    if day == trial.care.first_feed_day {
+        for (treatment, (_, dose)) in script.treatments.iter().enumerate() {
+            let fraction = dose.parse().unwrap_or(0.0);
+            let units = trial.rack.units_each(script.treatments.len());
+            let Ok(d) = dilution(&trial.feed, fraction, units) else { continue };
+            let mix = NewMix {
+                treatment,
+                volume_l: d.volume_l,
+                feed_total: d.feed_total,
+                ec_ms_per_cm: Some(script.truth.ec[treatment]),
+                ph: Some(6.1),
+                day,
+                confirmed: false,
+            };
+            store.record_mix(&clock.at(ago, 7, 40 + treatment as u32), id, &mix)?;
+        }
+    }
+    store.job_done(&clock.at(ago, 8, 0), id, Job::Feed, day)
+}
+
+fn read(
+    store: &Store,
+    clock: &Clock,
+    trial: &Trial,
+    room: &mut Room,
+    trays: &[Tray],
+    (id, day, ago): (&str, u32, u32),
+) -> Result<()> {
+    for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
+        let values = [("ph", room.ph_reading()), ("ec", room.ec_reading(tray)), ("height", room.height_on(tray, day))];
+        for (reading, value) in values {
+            let new = NewReading {
+                code: unit.code.clone(),
+                reading: reading.into(),
+                day,
+                value: Some(value),
+                confirmed: true,
+                version: 0,
+            };
+            store.record_reading(&clock.at(ago, 8, 10 + i as u32), id, &new)?;
+        }
+    }
+    store.job_done(&clock.at(ago, 8, 59), id, Job::Read, day)
+}
+
+fn harvest(
+    store: &Store,
+    clock: &Clock,
+    script: &Script,
+    trial: &Trial,
+    (room, trays): (&mut Room, &[Tray]),
+    id: &str,
+) -> Result<()> {
+    let (day, ago) = (script.end_day, script.days_past - script.end_day);
+    for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
+        let height = NewReading {
+            code: unit.code.clone(),
+            reading: "height".into(),
+            day,
+            value: Some(room.height_on(tray, day)),
+            confirmed: true,
+            version: 0,
+        };
+        store.record_reading(&clock.at(ago, 15, i as u32), id, &height)?;
+        let weighing = NewWeighing {
+            code: unit.code.clone(),
+            gross_g: ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0,
+            tare_g: tray.tare_g,
+            day,
+            confirmed: true,
+            version: 0,
+        };
+        store.record_weighing(&clock.at(ago, 16, i as u32), id, &weighing)?;
+    }
+    store.reveal(&clock.at(ago, 17, 20), id, day)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_farm_is_the_same_every_time_and_the_truth_lies_in_it() {
+        let folder = tempfile::tempdir().unwrap();
+        let weights = |file: &str| {
+            let store = Store::open(&folder.path().join(file)).unwrap();
+            fill(&store, "2026-11-24".parse().unwrap()).unwrap();
+            let heads = store.trials().unwrap();
+            assert_eq!(heads.len(), 2);
+            let done = heads.iter().map(|h| store.trial(&h.id).unwrap()).find(|t| t.reveal.is_some()).unwrap();
+            assert_eq!(done.weighings.len(), 16);
+            let mean = |t: usize| {
+                let own: Vec<f64> =
+                    done.weighings.iter().filter(|w| done.units[w.unit].treatment == t).map(|w| w.net_g).collect();
+                own.iter().sum::<f64>() / own.len() as f64
+            };
+            // Four trays a side with a spread of 4.5 g around a true gain of 33 g.
+            assert!((mean(3) - mean(0) - 33.0).abs() < 12.0, "{}", mean(3) - mean(0));
+            done.units.iter().map(|u| u.code.clone()).zip(done.weighings.iter().map(|w| w.net_g)).collect::<Vec<_>>()
+        };
+        assert_eq!(weights("a.sqlite"), weights("b.sqlite"));
+    }
+
+    #[test]
+    fn the_running_trial_stands_on_day_five_under_its_blind() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("farm.sqlite")).unwrap();
+        fill(&store, "2026-11-24".parse().unwrap()).unwrap();
+        let running =
+            store.trials().unwrap().iter().map(|h| store.trial(&h.id).unwrap()).find(|t| t.reveal.is_none()).unwrap();
+        assert_eq!(running.sown_on.as_deref(), Some("2026-11-19"));
+        assert!(running.sealed_at.is_some() && running.weighings.is_empty());
+        assert_eq!(running.readings.len(), 36);
+    }
+}

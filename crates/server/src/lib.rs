@@ -1,1 +1,124 @@
+//! The HTTP API and the built page. One file a station in `api/`; a handler parses, calls, replies.
 
+pub mod api;
+mod error;
+mod facts;
+mod guard;
+mod line;
+mod page;
+mod sent;
+mod view;
+
+use axum::Router;
+pub use error::Problem;
+use iron_twin_store::Store;
+use std::net::{IpAddr, SocketAddr};
+use std::sync::Arc;
+use tokio::net::TcpListener;
+
+/// What every handler shares.
+#[derive(Clone)]
+pub struct App {
+    store: Arc<Store>,
+}
+
+impl App {
+    /// An app over an open store.
+    #[must_use]
+    pub fn new(store: Store) -> Self {
+        Self { store: Arc::new(store) }
+    }
+
+    /// Runs work on the store off the async threads.
+    async fn run<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Store) -> Result<T, Problem> + Send + 'static,
+    ) -> Result<T, Problem> {
+        let store = Arc::clone(&self.store);
+        tokio::task::spawn_blocking(move || work(&store)).await.unwrap_or_else(|e| Err(Problem::internal(&e)))
+    }
+}
+
+/// The whole router: API, its document, and the page.
+#[must_use]
+pub fn router(app: App) -> Router {
+    let (api, document) = api::routes();
+    let document = Arc::new(document);
+    let served = Arc::clone(&document);
+    Router::new()
+        .merge(api.with_state(app))
+        .route("/api/v1/openapi.json", axum::routing::get(move || async move { axum::Json((*served).clone()) }))
+        .fallback(page::serve)
+        .layer(axum::middleware::from_fn(guard::check))
+        .layer(tower_http::limit::RequestBodyLimitLayer::new(1 << 20))
+        .layer(tower_http::compression::CompressionLayer::new())
+}
+
+/// The OpenAPI 3.1 document as JSON.
+#[must_use]
+pub fn openapi() -> String {
+    api::routes().1.to_pretty_json().unwrap_or_default()
+}
+
+/// Why the server could not start.
+#[derive(Debug, thiserror::Error)]
+pub enum ServeError {
+    /// An address that others can reach.
+    #[error("{0} can be reached by others, and this version has no sign-in yet; use 127.0.0.1")]
+    NotLoopback(IpAddr),
+    /// Somebody else listens there.
+    #[error("port {0} is taken by another program; choose another with --port, or --port 0 for any free one")]
+    PortTaken(u16),
+    /// Anything else.
+    #[error("cannot listen on {address}: {why}")]
+    Listen {
+        /// Where.
+        address: SocketAddr,
+        /// What the system says.
+        why: std::io::Error,
+    },
+}
+
+/// Binds to a loopback address.
+///
+/// # Errors
+/// [`ServeError`], each with its remedy.
+pub async fn bind(address: SocketAddr) -> Result<TcpListener, ServeError> {
+    if !address.ip().is_loopback() {
+        return Err(ServeError::NotLoopback(address.ip()));
+    }
+    TcpListener::bind(address).await.map_err(|why| match why.kind() {
+        std::io::ErrorKind::AddrInUse => ServeError::PortTaken(address.port()),
+        _ => ServeError::Listen { address, why },
+    })
+}
+
+/// Serves until the process is asked to stop.
+///
+/// # Errors
+/// Those of the listener.
+pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
+    let store = Arc::clone(&app.store);
+    tokio::task::spawn_blocking(move || match store.sound(false) {
+        Ok(true) => {}
+        Ok(false) => tracing::error!("the data file is damaged: stop, keep a copy of it, and restore a backup"),
+        Err(error) => tracing::error!(%error, "the data file could not be checked"),
+    });
+    axum::serve(listener, router(app)).with_graceful_shutdown(stopped()).await
+}
+
+async fn stopped() {
+    let interrupt = tokio::signal::ctrl_c();
+    #[cfg(unix)]
+    {
+        use tokio::signal::unix::{SignalKind, signal};
+        match signal(SignalKind::terminate()) {
+            Ok(mut terminate) => {
+                tokio::select! { _ = interrupt => {}, _ = terminate.recv() => {} }
+            }
+            Err(_) => drop(interrupt.await),
+        }
+    }
+    #[cfg(not(unix))]
+    drop(interrupt.await);
+}

@@ -1,6 +1,6 @@
 //! What was written, by whom and when; and taking back the last record.
 
-use crate::{Result, StoreError, Stamp, Store};
+use crate::{Result, Stamp, Store, StoreError};
 use rusqlite::{OptionalExtension, Transaction};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -46,7 +46,9 @@ pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: &str) -> Result<
         .collect::<rusqlite::Result<_>>()?;
     let pairs: Vec<String> = columns.iter().map(|c| format!("'{c}', {c}")).collect();
     let text: Option<String> = t
-        .query_row(&format!("SELECT json_object({}) FROM {table} WHERE {key} = ?1", pairs.join(", ")), [id], |r| r.get(0))
+        .query_row(&format!("SELECT json_object({}) FROM {table} WHERE {key} = ?1", pairs.join(", ")), [id], |r| {
+            r.get(0)
+        })
         .optional()?;
     text.map(|text| serde_json::from_str(&text)).transpose().map_err(Into::into)
 }
@@ -78,8 +80,7 @@ impl Store {
             let Some((id, action, entity, entity_id, before, after)) = last else {
                 return Err(StoreError::NothingToUndo);
             };
-            let &(table, key) =
-                RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;
+            let &(table, key) = RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;
             let now = row(t, table, &entity_id)?;
             let after: Option<Value> = after.map(|a| serde_json::from_str(&a)).transpose()?;
             if now != after {

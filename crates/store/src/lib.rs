@@ -127,9 +127,11 @@ impl Store {
         };
         let body: String = Sha256::digest(body.as_bytes()).iter().map(|b| format!("{b:02x}")).collect();
         let known: Option<(String, String)> = transaction
-            .query_row("SELECT body_sha256, response FROM request WHERE who = ?1 AND key = ?2", (&stamp.who, key), |r| {
-                Ok((r.get(0)?, r.get(1)?))
-            })
+            .query_row(
+                "SELECT body_sha256, response FROM request WHERE who = ?1 AND key = ?2",
+                (&stamp.who, key),
+                |r| Ok((r.get(0)?, r.get(1)?)),
+            )
             .optional()?;
         if let Some((sha, response)) = known {
             return if sha == body { Ok(serde_json::from_str(&response)?) } else { Err(StoreError::KeyReused) };

@@ -82,10 +82,10 @@ impl Store {
         check(mix)?;
         self.write(stamp, |t| {
             let trial = load(t, id)?;
-            let treatment = trial.treatment_ids.get(mix.treatment).ok_or_else(|| StoreError::NotFound {
-                what: "treatment",
-                id: mix.treatment.to_string(),
-            })?;
+            let treatment = trial
+                .treatment_ids
+                .get(mix.treatment)
+                .ok_or_else(|| StoreError::NotFound { what: "treatment", id: mix.treatment.to_string() })?;
             let mix_id = new_id();
             t.execute(
                 "INSERT INTO mix (id, trial_id, treatment_id, volume_l, feed_total, ec_ms_per_cm, ph, day, at)

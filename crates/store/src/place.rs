@@ -83,10 +83,7 @@ impl Store {
                 .map_err(|e| StoreError::refused("rack", e))?;
             let key: Vec<KeyEntry> = dealt
                 .iter()
-                .map(|u| KeyEntry {
-                    code: u.code.clone(),
-                    treatment: trial.sheet.treatments[u.treatment].name.clone(),
-                })
+                .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
                 .collect();
             let sealed = commitment(&chance.nonce, &key);
             t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;

@@ -238,11 +238,9 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
         sown_on: row.get("sown_on")?,
         sealed_at: row.get("sealed_at")?,
         reveal: match revealed_at {
-            Some(at) => Some(Reveal {
-                at,
-                day: row.get("reveal_day")?,
-                weighed: row.get::<_, u32>("reveal_weighed")? as usize,
-            }),
+            Some(at) => {
+                Some(Reveal { at, day: row.get("reveal_day")?, weighed: row.get::<_, u32>("reveal_weighed")? as usize })
+            }
             None => None,
         },
         deal: None,
@@ -287,11 +285,10 @@ pub(crate) fn load(t: &Transaction<'_>, id: &str) -> Result<Trial> {
             reason: r.get("reason")?,
         })
     })?;
-    trial.pouring_sheets = t.query_row(
-        "SELECT count(*) FROM history WHERE trial_id = ?1 AND entity = 'pouring_sheet'",
-        [id],
-        |r| r.get::<_, u32>(0),
-    )? as usize;
+    trial.pouring_sheets =
+        t.query_row("SELECT count(*) FROM history WHERE trial_id = ?1 AND entity = 'pouring_sheet'", [id], |r| {
+            r.get::<_, u32>(0)
+        })? as usize;
     trial.last_action = t
         .query_row(
             "SELECT action FROM history WHERE trial_id = ?1 AND who = 'owner' AND undone = 0
@@ -356,16 +353,15 @@ fn load_deal(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
 fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
     let (id, units, treatments) = (trial.id.clone(), trial.units.clone(), trial.treatment_ids.clone());
     let unit = |id: &str| units.iter().position(|u| u.id == id);
-    trial.readings =
-        rows(t, "SELECT * FROM reading WHERE trial_id = ?1 ORDER BY day, at", &id, |r| {
-            Ok(ReadingRow {
-                unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
-                reading: r.get("reading")?,
-                day: r.get("day")?,
-                value: r.get("value")?,
-                version: r.get("version")?,
-            })
-        })?;
+    trial.readings = rows(t, "SELECT * FROM reading WHERE trial_id = ?1 ORDER BY day, at", &id, |r| {
+        Ok(ReadingRow {
+            unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
+            reading: r.get("reading")?,
+            day: r.get("day")?,
+            value: r.get("value")?,
+            version: r.get("version")?,
+        })
+    })?;
     trial.weighings = rows(t, "SELECT * FROM weighing WHERE trial_id = ?1 ORDER BY at", &id, |r| {
         Ok(WeighingRow {
             unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
@@ -555,9 +551,13 @@ impl Store {
             }
             if trial.sealed_at.is_some() {
                 for (field, before, after) in &moved {
-                    let reason = change.reason.as_deref().map(str::trim).filter(|r| !r.is_empty()).ok_or_else(|| {
-                        StoreError::refused("reason", "the plan is sealed since the first record: say why it changes")
-                    })?;
+                    let reason =
+                        change.reason.as_deref().map(str::trim).filter(|r| !r.is_empty()).ok_or_else(|| {
+                            StoreError::refused(
+                                "reason",
+                                "the plan is sealed since the first record: say why it changes",
+                            )
+                        })?;
                     t.execute(
                         "INSERT INTO plan_change (id, trial_id, at, field, before, after, reason)
                          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
@@ -574,13 +574,26 @@ impl Store {
                 "UPDATE trial SET name = ?2, question = ?3, hypothesis = ?4, goal = ?5, better = ?6, crop = ?7,
                    primary_measure = ?8, margin_kind = ?9, margin_value = ?10, end_day = ?11 WHERE id = ?1",
                 rusqlite::params![
-                    id, name, ask.question, ask.hypothesis, as_word(ask.goal)?, as_word(ask.better)?, ask.crop,
-                    ask.primary_measure, kind, value, ask.end_day
+                    id,
+                    name,
+                    ask.question,
+                    ask.hypothesis,
+                    as_word(ask.goal)?,
+                    as_word(ask.better)?,
+                    ask.crop,
+                    ask.primary_measure,
+                    kind,
+                    value,
+                    ask.end_day
                 ],
             )?;
             let entry = Entry {
-                trial: id, action: "asked", entity: "trial", id,
-                before: Some(serde_json::to_value(&trial.ask)?), after: Some(serde_json::to_value(ask)?),
+                trial: id,
+                action: "asked",
+                entity: "trial",
+                id,
+                before: Some(serde_json::to_value(&trial.ask)?),
+                after: Some(serde_json::to_value(ask)?),
             };
             append(t, stamp, entry)?;
             Ok(trial.version + 1)

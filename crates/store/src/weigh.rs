@@ -26,9 +26,8 @@ pub struct NewWeighing {
 }
 
 fn check(trial: &Trial, unit: &Unit, new: &NewWeighing) -> Result<f64> {
-    let net = Weighing { gross_g: new.gross_g, tare_g: new.tare_g }
-        .net_g()
-        .map_err(|e| StoreError::refused("gross_g", e))?;
+    let net =
+        Weighing { gross_g: new.gross_g, tare_g: new.tare_g }.net_g().map_err(|e| StoreError::refused("gross_g", e))?;
     let siblings: Vec<f64> =
         trial.weighings.iter().filter(|w| trial.units[w.unit].id != unit.id).map(|w| w.net_g).collect();
     match question(net, &siblings) {

@@ -1,0 +1,73 @@
+//! Whose trials these are, and what the program knows of measures, conditions and readings.
+
+use crate::facts::today;
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::State;
+use iron_twin_core::ask::measures::{self, Measure};
+use iron_twin_core::match_sheet::conditions;
+use iron_twin_core::tend::readings::{self, Reading};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// The farm.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct FarmView {
+    /// Name.
+    name: String,
+    /// The farm's date today, `YYYY-MM-DD`.
+    today: String,
+    /// Version of the program.
+    version: &'static str,
+}
+
+/// Name and date of the farm.
+#[utoipa::path(get, operation_id = "farm_farm", path = "/farm", responses((status = 200, body = FarmView)))]
+pub(crate) async fn farm(State(app): State<App>) -> Result<Json<FarmView>, Problem> {
+    app.run(|store| {
+        let farm = store.farm()?;
+        let today = today(&farm).to_string();
+        Ok(Json(FarmView { name: farm.name, today, version: env!("CARGO_PKG_VERSION") }))
+    })
+    .await
+}
+
+/// A row of the match sheet.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ConditionView {
+    /// Stable key.
+    key: &'static str,
+    /// As a grower says it.
+    name: &'static str,
+    /// Unit; empty for words.
+    unit: &'static str,
+    /// Conditions of one factor count as one difference.
+    factor: &'static str,
+    /// What a new sheet holds.
+    usual: &'static str,
+}
+
+/// What the program knows.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Catalogue {
+    /// Measures of plants.
+    measures: Vec<Measure>,
+    /// Rows of the match sheet.
+    conditions: Vec<ConditionView>,
+    /// Readings at the shelf.
+    readings: Vec<Reading>,
+}
+
+/// Measures, conditions and readings.
+#[utoipa::path(get, operation_id = "farm_catalogue", path = "/catalogue", responses((status = 200, body = Catalogue)))]
+pub(crate) async fn catalogue() -> Json<Catalogue> {
+    let conditions = conditions::ALL
+        .iter()
+        .map(|c| ConditionView { key: c.key, name: c.name, unit: c.unit, factor: c.factor, usual: c.usual })
+        .collect();
+    Json(Catalogue {
+        measures: measures::ALL.into_iter().copied().collect(),
+        conditions,
+        readings: readings::ALL.into_iter().copied().collect(),
+    })
+}

@@ -1,0 +1,145 @@
+//! Judge: sealed until the key is opened; then every treatment against the control.
+
+use crate::api::trials::current;
+use crate::facts::{analysis, day, has_blocks, primary, today, values};
+use crate::sent::Sent;
+use crate::view::TrialView;
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, Query, State};
+use iron_twin_core::ask::measures::{self, Measure};
+use iron_twin_core::judge::analysis::Analysis;
+use iron_twin_core::judge::verdict::{Better, Goal};
+use iron_twin_store::trial::Trial;
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+
+/// One unit as a dot.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Dot {
+    /// Blind code.
+    code: String,
+    /// Level, 1 the lowest: its block.
+    level: u32,
+    /// Index of the treatment; null until the reveal.
+    treatment: Option<usize>,
+    /// Value in the measure's unit.
+    value: f64,
+}
+
+/// The Judge station.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct JudgeView {
+    /// Measure shown.
+    measure: Measure,
+    /// Keys of the measures that have figures; the first is primary.
+    measures: Vec<&'static str>,
+    /// Every unit.
+    dots: Vec<Dot>,
+    /// Units with a harvest weight, whatever the measure shown.
+    weighed: usize,
+    /// Null until the reveal.
+    analysis: Option<Analysis>,
+    /// Why there is no comparison, after the reveal.
+    trouble: Option<String>,
+    /// The command that gives the same figures from the exported file.
+    command: Option<String>,
+}
+
+/// Which measure to show.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct JudgeQuery {
+    /// Key of the measure; the primary one where left out.
+    measure: Option<String>,
+}
+
+fn command(trial: &Trial, measure: &Measure) -> String {
+    let control = trial.sheet.control().map_or("", |c| trial.sheet.treatments[c].name.as_str());
+    let mut words = vec![
+        "iron-twin analyse trial.csv".to_owned(),
+        format!("--measure {}", measure.column()),
+        "--treatment treatment".into(),
+        format!("--control '{control}'"),
+    ];
+    if has_blocks(trial) {
+        words.push("--block block".into());
+    }
+    words.push(format!("--margin {}", trial.ask.margin));
+    match trial.ask.goal {
+        Goal::Beat => {}
+        Goal::Match => words.push("--goal match".into()),
+        Goal::Best => words.push("--goal best".into()),
+    }
+    if trial.ask.better == Better::Lower {
+        words.push("--better lower".into());
+    }
+    words.push(format!("--expected-units {}", trial.rack.units_each(trial.sheet.treatments.len())));
+    words.join(" ")
+}
+
+fn view(trial: &Trial, measure: &'static Measure) -> Result<JudgeView, Problem> {
+    let open = trial.reveal.is_some();
+    let dots = trial
+        .units
+        .iter()
+        .zip(values(trial, measure))
+        .filter_map(|(u, value)| {
+            let treatment = open.then_some(u.treatment);
+            value.map(|value| Dot { code: u.code.clone(), level: u.position.level, treatment, value })
+        })
+        .collect();
+    let mut with_figures: Vec<&'static str> =
+        measures::ALL.into_iter().filter(|m| values(trial, m).iter().any(Option::is_some)).map(|m| m.key).collect();
+    with_figures.sort_by_key(|key| *key != trial.ask.primary_measure);
+    let (analysis, trouble) = match open.then(|| analysis(trial, measure)) {
+        None => (None, None),
+        Some(Ok(analysis)) => (Some(analysis), None),
+        Some(Err(problem)) => (None, Some(problem.detail)),
+    };
+    Ok(JudgeView {
+        measure: *measure,
+        measures: with_figures,
+        dots,
+        weighed: trial.weighings.len(),
+        command: analysis.is_some().then(|| command(trial, measure)),
+        analysis,
+        trouble,
+    })
+}
+
+/// Dots under codes while sealed; the comparison once the key is open.
+#[utoipa::path(get, operation_id = "judge_get", path = "/trials/{id}/judge", params(("id" = String, Path), JudgeQuery),
+    responses((status = 200, body = JudgeView), (status = 404, body = Problem)))]
+pub(crate) async fn get(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    Query(query): Query<JudgeQuery>,
+) -> Result<Json<JudgeView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        let measure = match &query.measure {
+            Some(key) => {
+                measures::find(key).ok_or_else(|| Problem::not_found(format!("there is no measure '{key}'")))?
+            }
+            None => primary(&trial),
+        };
+        Ok(Json(view(&trial, measure)?))
+    })
+    .await
+}
+
+/// Opens the key for good: records can no longer change.
+#[utoipa::path(post, operation_id = "judge_reveal", path = "/trials/{id}/reveal", params(("id" = String, Path)),
+    responses((status = 200, body = TrialView), (status = 409, body = Problem)))]
+pub(crate) async fn reveal(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<Option<()>>,
+) -> Result<Json<TrialView>, Problem> {
+    app.run(move |store| {
+        let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
+        store.reveal(&sent.stamp, &id, day)?;
+        current(store, &id)
+    })
+    .await
+}

@@ -1,0 +1,197 @@
+//! Mix: dilutions of the label feed, recorded mixes, and the pouring sheet that tells the key.
+
+use crate::api::trials::current;
+use crate::facts::{day, today};
+use crate::sent::Sent;
+use crate::view::TrialView;
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use iron_twin_core::match_sheet::conditions;
+use iron_twin_core::mix::{Dilution, FeedPlan, dilution};
+use iron_twin_store::mix::NewMix;
+use iron_twin_store::trial::Trial;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// What to measure out for one treatment, and what was.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TreatmentMix {
+    /// Index of the treatment.
+    treatment: usize,
+    /// Its name.
+    name: String,
+    /// What is dissolved; `none` for plain water.
+    feed: String,
+    /// What to measure out.
+    dilution: Dilution,
+    /// Recorded mixes, oldest first.
+    recorded: Vec<MixView>,
+}
+
+/// A recorded mix.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct MixView {
+    /// Litres made.
+    volume_l: f64,
+    /// mL or g of feed.
+    feed_total: f64,
+    /// Measured EC, mS/cm at 25 C.
+    ec_ms_per_cm: Option<f64>,
+    /// Measured pH.
+    ph: Option<f64>,
+    /// Days since sowing.
+    day: u32,
+    /// When.
+    at: String,
+}
+
+/// The bench.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct MixBench {
+    /// The feed as its label gives it.
+    feed: FeedPlan,
+    /// One entry a treatment, in the order of the sheet.
+    treatments: Vec<TreatmentMix>,
+}
+
+fn bench(trial: &Trial) -> Result<MixBench, Problem> {
+    let units = trial.rack.units_each(trial.sheet.treatments.len());
+    let treatments = trial
+        .sheet
+        .treatments
+        .iter()
+        .enumerate()
+        .map(|(index, treatment)| {
+            let feed = trial.sheet.value(index, "feed").unwrap_or(conditions::feed::NONE).to_owned();
+            let dose = trial.sheet.value(index, "dose").and_then(|d| d.parse().ok()).unwrap_or(0.0);
+            let fraction = if conditions::feed::is_none(&feed) { 0.0 } else { dose };
+            let recorded = trial.mixes.iter().filter(|m| m.treatment == index);
+            Ok(TreatmentMix {
+                treatment: index,
+                name: treatment.name.clone(),
+                feed,
+                dilution: dilution(&trial.feed, fraction, units)
+                    .map_err(|e| Problem::refused("dose", e.to_string()))?,
+                recorded: recorded
+                    .map(|m| MixView {
+                        volume_l: m.volume_l,
+                        feed_total: m.feed_total,
+                        ec_ms_per_cm: m.ec_ms_per_cm,
+                        ph: m.ph,
+                        day: m.day,
+                        at: m.at.clone(),
+                    })
+                    .collect(),
+            })
+        })
+        .collect::<Result<_, Problem>>()?;
+    Ok(MixBench { feed: trial.feed.clone(), treatments })
+}
+
+/// What to measure out for each treatment.
+#[utoipa::path(get, operation_id = "mix_get", path = "/trials/{id}/mix", params(("id" = String, Path)),
+    responses((status = 200, body = MixBench), (status = 404, body = Problem)))]
+pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<MixBench>, Problem> {
+    app.run(move |store| Ok(Json(bench(&store.trial(&id)?)?))).await
+}
+
+/// The feed as changed.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct FeedSent {
+    /// The feed.
+    feed: FeedPlan,
+    /// Version on which the change was made.
+    version: i64,
+}
+
+/// Sets the feed as its label gives it.
+#[utoipa::path(put, operation_id = "mix_put_feed", path = "/trials/{id}/feed", params(("id" = String, Path)), request_body = FeedSent,
+    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn put_feed(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<FeedSent>,
+) -> Result<Json<TrialView>, Problem> {
+    app.run(move |store| {
+        store.set_feed(&sent.stamp, &id, &sent.body.feed, sent.body.version)?;
+        current(store, &id)
+    })
+    .await
+}
+
+/// A mix as made.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct MixSent {
+    /// Index of the treatment.
+    treatment: usize,
+    /// Litres made.
+    volume_l: f64,
+    /// mL or g of feed measured out.
+    feed_total: f64,
+    /// Measured EC, mS/cm at 25 C.
+    ec_ms_per_cm: Option<f64>,
+    /// Measured pH.
+    ph: Option<f64>,
+    /// Whether an unlikely value was confirmed.
+    #[serde(default)]
+    confirmed: bool,
+}
+
+/// Records a mix.
+#[utoipa::path(post, operation_id = "mix_record", path = "/trials/{id}/mixes", params(("id" = String, Path)), request_body = MixSent,
+    responses((status = 201), (status = 422, body = Problem)))]
+pub(crate) async fn record(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<MixSent>,
+) -> Result<StatusCode, Problem> {
+    app.run(move |store| {
+        let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
+        let MixSent { treatment, volume_l, feed_total, ec_ms_per_cm, ph, confirmed } = sent.body;
+        let mix = NewMix { treatment, volume_l, feed_total, ec_ms_per_cm, ph, day, confirmed };
+        store.record_mix(&sent.stamp, &id, &mix)?;
+        Ok(StatusCode::CREATED)
+    })
+    .await
+}
+
+/// Which trays get a solution.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Pour {
+    /// Name of the treatment.
+    treatment: String,
+    /// mL for each tray.
+    ml_a_unit: f64,
+    /// Codes of its trays, in walking order.
+    codes: Vec<String>,
+}
+
+/// Opens the pouring sheet, which tells the key; the opening is logged and shown in the ledger.
+#[utoipa::path(post, operation_id = "mix_pouring_sheet", path = "/trials/{id}/pouring-sheet", params(("id" = String, Path)),
+    responses((status = 200, body = Vec<Pour>), (status = 409, body = Problem)))]
+pub(crate) async fn pouring_sheet(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<Option<()>>,
+) -> Result<Json<Vec<Pour>>, Problem> {
+    app.run(move |store| {
+        store.open_pouring_sheet(&sent.stamp, &id)?;
+        let trial = store.trial(&id)?;
+        let walk = crate::view::walk(&trial);
+        let mut order: Vec<usize> = (0..trial.units.len()).collect();
+        order.sort_by_key(|&i| walk[i]);
+        let sheet = trial.sheet.treatments.iter().enumerate().map(|(t, treatment)| Pour {
+            treatment: treatment.name.clone(),
+            ml_a_unit: trial.feed.ml_a_unit,
+            codes: order
+                .iter()
+                .filter(|&&i| trial.units[i].treatment == t && trial.units[i].lost.is_none())
+                .map(|&i| trial.units[i].code.clone())
+                .collect(),
+        });
+        Ok(Json(sheet.collect()))
+    })
+    .await
+}

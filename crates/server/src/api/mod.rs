@@ -1,0 +1,60 @@
+//! The API: one file a station, and `farm`, `today` and `trials` for what lies around them.
+
+mod ask;
+mod farm;
+mod judge;
+mod match_sheet;
+mod mix;
+mod place;
+mod tell;
+mod tend;
+mod today;
+mod trials;
+mod weigh;
+
+use crate::App;
+use axum::Router;
+use utoipa::OpenApi;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+#[derive(OpenApi)]
+#[openapi(info(
+    title = "Iron Twin",
+    description = "Plans, keeps and judges side-by-side trials. Masses in g, volumes in L or mL as named, conductivity \
+                   in mS/cm at 25 C, days counted from sowing. Errors are problem details (RFC 9457) with a stable \
+                   `code`. A write may carry an Idempotency-Key header; the same key with the same body is answered \
+                   again and not done again."
+))]
+struct Document;
+
+/// All routes under `/api/v1`, with their OpenAPI document.
+pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
+    let v1 = OpenApiRouter::new()
+        .routes(routes!(farm::farm))
+        .routes(routes!(farm::catalogue))
+        .routes(routes!(today::today))
+        .routes(routes!(trials::list, trials::create))
+        .routes(routes!(trials::get))
+        .routes(routes!(trials::undo))
+        .routes(routes!(ask::put))
+        .routes(routes!(ask::picture))
+        .routes(routes!(match_sheet::put))
+        .routes(routes!(place::put_rack))
+        .routes(routes!(place::deal))
+        .routes(routes!(mix::get))
+        .routes(routes!(mix::put_feed))
+        .routes(routes!(mix::record))
+        .routes(routes!(mix::pouring_sheet))
+        .routes(routes!(tend::get))
+        .routes(routes!(tend::reading))
+        .routes(routes!(tend::note))
+        .routes(routes!(tend::job))
+        .routes(routes!(tend::write_off))
+        .routes(routes!(weigh::get))
+        .routes(routes!(weigh::record))
+        .routes(routes!(judge::get))
+        .routes(routes!(judge::reveal))
+        .routes(routes!(tell::export));
+    OpenApiRouter::with_openapi(Document::openapi()).nest("/api/v1", v1).split_for_parts()
+}

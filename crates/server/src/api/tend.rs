@@ -1,0 +1,290 @@
+//! Tend: the record grid under blind codes, notes, and work done.
+
+use crate::facts::{day as day_of, due_now, today};
+use crate::sent::Sent;
+use crate::view::{UnitView, units};
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, Query, State};
+use axum::http::StatusCode;
+use iron_twin_core::tend::readings;
+use iron_twin_core::tend::schedule::{Due, Job};
+use iron_twin_store::tend::{NewNote, NewReading};
+use iron_twin_store::trial::Trial;
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+
+/// One cell of the grid.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Cell {
+    /// Key of the reading.
+    reading: &'static str,
+    /// Value of the day; null where none was taken.
+    value: Option<f64>,
+    /// Whether it was looked for and marked as missing.
+    missing: bool,
+    /// Version to send back; 0 where nothing stands.
+    version: i64,
+    /// The value before, with its day.
+    previous: Option<f64>,
+    /// Day of the value before.
+    previous_day: Option<u32>,
+}
+
+/// One row of the grid.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct GridRow {
+    /// The unit.
+    unit: UnitView,
+    /// One cell a reading, in the order of the catalogue.
+    cells: Vec<Cell>,
+}
+
+/// A note.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct NoteView {
+    /// Code of the unit; null for the whole trial.
+    code: Option<String>,
+    /// Days since sowing.
+    day: u32,
+    /// What was seen.
+    text: String,
+}
+
+/// The Tend station on one day.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TendView {
+    /// Day shown.
+    day: Option<u32>,
+    /// Day it is.
+    today: Option<u32>,
+    /// What is due now.
+    due: Vec<Due>,
+    /// Units in walking order.
+    rows: Vec<GridRow>,
+    /// Notes, newest first.
+    notes: Vec<NoteView>,
+}
+
+/// Which day to show.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct TendQuery {
+    /// Days since sowing; today where left out.
+    day: Option<u32>,
+}
+
+fn cells(trial: &Trial, unit: usize, day: u32) -> Vec<Cell> {
+    readings::ALL
+        .iter()
+        .map(|reading| {
+            let mut own = trial.readings.iter().filter(|r| r.unit == unit && r.reading == reading.key);
+            let here = own.clone().find(|r| r.day == day);
+            let before = own.rfind(|r| r.day < day && r.value.is_some());
+            Cell {
+                reading: reading.key,
+                value: here.and_then(|r| r.value),
+                missing: here.is_some_and(|r| r.value.is_none()),
+                version: here.map_or(0, |r| r.version),
+                previous: before.and_then(|r| r.value),
+                previous_day: before.map(|r| r.day),
+            }
+        })
+        .collect()
+}
+
+/// The record grid of a day.
+#[utoipa::path(get, operation_id = "tend_get", path = "/trials/{id}/tend", params(("id" = String, Path), TendQuery),
+    responses((status = 200, body = TendView), (status = 404, body = Problem)))]
+pub(crate) async fn get(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    Query(query): Query<TendQuery>,
+) -> Result<Json<TendView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        let date = today(&store.farm()?);
+        let now = day_of(&trial, date);
+        let day = query.day.or(now).map(|d| d.min(now.unwrap_or(0)));
+        let mut rows: Vec<GridRow> = units(&trial)
+            .into_iter()
+            .enumerate()
+            .map(|(index, unit)| GridRow { cells: cells(&trial, index, day.unwrap_or(0)), unit })
+            .collect();
+        rows.sort_by_key(|r| r.unit.walk);
+        let notes = trial
+            .notes
+            .iter()
+            .rev()
+            .map(|n| NoteView { code: n.unit.map(|u| trial.units[u].code.clone()), day: n.day, text: n.text.clone() })
+            .collect();
+        Ok(Json(TendView { day, today: now, due: due_now(&trial, date), rows, notes }))
+    })
+    .await
+}
+
+/// A day must have come before anything can be recorded on it.
+fn check_day(trial: &Trial, date: jiff::civil::Date, day: u32) -> Result<(), Problem> {
+    match day_of(trial, date) {
+        None => Err(Problem::locked("Sow first: days count from sowing.")),
+        Some(now) if day > now => {
+            Err(Problem::refused("day", format!("day {day} has not come yet; today is day {now}")))
+        }
+        Some(_) => Ok(()),
+    }
+}
+
+/// A reading as taken.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct ReadingSent {
+    /// Code of the unit.
+    code: String,
+    /// Key of the reading.
+    reading: String,
+    /// Days since sowing.
+    day: u32,
+    /// The value; null marks it as missing.
+    value: Option<f64>,
+    /// Whether an unlikely value was confirmed.
+    #[serde(default)]
+    confirmed: bool,
+    /// Version that is overwritten; 0 where nothing stood.
+    version: i64,
+}
+
+/// The version of the row after a write.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Written {
+    /// Version to send back with a correction.
+    pub version: i64,
+}
+
+/// Records a reading of one unit on one day, or corrects it.
+#[utoipa::path(post, operation_id = "tend_reading", path = "/trials/{id}/readings", params(("id" = String, Path)), request_body = ReadingSent,
+    responses((status = 200, body = Written), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn reading(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<ReadingSent>,
+) -> Result<Json<Written>, Problem> {
+    app.run(move |store| {
+        let date = today(&store.farm()?);
+        check_day(&store.trial(&id)?, date, sent.body.day)?;
+        let ReadingSent { code, reading, day, value, confirmed, version } = sent.body;
+        let new = NewReading { code, reading, day, value, confirmed, version };
+        let version = store.record_reading(&sent.stamp, &id, &new)?;
+        finish_reading_round(store, &sent.stamp, &id, day)?;
+        Ok(Json(Written { version }))
+    })
+    .await
+}
+
+/// When every standing unit has pH and EC of the day, the round of readings counts as done.
+fn finish_reading_round(
+    store: &iron_twin_store::Store,
+    stamp: &iron_twin_store::Stamp,
+    id: &str,
+    day: u32,
+) -> Result<(), Problem> {
+    let trial = store.trial(id)?;
+    let taken =
+        |unit: usize, key: &str| trial.readings.iter().any(|r| r.unit == unit && r.day == day && r.reading == key);
+    let standing = (0..trial.units.len()).filter(|&u| trial.units[u].lost.is_none());
+    let complete = standing.into_iter().all(|u| taken(u, "ph") && taken(u, "ec"));
+    if complete && !trial.jobs.contains(&(Job::Read, day)) {
+        // A write of its own, without the reading's request key.
+        let stamp = iron_twin_store::Stamp { request: None, who: "program".into(), now: stamp.now };
+        store.job_done(&stamp, id, Job::Read, day)?;
+    }
+    Ok(())
+}
+
+/// A note as written.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct NoteSent {
+    /// Code of the unit; null for the whole trial.
+    code: Option<String>,
+    /// Days since sowing.
+    day: u32,
+    /// What was seen.
+    text: String,
+}
+
+/// Records a note.
+#[utoipa::path(post, operation_id = "tend_note", path = "/trials/{id}/notes", params(("id" = String, Path)), request_body = NoteSent,
+    responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn note(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<NoteSent>,
+) -> Result<StatusCode, Problem> {
+    app.run(move |store| {
+        check_day(&store.trial(&id)?, today(&store.farm()?), sent.body.day)?;
+        let NoteSent { code, day, text } = sent.body;
+        store.record_note(&sent.stamp, &id, &NewNote { code, day, text })?;
+        Ok(StatusCode::CREATED)
+    })
+    .await
+}
+
+/// Work done today.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct JobSent {
+    /// What.
+    job: Job,
+    /// Sowing only: the date of day 0, `YYYY-MM-DD`; today where left out.
+    date: Option<String>,
+}
+
+/// Marks work as done; sowing starts the days.
+#[utoipa::path(post, operation_id = "tend_job", path = "/trials/{id}/jobs", params(("id" = String, Path)), request_body = JobSent,
+    responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn job(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<JobSent>,
+) -> Result<StatusCode, Problem> {
+    app.run(move |store| {
+        let date = today(&store.farm()?);
+        if sent.body.job == Job::Sow {
+            let sown = match &sent.body.date {
+                Some(text) => text
+                    .parse::<jiff::civil::Date>()
+                    .map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))?,
+                None => date,
+            };
+            if sown > date {
+                return Err(Problem::refused("date", "the day of sowing has not come yet"));
+            }
+            store.sow(&sent.stamp, &id, &sown.to_string())?;
+        } else {
+            let day = day_of(&store.trial(&id)?, date).unwrap_or(0);
+            store.job_done(&sent.stamp, &id, sent.body.job, day)?;
+        }
+        Ok(StatusCode::CREATED)
+    })
+    .await
+}
+
+/// A unit written off.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct WriteOffSent {
+    /// Code of the unit.
+    code: String,
+    /// What happened to it; null takes it back.
+    reason: Option<String>,
+}
+
+/// Writes a unit off, or takes that back.
+#[utoipa::path(post, operation_id = "tend_write_off", path = "/trials/{id}/write-offs", params(("id" = String, Path)), request_body = WriteOffSent,
+    responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn write_off(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<WriteOffSent>,
+) -> Result<StatusCode, Problem> {
+    app.run(move |store| {
+        store.write_off(&sent.stamp, &id, &sent.body.code, sent.body.reason.as_deref())?;
+        Ok(StatusCode::CREATED)
+    })
+    .await
+}

@@ -1,0 +1,95 @@
+//! Today: what is due across all trials, and the trials as stakes in a row.
+
+use crate::facts::{day, due_now, today as date_of};
+use crate::line::next_station;
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::State;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// A trial as a stake in the row.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Stake {
+    /// Id of the trial.
+    id: String,
+    /// Its name.
+    name: String,
+    /// Day, or what is the matter.
+    status: String,
+    /// Share of the planned days that have passed, 0 to 1.
+    progress: f64,
+    /// Station at which to go on.
+    next: &'static str,
+}
+
+/// Something to do.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Task {
+    /// Id of the trial.
+    trial_id: String,
+    /// Its name.
+    trial: String,
+    /// Where it stands.
+    place: String,
+    /// What, as a stable key.
+    job: iron_twin_core::tend::schedule::Job,
+    /// What, in words.
+    label: &'static str,
+    /// Number of units.
+    units: usize,
+    /// Day on which it falls.
+    day: u32,
+    /// Days late.
+    late: u32,
+}
+
+/// The day's work.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TodayView {
+    /// The farm's date, `YYYY-MM-DD`.
+    date: String,
+    /// Trials, newest first.
+    stakes: Vec<Stake>,
+    /// What is due, late first, else in walking order.
+    due: Vec<Task>,
+}
+
+/// What is due today.
+#[utoipa::path(get, operation_id = "today_today", path = "/today", responses((status = 200, body = TodayView)))]
+pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Problem> {
+    app.run(|store| {
+        let date = date_of(&store.farm()?);
+        let (mut stakes, mut due) = (Vec::new(), Vec::new());
+        for head in store.trials()? {
+            let trial = store.trial(&head.id)?;
+            let end = trial.ask.end_day;
+            let day = day(&trial, date);
+            let status = match (&trial.reveal, day) {
+                (Some(_), _) => "ended, verdict ready".into(),
+                (None, Some(day)) if day > end => format!("day {day}, {} over", day - end),
+                (None, Some(day)) => format!("day {day} of {end}"),
+                (None, None) if trial.deal.is_some() => "dealt, not sown".into(),
+                (None, None) => "being planned".to_owned(),
+            };
+            let progress = match (&trial.reveal, day) {
+                (Some(_), _) => 1.0,
+                (None, day) => (f64::from(day.unwrap_or(0)) / f64::from(end)).min(1.0),
+            };
+            due.extend(due_now(&trial, date).into_iter().map(|d| Task {
+                trial_id: trial.id.clone(),
+                trial: trial.name.clone(),
+                place: trial.rack.name.clone(),
+                job: d.job,
+                label: d.label,
+                units: trial.units.len(),
+                day: d.day,
+                late: d.late,
+            }));
+            stakes.push(Stake { next: next_station(&trial, date), id: head.id, name: head.name, status, progress });
+        }
+        due.sort_by(|a, b| b.late.cmp(&a.late).then(a.place.cmp(&b.place)));
+        Ok(Json(TodayView { date: date.to_string(), stakes, due }))
+    })
+    .await
+}

@@ -1,0 +1,87 @@
+//! Trials as a whole: the list, a new one, one with its line and ledger, and taking back.
+
+use crate::facts::today;
+use crate::sent::Sent;
+use crate::view::{TrialView, trial_view};
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use iron_twin_store::Store;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// A trial in the list.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TrialHeadView {
+    /// Random id.
+    id: String,
+    /// Name.
+    name: String,
+}
+
+/// A new trial.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct NewTrial {
+    /// Name: the crop and what is tried.
+    name: String,
+}
+
+/// What was taken back.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct UndoneView {
+    /// What the write had done.
+    action: String,
+}
+
+/// The trial as it now stands, for the answer of a write.
+pub(crate) fn current(store: &Store, id: &str) -> Result<Json<TrialView>, Problem> {
+    let today = today(&store.farm()?);
+    Ok(Json(trial_view(&store.trial(id)?, today)))
+}
+
+/// All trials, newest first.
+#[utoipa::path(get, operation_id = "trials_list", path = "/trials", responses((status = 200, body = Vec<TrialHeadView>)))]
+pub(crate) async fn list(State(app): State<App>) -> Result<Json<Vec<TrialHeadView>>, Problem> {
+    app.run(|store| Ok(Json(store.trials()?.into_iter().map(|t| TrialHeadView { id: t.id, name: t.name }).collect())))
+        .await
+}
+
+/// Starts a trial with the usual plan.
+#[utoipa::path(post, operation_id = "trials_create", path = "/trials", request_body = NewTrial,
+    responses((status = 201, body = TrialView), (status = 422, body = Problem)))]
+pub(crate) async fn create(
+    State(app): State<App>,
+    sent: Sent<NewTrial>,
+) -> Result<(StatusCode, Json<TrialView>), Problem> {
+    app.run(move |store| {
+        let id = store.create_trial(&sent.stamp, &sent.body.name)?;
+        Ok((StatusCode::CREATED, current(store, &id)?))
+    })
+    .await
+}
+
+/// A trial with its line and ledger.
+#[utoipa::path(get, operation_id = "trials_get", path = "/trials/{id}", params(("id" = String, Path)),
+    responses((status = 200, body = TrialView), (status = 404, body = Problem)))]
+pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<TrialView>, Problem> {
+    app.run(move |store| current(store, &id)).await
+}
+
+/// Takes back the last record.
+#[utoipa::path(post, operation_id = "trials_undo", path = "/trials/{id}/undo", params(("id" = String, Path)),
+    responses((status = 200, body = UndoneView), (status = 409, body = Problem)))]
+pub(crate) async fn undo(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<Option<()>>,
+) -> Result<Json<UndoneView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        if trial.reveal.is_some() {
+            return Err(Problem::locked("The key is open: records can no longer change."));
+        }
+        Ok(Json(UndoneView { action: store.undo(&sent.stamp, &id)?.action }))
+    })
+    .await
+}

@@ -1,0 +1,132 @@
+//! Weigh: the harvest, tray by tray under blind codes.
+
+use crate::api::tend::Written;
+use crate::facts::{day, today};
+use crate::sent::Sent;
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, State};
+use iron_twin_store::trial::Trial;
+use iron_twin_store::weigh::NewWeighing;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// One tray of the harvest.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WeighRow {
+    /// Blind code.
+    code: String,
+    /// Level, 1 the lowest.
+    level: u32,
+    /// Slot, 1 at the left.
+    slot: u32,
+    /// Gross, g.
+    gross_g: Option<f64>,
+    /// Tare, g.
+    tare_g: Option<f64>,
+    /// Net, g.
+    net_g: Option<f64>,
+    /// Version to send back; 0 where nothing stands.
+    version: i64,
+    /// Why it was written off.
+    lost: Option<String>,
+}
+
+/// The harvest so far.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WeighView {
+    /// Trays in walking order.
+    rows: Vec<WeighRow>,
+    /// Code of the tray to weigh next.
+    next: Option<String>,
+    /// Trays weighed.
+    weighed: usize,
+    /// Everything cut so far, g.
+    total_g: f64,
+    /// Lightest so far, g.
+    least_g: Option<f64>,
+    /// Heaviest so far, g.
+    most_g: Option<f64>,
+    /// Tare of the last tray, g: the usual one.
+    last_tare_g: Option<f64>,
+    /// Whether the planned day has come.
+    ripe: bool,
+}
+
+fn view(trial: &Trial, day: Option<u32>) -> WeighView {
+    let walk = crate::view::walk(trial);
+    let mut order: Vec<usize> = (0..trial.units.len()).collect();
+    order.sort_by_key(|&i| walk[i]);
+    let rows: Vec<WeighRow> = order
+        .into_iter()
+        .map(|i| {
+            let (unit, weighing) = (&trial.units[i], trial.weighings.iter().find(|w| w.unit == i));
+            WeighRow {
+                code: unit.code.clone(),
+                level: unit.position.level,
+                slot: unit.position.slot,
+                gross_g: weighing.map(|w| w.gross_g),
+                tare_g: weighing.map(|w| w.tare_g),
+                net_g: weighing.map(|w| w.net_g),
+                version: weighing.map_or(0, |w| w.version),
+                lost: unit.lost.clone(),
+            }
+        })
+        .collect();
+    let nets = || trial.weighings.iter().map(|w| w.net_g);
+    WeighView {
+        next: rows.iter().find(|r| r.net_g.is_none() && r.lost.is_none()).map(|r| r.code.clone()),
+        weighed: trial.weighings.len(),
+        total_g: nets().sum(),
+        least_g: nets().reduce(f64::min),
+        most_g: nets().reduce(f64::max),
+        last_tare_g: trial.weighings.last().map(|w| w.tare_g),
+        ripe: day.is_some_and(|d| d >= trial.ask.end_day),
+        rows,
+    }
+}
+
+/// The harvest so far.
+#[utoipa::path(get, operation_id = "weigh_get", path = "/trials/{id}/weigh", params(("id" = String, Path)),
+    responses((status = 200, body = WeighView), (status = 404, body = Problem)))]
+pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<WeighView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        let day = day(&trial, today(&store.farm()?));
+        Ok(Json(view(&trial, day)))
+    })
+    .await
+}
+
+/// A weight as taken.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct WeighingSent {
+    /// Code of the unit.
+    code: String,
+    /// Gross, g.
+    gross_g: f64,
+    /// Tare, g.
+    tare_g: f64,
+    /// Whether an unlikely weight was confirmed.
+    #[serde(default)]
+    confirmed: bool,
+    /// Version that is overwritten; 0 where nothing stood.
+    version: i64,
+}
+
+/// Records the weight of one tray, or corrects it.
+#[utoipa::path(post, operation_id = "weigh_record", path = "/trials/{id}/weighings", params(("id" = String, Path)), request_body = WeighingSent,
+    responses((status = 200, body = Written), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn record(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<WeighingSent>,
+) -> Result<Json<Written>, Problem> {
+    app.run(move |store| {
+        let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
+        let WeighingSent { code, gross_g, tare_g, confirmed, version } = sent.body;
+        let new = NewWeighing { code, gross_g, tare_g, day, confirmed, version };
+        Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
+    })
+    .await
+}

@@ -1,0 +1,152 @@
+//! The band of eight stations: what stands at each, in a word or figure.
+
+use crate::facts::{all_weighed, day, due_now};
+use iron_twin_core::judge::ledger::{Ledger, Rule, rules};
+use iron_twin_core::judge::verdict::Goal;
+use iron_twin_core::judge::warnings::Severity;
+use iron_twin_core::match_sheet::Differences;
+use iron_twin_store::trial::Trial;
+use jiff::civil::Date;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// Whether a station wants a hand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum Mark {
+    /// Nothing to do.
+    Quiet,
+    /// Something is open here.
+    Open,
+    /// Something is wrong here.
+    Wrong,
+}
+
+/// One plate of the band.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub(crate) struct Station {
+    /// ask, match, place, mix, tend, weigh, judge or tell.
+    pub key: &'static str,
+    /// What stands there.
+    pub status: String,
+    /// Whether it wants a hand.
+    pub mark: Mark,
+}
+
+fn wrong(ledger: &Ledger, station: &str) -> bool {
+    ledger.open.iter().any(|f| f.station == station && f.severity >= Severity::Serious)
+}
+
+/// The next station at which something must happen before the trial can go on.
+pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
+    if trial.reveal.is_some() {
+        return "judge";
+    }
+    if trial.ask.question.is_empty() {
+        return "ask";
+    }
+    if trial.deal.is_none() {
+        return if matches!(trial.sheet.differences(), Differences::One { .. }) { "place" } else { "match" };
+    }
+    match day(trial, today) {
+        Some(_) if all_weighed(trial) => "judge",
+        Some(day) if day >= trial.ask.end_day => "weigh",
+        _ => "tend",
+    }
+}
+
+/// The eight plates.
+pub(crate) fn stations(trial: &Trial, ledger: &Ledger, today: Date) -> Vec<Station> {
+    let next = next_station(trial, today);
+    let status = [
+        ("ask", ask(trial)),
+        ("match", matched(trial)),
+        ("place", place(trial)),
+        ("mix", mix(trial)),
+        ("tend", tend(trial, today)),
+        ("weigh", format!("{} of {} trays", trial.weighings.len(), planned_units(trial))),
+        ("judge", judge(trial)),
+        ("tell", if trial.reveal.is_some() { "report ready".into() } else { "plan to print".to_owned() }),
+    ];
+    debug_assert!(rules::ALL.iter().all(|r: &&Rule| status.iter().any(|(key, _)| *key == r.station)));
+    status
+        .into_iter()
+        .map(|(key, status)| {
+            let mark = if wrong(ledger, key) {
+                Mark::Wrong
+            } else if key == next && trial.reveal.is_none() {
+                Mark::Open
+            } else {
+                Mark::Quiet
+            };
+            Station { key, status, mark }
+        })
+        .collect()
+}
+
+fn planned_units(trial: &Trial) -> usize {
+    let treatments = trial.sheet.treatments.len();
+    if trial.units.is_empty() { treatments * trial.rack.units_each(treatments) } else { trial.units.len() }
+}
+
+fn ask(trial: &Trial) -> String {
+    let margin = match trial.ask.margin {
+        iron_twin_core::quantity::Margin::Percent(p) => format!("{p} %"),
+        iron_twin_core::quantity::Margin::Absolute(a) => format!("{a} {}", crate::facts::primary(trial).unit),
+    };
+    match trial.ask.goal {
+        _ if trial.ask.question.is_empty() => "no question yet".into(),
+        Goal::Beat => format!("beat by {margin}"),
+        Goal::Match => format!("match within {margin}"),
+        Goal::Best => format!("best, {margin} counts"),
+    }
+}
+
+fn matched(trial: &Trial) -> String {
+    match trial.sheet.differences() {
+        Differences::None => "no difference".into(),
+        Differences::One { .. } => format!("{} treatments, 1 difference", trial.sheet.treatments.len()),
+        Differences::Several { factors } => format!("{} differences", factors.len()),
+    }
+}
+
+fn place(trial: &Trial) -> String {
+    let treatments = trial.sheet.treatments.len();
+    let shape = format!("{} levels x {}", trial.rack.levels, trial.rack.repeats(treatments) * treatments);
+    if trial.deal.is_some() { format!("{shape}, dealt") } else { format!("{shape}, to deal") }
+}
+
+fn mix(trial: &Trial) -> String {
+    let read: Vec<f64> = trial.mixes.iter().filter_map(|m| m.ec_ms_per_cm).collect();
+    match (read.iter().copied().reduce(f64::min), read.iter().copied().reduce(f64::max)) {
+        (Some(low), Some(high)) if low < high => format!("EC {low:.1} to {high:.1}"),
+        (Some(low), _) => format!("EC {low:.1}"),
+        _ => "to be mixed".into(),
+    }
+}
+
+fn tend(trial: &Trial, today: Date) -> String {
+    let end = trial.ask.end_day;
+    match (day(trial, today), &trial.reveal) {
+        (_, Some(reveal)) => format!("ended on day {}", reveal.day),
+        (Some(day), None) if day > end => format!("day {day}, planned {end}"),
+        (Some(day), None) => {
+            let due = due_now(trial, today).len();
+            let work = if due > 0 { format!(", {due} due") } else { String::new() };
+            format!("day {day} of {end}{work}")
+        }
+        (None, None) => format!("{end} days, not sown"),
+    }
+}
+
+fn judge(trial: &Trial) -> String {
+    match (&trial.reveal, crate::facts::sees_percent(trial)) {
+        (Some(_), _) => {
+            let verdicts = trial.sheet.treatments.len() - 1;
+            format!("{verdicts} verdict{}", if verdicts == 1 { "" } else { "s" })
+        }
+        (None, _) if trial.sealed_at.is_some() => "sealed".into(),
+        (None, Some(sees)) => format!("will see {sees:.0} %"),
+        (None, None) => "too few to tell".into(),
+    }
+}

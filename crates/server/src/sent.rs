@@ -1,0 +1,35 @@
+//! A body as it was sent, with the stamp that the write carries.
+
+use crate::Problem;
+use axum::body::Bytes;
+use axum::extract::{FromRequest, Request};
+use iron_twin_store::Stamp;
+use jiff::Timestamp;
+use serde::de::DeserializeOwned;
+
+/// Longest idempotency key.
+const MOST_KEY_LETTERS: usize = 200;
+
+/// A JSON body and its stamp. An empty body reads as `null`.
+pub(crate) struct Sent<T> {
+    pub body: T,
+    pub stamp: Stamp,
+}
+
+impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Sent<T> {
+    type Rejection = Problem;
+
+    async fn from_request(request: Request, state: &S) -> Result<Self, Problem> {
+        let path = request.uri().path().to_owned();
+        let key = request.headers().get("idempotency-key").and_then(|v| v.to_str().ok()).map(str::to_owned);
+        if key.as_ref().is_some_and(|k| k.is_empty() || k.len() > MOST_KEY_LETTERS) {
+            return Err(Problem::bad_request(format!("an Idempotency-Key has 1 to {MOST_KEY_LETTERS} letters")));
+        }
+        let bytes = Bytes::from_request(request, state).await.map_err(|e| Problem::bad_request(e.to_string()))?;
+        let text = if bytes.is_empty() { &b"null"[..] } else { &bytes };
+        let body = serde_json::from_slice(text).map_err(|e| Problem::bad_request(e.to_string()))?;
+        // The path belongs to what the key stands for: the same body to another trial is another request.
+        let request = key.map(|key| (key, format!("{path}\n{}", String::from_utf8_lossy(text))));
+        Ok(Self { body, stamp: Stamp { request, ..Stamp::owner(Timestamp::now()) } })
+    }
+}

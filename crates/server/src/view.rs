@@ -1,0 +1,212 @@
+//! A trial as the page sees it. The blind is kept here: treatments of units, seed and nonce leave only after the reveal.
+
+use crate::facts::{day, facts};
+use crate::line::{Station, next_station, stations};
+use iron_twin_core::ask::Ask;
+use iron_twin_core::judge::ledger::{Ledger, audit};
+use iron_twin_core::match_sheet::{Differences, Sheet};
+use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::place::blind::{KeyEntry, nonce_text, verify};
+use iron_twin_core::place::{Rack, deal};
+use iron_twin_core::tend::schedule::CarePlan;
+use iron_twin_core::tend::walking_order;
+use iron_twin_store::trial::Trial;
+use jiff::civil::Date;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// A unit under its code.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub(crate) struct UnitView {
+    /// Blind code.
+    pub code: String,
+    /// Level, 1 the lowest.
+    pub level: u32,
+    /// Slot, 1 at the left.
+    pub slot: u32,
+    /// First or last slot of its level.
+    pub edge: bool,
+    /// Place in the walk past the rack, from 0.
+    pub walk: usize,
+    /// Index of the treatment; null until the reveal.
+    pub treatment: Option<usize>,
+    /// Why it was written off.
+    pub lost: Option<String>,
+}
+
+/// The opened key.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub(crate) struct RevealView {
+    /// When it was opened.
+    pub at: String,
+    /// Day of the trial.
+    pub day: u32,
+    /// Units weighed by then.
+    pub weighed: usize,
+    /// Seed of the deal, in decimal.
+    pub seed: String,
+    /// Nonce of the commitment, in hexadecimal.
+    pub nonce: String,
+    /// Whether key and nonce give the commitment shown from the start.
+    pub verified: bool,
+}
+
+/// A change of the sealed plan.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub(crate) struct ChangeView {
+    /// When.
+    pub at: String,
+    /// Which field.
+    pub field: String,
+    /// What it was.
+    pub before: String,
+    /// What it became.
+    pub after: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// A trial with its line and ledger.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub(crate) struct TrialView {
+    /// Random id.
+    pub id: String,
+    /// Name.
+    pub name: String,
+    /// Version to send back with a change of the plan.
+    pub version: i64,
+    /// What is asked.
+    pub ask: Ask,
+    /// What each treatment gets.
+    pub sheet: Sheet,
+    /// How many things differ.
+    pub differences: Differences,
+    /// Where it stands.
+    pub rack: Rack,
+    /// Slots of a level that hold a unit.
+    pub used_slots: u32,
+    /// Units of each treatment.
+    pub units_each: usize,
+    /// In how many ways the rack could be dealt.
+    pub ways: f64,
+    /// The feed.
+    pub feed: FeedPlan,
+    /// When the work falls.
+    pub care: CarePlan,
+    /// Day 0, `YYYY-MM-DD`.
+    pub sown_on: Option<String>,
+    /// Days since sowing.
+    pub day: Option<u32>,
+    /// When the first record sealed the plan.
+    pub sealed_at: Option<String>,
+    /// Commitment to the key, from the deal on.
+    pub commitment: Option<String>,
+    /// The opened key.
+    pub reveal: Option<RevealView>,
+    /// Units, ordered by code.
+    pub units: Vec<UnitView>,
+    /// Number of readings taken.
+    pub readings: usize,
+    /// Changes of the sealed plan.
+    pub changes: Vec<ChangeView>,
+    /// The band of eight stations.
+    pub stations: Vec<Station>,
+    /// Station at which to go on.
+    pub next: &'static str,
+    /// The fairness ledger.
+    pub ledger: Ledger,
+    /// What the next undo takes back.
+    pub undo: Option<String>,
+}
+
+fn reveal_view(trial: &Trial) -> Option<RevealView> {
+    let (reveal, deal) = (trial.reveal.as_ref()?, trial.deal.as_ref()?);
+    let key: Vec<KeyEntry> = trial
+        .units
+        .iter()
+        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
+        .collect();
+    Some(RevealView {
+        at: reveal.at.clone(),
+        day: reveal.day,
+        weighed: reveal.weighed,
+        seed: deal.seed.to_string(),
+        nonce: nonce_text(&deal.nonce),
+        verified: verify(&deal.commitment, &deal.nonce, &key),
+    })
+}
+
+/// Slots of a level that hold a unit.
+pub(crate) fn used_slots(trial: &Trial) -> u32 {
+    let treatments = trial.sheet.treatments.len();
+    (trial.rack.repeats(treatments) * treatments) as u32
+}
+
+/// Place of each unit in the walk past the rack.
+pub(crate) fn walk(trial: &Trial) -> Vec<usize> {
+    let order = walking_order(trial.units.iter().enumerate().map(|(i, u)| (u.position, i)).collect());
+    let mut place = vec![0; order.len()];
+    order.into_iter().enumerate().for_each(|(at, unit)| place[unit] = at);
+    place
+}
+
+/// The units as they may be seen now.
+pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
+    let (used, walk) = (used_slots(trial), walk(trial));
+    trial
+        .units
+        .iter()
+        .zip(walk)
+        .map(|(u, walk)| UnitView {
+            code: u.code.clone(),
+            level: u.position.level,
+            slot: u.position.slot,
+            edge: u.position.is_edge(used),
+            walk,
+            treatment: trial.reveal.is_some().then_some(u.treatment),
+            lost: u.lost.clone(),
+        })
+        .collect()
+}
+
+/// A trial as the page sees it.
+pub(crate) fn trial_view(trial: &Trial, today: Date) -> TrialView {
+    let ledger = audit(&facts(trial, today));
+    let treatments = trial.sheet.treatments.len();
+    TrialView {
+        id: trial.id.clone(),
+        name: trial.name.clone(),
+        version: trial.version,
+        ask: trial.ask.clone(),
+        sheet: trial.sheet.clone(),
+        differences: trial.sheet.differences(),
+        rack: trial.rack.clone(),
+        used_slots: used_slots(trial),
+        units_each: trial.rack.units_each(treatments),
+        ways: deal::ways(&trial.rack, treatments),
+        feed: trial.feed.clone(),
+        care: trial.care.clone(),
+        sown_on: trial.sown_on.clone(),
+        day: day(trial, today),
+        sealed_at: trial.sealed_at.clone(),
+        commitment: trial.deal.as_ref().map(|d| d.commitment.clone()),
+        reveal: reveal_view(trial),
+        units: units(trial),
+        readings: trial.readings.len(),
+        changes: trial
+            .changes
+            .iter()
+            .map(|c| ChangeView {
+                at: c.at.clone(),
+                field: c.field.clone(),
+                before: c.before.clone(),
+                after: c.after.clone(),
+                reason: c.reason.clone(),
+            })
+            .collect(),
+        stations: stations(trial, &ledger, today),
+        next: next_station(trial, today),
+        ledger,
+        undo: trial.last_action.clone(),
+    }
+}

@@ -1,0 +1,69 @@
+import { useIsMutating, useQuery } from "@tanstack/react-query";
+import { useEffect, useState, useSyncExternalStore } from "react";
+import { NavLink } from "react-router";
+import { outbox } from "../api/outbox";
+import { todayQuery } from "../queries/trial";
+import { text } from "../text/en";
+import { saved } from "./saved";
+import { Shortcuts } from "./Shortcuts";
+
+/** The edge of the bench: the places one can go, and whether all is saved. */
+export function BenchEdge() {
+  const today = useQuery(todayQuery);
+  const [help, setHelp] = useState(false);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName);
+      if (event.key === "?" && !typing) {
+        setHelp((open) => !open);
+      }
+      if (event.key === "Escape") {
+        setHelp(false);
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+  const due = today.data?.due.length ?? 0;
+  return (
+    <>
+      {help && <Shortcuts onClose={() => setHelp(false)} />}
+      <footer className="edge">
+        <nav aria-label={text.frame.places}>
+          <NavLink to="/" end>
+            {text.frame.today} {due > 0 && <em aria-label={text.frame.dueCount(due)}>{due}</em>}
+          </NavLink>
+          <NavLink to="/trials" end>
+            {text.frame.trials}
+          </NavLink>
+        </nav>
+        <SavingState />
+        <button type="button" className="key" aria-label={text.frame.shortcuts} onClick={() => setHelp(!help)}>
+          ?
+        </button>
+      </footer>
+    </>
+  );
+}
+
+function SavingState() {
+  const busy = useIsMutating();
+  const kept = useSyncExternalStore(outbox.subscribe, outbox.kept);
+  const at = useSyncExternalStore(saved.subscribe, saved.at);
+  const clock = at?.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+  let state: string = clock ? text.frame.saved(clock) : text.frame.nothingToSave;
+  if (busy > 0) {
+    state = text.frame.saving;
+  }
+  if (kept.refused > 0) {
+    state = text.frame.refusedLater(kept.refused);
+  }
+  if (kept.waiting > 0) {
+    state = text.frame.kept(kept.waiting);
+  }
+  return (
+    <span className={kept.waiting + kept.refused > 0 ? "device wants" : "device"} role="status">
+      {state}
+    </span>
+  );
+}

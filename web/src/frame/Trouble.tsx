@@ -1,0 +1,27 @@
+import { Link } from "react-router";
+import { ProblemError } from "../api/client";
+import { text } from "../text/en";
+
+/** What happened, what was kept and what to do, beside where it arose. */
+export function Trouble({ error }: { error: unknown }) {
+  if (!error) {
+    return null;
+  }
+  const problem = error instanceof ProblemError ? error.problem : null;
+  return (
+    <p className="trouble" role="alert">
+      <b>{problem?.title ?? text.frame.trouble}.</b> {problem?.detail ?? String(error)}
+    </p>
+  );
+}
+
+export function NotHere() {
+  return (
+    <main className="sheet alone">
+      <h1>{text.frame.notHere}</h1>
+      <p>
+        <Link to="/">{text.frame.backToToday}</Link>
+      </p>
+    </main>
+  );
+}

@@ -1,0 +1,35 @@
+import "antd/dist/reset.css";
+import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
+import "@fontsource-variable/source-serif-4/wght.css";
+import "./styles/base.css";
+import { MutationCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import ConfigProvider from "antd/es/config-provider";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { resume } from "./api/outbox";
+import { App } from "./app";
+import { noteSaved } from "./frame/saved";
+import { theme } from "./theme";
+
+const queries = new QueryClient({
+  mutationCache: new MutationCache({ onSuccess: noteSaved }),
+  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
+});
+
+void resume();
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <ConfigProvider theme={theme} wave={{ disabled: true }}>
+          <BrowserRouter>
+            <App />
+          </BrowserRouter>
+        </ConfigProvider>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,16 @@
+/** Reads a number as growers type it, with a decimal point or comma. Null for an empty field, NaN for anything else. */
+export function typed(text: string): number | null {
+  const plain = text.trim().replace(",", ".");
+  return plain === "" ? null : /^[-+]?\d*\.?\d*$/.test(plain) && /\d/.test(plain) ? Number(plain) : Number.NaN;
+}
+
+/** A number with so many decimals, or a dash. */
+export function shown(value: number | null | undefined, decimals: number): string {
+  return value === null || value === undefined ? "–" : value.toFixed(decimals);
+}
+
+/** A signed number, with a true minus. */
+export function signed(value: number, decimals: number): string {
+  const plain = Math.abs(value).toFixed(decimals);
+  return value < 0 && Number(plain) !== 0 ? `−${plain}` : `+${plain}`;
+}

@@ -1,0 +1,128 @@
+import { queryOptions, useMutation, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { answered, client, type Schemas, type TrialView } from "../api/client";
+
+export const farmQuery = queryOptions({
+  queryKey: ["farm"],
+  queryFn: () => answered(client.GET("/api/v1/farm")),
+});
+
+export const catalogueQuery = queryOptions({
+  queryKey: ["catalogue"],
+  queryFn: () => answered(client.GET("/api/v1/catalogue")),
+  staleTime: Infinity,
+});
+
+export const todayQuery = queryOptions({
+  queryKey: ["today"],
+  queryFn: () => answered(client.GET("/api/v1/today")),
+});
+
+export const trialQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["trial", id],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}", { params: { path: { id } } })),
+  });
+
+export const mixQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["trial", id, "mix"],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}/mix", { params: { path: { id } } })),
+  });
+
+export const tendQuery = (id: string, day: number | null) =>
+  queryOptions({
+    queryKey: ["trial", id, "tend", day],
+    queryFn: () =>
+      answered(client.GET("/api/v1/trials/{id}/tend", { params: { path: { id }, query: day === null ? {} : { day } } })),
+    placeholderData: (before) => before,
+  });
+
+export const weighQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["trial", id, "weigh"],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}/weigh", { params: { path: { id } } })),
+  });
+
+export const judgeQuery = (id: string, measure: string | null) =>
+  queryOptions({
+    queryKey: ["trial", id, "judge", measure],
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/judge", { params: { path: { id }, query: measure === null ? {} : { measure } } }),
+      ),
+    placeholderData: (before) => before,
+  });
+
+export const pictureQuery = (body: Schemas["PictureSent"]) =>
+  queryOptions({
+    queryKey: ["picture", body],
+    queryFn: () => answered(client.POST("/api/v1/picture", { body })),
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** Everything about a trial may have moved after a write. */
+export function refreshTrial(queries: QueryClient, id: string): Promise<void> {
+  void queries.invalidateQueries({ queryKey: ["today"] });
+  return queries.invalidateQueries({ queryKey: ["trial", id] });
+}
+
+type PlanPart =
+  | { part: "ask"; name: string; ask: Schemas["Ask"]; reason: string | null }
+  | { part: "sheet"; sheet: Schemas["Sheet"] }
+  | { part: "rack"; rack: Schemas["Rack"] }
+  | { part: "feed"; feed: Schemas["FeedPlan"] }
+  | { part: "deal" };
+
+async function putPlan(id: string, change: PlanPart, version: number): Promise<TrialView> {
+  const params = { path: { id } };
+  switch (change.part) {
+    case "ask": {
+      const { name, ask, reason } = change;
+      return answered(client.PUT("/api/v1/trials/{id}/ask", { params, body: { name, ask, reason, version } }));
+    }
+    case "sheet":
+      return answered(client.PUT("/api/v1/trials/{id}/match-sheet", { params, body: { sheet: change.sheet, version } }));
+    case "rack":
+      return answered(client.PUT("/api/v1/trials/{id}/rack", { params, body: { rack: change.rack, version } }));
+    case "feed":
+      return answered(client.PUT("/api/v1/trials/{id}/feed", { params, body: { feed: change.feed, version } }));
+    case "deal":
+      return answered(client.POST("/api/v1/trials/{id}/deal", { params, body: { version } }));
+  }
+}
+
+/** Changes the plan. Changes of one trial go one after the other, each on the version that the one before left. */
+export function usePlan(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    scope: { id: `plan-${id}` },
+    mutationFn: (change: PlanPart) => {
+      const now = queries.getQueryData(trialQuery(id).queryKey);
+      return putPlan(id, change, now?.version ?? 0);
+    },
+    onSuccess: (trial) => {
+      queries.setQueryData(trialQuery(id).queryKey, trial);
+      void queries.invalidateQueries({ queryKey: ["trial", id, "mix"] });
+      void queries.invalidateQueries({ queryKey: ["today"] });
+    },
+    onError: () => void queries.invalidateQueries({ queryKey: ["trial", id] }),
+  });
+}
+
+/** Any other write to a trial: does it, then reads everything anew. */
+export function useTrialWrite<A, T>(id: string, write: (sent: A) => Promise<T>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: write, onSettled: () => refreshTrial(queries, id) });
+}
+
+export function useUndo(id: string) {
+  return useTrialWrite(id, () => answered(client.POST("/api/v1/trials/{id}/undo", { params: { path: { id } } })));
+}
+
+export function useJob(id: string) {
+  return useTrialWrite(id, (body: Schemas["JobSent"]) =>
+    answered(client.POST("/api/v1/trials/{id}/jobs", { params: { path: { id } }, body })),
+  );
+}

@@ -1,0 +1,232 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input, Select } from "antd";
+import { useEffect, useRef, useState } from "react";
+import type { Schemas, TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { useTrial } from "../../frame/TrialFrame";
+import { shown, typed } from "../../marks/number";
+import { catalogueQuery, pictureQuery, usePlan } from "../../queries/trial";
+import { text } from "../../text/en";
+import { PowerPicture } from "./PowerPicture";
+import "./ask.css";
+
+interface Draft {
+  name: string;
+  ask: Schemas["Ask"];
+  margin: string;
+  endDay: string;
+}
+
+const draftOf = (trial: TrialView): Draft => ({
+  name: trial.name,
+  ask: trial.ask,
+  margin: String(trial.ask.margin.value),
+  endDay: String(trial.ask.end_day),
+});
+
+/** The draft as the server takes it; null while a number is not readable. */
+function ready(draft: Draft): { name: string; ask: Schemas["Ask"] } | null {
+  const [margin, end] = [typed(draft.margin), typed(draft.endDay)];
+  if (margin === null || Number.isNaN(margin) || end === null || !Number.isInteger(end)) {
+    return null;
+  }
+  return { name: draft.name, ask: { ...draft.ask, margin: { ...draft.ask.margin, value: margin }, end_day: end } };
+}
+
+const SAVE_AFTER_MS = 500;
+
+export default function Ask() {
+  const trial = useTrial();
+  const [draft, setDraft] = useState(() => draftOf(trial));
+  const [reason, setReason] = useState("");
+  const { mutate, error, isPending } = usePlan(trial.id);
+  const sealed = trial.sealed_at !== null;
+  const opened = trial.reveal !== null;
+  const sent = useRef(JSON.stringify(ready(draftOf(trial))));
+  const plan = ready(draft);
+  const now = JSON.stringify(plan);
+  useEffect(() => {
+    // Before the seal every pause in typing saves; afterwards a change wants its reason first.
+    if (sealed || now === sent.current || now === "null") {
+      return;
+    }
+    const timer = window.setTimeout(() => {
+      sent.current = now;
+      mutate({ part: "ask", ...(JSON.parse(now) as { name: string; ask: Schemas["Ask"] }), reason: null });
+    }, SAVE_AFTER_MS);
+    return () => window.clearTimeout(timer);
+  }, [now, sealed, mutate]);
+  const set = (change: Partial<Schemas["Ask"]>) => setDraft({ ...draft, ask: { ...draft.ask, ...change } });
+  return (
+    <div className="ask">
+      <div>
+        <Fields draft={draft} setDraft={setDraft} set={set} disabled={opened} />
+        {sealed && !opened && <p className="under-fields">{text.ask.sealed}</p>}
+        {opened && <p className="under-fields">{text.ask.opened}</p>}
+        {sealed && !opened && now !== sent.current && plan && (
+          <div className="reason">
+            <label className="field">
+              <span>{text.ask.reason}</span>
+              <Input value={reason} onChange={(e) => setReason(e.target.value)} name="reason" />
+            </label>
+            <Button
+              type="primary"
+              loading={isPending}
+              onClick={() => mutate({ part: "ask", ...plan, reason }, { onSuccess: () => (sent.current = now) })}
+            >
+              {text.ask.keepChange}
+            </Button>
+          </div>
+        )}
+        <Trouble error={error} />
+        {trial.changes.length > 0 && (
+          <>
+            <h3>{text.ask.changes}</h3>
+            <ul className="changes">
+              {trial.changes.map((c) => (
+                <li key={c.at + c.field}>
+                  {text.ask.change(c.field, c.before, c.after)} <span>({c.reason})</span>
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+      </div>
+      <Picture trial={trial} margin={plan?.ask.margin ?? trial.ask.margin} />
+    </div>
+  );
+}
+
+interface FieldsProps {
+  draft: Draft;
+  setDraft: (draft: Draft) => void;
+  set: (change: Partial<Schemas["Ask"]>) => void;
+  disabled: boolean;
+}
+
+function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
+  const catalogue = useQuery(catalogueQuery);
+  const { ask } = draft;
+  const measure = catalogue.data?.measures.find((m) => m.key === ask.primary_measure);
+  return (
+    <fieldset disabled={disabled} className="fields">
+      <label className="field wide">
+        <span>{text.ask.question}</span>
+        <Input.TextArea
+          name="question" autoSize={{ minRows: 2, maxRows: 5 }} value={ask.question} placeholder={text.ask.questionHint}
+          onChange={(e) => set({ question: e.target.value })} disabled={disabled}
+        />
+      </label>
+      <label className="field wide">
+        <span>{text.ask.hypothesis}</span>
+        <Input.TextArea
+          name="hypothesis" autoSize={{ minRows: 2, maxRows: 5 }} value={ask.hypothesis}
+          onChange={(e) => set({ hypothesis: e.target.value })} disabled={disabled}
+        />
+      </label>
+      <label className="field">
+        <span>{text.ask.name}</span>
+        <Input name="name" value={draft.name} onChange={(e) => setDraft({ ...draft, name: e.target.value })} />
+      </label>
+      <label className="field">
+        <span>{text.ask.crop}</span>
+        <Input name="crop" value={ask.crop} onChange={(e) => set({ crop: e.target.value })} />
+      </label>
+      <label className="field">
+        <span>{text.ask.goal}</span>
+        <Select
+          value={ask.goal} onChange={(goal) => set({ goal })} disabled={disabled} id="goal"
+          options={Object.entries(text.ask.goals).map(([value, label]) => ({ value: value as Schemas["Goal"], label }))}
+        />
+      </label>
+      <div className="pair">
+        <label className="field">
+          <span>{text.ask.measure}</span>
+          <Select
+            value={ask.primary_measure} onChange={(primary_measure) => set({ primary_measure })} disabled={disabled}
+            options={(catalogue.data?.measures ?? []).map((m) => ({ value: m.key, label: `${m.name}, ${m.unit}` }))}
+          />
+        </label>
+        <label className="field">
+          <span>{text.ask.better}</span>
+          <Select
+            value={ask.better} onChange={(better) => set({ better })} disabled={disabled}
+            options={Object.entries(text.ask.betters).map(([value, label]) => ({ value: value as Schemas["Better"], label }))}
+          />
+        </label>
+      </div>
+      <div className="pair">
+        <label className="field">
+          <span>{text.ask.margin}</span>
+          <Input name="margin" inputMode="decimal" value={draft.margin} onChange={(e) => setDraft({ ...draft, margin: e.target.value })} />
+        </label>
+        <label className="field">
+          <span>&nbsp;</span>
+          <Select
+            value={ask.margin.kind} disabled={disabled} aria-label={text.ask.margin}
+            onChange={(kind) => set({ margin: { kind, value: ask.margin.value } as Schemas["Margin"] })}
+            options={[
+              { value: "percent", label: text.ask.marginKinds.percent },
+              { value: "absolute", label: measure?.unit ?? "" },
+            ]}
+          />
+        </label>
+      </div>
+      <label className="field">
+        <span>{text.ask.end}</span>
+        <Input name="end_day" inputMode="numeric" value={draft.endDay} onChange={(e) => setDraft({ ...draft, endDay: e.target.value })} />
+      </label>
+    </fieldset>
+  );
+}
+
+/** The live picture, with the number of trays beside it. */
+function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"] }) {
+  const catalogue = useQuery(catalogueQuery);
+  const plan = usePlan(trial.id);
+  const measure = catalogue.data?.measures.find((m) => m.key === trial.ask.primary_measure);
+  const cv = measure?.usual_cv_percent ?? 8;
+  const percent = margin.kind === "percent" && margin.value > 0 && margin.value <= 1000 ? margin.value : 10;
+  const body = {
+    treatments: trial.sheet.treatments.length,
+    units: trial.units_each,
+    in_blocks: trial.rack.levels > 1,
+    cv_percent: cv,
+    margin_percent: percent,
+  };
+  const picture = useQuery(pictureQuery(body));
+  const view = picture.data;
+  const sight = view && typeof view.planned === "number" ? view.sights[view.planned] : undefined;
+  const step = (by: number) => plan.mutate({ part: "rack", rack: { ...trial.rack, levels: trial.rack.levels + by } });
+  const locked = trial.sealed_at !== null;
+  return (
+    <aside className="picture">
+      <h2>{text.ask.pictureTitle}</h2>
+      <div className="stepper">
+        <span>{text.ask.unitsEach}</span>
+        <button type="button" aria-label={text.ask.fewer} disabled={locked || trial.rack.levels <= 1} onClick={() => step(-1)}>
+          −
+        </button>
+        <b data-testid="units-each">{trial.units_each}</b>
+        <button type="button" aria-label={text.ask.more} disabled={locked || trial.rack.levels >= 12} onClick={() => step(1)}>
+          +
+        </button>
+      </div>
+      {view && <PowerPicture picture={view} />}
+      {sight ? (
+        <div className="said">
+          <p className="main">{text.ask.sees(sight.units, shown(sight.smallest_percent, 0))}</p>
+          <p>
+            {text.ask.chance(shown(percent, percent % 1 ? 1 : 0), shown(100 * sight.power, 0))}{" "}
+            {sight.power < 0.8 && typeof view?.units_needed === "number" && text.ask.needed(view.units_needed, shown(percent, percent % 1 ? 1 : 0))}
+          </p>
+          <p>{text.ask.floor(shown(1 / sight.smallest_redeal_p, 0))}</p>
+          <p className="soft">{text.ask.spread(cv)}</p>
+        </div>
+      ) : (
+        <p>{text.ask.tooFew}</p>
+      )}
+      <Trouble error={picture.error ?? plan.error} />
+    </aside>
+  );
+}

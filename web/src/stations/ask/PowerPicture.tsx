@@ -1,0 +1,54 @@
+import { scaleLinear } from "d3-scale";
+import type { Schemas } from "../../api/client";
+import { text } from "../../text/en";
+
+const [WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM] = [380, 230, 40, 12, 14, 38];
+
+/** Smallest difference seen, against the number of trays a side, with the margin as a band. */
+export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
+  const { sights, planned, margin_percent } = picture;
+  const shownSights = sights.filter((s) => s.units >= 2);
+  const most = Math.max(3 * margin_percent, ...shownSights.slice(1, 2).map((s) => s.smallest_percent));
+  const last = shownSights[shownSights.length - 1]?.units ?? 16;
+  const x = scaleLinear([2, last], [LEFT + 10, WIDTH - RIGHT - 8]);
+  const y = scaleLinear([0, most], [HEIGHT - BOTTOM, TOP]).clamp(true);
+  const line = shownSights.map((s) => `${x(s.units)},${y(s.smallest_percent)}`).join(" ");
+  const at = typeof planned === "number" ? sights[planned] : undefined;
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="plot" role="img" aria-label={text.ask.pictureTitle}>
+      <rect x={LEFT} y={y(margin_percent)} width={WIDTH - LEFT - RIGHT} height={y(0) - y(margin_percent)} fill="#ece5d6" />
+      <text x={WIDTH - RIGHT - 4} y={y(margin_percent) + 15} textAnchor="end" className="tick">
+        {text.ask.yourMargin}
+      </text>
+      {y.ticks(5).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(tick)} y2={y(tick)} stroke="#e4dccb" />
+          <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="tick">
+            {tick}
+          </text>
+        </g>
+      ))}
+      {x.ticks(7).map((tick) => (
+        <text key={tick} x={x(tick)} y={HEIGHT - BOTTOM + 16} textAnchor="middle" className="tick">
+          {tick}
+        </text>
+      ))}
+      <text x={LEFT} y={HEIGHT - 5} className="tick">
+        {text.ask.axisUnits}
+      </text>
+      <text x={LEFT + 4} y={TOP + 2} className="tick">
+        {text.ask.axisSees}
+      </text>
+      <polyline points={line} fill="none" stroke="#2e3134" strokeWidth={2} />
+      {shownSights.map((s) => (
+        <circle key={s.units} cx={x(s.units)} cy={y(s.smallest_percent)} r={2.6} fill="#2e3134" />
+      ))}
+      {at && (
+        <g>
+          <line x1={x(at.units)} x2={x(at.units)} y1={y(0)} y2={y(at.smallest_percent)} stroke="#a8452c" strokeDasharray="3 3" />
+          <circle cx={x(at.units)} cy={y(at.smallest_percent)} r={7} fill="#a8452c" />
+        </g>
+      )}
+    </svg>
+  );
+}

@@ -1,0 +1,190 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { useRef, useState } from "react";
+import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { useTrial } from "../../frame/TrialFrame";
+import { colourOf } from "../../marks/Mark";
+import { shown } from "../../marks/number";
+import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
+import { text } from "../../text/en";
+import { Numbers } from "./Numbers";
+import { Twins } from "./Twins";
+import "./judge.css";
+
+export default function Judge() {
+  const trial = useTrial();
+  const [measure, setMeasure] = useState<string | null>(null);
+  const judge = useQuery(judgeQuery(trial.id, measure));
+  const view = judge.data;
+  if (!view) {
+    return <Trouble error={judge.error} />;
+  }
+  if (trial.reveal === null) {
+    return <Sealed trial={trial} view={view} />;
+  }
+  return (
+    <div className="judge">
+      {view.analysis && <Sentences trial={trial} analysis={view.analysis} />}
+      {view.trouble && <p className="trouble">{view.trouble}</p>}
+      <Figures trial={trial} view={view} setMeasure={setMeasure} />
+      {view.analysis && <Under analysis={view.analysis} unit={view.measure.unit} />}
+      {view.command && (
+        <p className="soft command">
+          {text.judge.same} <code>{view.command}</code>
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
+  const reveal = useTrialWrite(trial.id, () =>
+    answered(client.POST("/api/v1/trials/{id}/reveal", { params: { path: { id: trial.id } } })),
+  );
+  const standing = trial.units.filter((u) => !u.lost).length;
+  const weighed = view.weighed;
+  const early = weighed < standing || (trial.day ?? 0) < trial.ask.end_day;
+  return (
+    <div className="judge">
+      <p className="v">{text.judge.sealedTitle(weighed, standing)}</p>
+      <p>{text.judge.sealedText}</p>
+      {weighed > 0 && (
+        <p className="open-key">
+          <Button type={early ? "default" : "primary"} size="large" loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>
+            {early ? text.judge.openAnyway : text.judge.open}
+          </Button>
+          {early && <span className="soft">{text.judge.early}</span>}
+        </p>
+      )}
+      <Trouble error={reveal.error} />
+      {view.dots.length > 0 ? <Twins trial={trial} view={view} /> : <p className="soft">{text.judge.nothing}</p>}
+    </div>
+  );
+}
+
+function Sentences({ trial, analysis }: { trial: TrialView; analysis: Schemas["Analysis"] }) {
+  return (
+    <div className="verdicts">
+      {analysis.contrasts.map((c) => {
+        const index = trial.sheet.treatments.findIndex((t) => t.name === c.treatment);
+        const at = c.sentence.toLowerCase().indexOf(c.treatment.toLowerCase());
+        const end = at + c.treatment.length;
+        return (
+          <p className="v" key={c.treatment} data-verdict={c.verdict}>
+            {at < 0 ? (
+              c.sentence
+            ) : (
+              <>
+                {c.sentence.slice(0, at)}
+                <b style={{ borderColor: colourOf(index) }}>{c.sentence.slice(at, end)}</b>
+                {c.sentence.slice(end)}
+              </>
+            )}
+          </p>
+        );
+      })}
+      {analysis.best && <p>{text.judge.best(analysis.best.join(", "))}</p>}
+    </div>
+  );
+}
+
+interface FiguresProps {
+  trial: TrialView;
+  view: Schemas["JudgeView"];
+  setMeasure: (key: string) => void;
+}
+
+function Figures({ trial, view, setMeasure }: FiguresProps) {
+  const catalogue = useQuery(catalogueQuery);
+  const [numbers, setNumbers] = useState(false);
+  const picture = useRef<HTMLDivElement>(null);
+  const nameOf = (key: string) => catalogue.data?.measures.find((m) => m.key === key)?.name ?? key;
+  const download = () => {
+    const svg = picture.current?.querySelector("svg");
+    if (!svg) {
+      return;
+    }
+    const copy = svg.cloneNode(true) as SVGElement;
+    copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(new Blob([copy.outerHTML], { type: "image/svg+xml" }));
+    link.download = `${view.measure.key}.svg`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
+  return (
+    <>
+      <div className="measures">
+        <div role="tablist">
+          {view.measures.map((key) => (
+            <button key={key} type="button" role="tab" aria-selected={key === view.measure.key} onClick={() => setMeasure(key)}>
+              {nameOf(key)} {key === trial.ask.primary_measure && <small>{text.judge.decides}</small>}
+            </button>
+          ))}
+        </div>
+        <button type="button" className="plain" onClick={() => setNumbers(!numbers)}>
+          {numbers ? text.judge.picture : text.judge.numbers}
+        </button>
+        <button type="button" className="plain" onClick={download} disabled={numbers}>
+          {text.judge.svg}
+        </button>
+        <a href={`/api/v1/trials/${trial.id}/export.csv`} download>
+          {text.judge.csv}
+        </a>
+      </div>
+      {numbers && view.analysis ? (
+        <Numbers analysis={view.analysis} measure={view.measure} />
+      ) : (
+        <div ref={picture}>
+          <Twins trial={trial} view={view} />
+        </div>
+      )}
+    </>
+  );
+}
+
+/** Times in a hundred, with more digits where it is rare. */
+function inHundred(p: number): string {
+  const share = 100 * p;
+  return share >= 1 ? shown(share, 0) : share >= 0.01 ? shown(share, 2) : "less than 0.01";
+}
+
+function Under({ analysis, unit }: { analysis: Schemas["Analysis"]; unit: string }) {
+  const { residual } = analysis;
+  return (
+    <div className="under">
+      <div>
+        <b>{text.judge.luck}</b>
+        {analysis.contrasts.map((c) => (
+          <p key={c.treatment}>
+            {c.randomisation
+              ? text.judge.luckText(c.treatment, c.randomisation.assignments.toLocaleString(), inHundred(c.randomisation.p))
+              : text.judge.luckNone}{" "}
+            {typeof (c.simultaneous?.p ?? c.p) === "number" && text.judge.model(inHundred((c.simultaneous?.p ?? c.p) as number))}
+          </p>
+        ))}
+      </div>
+      <div>
+        <b>{text.judge.spread}</b>
+        <p>
+          {typeof residual.sd === "number" && typeof residual.cv_percent === "number"
+            ? text.judge.spreadText(shown(residual.cv_percent, 1), shown(residual.sd, 1), unit)
+            : "–"}
+        </p>
+        {analysis.warnings.map((w) => (
+          <p key={w.code}>{w.message}.</p>
+        ))}
+      </div>
+      <div>
+        <b>{text.judge.next}</b>
+        <p>
+          {typeof analysis.units_needed === "number" && analysis.margin
+            ? text.judge.nextSettle(analysis.units_needed, analysis.margin.given.replace("%", " %"))
+            : ""}{" "}
+          {text.judge.nextRepeat}
+        </p>
+      </div>
+    </div>
+  );
+}

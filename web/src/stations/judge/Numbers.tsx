@@ -1,0 +1,60 @@
+import type { Schemas } from "../../api/client";
+import { shown, signed } from "../../marks/number";
+import { text } from "../../text/en";
+
+const p = (value: number | null | undefined) =>
+  typeof value !== "number" ? "–" : value < 0.0001 ? value.toExponential(1) : value.toFixed(4);
+
+/** The figures behind the picture. */
+export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; measure: Schemas["Measure"] }) {
+  const d = measure.decimals + 1;
+  return (
+    <div className="numbers">
+      <table>
+        <thead>
+          <tr>
+            {text.judge.columns.map((c) => (
+              <th key={c} scope="col">{c}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {analysis.treatments.map((t) => (
+            <tr key={t.name}>
+              <th scope="row">{t.name}</th>
+              <td>{t.units}</td>
+              <td>{shown(t.adjusted_mean, d)} {measure.unit}</td>
+              <td>{shown(t.sd, d)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <table>
+        <thead>
+          <tr>
+            {text.judge.diffColumns.map((c) => (
+              <th key={c} scope="col">{c}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {analysis.contrasts.map((c) => {
+            const [low, high] = c.simultaneous ? [c.simultaneous.low, c.simultaneous.high] : [c.low, c.high];
+            return (
+              <tr key={c.treatment} data-contrast={c.treatment}>
+                <th scope="row">{c.treatment}</th>
+                <td data-exact={c.estimate}>{signed(c.estimate, d)} {measure.unit}</td>
+                <td data-exact={c.percent}>{typeof c.percent === "number" ? signed(c.percent, 1) : "–"}</td>
+                <td data-exact={low}>{typeof low === "number" ? signed(low, d) : "–"}</td>
+                <td data-exact={high}>{typeof high === "number" ? signed(high, d) : "–"}</td>
+                <td data-exact={c.simultaneous?.p ?? c.p}>{p(c.simultaneous?.p ?? c.p)}</td>
+                <td data-exact={c.randomisation?.p}>{p(c.randomisation?.p)}</td>
+                <td>{shown(c.df, c.df % 1 ? 1 : 0)}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,199 @@
+import { useQuery } from "@tanstack/react-query";
+import { Input } from "antd";
+import { useEffect, useState } from "react";
+import type { Schemas, TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { useTrial } from "../../frame/TrialFrame";
+import { Badge } from "../../marks/Mark";
+import { catalogueQuery, usePlan } from "../../queries/trial";
+import { text } from "../../text/en";
+import "./match.css";
+
+type Sheet = Schemas["Sheet"];
+
+function saidOf(trial: TrialView): { good: boolean; said: string } {
+  const d = trial.differences;
+  switch (d.kind) {
+    case "one":
+      return { good: true, said: text.match.one(d.factor) };
+    case "none":
+      return { good: false, said: text.match.none };
+    case "several":
+      return { good: false, said: text.match.several(d.factors.join(", ")) };
+  }
+}
+
+export default function Match() {
+  const trial = useTrial();
+  const catalogue = useQuery(catalogueQuery);
+  const plan = usePlan(trial.id);
+  const [sheet, setSheet] = useState(trial.sheet);
+  const [apart, setApart] = useState<ReadonlySet<string>>(new Set());
+  const saved = JSON.stringify(trial.sheet);
+  const settled = !plan.isPending && !plan.error;
+  useEffect(() => {
+    // What the server holds replaces the draft once nothing is on its way: it orders the control first.
+    if (settled) {
+      setSheet(JSON.parse(saved) as Sheet);
+    }
+  }, [saved, settled]);
+  const locked = trial.sealed_at !== null;
+  const commit = (next: Sheet) => {
+    setSheet(next);
+    if (JSON.stringify(next) !== saved) {
+      plan.mutate({ part: "sheet", sheet: next });
+    }
+  };
+  const withValues = (row: number, value: (treatment: number, old: string) => string): Sheet => ({
+    ...sheet,
+    treatments: sheet.treatments.map((t, i) => ({ ...t, values: t.values.map((v, r) => (r === row ? value(i, v) : v)) })),
+  });
+  const { good, said } = saidOf(trial);
+  const conditions = catalogue.data?.conditions ?? [];
+  return (
+    <div className="match">
+      <p className={good ? "verdict" : "verdict wrong"}>{said}</p>
+      <div className="scroll">
+        <table className="sheet-table">
+          <thead>
+            <tr>
+              <th scope="col">{text.match.condition}</th>
+              {sheet.treatments.map((_, i) => (
+                <TreatmentHead key={i} sheet={sheet} index={i} locked={locked} setSheet={setSheet} commit={commit} />
+              ))}
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {sheet.conditions.map((key, row) => {
+              const condition = conditions.find((c) => c.key === key);
+              const values = sheet.treatments.map((t) => t.values[row] ?? "");
+              const equal = values.every((v) => v === values[0]) && !apart.has(key);
+              const label = `${condition?.name ?? key}${condition?.unit ? `, ${condition.unit}` : ""}`;
+              const toggle = () => {
+                const next = new Set(apart);
+                if (equal) {
+                  next.add(key);
+                } else {
+                  next.delete(key);
+                  commit(withValues(row, () => values[0] ?? ""));
+                }
+                setApart(next);
+              };
+              return (
+                <tr key={key} className={equal ? "" : "apart"}>
+                  <th scope="row">{label}</th>
+                  {(equal ? values.slice(0, 1) : values).map((value, i) => (
+                    <td key={i} colSpan={equal ? values.length : 1}>
+                      <Input
+                        variant="borderless"
+                        aria-label={equal ? label : `${label}, ${sheet.treatments[i]?.name ?? ""}`}
+                        name={equal ? key : `${key}-${i}`}
+                        value={value}
+                        disabled={locked}
+                        onChange={(e) => setSheet(withValues(row, (t, old) => (equal || t === i ? e.target.value : old)))}
+                        onBlur={() => commit(sheet)}
+                        onPressEnter={() => commit(sheet)}
+                      />
+                    </td>
+                  ))}
+                  <td className="act">
+                    {!locked && (
+                      <button type="button" className="plain" onClick={toggle}>
+                        {equal ? text.match.split : text.match.merge}
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+      {!locked && <Adding sheet={sheet} commit={commit} />}
+      <Trouble error={plan.error} />
+      <p className="soft">
+        {trial.sheet.treatments[0]?.values[trial.sheet.conditions.indexOf("feed")] === "none" ? text.match.water : text.match.fed}{" "}
+        {locked ? text.match.sealed : trial.commitment ? text.match.dropsDeal : ""}
+      </p>
+    </div>
+  );
+}
+
+interface HeadProps {
+  sheet: Sheet;
+  index: number;
+  locked: boolean;
+  setSheet: (sheet: Sheet) => void;
+  commit: (sheet: Sheet) => void;
+}
+
+function TreatmentHead({ sheet, index, locked, setSheet, commit }: HeadProps) {
+  const treatment = sheet.treatments[index];
+  if (!treatment) {
+    return null;
+  }
+  const change = (name: string): Sheet => ({
+    ...sheet,
+    treatments: sheet.treatments.map((t, i) => (i === index ? { ...t, name } : t)),
+  });
+  return (
+    <th scope="col">
+      <div className="named">
+        <Badge treatment={index} />
+        <Input
+          variant="borderless" value={treatment.name} disabled={locked} aria-label={text.match.treatmentName(index + 1)}
+          name={`treatment-${index}`} onChange={(e) => setSheet(change(e.target.value))} onBlur={() => commit(sheet)}
+          onPressEnter={() => commit(sheet)}
+        />
+      </div>
+      <div className="under-name">
+        {treatment.control && <span>{text.match.control}</span>}
+        {!locked && !treatment.control && (
+          <button
+            type="button" className="plain"
+            onClick={() => commit({ ...sheet, treatments: sheet.treatments.map((t, i) => ({ ...t, control: i === index })) })}
+          >
+            {text.match.makeControl}
+          </button>
+        )}
+        {!locked && !treatment.control && sheet.treatments.length > 2 && (
+          <button
+            type="button" className="plain"
+            onClick={() => commit({ ...sheet, treatments: sheet.treatments.filter((_, i) => i !== index) })}
+            aria-label={text.match.remove(treatment.name)} title={text.match.remove(treatment.name)}
+          >
+            ×
+          </button>
+        )}
+      </div>
+    </th>
+  );
+}
+
+/** New treatments start as copies of the last one with another strength, so that nothing else differs by accident. */
+function Adding({ sheet, commit }: { sheet: Sheet; commit: (sheet: Sheet) => void }) {
+  const model = [...sheet.treatments].reverse().find((t) => !t.control) ?? sheet.treatments[0];
+  if (!model || sheet.treatments.length >= 8) {
+    return null;
+  }
+  const dose = sheet.conditions.indexOf("dose");
+  const add = (name: string, strength: string | null) => {
+    const values = model.values.map((v, row) => (row === dose && strength !== null ? strength : v));
+    commit({ ...sheet, treatments: [...sheet.treatments, { name, control: false, values }] });
+  };
+  const free = text.match.strengths.filter(([name]) => !sheet.treatments.some((t) => t.name === name));
+  return (
+    <p className="adding">
+      {text.match.add}
+      {free.map(([name, strength]) => (
+        <button key={name} type="button" className="plain" onClick={() => add(name, strength)}>
+          {name}
+        </button>
+      ))}
+      <button type="button" className="plain" onClick={() => add(`treatment ${sheet.treatments.length + 1}`, null)}>
+        {text.match.other}
+      </button>
+    </p>
+  );
+}

@@ -1,0 +1,146 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import type { TrialView } from "../../api/client";
+import { useTrial } from "../../frame/TrialFrame";
+import { Badge } from "../../marks/Mark";
+import { catalogueQuery, judgeQuery, tendQuery, farmQuery } from "../../queries/trial";
+import { text } from "../../text/en";
+import { Numbers } from "../judge/Numbers";
+import { Twins } from "../judge/Twins";
+import { RackPicture } from "../place/RackPicture";
+import "../judge/judge.css";
+import "../place/place.css";
+import "./tell.css";
+
+/** The whole trial on a page that stands alone on paper. */
+export default function Tell() {
+  const trial = useTrial();
+  const judge = useQuery(judgeQuery(trial.id, null));
+  const tend = useQuery(tendQuery(trial.id, null));
+  const farm = useQuery(farmQuery);
+  const view = judge.data;
+  return (
+    <div className="tell">
+      <p className="noprint doing">
+        <Button onClick={() => window.print()}>{text.tell.print}</Button>
+        <a href={`/api/v1/trials/${trial.id}/export.csv`} download>
+          {text.tell.csv}
+        </a>
+      </p>
+      <article className="report">
+        <h1>{trial.name}</h1>
+        <p className="soft">
+          {farm.data?.name}
+          {trial.sown_on && `, ${text.tend.sownOn.toLowerCase()} ${trial.sown_on}`}
+        </p>
+        <h2>{text.tell.verdicts}</h2>
+        {view?.analysis ? view.analysis.contrasts.map((c) => <p key={c.treatment} className="said">{c.sentence}</p>) : <p>{text.tell.notYet}</p>}
+        <h2>{text.tell.plan}</h2>
+        <Plan trial={trial} />
+        <h2>{text.tell.matched}</h2>
+        <SheetTable trial={trial} />
+        {view && view.analysis && (
+          <>
+            <h2>{text.tell.results}</h2>
+            <Twins trial={trial} view={view} />
+            <Numbers analysis={view.analysis} measure={view.measure} />
+          </>
+        )}
+        <h2>{text.tell.layout}</h2>
+        <RackPicture trial={trial} small />
+        <h2>{text.tell.care}</h2>
+        <p>{tend.data && text.tell.careText(trial.readings, tend.data.notes.length, view?.weighed ?? 0, trial.units.length)}</p>
+        <ul>
+          {tend.data?.notes.map((n, i) => (
+            <li key={i}>
+              {text.tend.day(n.day)} {n.code ?? ""} {n.text}
+            </li>
+          ))}
+        </ul>
+        <h2>{text.tell.fairness}</h2>
+        <ul>
+          {trial.ledger.open.map((f) => (
+            <li key={f.code}>
+              <b>{f.title}</b> ({text.ledger.severity[f.severity]}): {f.seen} {f.remedy}
+            </li>
+          ))}
+        </ul>
+        <p>
+          {text.ledger.sound}: {trial.ledger.sound.join("; ")}.
+        </p>
+        {trial.commitment && (
+          <>
+            <h2>{text.tell.seal}</h2>
+            <p className="print">SHA-256 {trial.commitment}</p>
+            {trial.reveal && (
+              <p className="print">
+                {text.place.seed} {trial.reveal.seed}, {text.place.nonce} {trial.reveal.nonce}:{" "}
+                {trial.reveal.verified ? text.place.verified : text.place.broken}
+              </p>
+            )}
+          </>
+        )}
+        <p className="soft">{text.tell.made(farm.data?.today ?? "")}</p>
+      </article>
+    </div>
+  );
+}
+
+function Plan({ trial }: { trial: TrialView }) {
+  const catalogue = useQuery(catalogueQuery);
+  const { ask } = trial;
+  const measure = catalogue.data?.measures.find((m) => m.key === ask.primary_measure);
+  const margin = ask.margin.kind === "percent" ? `${ask.margin.value} %` : `${ask.margin.value} ${measure?.unit ?? ""}`;
+  return (
+    <dl>
+      <dt>{text.tell.question}</dt>
+      <dd>{ask.question || "–"}</dd>
+      <dt>{text.tell.expected}</dt>
+      <dd>{ask.hypothesis || "–"}</dd>
+      <dt>{text.tell.decides}</dt>
+      <dd>
+        {measure?.name}, {text.ask.goals[ask.goal]}; {text.tell.counts(margin)}; {text.ask.end.toLowerCase()} {ask.end_day}
+      </dd>
+      <dt>{text.tell.changes}</dt>
+      <dd>
+        {trial.changes.length === 0
+          ? text.tell.none
+          : trial.changes.map((c) => `${text.ask.change(c.field, c.before, c.after)} (${c.reason})`).join("; ")}
+      </dd>
+    </dl>
+  );
+}
+
+function SheetTable({ trial }: { trial: TrialView }) {
+  const catalogue = useQuery(catalogueQuery);
+  return (
+    <table className="got">
+      <thead>
+        <tr>
+          <th />
+          {trial.sheet.treatments.map((t, i) => (
+            <th key={t.name} scope="col">
+              <Badge treatment={i} />
+              {t.name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {trial.sheet.conditions.map((key, row) => {
+          const condition = catalogue.data?.conditions.find((c) => c.key === key);
+          const values = trial.sheet.treatments.map((t) => t.values[row]);
+          const equal = values.every((v) => v === values[0]);
+          return (
+            <tr key={key}>
+              <th scope="row">
+                {condition?.name ?? key} {condition?.unit}
+              </th>
+              {equal ? <td colSpan={values.length}>{values[0]}</td> : values.map((v, i) => <td key={i}><b>{v}</b></td>)}
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

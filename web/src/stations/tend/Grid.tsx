@@ -1,0 +1,219 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Fragment, useRef, useState, type KeyboardEvent } from "react";
+import { newKey, send } from "../../api/outbox";
+import type { Schemas, TrialView } from "../../api/client";
+import { noteSaved } from "../../frame/saved";
+import { shown, typed } from "../../marks/number";
+import { catalogueQuery, refreshTrial } from "../../queries/trial";
+import { text } from "../../text/en";
+
+interface GridProps {
+  trial: TrialView;
+  day: number;
+  rows: Schemas["GridRow"][];
+}
+
+type Said =
+  | { kind: "ask"; message: string; value: number }
+  | { kind: "stale"; message: string; value: number | null }
+  | { kind: "wrong"; message: string };
+
+/** Units in walking order, readings side by side; Enter walks down one reading. Codes only: the blind holds here. */
+export function Grid({ trial, day, rows }: GridProps) {
+  const catalogue = useQuery(catalogueQuery);
+  const queries = useQueryClient();
+  const table = useRef<HTMLTableElement>(null);
+  const [drafts, setDrafts] = useState<Record<string, string>>({});
+  const [said, setSaid] = useState<Record<string, Said>>({});
+  const [kept, setKept] = useState<Record<string, number | null>>({});
+  const readings = catalogue.data?.readings ?? [];
+  const open = trial.reveal === null;
+  const placeOf = (row: number, column: number) => `${day}/${row}/${column}`;
+  const focus = (row: number, column: number) => {
+    const field = table.current?.querySelector<HTMLInputElement>(`input[data-place="${row}-${column}"]`);
+    field?.focus();
+    field?.select();
+  };
+  const without = <T,>(all: Record<string, T>, key: string) => Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
+
+  const record = async (row: number, column: number, value: number | null, confirmed: boolean, over = false) => {
+    const [gridRow, reading] = [rows[row], readings[column]];
+    const cell = gridRow?.cells[column];
+    if (!gridRow || !reading || !cell) {
+      return;
+    }
+    const place = placeOf(row, column);
+    setSaid((all) => without(all, place));
+    let version = cell.version;
+    if (over) {
+      // After a clash: on top of what stands there now.
+      await refreshTrial(queries, trial.id);
+      const fresh = queries.getQueryData<Schemas["TendView"]>(["trial", trial.id, "tend", day]) ?? queries.getQueryData<Schemas["TendView"]>(["trial", trial.id, "tend", null]);
+      version = fresh?.rows.find((r) => r.unit.code === gridRow.unit.code)?.cells[column]?.version ?? version;
+    }
+    const body = { code: gridRow.unit.code, reading: reading.key, day, value, confirmed, version };
+    const outcome = await send({ kind: "reading", trial: trial.id, key: newKey(), body });
+    switch (outcome.state) {
+      case "saved":
+        noteSaved();
+        setKept((all) => without(all, place));
+        await refreshTrial(queries, trial.id);
+        setDrafts((all) => without(all, place));
+        return;
+      case "kept":
+        setKept((all) => ({ ...all, [place]: value }));
+        return;
+      case "refused": {
+        const { code, detail, stored } = outcome.problem;
+        if (code === "unlikely" && value !== null) {
+          setSaid((all) => ({ ...all, [place]: { kind: "ask", message: detail, value } }));
+        } else if (code === "stale") {
+          setSaid((all) => ({ ...all, [place]: { kind: "stale", message: text.tend.stale(stored ?? ""), value } }));
+        } else {
+          setSaid((all) => ({ ...all, [place]: { kind: "wrong", message: detail } }));
+        }
+      }
+    }
+  };
+
+  /** Takes what is typed. Returns whether one may walk on. */
+  const take = (row: number, column: number): boolean => {
+    const place = placeOf(row, column);
+    const draft = drafts[place];
+    const standing = said[place];
+    if (standing?.kind === "stale") {
+      void record(row, column, standing.value, true, true);
+      return true;
+    }
+    if (draft === undefined) {
+      return true;
+    }
+    const value = typed(draft);
+    if (value === null) {
+      setDrafts((all) => without(all, place));
+      return true;
+    }
+    if (Number.isNaN(value)) {
+      setSaid((all) => ({ ...all, [place]: { kind: "wrong", message: text.tend.notNumber } }));
+      return false;
+    }
+    const cell = rows[row]?.cells[column];
+    if (cell?.value === value) {
+      setDrafts((all) => without(all, place));
+      return true;
+    }
+    void record(row, column, value, false);
+    return true;
+  };
+
+  const onKey = (event: KeyboardEvent<HTMLInputElement>, row: number, column: number) => {
+    const place = placeOf(row, column);
+    const empty = (drafts[place] ?? "") === "";
+    if (event.key === "Enter") {
+      event.preventDefault();
+      if (take(row, column)) {
+        focus(row + 1 < rows.length ? row + 1 : 0, row + 1 < rows.length ? column : Math.min(column + 1, readings.length - 1));
+      }
+    } else if (event.key === "." && empty && row > 0) {
+      // A lone point repeats the tray before; inside a number it is a decimal point.
+      event.preventDefault();
+      const above = typed(drafts[placeOf(row - 1, column)] ?? "") ?? rows[row - 1]?.cells[column]?.value ?? kept[placeOf(row - 1, column)];
+      if (typeof above === "number" && !Number.isNaN(above)) {
+        setDrafts((all) => ({ ...all, [place]: String(above) }));
+        void record(row, column, above, false);
+        focus(Math.min(row + 1, rows.length - 1), column);
+      }
+    } else if (event.key === "-" && empty) {
+      event.preventDefault();
+      void record(row, column, null, false);
+      focus(Math.min(row + 1, rows.length - 1), column);
+    } else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+      event.preventDefault();
+      focus(Math.max(0, Math.min(rows.length - 1, row + (event.key === "ArrowDown" ? 1 : -1))), column);
+    }
+  };
+
+  return (
+    <>
+      {open && <p className="soft hint">{text.tend.hint}</p>}
+      <table className="grid" ref={table}>
+        <thead>
+          <tr>
+            <th scope="col">{text.tend.tray}</th>
+            {readings.map((r) => (
+              <th key={r.key} scope="col">
+                {r.name}
+                {r.unit && <small> {r.unit}</small>}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((gridRow, row) => (
+            <Fragment key={gridRow.unit.code}>
+              <tr className={gridRow.unit.lost ? "lost" : rows[row - 1]?.unit.level !== gridRow.unit.level ? "new-level" : ""}>
+                <th scope="row">
+                  <b>{gridRow.unit.code}</b> <small>{text.place.level(gridRow.unit.level)}</small>
+                </th>
+                {gridRow.cells.map((cell, column) => {
+                  const reading = readings[column];
+                  const place = placeOf(row, column);
+                  const standing = cell.missing ? text.tend.missing : cell.value === null ? "" : shown(cell.value, reading?.decimals ?? 1);
+                  const waits = place in kept;
+                  return (
+                    <td key={cell.reading}>
+                      <div className="cell">
+                        <input
+                          data-place={`${row}-${column}`} inputMode="decimal" autoComplete="off" disabled={!open || Boolean(gridRow.unit.lost)}
+                          className={`${said[place] ? "wants" : ""}${waits ? " kept" : ""}`}
+                          aria-label={text.tend.field(reading?.name ?? cell.reading, gridRow.unit.code)}
+                          aria-invalid={said[place] ? true : undefined}
+                          value={drafts[place] ?? standing}
+                          onFocus={(e) => e.target.select()}
+                          onChange={(e) => setDrafts((all) => ({ ...all, [place]: e.target.value }))}
+                          onKeyDown={(e) => onKey(e, row, column)}
+                          onBlur={() => (said[place] ? undefined : take(row, column))}
+                        />
+                        {typeof cell.previous === "number" && (
+                          <small title={text.tend.day(cell.previous_day ?? 0)}>{shown(cell.previous, reading?.decimals ?? 1)}</small>
+                        )}
+                      </div>
+                    </td>
+                  );
+                })}
+              </tr>
+              {gridRow.cells.map((cell, column) => {
+                const place = placeOf(row, column);
+                const word = said[place];
+                return word ? (
+                  <tr key={cell.reading} className="word">
+                    <td colSpan={readings.length + 1} role="alert">
+                      {word.message}{" "}
+                      {word.kind === "ask" && (
+                        <>
+                          <button type="button" className="plain" onClick={() => void record(row, column, word.value, true)}>
+                            {text.tend.confirm}
+                          </button>{" "}
+                          <button
+                            type="button" className="plain"
+                            onClick={() => {
+                              setSaid((all) => without(all, place));
+                              setDrafts((all) => without(all, place));
+                              focus(row, column);
+                            }}
+                          >
+                            {text.tend.again}
+                          </button>
+                        </>
+                      )}
+                    </td>
+                  </tr>
+                ) : null;
+              })}
+            </Fragment>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}

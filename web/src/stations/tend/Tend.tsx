@@ -1,0 +1,179 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input, Select } from "antd";
+import { useEffect, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { useTrial } from "../../frame/TrialFrame";
+import { farmQuery, tendQuery, useJob, useTrialWrite, useUndo } from "../../queries/trial";
+import { text } from "../../text/en";
+import { Grid } from "./Grid";
+import "./tend.css";
+
+export default function Tend() {
+  const trial = useTrial();
+  const [day, setDay] = useState<number | null>(null);
+  const tend = useQuery(tendQuery(trial.id, day));
+  if (trial.commitment === null) {
+    return (
+      <p>
+        {text.tend.notDealt} <Link to={`/trials/${trial.id}/place`}>{text.stations.place}</Link>
+      </p>
+    );
+  }
+  const view = tend.data;
+  return (
+    <div className="tend">
+      <Trouble error={tend.error} />
+      {trial.sown_on === null && <Sowing trial={trial} />}
+      {trial.reveal !== null && <p className="soft">{text.tend.closed}</p>}
+      {view && trial.sown_on !== null && (
+        <>
+          {trial.reveal === null && <Work trial={trial} due={view.due} />}
+          {typeof view.day === "number" && (
+            <>
+              <DayBar trial={trial} day={view.day} today={view.today ?? view.day} setDay={setDay} />
+              <Grid trial={trial} day={view.day} rows={view.rows} />
+              <Notes trial={trial} day={view.day} notes={view.notes} />
+            </>
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
+function Sowing({ trial }: { trial: TrialView }) {
+  const farm = useQuery(farmQuery);
+  const job = useJob(trial.id);
+  const [date, setDate] = useState("");
+  const on = date || farm.data?.today || "";
+  return (
+    <div className="sowing">
+      <p>{text.tend.notSown}</p>
+      <div className="row">
+        <label className="field">
+          <span>{text.tend.sownOn}</span>
+          <Input type="date" name="sown_on" value={on} max={farm.data?.today} onChange={(e) => setDate(e.target.value)} />
+        </label>
+        <Button type="primary" loading={job.isPending} onClick={() => job.mutate({ job: "sow", date: on })}>
+          {text.tend.sow}
+        </Button>
+      </div>
+      <Trouble error={job.error} />
+    </div>
+  );
+}
+
+function Work({ trial, due }: { trial: TrialView; due: Schemas["Due"][] }) {
+  const job = useJob(trial.id);
+  const navigate = useNavigate();
+  const act = (what: Schemas["Job"]) => {
+    if (what === "harvest") {
+      void navigate(`/trials/${trial.id}/weigh`);
+    } else {
+      job.mutate({ job: what });
+    }
+  };
+  return (
+    <section className="work">
+      <h2>{text.tend.due}</h2>
+      {due.length === 0 && <p className="soft">{text.tend.nothing}</p>}
+      <ul>
+        {due.map((d) => (
+          <li key={d.job} className={d.late > 0 ? "late" : ""}>
+            <b>{d.label}</b>
+            <span>{d.late > 0 ? text.tend.late(d.late) : ""}</span>
+            {d.job !== "read" && (
+              <Button onClick={() => act(d.job)} loading={job.isPending}>
+                {d.job === "harvest" ? text.today.start : text.tend.done}
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <Trouble error={job.error} />
+    </section>
+  );
+}
+
+interface DayBarProps {
+  trial: TrialView;
+  day: number;
+  today: number;
+  setDay: (day: number) => void;
+}
+
+function DayBar({ trial, day, today, setDay }: DayBarProps) {
+  const undo = useUndo(trial.id);
+  const { mutate } = undo;
+  const canUndo = trial.undo !== null && trial.reveal === null;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && canUndo) {
+        event.preventDefault();
+        mutate(undefined);
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [canUndo, mutate]);
+  return (
+    <div className="daybar">
+      <button type="button" aria-label={text.tend.earlier} disabled={day <= 0} onClick={() => setDay(day - 1)}>
+        ‹
+      </button>
+      <h2>{text.tend.day(day)}</h2>
+      <button type="button" aria-label={text.tend.later} disabled={day >= today} onClick={() => setDay(day + 1)}>
+        ›
+      </button>
+      {canUndo && (
+        <button type="button" className="plain undo" disabled={undo.isPending} onClick={() => mutate(undefined)}>
+          {text.tend.undo(trial.undo ?? "")}
+        </button>
+      )}
+      <Trouble error={undo.error} />
+    </div>
+  );
+}
+
+function Notes({ trial, day, notes }: { trial: TrialView; day: number; notes: Schemas["NoteView"][] }) {
+  const [words, setWords] = useState("");
+  const [code, setCode] = useState("");
+  const write = useTrialWrite(trial.id, (body: Schemas["NoteSent"]) =>
+    answered(client.POST("/api/v1/trials/{id}/notes", { params: { path: { id: trial.id } }, body })),
+  );
+  const options = [{ value: "", label: text.tend.wholeTrial }, ...trial.units.map((u) => ({ value: u.code, label: u.code }))];
+  return (
+    <section className="notes">
+      {trial.reveal === null && (
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            write.mutate({ code: code || null, day, text: words }, { onSuccess: () => setWords("") });
+          }}
+        >
+          <label className="field words">
+            <span>{text.tend.note}</span>
+            <Input name="note" value={words} placeholder={text.tend.notePlaceholder} onChange={(e) => setWords(e.target.value)} />
+          </label>
+          <label className="field for">
+            <span>{text.tend.noteFor}</span>
+            <Select value={code} onChange={setCode} options={options} />
+          </label>
+          <Button htmlType="submit" disabled={words.trim() === ""} loading={write.isPending}>
+            {text.tend.addNote}
+          </Button>
+        </form>
+      )}
+      <Trouble error={write.error} />
+      <ul>
+        {notes.map((note, i) => (
+          <li key={i}>
+            <span>{text.tend.day(note.day)}</span> {note.code && <b>{note.code}</b>} {note.text}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,212 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { answered, client, type Problem, type Schemas, type TrialView } from "../../api/client";
+import { newKey, send } from "../../api/outbox";
+import { noteSaved } from "../../frame/saved";
+import { Trouble } from "../../frame/Trouble";
+import { useTrial } from "../../frame/TrialFrame";
+import { shown, typed } from "../../marks/number";
+import { refreshTrial, useTrialWrite, useUndo, weighQuery } from "../../queries/trial";
+import { text } from "../../text/en";
+import "./weigh.css";
+
+export default function Weigh() {
+  const trial = useTrial();
+  const harvest = useQuery(weighQuery(trial.id));
+  const [chosen, setChosen] = useState<string | null>(null);
+  const view = harvest.data;
+  if (trial.sown_on === null) {
+    return (
+      <p>
+        {text.weigh.notSown} <Link to={`/trials/${trial.id}/tend`}>{text.stations.tend}</Link>
+      </p>
+    );
+  }
+  if (!view) {
+    return <Trouble error={harvest.error} />;
+  }
+  const code = chosen ?? view.next;
+  const row = view.rows.find((r) => r.code === code);
+  const open = trial.reveal === null;
+  return (
+    <div className="weigh">
+      {open && row && <Now key={row.code} trial={trial} view={view} row={row} onTaken={() => setChosen(null)} />}
+      {open && !row && view.weighed > 0 && (
+        <p className="all-done">
+          {text.weigh.done} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
+        </p>
+      )}
+      <Done trial={trial} view={view} current={open ? (code ?? null) : null} choose={setChosen} />
+      <p className="caution">{text.weigh.caution}</p>
+    </div>
+  );
+}
+
+interface NowProps {
+  trial: TrialView;
+  view: Schemas["WeighView"];
+  row: Schemas["WeighRow"];
+  onTaken: () => void;
+}
+
+/** The tray on the scale. Enter takes it; an unlikely weight is asked about and taken on the second Enter. */
+function Now({ trial, view, row, onTaken }: NowProps) {
+  const queries = useQueryClient();
+  const gross = useRef<HTMLInputElement>(null);
+  const [grossText, setGross] = useState(row.gross_g === null || row.gross_g === undefined ? "" : String(row.gross_g));
+  const [tareText, setTare] = useState(String(row.tare_g ?? view.last_tare_g ?? ""));
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [busy, setBusy] = useState(false);
+  useEffect(() => gross.current?.focus(), []);
+  const [grossG, tareG] = [typed(grossText), typed(tareText) ?? 0];
+  const net = grossG === null ? null : Math.round((grossG - tareG) * 1000) / 1000;
+  const ready = grossG !== null && !Number.isNaN(grossG) && !Number.isNaN(tareG);
+  const take = async () => {
+    if (!ready || grossG === null || busy) {
+      return;
+    }
+    setBusy(true);
+    const body = { code: row.code, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
+    const outcome = await send({ kind: "weighing", trial: trial.id, key: newKey(), body });
+    setBusy(false);
+    if (outcome.state === "refused") {
+      setProblem(outcome.problem);
+      gross.current?.focus();
+      await refreshTrial(queries, trial.id);
+      return;
+    }
+    if (outcome.state === "saved") {
+      noteSaved();
+    }
+    setProblem(null);
+    await refreshTrial(queries, trial.id);
+    onTaken();
+  };
+  return (
+    <form
+      className="now"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void take();
+      }}
+    >
+      <div className="codebig" aria-label={text.tend.tray}>
+        {row.code}
+      </div>
+      <div className="scale">
+        <label>
+          <span>{text.weigh.gross}</span>
+          <input
+            ref={gross} name="gross" inputMode="decimal" autoComplete="off" value={grossText}
+            onChange={(e) => {
+              setGross(e.target.value);
+              setProblem(null);
+            }}
+          />
+        </label>
+        <i />
+        <p className="soft">
+          {text.place.level(row.level)}, {text.place.slots.replace("slots a level", "slot")} {row.slot}. {text.weigh.enter}.
+        </p>
+      </div>
+      <div className="net">
+        <label>
+          <span>{text.weigh.tare}</span>
+          <Input name="tare" inputMode="decimal" value={tareText} onChange={(e) => setTare(e.target.value)} />
+        </label>
+        <p>
+          {text.weigh.net} <b data-testid="net">{net === null || Number.isNaN(net) ? "–" : `${shown(net, 1)} g`}</b>
+        </p>
+        {view.least_g !== null && view.most_g !== null && (
+          <p className="soft">{text.weigh.range(shown(view.least_g, 0), shown(view.most_g, 0))}</p>
+        )}
+        <Button htmlType="submit" type="primary" loading={busy} disabled={!ready} size="large">
+          {problem?.code === "unlikely" ? text.tend.confirm : text.weigh.take}
+        </Button>
+        <WriteOff trial={trial} row={row} />
+      </div>
+      {problem && (
+        <p className="trouble" role="alert">
+          <b>{problem.title}</b> {problem.detail}
+        </p>
+      )}
+      {!view.ripe && <p className="trouble soft">{text.weigh.unripe(trial.ask.end_day)}</p>}
+    </form>
+  );
+}
+
+function useWriteOff(trial: TrialView) {
+  return useTrialWrite(trial.id, (body: Schemas["WriteOffSent"]) =>
+    answered(client.POST("/api/v1/trials/{id}/write-offs", { params: { path: { id: trial.id } }, body })),
+  );
+}
+
+function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["WeighRow"] }) {
+  const [reason, setReason] = useState<string | null>(null);
+  const write = useWriteOff(trial);
+  if (row.lost) {
+    return (
+      <p className="soft">
+        {row.lost}{" "}
+        <button type="button" className="plain" onClick={() => write.mutate({ code: row.code, reason: null })}>
+          {text.weigh.takeBack}
+        </button>
+      </p>
+    );
+  }
+  if (reason === null) {
+    return (
+      <button type="button" className="plain" onClick={() => setReason("")}>
+        {text.weigh.writeOff}
+      </button>
+    );
+  }
+  return (
+    <div className="writeoff">
+      <Input name="lost" placeholder={text.weigh.lostReason} value={reason} onChange={(e) => setReason(e.target.value)} />
+      <Button onClick={() => write.mutate({ code: row.code, reason })} disabled={reason.trim() === ""}>
+        {text.weigh.keepLost}
+      </Button>
+      <Trouble error={write.error} />
+    </div>
+  );
+}
+
+interface DoneProps {
+  trial: TrialView;
+  view: Schemas["WeighView"];
+  current: string | null;
+  choose: (code: string) => void;
+}
+
+function Done({ trial, view, current, choose }: DoneProps) {
+  const undo = useUndo(trial.id);
+  const canUndo = trial.undo !== null && trial.reveal === null;
+  return (
+    <section>
+      <div className="sofar">
+        <h2>{text.weigh.soFar(view.weighed, view.rows.length)}</h2>
+        {view.weighed > 0 && <span>{text.weigh.total(shown(view.total_g, 1))}</span>}
+        {canUndo && (
+          <button type="button" className="plain" disabled={undo.isPending} onClick={() => undo.mutate(undefined)}>
+            {text.tend.undo(trial.undo ?? "")}
+          </button>
+        )}
+      </div>
+      <Trouble error={undo.error} />
+      <div className="ticks">
+        {view.rows.map((r) => (
+          <button
+            key={r.code} type="button" disabled={trial.reveal !== null} onClick={() => choose(r.code)} aria-label={text.weigh.weighThis(r.code)}
+            className={r.code === current ? "n" : r.net_g === null || r.net_g === undefined ? "" : "t"}
+          >
+            {r.code}
+            <small>{r.lost ? text.weigh.lost : r.code === current && typeof r.net_g !== "number" ? "…" : typeof r.net_g === "number" ? shown(r.net_g, 1) : " "}</small>
+          </button>
+        ))}
+      </div>
+    </section>
+  );
+}
