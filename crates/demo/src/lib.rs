@@ -8,7 +8,7 @@ use iron_twin_core::mix::{FeedPlan, dilution};
 use iron_twin_core::place::Rack;
 use iron_twin_core::place::deal::Dealt;
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tend::schedule::Job;
+use iron_twin_core::tend::schedule::{CarePlan, Job};
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;
 use iron_twin_store::tend::{NewNote, NewReading};
@@ -28,6 +28,7 @@ struct Script {
     /// Name and share of the label dose.
     treatments: &'static [(&'static str, &'static str)],
     rack: (u32, u32),
+    care: CarePlan,
     seed: u64,
     truth: Truth,
     /// Days of it that lie behind us.
@@ -44,6 +45,7 @@ fn scripts() -> [Script; 2] {
             end_day: 12,
             treatments: &[("plain water", "0"), ("half feed", "0.5"), ("two thirds feed", "0.67"), ("full feed", "1")],
             rack: (4, 4),
+            care: CarePlan::default(),
             seed: 20_261_027,
             truth: Truth {
                 control_g: 98.0,
@@ -65,6 +67,7 @@ fn scripts() -> [Script; 2] {
             end_day: 11,
             treatments: &[("plain water", "0"), ("half feed", "0.5"), ("full feed", "1")],
             rack: (4, 3),
+            care: CarePlan { blackout_days: 2, first_feed_day: 3, feed_every: 2, read_every: 2 },
             seed: 20_261_119,
             truth: Truth {
                 control_g: 84.0,
@@ -149,6 +152,7 @@ fn plan(store: &Store, clock: &Clock, script: &Script) -> Result<()> {
     let version = store.set_sheet(&stamp, &id, &sheet(script), version)?;
     let rack = Rack { name: "rack by the window".into(), levels: script.rack.0, slots: script.rack.1 };
     let version = store.set_rack(&stamp, &id, &rack, version)?;
+    let version = store.set_care(&stamp, &id, &script.care, version)?;
     let version = store.set_feed(&stamp, &id, &FeedPlan::default(), version)?;
     let mut nonce = [0; 32];
     for (i, byte) in nonce.iter_mut().enumerate() {
@@ -179,7 +183,8 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
         }
         let feeding =
             day >= trial.care.first_feed_day && (day - trial.care.first_feed_day) % trial.care.feed_every == 0;
-        if feeding && day < script.end_day {
+        // The work of the day that it is now stays to be done.
+        if feeding && day < last.min(script.days_past) {
             feed(store, clock, script, &trial, (id, day))?;
             read(store, clock, &trial, &mut room, &trays, (id, day, ago))?;
         }
@@ -304,6 +309,6 @@ mod tests {
             store.trials().unwrap().iter().map(|h| store.trial(&h.id).unwrap()).find(|t| t.reveal.is_none()).unwrap();
         assert_eq!(running.sown_on.as_deref(), Some("2026-11-19"));
         assert!(running.sealed_at.is_some() && running.weighings.is_empty());
-        assert_eq!(running.readings.len(), 36);
+        assert_eq!(running.readings.len(), 36, "one round of three readings on twelve trays");
     }
 }

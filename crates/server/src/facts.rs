@@ -6,6 +6,7 @@ use iron_twin_core::judge::analysis::{AnalyseError, Analysis, Question, analyse}
 use iron_twin_core::judge::ledger::Facts;
 use iron_twin_core::judge::sentence::Wording;
 use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::tell::{ExportRow, export};
 use iron_twin_core::tend::schedule::{Done, Due, due};
@@ -67,6 +68,14 @@ pub(crate) fn sees_percent(trial: &Trial) -> Option<f64> {
     picture.planned.map(|i| picture.sights[i].smallest_percent)
 }
 
+/// After the reveal: comparisons that stayed open, of how many.
+fn undecided(trial: &Trial) -> Option<(usize, usize)> {
+    trial.reveal.as_ref()?;
+    let analysis = analysis(trial, primary(trial)).ok()?;
+    let open = analysis.contrasts.iter().filter(|c| c.verdict == Verdict::CannotTell).count();
+    Some((open, analysis.contrasts.len()))
+}
+
 /// What the ledger looks at.
 pub(crate) fn facts(trial: &Trial, today: Date) -> Facts {
     let treatments = trial.sheet.treatments.len();
@@ -84,6 +93,7 @@ pub(crate) fn facts(trial: &Trial, today: Date) -> Facts {
         dealt: trial.deal.is_some(),
         edge_slots,
         sees_percent: sees_percent(trial),
+        undecided: undecided(trial),
         day: day(trial, today),
         record_days,
         records: trial.readings.len() + trial.weighings.len() + trial.notes.len(),

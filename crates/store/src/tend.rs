@@ -1,10 +1,10 @@
 //! Writing readings, notes and work done.
 
 use crate::history::{Entry, append, row};
-use crate::trial::{Trial, Unit, load, seal};
+use crate::trial::{Trial, Unit, load, seal, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
 use iron_twin_core::tend::readings::{self, Credible};
-use iron_twin_core::tend::schedule::Job;
+use iron_twin_core::tend::schedule::{CarePlan, Job};
 use rusqlite::{OptionalExtension, Transaction};
 use serde::Deserialize;
 
@@ -123,12 +123,41 @@ fn mark_done(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, job: Job, day: u
         "INSERT INTO job_done (id, trial_id, job, day, at) VALUES (?1, ?2, ?3, ?4, ?5)",
         (&id, &trial.id, crate::trial::as_word(job)?, day, stamp.now.to_string()),
     )?;
-    let action = format!("{}, day {day}", job.label().to_lowercase());
+    let action = format!("{}, day {day}", job.label());
     let after = row(t, "job_done", &id)?;
     append(t, stamp, Entry { trial: &trial.id, action: &action, entity: "job_done", id: &id, before: None, after })
 }
 
 impl Store {
+    /// Sets when the recurring work falls. Care may change while the trial runs.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`], [`StoreError::Stale`], [`StoreError::Locked`] after the reveal.
+    pub fn set_care(&self, stamp: &Stamp, id: &str, care: &CarePlan, version: i64) -> Result<i64> {
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.reveal.is_some() {
+                return Err(StoreError::Locked("the key is open: the care is over"));
+            }
+            care.check(trial.ask.end_day).map_err(|e| StoreError::refused("care", e))?;
+            step_version(t, &trial, version)?;
+            t.execute(
+                "UPDATE trial SET blackout_days = ?2, first_feed_day = ?3, feed_every = ?4, read_every = ?5 WHERE id = ?1",
+                (id, care.blackout_days, care.first_feed_day, care.feed_every, care.read_every),
+            )?;
+            let entry = Entry {
+                trial: id,
+                action: "set the care",
+                entity: "care",
+                id,
+                before: Some(serde_json::to_value(&trial.care)?),
+                after: Some(serde_json::to_value(care)?),
+            };
+            append(t, stamp, entry)?;
+            Ok(trial.version + 1)
+        })
+    }
+
     /// Records a reading of one unit on one day, or corrects it. Returns the version of the row.
     ///
     /// # Errors

@@ -124,6 +124,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/care": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets when the recurring work falls. */
+        put: operations["tend_put_care"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/deal": {
         parameters: {
             query?: never;
@@ -534,6 +551,16 @@ export interface components {
              */
             read_every: number;
         };
+        /** @description The care plan as changed. */
+        CareSent: {
+            /** @description When the recurring work falls. */
+            care: components["schemas"]["CarePlan"];
+            /**
+             * Format: int64
+             * @description Version on which the change was made.
+             */
+            version: number;
+        };
         /** @description What the program knows. */
         Catalogue: {
             /** @description Rows of the match sheet. */
@@ -598,6 +625,8 @@ export interface components {
         };
         /** @description One treatment against the control. */
         Contrast: {
+            /** @description The end of the sentence that says what it rests on, where that must be said. */
+            caveat?: string | null;
             /**
              * Format: double
              * @description Degrees of freedom.
@@ -1910,6 +1939,47 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AskSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tend_put_care: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CareSent"];
             };
         };
         responses: {

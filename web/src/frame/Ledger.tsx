@@ -2,6 +2,11 @@ import { Link } from "react-router";
 import type { TrialView } from "../api/client";
 import { isStation, text } from "../text/en";
 
+/** Sheet and places are sealed by the first record, everything by the opened key. */
+function canMend(trial: TrialView, station: string): boolean {
+  return trial.reveal === null && (trial.sealed_at === null || !["match", "place"].includes(station));
+}
+
 /** The fairness ledger, in reach on every station. */
 export function Ledger({ trial }: { trial: TrialView }) {
   const { open, sound, waits } = trial.ledger;
@@ -18,7 +23,7 @@ export function Ledger({ trial }: { trial: TrialView }) {
           </h3>
           <p>{finding.seen}</p>
           <p className="remedy">{finding.remedy}</p>
-          {trial.reveal === null && isStation(finding.station) && (
+          {canMend(trial, finding.station) && isStation(finding.station) && (
             <Link to={`/trials/${trial.id}/${finding.station}`}>{text.ledger.goTo(text.stations[finding.station])}</Link>
           )}
         </article>

@@ -78,7 +78,7 @@ function TaskRow({ task }: { task: Schemas["Task"] }) {
         {task.label}, {text.today.units(task.units)}
       </b>
       <em>
-        {task.trial}, {task.late > 0 ? text.today.late(task.late) : text.today.dueToday}
+        {task.late > 0 ? text.today.late(task.late) : text.today.dueToday}: {task.trial}
       </em>
       {station ? (
         <Link to={`/trials/${task.trial_id}/${station}`}>{text.today.start}</Link>

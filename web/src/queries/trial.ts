@@ -72,6 +72,7 @@ type PlanPart =
   | { part: "ask"; name: string; ask: Schemas["Ask"]; reason: string | null }
   | { part: "sheet"; sheet: Schemas["Sheet"] }
   | { part: "rack"; rack: Schemas["Rack"] }
+  | { part: "care"; care: Schemas["CarePlan"] }
   | { part: "feed"; feed: Schemas["FeedPlan"] }
   | { part: "deal" };
 
@@ -86,6 +87,8 @@ async function putPlan(id: string, change: PlanPart, version: number): Promise<T
       return answered(client.PUT("/api/v1/trials/{id}/match-sheet", { params, body: { sheet: change.sheet, version } }));
     case "rack":
       return answered(client.PUT("/api/v1/trials/{id}/rack", { params, body: { rack: change.rack, version } }));
+    case "care":
+      return answered(client.PUT("/api/v1/trials/{id}/care", { params, body: { care: change.care, version } }));
     case "feed":
       return answered(client.PUT("/api/v1/trials/{id}/feed", { params, body: { feed: change.feed, version } }));
     case "deal":

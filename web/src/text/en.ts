@@ -112,7 +112,7 @@ export const text = {
     chance: (margin: string, power: string) => `A true difference of ${margin} % would be found ${power} times in 100.`,
     needed: (n: number, margin: string) => `${n} a side would find ${margin} % eight times in ten.`,
     neededMany: "More than 20,000 a side would be needed.",
-    floor: (one: string) => `Dealt anew, chance alone could show the widest gap 1 time in ${one}.`,
+    floor: (one: string) => `Even the widest gap these trays can show would be dealt by chance 1 time in ${one}.`,
     spread: (cv: number) => `Taking trays of one treatment to differ by ${cv} % (common practice, until you have trials of your own).`,
     axisUnits: "trays of each treatment",
     axisSees: "smallest difference seen, %",
@@ -193,6 +193,13 @@ export const text = {
     caution: "Gloves and goggles with concentrates and pH products. Concentrate into water, acid into water, never the other way round; never bleach with acid, vinegar or ammonia. Label every jug. The feed's own label and safety sheet come first. Keep feed away from children and pets.",
   },
   tend: {
+    care: "When the work falls",
+    careFields: {
+      blackout_days: "blackout ends on day",
+      first_feed_day: "first feeding on day",
+      feed_every: "feed every … days",
+      read_every: "read every … days",
+    },
     due: "Due now",
     nothing: "Nothing is due.",
     late: (n: number) => `${days(n)} late`,

@@ -299,6 +299,9 @@ pub struct Contrast {
     pub units_needed: Option<usize>,
     /// The verdict in plain words.
     pub sentence: String,
+    /// The end of the sentence that says what it rests on, where that must be said.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub caveat: Option<String>,
 }
 
 /// The whole answer. Serialises to the format `iron-twin/analysis/1`.
@@ -790,8 +793,10 @@ impl Computing<'_> {
             doubt,
             units_needed,
             sentence: String::new(),
+            caveat: None,
         };
-        contrast.sentence = sentence::of(&contrast, self.question, self.sentence_margin(), control);
+        let said = sentence::of(&contrast, self.question, self.sentence_margin(), control);
+        (contrast.sentence, contrast.caveat) = (said.whole, said.caveat);
         Ok(contrast)
     }
 

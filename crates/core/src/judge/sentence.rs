@@ -51,6 +51,12 @@ fn capitalised(text: &str) -> String {
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
+/// A sentence, and the part of it that says what the verdict rests on.
+pub(crate) struct Said {
+    pub whole: String,
+    pub caveat: Option<String>,
+}
+
 struct Phrase<'a> {
     contrast: &'a Contrast,
     question: &'a Question,
@@ -61,13 +67,13 @@ struct Phrase<'a> {
 
 /// Says what a contrast has taught. `margin` is on the scale of the verdict; `control_mean` on that of the model.
 #[must_use]
-pub(crate) fn of(contrast: &Contrast, question: &Question, margin: Option<f64>, control_mean: f64) -> String {
+pub(crate) fn of(contrast: &Contrast, question: &Question, margin: Option<f64>, control_mean: f64) -> Said {
     let decimals = decimals_for(contrast.se.unwrap_or(0.0));
     Phrase { contrast, question, margin, control_mean, decimals }.say()
 }
 
 impl Phrase<'_> {
-    fn say(&self) -> String {
+    fn say(&self) -> Said {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         let main = match self.contrast.verdict {
             Verdict::BetterByMargin => format!(
@@ -117,8 +123,8 @@ impl Phrase<'_> {
             Verdict::CannotTell => self.cannot_tell(),
         };
         match self.model_alone() {
-            Some(more) => format!("{main} {more}"),
-            None => main,
+            Some(more) => Said { whole: format!("{main} {more}"), caveat: Some(more) },
+            None => Said { whole: main, caveat: None },
         }
     }
 

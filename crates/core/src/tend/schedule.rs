@@ -23,6 +23,44 @@ impl Default for CarePlan {
     }
 }
 
+/// What is wrong with a care plan.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum CareError {
+    /// A day beyond the harvest.
+    #[error("{what} must lie between 0 and the day of harvest, {end_day}; got {got}")]
+    BeyondEnd {
+        /// Which day.
+        what: &'static str,
+        /// Day of harvest.
+        end_day: u32,
+        /// What came.
+        got: u32,
+    },
+    /// Work that recurs every 0 days.
+    #[error("{0} must be at least every day: 1")]
+    Never(&'static str),
+}
+
+impl CarePlan {
+    /// Checks the days against the day of harvest.
+    ///
+    /// # Errors
+    /// [`CareError`], naming the day.
+    pub fn check(&self, end_day: u32) -> Result<(), CareError> {
+        for (what, got) in [("the end of blackout", self.blackout_days), ("the first feeding", self.first_feed_day)] {
+            if got > end_day {
+                return Err(CareError::BeyondEnd { what, end_day, got });
+            }
+        }
+        for (what, every) in [("feeding", self.feed_every), ("reading", self.read_every)] {
+            if every == 0 {
+                return Err(CareError::Never(what));
+            }
+        }
+        Ok(())
+    }
+}
+
 /// A kind of work.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, PartialOrd, Ord)]
 #[serde(rename_all = "snake_case")]
@@ -142,6 +180,15 @@ mod tests {
         assert_eq!(jobs(&done, 12), [(Job::Harvest, 0)]);
         let all = Done { jobs: done.to_vec(), all_weighed: true };
         assert!(due(&CarePlan::default(), 12, &all, 20).is_empty());
+    }
+
+    #[test]
+    fn care_plans_that_cannot_be_kept_are_refused() {
+        assert_eq!(CarePlan::default().check(12), Ok(()));
+        let late = CarePlan { first_feed_day: 13, ..CarePlan::default() };
+        assert!(matches!(late.check(12), Err(CareError::BeyondEnd { got: 13, .. })));
+        let never = CarePlan { read_every: 0, ..CarePlan::default() };
+        assert_eq!(never.check(12), Err(CareError::Never("reading")));
     }
 
     #[test]

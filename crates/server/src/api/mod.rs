@@ -51,6 +51,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tend::note))
         .routes(routes!(tend::job))
         .routes(routes!(tend::write_off))
+        .routes(routes!(tend::put_care))
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
         .routes(routes!(judge::get))

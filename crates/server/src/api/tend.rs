@@ -1,14 +1,15 @@
 //! Tend: the record grid under blind codes, notes, and work done.
 
+use crate::api::trials::current;
 use crate::facts::{day as day_of, due_now, today};
 use crate::sent::Sent;
-use crate::view::{UnitView, units};
+use crate::view::{TrialView, UnitView, units};
 use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::tend::readings;
-use iron_twin_core::tend::schedule::{Due, Job};
+use iron_twin_core::tend::schedule::{CarePlan, Due, Job};
 use iron_twin_store::tend::{NewNote, NewReading};
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
@@ -285,6 +286,31 @@ pub(crate) async fn write_off(
     app.run(move |store| {
         store.write_off(&sent.stamp, &id, &sent.body.code, sent.body.reason.as_deref())?;
         Ok(StatusCode::CREATED)
+    })
+    .await
+}
+
+/// The care plan as changed.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct CareSent {
+    /// When the recurring work falls.
+    care: CarePlan,
+    /// Version on which the change was made.
+    version: i64,
+}
+
+/// Sets when the recurring work falls.
+#[utoipa::path(put, operation_id = "tend_put_care", path = "/trials/{id}/care", params(("id" = String, Path)),
+    request_body = CareSent,
+    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn put_care(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<CareSent>,
+) -> Result<Json<TrialView>, Problem> {
+    app.run(move |store| {
+        store.set_care(&sent.stamp, &id, &sent.body.care, sent.body.version)?;
+        current(store, &id)
     })
     .await
 }

@@ -155,7 +155,7 @@ function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
           />
         </label>
       </div>
-      <div className="pair">
+      <div className="pair margin">
         <label className="field">
           <span>{text.ask.margin}</span>
           <Input name="margin" inputMode="decimal" value={draft.margin} onChange={(e) => setDraft({ ...draft, margin: e.target.value })} />

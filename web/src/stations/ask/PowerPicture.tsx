@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../../api/client";
 import { text } from "../../text/en";
 
-const [WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM] = [380, 230, 40, 12, 14, 38];
+const [WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM] = [380, 246, 40, 12, 30, 38];
 
 /** Smallest difference seen, against the number of trays a side, with the margin as a band. */
 export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
@@ -36,7 +36,7 @@ export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
       <text x={LEFT} y={HEIGHT - 5} className="tick">
         {text.ask.axisUnits}
       </text>
-      <text x={LEFT + 4} y={TOP + 2} className="tick">
+      <text x={LEFT - 26} y={14} className="tick">
         {text.ask.axisSees}
       </text>
       <polyline points={line} fill="none" stroke="#2e3134" strokeWidth={2} />

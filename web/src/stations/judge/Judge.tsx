@@ -68,22 +68,28 @@ function Sentences({ trial, analysis }: { trial: TrialView; analysis: Schemas["A
     <div className="verdicts">
       {analysis.contrasts.map((c) => {
         const index = trial.sheet.treatments.findIndex((t) => t.name === c.treatment);
-        const at = c.sentence.toLowerCase().indexOf(c.treatment.toLowerCase());
+        const sentence = c.caveat ? c.sentence.replace(c.caveat, "").trim() : c.sentence;
+        const at = sentence.toLowerCase().indexOf(c.treatment.toLowerCase());
         const end = at + c.treatment.length;
         return (
           <p className="v" key={c.treatment} data-verdict={c.verdict}>
             {at < 0 ? (
-              c.sentence
+              sentence
             ) : (
               <>
-                {c.sentence.slice(0, at)}
-                <b style={{ borderColor: colourOf(index) }}>{c.sentence.slice(at, end)}</b>
-                {c.sentence.slice(end)}
+                {sentence.slice(0, at)}
+                <b style={{ borderColor: colourOf(index) }}>{sentence.slice(at, end)}</b>
+                {sentence.slice(end)}
               </>
             )}
           </p>
         );
       })}
+      {[...new Set(analysis.contrasts.map((c) => c.caveat).filter(Boolean))].map((caveat) => (
+        <p key={caveat} className="caveat">
+          {caveat}
+        </p>
+      ))}
       {analysis.best && <p>{text.judge.best(analysis.best.join(", "))}</p>}
     </div>
   );

@@ -12,7 +12,7 @@ export function Twins({ trial, view }: { trial: TrialView; view: Schemas["JudgeV
   const { dots, analysis, measure } = view;
   const levels = [...new Set(dots.map((d) => d.level))].sort((a, b) => b - a);
   const contrasts = analysis?.contrasts ?? [];
-  const height = TOP + Math.max(levels.length * SIZE.row, contrasts.length * 62, 120) + 40;
+  const height = TOP + Math.max(levels.length * SIZE.row, contrasts.length * 62 + 16, 120) + 40;
   return (
     <svg
       viewBox={`0 0 ${analysis ? SIZE.right + 20 : 560} ${height}`} className="twins" role="img"

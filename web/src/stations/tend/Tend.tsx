@@ -5,8 +5,9 @@ import { Link, useNavigate } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
-import { farmQuery, tendQuery, useJob, useTrialWrite, useUndo } from "../../queries/trial";
+import { farmQuery, tendQuery, useJob, usePlan, useTrialWrite, useUndo } from "../../queries/trial";
 import { text } from "../../text/en";
+import { typed } from "../../marks/number";
 import { Grid } from "./Grid";
 import "./tend.css";
 
@@ -25,7 +26,12 @@ export default function Tend() {
   return (
     <div className="tend">
       <Trouble error={tend.error} />
-      {trial.sown_on === null && <Sowing trial={trial} />}
+      {trial.sown_on === null && (
+        <>
+          <Sowing trial={trial} />
+          <Care trial={trial} open />
+        </>
+      )}
       {trial.reveal !== null && <p className="soft">{text.tend.closed}</p>}
       {view && trial.sown_on !== null && (
         <>
@@ -35,6 +41,7 @@ export default function Tend() {
               <DayBar trial={trial} day={view.day} today={view.today ?? view.day} setDay={setDay} />
               <Grid trial={trial} day={view.day} rows={view.rows} />
               <Notes trial={trial} day={view.day} notes={view.notes} />
+              {trial.reveal === null && <Care trial={trial} open={false} />}
             </>
           )}
         </>
@@ -62,6 +69,40 @@ function Sowing({ trial }: { trial: TrialView }) {
       </div>
       <Trouble error={job.error} />
     </div>
+  );
+}
+
+const careKeys = ["blackout_days", "first_feed_day", "feed_every", "read_every"] as const;
+
+/** When the recurring work falls; it may change while the trial runs. */
+function Care({ trial, open }: { trial: TrialView; open: boolean }) {
+  const plan = usePlan(trial.id);
+  const [draft, setDraft] = useState<Partial<Record<(typeof careKeys)[number], string>>>({});
+  const commit = () => {
+    const values = careKeys.map((key) => typed(draft[key] ?? String(trial.care[key])));
+    if (values.every((v) => v !== null && Number.isInteger(v) && v >= 0)) {
+      const care = Object.fromEntries(careKeys.map((key, i) => [key, values[i]])) as Schemas["CarePlan"];
+      if (careKeys.some((key) => care[key] !== trial.care[key])) {
+        plan.mutate({ part: "care", care }, { onSuccess: () => setDraft({}) });
+      }
+    }
+  };
+  return (
+    <details className="care" open={open}>
+      <summary>{text.tend.care}</summary>
+      <div>
+        {careKeys.map((key) => (
+          <label className="field" key={key}>
+            <span>{text.tend.careFields[key]}</span>
+            <Input
+              name={key} inputMode="numeric" value={draft[key] ?? String(trial.care[key])} onBlur={commit} onPressEnter={commit}
+              onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+            />
+          </label>
+        ))}
+      </div>
+      <Trouble error={plan.error} />
+    </details>
   );
 }
 

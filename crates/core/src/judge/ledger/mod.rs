@@ -25,6 +25,8 @@ pub struct Facts {
     pub edge_slots: Vec<usize>,
     /// Smallest difference that these units find 8 times in 10, per cent.
     pub sees_percent: Option<f64>,
+    /// After the reveal: comparisons that stayed open, of how many.
+    pub undecided: Option<(usize, usize)>,
     /// Days since sowing; None before it.
     pub day: Option<u32>,
     /// Days with at least one record.

@@ -42,7 +42,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 13] = [
+    let faults: [(&str, Fault); 14] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             let row = sheet.conditions.iter().position(|c| c == "feed").unwrap();
@@ -59,6 +59,7 @@ fn each_rule_opens_on_its_own_fault() {
         }),
         ("one_unit_per_treatment", |f| f.rack = Rack { slots: 2, levels: 1, ..Rack::default() }),
         ("too_few_to_tell", |f| f.sees_percent = Some(34.0)),
+        ("too_few_to_tell", |f| f.undecided = Some((1, 3))),
         ("edge_or_light_uneven", |f| f.edge_slots = vec![6, 2]),
         ("not_blind", |f| f.pouring_sheets = 2),
         ("gap_in_log", |f| f.record_days = vec![0, 1, 12]),

@@ -13,6 +13,18 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(facts: &Facts) -> Outcome {
+    // Once the trays have spoken, what they could have seen matters only where they saw nothing.
+    match facts.undecided {
+        Some((0, _)) => return Outcome::Sound("every comparison was decided".into()),
+        Some((open, all)) => {
+            return Outcome::Open {
+                severity: Severity::Serious,
+                seen: format!("{open} of {all} comparisons could not be told with {} trays a side.", facts.units_each()),
+                remedy: "Repeat with more levels; the sentence says how many trays would settle it.".into(),
+            };
+        }
+        None => {}
+    }
     let (Some(sees), margin) = (facts.sees_percent, facts.ask.margin) else { return Outcome::Waits };
     match margin {
         crate::quantity::Margin::Percent(asked) if sees > asked => Outcome::Open {
