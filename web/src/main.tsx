@@ -7,9 +7,10 @@ import ConfigProvider from "antd/es/config-provider";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { resume } from "./api/outbox";
+import { onArrived, resume } from "./api/outbox";
 import { App } from "./app";
 import { noteSaved } from "./frame/saved";
+import { refreshTrial } from "./queries/trial";
 import { theme } from "./theme";
 
 const queries = new QueryClient({
@@ -17,6 +18,10 @@ const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
 });
 
+onArrived((trial) => {
+  noteSaved();
+  void refreshTrial(queries, trial);
+});
 void resume();
 
 const root = document.getElementById("root");

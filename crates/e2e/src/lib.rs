@@ -1,1 +1,247 @@
+//! The real page in a real browser: the binary, headless Chromium and ChromeDriver, started and ended here.
 
+use std::io::{BufRead, BufReader};
+use std::os::unix::process::CommandExt;
+use std::path::PathBuf;
+use std::process::{Child, Command, Stdio};
+use std::time::Duration;
+pub use thirtyfour;
+use thirtyfour::prelude::*;
+
+/// A child process in a group of its own; the whole group ends with it.
+struct Group(Child);
+
+impl Drop for Group {
+    fn drop(&mut self) {
+        // ChromeDriver's browsers are in its group; killing the driver alone would leave them behind.
+        let _ = Command::new("kill").args(["-9", "--", &format!("-{}", self.0.id())]).status();
+        let _ = self.0.wait();
+    }
+}
+
+/// Starts a program and reads its output until a line gives what `found` looks for; the rest is drained.
+fn start<T>(command: &mut Command, found: impl Fn(&str) -> Option<T>) -> (Group, T) {
+    let program = command.get_program().to_string_lossy().into_owned();
+    let spawned = command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::inherit()).process_group(0).spawn();
+    let mut group = Group(spawned.unwrap_or_else(|e| panic!("{program} cannot be started: {e}")));
+    let output = group.0.stdout.take().expect("the output is piped");
+    let mut lines = BufReader::new(output).lines();
+    let value = loop {
+        let line = lines.next().unwrap_or_else(|| panic!("{program} ended before it was ready")).expect("text");
+        if let Some(value) = found(&line) {
+            break value;
+        }
+    };
+    std::thread::spawn(move || lines.for_each(drop));
+    (group, value)
+}
+
+/// The binary beside this test in the target folder.
+///
+/// # Panics
+/// When it was not built: `cargo xtask test` builds it first.
+#[must_use]
+pub fn binary() -> PathBuf {
+    let own = std::env::current_exe().expect("a path");
+    let found = own.ancestors().map(|folder| folder.join("iron-twin")).find(|path| path.is_file());
+    found.expect("the binary is not built: run cargo xtask test, or cargo build first")
+}
+
+/// A running Iron Twin with a data file of its own.
+pub struct Server {
+    group: Group,
+    /// Where it answers, for instance `http://127.0.0.1:41234`.
+    pub address: String,
+    /// Its data file.
+    pub data: PathBuf,
+    _folder: Option<tempfile::TempDir>,
+}
+
+impl Server {
+    /// Starts `iron-twin serve` or `iron-twin demo` on a fresh file.
+    #[must_use]
+    pub fn fresh(command: &str) -> Self {
+        let folder = tempfile::tempdir().expect("a folder");
+        let data = folder.path().join("trials.sqlite");
+        Self { _folder: Some(folder), ..Self::on(command, data) }
+    }
+
+    /// Starts it on a given file.
+    #[must_use]
+    pub fn on(command: &str, data: PathBuf) -> Self {
+        Self::at(command, data, "0")
+    }
+
+    /// Starts it on a given file and port, as after a restart.
+    #[must_use]
+    pub fn at(command: &str, data: PathBuf, port: &str) -> Self {
+        let (group, address) = start(
+            Command::new(binary()).arg(command).arg("--data").arg(&data).args(["--port", port]),
+            |line| line.strip_prefix("Iron Twin is at ").map(str::to_owned),
+        );
+        Self { group, address, data, _folder: None }
+    }
+
+    /// Ends the process at once, as a power cut would, and gives the data file back with its folder.
+    #[must_use]
+    pub fn kill(mut self) -> (PathBuf, Option<tempfile::TempDir>) {
+        let _ = self.group.0.kill();
+        let folder = self._folder.take();
+        (self.data.clone(), folder)
+    }
+}
+
+/// A headless Chromium. The driver process is declared before the session, so that a panic ends both.
+pub struct Browser {
+    /// The session.
+    pub page: WebDriver,
+    _group: Group,
+    _profile: tempfile::TempDir,
+}
+
+/// How long a thing may take to appear.
+const PATIENCE: Duration = Duration::from_secs(15);
+
+impl Browser {
+    /// Starts a browser whose page is `width` x `height`.
+    ///
+    /// # Panics
+    /// Without chromedriver and chromium; `cargo xtask test` installs both.
+    pub async fn start(width: u32, height: u32) -> Self {
+        let (group, port) = start(Command::new("chromedriver").arg("--port=0"), |line| {
+            let (_, rest) = line.split_once("started successfully on port ")?;
+            rest.trim_end_matches('.').parse::<u16>().ok()
+        });
+        let profile = tempfile::tempdir().expect("a folder");
+        let mut wishes = DesiredCapabilities::chrome();
+        let profile_argument = format!("--user-data-dir={}", profile.path().display());
+        for argument in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--hide-scrollbars",
+            "--lang=en-GB",
+            &profile_argument,
+        ] {
+            wishes.add_arg(argument).expect("an argument");
+        }
+        let page = WebDriver::new(format!("http://127.0.0.1:{port}"), wishes).await.expect("a browser session");
+        let browser = Self { page, _group: group, _profile: profile };
+        browser.size(width, height).await;
+        browser
+    }
+
+    /// Makes the page itself so large; the window is larger by its frame.
+    pub async fn size(&self, width: u32, height: u32) {
+        // Below about 500 the window will not shrink, so the page's own metrics are set instead.
+        let metrics = serde_json::json!({
+            "width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 500
+        });
+        self.page.cdp().send_raw("Emulation.setDeviceMetricsOverride", metrics).await.expect("metrics");
+    }
+
+    /// The element for a CSS selector, once it is there.
+    ///
+    /// # Panics
+    /// When it does not come.
+    pub async fn find(&self, css: &str) -> WebElement {
+        let found = self.page.query(By::Css(css)).wait(PATIENCE, Duration::from_millis(50)).first().await;
+        match found {
+            Ok(element) => element,
+            Err(error) => panic!("'{css}' did not come: {error}\n{}", self.text().await),
+        }
+    }
+
+    /// The element with this text inside one of a kind of tag, once it is there.
+    ///
+    /// # Panics
+    /// When it does not come.
+    pub async fn find_text(&self, tag: &str, text: &str) -> WebElement {
+        let path = format!("//{tag}[contains(normalize-space(.), {})]", quoted(text));
+        let found = self.page.query(By::XPath(&*path)).wait(PATIENCE, Duration::from_millis(50)).first().await;
+        match found {
+            Ok(element) => element,
+            Err(error) => panic!("<{tag}> with '{text}' did not come: {error}\n{}", self.text().await),
+        }
+    }
+
+    /// Clicks the element for a CSS selector.
+    pub async fn click(&self, css: &str) {
+        let element = self.find(css).await;
+        element.scroll_into_view().await.expect("in view");
+        element.click().await.unwrap_or_else(|e| panic!("'{css}' cannot be clicked: {e}"));
+    }
+
+    /// Clicks a tag that holds this text.
+    pub async fn click_text(&self, tag: &str, text: &str) {
+        let element = self.find_text(tag, text).await;
+        element.scroll_into_view().await.expect("in view");
+        element.click().await.unwrap_or_else(|e| panic!("'{text}' cannot be clicked: {e}"));
+    }
+
+    /// Replaces what a field holds, key by key.
+    pub async fn fill(&self, css: &str, text: &str) {
+        let field = self.find(css).await;
+        field.scroll_into_view().await.expect("in view");
+        field.click().await.expect("a field to click");
+        field.send_keys(Key::Control + "a").await.expect("keys");
+        field.send_keys(text).await.expect("keys");
+    }
+
+    /// Types into whatever has the focus.
+    pub async fn keys(&self, keys: impl Into<TypingData>) {
+        let element = self.page.active_element().await.expect("a focus");
+        element.send_keys(keys.into()).await.expect("keys");
+    }
+
+    /// All text of the page.
+    pub async fn text(&self) -> String {
+        match self.page.find(By::Tag("body")).await {
+            Ok(body) => body.text().await.unwrap_or_default(),
+            Err(_) => String::new(),
+        }
+    }
+
+    /// Waits until the page shows a text.
+    ///
+    /// # Panics
+    /// When it does not.
+    pub async fn shows(&self, text: &str) {
+        let started = std::time::Instant::now();
+        loop {
+            let now = self.text().await;
+            if now.contains(text) {
+                return;
+            }
+            assert!(started.elapsed() < PATIENCE, "'{text}' did not come; the page says:\n{now}");
+            tokio::time::sleep(Duration::from_millis(60)).await;
+        }
+    }
+
+    /// Asks the server from inside the page: GET, as JSON or text.
+    pub async fn get(&self, path: &str) -> String {
+        let script = "const done = arguments[1]; fetch(arguments[0]).then(r => r.text()).then(done, e => done(String(e)));";
+        let answer = self.page.execute_async(script, vec![serde_json::json!(path)]).await.expect("an answer");
+        answer.convert().expect("text")
+    }
+
+    /// A picture of the page.
+    pub async fn picture(&self) -> Vec<u8> {
+        self.page.screenshot_as_png().await.expect("a picture")
+    }
+
+    /// Ends the session.
+    pub async fn end(self) {
+        let _ = self.page.clone().quit().await;
+    }
+}
+
+fn quoted(text: &str) -> String {
+    if text.contains('\'') { format!("\"{text}\"") } else { format!("'{text}'") }
+}

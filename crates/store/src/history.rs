@@ -97,6 +97,10 @@ impl Store {
                     [Value::Object(old.clone()).to_string()],
                 )?;
             }
+            if after.as_ref().is_some_and(|row| row["job"] == "sow") {
+                // The days count from sowing; without it there are none.
+                t.execute("UPDATE trial SET sown_on = NULL WHERE id = ?1", [trial])?;
+            }
             t.execute("UPDATE history SET undone = 1 WHERE id = ?1", [id])?;
             append(
                 t,

@@ -23,6 +23,13 @@ let chain: Promise<unknown> = Promise.resolve();
 let timer: number | undefined;
 const listeners = new Set<() => void>();
 
+let arrived: (trial: string) => void = () => undefined;
+
+/** Who is told when a record that had been kept has arrived after all. */
+export function onArrived(told: (trial: string) => void): void {
+  arrived = told;
+}
+
 export interface Kept {
   waiting: number;
   refused: number;
@@ -78,6 +85,7 @@ async function drain(): Promise<void> {
       refused = [...refused, { entry, problem: outcome.problem }];
     }
     changed();
+    arrived(entry.trial);
   }
   window.clearTimeout(timer);
   if (waiting.length > 0) {

@@ -1,0 +1,57 @@
+//! One picture of each main view, from the demo data: `cargo xtask shots [FOLDER]`.
+
+use iron_twin_e2e::{Browser, Server};
+use std::path::{Path, PathBuf};
+
+async fn take(browser: &Browser, folder: &Path, name: &str, url: &str, ready: &str) {
+    browser.page.goto(url).await.expect("the page");
+    let _ = browser.find(ready).await;
+    // Fonts and the last figures settle.
+    tokio::time::sleep(std::time::Duration::from_millis(700)).await;
+    let path = folder.join(format!("{name}.png"));
+    std::fs::write(&path, browser.picture().await).expect("a file");
+    println!("{}", path.display());
+}
+
+#[tokio::main]
+async fn main() {
+    let folder = std::env::args().nth(1).map_or_else(|| PathBuf::from("docs/screenshots"), PathBuf::from);
+    std::fs::create_dir_all(&folder).expect("a folder");
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    let today: serde_json::Value = serde_json::from_str(&browser.get("/api/v1/today").await).expect("JSON");
+    let id = |name: &str| {
+        let stakes = today["stakes"].as_array().expect("trials");
+        let stake = stakes.iter().find(|s| s["name"].as_str().is_some_and(|n| n.starts_with(name)));
+        stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
+    };
+    let (running, finished) = (id("Rocket"), id("Red"));
+    let at = |trial: &str, station: &str| format!("{}/trials/{trial}/{station}", server.address);
+    let wide = [
+        ("today", server.address.clone(), ".walk li"),
+        ("trials", format!("{}/trials", server.address), ".stake"),
+        ("ask", at(&running, "ask"), ".picture .said"),
+        ("match", at(&running, "match"), ".sheet-table tbody tr"),
+        ("place", at(&running, "place"), ".tray"),
+        ("mix", at(&running, "mix"), ".tank"),
+        ("tend", at(&running, "tend"), ".grid tbody tr"),
+        ("weigh", at(&running, "weigh"), ".ticks button"),
+        ("judge", at(&finished, "judge"), ".twins"),
+        ("judge-sealed", at(&running, "judge"), ".judge"),
+        ("tell", at(&finished, "tell"), ".report .twins"),
+    ];
+    for (name, url, ready) in &wide {
+        take(&browser, &folder, name, url, ready).await;
+    }
+    browser.size(390, 844).await;
+    let narrow = [
+        ("today-phone", server.address.clone(), ".walk li"),
+        ("tend-phone", at(&running, "tend"), ".grid tbody tr"),
+        ("weigh-phone", at(&running, "weigh"), ".ticks button"),
+    ];
+    for (name, url, ready) in &narrow {
+        take(&browser, &folder, name, url, ready).await;
+    }
+    browser.end().await;
+}

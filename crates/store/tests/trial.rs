@@ -1,0 +1,237 @@
+//! A trial through the store: what is kept, what is refused, what is taken back, what survives.
+
+use iron_twin_core::ask::Ask;
+use iron_twin_core::match_sheet::Sheet;
+use iron_twin_core::place::Rack;
+use iron_twin_core::place::blind::{KeyEntry, verify};
+use iron_twin_core::quantity::Margin;
+use iron_twin_core::tend::schedule::{CarePlan, Job};
+use iron_twin_store::mix::NewMix;
+use iron_twin_store::place::Chance;
+use iron_twin_store::tend::{NewNote, NewReading};
+use iron_twin_store::trial::AskChange;
+use iron_twin_store::weigh::NewWeighing;
+use iron_twin_store::{Result, Stamp, Store, StoreError};
+use jiff::Timestamp;
+
+fn stamp() -> Stamp {
+    Stamp::owner(Timestamp::UNIX_EPOCH)
+}
+
+fn keyed(key: &str, body: &str) -> Stamp {
+    Stamp { request: Some((key.into(), body.into())), ..stamp() }
+}
+
+struct Bench {
+    store: Store,
+    id: String,
+    _folder: tempfile::TempDir,
+}
+
+/// A sown trial of two treatments on two levels.
+fn sown() -> Result<Bench> {
+    let bench = dealt()?;
+    bench.store.sow(&stamp(), &bench.id, "1970-01-01")?;
+    Ok(bench)
+}
+
+fn dealt() -> Result<Bench> {
+    let folder = tempfile::tempdir().expect("a folder");
+    let store = Store::open(&folder.path().join("trials.sqlite"))?;
+    let id = store.create_trial(&stamp(), "Kohlrabi")?;
+    let rack = Rack { name: "rack".into(), levels: 2, slots: 2 };
+    let version = store.set_rack(&stamp(), &id, &rack, 1)?;
+    store.deal(&stamp(), &id, Chance { seed: 11, nonce: [3; 32] }, version)?;
+    Ok(Bench { store, id, _folder: folder })
+}
+
+fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
+    NewReading { code: code.into(), reading: "ph".into(), day: 2, value, confirmed: false, version }
+}
+
+fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
+    NewWeighing { code: code.into(), gross_g, tare_g: 20.0, day: 12, confirmed: false, version }
+}
+
+fn first_code(bench: &Bench) -> Result<String> {
+    Ok(bench.store.trial(&bench.id)?.units[0].code.clone())
+}
+
+#[test]
+fn the_sealed_key_is_the_one_that_was_dealt() -> Result<()> {
+    let bench = dealt()?;
+    let trial = bench.store.trial(&bench.id)?;
+    let key: Vec<KeyEntry> = trial
+        .units
+        .iter()
+        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
+        .collect();
+    let deal = trial.deal.expect("dealt");
+    assert!(verify(&deal.commitment, &deal.nonce, &key));
+    assert_eq!(deal.seed, 11);
+    Ok(())
+}
+
+#[test]
+fn readings_are_refused_asked_about_corrected_and_guarded() -> Result<()> {
+    let bench = sown()?;
+    let code = first_code(&bench)?;
+    let record = |new: NewReading| bench.store.record_reading(&stamp(), &bench.id, &new);
+    assert!(matches!(record(reading(&code, Some(61.0), 0)), Err(StoreError::Refused { field: "value", .. })));
+    assert!(matches!(record(reading(&code, Some(9.1), 0)), Err(StoreError::Unlikely { .. })));
+    assert!(matches!(record(reading("ZZ", Some(6.1), 0)), Err(StoreError::NotFound { what: "unit", .. })));
+    let mood = NewReading { reading: "mood".into(), ..reading(&code, Some(6.0), 0) };
+    assert!(matches!(record(mood), Err(StoreError::Refused { field: "reading", .. })));
+    assert_eq!(record(NewReading { confirmed: true, ..reading(&code, Some(9.1), 0) })?, 1);
+    assert_eq!(record(reading(&code, Some(6.1), 1))?, 2);
+    match record(reading(&code, Some(6.4), 1)) {
+        Err(StoreError::Stale { stored, sent, .. }) => assert_eq!((stored.as_str(), sent.as_str()), ("6.1", "6.4")),
+        other => panic!("{other:?}"),
+    }
+    assert_eq!(record(reading(&code, None, 2))?, 3);
+    assert_eq!(bench.store.trial(&bench.id)?.readings[0].value, None);
+    Ok(())
+}
+
+#[test]
+fn a_retry_with_the_same_key_is_answered_and_not_done_again() -> Result<()> {
+    let bench = sown()?;
+    let code = first_code(&bench)?;
+    let weigh = |stamp: &Stamp, gross| bench.store.record_weighing(stamp, &bench.id, &weight(&code, gross, 0));
+    assert_eq!(weigh(&keyed("k1", "120"), 120.0)?, 1);
+    let before = bench.store.history_length(&bench.id)?;
+    assert_eq!(weigh(&keyed("k1", "120"), 120.0)?, 1);
+    assert_eq!(bench.store.history_length(&bench.id)?, before);
+    assert!(matches!(weigh(&keyed("k1", "121"), 121.0), Err(StoreError::KeyReused)));
+    assert!(matches!(weigh(&keyed("k2", "121"), 121.0), Err(StoreError::Stale { .. })));
+    Ok(())
+}
+
+#[test]
+fn undo_takes_back_step_by_step_and_puts_the_old_value_back() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let code = first_code(&bench)?;
+    store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0))?;
+    store.record_weighing(&stamp(), id, &weight(&code, 130.0, 1))?;
+    store.record_note(&stamp(), id, &NewNote { code: Some(code.clone()), day: 3, text: " slimy ".into() })?;
+    assert_eq!(store.undo(&stamp(), id)?.action, format!("note on {code}"));
+    assert!(store.trial(id)?.notes.is_empty());
+    store.undo(&stamp(), id)?;
+    assert_eq!(store.trial(id)?.weighings[0].net_g, 100.0);
+    store.undo(&stamp(), id)?;
+    assert!(store.trial(id)?.weighings.is_empty());
+    store.undo(&stamp(), id)?;
+    assert_eq!(store.trial(id)?.sown_on, None, "the sowing itself was taken back");
+    assert!(matches!(store.undo(&stamp(), id), Err(StoreError::NothingToUndo)));
+    Ok(())
+}
+
+#[test]
+fn the_first_record_seals_and_later_changes_are_kept_beside() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let trial = store.trial(id)?;
+    let change = |margin: f64, reason: Option<&str>, version: i64| AskChange {
+        name: trial.name.clone(),
+        ask: Ask { margin: Margin::Percent(margin), ..trial.ask.clone() },
+        version,
+        reason: reason.map(Into::into),
+    };
+    let refused = store.set_ask(&stamp(), id, &change(5.0, None, trial.version));
+    assert!(matches!(refused, Err(StoreError::Refused { field: "reason", .. })));
+    store.set_ask(&stamp(), id, &change(5.0, Some("prices fell"), trial.version))?;
+    let changed = &store.trial(id)?.changes[0];
+    assert_eq!((changed.before.as_str(), changed.after.as_str(), changed.reason.as_str()), ("10%", "5%", "prices fell"));
+    let version = store.trial(id)?.version;
+    assert!(matches!(store.set_sheet(&stamp(), id, &Sheet::usual(), version), Err(StoreError::Locked(_))));
+    assert!(matches!(store.deal(&stamp(), id, Chance::fresh(), version), Err(StoreError::Locked(_))));
+    assert!(matches!(store.set_rack(&stamp(), id, &Rack::default(), version), Err(StoreError::Locked(_))));
+    Ok(())
+}
+
+#[test]
+fn the_plan_is_guarded_against_two_people() -> Result<()> {
+    let bench = dealt()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let version = store.trial(id)?.version;
+    store.set_care(&stamp(), id, &CarePlan { feed_every: 3, ..CarePlan::default() }, version)?;
+    let late = store.set_care(&stamp(), id, &CarePlan::default(), version);
+    assert!(matches!(late, Err(StoreError::Stale { .. })));
+    assert_eq!(store.trial(id)?.care.feed_every, 3);
+    let never = CarePlan { feed_every: 0, ..CarePlan::default() };
+    assert!(matches!(store.set_care(&stamp(), id, &never, version + 1), Err(StoreError::Refused { field: "care", .. })));
+    Ok(())
+}
+
+#[test]
+fn nothing_is_recorded_before_the_deal_or_after_the_reveal() -> Result<()> {
+    let bench = dealt()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let code = first_code(&bench)?;
+    assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0)), Err(StoreError::Locked(_))));
+    assert!(matches!(store.reveal(&stamp(), id, 0), Err(StoreError::Locked(_))));
+    store.sow(&stamp(), id, "1970-01-01")?;
+    assert!(matches!(store.sow(&stamp(), id, "1970-01-01"), Err(StoreError::Locked(_))));
+    store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0))?;
+    store.reveal(&stamp(), id, 12)?;
+    assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 121.0, 1)), Err(StoreError::Locked(_))));
+    assert!(matches!(store.job_done(&stamp(), id, Job::Feed, 13), Err(StoreError::Locked(_))));
+    let reveal = store.trial(id)?.reveal.expect("open");
+    assert_eq!((reveal.day, reveal.weighed), (12, 1));
+    Ok(())
+}
+
+#[test]
+fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let code = first_code(&bench)?;
+    let mix = |ec: f64| NewMix {
+        treatment: 1,
+        volume_l: 1.1,
+        feed_total: 4.4,
+        ec_ms_per_cm: Some(ec),
+        ph: Some(6.0),
+        day: 4,
+        confirmed: false,
+    };
+    store.record_mix(&stamp(), id, &mix(1.6))?;
+    assert!(matches!(store.record_mix(&stamp(), id, &mix(16.0)), Err(StoreError::Unlikely { .. })));
+    assert!(matches!(store.record_mix(&stamp(), id, &mix(-1.0)), Err(StoreError::Refused { field: "ec_ms_per_cm", .. })));
+    let nowhere = store.record_mix(&stamp(), id, &NewMix { treatment: 7, ..mix(1.6) });
+    assert!(matches!(nowhere, Err(StoreError::NotFound { what: "treatment", .. })));
+    store.open_pouring_sheet(&stamp(), id)?;
+    store.write_off(&stamp(), id, &code, Some("mould"))?;
+    assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 99.0, 0)), Err(StoreError::Locked(_))));
+    let trial = store.trial(id)?;
+    assert_eq!((trial.mixes.len(), trial.pouring_sheets), (1, 1));
+    assert_eq!(trial.units[0].lost.as_deref(), Some("mould"));
+    store.write_off(&stamp(), id, &code, None)?;
+    assert_eq!(store.trial(id)?.units[0].lost, None);
+    Ok(())
+}
+
+#[test]
+fn a_failed_write_leaves_nothing_behind() -> Result<()> {
+    let bench = sown()?;
+    let before = bench.store.trial(&bench.id)?;
+    let failed: Result<()> = bench.store.write(&stamp(), |t| {
+        t.execute("DELETE FROM unit", [])?;
+        Err(StoreError::Locked("no"))
+    });
+    assert!(failed.is_err());
+    assert_eq!(bench.store.trial(&bench.id)?, before);
+    assert!(bench.store.sound(false)? && bench.store.sound(true)?);
+    Ok(())
+}
+
+#[test]
+fn unwritable_places_are_told_with_their_path() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let file = folder.path().join("a-file");
+    std::fs::write(&file, b"not a database, and long enough to be read as a broken one ........").expect("a file");
+    let below = Store::open(&file.join("trials.sqlite")).err().expect("no folder below a file");
+    assert!(matches!(&below, StoreError::Unwritable { path, .. } if path.contains("trials.sqlite")), "{below}");
+    assert!(Store::open(&file).is_err());
+}
