@@ -1,1 +1,88 @@
-fn main() {}
+//! What the README's commands call. Standard library only, so that it builds in seconds on a fresh machine.
+
+mod browser;
+mod run;
+mod web;
+
+use run::{Fail, cargo, root};
+
+const HELP: &str = "\
+cargo xtask demo     build everything, make the demo farm and serve it (arguments go on to iron-twin demo)
+cargo xtask serve    the same with your own trials (arguments go on to iron-twin serve)
+cargo xtask test     formatting, lints and every test, browser tests included
+cargo xtask build    the page and the release binary
+cargo xtask types    the OpenAPI document and the page's types, from the server
+cargo xtask shots    one picture of each view into docs/screenshots (or a folder you name)
+cargo xtask bench    the benchmarks of the core";
+
+fn main() {
+    let mut arguments = std::env::args().skip(1);
+    let command = arguments.next().unwrap_or_default();
+    let rest: Vec<String> = arguments.collect();
+    let done = match command.as_str() {
+        "demo" => serve("demo", &rest),
+        "serve" => serve("serve", &rest),
+        "test" => test(),
+        "build" => build(),
+        "types" => types(),
+        "shots" => shots(&rest),
+        "bench" => cargo(&["bench", "-p", "iron-twin-core", "--bench", "exact"]),
+        _ => {
+            println!("{HELP}");
+            return;
+        }
+    };
+    if let Err(fail) = done {
+        eprintln!("\ncargo xtask {command}: {fail}");
+        std::process::exit(1);
+    }
+}
+
+fn build() -> Result<(), Fail> {
+    web::install()?;
+    web::build()?;
+    cargo(&["build", "--release", "-p", "iron-twin"])
+}
+
+fn serve(command: &str, rest: &[String]) -> Result<(), Fail> {
+    build()?;
+    let mut arguments = vec![command.to_owned()];
+    if command == "demo" && !rest.iter().any(|a| a.starts_with("--data")) {
+        // Kept from one start to the next, so that what a visitor tries out is still there.
+        arguments.extend(["--data".into(), root().join("target/demo/demo.sqlite").display().to_string()]);
+    }
+    arguments.extend(rest.iter().cloned());
+    let binary = root().join("target/release/iron-twin");
+    run::program(binary.to_str().unwrap_or("iron-twin"), &arguments, &root())
+}
+
+fn test() -> Result<(), Fail> {
+    cargo(&["fmt", "--all", "--check"])?;
+    web::install()?;
+    web::types_are_fresh()?;
+    web::check()?;
+    web::build()?;
+    browser::install()?;
+    cargo(&["clippy", "--workspace", "--all-targets", "--all-features", "--", "-D", "warnings"])?;
+    // The browser tests start the binary itself.
+    cargo(&["build", "-p", "iron-twin"])?;
+    cargo(&["test", "--workspace"])
+}
+
+fn types() -> Result<(), Fail> {
+    web::install()?;
+    let document = run::output("cargo", &["run", "--quiet", "-p", "iron-twin", "--", "openapi"], &root())?;
+    std::fs::write(root().join("web/openapi.json"), document)
+        .map_err(|e| Fail::new(format!("web/openapi.json: {e}")))?;
+    web::types()
+}
+
+fn shots(rest: &[String]) -> Result<(), Fail> {
+    web::install()?;
+    web::build()?;
+    browser::install()?;
+    cargo(&["build", "-p", "iron-twin", "-p", "iron-twin-e2e"])?;
+    let folder = rest.first().cloned().unwrap_or_else(|| root().join("docs/screenshots").display().to_string());
+    let binary = root().join("target/debug/shots");
+    run::program(binary.to_str().unwrap_or("shots"), &[folder], &root())
+}

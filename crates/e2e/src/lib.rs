@@ -75,10 +75,10 @@ impl Server {
     /// Starts it on a given file and port, as after a restart.
     #[must_use]
     pub fn at(command: &str, data: PathBuf, port: &str) -> Self {
-        let (group, address) = start(
-            Command::new(binary()).arg(command).arg("--data").arg(&data).args(["--port", port]),
-            |line| line.strip_prefix("Iron Twin is at ").map(str::to_owned),
-        );
+        let (group, address) =
+            start(Command::new(binary()).arg(command).arg("--data").arg(&data).args(["--port", port]), |line| {
+                line.strip_prefix("Iron Twin is at ").map(str::to_owned)
+            });
         Self { group, address, data, _folder: None }
     }
 
@@ -226,7 +226,8 @@ impl Browser {
 
     /// Asks the server from inside the page: GET, as JSON or text.
     pub async fn get(&self, path: &str) -> String {
-        let script = "const done = arguments[1]; fetch(arguments[0]).then(r => r.text()).then(done, e => done(String(e)));";
+        let script =
+            "const done = arguments[1]; fetch(arguments[0]).then(r => r.text()).then(done, e => done(String(e)));";
         let answer = self.page.execute_async(script, vec![serde_json::json!(path)]).await.expect("an answer");
         answer.convert().expect("text")
     }

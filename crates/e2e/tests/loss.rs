@@ -21,7 +21,8 @@ async fn sown(browser: &Browser) -> (String, Vec<String>) {
     post(browser, &at("rack"), rack).await;
     let dealt = post(browser, &at("deal"), json!({ "version": 2 })).await;
     post(browser, &at("jobs"), json!({ "job": "sow", "date": "2026-01-01" })).await;
-    let codes = dealt["units"].as_array().expect("units").iter().map(|u| u["code"].as_str().expect("a code").to_owned());
+    let codes =
+        dealt["units"].as_array().expect("units").iter().map(|u| u["code"].as_str().expect("a code").to_owned());
     (id.clone(), codes.collect())
 }
 
@@ -52,7 +53,8 @@ async fn a_killed_process_loses_no_acknowledged_record() {
         let view: Value =
             serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}/tend?day={day}")).await).expect("JSON");
         for record in kept.iter().filter(|r| r[1] == day) {
-            let row = view["rows"].as_array().expect("rows").iter().find(|r| r["unit"]["code"] == record[0]).expect("a row");
+            let row =
+                view["rows"].as_array().expect("rows").iter().find(|r| r["unit"]["code"] == record[0]).expect("a row");
             assert!(row["cells"][0]["value"].is_number(), "lost: tray {} on day {day}", record[0]);
         }
     }

@@ -91,7 +91,8 @@ async fn tend(browser: &Browser) {
 async fn fed_codes(browser: &Browser, id: &str) -> Vec<String> {
     let script = "const done = arguments[1]; \
                   fetch(`/api/v1/trials/${arguments[0]}/pouring-sheet`, { method: 'POST' }).then(r => r.json()).then(done);";
-    let sheet: Value = browser.page.execute_async(script, vec![serde_json::json!(id)]).await.expect("a sheet").json().clone();
+    let sheet: Value =
+        browser.page.execute_async(script, vec![serde_json::json!(id)]).await.expect("a sheet").json().clone();
     let fed = sheet.as_array().expect("a list").iter().find(|p| p["treatment"] == "full feed").expect("full feed");
     fed["codes"].as_array().expect("codes").iter().map(|c| c.as_str().expect("a code").to_owned()).collect()
 }

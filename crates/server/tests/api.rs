@@ -86,7 +86,9 @@ async fn each_problem_has_its_code() {
         (
             "POST",
             "/api/v1/picture".to_owned(),
-            Some(json!({ "treatments": 2, "units": 4, "in_blocks": false, "cv_percent": -1.0, "margin_percent": 10.0 })),
+            Some(
+                json!({ "treatments": 2, "units": 4, "in_blocks": false, "cv_percent": -1.0, "margin_percent": 10.0 }),
+            ),
             422,
             "cannot_compute",
         ),
@@ -141,7 +143,7 @@ async fn the_blind_holds_on_every_read_until_the_reveal() {
             let order: Vec<_> = value["units"].as_array().unwrap().iter().map(|u| u["code"].to_string()).collect();
             assert!(order.is_sorted(), "units come in the order of their codes");
         }
-        if path != "" && path != "/mix" {
+        if !path.is_empty() && path != "/mix" {
             assert!(!text.contains("full feed") && !text.contains("plain water"), "{path}: {text}");
         }
         if path == "/mix" {

@@ -1,7 +1,7 @@
 //! What was written, by whom and when; and taking back the last record.
 
 use crate::{Result, Stamp, Store, StoreError};
-use rusqlite::{OptionalExtension, Transaction};
+use rusqlite::{OptionalExtension, Row, Transaction};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
@@ -60,6 +60,29 @@ pub struct Undone {
     pub action: String,
 }
 
+/// The last write, as undo reads it.
+struct Written {
+    id: i64,
+    action: String,
+    entity: String,
+    entity_id: String,
+    before: Option<String>,
+    after: Option<String>,
+}
+
+impl Written {
+    fn from_row(row: &Row<'_>) -> rusqlite::Result<Self> {
+        Ok(Self {
+            id: row.get("id")?,
+            action: row.get("action")?,
+            entity: row.get("entity")?,
+            entity_id: row.get("entity_id")?,
+            before: row.get("before")?,
+            after: row.get("after")?,
+        })
+    }
+}
+
 impl Store {
     /// Takes back one's own last record in a trial; a new write, so that the history keeps both.
     ///
@@ -67,17 +90,17 @@ impl Store {
     /// [`StoreError::NothingToUndo`]; [`StoreError::Stale`] when somebody else wrote to the same record since.
     pub fn undo(&self, stamp: &Stamp, trial: &str) -> Result<Undone> {
         self.write(stamp, |t| {
-            let last: Option<(i64, String, String, String, Option<String>, Option<String>)> = t
+            let last = t
                 .query_row(
                     "SELECT id, action, entity, entity_id, before, after FROM history
                      WHERE trial_id = ?1 AND who = ?2 AND undone = 0
                        AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix')
                      ORDER BY id DESC LIMIT 1",
                     (trial, &stamp.who),
-                    |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?, r.get(4)?, r.get(5)?)),
+                    Written::from_row,
                 )
                 .optional()?;
-            let Some((id, action, entity, entity_id, before, after)) = last else {
+            let Some(Written { id, action, entity, entity_id, before, after }) = last else {
                 return Err(StoreError::NothingToUndo);
             };
             let &(table, key) = RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;

@@ -81,7 +81,7 @@ impl Store {
         let mut writer = Connection::open(path).map_err(|e| unwritable(&e))?;
         prepare(&mut writer).map_err(|e| unwritable(&e))?;
         let version: i64 = writer.pragma_query_value(None, "user_version", |r| r.get(0))?;
-        let newest = i64::try_from(migrations().pending_migrations(&writer).unwrap_or(0)).unwrap_or(0);
+        let newest = i64::from(migrations().pending_migrations(&writer).unwrap_or(0));
         if version > 0 && newest > 0 {
             let copy = path.with_extension(format!("before-v{}.sqlite", version + newest));
             writer.execute("VACUUM INTO ?1", [copy.display().to_string()]).map_err(|e| unwritable(&e))?;

@@ -142,7 +142,10 @@ fn the_first_record_seals_and_later_changes_are_kept_beside() -> Result<()> {
     assert!(matches!(refused, Err(StoreError::Refused { field: "reason", .. })));
     store.set_ask(&stamp(), id, &change(5.0, Some("prices fell"), trial.version))?;
     let changed = &store.trial(id)?.changes[0];
-    assert_eq!((changed.before.as_str(), changed.after.as_str(), changed.reason.as_str()), ("10%", "5%", "prices fell"));
+    assert_eq!(
+        (changed.before.as_str(), changed.after.as_str(), changed.reason.as_str()),
+        ("10%", "5%", "prices fell")
+    );
     let version = store.trial(id)?.version;
     assert!(matches!(store.set_sheet(&stamp(), id, &Sheet::usual(), version), Err(StoreError::Locked(_))));
     assert!(matches!(store.deal(&stamp(), id, Chance::fresh(), version), Err(StoreError::Locked(_))));
@@ -160,7 +163,10 @@ fn the_plan_is_guarded_against_two_people() -> Result<()> {
     assert!(matches!(late, Err(StoreError::Stale { .. })));
     assert_eq!(store.trial(id)?.care.feed_every, 3);
     let never = CarePlan { feed_every: 0, ..CarePlan::default() };
-    assert!(matches!(store.set_care(&stamp(), id, &never, version + 1), Err(StoreError::Refused { field: "care", .. })));
+    assert!(matches!(
+        store.set_care(&stamp(), id, &never, version + 1),
+        Err(StoreError::Refused { field: "care", .. })
+    ));
     Ok(())
 }
 
@@ -198,7 +204,10 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
     };
     store.record_mix(&stamp(), id, &mix(1.6))?;
     assert!(matches!(store.record_mix(&stamp(), id, &mix(16.0)), Err(StoreError::Unlikely { .. })));
-    assert!(matches!(store.record_mix(&stamp(), id, &mix(-1.0)), Err(StoreError::Refused { field: "ec_ms_per_cm", .. })));
+    assert!(matches!(
+        store.record_mix(&stamp(), id, &mix(-1.0)),
+        Err(StoreError::Refused { field: "ec_ms_per_cm", .. })
+    ));
     let nowhere = store.record_mix(&stamp(), id, &NewMix { treatment: 7, ..mix(1.6) });
     assert!(matches!(nowhere, Err(StoreError::NotFound { what: "treatment", .. })));
     store.open_pouring_sheet(&stamp(), id)?;

@@ -332,12 +332,10 @@ mod tests {
     fn balanced_samples_equal_the_analysis_of_unit_means() {
         let bumps = [0.3, -1.1, 2.0, 0.4, -0.6, 1.7];
         let mut rows = Vec::new();
-        for unit in 0..6 {
+        for (unit, bump) in bumps.iter().enumerate() {
             for sample in 0..4 {
-                let value = 10.0
-                    + 3.0 * f64::from(u8::from(unit >= 3))
-                    + bumps[unit]
-                    + 0.2 * ((sample * 7 + unit * 3) % 5) as f64;
+                let value =
+                    10.0 + 3.0 * f64::from(u8::from(unit >= 3)) + bump + 0.2 * ((sample * 7 + unit * 3) % 5) as f64;
                 rows.push(Observation { value, treatment: unit / 3, block: 0, baseline: 0.0, unit });
             }
         }

@@ -19,7 +19,10 @@ fn check(facts: &Facts) -> Outcome {
         Some((open, all)) => {
             return Outcome::Open {
                 severity: Severity::Serious,
-                seen: format!("{open} of {all} comparisons could not be told with {} trays a side.", facts.units_each()),
+                seen: format!(
+                    "{open} of {all} comparisons could not be told with {} trays a side.",
+                    facts.units_each()
+                ),
                 remedy: "Repeat with more levels; the sentence says how many trays would settle it.".into(),
             };
         }
