@@ -96,7 +96,7 @@ export const text = {
     better: "Better is",
     betters: { higher: "more", lower: "less" },
     margin: "A difference counts from",
-    marginKinds: { percent: "% of the control", absolute: "" },
+    marginKinds: { percent: "% of control", absolute: "" },
     end: "Harvest on day",
     unitsEach: "Trays of each treatment",
     fewer: "one level fewer",

@@ -144,7 +144,7 @@ function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
           <span>{text.ask.measure}</span>
           <Select
             value={ask.primary_measure} onChange={(primary_measure) => set({ primary_measure })} disabled={disabled}
-            options={(catalogue.data?.measures ?? []).map((m) => ({ value: m.key, label: `${m.name}, ${m.unit}` }))}
+            options={(catalogue.data?.measures ?? []).map((m) => ({ value: m.key, label: m.name }))}
           />
         </label>
         <label className="field">
