@@ -1,8 +1,9 @@
 //! `iron-twin analyse`: a thin shell over the core.
 
-use iron_twin_core::judge::analysis::{Analysis, Question, Scale, Variance, analyse};
+use iron_twin_core::judge::analysis::{Question, Scale, Variance, analyse};
 use iron_twin_core::judge::holm::holm;
 use iron_twin_core::judge::report_text::render;
+use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::quantity::Margin;

@@ -1,13 +1,15 @@
 //! From a stored trial to what the core looks at: days, facts for the ledger, the table for the analysis.
 
 use iron_twin_core::ask::measures::{self, Measure};
-use iron_twin_core::ask::picture::picture;
-use iron_twin_core::judge::analysis::{AnalyseError, Analysis, Question, analyse};
+use iron_twin_core::ask::picture::USUAL_POWER;
+use iron_twin_core::judge::analysis::{AnalyseError, Question, analyse};
 use iron_twin_core::judge::ledger::Facts;
+use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::sentence::Wording;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::stats::power::PowerPlan;
 use iron_twin_core::tell::{ExportRow, export};
 use iron_twin_core::tend::schedule::{Done, Due, due};
 use iron_twin_store::trial::Trial;
@@ -60,12 +62,9 @@ pub(crate) fn due_now(trial: &Trial, today: Date) -> Vec<Due> {
 pub(crate) fn sees_percent(trial: &Trial) -> Option<f64> {
     let treatments = trial.sheet.treatments.len();
     let units = trial.rack.units_each(treatments);
-    let margin = match trial.ask.margin {
-        Margin::Percent(p) => p,
-        Margin::Absolute(_) => 10.0,
-    };
-    let picture = picture(treatments, units, trial.rack.levels > 1, primary(trial).usual_cv_percent, margin).ok()?;
-    picture.planned.map(|i| picture.sights[i].smallest_percent)
+    let blocks = if has_blocks(trial) { units } else { 1 };
+    let plan = PowerPlan { treatments, units, blocks, covariates: 0, confidence: 0.95 };
+    plan.smallest_detectable(USUAL_POWER).ok().map(|sd| sd * primary(trial).usual_cv_percent)
 }
 
 /// After the reveal: comparisons that stayed open, of how many.

@@ -113,6 +113,7 @@ export const text = {
     needed: (n: number, margin: string) => `${n} a side would find ${margin} % eight times in ten.`,
     neededMany: "More than 20,000 a side would be needed.",
     floor: (one: string) => `Even the widest gap these trays can show would be dealt by chance 1 time in ${one}.`,
+    absolute: (unit: string) => `A margin in ${unit} is weighed against the control at the harvest; the picture shows 10 %.`,
     spread: (cv: number) => `Taking trays of one treatment to differ by ${cv} % (common practice, until you have trials of your own).`,
     axisUnits: "trays of each treatment",
     axisSees: "smallest difference seen, %",

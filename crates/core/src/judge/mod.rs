@@ -6,6 +6,7 @@ pub mod analysis;
 pub mod holm;
 pub mod ledger;
 pub mod report_text;
+pub mod result;
 pub mod sentence;
 pub mod table;
 pub mod verdict;

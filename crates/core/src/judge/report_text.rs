@@ -1,6 +1,6 @@
 //! The analysis as a page for the terminal.
 
-use super::analysis::Analysis;
+use super::result::Analysis;
 use std::fmt::Write;
 
 fn figure(value: Option<f64>) -> String {

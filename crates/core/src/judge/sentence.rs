@@ -1,6 +1,7 @@
 //! The verdict as a sentence that a grower can repeat. No "significant", no bare p.
 
-use super::analysis::{Contrast, Question, Scale};
+use super::analysis::{Question, Scale};
+use super::result::Contrast;
 use super::verdict::{Better, Doubt, Gain, Verdict};
 use crate::quantity::Margin;
 

@@ -161,9 +161,35 @@ pub(crate) fn decreasing_root(
             (low, at_low) = (high, at_high);
         }
     }
+    narrow(what, (low, at_low), (high, at_high), height)
+}
+
+/// Root of a falling function known to lie between `low` and `high`; falls back on bracketing where it does not.
+pub(crate) fn root_between(
+    what: &'static str,
+    low: f64,
+    high: f64,
+    mut height: impl FnMut(f64) -> f64,
+) -> Result<f64, StatsError> {
+    let (at_low, at_high) = (height(low), height(high));
+    if at_low >= 0.0 && at_high <= 0.0 {
+        narrow(what, (low, at_low), (high, at_high), height)
+    } else {
+        decreasing_root(what, high, height)
+    }
+}
+
+/// Regula falsi after Illinois: halving the height of an end that stays keeps both ends moving.
+fn narrow(
+    what: &'static str,
+    (mut low, mut at_low): (f64, f64),
+    (mut high, mut at_high): (f64, f64),
+    mut height: impl FnMut(f64) -> f64,
+) -> Result<f64, StatsError> {
+    const STEPS: usize = 200;
     let mut kept = 0i8;
     for _ in 0..STEPS {
-        if (high - low) <= 4.0 * f64::EPSILON * high || at_low == 0.0 {
+        if (high - low) <= 1e-14 * high || at_low == 0.0 {
             return Ok(if at_low == 0.0 { low } else { 0.5 * (low + high) });
         }
         let secant = if at_high.is_finite() && at_low.is_finite() {
@@ -173,7 +199,7 @@ pub(crate) fn decreasing_root(
         };
         let next = if secant > low && secant < high { secant } else { 0.5 * (low + high) };
         let at_next = height(next);
-        if at_next.abs() < 1e-14 {
+        if at_next.abs() < 1e-13 {
             return Ok(next);
         }
         if at_next > 0.0 {

@@ -1,7 +1,7 @@
 //! Many treatments against one control: the joint distribution of the contrasts.
 
 use super::StatsError;
-use super::distributions::{decreasing_root, normal_density, normal_quantile_upper, normal_upper};
+use super::distributions::{normal_density, normal_quantile_upper, normal_upper, root_between};
 use super::studentised::{SpreadNode, spread_nodes, spread_quantiles};
 
 /// The joint distribution of several t statistics that share one spread estimate.
@@ -98,11 +98,20 @@ impl JointContrasts {
             return Err(StatsError::OutOfRange { what: "confidence", min: 0.0, max: 1.0, got: confidence });
         }
         let outside = 1.0 - confidence;
-        let start =
-            super::distributions::t_quantile_upper((0.5 * outside / self.count.max(1) as f64).min(0.49), self.df)?;
-        decreasing_root("Dunnett critical value", start, |t| self.exceeds(t).max(1e-300).ln() - outside.ln())
+        let quantile = super::distributions::t_quantile_upper;
+        // One contrast alone asks less, and Bonferroni asks more.
+        let (alone, bonferroni) =
+            (quantile(0.5 * outside, self.df)?, quantile(0.5 * outside / self.count.max(1) as f64, self.df)?);
+        if self.count <= 1 {
+            return Ok(alone);
+        }
+        let height = |t: f64| self.exceeds(t).max(1e-300).ln() - outside.ln();
+        root_between("Dunnett critical value", 0.999 * alone, 1.001 * bonferroni, height)
     }
 }
+
+/// Beyond this the edge of the integrand is too sharp for a grid of reasonable size; the lattice takes over.
+const MOST_LOADING: f64 = 0.9995;
 
 /// Loadings l with r_ij = l_i l_j off the diagonal, where such exist.
 fn factor(correlation: &[Vec<f64>]) -> Option<Vec<f64>> {
@@ -121,7 +130,7 @@ fn factor(correlation: &[Vec<f64>]) -> Option<Vec<f64>> {
         loadings[other] = if first == 0.0 { 0.0 } else { correlation[0][other] / first };
     }
     let fits = (0..count).all(|i| {
-        loadings[i].abs() < 1.0 - 1e-9 && (0..i).all(|j| (loadings[i] * loadings[j] - correlation[i][j]).abs() < 1e-9)
+        loadings[i].abs() < MOST_LOADING && (0..i).all(|j| (loadings[i] * loadings[j] - correlation[i][j]).abs() < 1e-9)
     });
     fits.then_some(loadings)
 }
@@ -133,7 +142,7 @@ struct FactorGrid {
 /// Trapezium nodes for the shared normal: fine enough for the sharpest edge, 1/sqrt(1 - l^2) wide.
 fn factor_grid(loadings: &[f64]) -> FactorGrid {
     let sharpest = loadings.iter().map(|l| (1.0 - l * l).sqrt() / l.abs().max(0.5)).fold(1.0, f64::min);
-    let h = 0.3 * sharpest;
+    let h = 0.4 * sharpest;
     let reach = 9.0;
     let steps = (reach / h).ceil() as i64;
     FactorGrid {
@@ -155,7 +164,7 @@ fn factored_outside(bound: f64, loadings: &[f64], grid: &FactorGrid) -> f64 {
             let log_inside: f64 = loadings
                 .iter()
                 .map(|&l| {
-                    if l != last.0 {
+                    if (l - last.0).abs() > 1e-12 || last.0.is_nan() {
                         let rest = (1.0 - l * l).sqrt();
                         let outside = normal_upper((bound - l * z) / rest) + normal_upper((bound + l * z) / rest);
                         last = (l, (-outside.min(1.0)).ln_1p());

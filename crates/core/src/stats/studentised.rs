@@ -15,7 +15,8 @@ pub(crate) struct SpreadNode {
 
 /// Nodes for averages over s, for any positive `df`, good to twelve digits.
 pub(crate) fn spread_nodes(df: f64) -> Vec<SpreadNode> {
-    nodes(df, 0.22)
+    // Few degrees of freedom skew the density, and the rule wants smaller steps.
+    nodes(df, if df < 5.0 { 0.22 } else { 0.4 })
 }
 
 /// The value of s at each probability, from a fine table of its distribution.

@@ -8,7 +8,7 @@ use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use iron_twin_core::ask::measures::{self, Measure};
-use iron_twin_core::judge::analysis::Analysis;
+use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};

@@ -221,6 +221,7 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
             {sight.power < 0.8 && typeof view?.units_needed === "number" && text.ask.needed(view.units_needed, shown(percent, percent % 1 ? 1 : 0))}
           </p>
           <p>{text.ask.floor(shown(1 / sight.smallest_redeal_p, 0))}</p>
+          {margin.kind === "absolute" && <p className="soft">{text.ask.absolute(measure?.unit ?? "")}</p>}
           <p className="soft">{text.ask.spread(cv)}</p>
         </div>
       ) : (

@@ -20,7 +20,10 @@ fn check(facts: &Facts) -> Outcome {
         0 => Outcome::Sound("recorded under codes".into()),
         n => Outcome::Open {
             severity: Severity::Minor,
-            seen: format!("The pouring sheet, which tells the key, was opened {n} times."),
+            seen: format!(
+                "The pouring sheet, which tells the key, was opened {}.",
+                if n == 1 { "once".to_owned() } else { format!("{n} times") }
+            ),
             remedy: "Let one person pour and another read and weigh; weights hold either way.".into(),
         },
     }

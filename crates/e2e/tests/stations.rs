@@ -1,0 +1,125 @@
+//! What each station says when something is not as it should be, and how it is mended there.
+
+use iron_twin_e2e::thirtyfour::Key;
+use iron_twin_e2e::{Browser, Server};
+
+async fn running_demo(server: &Server, browser: &Browser, station: &str) {
+    browser.page.goto(&server.address).await.expect("the page");
+    browser.click_text("a", "Rocket").await;
+    browser.click_text("a", station).await;
+}
+
+#[tokio::test]
+async fn a_second_difference_is_said_at_once_and_mended() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(format!("{}/trials", server.address)).await.expect("the page");
+    browser.fill("input[name=name]", "Mustard on two mats").await;
+    browser.keys(Key::Enter).await;
+    browser.click_text("a", "Match").await;
+    browser.shows("One difference: feed").await;
+    browser.click_text("button", "half feed").await;
+    browser.shows("3 treatments, 1 difference").await;
+    browser.click_text("tr[th[normalize-space(.)='medium']]//button", "differ").await;
+    browser.fill("input[name=medium-1]", "coir mat").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("Several differences at once: feed, medium").await;
+    browser.shows("more than one difference").await;
+    browser.click_text("tr[th[normalize-space(.)='medium']]//button", "same for all").await;
+    browser.shows("One difference: feed").await;
+    // A dose that makes no sense is refused beside the sheet, and the sheet is kept.
+    browser.fill("input[name=dose-1]", "lots").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("'lots' is not a number").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn a_sealed_plan_changes_only_with_a_reason_and_shows_it() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    running_demo(&server, &browser, "Ask").await;
+    browser.shows("The first record has sealed this plan").await;
+    browser.fill("input[name=margin]", "15").await;
+    browser.click_text("button", "Keep the change").await;
+    browser.shows("say why it changes").await;
+    browser.fill("input[name=reason]", "the buyer pays less for small gains").await;
+    browser.click_text("button", "Keep the change").await;
+    browser.shows("margin: 10% → 15%").await;
+    browser.shows("goal posts moved").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn a_lost_tray_is_written_off_with_its_reason_and_taken_back() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    running_demo(&server, &browser, "Weigh").await;
+    browser.shows("The plan is to cut on day 11").await;
+    let code = browser.find(".codebig").await.text().await.expect("a code");
+    browser.click_text("button", "this tray is lost").await;
+    browser.fill("input[name=lost]", "mould from the edge").await;
+    browser.click_text("button", "Write it off").await;
+    browser.shows("1 of 12 trays were written off").await;
+    browser.click(&format!("button[aria-label='weigh tray {code}']")).await;
+    browser.click_text("button", "it is not lost").await;
+    browser.shows("this tray is lost").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn an_unlikely_weight_is_asked_about_and_an_impossible_one_refused() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    running_demo(&server, &browser, "Weigh").await;
+    for (i, gross) in ["380.5", "378.2", "383.1"].iter().enumerate() {
+        if i == 0 {
+            browser.fill("input[name=tare]", "288").await;
+        }
+        browser.fill("input[name=gross]", gross).await;
+        browser.keys(Key::Enter).await;
+        browser.shows(&format!("{} of 12 weighed", i + 1)).await;
+    }
+    browser.fill("input[name=gross]", "38.1").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("the tray alone (288 g) cannot weigh more").await;
+    browser.fill("input[name=gross]", "310").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("is far from the others").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("4 of 12 weighed").await;
+    browser.click_text("button", "take back").await;
+    browser.shows("3 of 12 weighed").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn an_early_look_is_possible_and_stays_in_the_ledger() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    running_demo(&server, &browser, "Weigh").await;
+    browser.fill("input[name=tare]", "288").await;
+    browser.fill("input[name=gross]", "380").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("1 of 12 weighed").await;
+    browser.click_text("a", "Judge").await;
+    browser.shows("Sealed: 1 of 12 trays are weighed.").await;
+    browser.click_text("button", "Open it all the same").await;
+    browser.shows("The key was opened on day 5 of 11 with 1 of 12 trays weighed.").await;
+    browser.shows("lost all its rows").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn keys_are_told_on_a_question_mark_and_the_pouring_sheet_leaves_its_trace() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    running_demo(&server, &browser, "Mix").await;
+    browser.page.active_element().await.expect("a focus").send_keys("?").await.expect("keys");
+    browser.shows("take the value and go on to the next tray").await;
+    browser.keys(Key::Escape).await;
+    browser.click_text("button", "Open the pouring sheet").await;
+    browser.shows("250 mL each to").await;
+    browser.shows("was opened once").await;
+    browser.end().await;
+}
