@@ -62,7 +62,7 @@ pub(crate) fn due_now(trial: &Trial, today: Date) -> Vec<Due> {
 pub(crate) fn sees_percent(trial: &Trial) -> Option<f64> {
     let treatments = trial.sheet.treatments.len();
     let units = trial.rack.units_each(treatments);
-    let blocks = if has_blocks(trial) { units } else { 1 };
+    let blocks = trial.rack.levels as usize;
     let plan = PowerPlan { treatments, units, blocks, covariates: 0, confidence: 0.95 };
     plan.smallest_detectable(USUAL_POWER).ok().map(|sd| sd * primary(trial).usual_cv_percent)
 }

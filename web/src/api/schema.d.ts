@@ -1126,13 +1126,13 @@ export interface components {
              * @description Spread among units of one treatment, per cent of the mean.
              */
             cv_percent: number;
-            /** @description Whether each level is a block that holds every treatment. */
-            in_blocks: boolean;
             /**
              * Format: double
              * @description Margin, per cent of the control.
              */
             margin_percent: number;
+            /** @description How often a level, as a block, holds each treatment; 0 where there are no blocks. */
+            per_block: number;
             /** @description Treatments, control included. */
             treatments: number;
             /** @description Planned units of each. */

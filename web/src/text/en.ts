@@ -59,7 +59,7 @@ export const text = {
       `${open === 0 ? "Nothing stands open" : open === 1 ? "One finding stands open" : `${open} findings stand open`}; ${sound} found sound.`,
     severity: { minor: "minor", serious: "serious", fatal: "no verdict" },
     sound: "Looked at and found sound",
-    waits: "Waits for records",
+    waits: "Still to be looked at",
     goTo: (station: string) => `mend it at ${station}`,
   },
   today: {

@@ -34,6 +34,12 @@ pub struct Picture {
     pub units_needed: Option<usize>,
 }
 
+/// Number of blocks that `units` units of a treatment fill with `per_block` in each; 1 where there are none.
+#[must_use]
+pub fn blocks_of(units: usize, per_block: usize) -> usize {
+    if per_block == 0 { 1 } else { (units / per_block).max(1) }
+}
+
 /// Chance with which the smallest difference is to be found.
 pub const USUAL_POWER: f64 = 0.8;
 /// Most units a side that the picture draws.
@@ -41,14 +47,14 @@ pub const MOST_UNITS: usize = 16;
 
 /// What `treatments` treatments (control included) could see with 2 to [`MOST_UNITS`] units each.
 ///
-/// Two treatments without blocks give the classic two-sample t computation; with `in_blocks` each block holds every
-/// treatment once; with more treatments each is compared with the control after Dunnett.
+/// Two treatments without blocks give the classic two-sample t computation; with `per_block` above 0 each
+/// block holds every treatment so many times; with more treatments each is compared with the control after Dunnett.
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for a spread or margin that is not above zero, or fewer than two treatments.
 ///
 /// ```
-/// let picture = iron_twin_core::ask::picture::picture(2, 4, false, 8.0, 10.0)?;
+/// let picture = iron_twin_core::ask::picture::picture(2, 4, 0, 8.0, 10.0)?;
 /// // R 4.2.2: power.t.test(n = 4, power = 0.8)$delta is 2.38075 standard deviations.
 /// let four = picture.sights.iter().find(|s| s.units == 4).unwrap();
 /// assert!((four.smallest_percent - 8.0 * 2.38075).abs() < 0.01);
@@ -57,7 +63,7 @@ pub const MOST_UNITS: usize = 16;
 pub fn picture(
     treatments: usize,
     planned_units: usize,
-    in_blocks: bool,
+    per_block: usize,
     cv_percent: f64,
     margin_percent: f64,
 ) -> Result<Picture, StatsError> {
@@ -69,7 +75,7 @@ pub fn picture(
     let plan = |units: usize| PowerPlan {
         treatments,
         units,
-        blocks: if in_blocks { units } else { 1 },
+        blocks: blocks_of(units, per_block),
         covariates: 0,
         confidence: 0.95,
     };
@@ -100,7 +106,7 @@ mod tests {
 
     #[test]
     fn more_units_see_smaller_differences() {
-        let picture = picture(4, 4, true, 8.0, 10.0).unwrap();
+        let picture = picture(4, 4, 1, 8.0, 10.0).unwrap();
         assert!(picture.sights.windows(2).all(|w| w[0].smallest_percent > w[1].smallest_percent));
         assert!(picture.sights.windows(2).all(|w| w[0].power < w[1].power));
         assert_eq!(picture.sights[picture.planned.unwrap()].units, 4);
@@ -109,9 +115,16 @@ mod tests {
     }
 
     #[test]
+    fn fuller_blocks_leave_more_degrees_of_freedom() {
+        let sees = |per_block| picture(2, 8, per_block, 8.0, 10.0).unwrap().sights[6].smallest_percent;
+        assert!(sees(0) < sees(4) && sees(4) < sees(2) && sees(2) < sees(1));
+        assert_eq!((blocks_of(8, 0), blocks_of(8, 2), blocks_of(1, 2)), (1, 4, 1));
+    }
+
+    #[test]
     fn nonsense_is_refused() {
         for (treatments, cv, margin) in [(1, 8.0, 10.0), (2, 0.0, 10.0), (2, 8.0, f64::NAN), (2, 8.0, -1.0)] {
-            assert!(picture(treatments, 4, false, cv, margin).is_err());
+            assert!(picture(treatments, 4, 0, cv, margin).is_err());
         }
     }
 }

@@ -48,8 +48,8 @@ pub(crate) struct PictureSent {
     treatments: usize,
     /// Planned units of each.
     units: usize,
-    /// Whether each level is a block that holds every treatment.
-    in_blocks: bool,
+    /// How often a level, as a block, holds each treatment; 0 where there are no blocks.
+    per_block: usize,
     /// Spread among units of one treatment, per cent of the mean.
     cv_percent: f64,
     /// Margin, per cent of the control.
@@ -67,5 +67,5 @@ pub(crate) async fn picture(State(app): State<App>, sent: Sent<PictureSent>) -> 
     if p.treatments > MOST_TREATMENTS {
         return Err(Problem::refused("treatments", format!("at most {MOST_TREATMENTS} treatments")));
     }
-    app.run(move |_| Ok(Json(compute(p.treatments, p.units, p.in_blocks, p.cv_percent, p.margin_percent)?))).await
+    app.run(move |_| Ok(Json(compute(p.treatments, p.units, p.per_block, p.cv_percent, p.margin_percent)?))).await
 }

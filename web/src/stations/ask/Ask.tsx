@@ -190,7 +190,7 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
   const body = {
     treatments: trial.sheet.treatments.length,
     units: trial.units_each,
-    in_blocks: trial.rack.levels > 1,
+    per_block: trial.rack.levels > 1 ? trial.units_each / trial.rack.levels : 0,
     cv_percent: cv,
     margin_percent: percent,
   };

@@ -7,9 +7,11 @@ const [WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM] = [380, 246, 40, 12, 30, 38];
 /** Smallest difference seen, against the number of trays a side, with the margin as a band. */
 export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
   const { sights, planned, margin_percent } = picture;
-  const shownSights = sights.filter((s) => s.units >= 2);
-  const most = Math.max(3 * margin_percent, ...shownSights.slice(1, 2).map((s) => s.smallest_percent));
-  const last = shownSights[shownSights.length - 1]?.units ?? 16;
+  const third = sights[1]?.smallest_percent ?? 0;
+  const most = Math.max(3 * margin_percent, Math.min(third, 6 * margin_percent));
+  // What lies off the scale is left off, not flattened onto its edge.
+  const shownSights = sights.filter((s) => s.smallest_percent <= most);
+  const last = sights[sights.length - 1]?.units ?? 16;
   const x = scaleLinear([2, last], [LEFT + 10, WIDTH - RIGHT - 8]);
   const y = scaleLinear([0, most], [HEIGHT - BOTTOM, TOP]).clamp(true);
   const line = shownSights.map((s) => `${x(s.units)},${y(s.smallest_percent)}`).join(" ");
@@ -43,7 +45,7 @@ export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
       {shownSights.map((s) => (
         <circle key={s.units} cx={x(s.units)} cy={y(s.smallest_percent)} r={2.6} fill="#2e3134" />
       ))}
-      {at && (
+      {at && at.smallest_percent <= most && (
         <g>
           <line x1={x(at.units)} x2={x(at.units)} y1={y(0)} y2={y(at.smallest_percent)} stroke="#a8452c" strokeDasharray="3 3" />
           <circle cx={x(at.units)} cy={y(at.smallest_percent)} r={7} fill="#a8452c" />
