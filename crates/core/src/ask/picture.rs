@@ -37,7 +37,7 @@ pub struct Picture {
 /// Number of blocks that `units` units of a treatment fill with `per_block` in each; 1 where there are none.
 #[must_use]
 pub fn blocks_of(units: usize, per_block: usize) -> usize {
-    if per_block == 0 { 1 } else { (units / per_block).max(1) }
+    units.checked_div(per_block).unwrap_or(1).max(1)
 }
 
 /// Chance with which the smallest difference is to be found.

@@ -19,7 +19,7 @@ export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="plot" role="img" aria-label={text.ask.pictureTitle}>
       <rect x={LEFT} y={y(margin_percent)} width={WIDTH - LEFT - RIGHT} height={y(0) - y(margin_percent)} fill="#ece5d6" />
-      <text x={WIDTH - RIGHT - 4} y={y(margin_percent) + 15} textAnchor="end" className="tick">
+      <text x={WIDTH - RIGHT - 4} y={y(0) - 6} textAnchor="end" className="tick">
         {text.ask.yourMargin}
       </text>
       {y.ticks(5).map((tick) => (
