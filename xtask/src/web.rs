@@ -1,7 +1,8 @@
 //! The page: its packages, checks, types and build.
 
 use crate::run::{Fail, output, program, root};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
+use std::time::SystemTime;
 
 /// Oldest Node.js that builds the page.
 const LEAST_NODE: u32 = 20;
@@ -40,8 +41,21 @@ pub fn install() -> Result<(), Fail> {
     program("npm", &arguments, &web()).or_else(|_| program("npm", &arguments, &web()))
 }
 
-/// Builds the page into web/dist, from where the binary embeds it.
+/// When anything below a path was last changed.
+fn newest(path: &Path) -> Option<SystemTime> {
+    let own = std::fs::metadata(path).and_then(|m| m.modified()).ok()?;
+    let below = std::fs::read_dir(path).into_iter().flatten().flatten();
+    Some(below.filter_map(|entry| newest(&entry.path())).fold(own, SystemTime::max))
+}
+
+/// Builds the page into web/dist, from where the binary embeds it; a page newer than its sources stays, since a new one
+/// would make cargo build the binary again.
 pub fn build() -> Result<(), Fail> {
+    let sources = ["src", "public", "index.html", "package-lock.json", "vite.config.ts"];
+    let changed = sources.iter().filter_map(|name| newest(&web().join(name))).max();
+    if std::fs::metadata(web().join("dist/index.html")).and_then(|m| m.modified()).ok() > changed {
+        return Ok(());
+    }
     program("npm", &["run", "--silent", "build", "--", "--logLevel", "warn"], &web())
 }
 
