@@ -73,7 +73,7 @@ export const text = {
     done: "done",
     emptyTitle: "Plan your first trial",
     emptyText:
-      "Set two or more trays side by side, change one thing, and let Iron Twin deal, remind, weigh and judge. To see a finished one first, stop the program and start it again as: iron-twin demo",
+      "Set two or more trays side by side, change one thing, and let Iron Twin deal, remind, weigh and judge. To see a finished one first, stop this and run the demo farm instead: cargo xtask demo",
     startTrial: "Start a trial",
     stakes: "Trials",
   },
