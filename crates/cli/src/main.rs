@@ -72,7 +72,7 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
         let address = listener.local_addr().map_err(|e| e.to_string())?;
         println!("Iron Twin is at http://{address}");
         println!("Data: {}. Stop with Ctrl+C.", path.display());
-        serve(listener, App::new(store)).await.map_err(|e| e.to_string())
+        serve(listener, App::new(store).with_examples(iron_twin_demo::add_examples)).await.map_err(|e| e.to_string())
     })
 }
 

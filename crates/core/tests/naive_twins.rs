@@ -65,15 +65,16 @@ fn dense(drawn: &Drawn) -> (DMatrix<f64>, DVector<f64>) {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(64))]
 
-    /// Least squares by the singular value decomposition of the written-out design.
+    /// Least squares by QR of the written-out design (nalgebra's singular values were off by 2 % on one such table).
     #[test]
     fn least_squares_equals_the_dense_solution(drawn in drawn()) {
         prop_assume!(!drawn.layout.baseline || linear::baseline_is_free(&drawn.rows, drawn.layout));
         let fit = linear::fit(&drawn.rows, drawn.layout).unwrap();
         let (x, y) = dense(&drawn);
-        let svd = x.clone().svd(true, true);
-        prop_assume!(svd.singular_values.min() > 1e-6 * svd.singular_values.max());
-        let beta = svd.solve(&y, 1e-12).unwrap();
+        let qr = x.clone().qr();
+        let diagonal = qr.r().diagonal().abs();
+        prop_assume!(diagonal.min() > 1e-6 * diagonal.max());
+        let beta = qr.r().solve_upper_triangular(&(qr.q().transpose() * &y)).unwrap();
         let residual = &y - &x * &beta;
         let df = (drawn.rows.len() - drawn.layout.rank()) as f64;
         prop_assert_eq!(fit.df, df);

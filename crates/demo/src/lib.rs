@@ -91,10 +91,16 @@ fn scripts() -> [Script; 2] {
 pub fn fill(store: &Store, today: Date) -> Result<()> {
     let clock = Clock { today };
     store.set_farm(&clock.at(30, 8, 0), &Farm { name: "Quarry Lane Greens".into(), zone: String::new() })?;
-    for script in scripts() {
-        plan(store, &clock, &script)?;
-    }
-    Ok(())
+    scripts().iter().try_for_each(|script| plan(store, &clock, script, script.name))
+}
+
+/// Adds the demo farm's trials to a grower's own empty farm, each named as an example.
+///
+/// # Errors
+/// Those of the store.
+pub fn add_examples(store: &Store, today: Date) -> Result<()> {
+    let clock = Clock { today };
+    scripts().iter().try_for_each(|script| plan(store, &clock, script, &format!("Example: {}", script.name)))
 }
 
 struct Clock {
@@ -137,9 +143,9 @@ fn sheet(script: &Script) -> Sheet {
     }
 }
 
-fn plan(store: &Store, clock: &Clock, script: &Script) -> Result<()> {
+fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()> {
     let stamp = clock.at(script.days_past + 2, 19, 0);
-    let id = store.create_trial(&stamp, script.name)?;
+    let id = store.create_trial(&stamp, name)?;
     let ask = Ask {
         question: script.question.into(),
         hypothesis: script.hypothesis.into(),
@@ -148,7 +154,7 @@ fn plan(store: &Store, clock: &Clock, script: &Script) -> Result<()> {
         end_day: script.end_day,
         ..Ask::default()
     };
-    let version = store.set_ask(&stamp, &id, &AskChange { name: script.name.into(), ask, version: 1, reason: None })?;
+    let version = store.set_ask(&stamp, &id, &AskChange { name: name.into(), ask, version: 1, reason: None })?;
     let version = store.set_sheet(&stamp, &id, &sheet(script), version)?;
     let rack = Rack { name: "rack by the window".into(), levels: script.rack.0, slots: script.rack.1 };
     let version = store.set_rack(&stamp, &id, &rack, version)?;
@@ -298,6 +304,17 @@ mod tests {
             done.units.iter().map(|u| u.code.clone()).zip(done.weighings.iter().map(|w| w.net_g)).collect::<Vec<_>>()
         };
         assert_eq!(weights("a.sqlite"), weights("b.sqlite"));
+    }
+
+    #[test]
+    fn examples_are_named_so_and_leave_the_farm_its_name() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("own.sqlite")).unwrap();
+        let before = store.farm().unwrap();
+        add_examples(&store, "2026-11-24".parse().unwrap()).unwrap();
+        assert_eq!(store.farm().unwrap(), before);
+        let heads = store.trials().unwrap();
+        assert!(heads.len() == 2 && heads.iter().all(|h| h.name.starts_with("Example: ")), "{heads:?}");
     }
 
     #[test]

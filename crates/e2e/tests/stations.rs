@@ -123,3 +123,46 @@ async fn keys_are_told_on_a_question_mark_and_the_pouring_sheet_leaves_its_trace
     browser.shows("was opened once").await;
     browser.end().await;
 }
+
+/// The page saves at a pause in typing; whoever walks on faster must not lose the last words.
+#[tokio::test]
+async fn walking_on_at_once_keeps_what_was_typed() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(format!("{}/trials", server.address)).await.expect("the page");
+    browser.fill("input[name=name]", "Mustard").await;
+    browser.keys(Key::Enter).await;
+    browser.fill("textarea[name=question]", "Does mustard want light on day 3?").await;
+    browser.click_text("a", "Match").await;
+    browser.shows("One difference").await;
+    browser.click_text("a", "Tell").await;
+    browser.shows("Does mustard want light on day 3?").await;
+    browser.end().await;
+}
+
+/// Enter sends and leaving the field would send again; quick corrections of one tray never clash with themselves.
+#[tokio::test]
+async fn quick_corrections_keep_the_last_value_and_clash_with_nobody() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    running_demo(&server, &browser, "Tend").await;
+    let code = browser.find(".grid tbody th b").await.text().await.expect("a code");
+    for value in ["6.1", "6.2", "6.3"] {
+        browser.fill("input[data-place='0-0']", value).await;
+        browser.keys(Key::Enter).await;
+    }
+    browser.shows(&format!("take back “ph of {code}: 6.3”")).await;
+    let path = browser.page.current_url().await.expect("an address").path().replace("/trials/", "/api/v1/trials/");
+    let mut stored = serde_json::Value::Null;
+    for _ in 0..100 {
+        let view: serde_json::Value = serde_json::from_str(&browser.get(&path).await).expect("JSON");
+        stored = view["rows"][0]["cells"][0]["value"].clone();
+        if stored == 6.3 {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    assert_eq!(stored, 6.3);
+    assert!(!browser.text().await.contains("Somebody else"), "{}", browser.text().await);
+    browser.end().await;
+}

@@ -61,6 +61,11 @@ impl Problem {
         Self::new(StatusCode::CONFLICT, "locked", "That can no longer change", detail)
     }
 
+    pub(crate) fn not_empty() -> Self {
+        let detail = "Examples are for a farm without trials, and this one has some. Nothing was added.";
+        Self::new(StatusCode::CONFLICT, "not_empty", "There are trials already", detail)
+    }
+
     pub(crate) fn not_found(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::NOT_FOUND, "not_found", "Not found", detail)
     }

@@ -23,13 +23,23 @@ use tokio::net::TcpListener;
 #[derive(Clone)]
 pub struct App {
     store: Arc<Store>,
+    examples: Option<Examples>,
 }
+
+/// Adds example trials to a farm that has none, as they would stand on the given day.
+pub type Examples = fn(&Store, jiff::civil::Date) -> iron_twin_store::Result<()>;
 
 impl App {
     /// An app over an open store.
     #[must_use]
     pub fn new(store: Store) -> Self {
-        Self { store: Arc::new(store) }
+        Self { store: Arc::new(store), examples: None }
+    }
+
+    /// Offers example trials to a farm that has none.
+    #[must_use]
+    pub fn with_examples(self, examples: Examples) -> Self {
+        Self { examples: Some(examples), ..self }
     }
 
     /// Runs work on the store off the async threads.

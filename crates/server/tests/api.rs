@@ -15,9 +15,13 @@ struct Bench {
 
 impl Bench {
     fn new() -> Self {
+        Self::with(|app| app)
+    }
+
+    fn with(make: impl FnOnce(App) -> App) -> Self {
         let folder = tempfile::tempdir().expect("a folder");
         let store = Store::open(&folder.path().join("trials.sqlite")).expect("a store");
-        Self { router: router(App::new(store)), _folder: folder }
+        Self { router: router(make(App::new(store))), _folder: folder }
     }
 
     async fn raw(&self, request: Request<Body>) -> (StatusCode, String, String) {
@@ -213,4 +217,27 @@ fn the_openapi_document_is_fresh() {
     ids.sort();
     ids.dedup();
     assert_eq!(ids.len(), count, "operation ids must be unique: the page's types hang on them");
+}
+
+#[tokio::test]
+async fn examples_are_for_an_empty_farm_and_can_be_put_away() {
+    let bench = Bench::with(|app| app.with_examples(iron_twin_demo::add_examples));
+    let heads = bench.ok("POST", "/api/v1/examples", None).await;
+    let ids: Vec<&str> = heads.as_array().expect("heads").iter().map(|h| h["id"].as_str().expect("an id")).collect();
+    assert_eq!(ids.len(), 2);
+    let (status, problem) = bench.ask("POST", "/api/v1/examples", None).await;
+    assert_eq!((status.as_u16(), &problem["code"]), (409, &json!("not_empty")));
+    let stakes = |today: &Value| today["stakes"].as_array().expect("stakes").len();
+    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 2);
+    let away = |to: bool| (format!("/api/v1/trials/{}/put-away", ids[0]), Some(json!({ "away": to })));
+    let (path, body) = away(true);
+    bench.ask("POST", &path, body).await;
+    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 1);
+    let list = bench.ok("GET", "/api/v1/trials", None).await;
+    assert_eq!(list.as_array().expect("a list").iter().filter(|t| t["put_away"] == true).count(), 1);
+    let (path, body) = away(false);
+    bench.ask("POST", &path, body).await;
+    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 2);
+    let bare = Bench::with(|app| app);
+    assert_eq!(bare.ask("POST", "/api/v1/examples", None).await.0.as_u16(), 404);
 }

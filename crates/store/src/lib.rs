@@ -52,7 +52,10 @@ pub struct Store {
 }
 
 fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(include_str!("migrations/0001_first_trial.sql"))])
+    Migrations::new(vec![
+        M::up(include_str!("migrations/0001_first_trial.sql")),
+        M::up(include_str!("migrations/0002_put_away.sql")),
+    ])
 }
 
 fn prepare(connection: &mut Connection) -> rusqlite::Result<()> {

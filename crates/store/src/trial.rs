@@ -187,6 +187,8 @@ pub struct TrialHead {
     pub id: String,
     /// Name.
     pub name: String,
+    /// Whether it was put away: it stands in no list of work then.
+    pub put_away: bool,
 }
 
 /// A name out of a closed list, as the database stores it.
@@ -504,11 +506,27 @@ impl Store {
     /// [`StoreError::Sqlite`].
     pub fn trials(&self) -> Result<Vec<TrialHead>> {
         self.read(|t| {
-            let mut statement = t.prepare("SELECT id, name FROM trial ORDER BY created_at DESC, name")?;
+            let mut statement =
+                t.prepare("SELECT id, name, put_away_at IS NOT NULL FROM trial ORDER BY created_at DESC, name")?;
             let heads = statement
-                .query_map([], |r| Ok(TrialHead { id: r.get(0)?, name: r.get(1)? }))?
+                .query_map([], |r| Ok(TrialHead { id: r.get(0)?, name: r.get(1)?, put_away: r.get(2)? }))?
                 .collect::<rusqlite::Result<_>>()?;
             Ok(heads)
+        })
+    }
+
+    /// Puts a trial away, or brings it back. It stands in no list of work meanwhile; nothing of it is lost.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn put_away(&self, stamp: &Stamp, id: &str, away: bool) -> Result<()> {
+        self.write(stamp, |t| {
+            let at = away.then(|| stamp.now.to_string());
+            if t.execute("UPDATE trial SET put_away_at = ?2 WHERE id = ?1", (id, at))? == 0 {
+                return Err(StoreError::NotFound { what: "trial", id: id.into() });
+            }
+            let action = if away { "put away" } else { "brought back" };
+            append(t, stamp, Entry { trial: id, action, entity: "trial", id, before: None, after: None })
         })
     }
 

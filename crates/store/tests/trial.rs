@@ -244,3 +244,43 @@ fn unwritable_places_are_told_with_their_path() {
     assert!(matches!(&below, StoreError::Unwritable { path, .. } if path.contains("trials.sqlite")), "{below}");
     assert!(Store::open(&file).is_err());
 }
+
+#[test]
+fn a_trial_put_away_is_in_no_list_of_work_and_comes_back_whole() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let before = store.trial(id)?;
+    store.put_away(&stamp(), id, true)?;
+    assert!(store.trials()?[0].put_away);
+    assert_eq!(store.trial(id)?.units, before.units);
+    store.put_away(&stamp(), id, false)?;
+    assert!(!store.trials()?[0].put_away);
+    assert!(matches!(store.put_away(&stamp(), "nobody", true), Err(StoreError::NotFound { .. })));
+    Ok(())
+}
+
+/// A file as version 1 of the schema left it.
+#[test]
+fn a_file_of_an_older_version_is_copied_first_and_keeps_its_trials() -> Result<()> {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("trials.sqlite");
+    let old = rusqlite::Connection::open(&path)?;
+    old.execute_batch(include_str!("../src/migrations/0001_first_trial.sql"))?;
+    old.pragma_update(None, "user_version", 1)?;
+    old.execute(
+        "INSERT INTO trial (id, name, question, hypothesis, goal, better, crop, primary_measure, margin_kind,
+           margin_value, end_day, rack_name, rack_levels, rack_slots, feed_form, feed_label_per_litre, feed_ml_a_unit,
+           feed_spare_percent, blackout_days, first_feed_day, feed_every, read_every, created_at)
+         VALUES ('t', 'Kohlrabi', '', '', 'beat', 'higher', '', 'harvest_weight', 'percent', 10, 12, 'rack', 4, 4,
+           'liquid', 4, 250, 10, 2, 3, 2, 2, '2026-11-01T08:00:00Z')",
+        [],
+    )?;
+    drop(old);
+    let store = Store::open(&path)?;
+    assert_eq!(store.trial("t")?.name, "Kohlrabi");
+    assert!(!store.trials()?[0].put_away);
+    let copy = rusqlite::Connection::open(path.with_extension("before-v2.sqlite"))?;
+    assert_eq!(copy.query_row("SELECT count(*) FROM trial", [], |r| r.get::<_, i64>(0))?, 1);
+    assert_eq!(copy.pragma_query_value(None, "user_version", |r| r.get::<_, i64>(0))?, 1, "the copy is untouched");
+    Ok(())
+}

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds the example trials to a farm that has none yet. */
+        post: operations["trials_examples"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/farm": {
         parameters: {
             query?: never;
@@ -305,6 +322,23 @@ export interface paths {
         put?: never;
         /** Opens the pouring sheet, which tells the key; the opening is logged and shown in the ledger. */
         post: operations["mix_pouring_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a trial away, or brings it back; nothing of it is lost. */
+        post: operations["trials_put_away"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1172,6 +1206,11 @@ export interface components {
             /** @description Always `about:blank`; the code tells which problem it is. */
             type: string;
         };
+        /** @description Where a trial shall stand. */
+        PutAwaySent: {
+            /** @description True puts it away, false brings it back. */
+            away: boolean;
+        };
         /** @description A rack: levels one above the other, slots side by side. */
         Rack: {
             /**
@@ -1518,6 +1557,8 @@ export interface components {
             id: string;
             /** @description Name. */
             name: string;
+            /** @description Whether it was put away. */
+            put_away: boolean;
         };
         /** @description A trial with its line and ledger. */
         TrialView: {
@@ -1775,6 +1816,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+        };
+    };
+    trials_examples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialHeadView"][];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2351,6 +2419,37 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trials_put_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutAwaySent"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

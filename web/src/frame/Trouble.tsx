@@ -2,6 +2,9 @@ import { Link } from "react-router";
 import { ProblemError } from "../api/client";
 import { text } from "../text/en";
 
+/** A title as a sentence of its own. */
+export const closed = (title: string) => (/[.?!]$/.test(title) ? title : `${title}.`);
+
 /** What happened, what was kept and what to do, beside where it arose. */
 export function Trouble({ error }: { error: unknown }) {
   if (!error) {
@@ -10,7 +13,7 @@ export function Trouble({ error }: { error: unknown }) {
   const problem = error instanceof ProblemError ? error.problem : null;
   return (
     <p className="trouble" role="alert">
-      <b>{problem?.title ?? text.frame.trouble}.</b> {problem?.detail ?? String(error)}
+      <b>{closed(problem?.title ?? text.frame.trouble)}</b> {problem?.detail ?? String(error)}
     </p>
   );
 }

@@ -1,9 +1,12 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "react-router";
-import type { Schemas } from "../api/client";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button } from "antd";
+import type { ReactNode } from "react";
+import { Link, useNavigate } from "react-router";
+import { answered, client, type Schemas } from "../api/client";
 import { Head } from "../frame/Head";
 import { Trouble } from "../frame/Trouble";
-import { todayQuery, useJob } from "../queries/trial";
+import { longDate } from "../marks/date";
+import { todayQuery, trialsQuery, useJob } from "../queries/trial";
 import { text } from "../text/en";
 import "./home.css";
 
@@ -16,11 +19,6 @@ const stationOf: Record<Schemas["Job"], string | null> = {
   harvest: "weigh",
 };
 
-function longDate(iso: string): string {
-  const [year = 0, month = 1, day = 1] = iso.split("-").map(Number);
-  return new Date(year, month - 1, day).toLocaleDateString([], { weekday: "long", day: "numeric", month: "long" });
-}
-
 export function Today() {
   const today = useQuery(todayQuery);
   const view = today.data;
@@ -29,17 +27,11 @@ export function Today() {
       <Head title={text.today.title} />
       <main className="sheet alone today">
         <Trouble error={today.error} />
-        {view && view.stakes.length === 0 && (
-          <div className="first">
-            <h2>{text.today.emptyTitle}</h2>
-            <p>{text.today.emptyText}</p>
-            <Link to="/trials">{text.today.startTrial}</Link>
-          </div>
-        )}
+        {view && view.stakes.length === 0 && <First />}
         {view && view.stakes.length > 0 && (
           <>
             <Stakes stakes={view.stakes} />
-            <h2>{text.today.heading(longDate(view.date))}</h2>
+            <h2>{text.today.heading(longDate(view.date, true))}</h2>
             {view.due.length === 0 && <p>{text.today.nothing}</p>}
             <ul className="walk">
               {view.due.map((task) => (
@@ -53,15 +45,53 @@ export function Today() {
   );
 }
 
-export function Stakes({ stakes }: { stakes: Schemas["Stake"][] }) {
+/** An empty bench: what to do first, and a finished trial to look at. */
+function First() {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const trials = useQuery(trialsQuery);
+  const examples = useMutation({
+    mutationFn: () => answered(client.POST("/api/v1/examples")),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  return (
+    <div className="first">
+      <h2>{text.today.emptyTitle}</h2>
+      <p>{text.today.emptyText}</p>
+      <Button type="primary" size="large" onClick={() => void navigate("/trials")}>
+        {text.today.startTrial}
+      </Button>
+      {trials.data?.length === 0 && (
+        <>
+          <p className="or">{text.today.exampleText}</p>
+          <Button loading={examples.isPending} onClick={() => examples.mutate(undefined)}>
+            {text.today.examples}
+          </Button>
+          <Trouble error={examples.error} />
+        </>
+      )}
+    </div>
+  );
+}
+
+interface StakesProps {
+  stakes: Schemas["Stake"][];
+  /** What stands below each stake. */
+  under?: (stake: Schemas["Stake"]) => ReactNode;
+}
+
+export function Stakes({ stakes, under }: StakesProps) {
   return (
     <nav className="stakes" aria-label={text.today.stakes}>
       {stakes.map((stake) => (
-        <Link key={stake.id} to={`/trials/${stake.id}/${stake.next}`} className="stake">
-          <i style={{ width: `${100 * stake.progress}%` }} />
-          <b>{stake.name}</b>
-          <span>{stake.status}</span>
-        </Link>
+        <div key={stake.id}>
+          <Link to={`/trials/${stake.id}/${stake.next}`} className="stake">
+            <i style={{ width: `${100 * stake.progress}%` }} />
+            <b>{stake.name}</b>
+            <span>{stake.status}</span>
+          </Link>
+          {under?.(stake)}
+        </div>
       ))}
     </nav>
   );

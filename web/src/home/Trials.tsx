@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
-import { answered, client } from "../api/client";
+import { Link, useNavigate } from "react-router";
+import { answered, client, type Schemas } from "../api/client";
 import { Head } from "../frame/Head";
 import { Trouble } from "../frame/Trouble";
-import { todayQuery, trialQuery } from "../queries/trial";
+import { todayQuery, trialQuery, trialsQuery, usePutAway } from "../queries/trial";
 import { text } from "../text/en";
 import { Stakes } from "./Today";
 import "./home.css";
@@ -20,6 +20,7 @@ export function Trials() {
     onSuccess: (trial) => {
       queries.setQueryData(trialQuery(trial.id).queryKey, trial);
       void queries.invalidateQueries(todayQuery);
+      void queries.invalidateQueries(trialsQuery);
       void navigate(`/trials/${trial.id}/ask`);
     },
   });
@@ -43,8 +44,52 @@ export function Trials() {
           </Button>
         </form>
         <Trouble error={create.error ?? today.error} />
-        {today.data && today.data.stakes.length > 0 && <Stakes stakes={today.data.stakes} />}
+        <Shelf stakes={today.data?.stakes ?? []} />
       </main>
+    </>
+  );
+}
+
+/** All trials, those at work as stakes, those put away as names below. */
+function Shelf({ stakes }: { stakes: Schemas["Stake"][] }) {
+  const trials = useQuery(trialsQuery);
+  const move = usePutAway();
+  const away = (trials.data ?? []).filter((t) => t.put_away);
+  return (
+    <>
+      {stakes.length > 0 && (
+        <Stakes
+          stakes={stakes}
+          under={(stake) => (
+            <button
+              type="button" className="plain" aria-label={text.trials.putAway(stake.name)} disabled={move.isPending}
+              onClick={() => move.mutate({ id: stake.id, away: true })}
+            >
+              {text.trials.putAwayShort}
+            </button>
+          )}
+        />
+      )}
+      <Trouble error={move.error ?? trials.error} />
+      {away.length > 0 && (
+        <section className="away">
+          <h2>{text.trials.away}</h2>
+          <p className="soft">{text.trials.awayText}</p>
+          <ul>
+            {away.map((trial) => (
+              <li key={trial.id}>
+                <Link to={`/trials/${trial.id}`}>{trial.name}</Link>
+                <button
+                  type="button" className="plain" aria-label={text.trials.bringBack(trial.name)} disabled={move.isPending}
+                  onClick={() => move.mutate({ id: trial.id, away: false })}
+                >
+                  {text.trials.bringBackShort}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
     </>
   );
 }

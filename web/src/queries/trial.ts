@@ -17,6 +17,11 @@ export const todayQuery = queryOptions({
   queryFn: () => answered(client.GET("/api/v1/today")),
 });
 
+export const trialsQuery = queryOptions({
+  queryKey: ["trials"],
+  queryFn: () => answered(client.GET("/api/v1/trials")),
+});
+
 export const trialQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id],
@@ -122,6 +127,19 @@ export function useTrialWrite<A, T>(id: string, write: (sent: A) => Promise<T>) 
 
 export function useUndo(id: string) {
   return useTrialWrite(id, () => answered(client.POST("/api/v1/trials/{id}/undo", { params: { path: { id } } })));
+}
+
+/** Puts a trial away or brings it back. */
+export function usePutAway() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, away }: { id: string; away: boolean }) =>
+      answered(client.POST("/api/v1/trials/{id}/put-away", { params: { path: { id } }, body: { away } })),
+    onSettled: () => {
+      void queries.invalidateQueries(todayQuery);
+      return queries.invalidateQueries(trialsQuery);
+    },
+  });
 }
 
 export function useJob(id: string) {

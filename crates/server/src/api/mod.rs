@@ -37,6 +37,8 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(trials::list, trials::create))
         .routes(routes!(trials::get))
         .routes(routes!(trials::undo))
+        .routes(routes!(trials::put_away))
+        .routes(routes!(trials::examples))
         .routes(routes!(ask::put))
         .routes(routes!(ask::picture))
         .routes(routes!(match_sheet::put))

@@ -61,7 +61,7 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
     app.run(|store| {
         let date = date_of(&store.farm()?);
         let (mut stakes, mut due) = (Vec::new(), Vec::new());
-        for head in store.trials()? {
+        for head in store.trials()?.into_iter().filter(|h| !h.put_away) {
             let trial = store.trial(&head.id)?;
             let end = trial.ask.end_day;
             let day = day(&trial, date);

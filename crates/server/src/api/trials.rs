@@ -8,6 +8,7 @@ use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use iron_twin_store::Store;
+use iron_twin_store::trial::TrialHead;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -18,6 +19,14 @@ pub(crate) struct TrialHeadView {
     id: String,
     /// Name.
     name: String,
+    /// Whether it was put away.
+    put_away: bool,
+}
+
+impl From<TrialHead> for TrialHeadView {
+    fn from(head: TrialHead) -> Self {
+        Self { id: head.id, name: head.name, put_away: head.put_away }
+    }
 }
 
 /// A new trial.
@@ -43,8 +52,7 @@ pub(crate) fn current(store: &Store, id: &str) -> Result<Json<TrialView>, Proble
 /// All trials, newest first.
 #[utoipa::path(get, operation_id = "trials_list", path = "/trials", responses((status = 200, body = Vec<TrialHeadView>)))]
 pub(crate) async fn list(State(app): State<App>) -> Result<Json<Vec<TrialHeadView>>, Problem> {
-    app.run(|store| Ok(Json(store.trials()?.into_iter().map(|t| TrialHeadView { id: t.id, name: t.name }).collect())))
-        .await
+    app.run(|store| Ok(Json(store.trials()?.into_iter().map(Into::into).collect()))).await
 }
 
 /// Starts a trial with the usual plan.
@@ -82,6 +90,43 @@ pub(crate) async fn undo(
             return Err(Problem::locked("The key is open: records can no longer change."));
         }
         Ok(Json(UndoneView { action: store.undo(&sent.stamp, &id)?.action }))
+    })
+    .await
+}
+
+/// Where a trial shall stand.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct PutAwaySent {
+    /// True puts it away, false brings it back.
+    away: bool,
+}
+
+/// Puts a trial away, or brings it back; nothing of it is lost.
+#[utoipa::path(post, operation_id = "trials_put_away", path = "/trials/{id}/put-away", params(("id" = String, Path)),
+    request_body = PutAwaySent, responses((status = 204), (status = 404, body = Problem)))]
+pub(crate) async fn put_away(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<PutAwaySent>,
+) -> Result<StatusCode, Problem> {
+    app.run(move |store| {
+        store.put_away(&sent.stamp, &id, sent.body.away)?;
+        Ok(StatusCode::NO_CONTENT)
+    })
+    .await
+}
+
+/// Adds the example trials to a farm that has none yet.
+#[utoipa::path(post, operation_id = "trials_examples", path = "/examples",
+    responses((status = 201, body = Vec<TrialHeadView>), (status = 409, body = Problem)))]
+pub(crate) async fn examples(State(app): State<App>) -> Result<(StatusCode, Json<Vec<TrialHeadView>>), Problem> {
+    let add = app.examples.ok_or_else(|| Problem::not_found("This server has no examples."))?;
+    app.run(move |store| {
+        if !store.trials()?.is_empty() {
+            return Err(Problem::not_empty());
+        }
+        add(store, today(&store.farm()?))?;
+        Ok((StatusCode::CREATED, Json(store.trials()?.into_iter().map(Into::into).collect())))
     })
     .await
 }

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
@@ -45,17 +45,28 @@ export default function Ask() {
   const sent = useRef(JSON.stringify(ready(draftOf(trial))));
   const plan = ready(draft);
   const now = JSON.stringify(plan);
+  const waiting = useRef<string | null>(null);
+  const save = useCallback(() => {
+    if (waiting.current !== null) {
+      sent.current = waiting.current;
+      mutate({ part: "ask", ...(JSON.parse(waiting.current) as { name: string; ask: Schemas["Ask"] }), reason: null });
+      waiting.current = null;
+    }
+  }, [mutate]);
   useEffect(() => {
     // Before the seal every pause in typing saves; afterwards a change wants its reason first.
-    if (sealed || now === sent.current || now === "null") {
-      return;
-    }
-    const timer = window.setTimeout(() => {
-      sent.current = now;
-      mutate({ part: "ask", ...(JSON.parse(now) as { name: string; ask: Schemas["Ask"] }), reason: null });
-    }, SAVE_AFTER_MS);
+    waiting.current = sealed || now === sent.current || now === "null" ? null : now;
+    const timer = window.setTimeout(save, SAVE_AFTER_MS);
     return () => window.clearTimeout(timer);
-  }, [now, sealed, mutate]);
+  }, [now, sealed, save]);
+  useEffect(() => {
+    // Whoever walks on before the pause is over, or closes the page, must not lose the last words.
+    window.addEventListener("pagehide", save);
+    return () => {
+      window.removeEventListener("pagehide", save);
+      save();
+    };
+  }, [save]);
   const set = (change: Partial<Schemas["Ask"]>) => setDraft({ ...draft, ask: { ...draft.ask, ...change } });
   return (
     <div className="ask">

@@ -3,7 +3,7 @@ import { shown, signed } from "../../marks/number";
 import { text } from "../../text/en";
 
 const p = (value: number | null | undefined) =>
-  typeof value !== "number" ? "–" : value < 0.0001 ? value.toExponential(1) : value.toFixed(4);
+  typeof value !== "number" ? "–" : value < 0.0001 ? "< 0.0001" : value.toFixed(4);
 
 /** The figures behind the picture. */
 export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; measure: Schemas["Measure"] }) {

@@ -90,36 +90,38 @@ function Tank({ mix, form, most }: TankProps) {
   const decimals = d.feed_total < 10 ? 2 : 1;
   return (
     <article className="tank">
-      <h2>
-        <Badge treatment={mix.treatment} />
-        {mix.name}
-      </h2>
-      <svg viewBox="0 0 120 96" aria-hidden="true">
-        <path d="M18 6 L24 90 L96 90 L102 6" fill="none" stroke="#2e3134" strokeWidth="3" />
-        <path d="M20.6 36 L24.6 88.4 L95.4 88.4 L99.4 36 Z" fill={colourOf(mix.treatment)} opacity={0.1 + 0.55 * (d.fraction / strongest)} />
-        <text x="60" y="68" textAnchor="middle" className="litres">
-          {shown(d.volume_l, 2)} L
-        </text>
-      </svg>
-      {d.fraction > 0 ? (
-        <>
+      <div>
+        <h2>
+          <Badge treatment={mix.treatment} />
+          {mix.name}
+        </h2>
+        <svg viewBox="0 0 120 96" aria-hidden="true">
+          <path d="M18 6 L24 90 L96 90 L102 6" fill="none" stroke="#2e3134" strokeWidth="3" />
+          <path d="M20.6 36 L24.6 88.4 L95.4 88.4 L99.4 36 Z" fill={colourOf(mix.treatment)} opacity={0.1 + 0.55 * (d.fraction / strongest)} />
+          <text x="60" y="68" textAnchor="middle" className="litres">
+            {shown(d.volume_l, 2)} L
+          </text>
+        </svg>
+        {d.fraction > 0 ? (
+          <>
+            <p className="measure-out">
+              <b>
+                {shown(d.feed_total, decimals)} {unit}
+              </b>{" "}
+              {mix.feed}
+            </p>
+            <p>{text.mix.into(shown(d.volume_l, 2))}</p>
+            <p className="soft">
+              {text.mix.ofLabel(shown(100 * d.fraction, 0))}: {text.mix.perLitre(shown(d.per_litre, 2), unit)}
+              {typeof d.teaspoons_per_us_gallon === "number" && <>, {text.mix.teaspoons(shown(d.teaspoons_per_us_gallon, 2))}</>}
+            </p>
+          </>
+        ) : (
           <p className="measure-out">
-            <b>
-              {shown(d.feed_total, decimals)} {unit}
-            </b>{" "}
-            {mix.feed}
+            <b>{text.mix.water}</b>
           </p>
-          <p>{text.mix.into(shown(d.volume_l, 2))}</p>
-          <p className="soft">
-            {text.mix.ofLabel(shown(100 * d.fraction, 0))}: {text.mix.perLitre(shown(d.per_litre, 2), unit)}
-            {typeof d.teaspoons_per_us_gallon === "number" && <>, {text.mix.teaspoons(shown(d.teaspoons_per_us_gallon, 2))}</>}
-          </p>
-        </>
-      ) : (
-        <p className="measure-out">
-          <b>{text.mix.water}</b>
-        </p>
-      )}
+        )}
+      </div>
       <Measured mix={mix} />
     </article>
   );
@@ -218,7 +220,7 @@ function PouringSheet() {
                 {text.tend.done}
               </Button>
             )}
-            <Button type="text" onClick={() => sheet.reset()}>
+            <Button onClick={() => sheet.reset()}>
               {text.mix.pourClose}
             </Button>
           </p>

@@ -4,7 +4,7 @@ import { newKey, send } from "../../api/outbox";
 import type { Schemas, TrialView } from "../../api/client";
 import { noteSaved } from "../../frame/saved";
 import { shown, typed } from "../../marks/number";
-import { catalogueQuery, refreshTrial } from "../../queries/trial";
+import { catalogueQuery, refreshTrial, tendQuery } from "../../queries/trial";
 import { text } from "../../text/en";
 
 interface GridProps {
@@ -18,6 +18,13 @@ type Said =
   | { kind: "stale"; message: string; value: number | null }
   | { kind: "wrong"; message: string };
 
+/** An entry on its way to the server. */
+interface Flight {
+  value: number | null;
+  confirmed: boolean;
+  done: Promise<void>;
+}
+
 /** Units in walking order, readings side by side; Enter walks down one reading. Codes only: the blind holds here. */
 export function Grid({ trial, day, rows }: GridProps) {
   const catalogue = useQuery(catalogueQuery);
@@ -26,6 +33,7 @@ export function Grid({ trial, day, rows }: GridProps) {
   const [drafts, setDrafts] = useState<Record<string, string>>({});
   const [said, setSaid] = useState<Record<string, Said>>({});
   const [kept, setKept] = useState<Record<string, number | null>>({});
+  const flights = useRef(new Map<string, Flight>());
   const readings = catalogue.data?.readings ?? [];
   const open = trial.reveal === null;
   const placeOf = (row: number, column: number) => `${day}/${row}/${column}`;
@@ -36,7 +44,31 @@ export function Grid({ trial, day, rows }: GridProps) {
   };
   const without = <T,>(all: Record<string, T>, key: string) => Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
 
-  const record = async (row: number, column: number, value: number | null, confirmed: boolean, over = false) => {
+  const freshVersion = (code: string, column: number) => {
+    const fresh = queries.getQueryData(tendQuery(trial.id, day).queryKey) ?? queries.getQueryData(tendQuery(trial.id, null).queryKey);
+    return fresh?.rows.find((r) => r.unit.code === code)?.cells[column]?.version;
+  };
+
+  /** Sends a value. Entries of one cell go one after the other, so that nobody clashes with their own last entry. */
+  const record = (row: number, column: number, value: number | null, confirmed: boolean, over = false) => {
+    const place = placeOf(row, column);
+    const before = flights.current.get(place);
+    if (before?.value === value && before.confirmed === confirmed && !over) {
+      // Enter sends, and leaving the field right after would send the same again.
+      return before.done;
+    }
+    const done = (before?.done ?? Promise.resolve())
+      .then(() => put(row, column, value, confirmed, over || before !== undefined))
+      .finally(() => {
+        if (flights.current.get(place)?.done === done) {
+          flights.current.delete(place);
+        }
+      });
+    flights.current.set(place, { value, confirmed, done });
+    return done;
+  };
+
+  const put = async (row: number, column: number, value: number | null, confirmed: boolean, over: boolean) => {
     const [gridRow, reading] = [rows[row], readings[column]];
     const cell = gridRow?.cells[column];
     if (!gridRow || !reading || !cell) {
@@ -46,10 +78,9 @@ export function Grid({ trial, day, rows }: GridProps) {
     setSaid((all) => without(all, place));
     let version = cell.version;
     if (over) {
-      // After a clash: on top of what stands there now.
+      // On top of what stands there now.
       await refreshTrial(queries, trial.id);
-      const fresh = queries.getQueryData<Schemas["TendView"]>(["trial", trial.id, "tend", day]) ?? queries.getQueryData<Schemas["TendView"]>(["trial", trial.id, "tend", null]);
-      version = fresh?.rows.find((r) => r.unit.code === gridRow.unit.code)?.cells[column]?.version ?? version;
+      version = freshVersion(gridRow.unit.code, column) ?? version;
     }
     const body = { code: gridRow.unit.code, reading: reading.key, day, value, confirmed, version };
     const outcome = await send({ kind: "reading", trial: trial.id, key: newKey(), body });
@@ -58,7 +89,8 @@ export function Grid({ trial, day, rows }: GridProps) {
         noteSaved();
         setKept((all) => without(all, place));
         await refreshTrial(queries, trial.id);
-        setDrafts((all) => without(all, place));
+        // What was typed into the field meanwhile stays.
+        setDrafts((all) => (typed(all[place] ?? "") === value ? without(all, place) : all));
         return;
       case "kept":
         setKept((all) => ({ ...all, [place]: value }));

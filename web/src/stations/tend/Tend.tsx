@@ -7,6 +7,7 @@ import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { farmQuery, tendQuery, useJob, usePlan, useTrialWrite, useUndo } from "../../queries/trial";
 import { text } from "../../text/en";
+import { longDate } from "../../marks/date";
 import { typed } from "../../marks/number";
 import { Grid } from "./Grid";
 import "./tend.css";
@@ -64,7 +65,7 @@ function Sowing({ trial }: { trial: TrialView }) {
           <Input type="date" name="sown_on" value={on} max={farm.data?.today} onChange={(e) => setDate(e.target.value)} />
         </label>
         <Button type="primary" loading={job.isPending} onClick={() => job.mutate({ job: "sow", date: on })}>
-          {text.tend.sow}
+          {on === farm.data?.today ? text.tend.sowToday : text.tend.sowOn(longDate(on))}
         </Button>
       </div>
       <Trouble error={job.error} />

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { answered, client, type Problem, type Schemas, type TrialView } from "../../api/client";
 import { newKey, send } from "../../api/outbox";
 import { noteSaved } from "../../frame/saved";
-import { Trouble } from "../../frame/Trouble";
+import { closed, Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown, typed } from "../../marks/number";
 import { refreshTrial, useTrialWrite, useUndo, weighQuery } from "../../queries/trial";
@@ -117,7 +117,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
           <Input name="tare" inputMode="decimal" value={tareText} onChange={(e) => setTare(e.target.value)} />
         </label>
         <p>
-          {text.weigh.net} <b data-testid="net">{net === null || Number.isNaN(net) ? "–" : `${shown(net, 1)} g`}</b>
+          {text.weigh.net} <b data-testid="net">{net === null || Number.isNaN(net) || net < 0 ? "–" : `${shown(net, 1)} g`}</b>
         </p>
         {view.least_g !== null && view.most_g !== null && (
           <p className="soft">{text.weigh.range(shown(view.least_g, 0), shown(view.most_g, 0))}</p>
@@ -129,7 +129,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
       </div>
       {problem && (
         <p className="trouble" role="alert">
-          <b>{problem.title}</b> {problem.detail}
+          <b>{closed(problem.title)}</b> {problem.detail}
         </p>
       )}
       {!view.ripe && <p className="trouble soft">{text.weigh.unripe(trial.ask.end_day)}</p>}
