@@ -31,7 +31,7 @@ export function Today() {
         {view && view.stakes.length > 0 && (
           <>
             <Stakes stakes={view.stakes} />
-            <h2>{text.today.heading(longDate(view.date, true))}</h2>
+            <h2>{text.today.heading(longDate(view.date, "weekday"))}</h2>
             {view.due.length === 0 && <p>{text.today.nothing}</p>}
             <ul className="walk">
               {view.due.map((task) => (

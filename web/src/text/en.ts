@@ -313,5 +313,8 @@ export const text = {
     changes: "Changed after sealing",
     none: "none",
     codes: "Tray letters",
+    everyTray: (measure: string, unit: string) => `Every tray: letter and ${measure}, ${unit}`,
+    solutions: "The solutions",
+    solutionColumns: ["treatment", "mixed on", "water, L", "feed, mL or g", "EC, mS/cm", "pH"],
   },
 } as const;

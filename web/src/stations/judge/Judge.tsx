@@ -4,11 +4,11 @@ import { useRef, useState } from "react";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
-import { colourOf } from "../../marks/Mark";
 import { shown } from "../../marks/number";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { text } from "../../text/en";
 import { Numbers } from "./Numbers";
+import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
 import "./judge.css";
 
@@ -59,38 +59,6 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
       )}
       <Trouble error={reveal.error} />
       {view.dots.length > 0 ? <Twins trial={trial} view={view} /> : <p className="soft">{text.judge.nothing}</p>}
-    </div>
-  );
-}
-
-function Sentences({ trial, analysis }: { trial: TrialView; analysis: Schemas["Analysis"] }) {
-  return (
-    <div className="verdicts">
-      {analysis.contrasts.map((c) => {
-        const index = trial.sheet.treatments.findIndex((t) => t.name === c.treatment);
-        const sentence = c.caveat ? c.sentence.replace(c.caveat, "").trim() : c.sentence;
-        const at = sentence.toLowerCase().indexOf(c.treatment.toLowerCase());
-        const end = at + c.treatment.length;
-        return (
-          <p className="v" key={c.treatment} data-verdict={c.verdict}>
-            {at < 0 ? (
-              sentence
-            ) : (
-              <>
-                {sentence.slice(0, at)}
-                <b style={{ borderColor: colourOf(index) }}>{sentence.slice(at, end)}</b>
-                {sentence.slice(end)}
-              </>
-            )}
-          </p>
-        );
-      })}
-      {[...new Set(analysis.contrasts.map((c) => c.caveat).filter(Boolean))].map((caveat) => (
-        <p key={caveat} className="caveat">
-          {caveat}
-        </p>
-      ))}
-      {analysis.best && <p>{text.judge.best(analysis.best.join(", "))}</p>}
     </div>
   );
 }

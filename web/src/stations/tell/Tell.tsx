@@ -1,11 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import type { TrialView } from "../../api/client";
+import type { Schemas, TrialView } from "../../api/client";
 import { useTrial } from "../../frame/TrialFrame";
+import { longDate } from "../../marks/date";
 import { Badge } from "../../marks/Mark";
-import { catalogueQuery, judgeQuery, tendQuery, farmQuery } from "../../queries/trial";
+import { shown } from "../../marks/number";
+import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery } from "../../queries/trial";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
+import { Sentences } from "../judge/Sentences";
 import { Twins } from "../judge/Twins";
 import { RackPicture } from "../place/RackPicture";
 import "../judge/judge.css";
@@ -31,10 +34,10 @@ export default function Tell() {
         <h1>{trial.name}</h1>
         <p className="soft">
           {farm.data?.name}
-          {trial.sown_on && `, ${text.tend.sownOn.toLowerCase()} ${trial.sown_on}`}
+          {trial.sown_on && `, ${text.tend.sownOn.toLowerCase()} ${longDate(trial.sown_on, "year")}`}
         </p>
         <h2>{text.tell.verdicts}</h2>
-        {view?.analysis ? view.analysis.contrasts.map((c) => <p key={c.treatment} className="said">{c.sentence}</p>) : <p>{text.tell.notYet}</p>}
+        {view?.analysis ? <Sentences trial={trial} analysis={view.analysis} /> : <p>{text.tell.notYet}</p>}
         <h2>{text.tell.plan}</h2>
         <Plan trial={trial} />
         <h2>{text.tell.matched}</h2>
@@ -44,10 +47,12 @@ export default function Tell() {
             <h2>{text.tell.results}</h2>
             <Twins trial={trial} view={view} />
             <Numbers analysis={view.analysis} measure={view.measure} />
+            <EveryTray trial={trial} view={view} />
           </>
         )}
         <h2>{text.tell.layout}</h2>
         <RackPicture trial={trial} small />
+        <Solutions trial={trial} />
         <h2>{text.tell.care}</h2>
         <p>{tend.data && text.tell.careText(trial.readings, tend.data.notes.length, view?.weighed ?? 0, trial.units.length)}</p>
         <ul>
@@ -80,9 +85,77 @@ export default function Tell() {
             )}
           </>
         )}
-        <p className="soft">{text.tell.made(farm.data?.today ?? "")}</p>
+        <p className="soft">{text.tell.made(farm.data ? longDate(farm.data.today, "year") : "")}</p>
       </article>
     </div>
+  );
+}
+
+/** The figures themselves, so that anybody can do the sum again. */
+function EveryTray({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
+  const levels = [...new Set(view.dots.map((d) => d.level))].sort((a, b) => a - b);
+  const values = (level: number, treatment: number) =>
+    view.dots.filter((d) => d.level === level && d.treatment === treatment).map((d) => `${d.code} ${shown(d.value, view.measure.decimals)}`);
+  return (
+    <table className="got">
+      <caption>{text.tell.everyTray(view.measure.name, view.measure.unit)}</caption>
+      <thead>
+        <tr>
+          <th />
+          {trial.sheet.treatments.map((t, i) => (
+            <th key={t.name} scope="col">
+              <Badge treatment={i} />
+              {t.name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {levels.map((level) => (
+          <tr key={level}>
+            <th scope="row">{text.place.level(level)}</th>
+            {trial.sheet.treatments.map((t, i) => (
+              <td key={t.name}>{values(level, i).join(", ")}</td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** What was mixed, with what was measured of it. */
+function Solutions({ trial }: { trial: TrialView }) {
+  const bench = useQuery(mixQuery(trial.id));
+  const mixes = (bench.data?.treatments ?? []).flatMap((t) => t.recorded.map((m) => ({ ...m, name: t.name })));
+  if (mixes.length === 0) {
+    return null;
+  }
+  return (
+    <>
+      <h2>{text.tell.solutions}</h2>
+      <table className="got">
+        <thead>
+          <tr>
+            {text.tell.solutionColumns.map((c) => (
+              <th key={c} scope="col">{c}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {mixes.map((m) => (
+            <tr key={m.at + m.name}>
+              <th scope="row">{m.name}</th>
+              <td>{text.tend.day(m.day)}</td>
+              <td>{shown(m.volume_l, 2)}</td>
+              <td>{shown(m.feed_total, 2)}</td>
+              <td>{shown(m.ec_ms_per_cm, 2)}</td>
+              <td>{shown(m.ph, 1)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }
 
