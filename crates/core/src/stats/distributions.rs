@@ -5,7 +5,7 @@
 
 use super::StatsError;
 use statrs::function::erf::erfc_inv;
-use statrs::function::gamma::ln_gamma;
+use statrs::function::gamma::{gamma_ur, ln_gamma};
 
 /// Upper tail of the standard normal distribution, P(Z > z).
 ///
@@ -43,7 +43,7 @@ pub fn log_gamma(x: f64) -> f64 {
 /// Own code because the crate's stops after 140 steps without saying so, which is too few from about 10,000 degrees
 /// of freedom on. `complement` is 1 - x, given apart so that neither end loses digits.
 /// Source: NIST Digital Library of Mathematical Functions, 8.17.22.
-fn incomplete_beta(a: f64, b: f64, x: f64, complement: f64) -> f64 {
+pub(crate) fn incomplete_beta(a: f64, b: f64, x: f64, complement: f64) -> f64 {
     if x <= 0.0 {
         return 0.0;
     }
@@ -114,6 +114,23 @@ pub fn f_upper(f: f64, df_between: f64, df_within: f64) -> f64 {
     }
     let scaled = df_between * f;
     incomplete_beta(0.5 * df_within, 0.5 * df_between, df_within / (df_within + scaled), scaled / (df_within + scaled))
+}
+
+/// Upper tail of chi-square, P(X > x).
+///
+/// ```
+/// use iron_twin_core::stats::distributions::chi_square_upper;
+/// assert!((chi_square_upper(3.841458820694124, 1.0) - 0.05).abs() < 1e-12);
+/// ```
+#[must_use]
+pub fn chi_square_upper(x: f64, df: f64) -> f64 {
+    if x <= 0.0 {
+        return 1.0;
+    }
+    if df == 1.0 {
+        return 2.0 * normal_upper(x.sqrt());
+    }
+    gamma_ur(0.5 * df, 0.5 * x)
 }
 
 /// The t that leaves `upper` above it, for 0 < upper < 0.5.

@@ -127,6 +127,10 @@ impl Normal {
         Self { layout, cross: DMatrix::zeros(p, p), target: DVector::zeros(p) }
     }
 
+    pub fn layout(&self) -> Layout {
+        self.layout
+    }
+
     /// Columns with a one in them for this treatment and block, and the place of the baseline.
     fn columns(&self, treatment: usize, block: usize, baseline: f64) -> [(usize, f64); 3] {
         let layout = self.layout;

@@ -4,14 +4,21 @@
 //! bodies; `df` is degrees of freedom and may be fractional.
 
 pub mod distributions;
+pub mod dose;
 pub mod dunnett;
+pub mod exact_tables;
+pub mod least_squares;
 pub mod linear;
 pub mod mixed;
 pub mod power;
+pub mod quasi;
+pub mod ranks;
 pub mod redeal;
 pub mod spread;
 pub mod studentised;
+pub mod survival;
 pub mod tukey;
+pub mod turnbull;
 pub mod welch;
 
 /// Why a computation could not be carried out.
