@@ -1,5 +1,6 @@
 //! `iron-twin analyse`: a thin shell over the core.
 
+use iron_twin_core::ask::measures::Kind;
 use iron_twin_core::judge::analysis::{Question, Scale, Variance, analyse};
 use iron_twin_core::judge::holm::holm;
 use iron_twin_core::judge::report_text::render;
@@ -19,14 +20,14 @@ pub struct Args {
     #[arg(long, required = true)]
     measure: Vec<String>,
     /// Column with the treatment.
-    #[arg(long)]
-    treatment: String,
+    #[arg(long, required_unless_present = "dose")]
+    treatment: Option<String>,
     /// The treatment that the others are compared with.
-    #[arg(long)]
-    control: String,
-    /// Kind of measure: amount (the others follow).
-    #[arg(long, default_value = "amount")]
-    kind: String,
+    #[arg(long, required_unless_present = "dose")]
+    control: Option<String>,
+    /// Kind of measure: amount, count, share, days, score or dose.
+    #[arg(long, default_value = "amount", value_parser = parse_kind)]
+    kind: Kind,
     /// Column with alike units compared with each other.
     #[arg(long)]
     block: Option<String>,
@@ -36,6 +37,24 @@ pub struct Args {
     /// Column with the starting size.
     #[arg(long)]
     baseline: Option<String>,
+    /// share: column with the n of k out of n.
+    #[arg(long)]
+    out_of: Option<String>,
+    /// count: column with the plants, area or days behind a count.
+    #[arg(long)]
+    exposure: Option<String>,
+    /// days: column with yes (seen on that day) or no (not yet seen by then).
+    #[arg(long)]
+    seen: Option<String>,
+    /// days: column with the last day on which it was not yet seen.
+    #[arg(long)]
+    after: Option<String>,
+    /// dose: column with the numeric dose.
+    #[arg(long)]
+    dose: Option<String>,
+    /// days: the day up to which means are taken.
+    #[arg(long, allow_hyphen_values = true)]
+    tau: Option<f64>,
     /// beat, match or best.
     #[arg(long, default_value = "beat", value_parser = parse_goal)]
     goal: Goal,
@@ -73,6 +92,10 @@ fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
     })
 }
 
+fn parse_kind(text: &str) -> Result<Kind, String> {
+    one_of(text, &Kind::WORDS)
+}
+
 fn parse_goal(text: &str) -> Result<Goal, String> {
     one_of(text, &[("beat", Goal::Beat), ("match", Goal::Match), ("best", Goal::Best)])
 }
@@ -102,9 +125,7 @@ fn bytes(args: &Args) -> Result<Vec<u8>, String> {
 
 /// Analyses every measure named and prints the result.
 pub fn run(args: &Args) -> Result<(), String> {
-    if args.kind != "amount" {
-        return Err(format!("--kind {} is not there yet; this version knows amount", args.kind));
-    }
+    check_columns(args)?;
     let file = args.file.display();
     let bytes = bytes(args)?;
     let question = Question {
@@ -114,6 +135,7 @@ pub fn run(args: &Args) -> Result<(), String> {
         confidence: args.confidence,
         variance: args.variance,
         scale: args.scale,
+        tau: args.tau,
         expected_units: args.expected_units,
         seed: args.seed,
         ..Question::default()
@@ -121,12 +143,18 @@ pub fn run(args: &Args) -> Result<(), String> {
     let mut analyses = Vec::with_capacity(args.measure.len());
     for measure in &args.measure {
         let columns = Columns {
+            kind: args.kind,
             measure: measure.clone(),
-            treatment: args.treatment.clone(),
-            control: args.control.clone(),
+            treatment: args.treatment.clone().unwrap_or_default(),
+            control: args.control.clone().unwrap_or_default(),
             block: args.block.clone(),
             unit: args.unit.clone(),
             baseline: args.baseline.clone(),
+            out_of: args.out_of.clone(),
+            exposure: args.exposure.clone(),
+            seen: args.seen.clone(),
+            after: args.after.clone(),
+            dose: args.dose.clone(),
         };
         let table = read(&bytes, &columns).map_err(|e| format!("{file}: {e}"))?;
         analyses.push(analyse(&table, &question).map_err(|e| format!("{file}, column '{measure}': {e}"))?);
@@ -135,6 +163,26 @@ pub fn run(args: &Args) -> Result<(), String> {
     let text = if args.json { json(&args.measure, &analyses)? } else { pages(&args.measure, &analyses) };
     // A reader that has seen enough closes the pipe; that is no failure.
     let _ = writeln!(std::io::stdout(), "{}", text.trim_end());
+    Ok(())
+}
+
+/// A column that the kind of measure does not read would be passed over in silence.
+fn check_columns(args: &Args) -> Result<(), String> {
+    let named = [
+        ("--out-of", args.out_of.is_some(), Kind::Share),
+        ("--exposure", args.exposure.is_some(), Kind::Count),
+        ("--seen", args.seen.is_some(), Kind::Days),
+        ("--after", args.after.is_some(), Kind::Days),
+        ("--dose", args.dose.is_some(), Kind::Dose),
+    ];
+    for (option, given, kind) in named {
+        if given && args.kind != kind {
+            return Err(format!("{option} goes with --kind {}, not with --kind {}", kind.word(), args.kind.word()));
+        }
+    }
+    if args.kind == Kind::Dose && args.dose.is_none() {
+        return Err("--kind dose needs --dose COL: the numeric dose".into());
+    }
     Ok(())
 }
 

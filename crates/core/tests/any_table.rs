@@ -1,5 +1,6 @@
 //! Whatever comes in: an answer or a reason, never a panic; and what must not matter does not.
 
+use iron_twin_core::ask::measures::Kind;
 use iron_twin_core::judge::analysis::{Question, Scale, Variance, analyse};
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, Table, read};
@@ -15,7 +16,57 @@ fn columns(block: bool, unit: bool, baseline: bool) -> Columns {
         block: block.then(|| "b".into()),
         unit: unit.then(|| "u".into()),
         baseline: baseline.then(|| "x".into()),
+        ..Columns::default()
     }
+}
+
+/// Columns of a table that holds something for every kind of measure.
+fn columns_of(kind: Kind, block: bool, unit: bool, more: bool) -> Columns {
+    let (measure, size) = match kind {
+        Kind::Amount => ("g", None),
+        Kind::Count => ("k", more.then_some("n")),
+        Kind::Share => ("k", Some("n")),
+        Kind::Days => ("d", None),
+        Kind::Score => ("s", None),
+        Kind::Dose => ("g", Some("dose")),
+    };
+    let size = |of: Kind| size.filter(|_| kind == of).map(str::to_owned);
+    Columns {
+        kind,
+        measure: measure.into(),
+        out_of: size(Kind::Share),
+        exposure: size(Kind::Count),
+        dose: size(Kind::Dose),
+        seen: (kind == Kind::Days).then(|| "seen".into()),
+        after: (kind == Kind::Days && more).then(|| "after".into()),
+        baseline: None,
+        ..columns(block && kind != Kind::Dose, unit, false)
+    }
+}
+
+fn kind() -> impl Strategy<Value = Kind> {
+    prop::sample::select(Kind::WORDS.map(|(_, kind)| kind).to_vec())
+}
+
+/// Whole numbers, mostly small, now and then nonsense.
+fn whole() -> impl Strategy<Value = String> {
+    prop_oneof![
+        9 => (0u32..9).prop_map(|v| v.to_string()),
+        2 => (0u32..60).prop_map(|v| v.to_string()),
+        1 => Just("0".to_owned()),
+    ]
+}
+
+fn line_of_any_kind() -> impl Strategy<Value = String> {
+    let treatment = prop::sample::select(vec!["water", "half", "full"]);
+    let seen = prop_oneof![3 => Just("yes"), 1 => Just("no"), 1 => Just("perhaps")];
+    (treatment, 0u8..3, 0u8..9, whole(), whole(), whole(), seen, 0u32..5, 0u8..4)
+        .prop_map(|(t, b, u, k, more, d, seen, score, dose)| {
+            let n = k.parse::<u32>().unwrap_or(0) + more.parse::<u32>().unwrap_or(0);
+            let after = d.parse::<u32>().unwrap_or(0) / 2;
+            let g = f64::from(u) + 0.5 * f64::from(dose);
+            format!("{t},{b},{t}{b}{u}{dose},{k},{n},{d},{seen},{after},{score},{dose},{g}\n")
+        })
 }
 
 fn cell() -> impl Strategy<Value = String> {
@@ -60,7 +111,8 @@ fn question() -> impl Strategy<Value = Question> {
 fn check(analysis: &Analysis) {
     let share = |p: f64| (0.0..=1.0).contains(&p);
     for c in &analysis.contrasts {
-        assert!(c.estimate.is_finite());
+        // Over nothing at all there is no ratio.
+        assert!(c.estimate.is_finite() || analysis.kind == Kind::Count && analysis.treatments[0].mean == 0.0);
         for value in [c.se, c.low, c.high, c.p, c.percent].into_iter().flatten() {
             assert!(value.is_finite(), "{c:?}");
         }
@@ -100,6 +152,38 @@ proptest! {
             Ok(table) => match analyse(&table, &question) {
                 Err(error) => prop_assert!(!error.to_string().is_empty()),
                 Ok(analysis) => check(&analysis),
+            },
+        }
+    }
+
+    #[test]
+    fn any_table_of_any_kind_gives_an_answer_or_a_reason(
+        lines in prop::collection::vec(line_of_any_kind(), 0..30), question in question(), kind in kind(), block: bool,
+        unit: bool, more: bool,
+    ) {
+        let csv = format!("t,b,u,k,n,d,seen,after,s,dose,g\n{}", lines.concat());
+        let question = Question {
+            variance: Variance::Pooled,
+            scale: Scale::Difference,
+            goal: if kind == Kind::Dose { Goal::Beat } else { question.goal },
+            margin: match (kind, question.margin) {
+                (Kind::Score, Some(_)) => Some(Margin::Absolute(0.1)),
+                (Kind::Count, Some(Margin::Absolute(m))) => Some(Margin::Percent(m)),
+                (_, margin) => margin,
+            },
+            ..question
+        };
+        match read(csv.as_bytes(), &columns_of(kind, block, unit, more)) {
+            Err(error) => prop_assert!(!error.to_string().is_empty()),
+            Ok(table) => match analyse(&table, &question) {
+                Err(error) => prop_assert!(!error.to_string().is_empty()),
+                Ok(analysis) => {
+                    check(&analysis);
+                    let json = serde_json::to_value(&analysis).unwrap();
+                    prop_assert_eq!(json["kind"].as_str(), Some(kind.word()));
+                    let said = analysis.dose.map_or(true, |d| !d.sentence.contains("NaN"));
+                    prop_assert!(said);
+                }
             },
         }
     }

@@ -19,13 +19,17 @@ fn asked(args: &[String]) -> (Columns, Question) {
     for pair in args.chunks(2) {
         let value = pair[1].clone();
         match pair[0].as_str() {
-            "--kind" => assert_eq!(value, "amount"),
+            "--kind" => columns.kind = serde_json::from_value(Value::String(value)).unwrap(),
             "--measure" => columns.measure = value,
             "--treatment" => columns.treatment = value,
             "--control" => columns.control = value,
             "--block" => columns.block = Some(value),
             "--unit" => columns.unit = Some(value),
             "--baseline" => columns.baseline = Some(value),
+            "--out-of" => columns.out_of = Some(value),
+            "--seen" => columns.seen = Some(value),
+            "--dose" => columns.dose = Some(value),
+            "--tau" => question.tau = Some(value.parse().unwrap()),
             "--margin" => question.margin = Some(value.parse().unwrap()),
             "--goal" => question.goal = serde_json::from_value(Value::String(value)).unwrap(),
             "--better" => question.better = serde_json::from_value(Value::String(value)).unwrap(),
@@ -172,6 +176,107 @@ fn kiwishade_samples_in_units() {
 #[test]
 fn plants_in_trays_ragged() {
     hold("plants-in-trays-ragged", 1e-4);
+}
+
+/// Every figure of a JSON object against the answer's own JSON.
+fn figures(what: &str, got: &Value, want: &Value, tolerance: f64) {
+    for (key, value) in want.as_object().unwrap() {
+        if value.is_number() {
+            close(&format!("{what}, {key}"), got[key].as_f64().unwrap_or(f64::NAN), value, tolerance);
+        } else if value.is_object() {
+            figures(&format!("{what}, {key}"), &got[key], value, tolerance);
+        }
+    }
+}
+
+/// The answer's contrasts held against those of a case, by treatment.
+fn contrasts(name: &str, tolerance: f64) -> Analysis {
+    let (_, analysis, expected) = case(name, &[]);
+    close(name, analysis.dispersion.flatten().unwrap(), &expected["dispersion"], tolerance);
+    for want in expected["contrasts"].as_array().unwrap() {
+        let treatment = want["treatment"].as_str().unwrap();
+        let got = analysis.contrasts.iter().find(|c| c.treatment == treatment).unwrap();
+        figures(&format!("{name}, {treatment}"), &serde_json::to_value(got).unwrap(), want, tolerance);
+    }
+    analysis
+}
+
+#[test]
+fn insect_sprays_counts() {
+    let analysis = contrasts("insect-sprays-counts", 1e-6);
+    // Five treatments against one control: the limits for all together are wider.
+    assert!(analysis.contrasts.iter().all(|c| c.simultaneous.as_ref().unwrap().low < c.low.unwrap()));
+}
+
+#[test]
+fn broomrape_germination_shares() {
+    let analysis = contrasts("broomrape-germination", 1e-6);
+    let c = &analysis.contrasts[0];
+    assert!((c.estimate - 100.0 * (c.share.unwrap() - c.share_control.unwrap())).abs() < 1e-9);
+    // Delta method by hand, no blocks: dispersion times p(1-p)/n of both sides.
+    let (p, q) = (c.share.unwrap(), c.share_control.unwrap());
+    let variance = analysis.dispersion.flatten().unwrap() * (p * (1.0 - p) / 295.0 + q * (1.0 - q) / 272.0);
+    assert!((c.se.unwrap() - 100.0 * variance.sqrt()).abs() < 1e-6, "{:?}", c.se);
+}
+
+fn days(name: &str) {
+    let (_, analysis, expected) = case(name, &[]);
+    let contrast = serde_json::to_value(&analysis.contrasts[0]).unwrap();
+    figures(name, &contrast["logrank"], &expected["logrank"], 1e-6);
+    figures(name, &contrast["restricted_mean"], &expected["restricted_mean"], 1e-6);
+    for (treatment, median) in expected["median"].as_object().unwrap() {
+        let got = analysis.treatments.iter().find(|t| t.name == *treatment).unwrap();
+        close(name, got.median.flatten().unwrap(), median, 1e-12);
+    }
+}
+
+#[test]
+fn aml_days() {
+    days("aml-days");
+}
+
+#[test]
+fn first_root_days() {
+    days("first-root-days");
+}
+
+fn ranks(name: &str) {
+    let (_, analysis, expected) = case(name, &[]);
+    let got = analysis.contrasts.iter().map(|c| serde_json::to_value(c).unwrap()).collect::<Vec<_>>();
+    let near = |key: &str| {
+        got.iter().any(|c| (c[key].as_f64().unwrap() - expected[key].as_f64().unwrap()).abs() < 1e-9)
+    };
+    assert!(near("exact_p") && near("probability_of_superiority"), "{name}: {got:#?}");
+}
+
+#[test]
+fn rank_sums() {
+    ranks("rooting-ranks");
+    ranks("plant-growth-ranks");
+}
+
+#[test]
+fn rank_tests_of_all_treatments() {
+    // R 4.2.2 kruskal.test and friedman.test, from the shared ranks-overall.json.
+    let expected: Value = serde_json::from_str(&fixture("ranks-overall.json")).unwrap();
+    let score = ["--kind".to_owned(), "score".to_owned()];
+    for (name, key) in
+        [("insect-sprays-counts", "kruskal_insect_sprays"), ("alfalfa-water-control-blocks", "friedman_alfalfa")]
+    {
+        let (_, analysis, _) = case(name, &score);
+        let overall = analysis.overall.unwrap();
+        close(key, overall.statistic, &expected[key]["chi2"], 1e-9);
+        close(key, overall.df[0], &expected[key]["df"], 1e-12);
+        close(key, overall.p, &expected[key]["p"], 1e-6);
+    }
+}
+
+#[test]
+fn dose_curves() {
+    for (name, tolerance) in [("ryegrass-dose", 1e-4), ("plateau-dose", 1e-6)] {
+        let (_, analysis, expected) = case(name, &[]);
+        figures(name, &serde_json::to_value(analysis.dose.unwrap()).unwrap(), &expected, tolerance);
+    }
 }
 
 #[test]

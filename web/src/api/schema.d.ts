@@ -486,7 +486,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /** @description The whole answer. Serialises to the format `iron-twin/analysis/1`. */
-        Analysis: {
+        Analysis: (components["schemas"]["DoseOut"] | null) & {
             /** @description Goal best: the treatments that may be the best at this confidence. */
             best?: string[] | null;
             /** @description Which way is better. */
@@ -500,19 +500,24 @@ export interface components {
             contrasts: components["schemas"]["Contrast"][];
             /** @description The design. */
             design: components["schemas"]["Design"];
+            /**
+             * Format: double
+             * @description Counts and shares: how many times more units scatter than chance alone would make them.
+             */
+            dispersion?: number | null;
             /** @description Always `iron-twin/analysis/1`. */
             format: string;
             /** @description The goal. */
             goal: components["schemas"]["Goal"];
             /** @description Rows in, used and dropped. */
             input: components["schemas"]["Input"];
-            /** @description Always `amount` so far. */
-            kind: string;
+            /** @description Kind of measure. */
+            kind: components["schemas"]["Kind"];
             margin?: components["schemas"]["MarginOut"] | null;
             overall?: components["schemas"]["OverallOut"] | null;
             /** @description What is left. */
             residual: components["schemas"]["Residual"];
-            /** @description `difference` or `ratio`. */
+            /** @description Scale of estimates and limits: `difference`, `ratio`, `points`, `superiority`. */
             scale: string;
             /** @description Control first. */
             treatments: components["schemas"]["TreatmentOut"][];
@@ -679,14 +684,35 @@ export interface components {
             estimate: number;
             /**
              * Format: double
+             * @description Scores: exact rank-sum p, ties kept.
+             */
+            exact_p?: number | null;
+            /**
+             * Format: double
              * @description Upper limit.
              */
             high?: number | null;
+            logrank?: components["schemas"]["LogRankOut"] | null;
             /**
              * Format: double
              * @description Lower limit.
              */
             low?: number | null;
+            /**
+             * Format: double
+             * @description Shares: odds of the treatment over those of the control.
+             */
+            odds_ratio?: number | null;
+            /**
+             * Format: double
+             * @description Shares: upper limit of the odds ratio.
+             */
+            odds_ratio_high?: number | null;
+            /**
+             * Format: double
+             * @description Shares: lower limit of the odds ratio.
+             */
+            odds_ratio_low?: number | null;
             /**
              * Format: double
              * @description Two-sided p.
@@ -702,22 +728,38 @@ export interface components {
              * @description In per cent of the control's adjusted mean.
              */
             percent?: number | null;
+            /**
+             * Format: double
+             * @description Scores: chance that a treated unit scores higher than a control unit, ties counting half.
+             */
+            probability_of_superiority?: number | null;
+            /**
+             * Format: double
+             * @description Scores: its upper limit.
+             */
+            probability_of_superiority_high?: number | null;
+            /**
+             * Format: double
+             * @description Scores: its lower limit.
+             */
+            probability_of_superiority_low?: number | null;
             randomisation?: components["schemas"]["Randomisation"] | null;
             /**
              * Format: double
-             * @description Ratio scale: treatment over control.
+             * @description Ratio scale and counts: treatment over control.
              */
             ratio?: number | null;
             /**
              * Format: double
-             * @description Ratio scale: upper limit.
+             * @description Ratio scale and counts: upper limit.
              */
             ratio_high?: number | null;
             /**
              * Format: double
-             * @description Ratio scale: lower limit.
+             * @description Ratio scale and counts: lower limit.
              */
             ratio_low?: number | null;
+            restricted_mean?: components["schemas"]["RestrictedMeanOut"] | null;
             /**
              * Format: double
              * @description Standard error (ratio scale: of the logarithm).
@@ -725,6 +767,16 @@ export interface components {
             se?: number | null;
             /** @description The verdict in plain words. */
             sentence: string;
+            /**
+             * Format: double
+             * @description Shares: of the treatment, 0 to 1.
+             */
+            share?: number | null;
+            /**
+             * Format: double
+             * @description Shares: of the control, 0 to 1.
+             */
+            share_control?: number | null;
             simultaneous?: components["schemas"]["Simultaneous"] | null;
             /** @description The treatment. */
             treatment: string;
@@ -800,6 +852,18 @@ export interface components {
              */
             volume_l: number;
         };
+        /** @description What a dose trial gives instead of contrasts. */
+        DoseOut: {
+            enough?: components["schemas"]["EnoughOut"] | null;
+            /** @description The straight line. */
+            linear: components["schemas"]["LinearOut"];
+            linear_plateau?: components["schemas"]["LinearPlateauOut"] | null;
+            log_logistic?: components["schemas"]["LogLogisticOut"] | null;
+            /** @description `log_logistic`, `linear` or `linear_plateau`: the least AICc. */
+            preferred: string;
+            /** @description What was learned, in plain words. */
+            sentence: string;
+        };
         /** @description One unit as a dot. */
         Dot: {
             /** @description Blind code. */
@@ -845,6 +909,24 @@ export interface components {
              * @description Days late; 0 when it is due today.
              */
             late: number;
+        };
+        /** @description The dose that is enough. */
+        EnoughOut: {
+            /**
+             * Format: double
+             * @description The lowest dose within the tested range that comes within the margin of the best.
+             */
+            dose: number;
+            /**
+             * Format: double
+             * @description Upper limit.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Lower limit.
+             */
+            low: number;
         };
         /** @description The farm. */
         FarmView: {
@@ -960,7 +1042,7 @@ export interface components {
          * @description How a measure is analysed.
          * @enum {string}
          */
-        Kind: "amount";
+        Kind: "amount" | "count" | "share" | "days" | "score" | "dose";
         /** @description The ledger of one trial. */
         Ledger: {
             /** @description Open findings, worst first. */
@@ -969,6 +1051,104 @@ export interface components {
             sound: string[];
             /** @description Titles of the rules that wait for records. */
             waits: string[];
+        };
+        /** @description A straight dose line. */
+        LinearOut: {
+            /**
+             * Format: double
+             * @description Value at dose 0.
+             */
+            intercept: number;
+            /**
+             * Format: double
+             * @description Its two-sided p.
+             */
+            p?: number | null;
+            /**
+             * Format: double
+             * @description Its standard error.
+             */
+            se?: number | null;
+            /**
+             * Format: double
+             * @description Change a unit of dose.
+             */
+            slope: number;
+        };
+        /** @description A dose line up to a plateau. */
+        LinearPlateauOut: {
+            /**
+             * Format: double
+             * @description Value at dose 0.
+             */
+            intercept: number;
+            /**
+             * Format: double
+             * @description Dose from which on more makes no difference.
+             */
+            joint: number;
+            /**
+             * Format: double
+             * @description Value from there on.
+             */
+            plateau: number;
+            /**
+             * Format: double
+             * @description Sum of squared residuals.
+             */
+            rss: number;
+            /**
+             * Format: double
+             * @description Change a unit of dose below the joint.
+             */
+            slope: number;
+        };
+        /** @description A four-parameter log-logistic dose curve. */
+        LogLogisticOut: {
+            /**
+             * Format: double
+             * @description Dose at which half of the way is gone.
+             */
+            ed50: number;
+            /**
+             * Format: double
+             * @description Value at very high doses.
+             */
+            lower: number;
+            /**
+             * Format: double
+             * @description Residual standard deviation.
+             */
+            residual_sd?: number | null;
+            /**
+             * Format: double
+             * @description Its standard error.
+             */
+            se_ed50?: number | null;
+            /**
+             * Format: double
+             * @description Steepness.
+             */
+            slope: number;
+            /**
+             * Format: double
+             * @description Value at dose 0.
+             */
+            upper: number;
+        };
+        /** @description The log-rank test of one treatment and the control. */
+        LogRankOut: {
+            /**
+             * Format: double
+             * @description Chi-square with one degree of freedom; null between two checks, where only the deals are counted.
+             */
+            chi2?: number | null;
+            exact?: components["schemas"]["Randomisation"] | null;
+            /**
+             * Format: double
+             * @description Its upper tail.
+             */
+            p?: number | null;
         };
         /** @description The smallest difference that would change what the grower does. */
         Margin: {
@@ -1131,7 +1311,7 @@ export interface components {
              * @description The statistic.
              */
             statistic: number;
-            /** @description Always `F` for amounts. */
+            /** @description `F`, `log-rank`, `Kruskal-Wallis` or `Friedman`. */
             test: string;
         };
         /** @description The picture for a range of sizes around the plan. */
@@ -1342,6 +1522,34 @@ export interface components {
              */
             within_unit_sd?: number | null;
         };
+        /** @description Mean days of both up to a day. */
+        RestrictedMeanOut: {
+            /**
+             * Format: double
+             * @description Of the control, days.
+             */
+            control: number;
+            /**
+             * Format: double
+             * @description Standard error of the control's.
+             */
+            se_control: number;
+            /**
+             * Format: double
+             * @description Standard error of the treatment's.
+             */
+            se_treatment: number;
+            /**
+             * Format: double
+             * @description The day up to which the means are taken.
+             */
+            tau: number;
+            /**
+             * Format: double
+             * @description Of the treatment, days.
+             */
+            treatment: number;
+        };
         /** @description The opened key. */
         RevealView: {
             /** @description When it was opened. */
@@ -1425,6 +1633,16 @@ export interface components {
             low: number;
             /** @description `dunnett` or `sidak`. */
             method: string;
+            /**
+             * Format: double
+             * @description Shares: the same for the odds ratio, upper limit.
+             */
+            odds_ratio_high?: number | null;
+            /**
+             * Format: double
+             * @description Shares: the same for the odds ratio, lower limit.
+             */
+            odds_ratio_low?: number | null;
             /**
              * Format: double
              * @description Adjusted p.
@@ -1534,6 +1752,11 @@ export interface components {
              * @description Plain mean of the rows.
              */
             mean: number;
+            /**
+             * Format: double
+             * @description Days: the day by which half had the event; null where it was not reached.
+             */
+            median?: number | null;
             /** @description Name. */
             name: string;
             /** @description Rows. */

@@ -3,6 +3,7 @@
 use super::table::Dropped;
 use super::verdict::{Better, Doubt, Goal, Verdict};
 use super::warnings::Warning;
+use crate::ask::measures::Kind;
 use serde::Serialize;
 
 /// How many rows came in.
@@ -61,24 +62,143 @@ pub struct TreatmentOut {
     pub sd: Option<f64>,
     /// Standard error of the adjusted mean.
     pub se: Option<f64>,
+    /// Days: the day by which half had the event; null where it was not reached.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub median: Known,
+}
+
+/// A figure that belongs to a kind of measure: absent for other kinds, null where this table does not give it.
+pub type Known = Option<Option<f64>>;
+
+/// The log-rank test of one treatment and the control.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LogRankOut {
+    /// Chi-square with one degree of freedom; null between two checks, where only the deals are counted.
+    pub chi2: Option<f64>,
+    /// Its upper tail.
+    pub p: Option<f64>,
+    /// The same scores dealt anew.
+    pub exact: Option<Randomisation>,
+}
+
+/// Mean days of both up to a day.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct RestrictedMeanOut {
+    /// The day up to which the means are taken.
+    pub tau: f64,
+    /// Of the control, days.
+    pub control: f64,
+    /// Of the treatment, days.
+    pub treatment: f64,
+    /// Standard error of the control's.
+    pub se_control: f64,
+    /// Standard error of the treatment's.
+    pub se_treatment: f64,
+}
+
+/// A four-parameter log-logistic dose curve.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LogLogisticOut {
+    /// Steepness.
+    pub slope: f64,
+    /// Value at very high doses.
+    pub lower: f64,
+    /// Value at dose 0.
+    pub upper: f64,
+    /// Dose at which half of the way is gone.
+    pub ed50: f64,
+    /// Its standard error.
+    pub se_ed50: Option<f64>,
+    /// Residual standard deviation.
+    pub residual_sd: Option<f64>,
+}
+
+/// A straight dose line.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LinearOut {
+    /// Value at dose 0.
+    pub intercept: f64,
+    /// Change a unit of dose.
+    pub slope: f64,
+    /// Its standard error.
+    pub se: Option<f64>,
+    /// Its two-sided p.
+    pub p: Option<f64>,
+}
+
+/// A dose line up to a plateau.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LinearPlateauOut {
+    /// Value at dose 0.
+    pub intercept: f64,
+    /// Change a unit of dose below the joint.
+    pub slope: f64,
+    /// Dose from which on more makes no difference.
+    pub joint: f64,
+    /// Value from there on.
+    pub plateau: f64,
+    /// Sum of squared residuals.
+    pub rss: f64,
+}
+
+/// The dose that is enough.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct EnoughOut {
+    /// The lowest dose within the tested range that comes within the margin of the best.
+    pub dose: f64,
+    /// Lower limit.
+    pub low: f64,
+    /// Upper limit.
+    pub high: f64,
+}
+
+/// What a dose trial gives instead of contrasts.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct DoseOut {
+    /// Null with fewer than four different doses, or where it does not settle.
+    pub log_logistic: Option<LogLogisticOut>,
+    /// The straight line.
+    pub linear: LinearOut,
+    /// Null with fewer than three different doses.
+    pub linear_plateau: Option<LinearPlateauOut>,
+    /// `log_logistic`, `linear` or `linear_plateau`: the least AICc.
+    pub preferred: &'static str,
+    /// Null without a margin.
+    pub enough: Option<EnoughOut>,
+    /// What was learned, in plain words.
+    pub sentence: String,
 }
 
 /// The test that all treatments are alike.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OverallOut {
-    /// Always `F` for amounts.
+    /// `F`, `log-rank`, `Kruskal-Wallis` or `Friedman`.
     pub test: &'static str,
     /// The statistic.
     pub statistic: f64,
     /// Degrees of freedom.
-    pub df: [f64; 2],
+    pub df: Vec<f64>,
     /// Upper tail.
     pub p: f64,
 }
 
+impl OverallOut {
+    pub(crate) fn f(overall: &crate::stats::linear::Overall) -> Self {
+        Self { test: "F", statistic: overall.f, df: vec![overall.df_between, overall.df_within], p: overall.p }
+    }
+}
+
 /// What the treatments leave unexplained.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Residual {
     /// Residual standard deviation of a unit (with samples: of a unit mean).
@@ -107,6 +227,18 @@ pub struct Simultaneous {
     pub high: f64,
     /// Adjusted p.
     pub p: f64,
+    /// Shares: the same for the odds ratio, lower limit.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub odds_ratio_low: Option<f64>,
+    /// Shares: the same for the odds ratio, upper limit.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub odds_ratio_high: Option<f64>,
+}
+
+impl Simultaneous {
+    pub(crate) fn new(method: &'static str, low: f64, high: f64, p: f64) -> Self {
+        Self { method, low, high, p, odds_ratio_low: None, odds_ratio_high: None }
+    }
 }
 
 /// The re-deal of one treatment and the control.
@@ -138,7 +270,7 @@ pub struct WelchOut {
 }
 
 /// One treatment against the control.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Contrast {
     /// The treatment.
@@ -159,15 +291,54 @@ pub struct Contrast {
     pub high: Option<f64>,
     /// Two-sided p.
     pub p: Option<f64>,
-    /// Ratio scale: treatment over control.
+    /// Ratio scale and counts: treatment over control.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub ratio: Option<f64>,
-    /// Ratio scale: lower limit.
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub ratio: Known,
+    /// Ratio scale and counts: lower limit.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub ratio_low: Option<f64>,
-    /// Ratio scale: upper limit.
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub ratio_low: Known,
+    /// Ratio scale and counts: upper limit.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub ratio_high: Option<f64>,
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub ratio_high: Known,
+    /// Shares: odds of the treatment over those of the control.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub odds_ratio: Known,
+    /// Shares: lower limit of the odds ratio.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub odds_ratio_low: Known,
+    /// Shares: upper limit of the odds ratio.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub odds_ratio_high: Known,
+    /// Shares: of the treatment, 0 to 1.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub share: Option<f64>,
+    /// Shares: of the control, 0 to 1.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub share_control: Option<f64>,
+    /// Days: means up to a day.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub restricted_mean: Option<RestrictedMeanOut>,
+    /// Days: the log-rank test.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub logrank: Option<LogRankOut>,
+    /// Scores: chance that a treated unit scores higher than a control unit, ties counting half.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub probability_of_superiority: Option<f64>,
+    /// Scores: its lower limit.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub probability_of_superiority_low: Option<f64>,
+    /// Scores: its upper limit.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub probability_of_superiority_high: Option<f64>,
+    /// Scores: exact rank-sum p, ties kept.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub exact_p: Option<f64>,
     /// Limits for all contrasts together, where there is more than one.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub simultaneous: Option<Simultaneous>,
@@ -204,15 +375,15 @@ pub struct Analysis {
     pub format: &'static str,
     /// Rows in, used and dropped.
     pub input: Input,
-    /// Always `amount` so far.
-    pub kind: &'static str,
+    /// Kind of measure.
+    pub kind: Kind,
     /// The goal.
     pub goal: Goal,
     /// Which way is better.
     pub better: Better,
     /// Confidence of the intervals.
     pub confidence: f64,
-    /// `difference` or `ratio`.
+    /// Scale of estimates and limits: `difference`, `ratio`, `points`, `superiority`.
     pub scale: &'static str,
     /// The margin, where one was given.
     pub margin: Option<MarginOut>,
@@ -224,6 +395,13 @@ pub struct Analysis {
     pub overall: Option<OverallOut>,
     /// What is left.
     pub residual: Residual,
+    /// Counts and shares: how many times more units scatter than chance alone would make them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<f64>))]
+    pub dispersion: Known,
+    /// Doses: the curves.
+    #[serde(flatten, skip_serializing_if = "Option::is_none")]
+    pub dose: Option<DoseOut>,
     /// Each treatment against the control.
     pub contrasts: Vec<Contrast>,
     /// Goal best: the treatments that may be the best at this confidence.

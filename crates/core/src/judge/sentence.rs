@@ -1,6 +1,6 @@
 //! The verdict as a sentence that a grower can repeat. No "significant", no bare p.
 
-use super::analysis::{Question, Scale};
+use super::analysis::Question;
 use super::result::Contrast;
 use super::verdict::{Better, Doubt, Gain, Verdict};
 use crate::quantity::Margin;
@@ -47,6 +47,16 @@ fn decimals_for(se: f64) -> usize {
     (-(se / 2.0).log10().floor()).clamp(0.0, 6.0) as usize
 }
 
+/// A figure with about three digits, trailing zeros left out.
+pub(crate) fn figure(value: f64) -> String {
+    if value == 0.0 || !value.is_finite() {
+        return plain(value, 0);
+    }
+    let decimals = (2.0 - value.abs().log10().floor()).clamp(0.0, 9.0) as usize;
+    let text = plain(value, decimals);
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+}
+
 fn capitalised(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
@@ -58,7 +68,42 @@ pub(crate) struct Said {
     pub caveat: Option<String>,
 }
 
+/// In which terms a kind of measure is spoken of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Terms {
+    /// Differences of amounts, in the measure's unit.
+    Amount,
+    /// Ratios of amounts, in per cent.
+    Ratio,
+    /// Ratios of counts, in per cent.
+    Count,
+    /// Shares, in percentage points.
+    Share,
+    /// Days to an event.
+    Days,
+    /// Which of two scores higher, in pairings out of 100.
+    Score,
+}
+
+impl Terms {
+    fn is_ratio(self) -> bool {
+        matches!(self, Self::Ratio | Self::Count)
+    }
+
+    /// "it could give 4 g less".
+    fn verb(self) -> &'static str {
+        match self {
+            Self::Amount | Self::Ratio => "give",
+            Self::Count => "have",
+            Self::Share => "reach",
+            Self::Days => "take",
+            Self::Score => "win",
+        }
+    }
+}
+
 struct Phrase<'a> {
+    terms: Terms,
     contrast: &'a Contrast,
     question: &'a Question,
     margin: Option<f64>,
@@ -68,15 +113,22 @@ struct Phrase<'a> {
 
 /// Says what a contrast has taught. `margin` is on the scale of the verdict; `control_mean` on that of the model.
 #[must_use]
-pub(crate) fn of(contrast: &Contrast, question: &Question, margin: Option<f64>, control_mean: f64) -> Said {
+pub(crate) fn of(
+    terms: Terms,
+    contrast: &Contrast,
+    question: &Question,
+    margin: Option<f64>,
+    control_mean: f64,
+) -> Said {
     let decimals = decimals_for(contrast.se.unwrap_or(0.0));
-    Phrase { contrast, question, margin, control_mean, decimals }.say()
+    Phrase { terms, contrast, question, margin, control_mean, decimals }.say()
 }
 
 impl Phrase<'_> {
     fn say(&self) -> Said {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         let main = match self.contrast.verdict {
+            Verdict::Better | Verdict::Worse if self.interval().0.is_nan() => self.by_deals_alone(),
             Verdict::BetterByMargin => format!(
                 "{}. The true {} is very likely {}: more than the {} you said would matter.",
                 self.lead(),
@@ -140,10 +192,8 @@ impl Phrase<'_> {
     /// Limits of the gain: in the measure's unit, or as a share for ratios.
     fn gain(&self) -> Gain {
         let (low, high) = self.interval();
-        match self.question.scale {
-            Scale::Difference => Gain::of(low, high, self.question.better),
-            Scale::Ratio => Gain::of(low - 1.0, high - 1.0, self.question.better),
-        }
+        let from = if self.terms.is_ratio() { 1.0 } else { 0.0 };
+        Gain::of(low - from, high - from, self.question.better)
     }
 
     fn widest(&self) -> f64 {
@@ -154,27 +204,62 @@ impl Phrase<'_> {
     /// "Full feed gave 31 g a tray more than plain water (27 %)".
     fn lead(&self) -> String {
         let c = self.contrast;
-        let more = match self.question.scale {
-            Scale::Difference => c.estimate > 0.0,
-            Scale::Ratio => c.estimate > 1.0,
-        };
+        let more = c.estimate > if self.terms.is_ratio() { 1.0 } else { 0.0 };
         let direction = if more { "more" } else { "less" };
         let wording = &self.question.wording;
         let percent = c.percent.map(|p| format!("{} %", plain(p.abs(), self.percent_decimals(p))));
-        let amount = match self.question.scale {
-            Scale::Difference => {
-                format!("{} a {} {direction}", wording.amount(c.estimate, self.decimals), wording.a_unit)
-            }
-            Scale::Ratio => format!("{} {direction}", percent.clone().unwrap_or_default()),
-        };
-        let share =
-            percent.filter(|_| self.question.scale == Scale::Difference).map_or(String::new(), |p| format!(" ({p})"));
+        let share = percent.as_ref().map_or(String::new(), |p| format!(" ({p})"));
         let better = match (self.question.better, more) {
             (Better::Lower, true) => ", and less is better",
             (Better::Lower, false) => ", which is better",
             _ => "",
         };
-        format!("{} gave {amount} than {}{share}{better}", capitalised(&c.treatment), c.versus)
+        let (name, control) = (capitalised(&c.treatment), &c.versus);
+        match self.terms {
+            Terms::Amount => {
+                let amount = wording.amount(c.estimate, self.decimals);
+                format!("{name} gave {amount} a {} {direction} than {control}{share}{better}", wording.a_unit)
+            }
+            Terms::Ratio => {
+                format!("{name} gave {} {direction} than {control}{better}", percent.unwrap_or_default())
+            }
+            Terms::Count => match c.ratio.flatten() {
+                Some(ratio) if ratio >= 2.0 => {
+                    format!("{name} had {} times as many as {control}{better}", plain(ratio, 1))
+                }
+                Some(_) => format!("{name} had {} {direction} than {control}{better}", percent.unwrap_or_default()),
+                None => format!("{name} had {direction} than {control}{better}"),
+            },
+            Terms::Share => {
+                let of = |share: Option<f64>| plain(100.0 * share.unwrap_or(0.0), 0);
+                format!(
+                    "{name} reached {} % and {control} {} %, {} points {direction}{better}",
+                    of(c.share),
+                    of(c.share_control),
+                    plain(c.estimate.abs(), self.decimals.min(1))
+                )
+            }
+            Terms::Days => format!(
+                "{name} took {} days {direction} than {control}{share}{better}",
+                plain(c.estimate.abs(), self.decimals)
+            ),
+            Terms::Score => {
+                let wins = 50.0 + 100.0 * c.estimate;
+                format!("{name} scored higher than {control} in {} of 100 pairings{better}", plain(wins, 0))
+            }
+        }
+    }
+
+    /// A treatment at none or all: the model has no limits, and the deals bear the verdict.
+    fn by_deals_alone(&self) -> String {
+        let p = self.contrast.randomisation.as_ref().map_or(1.0, |r| r.p);
+        format!(
+            "{}. Dealing the {} anew gives a gap this wide in {} of 100 deals, so luck is unlikely; how wide the true gap \
+             is cannot be said.",
+            self.lead(),
+            self.question.wording.units,
+            plain(100.0 * p, if p < 0.01 { 2 } else { 0 })
+        )
     }
 
     fn percent_decimals(&self, percent: f64) -> usize {
@@ -193,19 +278,30 @@ impl Phrase<'_> {
     fn between(&self) -> String {
         let gain = self.gain();
         let (from, to) = if gain.low >= 0.0 { (gain.low, gain.high) } else { (-gain.high, -gain.low) };
-        match self.question.scale {
-            Scale::Difference => {
+        match self.terms {
+            Terms::Days => format!("between {} and {} days", plain(from, self.decimals), plain(to, self.decimals)),
+            Terms::Share => {
+                let decimals = self.decimals.min(1);
+                format!("between {} and {} points", plain(from, decimals), plain(to, decimals))
+            }
+            Terms::Score => {
+                format!("between {} and {} of 100 pairings over even", plain(100.0 * from, 0), plain(100.0 * to, 0))
+            }
+            Terms::Amount => {
                 let unit = &self.question.wording.unit;
                 let unit = if unit.is_empty() { String::new() } else { format!(" {unit}") };
                 format!("between {} and {}{unit}", plain(from, self.decimals), plain(to, self.decimals))
             }
-            Scale::Ratio => format!("between {} and {} %", plain(100.0 * from, 0), plain(100.0 * to, 0)),
+            Terms::Ratio | Terms::Count => format!("between {} and {} %", plain(100.0 * from, 0), plain(100.0 * to, 0)),
         }
     }
 
     fn margin_text(&self) -> String {
         match self.question.margin {
             Some(Margin::Percent(p)) => format!("{p} %"),
+            Some(Margin::Absolute(a)) if self.terms == Terms::Share => format!("{a} points"),
+            Some(Margin::Absolute(a)) if self.terms == Terms::Days => format!("{a} days"),
+            Some(Margin::Absolute(a)) if self.terms == Terms::Score => format!("{} in 100 pairings", plain(100.0 * a, 0)),
             Some(Margin::Absolute(a)) => {
                 let unit = &self.question.wording.unit;
                 if unit.is_empty() { a.to_string() } else { format!("{a} {unit}") }
@@ -224,12 +320,16 @@ impl Phrase<'_> {
 
     /// A size on the margin's scale, with its share of the control where that makes sense.
     fn size(&self, value: f64) -> String {
-        match self.question.scale {
-            Scale::Ratio => format!("{} %", plain(100.0 * value.max(0.0), 0)),
-            Scale::Difference => {
-                let amount = self.question.wording.amount(value.max(0.0), self.decimals);
+        let value = value.max(0.0);
+        match self.terms {
+            Terms::Ratio | Terms::Count => format!("{} %", plain(100.0 * value, 0)),
+            Terms::Share => format!("{} points", plain(value, self.decimals.min(1))),
+            Terms::Days => format!("{} days", plain(value, self.decimals)),
+            Terms::Score => format!("{} of 100 pairings", plain(100.0 * value, 0)),
+            Terms::Amount => {
+                let amount = self.question.wording.amount(value, self.decimals);
                 if self.control_mean > 0.0 {
-                    let percent = 100.0 * value.max(0.0) / self.control_mean;
+                    let percent = 100.0 * value / self.control_mean;
                     format!("{amount} ({} %)", plain(percent, self.percent_decimals(percent)))
                 } else {
                     amount
@@ -270,7 +370,8 @@ impl Phrase<'_> {
             None => {
                 let gain = self.gain();
                 format!(
-                    "{opening}: it could give {} less or {} more.{}",
+                    "{opening}: it could {} {} less or {} more.{}",
+                    self.terms.verb(),
                     self.size(self.side(gain, false)),
                     self.size(self.side(gain, true)),
                     self.settle()

@@ -3,6 +3,7 @@
 //! UTF-8 with or without a byte-order mark, CRLF, comma, semicolon or tab, decimal points or commas. What cannot be
 //! used is dropped row by row and listed; what makes the whole table doubtful is refused with row and column.
 
+use crate::ask::measures::Kind;
 use crate::stats::linear::Observation;
 use serde::Serialize;
 use std::collections::HashMap;
@@ -13,6 +14,8 @@ pub const LARGEST_VALUE: f64 = 1e15;
 /// Which columns hold what.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Columns {
+    /// What kind of measure it is: says which of the columns below are read.
+    pub kind: Kind,
     /// What was measured.
     pub measure: String,
     /// What was given.
@@ -25,6 +28,27 @@ pub struct Columns {
     pub unit: Option<String>,
     /// Starting size.
     pub baseline: Option<String>,
+    /// The n of k out of n, for shares.
+    pub out_of: Option<String>,
+    /// Plants, area or days behind a count; 1 where left out.
+    pub exposure: Option<String>,
+    /// Days: whether the event was seen on that day.
+    pub seen: Option<String>,
+    /// Days: last day on which it was not yet seen.
+    pub after: Option<String>,
+    /// The numeric dose; takes the place of the treatment.
+    pub dose: Option<String>,
+}
+
+/// What stands beside the measure in a row, as far as its kind wants it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Beside {
+    /// Share: the n. Count: the exposure. Dose: the dose. Else 1.
+    pub size: f64,
+    /// Days: whether the event was seen.
+    pub seen: bool,
+    /// Days: last day on which it was not yet seen, where that is known.
+    pub after: Option<f64>,
 }
 
 /// A row that could not be used.
@@ -40,6 +64,8 @@ pub struct Dropped {
 /// The table, ready for the analysis.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Table {
+    /// Kind of the measure.
+    pub kind: Kind,
     /// Data rows in the file.
     pub rows: usize,
     /// Rows that were left out.
@@ -54,12 +80,16 @@ pub struct Table {
     pub has_units: bool,
     /// Whether a baseline column was given.
     pub has_baseline: bool,
+    /// Days: whether a column says when the event was not yet seen.
+    pub has_after: bool,
     /// The rows, with indices into the lists above.
     pub observations: Vec<Observation>,
+    /// What stands beside each observation.
+    pub beside: Vec<Beside>,
 }
 
 /// Why a table is refused.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum TableError {
     /// Not text at all.
@@ -114,6 +144,58 @@ pub enum TableError {
         column: String,
         /// The cell.
         text: String,
+    },
+    /// A count below zero or with a fraction.
+    #[error("row {row}, column '{column}': '{text}' cannot be counted; counts are whole numbers from 0 up")]
+    NotACount {
+        /// Row of the file.
+        row: usize,
+        /// Column.
+        column: String,
+        /// The cell.
+        text: String,
+    },
+    /// More out of n than n.
+    #[error("row {row}: {k} out of {n} cannot be; check the columns '{column}' and '{out_of}'")]
+    MoreThanAll {
+        /// Row of the file.
+        row: usize,
+        /// The k.
+        k: f64,
+        /// The n.
+        n: f64,
+        /// Column of k.
+        column: String,
+        /// Column of n.
+        out_of: String,
+    },
+    /// A day or dose below zero.
+    #[error("row {row}, column '{column}': '{text}' is below zero; count from 0")]
+    BelowZero {
+        /// Row of the file.
+        row: usize,
+        /// Column.
+        column: String,
+        /// The cell.
+        text: String,
+    },
+    /// Not yet seen on a day later than the one on which it was seen.
+    #[error("row {row}: not yet seen on day {after}, but seen on day {day}; exchange or correct the two")]
+    SeenBefore {
+        /// Row of the file.
+        row: usize,
+        /// Last day on which it was not yet seen.
+        after: f64,
+        /// Day on which it was seen.
+        day: f64,
+    },
+    /// The kind needs a column that was not named.
+    #[error("--kind {kind} needs {option}")]
+    ColumnMissing {
+        /// Kind of measure.
+        kind: &'static str,
+        /// The option.
+        option: &'static str,
     },
     /// No row could be used.
     #[error("column '{column}': no row holds a number; check the column and the decimal sign")]
@@ -240,6 +322,32 @@ struct Places {
     block: Option<usize>,
     unit: Option<usize>,
     baseline: Option<usize>,
+    /// The n, the exposure or the dose.
+    size: Option<usize>,
+    seen: Option<usize>,
+    after: Option<usize>,
+}
+
+impl Columns {
+    /// The column that says how the rows were treated: for doses, the dose itself.
+    #[must_use]
+    pub fn treated_by(&self) -> &str {
+        match (&self.dose, self.kind) {
+            (Some(dose), Kind::Dose) => dose,
+            _ => &self.treatment,
+        }
+    }
+
+    /// The column of the n, the exposure or the dose.
+    fn size(&self) -> Result<Option<&String>, TableError> {
+        let missing = |option| TableError::ColumnMissing { kind: self.kind.word(), option };
+        match self.kind {
+            Kind::Share => self.out_of.as_ref().map(Some).ok_or(missing("--out-of COL: the n of k out of n")),
+            Kind::Dose => self.dose.as_ref().map(Some).ok_or(missing("--dose COL: the numeric dose")),
+            Kind::Count => Ok(self.exposure.as_ref()),
+            Kind::Amount | Kind::Days | Kind::Score => Ok(None),
+        }
+    }
 }
 
 fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
@@ -254,12 +362,18 @@ fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
             .position(|h| h == name.trim())
             .ok_or_else(|| TableError::UnknownColumn { column: name.clone(), present: listed(header) })
     };
+    let size = columns.size()?;
+    let treated_by = columns.treated_by().to_owned();
+    let (seen, after) = if columns.kind == Kind::Days { (&columns.seen, &columns.after) } else { (&None, &None) };
     let roles = [
         ("the measure", Some(&columns.measure)),
-        ("the treatment", Some(&columns.treatment)),
+        ("the treatment", Some(&treated_by)),
         ("the block", columns.block.as_ref()),
         ("the unit", columns.unit.as_ref()),
         ("the baseline", columns.baseline.as_ref()),
+        ("what it is taken out of", size.filter(|_| columns.kind != Kind::Dose)),
+        ("whether it was seen", seen.as_ref()),
+        ("the day before", after.as_ref()),
     ];
     for (i, (second, name)) in roles.iter().enumerate() {
         if let Some((first, _)) = roles[..i].iter().find(|(_, other)| other.is_some() && other == name) {
@@ -269,10 +383,13 @@ fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
     }
     Ok(Places {
         measure: find(&columns.measure)?,
-        treatment: find(&columns.treatment)?,
+        treatment: find(&treated_by)?,
         block: columns.block.as_ref().map(find).transpose()?,
         unit: columns.unit.as_ref().map(find).transpose()?,
         baseline: columns.baseline.as_ref().map(find).transpose()?,
+        size: size.map(find).transpose()?,
+        seen: seen.as_ref().map(find).transpose()?,
+        after: after.as_ref().map(find).transpose()?,
     })
 }
 
@@ -329,12 +446,22 @@ struct Gather<'a> {
     /// First dropped row of each treatment.
     lost: HashMap<usize, Dropped>,
     observations: Vec<Observation>,
+    beside: Vec<Beside>,
+}
+
+/// The numbers of a row, and what stands beside them.
+struct Numbers {
+    value: f64,
+    baseline: f64,
+    beside: Beside,
 }
 
 impl<'a> Gather<'a> {
     fn new(columns: &'a Columns, places: Places) -> Self {
         let mut treatments = Names::default();
-        treatments.number(columns.control.trim());
+        if columns.kind != Kind::Dose {
+            treatments.number(columns.control.trim());
+        }
         Self {
             columns,
             places,
@@ -346,6 +473,7 @@ impl<'a> Gather<'a> {
             homes: Vec::new(),
             lost: HashMap::new(),
             observations: Vec::new(),
+            beside: Vec::new(),
         }
     }
 
@@ -362,7 +490,7 @@ impl<'a> Gather<'a> {
         let cell = |i: usize| record.get(i).unwrap_or_default().trim();
         let treatment_name = cell(self.places.treatment);
         if treatment_name.is_empty() {
-            self.drop_row(row, None, format!("{} is empty", self.columns.treatment));
+            self.drop_row(row, None, format!("{} is empty", self.columns.treated_by()));
             return Ok(());
         }
         let treatment = self.treatments.number(treatment_name);
@@ -373,33 +501,104 @@ impl<'a> Gather<'a> {
                 return Ok(());
             }
         }
-        let mut numbers = [0.0, 0.0];
-        let wanted = [
-            Some((self.places.measure, &self.columns.measure)),
-            self.places.baseline.zip(self.columns.baseline.as_ref()),
-        ];
-        for (slot, (place, column)) in wanted.into_iter().enumerate().filter_map(|(i, w)| w.map(|w| (i, w))) {
-            let text = cell(place);
-            match number(text) {
-                Cell::Number(v) => numbers[slot] = v,
-                Cell::Absurd => {
-                    return Err(TableError::AbsurdValue { row, column: column.clone(), text: text.to_owned() });
-                }
-                Cell::NotANumber => {
-                    let why = if text.is_empty() {
-                        format!("{column} is empty")
-                    } else {
-                        format!("{column} is not a number: '{text}'")
-                    };
-                    self.drop_row(row, Some(treatment), why);
-                    return Ok(());
-                }
+        let numbers = match self.numbers(row, record)? {
+            Ok(numbers) => numbers,
+            Err(why) => {
+                self.drop_row(row, Some(treatment), why);
+                return Ok(());
             }
-        }
+        };
         let block = self.places.block.map_or(0, |i| self.blocks.number(cell(i)));
         let unit = self.unit(row, treatment, block, self.places.unit.map(cell))?;
-        self.observations.push(Observation { value: numbers[0], treatment, block, baseline: numbers[1], unit });
+        let (value, baseline) = (numbers.value, numbers.baseline);
+        self.observations.push(Observation { value, treatment, block, baseline, unit });
+        self.beside.push(numbers.beside);
         Ok(())
+    }
+
+    /// The numbers of a row; the inner error says why the row cannot be used, the outer why the file cannot.
+    fn numbers(&self, row: usize, record: &csv::StringRecord) -> Result<Result<Numbers, String>, TableError> {
+        let columns = self.columns;
+        let text = |place: usize| record.get(place).unwrap_or_default().trim();
+        let mut unusable = None;
+        let mut read = |place: Option<usize>, column: Option<&String>, usual: f64| -> Result<f64, TableError> {
+            let (Some(place), Some(column)) = (place, column) else { return Ok(usual) };
+            match number(text(place)) {
+                Cell::Number(v) => return Ok(v),
+                Cell::Absurd => {
+                    return Err(TableError::AbsurdValue { row, column: column.clone(), text: text(place).to_owned() });
+                }
+                Cell::NotANumber if text(place).is_empty() => {
+                    unusable.get_or_insert_with(|| format!("{column} is empty"));
+                }
+                Cell::NotANumber => {
+                    unusable.get_or_insert_with(|| format!("{column} is not a number: '{}'", text(place)));
+                }
+            }
+            Ok(usual)
+        };
+        let value = read(Some(self.places.measure), Some(&columns.measure), 0.0)?;
+        let baseline = read(self.places.baseline, columns.baseline.as_ref(), 0.0)?;
+        let size_column = columns.size()?;
+        let size = read(self.places.size, size_column, 1.0)?;
+        let after = match self.places.after.filter(|&i| !text(i).is_empty()) {
+            Some(place) => Some(read(Some(place), columns.after.as_ref(), 0.0)?),
+            None => None,
+        };
+        let seen = match self.places.seen.map(|i| (text(i), text(i).to_lowercase())) {
+            None => true,
+            Some((_, word)) if ["yes", "true", "1"].contains(&word.as_str()) => true,
+            Some((_, word)) if ["no", "false", "0"].contains(&word.as_str()) => false,
+            Some((said, _)) => {
+                unusable.get_or_insert_with(|| {
+                    format!("{} is neither yes nor no: '{said}'", columns.seen.as_deref().unwrap_or_default())
+                });
+                true
+            }
+        };
+        if let Some(why) = unusable {
+            return Ok(Err(why));
+        }
+        let beside = Beside { size, seen, after };
+        Ok(self.check_kind(row, value, &beside, (text(self.places.measure), self.places.size.map(text)))?
+            .map_or(Ok(Numbers { value, baseline, beside }), Err))
+    }
+
+    /// What the kind of measure asks of a row. Some with the reason where the row alone is left out.
+    fn check_kind(
+        &self,
+        row: usize,
+        value: f64,
+        beside: &Beside,
+        (value_text, size_text): (&str, Option<&str>),
+    ) -> Result<Option<String>, TableError> {
+        let columns = self.columns;
+        let column = columns.measure.clone();
+        let size_column = columns.size()?.cloned().unwrap_or_default();
+        let below = |column: &str, text: &str| TableError::BelowZero { row, column: column.into(), text: text.into() };
+        let not_whole = |v: f64| v < 0.0 || v.fract() != 0.0;
+        match columns.kind {
+            Kind::Count | Kind::Share if not_whole(value) => {
+                Err(TableError::NotACount { row, column, text: value_text.into() })
+            }
+            Kind::Share if not_whole(beside.size) => {
+                let text = size_text.unwrap_or_default().into();
+                Err(TableError::NotACount { row, column: size_column, text })
+            }
+            Kind::Share if value > beside.size => {
+                Err(TableError::MoreThanAll { row, k: value, n: beside.size, column, out_of: size_column })
+            }
+            Kind::Share if beside.size == 0.0 => Ok(Some(format!("{size_column} is 0: nothing was looked at"))),
+            Kind::Count if beside.size < 0.0 => Err(below(&size_column, size_text.unwrap_or_default())),
+            Kind::Count if beside.size == 0.0 => Ok(Some(format!("{size_column} is 0: there was nothing to count on"))),
+            Kind::Dose if beside.size < 0.0 => Err(below(&size_column, size_text.unwrap_or_default())),
+            Kind::Days if value < 0.0 => Err(below(&column, value_text)),
+            Kind::Days => match beside.after {
+                Some(after) if beside.seen && after > value => Err(TableError::SeenBefore { row, after, day: value }),
+                _ => Ok(None),
+            },
+            _ => Ok(None),
+        }
     }
 
     fn unit(&mut self, row: usize, treatment: usize, block: usize, label: Option<&str>) -> Result<usize, TableError> {
@@ -433,11 +632,11 @@ impl<'a> Gather<'a> {
         if self.rows == 0 {
             return Err(TableError::Empty);
         }
-        let column = self.columns.treatment.clone();
+        let column = self.columns.treated_by().to_owned();
         let mut seen = vec![false; self.treatments.list.len()];
         self.observations.iter().for_each(|o| seen[o.treatment] = true);
-        let named_control = seen[0] || self.lost.contains_key(&0);
-        if !named_control {
+        let named_control = seen.first() == Some(&true) || self.lost.contains_key(&0);
+        if !named_control && self.columns.kind != Kind::Dose {
             let present = listed(&self.treatments.list[1..]);
             return Err(TableError::ControlNotFound { column, control: self.columns.control.clone(), present });
         }
@@ -447,12 +646,13 @@ impl<'a> Gather<'a> {
         if self.treatments.list.len() < 2 {
             return Err(TableError::OneTreatment { column, only: self.treatments.list[0].clone() });
         }
-        if let Some(gone) = seen.iter().position(|s| !s) {
+        if let Some(gone) = seen.iter().position(|s| !s).filter(|_| self.columns.kind != Kind::Dose) {
             let treatment = self.treatments.list[gone].clone();
             let first = self.lost.get(&gone).cloned().unwrap_or(Dropped { row: 0, why: String::new() });
             return Err(TableError::TreatmentLost { treatment, row: first.row, why: first.why });
         }
         Ok(Table {
+            kind: self.columns.kind,
             rows: self.rows,
             dropped: self.dropped,
             treatments: self.treatments.list,
@@ -460,7 +660,9 @@ impl<'a> Gather<'a> {
             units: self.units.list,
             has_units: self.columns.unit.is_some(),
             has_baseline: self.columns.baseline.is_some(),
+            has_after: self.places.after.is_some(),
             observations: self.observations,
+            beside: self.beside,
         })
     }
 }

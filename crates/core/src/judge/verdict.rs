@@ -29,7 +29,7 @@ pub enum Better {
 }
 
 /// What was learned of one treatment against the control.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum Verdict {
@@ -48,6 +48,7 @@ pub enum Verdict {
     /// It gives up more than the margin.
     NotGoodEnough,
     /// The interval leaves it open.
+    #[default]
     CannotTell,
 }
 

@@ -1,7 +1,8 @@
 //! Warnings that a table of figures gives by itself, each from data.
 
-use super::analysis::{Question, Units};
+use super::analysis::Question;
 use super::table::Table;
+use super::units::Units;
 use crate::stats::linear::MeansFit;
 use crate::stats::spread::{brown_forsythe_p, farthest};
 use serde::{Deserialize, Serialize};
@@ -55,8 +56,8 @@ pub(crate) fn unequal_spread(fit: &MeansFit, units: &Units) -> Option<f64> {
     brown_forsythe_p(&groups).filter(|p| *p < UNEQUAL_SPREAD_P)
 }
 
-/// All warnings of a table and its unit-level fit.
-pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &MeansFit) -> Vec<Warning> {
+/// Warnings that the units give whatever the kind of measure.
+pub(crate) fn of_units(table: &Table, question: &Question, units: &Units) -> Vec<Warning> {
     let mut found = Vec::new();
     let single: Vec<&str> =
         (0..units.counts.len()).filter(|&t| units.counts[t] == 1).map(|t| table.treatments[t].as_str()).collect();
@@ -67,18 +68,28 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
             format!("{} stands in one unit only: that unit cannot be told from its treatment", single.join(", ")),
         ));
     }
-    let first = units.rows.first().map_or(0.0, |r| r.value);
-    if units.all_equal(first) {
+    if units.all_equal(units.rows.first().map_or(0.0, |r| r.value)) {
         found.push(warning("no_variation", Severity::Fatal, "every value is the same; nothing can be compared".into()));
-    } else if units.no_residual(fit) && fit.df > 0.0 {
+    }
+    found.extend(uninformative_blocks(table));
+    found.extend(units_lost(table, question, units));
+    if !table.dropped.is_empty() {
+        let (left, all) = (table.dropped.len(), table.rows);
+        found.push(warning("rows_dropped", Severity::Minor, format!("{left} of {all} rows could not be used")));
+    }
+    found
+}
+
+/// All warnings of amounts and their unit-level fit.
+pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &MeansFit) -> Vec<Warning> {
+    let mut found = of_units(table, question, units);
+    if !found.iter().any(|w| w.code == "no_variation") && units.no_residual(fit) && fit.df > 0.0 {
         found.push(warning(
             "no_residual_variation",
             Severity::Fatal,
             "units of a treatment are all exactly alike, so there is no spread to judge a difference by".into(),
         ));
     }
-    found.extend(uninformative_blocks(table));
-    found.extend(units_lost(table, question, units));
     if let Some(p) = unequal_spread(fit, units) {
         found.push(warning(
             "unequal_spread",
@@ -98,10 +109,6 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
                 table.units[unit], table.treatments[units.rows[far.row].treatment], far.t.abs(), far.p
             ),
         ));
-    }
-    if !table.dropped.is_empty() {
-        let (left, all) = (table.dropped.len(), table.rows);
-        found.push(warning("rows_dropped", Severity::Minor, format!("{left} of {all} rows could not be used")));
     }
     found
 }

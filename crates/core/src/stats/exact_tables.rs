@@ -155,7 +155,7 @@ mod tests {
         // table(23, 8, 14, 17) by columns: 23 and 14 in the first row, 8 and 17 in the second.
         let fisher = odds_ratio((23.0, 31.0), (14.0, 31.0), 0.95).unwrap();
         // R stops its searches at 1e-4, of the upper limit's inverse even; ours go on. With odds ratio 11.824014644 the
-        // chance of 23 or fewer is 0.025000000 (by whole-number sums outside the project), with R's limit 0.024958.
+        // chance of 23 or fewer is 0.025000000 (by whole-number sums outside the project), with R's limit 0.0249675.
         for (got, want) in [(fisher.ratio, 3.417_413), (fisher.low, 1.064_157), (fisher.high, 11.827_896)] {
             assert!((got - want).abs() < 4e-4 * want, "{got} {want}");
         }

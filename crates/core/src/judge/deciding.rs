@@ -1,0 +1,93 @@
+//! From limits to verdict, with the checks that may take a verdict back: the same for every kind of measure.
+
+use super::analysis::Question;
+use super::result::Randomisation;
+use super::verdict::{Doubt, Gain, Goal, Verdict, decide};
+
+/// What decides about one treatment against the control.
+#[derive(Default)]
+pub(crate) struct Deciding<'a> {
+    /// Units of the treatment and of the control.
+    pub units: (usize, usize),
+    /// Limits of treatment less control on the scale of the margin; None where no spread can be had.
+    pub limits: Option<(f64, f64)>,
+    /// The re-deal.
+    pub redealt: Option<&'a Randomisation>,
+    /// Limits that allow for unequal spread, where they must agree.
+    pub unequal: Option<(f64, f64)>,
+    /// Where the model has no limits because a treatment stands at the edge, the lead by which the re-deal decides.
+    pub lead: Option<f64>,
+}
+
+/// The verdict, and why the interval was not allowed to decide where it was not. `margin` is 0 where none was given.
+pub(crate) fn verdict(question: &Question, margin: f64, deciding: &Deciding<'_>) -> (Verdict, Option<Doubt>) {
+    if deciding.units.0 < 2 || deciding.units.1 < 2 {
+        return (Verdict::CannotTell, Some(Doubt::OneUnit));
+    }
+    let outside = 1.0 - question.confidence;
+    if let Some(lead) = deciding.lead {
+        return by_redeal_alone(question, lead, deciding.redealt);
+    }
+    let Some((low, high)) = deciding.limits else {
+        return (Verdict::CannotTell, Some(Doubt::NoSpread));
+    };
+    let by = |(low, high)| decide(question.goal, Gain::of(low, high, question.better), margin);
+    let found = by((low, high));
+    let contradicted = deciding
+        .redealt
+        .is_some_and(|r| r.p >= outside && r.smallest_possible_p.is_none_or(|smallest| smallest < outside));
+    if found.claims_difference() && contradicted {
+        return (Verdict::CannotTell, Some(Doubt::Redeal));
+    }
+    if found != Verdict::CannotTell && deciding.unequal.is_some_and(|limits| by(limits) == Verdict::CannotTell) {
+        return (Verdict::CannotTell, Some(Doubt::UnequalSpread));
+    }
+    (found, None)
+}
+
+/// Where the treatment or the control has none (or all), the model has nothing to say and the deals decide, by direction
+/// only.
+fn by_redeal_alone(question: &Question, lead: f64, redealt: Option<&Randomisation>) -> (Verdict, Option<Doubt>) {
+    let gain = Gain::of(lead, lead, question.better).low;
+    let sure = redealt.is_some_and(|r| r.p < 1.0 - question.confidence);
+    match question.goal {
+        _ if sure && gain > 0.0 => (Verdict::Better, None),
+        Goal::Beat | Goal::Best if sure && gain < 0.0 => (Verdict::Worse, None),
+        _ => (Verdict::CannotTell, Some(Doubt::Redeal)),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn deals(p: f64) -> Randomisation {
+        Randomisation { p, smallest_possible_p: Some(0.01), assignments: 70.0, exact: true }
+    }
+
+    #[test]
+    fn the_deals_decide_by_direction_where_the_model_has_no_limits() {
+        let (few, many) = (deals(0.01), deals(0.2));
+        let ask = |lead, redealt| {
+            verdict(
+                &Question::default(),
+                0.0,
+                &Deciding { units: (4, 4), redealt: Some(redealt), lead: Some(lead), ..Deciding::default() },
+            )
+        };
+        assert_eq!(ask(2.0, &few), (Verdict::Better, None));
+        assert_eq!(ask(-2.0, &few), (Verdict::Worse, None));
+        assert_eq!(ask(2.0, &many), (Verdict::CannotTell, Some(Doubt::Redeal)));
+        let matching = Question { goal: Goal::Match, ..Question::default() };
+        let deciding = Deciding { units: (4, 4), redealt: Some(&few), lead: Some(-2.0), ..Deciding::default() };
+        assert_eq!(verdict(&matching, 0.1, &deciding).0, Verdict::CannotTell, "matching asks how much, which nobody knows");
+    }
+
+    #[test]
+    fn one_unit_and_no_spread_never_decide() {
+        let deciding = Deciding { units: (1, 4), limits: Some((1.0, 2.0)), ..Deciding::default() };
+        assert_eq!(verdict(&Question::default(), 0.0, &deciding).1, Some(Doubt::OneUnit));
+        let deciding = Deciding { units: (4, 4), ..Deciding::default() };
+        assert_eq!(verdict(&Question::default(), 0.0, &deciding).1, Some(Doubt::NoSpread));
+    }
+}

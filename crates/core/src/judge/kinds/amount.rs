@@ -1,0 +1,410 @@
+//! Amounts: weights, heights. Linear or mixed model, Welch beside it, differences or ratios.
+
+use super::super::analysis::{AnalyseError, Question, Scale, Variance};
+use super::super::deciding::Deciding;
+use super::super::result::{
+    Analysis, Contrast, OverallOut, Randomisation, Residual, Simultaneous, TreatmentOut, WelchOut,
+};
+use super::super::sentence::Terms;
+use super::super::table::Table;
+use super::super::units::Units;
+use super::super::verdict::{Better, Goal};
+use super::super::warnings::{self, Severity, Warning};
+use super::{Said, contrast_of, envelope, named, ratio_step, redealt, sidak_limits};
+use crate::quantity::Margin;
+use crate::stats::distributions::{t_quantile_upper, t_two_sided};
+use crate::stats::dunnett::JointContrasts;
+use crate::stats::linear::{self, Layout, MeansFit, Observation};
+use crate::stats::power::{PowerPlan, fewest_units};
+use crate::stats::welch::{Welch, mean_and_variance, welch};
+use crate::stats::{StatsError, mixed, tukey};
+use nalgebra::DMatrix;
+
+/// The fitted model, whichever it was, as the contrasts need it.
+struct Model {
+    means: Vec<f64>,
+    covariance: DMatrix<f64>,
+    /// Degrees of freedom of each contrast.
+    df: Vec<f64>,
+    satterthwaite: Option<Vec<f64>>,
+    overall: Option<linear::Overall>,
+    residual: Residual,
+    /// Whether intervals can be had at all.
+    usable: bool,
+}
+
+impl Model {
+    fn smallest_df(&self) -> f64 {
+        self.df.iter().copied().fold(f64::INFINITY, f64::min)
+    }
+}
+
+fn linear_model(fit: &MeansFit, units: &Units) -> Model {
+    let usable = fit.df > 0.0 && !units.no_residual(fit);
+    Model {
+        means: fit.means.clone(),
+        covariance: fit.covariance.clone(),
+        df: vec![fit.df; fit.means.len() - 1],
+        satterthwaite: None,
+        overall: if usable { linear::overall(fit) } else { None },
+        residual: Residual {
+            sd: (fit.df > 0.0).then_some(fit.residual_sd),
+            df: fit.df,
+            cv_percent: None,
+            between_units_sd: None,
+            within_unit_sd: None,
+        },
+        usable,
+    }
+}
+
+fn mixed_model(fit: mixed::MixedFit, units: &Units) -> Model {
+    let (between, within) = (fit.between_units_sd, fit.within_unit_sd);
+    let df: Vec<f64> = (0..fit.means.len() - 1).map(|i| fit.df(i)).collect();
+    Model {
+        residual: Residual {
+            sd: Some((between * between + within * within / units.typical_samples()).sqrt()),
+            df: fit.df_cap,
+            cv_percent: None,
+            between_units_sd: Some(between),
+            within_unit_sd: Some(within),
+        },
+        df,
+        satterthwaite: Some(fit.df_satterthwaite),
+        means: fit.means,
+        covariance: fit.covariance,
+        overall: fit.overall,
+        usable: true,
+    }
+}
+
+/// Compares amounts.
+pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
+    compare(table, question, Terms::Amount)
+}
+
+/// Compares amounts that are spoken of in the given terms.
+pub(super) fn compare(table: &Table, question: &Question, terms: Terms) -> Result<Analysis, AnalyseError> {
+    let observations = scaled(table, question.scale)?;
+    let units = Units::of(&observations, table);
+    let mut layout =
+        Layout { treatments: table.treatments.len(), blocks: table.blocks.len().max(1), baseline: table.has_baseline };
+    let named = named(table);
+    linear::check_connected(&units.rows, layout).map_err(&named)?;
+    let baseline_idle = layout.baseline && !linear::baseline_is_free(&units.rows, layout);
+    layout.baseline &= !baseline_idle;
+    let fit = linear::fit(&units.rows, layout).map_err(&named)?;
+    let mut warnings = warnings::collect(table, question, &units, &fit);
+    if baseline_idle {
+        let message = "the baseline says nothing beyond treatments and blocks and was left out".into();
+        warnings.push(Warning { code: "baseline_uninformative", severity: Severity::Minor, message });
+    }
+    let mut model = linear_model(&fit, &units);
+    if units.have_samples() && fit.df > 0.0 && varies_within(&observations, &units) {
+        model = mixed_model(mixed::fit(&observations, layout).map_err(&named)?, &units);
+    }
+    let average = model.means.iter().sum::<f64>() / model.means.len() as f64;
+    model.residual.cv_percent = match question.scale {
+        Scale::Difference => model.residual.sd.filter(|_| average > 0.0).map(|sd| 100.0 * sd / average),
+        // On logarithms the residual deviation is itself the relative one.
+        Scale::Ratio => model.residual.sd.map(|sd| 100.0 * (sd * sd).exp_m1().sqrt()),
+    };
+    let ratio_scale = question.scale == Scale::Ratio;
+    let margin = margin_in_scale(question, &model)?;
+    let computing = Computing { table, question, terms, units: &units, layout, model: &model, margin };
+    let units_needed = computing.units_needed();
+    let contrasts = computing.contrasts(units_needed, &warnings).map_err(&named)?;
+    let best = if question.goal == Goal::Best && model.usable { Some(computing.best().map_err(&named)?) } else { None };
+    let mut analysis = envelope(table, question, &units, if ratio_scale { "ratio" } else { "difference" });
+    if let Some(out) = analysis.margin.as_mut().filter(|_| !ratio_scale) {
+        out.absolute = Some(margin);
+    }
+    analysis.treatments = computing.treatments();
+    analysis.overall = model.overall.map(|o| OverallOut::f(&o));
+    analysis.residual = model.residual.clone();
+    analysis.contrasts = contrasts;
+    analysis.best = best;
+    analysis.units_needed = units_needed;
+    analysis.warnings = warnings;
+    Ok(analysis)
+}
+
+fn scaled(table: &Table, scale: Scale) -> Result<Vec<Observation>, AnalyseError> {
+    match scale {
+        Scale::Difference => Ok(table.observations.clone()),
+        Scale::Ratio => table
+            .observations
+            .iter()
+            .map(|o| {
+                if o.value > 0.0 {
+                    Ok(Observation { value: o.value.ln(), ..*o })
+                } else {
+                    Err(AnalyseError::NotPositive { unit: table.units[o.unit].clone(), value: o.value })
+                }
+            })
+            .collect(),
+    }
+}
+
+fn varies_within(observations: &[Observation], units: &Units) -> bool {
+    let mut first = std::collections::HashMap::with_capacity(units.rows.len());
+    observations.iter().any(|o| *first.entry(o.unit).or_insert(o.value) != o.value)
+}
+
+/// The margin on the scale of the verdict: in the measure's unit, or as a share for ratios. 0 where none was given.
+fn margin_in_scale(question: &Question, model: &Model) -> Result<f64, AnalyseError> {
+    match (question.margin, question.scale) {
+        (None, _) => Ok(0.0),
+        (Some(Margin::Absolute(value)), _) => Ok(value),
+        (Some(Margin::Percent(percent)), Scale::Ratio) => Ok(0.01 * percent),
+        (Some(Margin::Percent(percent)), Scale::Difference) => {
+            let control = model.means[0];
+            if control > 0.0 { Ok(0.01 * percent * control) } else { Err(AnalyseError::PercentOfNothing(control)) }
+        }
+    }
+}
+
+struct Computing<'a> {
+    table: &'a Table,
+    question: &'a Question,
+    terms: Terms,
+    units: &'a Units,
+    layout: Layout,
+    model: &'a Model,
+    margin: f64,
+}
+
+/// Estimate and limits on the scale of the model.
+struct Limits {
+    estimate: f64,
+    se: Option<f64>,
+    df: f64,
+    interval: Option<(f64, f64, f64)>,
+    simultaneous: Option<Simultaneous>,
+}
+
+impl Computing<'_> {
+    fn treatments(&self) -> Vec<TreatmentOut> {
+        (0..self.table.treatments.len())
+            .map(|t| {
+                let rows: Vec<f64> =
+                    self.table.observations.iter().filter(|o| o.treatment == t).map(|o| o.value).collect();
+                let back = |v: f64| if self.question.scale == Scale::Ratio { v.exp() } else { v };
+                let unit_values: Vec<f64> = self.units.values_of(t).into_iter().map(back).collect();
+                let mean = self.model.means[t];
+                let se = match self.question.variance {
+                    Variance::Pooled => self.model.covariance[(t, t)].sqrt(),
+                    Variance::Unequal => (mean_and_variance(&unit_values).1 / unit_values.len() as f64).sqrt(),
+                };
+                TreatmentOut {
+                    name: self.table.treatments[t].clone(),
+                    units: self.units.counts[t],
+                    samples: rows.len(),
+                    mean: rows.iter().sum::<f64>() / rows.len() as f64,
+                    adjusted_mean: back(mean),
+                    sd: (unit_values.len() > 1).then(|| mean_and_variance(&unit_values).1.sqrt()),
+                    se: (self.model.usable && se.is_finite()).then_some(if self.question.scale == Scale::Ratio {
+                        se * mean.exp()
+                    } else {
+                        se
+                    }),
+                    median: None,
+                }
+            })
+            .collect()
+    }
+
+    fn contrasts(&self, units_needed: Option<usize>, warnings: &[Warning]) -> Result<Vec<Contrast>, StatsError> {
+        let unequal = warnings.iter().any(|w| w.code == "unequal_spread");
+        let joint = self.joint()?;
+        (1..self.table.treatments.len())
+            .map(|t| {
+                let welch = self.welch(t)?;
+                let limits = match (self.question.variance, &welch) {
+                    (Variance::Unequal, Some(w)) => self.sidak(w)?,
+                    (Variance::Unequal, None) => self.nothing(t),
+                    (Variance::Pooled, _) => self.pooled(t, joint.as_ref())?,
+                };
+                self.contrast(t, limits, welch, unequal, units_needed)
+            })
+            .collect()
+    }
+
+    /// The joint distribution of the contrasts with its critical value, where there is more than one.
+    fn joint(&self) -> Result<Option<(JointContrasts, f64)>, StatsError> {
+        if !self.model.usable || self.layout.treatments < 3 || self.question.variance == Variance::Unequal {
+            return Ok(None);
+        }
+        let joint =
+            JointContrasts::new(&linear::contrast_correlation(&self.model.covariance), self.model.smallest_df())?;
+        let critical = joint.critical(self.question.confidence)?;
+        Ok(Some((joint, critical)))
+    }
+
+    fn nothing(&self, t: usize) -> Limits {
+        let estimate = self.model.means[t] - self.model.means[0];
+        Limits { estimate, se: None, df: 0.0, interval: None, simultaneous: None }
+    }
+
+    fn pooled(&self, t: usize, joint: Option<&(JointContrasts, f64)>) -> Result<Limits, StatsError> {
+        let mut limits = self.nothing(t);
+        limits.df = self.model.df[t - 1];
+        if !self.model.usable {
+            return Ok(limits);
+        }
+        let se = linear::pair_se(&self.model.covariance, t, 0);
+        let (estimate, statistic) = (limits.estimate, limits.estimate / se);
+        let reach = se * t_quantile_upper(0.5 * (1.0 - self.question.confidence), limits.df)?;
+        limits.se = Some(se);
+        limits.interval = Some((estimate - reach, estimate + reach, t_two_sided(statistic, limits.df)));
+        limits.simultaneous = joint.map(|(joint, critical)| {
+            Simultaneous::new("dunnett", estimate - critical * se, estimate + critical * se, joint.exceeds(statistic))
+        });
+        Ok(limits)
+    }
+
+    fn welch(&self, t: usize) -> Result<Option<Welch>, StatsError> {
+        if !self.table.blocks.is_empty() || self.units.have_samples() || self.layout.baseline {
+            return Ok(None);
+        }
+        welch(&self.units.values_of(t), &self.units.values_of(0), self.question.confidence)
+    }
+
+    /// Welch's limits, and Sidak's where several treatments are compared.
+    fn sidak(&self, w: &Welch) -> Result<Limits, StatsError> {
+        let simultaneous =
+            sidak_limits((w.estimate, w.se, w.df), w.p, self.question.confidence, self.layout.treatments - 1)?;
+        Ok(Limits {
+            estimate: w.estimate,
+            se: Some(w.se),
+            df: w.df,
+            interval: Some((w.low, w.high, w.p)),
+            simultaneous,
+        })
+    }
+
+    fn contrast(
+        &self,
+        t: usize,
+        limits: Limits,
+        welch: Option<Welch>,
+        unequal: bool,
+        units_needed: Option<usize>,
+    ) -> Result<Contrast, StatsError> {
+        let randomisation = self.randomisation(t);
+        let ratio_scale = self.question.scale == Scale::Ratio;
+        let back = |v: f64| if ratio_scale { v.exp() } else { v };
+        // Ratios are judged by how far they lie from one.
+        let judged = |v: f64| if ratio_scale { v.exp_m1() } else { v };
+        let deciding = limits
+            .simultaneous
+            .as_ref()
+            .map(|s| (s.low, s.high))
+            .or(limits.interval.map(|(low, high, _)| (low, high)))
+            .map(|(low, high)| (judged(low), judged(high)));
+        let unequal = match welch.as_ref().filter(|_| unequal) {
+            Some(w) => {
+                let both = self.sidak(w)?.simultaneous.map_or((w.low, w.high), |s| (s.low, s.high));
+                Some((judged(both.0), judged(both.1)))
+            }
+            None => None,
+        };
+        let control = self.model.means[0];
+        let percent = if ratio_scale {
+            Some(100.0 * limits.estimate.exp_m1())
+        } else {
+            (control > 0.0).then(|| 100.0 * limits.estimate / control)
+        };
+        let only_ratio = |v: Option<f64>| ratio_scale.then(|| v.map(f64::exp));
+        let mut contrast = Contrast {
+            estimate: back(limits.estimate),
+            percent,
+            se: limits.se,
+            df: limits.df,
+            low: limits.interval.map(|i| back(i.0)),
+            high: limits.interval.map(|i| back(i.1)),
+            p: limits.interval.map(|i| i.2),
+            ratio: only_ratio(Some(limits.estimate)),
+            ratio_low: only_ratio(limits.interval.map(|i| i.0)),
+            ratio_high: only_ratio(limits.interval.map(|i| i.1)),
+            simultaneous: limits.simultaneous.map(|s| Simultaneous { low: back(s.low), high: back(s.high), ..s }),
+            welch: welch.filter(|_| self.question.variance == Variance::Pooled).map(|w| WelchOut {
+                df: w.df,
+                low: back(w.low),
+                high: back(w.high),
+                p: w.p,
+            }),
+            df_satterthwaite: self.model.satterthwaite.as_ref().map(|df| df[t - 1]),
+            units_needed,
+            randomisation: randomisation.clone(),
+            ..contrast_of(self.table, t)
+        };
+        let terms = if ratio_scale { Terms::Ratio } else { self.terms };
+        let said = Said { question: self.question, terms, margin: self.margin, control };
+        let deciding = Deciding {
+            units: (self.units.counts[t], self.units.counts[0]),
+            limits: deciding,
+            redealt: randomisation.as_ref(),
+            unequal,
+            lead: None,
+        };
+        said.decide(&mut contrast, &deciding);
+        Ok(contrast)
+    }
+
+    /// Units as they could have been dealt: their means, or what block and baseline leave of them.
+    fn randomisation(&self, t: usize) -> Option<Randomisation> {
+        let adjusted: Vec<f64> = if self.layout.baseline {
+            let together: Vec<Observation> =
+                self.units.rows.iter().map(|r| Observation { treatment: 0, ..*r }).collect();
+            linear::fit(&together, Layout { treatments: 1, ..self.layout }).ok()?.residuals
+        } else {
+            self.units.rows.iter().map(|r| r.value).collect()
+        };
+        redealt(self.units, &adjusted, t, self.layout.blocks, self.question.seed)
+    }
+
+    /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).
+    fn units_needed(&self) -> Option<usize> {
+        const CHANCE: f64 = 0.8;
+        let sd = self.model.residual.sd.filter(|sd| *sd > 0.0 && self.model.usable)?;
+        let effect = match (self.question.scale, self.question.better) {
+            (Scale::Difference, _) => self.margin,
+            (Scale::Ratio, better) => ratio_step(self.margin, better, self.question.goal),
+        } / sd;
+        if effect <= 0.0 {
+            return None;
+        }
+        let blocks = self.table.blocks.len();
+        let a_block = if blocks == 0 {
+            1
+        } else {
+            ((self.units.rows.len() as f64 / (blocks * self.layout.treatments) as f64).round() as usize).max(1)
+        };
+        fewest_units(a_block, |units| {
+            let plan = PowerPlan {
+                treatments: self.layout.treatments,
+                units,
+                blocks: if blocks == 0 { 1 } else { units / a_block },
+                covariates: usize::from(self.layout.baseline),
+                confidence: self.question.confidence,
+            };
+            plan.chance_above_zero(effect).is_ok_and(|chance| chance >= CHANCE)
+        })
+    }
+
+    /// The treatments that no other is surely better than, all pairs considered (Tukey, Kramer's extension).
+    fn best(&self) -> Result<Vec<String>, StatsError> {
+        let count = self.layout.treatments;
+        let critical = tukey::critical_t(self.question.confidence, count, self.model.smallest_df())?;
+        let sign = if self.question.better == Better::Higher { 1.0 } else { -1.0 };
+        let surely_better = |a: usize, b: usize| {
+            let gap = sign * (self.model.means[a] - self.model.means[b]);
+            gap > critical * linear::pair_se(&self.model.covariance, a, b)
+        };
+        Ok((0..count)
+            .filter(|&t| !(0..count).any(|other| other != t && surely_better(other, t)))
+            .map(|t| self.table.treatments[t].clone())
+            .collect())
+    }
+}

@@ -1,0 +1,131 @@
+//! Counts: leaves, fruits, aphids. Log-linear quasi-Poisson; one unit a side by the exact conditional computation.
+
+use super::super::analysis::{AnalyseError, Question};
+use super::super::deciding::Deciding;
+use super::super::result::{Analysis, Contrast, Simultaneous};
+use super::super::sentence::Terms;
+use super::super::table::Table;
+use super::super::verdict::{Better, Goal};
+use super::tallies::Tallies;
+use super::{Said, named, ratio_step};
+use crate::quantity::Margin;
+use crate::stats::exact_tables::rate_ratio;
+use crate::stats::power::{PowerPlan, fewest_units};
+use crate::stats::quasi::Family;
+use crate::stats::StatsError;
+
+/// Compares counts, or counts on unequal exposures.
+pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
+    let tallies = Tallies::of(Family::Count, table, question)?;
+    let margin = match question.margin {
+        Some(Margin::Percent(percent)) => 0.01 * percent,
+        _ => 0.0,
+    };
+    let said = Said { question, terms: Terms::Count, margin, control: tallies.fit.rates[0] };
+    let needed = units_needed(&tallies, margin);
+    let mut analysis = tallies.envelope("ratio");
+    analysis.units_needed = needed;
+    analysis.contrasts = (1..table.treatments.len())
+        .map(|t| {
+            let mut contrast = contrast(&tallies, t)?;
+            contrast.units_needed = needed;
+            let randomisation = contrast.randomisation.clone();
+            let limits = contrast
+                .simultaneous
+                .as_ref()
+                .map(|s| (s.low, s.high))
+                .or(contrast.low.zip(contrast.high))
+                .map(|(low, high)| (low - 1.0, high - 1.0));
+            let edge = tallies.fit.df > 0.0 && !(tallies.fit.estimable[0] && tallies.fit.estimable[t]);
+            let deciding = Deciding {
+                units: (tallies.units.counts[t], tallies.units.counts[0]),
+                limits,
+                redealt: randomisation.as_ref(),
+                unequal: None,
+                lead: edge.then(|| tallies.fit.rates[t] - tallies.fit.rates[0]),
+            };
+            said.decide(&mut contrast, &deciding);
+            Ok(contrast)
+        })
+        .collect::<Result<Vec<Contrast>, StatsError>>()
+        .map_err(named(table))?;
+    if question.goal == Goal::Best {
+        analysis.best = tallies.best(question.better == Better::Higher).map_err(named(table))?;
+    }
+    Ok(analysis)
+}
+
+fn contrast(tallies: &Tallies<'_>, t: usize) -> Result<Contrast, StatsError> {
+    let mut contrast = tallies.contrast(t);
+    let ratio = tallies.fit.rates[t] / tallies.fit.rates[0];
+    let known = tallies.fit.estimable[0] && tallies.fit.estimable[t];
+    contrast.estimate = if ratio.is_finite() { ratio } else { f64::NAN };
+    contrast.percent = ratio.is_finite().then(|| 100.0 * (ratio - 1.0));
+    (contrast.ratio, contrast.ratio_low, contrast.ratio_high) = (Some(known.then_some(ratio)), Some(None), Some(None));
+    if tallies.one_each() {
+        let totals = |treatment: usize| {
+            let own = tallies.tallies.iter().filter(|u| u.treatment == treatment);
+            own.fold((0.0, 0.0), |(k, n), u| (k + u.count, n + u.size))
+        };
+        let exact = rate_ratio(totals(t), totals(0), tallies.question.confidence)?;
+        set_limits(&mut contrast, exact.low, exact.high, exact.p);
+        return Ok(contrast);
+    }
+    if let Some(limits) = tallies.limits(t)? {
+        contrast.estimate = limits.estimate.exp();
+        contrast.percent = Some(100.0 * limits.estimate.exp_m1());
+        contrast.ratio = Some(Some(contrast.estimate));
+        contrast.se = Some(limits.se);
+        set_limits(&mut contrast, limits.low.exp(), limits.high.exp(), limits.p);
+        contrast.simultaneous = limits.together.map(|(critical, p)| {
+            let (low, high) = (limits.estimate - critical * limits.se, limits.estimate + critical * limits.se);
+            Simultaneous::new("dunnett", low.exp(), high.exp(), p)
+        });
+    }
+    Ok(contrast)
+}
+
+fn set_limits(contrast: &mut Contrast, low: f64, high: f64, p: f64) {
+    let high = high.is_finite().then_some(high);
+    (contrast.low, contrast.high, contrast.p) = (Some(low), high, Some(p));
+    (contrast.ratio_low, contrast.ratio_high) = (Some(Some(low)), Some(high));
+}
+
+/// Units of a treatment with an 80 % chance that the limit passes one (match: the margin's edge), dispersion as found.
+fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Option<usize> {
+    if !(tallies.usable() && margin > 0.0 && tallies.fit.estimable[0]) {
+        return None;
+    }
+    let (rate, size) = tallies.typical_unit();
+    let question = tallies.question;
+    let step = ratio_step(margin, question.better, question.goal);
+    let truth = if question.goal == Goal::Match {
+        1.0
+    } else if question.better == Better::Higher {
+        1.0 + margin
+    } else {
+        1.0 - margin.min(0.999)
+    };
+    // Variance of the log ratio with one unit a side.
+    let variance = tallies.fit.dispersion * (1.0 / (rate * size) + 1.0 / (truth * rate * size));
+    fewest_by_blocks(tallies, step / (0.5 * variance).sqrt())
+}
+
+/// The search for units, in steps of whole blocks, for an effect in standard deviations of a unit.
+pub(super) fn fewest_by_blocks(tallies: &Tallies<'_>, effect_sd: f64) -> Option<usize> {
+    const CHANCE: f64 = 0.8;
+    let blocks = tallies.table.blocks.len();
+    let cells = (blocks * tallies.layout.treatments) as f64;
+    let a_block =
+        if blocks == 0 { 1 } else { ((tallies.tallies.len() as f64 / cells).round() as usize).max(1) };
+    fewest_units(a_block, |units| {
+        let plan = PowerPlan {
+            treatments: tallies.layout.treatments,
+            units,
+            blocks: if blocks == 0 { 1 } else { units / a_block },
+            covariates: 0,
+            confidence: tallies.question.confidence,
+        };
+        plan.chance_above_zero(effect_sd).is_ok_and(|chance| chance >= CHANCE)
+    })
+}

@@ -1,0 +1,376 @@
+//! Days to an event: restricted means, medians, the log-rank test; also where the day is known only to lie between two
+//! checks.
+
+use super::super::analysis::{AnalyseError, Question};
+use super::super::deciding::Deciding;
+use super::super::result::{Analysis, Contrast, LogRankOut, OverallOut, Randomisation, RestrictedMeanOut, TreatmentOut};
+use super::super::sentence::Terms;
+use super::super::table::{Beside, Table};
+use super::super::units::Units;
+use super::super::verdict::{Better, Goal};
+use super::super::warnings;
+use super::{Said, amount, contrast_of, count_deals, envelope, named, sidak_confidence, sidak_limits};
+use crate::ask::measures::Kind;
+use crate::quantity::Margin;
+use crate::stats::StatsError;
+use crate::stats::distributions::{t_quantile_upper, t_two_sided};
+use crate::stats::linear::Observation;
+use crate::stats::power::{PowerPlan, fewest_units};
+use crate::stats::redeal::Block;
+use crate::stats::survival::{Curve, Lifetime, RestrictedMean, log_rank, log_rank_scores};
+use crate::stats::turnbull::{Spread, Window};
+
+/// Compares days to an event.
+pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
+    let units = Units::of(&table.observations, table);
+    let curves: Vec<DayCurve> = (0..table.treatments.len())
+        .map(|t| DayCurve::of(&members(table, |o| o.treatment == t), table.has_after))
+        .collect::<Result<_, _>>()
+        .map_err(named(table))?;
+    let tau = question.tau.unwrap_or_else(|| usual_tau(&curves));
+    if !(tau > 0.0) {
+        return Err(AnalyseError::Tau(tau));
+    }
+    if units.have_samples() {
+        return by_unit_means(table, question, &curves, tau);
+    }
+    Days { table, question, units, curves, tau }.analysis()
+}
+
+/// A row as a lifetime or a window, whichever the table gives.
+#[derive(Clone, Copy)]
+struct Member {
+    lifetime: Lifetime,
+    window: Window,
+}
+
+impl Member {
+    fn of(observation: &Observation, beside: &Beside) -> Self {
+        let day = observation.value;
+        let window = if beside.seen {
+            // Where nobody had looked before, the event came some time since day 0.
+            Window { after: beside.after.unwrap_or(0.0).min(day), by: day }
+        } else {
+            Window { after: beside.after.map_or(day, |after| after.max(day)), by: f64::INFINITY }
+        };
+        Self { lifetime: Lifetime { day, seen: beside.seen }, window }
+    }
+}
+
+fn members(table: &Table, keep: impl Fn(&Observation) -> bool) -> Vec<Member> {
+    let rows = table.observations.iter().zip(&table.beside);
+    rows.filter(|(o, _)| keep(o)).map(|(o, b)| Member::of(o, b)).collect()
+}
+
+/// The curve of a treatment, with the members that it came from.
+enum DayCurve {
+    Exact(Curve),
+    Between(Spread, Vec<Window>),
+}
+
+impl DayCurve {
+    fn of(members: &[Member], between: bool) -> Result<Self, StatsError> {
+        if between {
+            let windows: Vec<Window> = members.iter().map(|m| m.window).collect();
+            Ok(Self::Between(Spread::of(&windows)?, windows))
+        } else {
+            Ok(Self::Exact(Curve::of(&members.iter().map(|m| m.lifetime).collect::<Vec<_>>())?))
+        }
+    }
+
+    fn median(&self) -> Option<f64> {
+        match self {
+            Self::Exact(curve) => curve.median(),
+            Self::Between(spread, _) => spread.median(),
+        }
+    }
+
+    fn last_day(&self) -> f64 {
+        match self {
+            Self::Exact(curve) => curve.last_day,
+            Self::Between(spread, _) => spread.last_day(),
+        }
+    }
+
+    fn reaches_zero(&self) -> bool {
+        match self {
+            Self::Exact(curve) => curve.reaches_zero(),
+            Self::Between(spread, _) => spread.reaches_zero(),
+        }
+    }
+
+    /// Mean up to a day: Greenwood's error, or between two checks that of the jackknife, which leaves out unit by unit.
+    fn restricted_mean(&self, tau: f64) -> Result<RestrictedMean, StatsError> {
+        match self {
+            Self::Exact(curve) => Ok(curve.restricted_mean(tau)),
+            Self::Between(spread, windows) => {
+                let mean = spread.restricted_mean(tau);
+                let n = windows.len() as f64;
+                if windows.len() < 2 {
+                    return Ok(RestrictedMean { mean, se: f64::NAN });
+                }
+                let left_out: Vec<f64> = (0..windows.len())
+                    .map(|out| {
+                        let rest: Vec<Window> =
+                            windows.iter().enumerate().filter(|(i, _)| *i != out).map(|(_, w)| *w).collect();
+                        Spread::of(&rest).map(|s| s.restricted_mean(tau))
+                    })
+                    .collect::<Result<_, _>>()?;
+                let centre = left_out.iter().sum::<f64>() / n;
+                let squares: f64 = left_out.iter().map(|m| (m - centre).powi(2)).sum();
+                Ok(RestrictedMean { mean, se: (squares * (n - 1.0) / n).sqrt() })
+            }
+        }
+    }
+}
+
+/// The least last day among the curves that do not come down to zero; the latest of all where every curve does.
+fn usual_tau(curves: &[DayCurve]) -> f64 {
+    let open = curves.iter().filter(|c| !c.reaches_zero()).map(DayCurve::last_day).fold(f64::INFINITY, f64::min);
+    if open.is_finite() { open } else { curves.iter().map(DayCurve::last_day).fold(0.0, f64::max) }
+}
+
+/// Samples in units: each unit's own restricted mean, compared as amounts are.
+fn by_unit_means(
+    table: &Table,
+    question: &Question,
+    curves: &[DayCurve],
+    tau: f64,
+) -> Result<Analysis, AnalyseError> {
+    let mut means = table.clone();
+    let mut first = vec![true; table.units.len()];
+    means.observations.retain(|o| std::mem::take(&mut first[o.unit]));
+    for row in &mut means.observations {
+        let own = members(table, |o| o.unit == row.unit);
+        let curve = DayCurve::of(&own, table.has_after).map_err(named(table))?;
+        row.value = match &curve {
+            DayCurve::Exact(curve) => curve.restricted_mean(tau).mean,
+            DayCurve::Between(spread, _) => spread.restricted_mean(tau),
+        };
+    }
+    means.kind = Kind::Amount;
+    let mut analysis = amount::compare(&means, question, Terms::Days)?;
+    let samples = Units::of(&table.observations, table).samples;
+    analysis.kind = Kind::Days;
+    analysis.input.used = table.observations.len();
+    analysis.design.samples_per_unit =
+        [samples.iter().copied().min().unwrap_or(0), samples.iter().copied().max().unwrap_or(0)];
+    for (t, (out, curve)) in analysis.treatments.iter_mut().zip(curves).enumerate() {
+        out.median = Some(curve.median());
+        out.samples = table.observations.iter().filter(|o| o.treatment == t).count();
+    }
+    let (control, others) = match analysis.treatments.split_first() {
+        Some((control, others)) => (control, others),
+        None => return Ok(analysis),
+    };
+    for (contrast, treatment) in analysis.contrasts.iter_mut().zip(others) {
+        contrast.restricted_mean = Some(RestrictedMeanOut {
+            tau,
+            control: control.adjusted_mean,
+            treatment: treatment.adjusted_mean,
+            se_control: control.se.unwrap_or(0.0),
+            se_treatment: treatment.se.unwrap_or(0.0),
+        });
+    }
+    Ok(analysis)
+}
+
+struct Days<'a> {
+    table: &'a Table,
+    question: &'a Question,
+    units: Units,
+    curves: Vec<DayCurve>,
+    tau: f64,
+}
+
+/// The difference of two restricted means with Welch's degrees of freedom.
+struct Gap {
+    estimate: f64,
+    se: f64,
+    df: f64,
+}
+
+impl Days<'_> {
+    fn analysis(&self) -> Result<Analysis, AnalyseError> {
+        let (table, question) = (self.table, self.question);
+        let means: Vec<RestrictedMean> = self
+            .curves
+            .iter()
+            .map(|c| c.restricted_mean(self.tau))
+            .collect::<Result<_, _>>()
+            .map_err(named(table))?;
+        let control = means[0].mean;
+        let margin = match question.margin {
+            None => 0.0,
+            Some(Margin::Absolute(days)) => days,
+            Some(Margin::Percent(percent)) if control > 0.0 => 0.01 * percent * control,
+            Some(Margin::Percent(_)) => return Err(AnalyseError::PercentOfNothing(control)),
+        };
+        let needed = self.units_needed(&means, margin);
+        let said = Said { question, terms: Terms::Days, margin, control };
+        let mut analysis = envelope(table, question, &self.units, "difference");
+        if let Some(out) = analysis.margin.as_mut() {
+            out.absolute = Some(margin);
+        }
+        analysis.treatments = (0..means.len()).map(|t| self.treatment(t, &means[t])).collect();
+        analysis.overall = self.overall();
+        analysis.residual.df = self.units.rows.len().saturating_sub(means.len()) as f64;
+        analysis.warnings = warnings::of_units(table, question, &self.units);
+        analysis.units_needed = needed;
+        analysis.contrasts = (1..means.len())
+            .map(|t| {
+                let mut contrast = self.contrast(t, &means)?;
+                contrast.units_needed = needed;
+                let randomisation = contrast.randomisation.clone();
+                let limits = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
+                let deciding = Deciding {
+                    units: (self.units.counts[t], self.units.counts[0]),
+                    limits: limits.or(contrast.low.zip(contrast.high)),
+                    redealt: randomisation.as_ref(),
+                    ..Deciding::default()
+                };
+                said.decide(&mut contrast, &deciding);
+                Ok(contrast)
+            })
+            .collect::<Result<Vec<Contrast>, StatsError>>()
+            .map_err(named(table))?;
+        if question.goal == Goal::Best {
+            analysis.best = Some(self.best(&means).map_err(named(table))?);
+        }
+        Ok(analysis)
+    }
+
+    fn treatment(&self, t: usize, mean: &RestrictedMean) -> TreatmentOut {
+        TreatmentOut {
+            name: self.table.treatments[t].clone(),
+            units: self.units.counts[t],
+            samples: self.units.counts[t],
+            mean: mean.mean,
+            adjusted_mean: mean.mean,
+            sd: None,
+            se: mean.se.is_finite().then_some(mean.se),
+            median: Some(self.curves[t].median()),
+        }
+    }
+
+    fn overall(&self) -> Option<OverallOut> {
+        let units: Vec<(usize, usize, Lifetime)> = self.lifetimes(|_| true);
+        let test = log_rank(&units, self.table.treatments.len(), self.table.blocks.len().max(1))
+            .filter(|_| !self.table.has_after)?;
+        Some(OverallOut { test: "log-rank", statistic: test.chi_square, df: vec![test.df], p: test.p })
+    }
+
+    fn lifetimes(&self, keep: impl Fn(usize) -> bool) -> Vec<(usize, usize, Lifetime)> {
+        let rows = self.table.observations.iter().zip(&self.table.beside);
+        rows.filter(|(o, _)| keep(o.treatment))
+            .map(|(o, b)| (o.treatment, o.block, Lifetime { day: o.value, seen: b.seen }))
+            .collect()
+    }
+
+    fn gap(&self, first: usize, second: usize, means: &[RestrictedMean]) -> Option<Gap> {
+        let (a, b) = (&means[first], &means[second]);
+        let (n, m) = (self.units.counts[first] as f64 - 1.0, self.units.counts[second] as f64 - 1.0);
+        let (va, vb) = (a.se * a.se, b.se * b.se);
+        let df = (va + vb) * (va + vb) / (va * va / n + vb * vb / m);
+        (n > 0.0 && m > 0.0 && va + vb > 0.0).then(|| Gap { estimate: a.mean - b.mean, se: (va + vb).sqrt(), df })
+    }
+
+    fn contrast(&self, t: usize, means: &[RestrictedMean]) -> Result<Contrast, StatsError> {
+        let (control, treated) = (&means[0], &means[t]);
+        let mut contrast = contrast_of(self.table, t);
+        contrast.estimate = treated.mean - control.mean;
+        contrast.percent = (control.mean > 0.0).then(|| 100.0 * contrast.estimate / control.mean);
+        contrast.restricted_mean = Some(RestrictedMeanOut {
+            tau: self.tau,
+            control: control.mean,
+            treatment: treated.mean,
+            se_control: if control.se.is_finite() { control.se } else { 0.0 },
+            se_treatment: if treated.se.is_finite() { treated.se } else { 0.0 },
+        });
+        contrast.randomisation = self.redealt(t);
+        contrast.logrank = Some(self.log_rank(t, contrast.randomisation.clone()));
+        if let Some(Gap { estimate, se, df }) = self.gap(t, 0, means) {
+            let reach = se * t_quantile_upper(0.5 * (1.0 - self.question.confidence), df)?;
+            let p = t_two_sided(estimate / se, df);
+            (contrast.se, contrast.df, contrast.p) = (Some(se), df, Some(p));
+            (contrast.low, contrast.high) = (Some(estimate - reach), Some(estimate + reach));
+            contrast.simultaneous =
+                sidak_limits((estimate, se, df), p, self.question.confidence, means.len() - 1)?;
+        }
+        Ok(contrast)
+    }
+
+    fn log_rank(&self, t: usize, exact: Option<Randomisation>) -> LogRankOut {
+        let pair: Vec<(usize, usize, Lifetime)> = self
+            .lifetimes(|treatment| treatment == t || treatment == 0)
+            .into_iter()
+            .map(|(treatment, block, lifetime)| (usize::from(treatment == t), block, lifetime))
+            .collect();
+        let test = log_rank(&pair, 2, self.table.blocks.len().max(1)).filter(|_| !self.table.has_after);
+        LogRankOut { chi2: test.map(|l| l.chi_square), p: test.map(|l| l.p), exact }
+    }
+
+    /// Deals the log-rank scores anew, scored inside each block from the units of the two treatments.
+    fn redealt(&self, t: usize) -> Option<Randomisation> {
+        let blocks: Vec<Block> = (0..self.table.blocks.len().max(1))
+            .map(|block| {
+                let own = |treatment: usize| members(self.table, |o| o.block == block && o.treatment == treatment);
+                let (treated, control) = (own(t), own(0));
+                let all: Vec<Member> = treated.iter().chain(&control).copied().collect();
+                let scores = self.scores(&all).unwrap_or_else(|| vec![0.0; all.len()]);
+                let (first, second) = scores.split_at(treated.len());
+                Block { treated: first.to_vec(), control: second.to_vec() }
+            })
+            .collect();
+        count_deals(&blocks, self.question.seed)
+    }
+
+    fn scores(&self, members: &[Member]) -> Option<Vec<f64>> {
+        if self.table.has_after {
+            let windows: Vec<Window> = members.iter().map(|m| m.window).collect();
+            return Some(Spread::of(&windows).ok()?.scores(&windows));
+        }
+        let lifetimes: Vec<Lifetime> = members.iter().map(|m| m.lifetime).collect();
+        Some(log_rank_scores(&lifetimes)).filter(|s| s.len() == members.len())
+    }
+
+    /// Units of a treatment with an 80 % chance to find a difference of the margin, the spread as found.
+    fn units_needed(&self, means: &[RestrictedMean], margin: f64) -> Option<usize> {
+        const CHANCE: f64 = 0.8;
+        let variances: Vec<f64> = means
+            .iter()
+            .zip(&self.units.counts)
+            .map(|(m, &n)| m.se * m.se * n as f64)
+            .filter(|v| v.is_finite())
+            .collect();
+        let sd = (variances.iter().sum::<f64>() / variances.len().max(1) as f64).sqrt();
+        if !(margin > 0.0 && sd > 0.0) {
+            return None;
+        }
+        let confidence = sidak_confidence(self.question.confidence, means.len() - 1);
+        fewest_units(1, |units| {
+            let plan = PowerPlan { treatments: 2, units, blocks: 1, covariates: 0, confidence };
+            plan.chance_above_zero(margin / sd).is_ok_and(|chance| chance >= CHANCE)
+        })
+    }
+
+    /// The treatments that no other is surely quicker (or slower) than, all pairs considered (Sidak).
+    fn best(&self, means: &[RestrictedMean]) -> Result<Vec<String>, StatsError> {
+        let count = means.len();
+        let tail = 0.5 * (1.0 - sidak_confidence(self.question.confidence, count * (count - 1) / 2));
+        let sign = if self.question.better == Better::Higher { 1.0 } else { -1.0 };
+        let mut may = Vec::new();
+        for t in 0..count {
+            let mut beaten = false;
+            for other in (0..count).filter(|&o| o != t) {
+                if let Some(gap) = self.gap(other, t, means) {
+                    beaten |= sign * gap.estimate > gap.se * t_quantile_upper(tail, gap.df)?;
+                }
+            }
+            if !beaten {
+                may.push(self.table.treatments[t].clone());
+            }
+        }
+        Ok(may)
+    }
+}

@@ -1,0 +1,147 @@
+//! One file a kind of measure; what they share stands here.
+
+mod amount;
+mod count;
+mod days;
+mod dose;
+mod score;
+mod share;
+mod tallies;
+
+use super::analysis::{AnalyseError, Question};
+use super::deciding::{Deciding, verdict};
+use super::result::{Analysis, Contrast, Input, MarginOut, Randomisation, Residual, Simultaneous};
+use super::sentence::{self, Terms};
+use super::table::Table;
+use super::units::{Units, design};
+use super::verdict::{Better, Goal};
+use crate::ask::measures::Kind;
+use crate::stats::StatsError;
+use crate::stats::distributions::t_quantile_upper;
+use crate::stats::redeal::{Block, redeal};
+
+/// Analyses a table by its kind of measure.
+pub(crate) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
+    match table.kind {
+        Kind::Amount => amount::analyse(table, question),
+        Kind::Count => count::analyse(table, question),
+        Kind::Share => share::analyse(table, question),
+        Kind::Days => days::analyse(table, question),
+        Kind::Score => score::analyse(table, question),
+        Kind::Dose => dose::analyse(table, question),
+    }
+}
+
+/// What an answer holds whatever the kind; the kind fills in the rest.
+fn envelope(table: &Table, question: &Question, units: &Units, scale: &'static str) -> Analysis {
+    Analysis {
+        format: "iron-twin/analysis/1",
+        input: Input { rows: table.rows, used: table.observations.len(), dropped: table.dropped.clone() },
+        kind: table.kind,
+        goal: question.goal,
+        better: question.better,
+        confidence: question.confidence,
+        scale,
+        margin: question.margin.map(|given| MarginOut { given: given.to_string(), absolute: None }),
+        design: design(table, units),
+        treatments: Vec::new(),
+        overall: None,
+        residual: Residual::default(),
+        dispersion: None,
+        dose: None,
+        contrasts: Vec::new(),
+        best: None,
+        units_needed: None,
+        warnings: Vec::new(),
+    }
+}
+
+/// An error of the statistics with the treatment's name in it.
+fn named(table: &Table) -> impl Fn(StatsError) -> AnalyseError + '_ {
+    |error| match error {
+        StatsError::NotConnected { treatment } => AnalyseError::NotConnected(table.treatments[treatment].clone()),
+        other => AnalyseError::Stats(other),
+    }
+}
+
+/// Deals the units of one treatment and the control anew, each unit with its value.
+fn redealt(units: &Units, values: &[f64], treatment: usize, blocks: usize, seed: u64) -> Option<Randomisation> {
+    let mut dealt = vec![Block::default(); blocks];
+    for (row, &value) in units.rows.iter().zip(values) {
+        if row.treatment == treatment {
+            dealt[row.block].treated.push(value);
+        } else if row.treatment == 0 {
+            dealt[row.block].control.push(value);
+        }
+    }
+    count_deals(&dealt, seed)
+}
+
+fn count_deals(blocks: &[Block], seed: u64) -> Option<Randomisation> {
+    redeal(blocks, seed).map(|r| Randomisation {
+        p: r.p,
+        smallest_possible_p: r.smallest_possible_p,
+        assignments: r.assignments,
+        exact: r.exact,
+    })
+}
+
+/// A contrast of one treatment with the control, still without figures.
+fn contrast_of(table: &Table, treatment: usize) -> Contrast {
+    Contrast {
+        treatment: table.treatments[treatment].clone(),
+        versus: table.treatments[0].clone(),
+        ..Contrast::default()
+    }
+}
+
+/// What the verdict and the sentence of a contrast are made from.
+struct Said<'a> {
+    question: &'a Question,
+    terms: Terms,
+    /// The margin on the scale of the verdict; 0 where none was given.
+    margin: f64,
+    /// The control's mean, for amounts.
+    control: f64,
+}
+
+impl Said<'_> {
+    /// Gives a contrast its verdict and its sentence.
+    fn decide(&self, contrast: &mut Contrast, deciding: &Deciding<'_>) {
+        (contrast.verdict, contrast.doubt) = verdict(self.question, self.margin, deciding);
+        let margin = (self.margin > 0.0).then_some(self.margin);
+        let said = sentence::of(self.terms, contrast, self.question, margin, self.control);
+        (contrast.sentence, contrast.caveat) = (said.whole, said.caveat);
+    }
+}
+
+/// The confidence that each of several comparisons needs so that all hold together, by Sidak's inequality.
+fn sidak_confidence(confidence: f64, comparisons: usize) -> f64 {
+    confidence.powf(1.0 / comparisons as f64)
+}
+
+/// A p that holds for several comparisons together, by Sidak's inequality.
+fn sidak_p(p: f64, comparisons: usize) -> f64 {
+    -(comparisons as f64 * (-p).ln_1p()).exp_m1()
+}
+
+/// Sidak's t limits of an estimate where several comparisons are made; None for a single one.
+fn sidak_limits(
+    (estimate, se, df): (f64, f64, f64),
+    p: f64,
+    confidence: f64,
+    comparisons: usize,
+) -> Result<Option<Simultaneous>, StatsError> {
+    if comparisons < 2 {
+        return Ok(None);
+    }
+    let reach = se * t_quantile_upper(0.5 * (1.0 - sidak_confidence(confidence, comparisons)), df)?;
+    Ok(Some(Simultaneous::new("sidak", estimate - reach, estimate + reach, sidak_p(p, comparisons))))
+}
+
+/// How far apart, on logarithms, a ratio must truly lie for the margin to be met: from one for the goal beat, and from
+/// the margin's edge for the goal match.
+fn ratio_step(margin: f64, better: Better, goal: Goal) -> f64 {
+    let upwards = matches!((better, goal), (Better::Higher, Goal::Beat | Goal::Best) | (Better::Lower, Goal::Match));
+    if upwards { margin.ln_1p() } else { -(-margin.min(0.999)).ln_1p() }
+}

@@ -1,0 +1,237 @@
+//! What counts and shares have in common: units summed, the quasi-likelihood model, Dunnett on its scale, the deals.
+
+use super::super::analysis::{AnalyseError, Question};
+use super::super::result::{Analysis, Contrast, OverallOut, Randomisation, TreatmentOut};
+use super::super::table::Table;
+use super::super::units::Units;
+use super::super::warnings::{self, Severity, Warning};
+use super::{contrast_of, envelope, named, redealt};
+use crate::stats::distributions::{t_quantile_upper, t_two_sided};
+use crate::stats::dunnett::JointContrasts;
+use crate::stats::linear::{Layout, Observation, check_connected, contrast_correlation};
+use crate::stats::quasi::{self, Family, QuasiFit, Tally};
+use crate::stats::welch::mean_and_variance;
+use crate::stats::{StatsError, tukey};
+use nalgebra::DMatrix;
+
+/// The units of a table with what was counted in each, and the model of them.
+pub(super) struct Tallies<'a> {
+    pub table: &'a Table,
+    pub question: &'a Question,
+    pub units: Units,
+    pub tallies: Vec<Tally>,
+    pub fit: QuasiFit,
+    pub layout: Layout,
+    joint: Option<Joint>,
+}
+
+/// The joint distribution of the contrasts that can be estimated.
+struct Joint {
+    contrasts: JointContrasts,
+    critical: f64,
+}
+
+/// Limits of one contrast on the model's scale.
+pub(super) struct Limits {
+    pub estimate: f64,
+    pub se: f64,
+    pub low: f64,
+    pub high: f64,
+    pub p: f64,
+    /// Half-width in standard errors, for the contrast alone.
+    pub reach: f64,
+    /// The same for all contrasts together, with its p, where there is more than one.
+    pub together: Option<(f64, f64)>,
+}
+
+impl<'a> Tallies<'a> {
+    /// Sums the rows of each unit and fits the model.
+    pub fn of(family: Family, table: &'a Table, question: &'a Question) -> Result<Self, AnalyseError> {
+        let mut units = Units::of(&table.observations, table);
+        let mut totals = vec![(0.0, 0.0); table.units.len()];
+        for (o, beside) in table.observations.iter().zip(&table.beside) {
+            let total: &mut (f64, f64) = &mut totals[o.unit];
+            *total = (total.0 + o.value, total.1 + beside.size);
+        }
+        let tallies: Vec<Tally> = units
+            .rows
+            .iter()
+            .map(|r| Tally { treatment: r.treatment, block: r.block, count: totals[r.unit].0, size: totals[r.unit].1 })
+            .collect();
+        // From here on a unit stands for its rate: what is dealt anew, and what scatters.
+        for (row, tally) in units.rows.iter_mut().zip(&tallies) {
+            *row = Observation { value: tally.rate(), ..*row };
+        }
+        let layout =
+            Layout { treatments: table.treatments.len(), blocks: table.blocks.len().max(1), baseline: false };
+        check_connected(&units.rows, layout).map_err(named(table))?;
+        let fit = match quasi::fit(family, &tallies, layout) {
+            Ok(fit) => fit,
+            // A cell at the edge that neither its treatment nor its block explains: only the deals can speak.
+            Err(StatsError::NoConvergence { .. } | StatsError::NotConnected { .. }) => beyond_model(&tallies, layout),
+            Err(other) => return Err(named(table)(other)),
+        };
+        let mut whole = Self { table, question, units, tallies, fit, layout, joint: None };
+        whole.joint = whole.joint().map_err(named(table))?;
+        Ok(whole)
+    }
+
+    /// Whether limits can be had at all.
+    pub fn usable(&self) -> bool {
+        self.fit.df > 0.0 && self.fit.dispersion > 1e-20
+    }
+
+    pub fn has_limits(&self, treatment: usize) -> bool {
+        self.usable() && self.fit.estimable[0] && self.fit.estimable[treatment]
+    }
+
+    /// One unit of every treatment: nothing shows how units scatter.
+    pub fn one_each(&self) -> bool {
+        self.units.counts.iter().all(|&n| n == 1)
+    }
+
+    fn joint(&self) -> Result<Option<Joint>, StatsError> {
+        let known: Vec<usize> = (1..self.layout.treatments).filter(|&t| self.has_limits(t)).collect();
+        if known.is_empty() || self.layout.treatments < 3 {
+            return Ok(None);
+        }
+        let places: Vec<usize> = std::iter::once(0).chain(known).collect();
+        let covariance =
+            DMatrix::from_fn(places.len(), places.len(), |i, j| self.fit.covariance[(places[i], places[j])]);
+        let contrasts = JointContrasts::new(&contrast_correlation(&covariance), self.fit.df)?;
+        let critical = contrasts.critical(self.question.confidence)?;
+        Ok(Some(Joint { contrasts, critical }))
+    }
+
+    /// Limits of a treatment against the control on the model's scale; None where there are none.
+    pub fn limits(&self, treatment: usize) -> Result<Option<Limits>, StatsError> {
+        if !self.has_limits(treatment) {
+            return Ok(None);
+        }
+        let (estimate, se) = self.fit.difference(treatment, 0);
+        let reach = t_quantile_upper(0.5 * (1.0 - self.question.confidence), self.fit.df)?;
+        let statistic = estimate / se;
+        Ok(Some(Limits {
+            estimate,
+            se,
+            low: estimate - reach * se,
+            high: estimate + reach * se,
+            p: t_two_sided(statistic, self.fit.df),
+            reach,
+            together: self.joint.as_ref().map(|j| (j.critical, j.contrasts.exceeds(statistic))),
+        }))
+    }
+
+    pub fn redealt(&self, treatment: usize) -> Option<Randomisation> {
+        let rates: Vec<f64> = self.tallies.iter().map(Tally::rate).collect();
+        redealt(&self.units, &rates, treatment, self.layout.blocks, self.question.seed)
+    }
+
+    /// A contrast with what does not depend on the family.
+    pub fn contrast(&self, treatment: usize) -> Contrast {
+        Contrast {
+            df: self.fit.df.max(0.0),
+            randomisation: self.redealt(treatment),
+            ..contrast_of(self.table, treatment)
+        }
+    }
+
+    /// Mean rate and mean size of a control unit: what a further unit would be like.
+    pub fn typical_unit(&self) -> (f64, f64) {
+        let sizes: f64 = self.tallies.iter().map(|t| 1.0 / t.size).sum();
+        (self.fit.rates[0], self.tallies.len() as f64 / sizes)
+    }
+
+    /// The answer but for its contrasts.
+    pub fn envelope(&self, scale: &'static str) -> Analysis {
+        let mut analysis = envelope(self.table, self.question, &self.units, scale);
+        analysis.treatments = (0..self.layout.treatments).map(|t| self.treatment(t)).collect();
+        analysis.overall = if self.usable() { self.fit.overall().map(|o| OverallOut::f(&o)) } else { None };
+        analysis.residual.df = self.fit.df.max(0.0);
+        analysis.dispersion = Some(self.fit.dispersion.is_finite().then_some(self.fit.dispersion));
+        analysis.warnings = self.warnings();
+        analysis
+    }
+
+    fn treatment(&self, treatment: usize) -> TreatmentOut {
+        let own: Vec<&Tally> = self.tallies.iter().filter(|t| t.treatment == treatment).collect();
+        let rates: Vec<f64> = own.iter().map(|t| t.rate()).collect();
+        let (count, size) = own.iter().fold((0.0, 0.0), |(c, s), t| (c + t.count, s + t.size));
+        let se = self.fit.rates_covariance[(treatment, treatment)].sqrt();
+        TreatmentOut {
+            name: self.table.treatments[treatment].clone(),
+            units: own.len(),
+            samples: self.table.observations.iter().filter(|o| o.treatment == treatment).count(),
+            mean: count / size,
+            adjusted_mean: self.fit.rates[treatment],
+            sd: (rates.len() > 1).then(|| mean_and_variance(&rates).1.sqrt()),
+            se: (self.usable() && self.fit.estimable[treatment]).then_some(se),
+            median: None,
+        }
+    }
+
+    fn warnings(&self) -> Vec<Warning> {
+        let mut found = warnings::of_units(self.table, self.question, &self.units);
+        if self.fit.df > 0.0 && !self.usable() && !found.iter().any(|w| w.code == "no_variation") {
+            let message = "units of a treatment are all exactly alike, so there is no spread to judge a difference by";
+            found.push(Warning {
+                code: "no_residual_variation",
+                severity: Severity::Fatal,
+                message: message.into(),
+            });
+        }
+        let edge: Vec<&str> = (0..self.layout.treatments)
+            .filter(|&t| !self.fit.estimable[t])
+            .map(|t| self.table.treatments[t].as_str())
+            .collect();
+        if !edge.is_empty() {
+            let message = format!(
+                "{} had none (or all) in every unit: how many times more or less cannot be said, and the deals decide",
+                edge.join(", ")
+            );
+            found.push(Warning { code: "at_the_edge", severity: Severity::Minor, message });
+        }
+        found
+    }
+
+    /// Goal best: the treatments that no other is surely better than, all pairs considered on the model's scale (Tukey).
+    pub fn best(&self, higher: bool) -> Result<Option<Vec<String>>, StatsError> {
+        if !self.usable() {
+            return Ok(None);
+        }
+        let count = self.layout.treatments;
+        let critical = tukey::critical_t(self.question.confidence, count, self.fit.df)?;
+        let sign = if higher { 1.0 } else { -1.0 };
+        let surely_better = |a: usize, b: usize| {
+            let (gap, se) = self.fit.difference(a, b);
+            sign * gap > critical * se
+        };
+        Ok(Some(
+            (0..count)
+                .filter(|&t| !(0..count).any(|other| other != t && surely_better(other, t)))
+                .map(|t| self.table.treatments[t].clone())
+                .collect(),
+        ))
+    }
+}
+
+/// A fit in which nothing is estimable but the plain rates.
+fn beyond_model(tallies: &[Tally], layout: Layout) -> QuasiFit {
+    let count = layout.treatments;
+    let rates = (0..count)
+        .map(|t| {
+            let own = tallies.iter().filter(|tally| tally.treatment == t);
+            let (k, n) = own.fold((0.0, 0.0), |(k, n), tally| (k + tally.count, n + tally.size));
+            k / n
+        })
+        .collect();
+    QuasiFit {
+        rates,
+        rates_covariance: DMatrix::zeros(count, count),
+        scores: vec![f64::NAN; count],
+        covariance: DMatrix::from_element(count, count, f64::NAN),
+        estimable: vec![false; count],
+        dispersion: f64::NAN,
+        df: tallies.len() as f64 - layout.rank() as f64,
+    }
+}
