@@ -87,10 +87,50 @@ fn the_page_ends_in_a_sentence() {
     assert!(last.starts_with("Full feed gave 29.4 a unit more than plain water (30 %)."), "{text}");
 }
 
+/// Each kind: its own figures in the JSON, and a page that ends in its sentence.
+#[test]
+fn every_kind_has_its_figures_and_its_page() {
+    const ALL: &str = "feed,k,n,d,seen,a,s,dose,g\nplain water,1,20,12,yes,10,2,0,3\nplain water,3,20,14,no,14,1,0,3.2\n\
+                       plain water,2,20,13,yes,11,2,1,4.4\nplain water,2,20,12,yes,10,1,1,4.1\nfull feed,9,20,8,yes,6,4,2,5.2\n\
+                       full feed,11,20,7,yes,5,5,2,5\nfull feed,8,20,9,yes,7,4,3,5.3\nfull feed,12,20,6,yes,4,5,3,5.1\n";
+    let treated = ["--treatment", "feed", "--control", "plain water"];
+    let cases: [(&[&str], &str, &str); 5] = [
+        (
+            &["--kind", "count", "--measure", "k"],
+            "/contrasts/0/ratio",
+            "Full feed had 5.0 times as many as plain water",
+        ),
+        (&["--kind", "share", "--measure", "k", "--out-of", "n"], "/contrasts/0/odds_ratio", "Full feed reached 50 %"),
+        (&["--kind", "days", "--measure", "d", "--seen", "seen"], "/contrasts/0/logrank/exact/p", "Full feed took"),
+        (
+            &["--kind", "days", "--measure", "d", "--seen", "seen", "--after", "a"],
+            "/treatments/0/median",
+            "Full feed took",
+        ),
+        (&["--kind", "score", "--measure", "s"], "/contrasts/0/exact_p", "Full feed scored higher than plain water"),
+    ];
+    for (arguments, pointer, said) in cases {
+        let mut words: Vec<&str> = arguments.iter().chain(&treated).copied().collect();
+        let page = String::from_utf8(run(ALL.as_bytes(), &words).stdout).expect("text");
+        let last = page.trim_end().lines().last().expect("a line");
+        assert!(last.starts_with(said), "{arguments:?}: {page}");
+        words.push("--json");
+        let answer = json(ALL, &words);
+        assert!(answer.pointer(pointer).is_some_and(serde_json::Value::is_number), "{pointer}: {answer:#}");
+        assert_eq!(answer["kind"], arguments[1]);
+    }
+    let dose = ["--kind", "dose", "--measure", "g", "--dose", "dose", "--margin", "0.5"];
+    let page = String::from_utf8(run(ALL.as_bytes(), &dose).stdout).expect("text");
+    assert!(page.contains("is enough: it comes within 0.5 of the best"), "{page}");
+    let answer = json(ALL, &[&dose[..], &["--json"]].concat());
+    assert!(answer["enough"]["dose"].as_f64().is_some_and(|d| d > 0.5 && d < 3.0), "{answer:#}");
+    assert!(answer["linear"]["slope"].as_f64().is_some_and(|s| s > 0.0));
+}
+
 #[test]
 fn bad_input_is_one_line_and_status_two() {
     let good = GOOD.as_bytes();
-    let cases: [(&[u8], Vec<&str>, &str); 14] = [
+    let cases: Vec<(&[u8], Vec<&str>, &str)> = vec![
         (good, vec!["--measure", "grams", "--treatment", "feed", "--control", "plain water"], "no column 'grams'"),
         (good, vec!["--measure", "weight_g", "--treatment", "feed", "--control", "rain"], "no row is 'rain'"),
         (good, vec!["--measure", "weight_g", "--treatment", "feed"], "--control"),
@@ -101,7 +141,30 @@ fn bad_input_is_one_line_and_status_two() {
         (good, usual(&["--confidence", "1.5"]), "between 0 and 1"),
         (good, usual(&["--scale", "ratio", "--margin", "5"]), "per cent"),
         (good, usual(&["--variance", "unequal", "--block", "shelf"]), "leave out"),
-        (good, usual(&["--kind", "score"]), "not there yet"),
+        (good, usual(&["--kind", "mood"]), "amount, count, share, days, score, dose"),
+        (good, usual(&["--kind", "share"]), "--out-of"),
+        (good, usual(&["--out-of", "shelf"]), "goes with --kind share"),
+        (good, usual(&["--kind", "count", "--margin", "10%"]), "whole numbers"),
+        (good, usual(&["--kind", "score", "--margin", "10%"]), "0.1"),
+        (good, usual(&["--kind", "score", "--scale", "ratio"]), "does not go with --kind score"),
+        (good, vec!["--measure", "weight_g", "--kind", "dose"], "--treatment"),
+        (
+            b"t,k,n\nw,5,4\nf,1,4\n",
+            vec!["--measure", "k", "--out-of", "n", "--kind", "share", "--treatment", "t", "--control", "w"],
+            "row 2: 5 out of 4",
+        ),
+        (
+            b"t,d,a\nw,5,9\nf,1,0\n",
+            vec!["--measure", "d", "--after", "a", "--kind", "days", "--treatment", "t", "--control", "w"],
+            "row 2: not yet seen on day 9",
+        ),
+        (
+            b"t,k\nw,-1\nf,1\n",
+            vec!["--measure", "k", "--kind", "count", "--treatment", "t", "--control", "w"],
+            "row 2, column 'k'",
+        ),
+        (b"x,g\n1,2\n-1,3\n", vec!["--measure", "g", "--kind", "dose", "--dose", "x"], "below zero"),
+        (b"x,g\n1,2\n1,3\n", vec!["--measure", "g", "--kind", "dose", "--dose", "x"], "only one"),
         (b"", usual(&[]), "no data rows"),
         (b"feed,weight_g\nplain water,1\nfull,\xff\n", usual(&[]), "UTF-8"),
         (b"feed,weight_g\nplain water,1\nfull,1e400\n", usual(&[]), "row 3"),

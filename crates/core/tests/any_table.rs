@@ -60,13 +60,14 @@ fn whole() -> impl Strategy<Value = String> {
 fn line_of_any_kind() -> impl Strategy<Value = String> {
     let treatment = prop::sample::select(vec!["water", "half", "full"]);
     let seen = prop_oneof![3 => Just("yes"), 1 => Just("no"), 1 => Just("perhaps")];
-    (treatment, 0u8..3, 0u8..9, whole(), whole(), whole(), seen, 0u32..5, 0u8..4)
-        .prop_map(|(t, b, u, k, more, d, seen, score, dose)| {
+    (treatment, 0u8..3, 0u8..9, whole(), whole(), whole(), seen, 0u32..5, 0u8..4).prop_map(
+        |(t, b, u, k, more, d, seen, score, dose)| {
             let n = k.parse::<u32>().unwrap_or(0) + more.parse::<u32>().unwrap_or(0);
             let after = d.parse::<u32>().unwrap_or(0) / 2;
             let g = f64::from(u) + 0.5 * f64::from(dose);
             format!("{t},{b},{t}{b}{u}{dose},{k},{n},{d},{seen},{after},{score},{dose},{g}\n")
-        })
+        },
+    )
 }
 
 fn cell() -> impl Strategy<Value = String> {

@@ -243,9 +243,8 @@ fn first_root_days() {
 fn ranks(name: &str) {
     let (_, analysis, expected) = case(name, &[]);
     let got = analysis.contrasts.iter().map(|c| serde_json::to_value(c).unwrap()).collect::<Vec<_>>();
-    let near = |key: &str| {
-        got.iter().any(|c| (c[key].as_f64().unwrap() - expected[key].as_f64().unwrap()).abs() < 1e-9)
-    };
+    let near =
+        |key: &str| got.iter().any(|c| (c[key].as_f64().unwrap() - expected[key].as_f64().unwrap()).abs() < 1e-9);
     assert!(near("exact_p") && near("probability_of_superiority"), "{name}: {got:#?}");
 }
 

@@ -184,9 +184,7 @@ fn check_kind(table: &Table, question: &Question) -> Result<(), AnalyseError> {
     only(kind != Kind::Dose, !table.blocks.is_empty(), "--block")?;
     only(kind != Kind::Dose, question.goal != Goal::Beat, "--goal")?;
     match (kind, question.margin) {
-        (Kind::Count, Some(Margin::Absolute(given))) => {
-            Err(AnalyseError::MarginInUnits { kind: kind.word(), given })
-        }
+        (Kind::Count, Some(Margin::Absolute(given))) => Err(AnalyseError::MarginInUnits { kind: kind.word(), given }),
         (Kind::Score, Some(margin)) => match margin {
             Margin::Absolute(value) if value < 0.5 => Ok(()),
             other => Err(AnalyseError::ScoreMargin(other.to_string())),
@@ -197,4 +195,3 @@ fn check_kind(table: &Table, question: &Question) -> Result<(), AnalyseError> {
         },
     }
 }
-

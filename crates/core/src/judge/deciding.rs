@@ -80,7 +80,11 @@ mod tests {
         assert_eq!(ask(2.0, &many), (Verdict::CannotTell, Some(Doubt::Redeal)));
         let matching = Question { goal: Goal::Match, ..Question::default() };
         let deciding = Deciding { units: (4, 4), redealt: Some(&few), lead: Some(-2.0), ..Deciding::default() };
-        assert_eq!(verdict(&matching, 0.1, &deciding).0, Verdict::CannotTell, "matching asks how much, which nobody knows");
+        assert_eq!(
+            verdict(&matching, 0.1, &deciding).0,
+            Verdict::CannotTell,
+            "matching asks how much, which nobody knows"
+        );
     }
 
     #[test]

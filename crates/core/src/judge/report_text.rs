@@ -1,13 +1,41 @@
-//! The analysis as a page for the terminal.
+//! The analysis as a page for the terminal: what was compared, every treatment, every difference, what was learned.
 
-use super::result::Analysis;
+use super::result::{Analysis, Contrast};
+use super::sentence::figure;
+use crate::ask::measures::Kind;
 use std::fmt::Write;
 
-fn figure(value: Option<f64>) -> String {
-    value.map_or_else(
-        || "-".into(),
-        |v| if v != 0.0 && v.abs() < 0.001 { format!("{v:.2e}") } else { format!("{v:.4}") },
-    )
+/// Figures of one column with the decimals that its largest supports at four digits, so that they line up.
+fn aligned(values: impl Iterator<Item = Option<f64>> + Clone) -> Vec<String> {
+    let known = values.clone().flatten().filter(|v| v.is_finite());
+    let largest = known.map(f64::abs).fold(0.0, f64::max);
+    let decimals = if largest > 0.0 { (3.0 - largest.log10().floor()).clamp(0.0, 9.0) as usize } else { 0 };
+    values.map(|v| v.filter(|v| v.is_finite()).map_or_else(|| "-".into(), |v| format!("{v:.decimals$}"))).collect()
+}
+
+/// A p with as many digits as anybody reads.
+fn chance(p: Option<f64>) -> String {
+    match p {
+        None => "-".into(),
+        Some(p) if p < 0.0001 => "< 0.0001".into(),
+        Some(p) => format!("{p:.4}"),
+    }
+}
+
+/// A table with its first column to the left and the rest to the right, each as wide as it must be.
+fn table(out: &mut String, head: &[String], rows: &[Vec<String>]) {
+    let width = |column: usize| {
+        let cells = rows.iter().map(|r| &r[column]).chain([&head[column]]);
+        cells.map(|c| c.chars().count()).max().unwrap_or(0)
+    };
+    for row in std::iter::once(&head.to_vec()).chain(rows) {
+        let mut line = format!("  {:<1$}", row[0], width(0));
+        for (column, text) in row.iter().enumerate().skip(1) {
+            let _ = write!(line, "   {:>1$}", text, width(column));
+        }
+        // Writing into a String cannot fail.
+        let _ = writeln!(out, "{}", line.trim_end());
+    }
 }
 
 /// A summary that ends in one plain sentence for each treatment.
@@ -15,44 +43,132 @@ fn figure(value: Option<f64>) -> String {
 pub fn render(analysis: &Analysis, measure: &str) -> String {
     let mut out = String::new();
     let d = &analysis.design;
-    let blocks = if d.blocks > 0 { format!(", {} blocks", d.blocks) } else { String::new() };
-    // Writing into a String cannot fail.
-    let _ = writeln!(out, "{measure}: {} ({} treatments, {} units{blocks})\n", d.name, d.treatments, d.units);
-    let width = analysis.treatments.iter().map(|t| t.name.chars().count()).max().unwrap_or(0).max(9);
-    let _ = writeln!(out, "{:<width$}  {:>5}  {:>12}  {:>10}", "treatment", "units", "mean", "sd");
-    for t in &analysis.treatments {
-        let _ = writeln!(out, "{:<width$}  {:>5}  {:>12.4}  {:>10}", t.name, t.units, t.adjusted_mean, figure(t.sd));
-    }
-    let _ = writeln!(
-        out,
-        "\n{:<width$}  {:>12}  {:>12}  {:>12}  {:>9}  {:>9}",
-        "difference", "estimate", "low", "high", "p", "re-deal p"
-    );
-    for c in &analysis.contrasts {
-        let (low, high, p) = match &c.simultaneous {
-            Some(s) => (Some(s.low), Some(s.high), Some(s.p)),
-            None => (c.low, c.high, c.p),
-        };
+    let blocks = if d.blocks > 0 { format!(" in {} blocks", d.blocks) } else { String::new() };
+    let [fewest, most] = d.samples_per_unit;
+    let samples = match most {
+        0 | 1 => String::new(),
+        _ if fewest == most => format!(", {most} samples each"),
+        _ => format!(", {fewest} to {most} samples each"),
+    };
+    let what = if analysis.kind == Kind::Dose { "doses" } else { "treatments" };
+    let _ = writeln!(out, "{measure}: {}, {} {what}, {} units{blocks}{samples}\n", d.name, d.treatments, d.units);
+    treatments(&mut out, analysis);
+    if let Some(overall) = &analysis.overall {
+        let df: Vec<String> = overall.df.iter().map(|v| figure(*v)).collect();
         let _ = writeln!(
             out,
-            "{:<width$}  {:>12.4}  {:>12}  {:>12}  {:>9}  {:>9}",
-            c.treatment,
-            c.estimate,
-            figure(low),
-            figure(high),
-            figure(p),
-            figure(c.randomisation.as_ref().map(|r| r.p))
+            "\n  All treatments alike? {} = {} ({} df), p {}",
+            overall.test,
+            figure(overall.statistic),
+            df.join(" and "),
+            chance(Some(overall.p))
         );
     }
-    for warning in &analysis.warnings {
-        let _ = writeln!(out, "\n! {}: {}", warning.code, warning.message);
+    if !analysis.contrasts.is_empty() {
+        contrasts(&mut out, analysis);
+    }
+    curves(&mut out, analysis);
+    if !analysis.warnings.is_empty() {
+        out.push('\n');
+        for warning in &analysis.warnings {
+            let _ = writeln!(out, "! {}: {}", warning.code, warning.message);
+        }
     }
     if let Some(best) = &analysis.best {
         let _ = writeln!(out, "\nMay be the best: {}", best.join(", "));
     }
-    let _ = writeln!(out);
-    for c in &analysis.contrasts {
-        let _ = writeln!(out, "{}", c.sentence);
+    out.push('\n');
+    let said = analysis.dose.iter().map(|d| d.sentence.as_str());
+    for sentence in analysis.contrasts.iter().map(|c| c.sentence.as_str()).chain(said) {
+        let _ = writeln!(out, "{sentence}");
     }
     out
+}
+
+fn treatments(out: &mut String, analysis: &Analysis) {
+    let (name, mean, third) = match analysis.kind {
+        Kind::Amount => ("treatment", "mean", "sd"),
+        Kind::Count => ("treatment", "rate", "sd"),
+        Kind::Share => ("treatment", "share, %", "sd"),
+        Kind::Days => ("treatment", "mean, days", "median"),
+        Kind::Score => ("treatment", "mean score", "sd"),
+        Kind::Dose => ("dose", "mean", "sd"),
+    };
+    let scale = if analysis.kind == Kind::Share { 100.0 } else { 1.0 };
+    let all = &analysis.treatments;
+    let means = aligned(all.iter().map(|t| Some(scale * t.adjusted_mean)));
+    let thirds = aligned(all.iter().map(|t| match analysis.kind {
+        Kind::Days => t.median.flatten(),
+        _ => t.sd.map(|sd| scale * sd),
+    }));
+    let rows: Vec<Vec<String>> = all
+        .iter()
+        .zip(means.into_iter().zip(thirds))
+        .map(|(t, (mean, third))| vec![t.name.clone(), t.units.to_string(), mean, third])
+        .collect();
+    table(out, &[name, "units", mean, third].map(str::to_owned), &rows);
+}
+
+fn contrasts(out: &mut String, analysis: &Analysis) {
+    let estimate = match (analysis.kind, analysis.scale) {
+        (_, "ratio") => "ratio",
+        (Kind::Share, _) => "points more",
+        (Kind::Days, _) => "days more",
+        (Kind::Score, _) => "pairings won",
+        _ => "difference",
+    };
+    // A superiority is told as the share of pairings won, as its own limits are.
+    let shift = if analysis.kind == Kind::Score { 0.5 } else { 0.0 };
+    let limits = |c: &Contrast| match &c.simultaneous {
+        Some(s) => (Some(s.low), Some(s.high), Some(s.p)),
+        None => (c.low, c.high, c.p),
+    };
+    let all = &analysis.contrasts;
+    let column = |get: fn(&Contrast, (Option<f64>, Option<f64>, Option<f64>)) -> Option<f64>| {
+        aligned(all.iter().map(|c| get(c, limits(c)).map(|v| v + shift)))
+    };
+    let (estimates, lows, highs) = (column(|c, _| Some(c.estimate)), column(|_, l| l.0), column(|_, l| l.1));
+    let rows: Vec<Vec<String>> = (0..all.len())
+        .map(|i| {
+            let c = &all[i];
+            let redealt = chance(c.randomisation.as_ref().map(|r| r.p));
+            let (name, p) = (c.treatment.clone(), chance(limits(c).2));
+            vec![name, estimates[i].clone(), lows[i].clone(), highs[i].clone(), p, redealt]
+        })
+        .collect();
+    let versus = format!("against {}", analysis.contrasts[0].versus);
+    let together = if analysis.contrasts.len() > 1 { "p, all together" } else { "p" };
+    let percent = figure(100.0 * analysis.confidence);
+    let head = [versus.as_str(), estimate, &format!("{percent} % from"), "to", together, "p, re-dealt"];
+    out.push('\n');
+    table(out, &head.map(str::to_owned), &rows);
+}
+
+fn curves(out: &mut String, analysis: &Analysis) {
+    let Some(dose) = &analysis.dose else { return };
+    out.push('\n');
+    let mut line = |name: &str, key: &str, text: String| {
+        let mark = if dose.preferred == key { "  (preferred)" } else { "" };
+        let _ = writeln!(out, "  {name:<14}  {text}{mark}");
+    };
+    let slope = |from: f64, by: f64| {
+        format!("{} {} {} x dose", figure(from), if by < 0.0 { '-' } else { '+' }, figure(by.abs()))
+    };
+    let l = &dose.linear;
+    line("straight line", "linear", format!("{}, p {}", slope(l.intercept, l.slope), chance(l.p)));
+    if let Some(p) = &dose.linear_plateau {
+        let text = format!("{} up to {}, then {}", slope(p.intercept, p.slope), figure(p.joint), figure(p.plateau));
+        line("plateau", "linear_plateau", text);
+    }
+    if let Some(l) = &dose.log_logistic {
+        let error = l.se_ed50.map_or(String::new(), |se| format!(" (se {})", figure(se)));
+        let text = format!(
+            "from {} to {}, half way at {}{error}, slope {}",
+            figure(l.upper),
+            figure(l.lower),
+            figure(l.ed50),
+            figure(l.slope)
+        );
+        line("S-shaped curve", "log_logistic", text);
+    }
 }

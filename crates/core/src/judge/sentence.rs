@@ -47,12 +47,12 @@ fn decimals_for(se: f64) -> usize {
     (-(se / 2.0).log10().floor()).clamp(0.0, 6.0) as usize
 }
 
-/// A figure with about three digits, trailing zeros left out.
+/// A figure with about four digits, trailing zeros left out.
 pub(crate) fn figure(value: f64) -> String {
     if value == 0.0 || !value.is_finite() {
         return plain(value, 0);
     }
-    let decimals = (2.0 - value.abs().log10().floor()).clamp(0.0, 9.0) as usize;
+    let decimals = (3.0 - value.abs().log10().floor()).clamp(0.0, 9.0) as usize;
     let text = plain(value, decimals);
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
@@ -129,31 +129,17 @@ impl Phrase<'_> {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         let main = match self.contrast.verdict {
             Verdict::Better | Verdict::Worse if self.interval().0.is_nan() => self.by_deals_alone(),
-            Verdict::BetterByMargin => format!(
+            Verdict::BetterByMargin | Verdict::WorseByMargin => format!(
                 "{}. The true {} is very likely {}: more than the {} you said would matter.",
                 self.lead(),
-                self.gain_word(true),
+                self.gain_word(self.contrast.verdict == Verdict::BetterByMargin),
                 self.between(),
                 self.margin_text()
             ),
-            Verdict::WorseByMargin => format!(
-                "{}. The true {} is very likely {}: more than the {} you said would matter.",
-                self.lead(),
-                self.gain_word(false),
-                self.between(),
-                self.margin_text()
-            ),
-            Verdict::Better => format!(
+            Verdict::Better | Verdict::Worse => format!(
                 "{}. The true {} is very likely {}{}.",
                 self.lead(),
-                self.gain_word(true),
-                self.between(),
-                self.short_of_margin()
-            ),
-            Verdict::Worse => format!(
-                "{}. The true {} is very likely {}{}.",
-                self.lead(),
-                self.gain_word(false),
+                self.gain_word(self.contrast.verdict == Verdict::Better),
                 self.between(),
                 self.short_of_margin()
             ),
@@ -224,7 +210,7 @@ impl Phrase<'_> {
                 format!("{name} gave {} {direction} than {control}{better}", percent.unwrap_or_default())
             }
             Terms::Count => match c.ratio.flatten() {
-                Some(ratio) if ratio >= 2.0 => {
+                Some(ratio) if self.in_times() => {
                     format!("{name} had {} times as many as {control}{better}", plain(ratio, 1))
                 }
                 Some(_) => format!("{name} had {} {direction} than {control}{better}", percent.unwrap_or_default()),
@@ -266,7 +252,15 @@ impl Phrase<'_> {
         if percent.abs() < 3.0 { 1 } else { 0 }
     }
 
+    /// From twice as many on, a ratio says more than its per cent.
+    fn in_times(&self) -> bool {
+        self.terms == Terms::Count && self.contrast.ratio.flatten().is_some_and(|ratio| ratio >= 2.0)
+    }
+
     fn gain_word(&self, good: bool) -> &'static str {
+        if self.in_times() {
+            return "ratio";
+        }
         match (self.question.better, good) {
             (Better::Higher, true) => "gain",
             (Better::Higher, false) => "loss",
@@ -278,6 +272,10 @@ impl Phrase<'_> {
     fn between(&self) -> String {
         let gain = self.gain();
         let (from, to) = if gain.low >= 0.0 { (gain.low, gain.high) } else { (-gain.high, -gain.low) };
+        if self.in_times() {
+            let (low, high) = self.interval();
+            return format!("between {} and {}", plain(low, 1), plain(high, 1));
+        }
         match self.terms {
             Terms::Days => format!("between {} and {} days", plain(from, self.decimals), plain(to, self.decimals)),
             Terms::Share => {
@@ -301,7 +299,9 @@ impl Phrase<'_> {
             Some(Margin::Percent(p)) => format!("{p} %"),
             Some(Margin::Absolute(a)) if self.terms == Terms::Share => format!("{a} points"),
             Some(Margin::Absolute(a)) if self.terms == Terms::Days => format!("{a} days"),
-            Some(Margin::Absolute(a)) if self.terms == Terms::Score => format!("{} in 100 pairings", plain(100.0 * a, 0)),
+            Some(Margin::Absolute(a)) if self.terms == Terms::Score => {
+                format!("{} in 100 pairings", plain(100.0 * a, 0))
+            }
             Some(Margin::Absolute(a)) => {
                 let unit = &self.question.wording.unit;
                 if unit.is_empty() { a.to_string() } else { format!("{a} {unit}") }
@@ -367,6 +367,15 @@ impl Phrase<'_> {
             Some(Doubt::UnequalSpread) => {
                 format!("{opening}: the treatments scatter so unequally that the gap may be chance.{}", self.settle())
             }
+            None if self.terms == Terms::Score => {
+                let (low, high) = self.interval();
+                format!(
+                    "{opening}: it could win between {} and {} of 100 pairings.{}",
+                    plain(50.0 + 100.0 * low, 0),
+                    plain(50.0 + 100.0 * high, 0),
+                    self.settle()
+                )
+            }
             None => {
                 let gain = self.gain();
                 format!(
@@ -390,11 +399,13 @@ impl Phrase<'_> {
 
     fn settle(&self) -> String {
         match self.contrast.units_needed {
-            Some(needed) if self.margin.is_some() => format!(
-                " About {needed} {} a side would settle a {} difference.",
-                self.question.wording.units,
-                self.margin_text()
-            ),
+            Some(needed) if self.margin.is_some() => {
+                let difference = match self.question.margin {
+                    Some(Margin::Percent(_)) => format!("a {} difference", self.margin_text()),
+                    _ => format!("a difference of {}", self.margin_text()),
+                };
+                format!(" About {needed} {} a side would settle {difference}.", self.question.wording.units)
+            }
             _ => String::new(),
         }
     }

@@ -560,7 +560,8 @@ impl<'a> Gather<'a> {
             return Ok(Err(why));
         }
         let beside = Beside { size, seen, after };
-        Ok(self.check_kind(row, value, &beside, (text(self.places.measure), self.places.size.map(text)))?
+        Ok(self
+            .check_kind(row, value, &beside, (text(self.places.measure), self.places.size.map(text)))?
             .map_or(Ok(Numbers { value, baseline, beside }), Err))
     }
 

@@ -157,7 +157,15 @@ pub fn fit_log_logistic(points: &[(f64, f64)]) -> Result<LogLogisticFit, StatsEr
         (-fit.parameters[0], fit.parameters[2], fit.parameters[1])
     };
     // The error of a logarithm carries over to the dose in proportion.
-    Ok(LogLogisticFit { slope, lower, upper, ed50, se_ed50: ed50 * fit.se[3], residual_sd: fit.residual_sd(), rss: fit.rss })
+    Ok(LogLogisticFit {
+        slope,
+        lower,
+        upper,
+        ed50,
+        se_ed50: ed50 * fit.se[3],
+        residual_sd: fit.residual_sd(),
+        rss: fit.rss,
+    })
 }
 
 /// Straight line through doses and responses by least squares. `se` and `p` are NaN without degrees of freedom.

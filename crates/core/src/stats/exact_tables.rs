@@ -76,11 +76,7 @@ pub fn rate_ratio(first: (f64, f64), second: (f64, f64), confidence: f64) -> Res
     let tail = 0.5 * (1.0 - confidence);
     let to_ratio = |share: f64| share / (1.0 - share) * second.1 / first.1;
     let low = if x == 0.0 { 0.0 } else { to_ratio(share_at(tail, |p| binomial_upper(x, n, p))?) };
-    let high = if x == n {
-        f64::INFINITY
-    } else {
-        to_ratio(share_at(1.0 - tail, |p| binomial_upper(x + 1.0, n, p))?)
-    };
+    let high = if x == n { f64::INFINITY } else { to_ratio(share_at(1.0 - tail, |p| binomial_upper(x + 1.0, n, p))?) };
     Ok(ExactRatio { ratio: (first.0 / first.1) / (second.0 / second.1), low, high, p })
 }
 
@@ -122,7 +118,8 @@ pub fn odds_ratio(first: (f64, f64), second: (f64, f64), confidence: f64) -> Res
     let solve = |target: f64, rising: &dyn Fn(f64) -> f64| -> Result<f64, StatsError> {
         // The logarithm of the odds ratio, moved up so that the root finder sees a positive argument.
         const REACH: f64 = 700.0;
-        root_between("exact odds ratio", 1e-9, 2.0 * REACH, |at| target - rising(at - REACH)).map(|at| (at - REACH).exp())
+        root_between("exact odds ratio", 1e-9, 2.0 * REACH, |at| target - rising(at - REACH))
+            .map(|at| (at - REACH).exp())
     };
     let low = if x == least { 0.0 } else { solve(tail, &|s| over(s, &|k| k >= x, &one))? };
     let high = if x == most { f64::INFINITY } else { solve(1.0 - tail, &|s| over(s, &|k| k > x, &one))? };
@@ -164,9 +161,11 @@ mod tests {
 
     #[test]
     fn turning_the_sides_turns_the_ratio() {
-        let (a, b) = (rate_ratio((9.0, 2.0), (4.0, 3.0), 0.9).unwrap(), rate_ratio((4.0, 3.0), (9.0, 2.0), 0.9).unwrap());
+        let (a, b) =
+            (rate_ratio((9.0, 2.0), (4.0, 3.0), 0.9).unwrap(), rate_ratio((4.0, 3.0), (9.0, 2.0), 0.9).unwrap());
         assert!((a.low * b.high - 1.0).abs() < 1e-9 && (a.p - b.p).abs() < 1e-12);
-        let (a, b) = (odds_ratio((7.0, 9.0), (2.0, 8.0), 0.9).unwrap(), odds_ratio((2.0, 8.0), (7.0, 9.0), 0.9).unwrap());
+        let (a, b) =
+            (odds_ratio((7.0, 9.0), (2.0, 8.0), 0.9).unwrap(), odds_ratio((2.0, 8.0), (7.0, 9.0), 0.9).unwrap());
         assert!((a.low * b.high - 1.0).abs() < 1e-9 && (a.ratio * b.ratio - 1.0).abs() < 1e-9);
     }
 

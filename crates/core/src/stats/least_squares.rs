@@ -88,7 +88,8 @@ pub fn fit(curve: &impl Curve, guess: &[f64], points: &[(f64, f64)]) -> Result<C
             let next: Vec<f64> = parameters.iter().zip(change.iter()).map(|(p, c)| p + c).collect();
             let next_rss = if curve.admits(&next) { squares(curve, &next, points) } else { f64::INFINITY };
             if next_rss.is_finite() && next_rss <= rss {
-                let foreseen = change.dot(&(&slope + damping * DVector::from_fn(change.len(), |i, _| cross[(i, i)] * change[i])));
+                let foreseen =
+                    change.dot(&(&slope + damping * DVector::from_fn(change.len(), |i, _| cross[(i, i)] * change[i])));
                 let gained = (rss - next_rss) / foreseen.max(f64::MIN_POSITIVE);
                 damping *= (1.0 - (2.0 * gained - 1.0).powi(3)).max(1.0 / 3.0);
                 growth = 2.0;
@@ -109,6 +110,46 @@ pub fn fit(curve: &impl Curve, guess: &[f64], points: &[(f64, f64)]) -> Result<C
         }
     }
     Err(StatsError::NoConvergence { what: "the curve", steps: STEPS })
+}
+
+/// Minimises x'Gx - 2 c'x over x not below zero, G being positive semidefinite: nonnegative least squares by its normal
+/// equations. Source: Lawson and Hanson 1974, Solving Least Squares Problems, chapter 23.
+pub(crate) fn nonnegative(cross: &DMatrix<f64>, target: &DVector<f64>) -> DVector<f64> {
+    let count = target.len();
+    let mut free = vec![false; count];
+    let mut x = DVector::zeros(count);
+    let solve = |free: &[bool]| -> Option<DVector<f64>> {
+        let own: Vec<usize> = (0..count).filter(|&i| free[i]).collect();
+        // A touch on the diagonal settles directions that the data leave open.
+        let part = DMatrix::from_fn(own.len(), own.len(), |i, j| {
+            cross[(own[i], own[j])] * if i == j { 1.0 + 1e-14 } else { 1.0 }
+        });
+        let solved = part.cholesky()?.solve(&DVector::from_iterator(own.len(), own.iter().map(|&i| target[i])));
+        let mut whole = DVector::zeros(count);
+        own.iter().zip(solved.iter()).for_each(|(&i, v)| whole[i] = *v);
+        Some(whole)
+    };
+    for _ in 0..3 * count + 10 {
+        let slope = target - cross * &x;
+        let enter = (0..count).filter(|&i| !free[i]).max_by(|&a, &b| slope[a].total_cmp(&slope[b]));
+        let Some(enter) = enter.filter(|&i| slope[i] > 1e-12 * (1.0 + target.amax())) else { break };
+        free[enter] = true;
+        while let Some(next) = solve(&free) {
+            let blocked = (0..count).filter(|&i| free[i] && next[i] <= 0.0);
+            let step = blocked.map(|i| x[i] / (x[i] - next[i])).fold(f64::INFINITY, f64::min);
+            if step.is_infinite() {
+                x = next;
+                break;
+            }
+            x = &x + (next - &x) * step.clamp(0.0, 1.0);
+            let least = 1e-15 * (1.0 + x.amax());
+            (0..count).filter(|&i| free[i] && x[i] <= least).collect::<Vec<_>>().into_iter().for_each(|i| {
+                free[i] = false;
+                x[i] = 0.0;
+            });
+        }
+    }
+    x
 }
 
 fn normal_equations(curve: &impl Curve, parameters: &[f64], points: &[(f64, f64)]) -> (DMatrix<f64>, DVector<f64>) {
@@ -166,6 +207,17 @@ mod tests {
         let fit = fit(&Decay, &[1.0, 1.0], &points).unwrap();
         assert!((fit.parameters[0] - 5.0).abs() < 1e-8 && (fit.parameters[1] - 0.4).abs() < 1e-8);
         assert_eq!(fit.df, 6.0);
+    }
+
+    #[test]
+    fn what_must_not_be_negative_is_zero() {
+        // Unconstrained the minimum lies at (-1, 2); on the edge x = 0 it lies at y = 1.5.
+        let cross = DMatrix::from_row_slice(2, 2, &[1.0, 1.0, 1.0, 2.0]);
+        let target = DVector::from_vec(vec![1.0, 3.0]);
+        let x = nonnegative(&cross, &target);
+        assert!(x[0] == 0.0 && (x[1] - 1.5).abs() < 1e-12, "{x}");
+        let free = nonnegative(&cross, &DVector::from_vec(vec![2.0, 3.0]));
+        assert!((free[0] - 1.0).abs() < 1e-9 && (free[1] - 1.0).abs() < 1e-9, "{free}");
     }
 
     #[test]

@@ -203,9 +203,7 @@ pub fn fit(family: Family, rows: &[Tally], layout: Layout) -> Result<QuasiFit, S
     let (treatment_number, block_number) = (numbers(&kept.treatments), numbers(&kept.blocks));
     let renumbered: Vec<Tally> = rows
         .iter()
-        .filter_map(|r| {
-            Some(Tally { treatment: treatment_number[r.treatment]?, block: block_number[r.block]?, ..*r })
-        })
+        .filter_map(|r| Some(Tally { treatment: treatment_number[r.treatment]?, block: block_number[r.block]?, ..*r }))
         .collect();
     let count = |numbers: &[Option<usize>]| numbers.iter().flatten().count();
     let inner = Layout { treatments: count(&treatment_number), blocks: count(&block_number), baseline: false };
@@ -299,8 +297,7 @@ fn finish(
     let to_means = normal.mean_rows();
     let layout = normal.layout();
     let cells = |t: usize| {
-        (0..layout.blocks)
-            .map(move |b| mean_and_slope(family, normal.predict(coefficients, t, b, 0.0) + offset, 1.0))
+        (0..layout.blocks).map(move |b| mean_and_slope(family, normal.predict(coefficients, t, b, 0.0) + offset, 1.0))
     };
     let blocks = layout.blocks as f64;
     let rates = (0..layout.treatments).map(|t| cells(t).map(|c| c.0).sum::<f64>() / blocks).collect();

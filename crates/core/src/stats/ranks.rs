@@ -65,9 +65,7 @@ pub fn superiority(blocks: &[RankBlock]) -> Option<f64> {
 pub fn superiority_limits(superiority: f64, treated: usize, control: usize, z: f64) -> (f64, f64) {
     let (m, n) = (treated as f64, control as f64);
     let extra = 0.5 * (m + n) - 1.0;
-    let variance = |at: f64| {
-        at * (1.0 - at) * (1.0 + extra * ((1.0 - at) / (2.0 - at) + at / (1.0 + at))) / (m * n)
-    };
+    let variance = |at: f64| at * (1.0 - at) * (1.0 + extra * ((1.0 - at) / (2.0 - at) + at / (1.0 + at))) / (m * n);
     let outside = |at: f64| (superiority - at).powi(2) > z * z * variance(at);
     // Between the far edge, which lies outside, and the estimate, which lies inside, the answer changes once.
     let limit = |edge: f64| {
@@ -157,7 +155,8 @@ mod tests {
 
     #[test]
     fn superiority_counts_ties_half_and_stays_in_its_block() {
-        let block = |treated: &[f64], control: &[f64]| RankBlock { treated: treated.to_vec(), control: control.to_vec() };
+        let block =
+            |treated: &[f64], control: &[f64]| RankBlock { treated: treated.to_vec(), control: control.to_vec() };
         assert_eq!(superiority(&[block(&[2.0, 3.0], &[2.0, 1.0])]), Some(3.5 / 4.0));
         assert_eq!(superiority(&[block(&[1.0], &[0.0]), block(&[11.0], &[12.0])]), Some(0.5));
         assert_eq!(superiority(&[block(&[1.0], &[])]), None);

@@ -172,8 +172,7 @@ pub fn log_rank(units: &[(usize, usize, Lifetime)], treatments: usize, blocks: u
     let mut gaps = DVector::zeros(treatments);
     let mut covariance = DMatrix::zeros(treatments, treatments);
     for block in 0..blocks {
-        let mut members: Vec<(usize, Lifetime)> =
-            units.iter().filter(|u| u.1 == block).map(|u| (u.0, u.2)).collect();
+        let mut members: Vec<(usize, Lifetime)> = units.iter().filter(|u| u.1 == block).map(|u| (u.0, u.2)).collect();
         members.sort_by(|a, b| a.1.day.total_cmp(&b.1.day));
         let mut at_risk = vec![0.0; treatments];
         members.iter().for_each(|m| at_risk[m.0] += 1.0);
@@ -254,17 +253,15 @@ mod tests {
 
     #[test]
     fn scores_sum_to_zero_and_to_observed_less_expected() {
-        let units =
-            [(0, seen(4.0)), (0, open(6.0)), (1, seen(4.0)), (1, seen(9.0)), (0, seen(9.0)), (1, seen(2.0))];
+        let units = [(0, seen(4.0)), (0, open(6.0)), (1, seen(4.0)), (1, seen(9.0)), (0, seen(9.0)), (1, seen(2.0))];
         let all: Vec<Lifetime> = units.iter().map(|u| u.1).collect();
         let scores = log_rank_scores(&all);
         assert!(scores.iter().sum::<f64>().abs() < 1e-12);
         let mut gaps = DVector::zeros(2);
         let mut covariance = DMatrix::zeros(2, 2);
         for day in [2.0, 4.0, 9.0] {
-            let count = |t: usize, f: &dyn Fn(&Lifetime) -> bool| {
-                units.iter().filter(|u| u.0 == t && f(&u.1)).count() as f64
-            };
+            let count =
+                |t: usize, f: &dyn Fn(&Lifetime) -> bool| units.iter().filter(|u| u.0 == t && f(&u.1)).count() as f64;
             let events = [0, 1].map(|t| count(t, &|l| l.seen && l.day == day));
             let at_risk = [0, 1].map(|t| count(t, &|l| l.day >= day));
             add_day(&mut gaps, &mut covariance, &events, &at_risk);

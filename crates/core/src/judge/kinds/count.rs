@@ -9,10 +9,10 @@ use super::super::verdict::{Better, Goal};
 use super::tallies::Tallies;
 use super::{Said, named, ratio_step};
 use crate::quantity::Margin;
+use crate::stats::StatsError;
 use crate::stats::exact_tables::rate_ratio;
 use crate::stats::power::{PowerPlan, fewest_units};
 use crate::stats::quasi::Family;
-use crate::stats::StatsError;
 
 /// Compares counts, or counts on unequal exposures.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
@@ -116,8 +116,7 @@ pub(super) fn fewest_by_blocks(tallies: &Tallies<'_>, effect_sd: f64) -> Option<
     const CHANCE: f64 = 0.8;
     let blocks = tallies.table.blocks.len();
     let cells = (blocks * tallies.layout.treatments) as f64;
-    let a_block =
-        if blocks == 0 { 1 } else { ((tallies.tallies.len() as f64 / cells).round() as usize).max(1) };
+    let a_block = if blocks == 0 { 1 } else { ((tallies.tallies.len() as f64 / cells).round() as usize).max(1) };
     fewest_units(a_block, |units| {
         let plan = PowerPlan {
             treatments: tallies.layout.treatments,

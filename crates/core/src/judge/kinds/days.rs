@@ -3,7 +3,9 @@
 
 use super::super::analysis::{AnalyseError, Question};
 use super::super::deciding::Deciding;
-use super::super::result::{Analysis, Contrast, LogRankOut, OverallOut, Randomisation, RestrictedMeanOut, TreatmentOut};
+use super::super::result::{
+    Analysis, Contrast, LogRankOut, OverallOut, Randomisation, RestrictedMeanOut, TreatmentOut,
+};
 use super::super::sentence::Terms;
 use super::super::table::{Beside, Table};
 use super::super::units::Units;
@@ -131,12 +133,7 @@ fn usual_tau(curves: &[DayCurve]) -> f64 {
 }
 
 /// Samples in units: each unit's own restricted mean, compared as amounts are.
-fn by_unit_means(
-    table: &Table,
-    question: &Question,
-    curves: &[DayCurve],
-    tau: f64,
-) -> Result<Analysis, AnalyseError> {
+fn by_unit_means(table: &Table, question: &Question, curves: &[DayCurve], tau: f64) -> Result<Analysis, AnalyseError> {
     let mut means = table.clone();
     let mut first = vec![true; table.units.len()];
     means.observations.retain(|o| std::mem::take(&mut first[o.unit]));
@@ -193,12 +190,8 @@ struct Gap {
 impl Days<'_> {
     fn analysis(&self) -> Result<Analysis, AnalyseError> {
         let (table, question) = (self.table, self.question);
-        let means: Vec<RestrictedMean> = self
-            .curves
-            .iter()
-            .map(|c| c.restricted_mean(self.tau))
-            .collect::<Result<_, _>>()
-            .map_err(named(table))?;
+        let means: Vec<RestrictedMean> =
+            self.curves.iter().map(|c| c.restricted_mean(self.tau)).collect::<Result<_, _>>().map_err(named(table))?;
         let control = means[0].mean;
         let margin = match question.margin {
             None => 0.0,
@@ -294,8 +287,7 @@ impl Days<'_> {
             let p = t_two_sided(estimate / se, df);
             (contrast.se, contrast.df, contrast.p) = (Some(se), df, Some(p));
             (contrast.low, contrast.high) = (Some(estimate - reach), Some(estimate + reach));
-            contrast.simultaneous =
-                sidak_limits((estimate, se, df), p, self.question.confidence, means.len() - 1)?;
+            contrast.simultaneous = sidak_limits((estimate, se, df), p, self.question.confidence, means.len() - 1)?;
         }
         Ok(contrast)
     }

@@ -1,9 +1,7 @@
 //! How much is enough? Dose curves, the choice among them, and the lowest dose that comes within the margin of the best.
 
 use super::super::analysis::{AnalyseError, Question};
-use super::super::result::{
-    Analysis, DoseOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, TreatmentOut,
-};
+use super::super::result::{Analysis, DoseOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, TreatmentOut};
 use super::super::sentence::figure;
 use super::super::table::Table;
 use super::super::units::Units;
@@ -140,15 +138,19 @@ fn sentence(fits: &DoseFits, enough: Option<Enough>, question: &Question, (from,
         Margin::Percent(p) => format!("{p} %"),
         Margin::Absolute(a) => a.to_string(),
     });
-    let limits = format!("very likely between {} and {}", figure(e.low), figure(e.high));
+    let limits = if e.low < e.high {
+        format!(" (very likely between {} and {})", figure(e.low), figure(e.high))
+    } else {
+        String::new()
+    };
     if e.dose <= from {
-        format!("{shape}. Already the lowest dose tried, {}, comes within {margin} of the best ({limits}).", figure(from))
+        format!("{shape}. Already the lowest dose tried, {}, comes within {margin} of the best{limits}.", figure(from))
     } else if e.low <= from && e.high >= to {
         format!(
             "{shape}. Can't tell which dose is enough: {} comes within {margin} of the best, but it could be any of those tried.",
             figure(e.dose)
         )
     } else {
-        format!("{shape}. A dose of {} is enough: it comes within {margin} of the best ({limits}).", figure(e.dose))
+        format!("{shape}. A dose of {} is enough: it comes within {margin} of the best{limits}.", figure(e.dose))
     }
 }

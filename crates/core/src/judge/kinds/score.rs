@@ -83,8 +83,7 @@ impl Scores<'_> {
     }
 
     fn overall(&self) -> Option<OverallOut> {
-        let units: Vec<(usize, usize, f64)> =
-            self.units.rows.iter().map(|r| (r.treatment, r.block, r.value)).collect();
+        let units: Vec<(usize, usize, f64)> = self.units.rows.iter().map(|r| (r.treatment, r.block, r.value)).collect();
         let test = rank_test(&units, self.table.treatments.len(), self.table.blocks.len().max(1))?;
         let name = if self.table.blocks.is_empty() { "Kruskal-Wallis" } else { "Friedman" };
         Some(OverallOut { test: name, statistic: test.chi_square, df: vec![test.df], p: test.p })

@@ -39,11 +39,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
             let edge = tallies.fit.df > 0.0 && !(tallies.fit.estimable[0] && tallies.fit.estimable[t]);
             let deciding = Deciding {
                 units: (tallies.units.counts[t], tallies.units.counts[0]),
-                limits: contrast
-                    .simultaneous
-                    .as_ref()
-                    .map(|s| (s.low, s.high))
-                    .or(contrast.low.zip(contrast.high)),
+                limits: contrast.simultaneous.as_ref().map(|s| (s.low, s.high)).or(contrast.low.zip(contrast.high)),
                 redealt: randomisation.as_ref(),
                 unequal: None,
                 lead: edge.then_some(contrast.estimate),
@@ -74,7 +70,8 @@ fn contrast(tallies: &Tallies<'_>, t: usize) -> Result<Contrast, StatsError> {
         };
         let exact = odds_ratio(of(t), of(0), tallies.question.confidence)?;
         let finite = |v: f64| Some(v.is_finite().then_some(v));
-        contrast.odds_ratio = if tallies.fit.estimable[t] && tallies.fit.estimable[0] { finite(exact.ratio) } else { Some(None) };
+        contrast.odds_ratio =
+            if tallies.fit.estimable[t] && tallies.fit.estimable[0] { finite(exact.ratio) } else { Some(None) };
         (contrast.odds_ratio_low, contrast.odds_ratio_high) = (finite(exact.low), finite(exact.high));
         contrast.p = Some(exact.p);
         return Ok(contrast);
@@ -108,7 +105,6 @@ fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Option<usize> {
     let question = tallies.question;
     let gain = if question.better == Better::Higher { 0.01 * margin } else { -0.01 * margin };
     let truth = if question.goal == Goal::Match { control } else { (control + gain).clamp(1e-9, 1.0 - 1e-9) };
-    let variance =
-        1e4 * tallies.fit.dispersion * (control * (1.0 - control) + truth * (1.0 - truth)) / size;
+    let variance = 1e4 * tallies.fit.dispersion * (control * (1.0 - control) + truth * (1.0 - truth)) / size;
     fewest_by_blocks(tallies, margin / (0.5 * variance).sqrt())
 }

@@ -62,8 +62,7 @@ impl<'a> Tallies<'a> {
         for (row, tally) in units.rows.iter_mut().zip(&tallies) {
             *row = Observation { value: tally.rate(), ..*row };
         }
-        let layout =
-            Layout { treatments: table.treatments.len(), blocks: table.blocks.len().max(1), baseline: false };
+        let layout = Layout { treatments: table.treatments.len(), blocks: table.blocks.len().max(1), baseline: false };
         check_connected(&units.rows, layout).map_err(named(table))?;
         let fit = match quasi::fit(family, &tallies, layout) {
             Ok(fit) => fit,
@@ -174,11 +173,7 @@ impl<'a> Tallies<'a> {
         let mut found = warnings::of_units(self.table, self.question, &self.units);
         if self.fit.df > 0.0 && !self.usable() && !found.iter().any(|w| w.code == "no_variation") {
             let message = "units of a treatment are all exactly alike, so there is no spread to judge a difference by";
-            found.push(Warning {
-                code: "no_residual_variation",
-                severity: Severity::Fatal,
-                message: message.into(),
-            });
+            found.push(Warning { code: "no_residual_variation", severity: Severity::Fatal, message: message.into() });
         }
         let edge: Vec<&str> = (0..self.layout.treatments)
             .filter(|&t| !self.fit.estimable[t])
