@@ -1,5 +1,6 @@
 //! `iron-twin analyse`: a thin shell over the core.
 
+use crate::words::one_of;
 use iron_twin_core::ask::measures::Kind;
 use iron_twin_core::judge::analysis::{Question, Scale, Variance, analyse};
 use iron_twin_core::judge::holm::holm;
@@ -82,14 +83,6 @@ pub struct Args {
     /// Print JSON instead of a summary.
     #[arg(long)]
     json: bool,
-}
-
-/// A word out of a closed list.
-fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
-    words.iter().find(|(word, _)| *word == text).map(|(_, value)| *value).ok_or_else(|| {
-        let names: Vec<&str> = words.iter().map(|(word, _)| *word).collect();
-        format!("one of {}", names.join(", "))
-    })
 }
 
 fn parse_kind(text: &str) -> Result<Kind, String> {

@@ -1,6 +1,8 @@
-//! The binary: serve, demo, analyse, openapi.
+//! The binary: serve, demo, analyse, power, openapi.
 
 mod analyse;
+mod power;
+mod words;
 
 use clap::{Parser, Subcommand};
 use iron_twin_server::{App, bind, serve};
@@ -25,6 +27,8 @@ enum Command {
     Demo(Place),
     /// Compare treatments in a CSV file.
     Analyse(analyse::Args),
+    /// What a planned trial could see.
+    Power(power::Args),
     /// Print the OpenAPI 3.1 document of the API.
     Openapi,
 }
@@ -93,6 +97,7 @@ fn main() -> ExitCode {
             Ok(())
         }
         Command::Analyse(args) => analyse::run(args),
+        Command::Power(args) => power::run(args),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

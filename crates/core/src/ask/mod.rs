@@ -1,5 +1,6 @@
 //! Ask: the question, what would count as an answer, and what n units a side could see.
 
+pub mod foresight;
 pub mod measures;
 pub mod picture;
 

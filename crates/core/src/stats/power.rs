@@ -3,7 +3,7 @@
 use super::StatsError;
 use super::distributions::{decreasing_root, normal_upper, t_quantile_upper};
 use super::dunnett::JointContrasts;
-use super::studentised::spread_nodes;
+use super::studentised::{fine_spread_nodes, spread_nodes};
 
 /// Upper tail of the noncentral t, P(T > t), with noncentrality `shift`.
 ///
@@ -116,6 +116,18 @@ impl PowerPlan {
         Ok(noncentral_t_upper(self.critical()?, self.df(), self.shift(effect_sd)))
     }
 
+    /// Chance that both limits of a contrast lie within `margin_sd` of zero when the treatments are truly alike: the power
+    /// of showing equivalence by two one-sided tests (Schuirmann 1987).
+    ///
+    /// # Errors
+    /// As [`PowerPlan::critical`].
+    pub fn chance_within(&self, margin_sd: f64) -> Result<f64, StatsError> {
+        let (critical, shift) = (self.critical()?, self.shift(margin_sd.abs()));
+        let inside = |s: f64| (1.0 - 2.0 * normal_upper(shift - critical * s)).max(0.0);
+        // The integrand has a corner where the interval grows as wide as the margin, so the usual few nodes will not do.
+        Ok(fine_spread_nodes(self.df()).iter().map(|n| n.weight * inside(n.s)).sum())
+    }
+
     /// The smallest p that a re-deal of one treatment and the control could ever reach.
     #[must_use]
     pub fn smallest_redeal_p(&self) -> f64 {
@@ -202,6 +214,15 @@ mod tests {
         for (t, df, shift, cdf) in [(1.0, 3.0, 2.5, 0.071_194_195_093_778_3), (3.5, 6.0, 0.5, 0.982_072_514_140_148)] {
             assert!((noncentral_t_upper(t, df, shift) - (1.0 - cdf)).abs() < 1e-9);
         }
+    }
+
+    #[test]
+    fn equivalence_agrees_with_r() {
+        // R 4.2.2: n <- 6; df <- 10; tc <- qt(.975, df); th <- 1.25 * sqrt(n / 2);
+        // integrate(function(s) { a <- th - tc * s; ifelse(a > 0, 2 * pnorm(a) - 1, 0) * 2 * df * s * dchisq(df * s^2, df) }, 0, 10)
+        assert!((two(6).chance_within(1.25).unwrap() - 0.144_155_819_651).abs() < 1e-6);
+        assert!(two(6).chance_within(0.1).unwrap() < 1e-6);
+        assert!(two(6).chance_within(50.0).unwrap() > 1.0 - 1e-9);
     }
 
     #[test]

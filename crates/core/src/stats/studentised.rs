@@ -19,6 +19,11 @@ pub(crate) fn spread_nodes(df: f64) -> Vec<SpreadNode> {
     nodes(df, if df < 5.0 { 0.22 } else { 0.4 })
 }
 
+/// Nodes close enough for integrands with corners, good to about six digits.
+pub(crate) fn fine_spread_nodes(df: f64) -> Vec<SpreadNode> {
+    nodes(df, 0.001)
+}
+
 /// The value of s at each probability, from a fine table of its distribution.
 pub(crate) fn spread_quantiles(df: f64, probabilities: &[f64]) -> Vec<f64> {
     let mut table = nodes(df, 0.004);
