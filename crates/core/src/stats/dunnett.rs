@@ -22,8 +22,15 @@ pub struct JointContrasts {
 #[derive(Debug, Clone)]
 enum Shape {
     Single,
-    Factored { loadings: Vec<f64> },
-    General { cholesky: Vec<Vec<f64>>, lattice: Vec<Vec<f64>>, spread: Vec<f64> },
+    /// Loadings, each with the number of contrasts that share it.
+    Factored {
+        loadings: Vec<(f64, f64)>,
+    },
+    General {
+        cholesky: Vec<Vec<f64>>,
+        lattice: Vec<Vec<f64>>,
+        spread: Vec<f64>,
+    },
 }
 
 impl Shape {
@@ -52,7 +59,7 @@ impl JointContrasts {
         let shape = if count <= 1 {
             Shape::Single
         } else if let Some(loadings) = factor(correlation) {
-            Shape::Factored { loadings }
+            Shape::Factored { loadings: grouped(loadings) }
         } else {
             Shape::general(correlation, df)
         };
@@ -135,13 +142,31 @@ fn factor(correlation: &[Vec<f64>]) -> Option<Vec<f64>> {
     fits.then_some(loadings)
 }
 
+/// Most different loadings that are told apart.
+const MOST_LOADINGS: usize = 128;
+
+/// Equal loadings together, as they mostly are; of hundreds of different ones, neighbours, whose tails hardly differ.
+fn grouped(mut loadings: Vec<f64>) -> Vec<(f64, f64)> {
+    loadings.sort_by(f64::total_cmp);
+    let (low, high) = (loadings[0], loadings[loadings.len() - 1]);
+    let width = if loadings.len() > MOST_LOADINGS { (high - low) / MOST_LOADINGS as f64 } else { 1e-12 };
+    let mut groups: Vec<(f64, f64, f64)> = Vec::new();
+    for l in loadings {
+        match groups.last_mut() {
+            Some((first, sum, count)) if l - *first <= width => (*sum, *count) = (*sum + l, *count + 1.0),
+            _ => groups.push((l, l, 1.0)),
+        }
+    }
+    groups.into_iter().map(|(_, sum, count)| (sum / count, count)).collect()
+}
+
 struct FactorGrid {
     nodes: Vec<(f64, f64)>,
 }
 
 /// Trapezium nodes for the shared normal: fine enough for the sharpest edge, 1/sqrt(1 - l^2) wide.
-fn factor_grid(loadings: &[f64]) -> FactorGrid {
-    let sharpest = loadings.iter().map(|l| (1.0 - l * l).sqrt() / l.abs().max(0.5)).fold(1.0, f64::min);
+fn factor_grid(loadings: &[(f64, f64)]) -> FactorGrid {
+    let sharpest = loadings.iter().map(|(l, _)| (1.0 - l * l).sqrt() / l.abs().max(0.5)).fold(1.0, f64::min);
     let h = 0.4 * sharpest;
     let reach = 9.0;
     let steps = (reach / h).ceil() as i64;
@@ -155,21 +180,16 @@ fn factor_grid(loadings: &[f64]) -> FactorGrid {
     }
 }
 
-fn factored_outside(bound: f64, loadings: &[f64], grid: &FactorGrid) -> f64 {
+fn factored_outside(bound: f64, loadings: &[(f64, f64)], grid: &FactorGrid) -> f64 {
     grid.nodes
         .iter()
         .map(|&(z, weight)| {
-            // Equal loadings are the common case; their tail is computed once.
-            let mut last = (f64::NAN, 0.0);
             let log_inside: f64 = loadings
                 .iter()
-                .map(|&l| {
-                    if (l - last.0).abs() > 1e-12 || last.0.is_nan() {
-                        let rest = (1.0 - l * l).sqrt();
-                        let outside = normal_upper((bound - l * z) / rest) + normal_upper((bound + l * z) / rest);
-                        last = (l, (-outside.min(1.0)).ln_1p());
-                    }
-                    last.1
+                .map(|&(l, count)| {
+                    let rest = (1.0 - l * l).sqrt();
+                    let outside = normal_upper((bound - l * z) / rest) + normal_upper((bound + l * z) / rest);
+                    count * (-outside.min(1.0)).ln_1p()
                 })
                 .sum();
             weight * -log_inside.exp_m1()
@@ -280,6 +300,22 @@ mod tests {
         let joint = JointContrasts::new(&equicorrelated(2, 0.0), 1e6).unwrap();
         let one = 2.0 * normal_upper(2.0);
         assert!((joint.exceeds(2.0) - (1.0 - (1.0 - one) * (1.0 - one))).abs() < 1e-6);
+    }
+
+    /// Hundreds of different loadings, taken together in groups, against each of them by itself.
+    #[test]
+    fn neighbouring_loadings_stand_for_each_other() {
+        let loadings: Vec<f64> = (0..300).map(|i| 0.5 + 0.4 * f64::from(i) / 300.0).collect();
+        let each: Vec<(f64, f64)> = loadings.iter().map(|l| (*l, 1.0)).collect();
+        let few = grouped(loadings);
+        assert!(few.len() <= MOST_LOADINGS + 1);
+        for bound in [2.0, 3.0, 4.0] {
+            let (a, b) = (
+                factored_outside(bound, &each, &factor_grid(&each)),
+                factored_outside(bound, &few, &factor_grid(&few)),
+            );
+            assert!((a - b).abs() < 1e-5, "{a} {b}");
+        }
     }
 
     #[test]
