@@ -182,7 +182,7 @@ proptest! {
                     check(&analysis);
                     let json = serde_json::to_value(&analysis).unwrap();
                     prop_assert_eq!(json["kind"].as_str(), Some(kind.word()));
-                    let said = analysis.dose.map_or(true, |d| !d.sentence.contains("NaN"));
+                    let said = analysis.dose.is_none_or(|d| !d.sentence.contains("NaN"));
                     prop_assert!(said);
                 }
             },

@@ -109,6 +109,20 @@ fn treatments(out: &mut String, analysis: &Analysis) {
     table(out, &[name, "units", mean, third].map(str::to_owned), &rows);
 }
 
+/// The limits and p that decide: those for all contrasts together where there are several.
+struct Limits {
+    low: Option<f64>,
+    high: Option<f64>,
+    p: Option<f64>,
+}
+
+fn limits(contrast: &Contrast) -> Limits {
+    match &contrast.simultaneous {
+        Some(s) => Limits { low: Some(s.low), high: Some(s.high), p: Some(s.p) },
+        None => Limits { low: contrast.low, high: contrast.high, p: contrast.p },
+    }
+}
+
 fn contrasts(out: &mut String, analysis: &Analysis) {
     let estimate = match (analysis.kind, analysis.scale) {
         (_, "ratio") => "ratio",
@@ -119,20 +133,14 @@ fn contrasts(out: &mut String, analysis: &Analysis) {
     };
     // A superiority is told as the share of pairings won, as its own limits are.
     let shift = if analysis.kind == Kind::Score { 0.5 } else { 0.0 };
-    let limits = |c: &Contrast| match &c.simultaneous {
-        Some(s) => (Some(s.low), Some(s.high), Some(s.p)),
-        None => (c.low, c.high, c.p),
-    };
     let all = &analysis.contrasts;
-    let column = |get: fn(&Contrast, (Option<f64>, Option<f64>, Option<f64>)) -> Option<f64>| {
-        aligned(all.iter().map(|c| get(c, limits(c)).map(|v| v + shift)))
-    };
-    let (estimates, lows, highs) = (column(|c, _| Some(c.estimate)), column(|_, l| l.0), column(|_, l| l.1));
+    let estimates = aligned(all.iter().map(|c| Some(c.estimate + shift)));
+    let lows = aligned(all.iter().map(|c| limits(c).low.map(|v| v + shift)));
+    let highs = aligned(all.iter().map(|c| limits(c).high.map(|v| v + shift)));
     let rows: Vec<Vec<String>> = (0..all.len())
         .map(|i| {
-            let c = &all[i];
-            let redealt = chance(c.randomisation.as_ref().map(|r| r.p));
-            let (name, p) = (c.treatment.clone(), chance(limits(c).2));
+            let redealt = chance(all[i].randomisation.as_ref().map(|r| r.p));
+            let (name, p) = (all[i].treatment.clone(), chance(limits(&all[i]).p));
             vec![name, estimates[i].clone(), lows[i].clone(), highs[i].clone(), p, redealt]
         })
         .collect();

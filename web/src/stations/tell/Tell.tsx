@@ -91,6 +91,23 @@ export default function Tell() {
   );
 }
 
+/** One column a treatment, after one for what the rows are. */
+function TreatmentHeads({ trial }: { trial: TrialView }) {
+  return (
+    <thead>
+      <tr>
+        <th />
+        {trial.sheet.treatments.map((t, i) => (
+          <th key={t.name} scope="col">
+            <Badge treatment={i} />
+            {t.name}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
+
 /** The figures themselves, so that anybody can do the sum again. */
 function EveryTray({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
   const levels = [...new Set(view.dots.map((d) => d.level))].sort((a, b) => a - b);
@@ -99,17 +116,7 @@ function EveryTray({ trial, view }: { trial: TrialView; view: Schemas["JudgeView
   return (
     <table className="got">
       <caption>{text.tell.everyTray(view.measure.name, view.measure.unit)}</caption>
-      <thead>
-        <tr>
-          <th />
-          {trial.sheet.treatments.map((t, i) => (
-            <th key={t.name} scope="col">
-              <Badge treatment={i} />
-              {t.name}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <TreatmentHeads trial={trial} />
       <tbody>
         {levels.map((level) => (
           <tr key={level}>
@@ -188,17 +195,7 @@ function SheetTable({ trial }: { trial: TrialView }) {
   const catalogue = useQuery(catalogueQuery);
   return (
     <table className="got">
-      <thead>
-        <tr>
-          <th />
-          {trial.sheet.treatments.map((t, i) => (
-            <th key={t.name} scope="col">
-              <Badge treatment={i} />
-              {t.name}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <TreatmentHeads trial={trial} />
       <tbody>
         {trial.sheet.conditions.map((key, row) => {
           const condition = catalogue.data?.conditions.find((c) => c.key === key);

@@ -60,7 +60,7 @@ fn contrast(tallies: &Tallies<'_>, t: usize) -> Result<Contrast, StatsError> {
     let ratio = tallies.fit.rates[t] / tallies.fit.rates[0];
     let known = tallies.fit.estimable[0] && tallies.fit.estimable[t];
     contrast.estimate = if ratio.is_finite() { ratio } else { f64::NAN };
-    contrast.percent = ratio.is_finite().then(|| 100.0 * (ratio - 1.0));
+    contrast.percent = ratio.is_finite().then_some(100.0 * (ratio - 1.0));
     (contrast.ratio, contrast.ratio_low, contrast.ratio_high) = (Some(known.then_some(ratio)), Some(None), Some(None));
     if tallies.one_each() {
         let totals = |treatment: usize| {
