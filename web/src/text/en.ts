@@ -289,6 +289,7 @@ export const text = {
     diffColumns: ["against the control", "difference", "%", "low", "high", "p (all together)", "p re-dealt", "df"],
     level: (n: number) => `level ${n}`,
     nothing: "Nothing is weighed yet.",
+    toWeigh: "Go to Weigh",
     dot: (code: string, value: string) => `tray ${code}: ${value}`,
   },
   tell: {

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
@@ -49,6 +50,11 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
     <div className="judge">
       <p className="v">{text.judge.sealedTitle(weighed, standing)}</p>
       <p>{text.judge.sealedText}</p>
+      {weighed < standing && (
+        <p>
+          <Link to={`/trials/${trial.id}/weigh`}>{text.judge.toWeigh}</Link>
+        </p>
+      )}
       {weighed > 0 && (
         <p className="open-key">
           <Button type={early ? "default" : "primary"} size="large" loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>

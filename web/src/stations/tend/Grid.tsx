@@ -172,10 +172,11 @@ export function Grid({ trial, day, rows }: GridProps) {
         <thead>
           <tr>
             <th scope="col">{text.tend.tray}</th>
-            {readings.map((r) => (
+            {readings.map((r, column) => (
               <th key={r.key} scope="col">
                 {r.name}
                 {r.unit && <small> {r.unit}</small>}
+                {rows.some((row) => typeof row.cells[column]?.previous === "number") && <small className="was">{text.tend.before}</small>}
               </th>
             ))}
           </tr>

@@ -361,7 +361,7 @@ impl Computing<'_> {
         } else {
             self.units.rows.iter().map(|r| r.value).collect()
         };
-        redealt(self.units, &adjusted, t, self.layout.blocks, self.question.seed)
+        redealt(self.units, &adjusted, (t, 0), self.layout.blocks, self.question.seed)
     }
 
     /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).

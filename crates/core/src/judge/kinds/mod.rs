@@ -64,13 +64,19 @@ fn named(table: &Table) -> impl Fn(StatsError) -> AnalyseError + '_ {
     }
 }
 
-/// Deals the units of one treatment and the control anew, each unit with its value.
-fn redealt(units: &Units, values: &[f64], treatment: usize, blocks: usize, seed: u64) -> Option<Randomisation> {
+/// Deals the units of two treatments anew, each unit with its value.
+fn redealt(
+    units: &Units,
+    values: &[f64],
+    (first, second): (usize, usize),
+    blocks: usize,
+    seed: u64,
+) -> Option<Randomisation> {
     let mut dealt = vec![Block::default(); blocks];
     for (row, &value) in units.rows.iter().zip(values) {
-        if row.treatment == treatment {
+        if row.treatment == first {
             dealt[row.block].treated.push(value);
-        } else if row.treatment == 0 {
+        } else if row.treatment == second {
             dealt[row.block].control.push(value);
         }
     }

@@ -5,7 +5,7 @@ use super::super::result::{Analysis, Contrast, OverallOut, Randomisation, Treatm
 use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings::{self, Severity, Warning};
-use super::{contrast_of, envelope, named, redealt};
+use super::{contrast_of, envelope, named, redealt, sidak_confidence};
 use crate::stats::distributions::{t_quantile_upper, t_two_sided};
 use crate::stats::dunnett::JointContrasts;
 use crate::stats::linear::{Layout, Observation, check_connected, contrast_correlation};
@@ -121,16 +121,17 @@ impl<'a> Tallies<'a> {
         }))
     }
 
-    pub fn redealt(&self, treatment: usize) -> Option<Randomisation> {
+    /// Deals the units of two treatments anew, each with its rate.
+    fn deals(&self, first: usize, second: usize) -> Option<Randomisation> {
         let rates: Vec<f64> = self.tallies.iter().map(Tally::rate).collect();
-        redealt(&self.units, &rates, treatment, self.layout.blocks, self.question.seed)
+        redealt(&self.units, &rates, (first, second), self.layout.blocks, self.question.seed)
     }
 
     /// A contrast with what does not depend on the family.
     pub fn contrast(&self, treatment: usize) -> Contrast {
         Contrast {
             df: self.fit.df.max(0.0),
-            randomisation: self.redealt(treatment),
+            randomisation: self.deals(treatment, 0),
             ..contrast_of(self.table, treatment)
         }
     }
@@ -197,9 +198,15 @@ impl<'a> Tallies<'a> {
         let count = self.layout.treatments;
         let critical = tukey::critical_t(self.question.confidence, count, self.fit.df)?;
         let sign = if higher { 1.0 } else { -1.0 };
+        let pairs = count * (count - 1) / 2;
         let surely_better = |a: usize, b: usize| {
-            let (gap, se) = self.fit.difference(a, b);
-            sign * gap > critical * se
+            if self.fit.estimable[a] && self.fit.estimable[b] {
+                let (gap, se) = self.fit.difference(a, b);
+                return sign * gap > critical * se;
+            }
+            // Beside a treatment at the edge only the deals can speak.
+            let outside = 1.0 - sidak_confidence(self.question.confidence, pairs);
+            sign * (self.fit.rates[a] - self.fit.rates[b]) > 0.0 && self.deals(a, b).is_some_and(|r| r.p < outside)
         };
         Ok(Some(
             (0..count)
