@@ -5,7 +5,11 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use iron_twin_core::judge::analysis::{Question, analyse};
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::stats::dunnett::JointContrasts;
+use iron_twin_core::stats::linear::Layout;
+use iron_twin_core::stats::quasi::{self, Family, Tally};
+use iron_twin_core::stats::ranks::midranks;
 use iron_twin_core::stats::redeal::{Block, redeal};
+use iron_twin_core::stats::turnbull::{Spread, Window};
 use std::fmt::Write;
 use std::hint::black_box;
 
@@ -45,6 +49,26 @@ fn benches(c: &mut Criterion) {
     c.bench_function("re-deal 6 blocks of 2 v 2, counted", |b| b.iter(|| redeal(black_box(&six), 1)));
     let fifteen = block(15, 3);
     c.bench_function("re-deal 15 v 15, counted", |b| b.iter(|| redeal(black_box(std::slice::from_ref(&fifteen)), 1)));
+    let grades = |values: &[f64]| values.iter().map(|v| (v / 4.0).round()).collect::<Vec<f64>>();
+    let ranked = midranks(&[grades(&fifteen.treated), grades(&fifteen.control)].concat());
+    let ranks = Block { treated: ranked[..15].to_vec(), control: ranked[15..].to_vec() };
+    c.bench_function("ranks 15 v 15 with ties, counted", |b| {
+        b.iter(|| redeal(black_box(std::slice::from_ref(&ranks)), 1))
+    });
+    let windows: Vec<Window> = (0..12)
+        .map(|i| Window {
+            after: f64::from(i % 5 + 4),
+            by: if i % 6 == 5 { f64::INFINITY } else { f64::from(i % 5 + 6) },
+        })
+        .collect();
+    c.bench_function("curve of 12 windows of days", |b| b.iter(|| Spread::of(black_box(&windows))));
+    let tallies: Vec<Tally> = (0..64)
+        .map(|i| Tally { treatment: i % 4, block: i / 4, count: (weight(i, 0.0) / 5.0).floor(), size: 1.0 })
+        .collect();
+    let layout = Layout { treatments: 4, blocks: 16, baseline: false };
+    c.bench_function("counts of 64 units in 16 blocks, fitted", |b| {
+        b.iter(|| quasi::fit(Family::Count, black_box(&tallies), layout))
+    });
     let half: Vec<Vec<f64>> = (0..3).map(|i| (0..3).map(|j| if i == j { 1.0 } else { 0.5 }).collect()).collect();
     c.bench_function("Dunnett critical value, 3 contrasts, 9 df", |b| {
         b.iter(|| JointContrasts::new(black_box(&half), 9.0).and_then(|j| j.critical(0.95)))
