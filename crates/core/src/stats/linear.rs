@@ -326,6 +326,18 @@ pub(crate) fn invert(matrix: &DMatrix<f64>) -> Result<DMatrix<f64>, StatsError> 
         .ok_or(StatsError::NoConvergence { what: "the least-squares solution", steps: 1 })
 }
 
+/// Squared length of gaps that sum to zero, in units of their covariance, and its degrees of freedom.
+///
+/// One of the gaps follows from the others and is left out; what never varies says nothing. None where nothing is left.
+pub(crate) fn quadratic_form(gaps: &DVector<f64>, covariance: &DMatrix<f64>) -> Option<(f64, f64)> {
+    let told: Vec<usize> = (0..gaps.len()).filter(|&t| covariance[(t, t)] > 1e-12).collect();
+    let used = told.split_last()?.1;
+    let part = DMatrix::from_fn(used.len(), used.len(), |i, j| covariance[(used[i], used[j])]);
+    let gap = DVector::from_iterator(used.len(), used.iter().map(|&t| gaps[t]));
+    let square = gap.dot(&part.cholesky()?.solve(&gap));
+    (!used.is_empty()).then_some((square, used.len() as f64))
+}
+
 /// The F test of all treatments alike. None without residual variation or degrees of freedom.
 #[must_use]
 pub fn overall(fit: &MeansFit) -> Option<Overall> {

@@ -1,6 +1,7 @@
 //! Scores that only say which is better: ranks with ties, the probability of superiority, Kruskal-Wallis and Friedman.
 
 use super::distributions::chi_square_upper;
+use super::linear::quadratic_form;
 use nalgebra::{DMatrix, DVector};
 
 /// Ranks from 1, ties sharing their mean rank. NaN sorts last.
@@ -129,16 +130,7 @@ pub fn rank_test(units: &[(usize, usize, f64)], treatments: usize, blocks: usize
             }
         }
     }
-    // The gaps sum to zero, so one treatment is left out; treatments that stand alone in their blocks say nothing.
-    let told: Vec<usize> = (0..treatments).filter(|&t| covariance[(t, t)] > 1e-12).collect();
-    let used = told.split_last()?.1;
-    if used.is_empty() {
-        return None;
-    }
-    let part = DMatrix::from_fn(used.len(), used.len(), |i, j| covariance[(used[i], used[j])]);
-    let gap = DVector::from_iterator(used.len(), used.iter().map(|&t| gaps[t]));
-    let chi_square = gap.dot(&part.cholesky()?.solve(&gap));
-    let df = used.len() as f64;
+    let (chi_square, df) = quadratic_form(&gaps, &covariance)?;
     Some(RankTest { chi_square, df, p: chi_square_upper(chi_square, df) })
 }
 

@@ -2,6 +2,7 @@
 
 use super::StatsError;
 use super::distributions::chi_square_upper;
+use super::linear::quadratic_form;
 use nalgebra::{DMatrix, DVector};
 
 /// One plant or unit: the day of the event, or the last day on which it had not come.
@@ -187,15 +188,7 @@ pub fn log_rank(units: &[(usize, usize, Lifetime)], treatments: usize, blocks: u
             from += today;
         }
     }
-    let told: Vec<usize> = (0..treatments).filter(|&t| covariance[(t, t)] > 1e-12).collect();
-    let used = told.split_last()?.1;
-    if used.is_empty() {
-        return None;
-    }
-    let part = DMatrix::from_fn(used.len(), used.len(), |i, j| covariance[(used[i], used[j])]);
-    let gap = DVector::from_iterator(used.len(), used.iter().map(|&t| gaps[t]));
-    let chi_square = gap.dot(&part.cholesky()?.solve(&gap));
-    let df = used.len() as f64;
+    let (chi_square, df) = quadratic_form(&gaps, &covariance)?;
     Some(LogRank { chi_square, df, p: chi_square_upper(chi_square, df) })
 }
 

@@ -2,7 +2,6 @@
 //! checks.
 
 use super::super::analysis::{AnalyseError, Question};
-use super::super::deciding::Deciding;
 use super::super::result::{
     Analysis, Contrast, LogRankOut, OverallOut, Randomisation, RestrictedMeanOut, TreatmentOut,
 };
@@ -214,15 +213,7 @@ impl Days<'_> {
             .map(|t| {
                 let mut contrast = self.contrast(t, &means)?;
                 contrast.units_needed = needed;
-                let randomisation = contrast.randomisation.clone();
-                let limits = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
-                let deciding = Deciding {
-                    units: (self.units.counts[t], self.units.counts[0]),
-                    limits: limits.or(contrast.low.zip(contrast.high)),
-                    redealt: randomisation.as_ref(),
-                    ..Deciding::default()
-                };
-                said.decide(&mut contrast, &deciding);
+                said.decide_by_own_limits(&mut contrast, (self.units.counts[t], self.units.counts[0]), None);
                 Ok(contrast)
             })
             .collect::<Result<Vec<Contrast>, StatsError>>()

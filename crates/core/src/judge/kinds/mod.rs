@@ -121,6 +121,18 @@ impl Said<'_> {
     }
 }
 
+impl Said<'_> {
+    /// Decides by the contrast's own limits, those for all contrasts together where there are several, and by its re-deal.
+    /// `lead` is given where a treatment at the edge leaves the deals alone to speak.
+    fn decide_by_own_limits(&self, contrast: &mut Contrast, units: (usize, usize), lead: Option<f64>) {
+        let from = if self.terms == Terms::Count { 1.0 } else { 0.0 };
+        let together = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
+        let limits = together.or(contrast.low.zip(contrast.high)).map(|(low, high)| (low - from, high - from));
+        let redealt = contrast.randomisation.clone();
+        self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), unequal: None, lead });
+    }
+}
+
 /// The confidence that each of several comparisons needs so that all hold together, by Sidak's inequality.
 fn sidak_confidence(confidence: f64, comparisons: usize) -> f64 {
     confidence.powf(1.0 / comparisons as f64)

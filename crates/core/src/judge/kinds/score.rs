@@ -1,7 +1,6 @@
 //! Scores and grades: only their order counts. Probability of superiority, exact rank sums with ties, in blocks.
 
 use super::super::analysis::{AnalyseError, Question};
-use super::super::deciding::Deciding;
 use super::super::result::{Analysis, Contrast, OverallOut, Simultaneous, TreatmentOut};
 use super::super::sentence::Terms;
 use super::super::table::Table;
@@ -33,29 +32,15 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     analysis.residual.df = scores.units.rows.len().saturating_sub(table.treatments.len()) as f64;
     analysis.warnings = warnings::of_units(table, question, &scores.units);
     analysis.units_needed = needed;
-    let varies = !scores.units.all_equal(scores.units.rows.first().map_or(0.0, |r| r.value));
     analysis.contrasts = (1..table.treatments.len())
         .map(|t| {
             let mut contrast = scores.contrast(t);
             contrast.units_needed = needed;
-            let randomisation = contrast.randomisation.clone();
-            let limits = contrast
-                .simultaneous
-                .as_ref()
-                .map(|s| (s.low, s.high))
-                .or(contrast.low.zip(contrast.high))
-                .filter(|_| varies);
-            let deciding = Deciding {
-                units: (scores.units.counts[t], scores.units.counts[0]),
-                limits,
-                redealt: randomisation.as_ref(),
-                ..Deciding::default()
-            };
-            said.decide(&mut contrast, &deciding);
+            said.decide_by_own_limits(&mut contrast, (scores.units.counts[t], scores.units.counts[0]), None);
             contrast
         })
         .collect();
-    analysis.best = (question.goal == Goal::Best && varies).then(|| scores.best());
+    analysis.best = (question.goal == Goal::Best && scores.varies()).then(|| scores.best());
     Ok(analysis)
 }
 
@@ -66,6 +51,10 @@ struct Scores<'a> {
 }
 
 impl Scores<'_> {
+    fn varies(&self) -> bool {
+        !self.units.all_equal(self.units.rows.first().map_or(0.0, |r| r.value))
+    }
+
     fn treatment(&self, treatment: usize) -> TreatmentOut {
         let rows: Vec<f64> =
             self.table.observations.iter().filter(|o| o.treatment == treatment).map(|o| o.value).collect();
@@ -109,7 +98,8 @@ impl Scores<'_> {
         contrast.randomisation = count_deals(&rank_blocks(&blocks), self.question.seed);
         contrast.exact_p = contrast.randomisation.as_ref().map(|r| r.p);
         contrast.p = contrast.exact_p;
-        let Some(superiority) = superiority(&blocks) else { return contrast };
+        // Where every score is the same, or no block holds both, there is nothing to compare.
+        let Some(superiority) = superiority(&blocks).filter(|_| self.varies()) else { return contrast };
         let limits = |confidence: f64| {
             superiority_limits(superiority, treated, control, normal_quantile_upper(0.5 * (1.0 - confidence)))
         };

@@ -1,7 +1,6 @@
 //! Shares: k out of n. Logistic quasi-binomial, odds ratios and percentage points; one unit a side by Fisher's test.
 
 use super::super::analysis::{AnalyseError, Question};
-use super::super::deciding::Deciding;
 use super::super::result::{Analysis, Contrast, Simultaneous};
 use super::super::sentence::Terms;
 use super::super::table::Table;
@@ -35,16 +34,8 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         .map(|t| {
             let mut contrast = contrast(&tallies, t)?;
             contrast.units_needed = needed;
-            let randomisation = contrast.randomisation.clone();
-            let edge = tallies.fit.df > 0.0 && !(tallies.fit.estimable[0] && tallies.fit.estimable[t]);
-            let deciding = Deciding {
-                units: (tallies.units.counts[t], tallies.units.counts[0]),
-                limits: contrast.simultaneous.as_ref().map(|s| (s.low, s.high)).or(contrast.low.zip(contrast.high)),
-                redealt: randomisation.as_ref(),
-                unequal: None,
-                lead: edge.then_some(contrast.estimate),
-            };
-            said.decide(&mut contrast, &deciding);
+            let units = (tallies.units.counts[t], tallies.units.counts[0]);
+            said.decide_by_own_limits(&mut contrast, units, tallies.lead(t));
             Ok(contrast)
         })
         .collect::<Result<Vec<Contrast>, StatsError>>()

@@ -121,6 +121,12 @@ impl<'a> Tallies<'a> {
         }))
     }
 
+    /// How far a treatment's rate lies above the control's, where one of them stands at the edge and only the deals decide.
+    pub fn lead(&self, treatment: usize) -> Option<f64> {
+        let edge = self.fit.df > 0.0 && !(self.fit.estimable[0] && self.fit.estimable[treatment]);
+        edge.then(|| self.fit.rates[treatment] - self.fit.rates[0])
+    }
+
     /// Deals the units of two treatments anew, each with its rate.
     fn deals(&self, first: usize, second: usize) -> Option<Randomisation> {
         let rates: Vec<f64> = self.tallies.iter().map(Tally::rate).collect();
