@@ -129,6 +129,7 @@ impl Phrase<'_> {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         let main = match self.contrast.verdict {
             Verdict::Better | Verdict::Worse if self.interval().0.is_nan() => self.by_deals_alone(),
+            verdict if self.terms == Terms::Score && verdict.claims_difference() => self.pairings(),
             Verdict::BetterByMargin | Verdict::WorseByMargin => format!(
                 "{}. The true {} is very likely {}: more than the {} you said would matter.",
                 self.lead(),
@@ -236,6 +237,21 @@ impl Phrase<'_> {
         }
     }
 
+    /// Scores: how many of a hundred pairings are won in the long run, beside the number that would matter.
+    fn pairings(&self) -> String {
+        let (low, high) = self.interval();
+        let won = |over: f64| plain(50.0 + 100.0 * over, 0);
+        let side = if self.contrast.estimate > 0.0 { 1.0 } else { -1.0 };
+        let direction = if side > 0.0 { "more" } else { "fewer" };
+        let by_margin = matches!(self.contrast.verdict, Verdict::BetterByMargin | Verdict::WorseByMargin);
+        let beside = match self.margin {
+            Some(m) if by_margin => format!(": {direction} than the {} you said would matter", won(side * m)),
+            Some(m) => format!(": real, but it may be nearer to even than the {} you said would matter", won(side * m)),
+            None => String::new(),
+        };
+        format!("{}. The true number is very likely between {} and {}{beside}.", self.lead(), won(low), won(high))
+    }
+
     /// A treatment at none or all: the model has no limits, and the deals bear the verdict.
     fn by_deals_alone(&self) -> String {
         let p = self.contrast.randomisation.as_ref().map_or(1.0, |r| r.p);
@@ -282,9 +298,7 @@ impl Phrase<'_> {
                 let decimals = self.decimals.min(1);
                 format!("between {} and {} points", plain(from, decimals), plain(to, decimals))
             }
-            Terms::Score => {
-                format!("between {} and {} of 100 pairings over even", plain(100.0 * from, 0), plain(100.0 * to, 0))
-            }
+            Terms::Score => format!("between {} and {} of 100 pairings", plain(100.0 * from, 0), plain(100.0 * to, 0)),
             Terms::Amount => {
                 let unit = &self.question.wording.unit;
                 let unit = if unit.is_empty() { String::new() } else { format!(" {unit}") };
