@@ -110,15 +110,19 @@ impl DayCurve {
                 if windows.len() < 2 {
                     return Ok(RestrictedMean { mean, se: f64::NAN });
                 }
-                let left_out: Vec<f64> = (0..windows.len())
-                    .map(|out| {
-                        let rest: Vec<Window> =
-                            windows.iter().enumerate().filter(|(i, _)| *i != out).map(|(_, w)| *w).collect();
-                        Spread::of(&rest).map(|s| s.restricted_mean(tau))
-                    })
-                    .collect::<Result<_, _>>()?;
-                let centre = left_out.iter().sum::<f64>() / n;
-                let squares: f64 = left_out.iter().map(|m| (m - centre).powi(2)).sum();
+                // Windows that are the same leave the same behind.
+                let mut sorted = windows.clone();
+                sorted.sort_by(|a, b| a.after.total_cmp(&b.after).then(a.by.total_cmp(&b.by)));
+                let mut left_out: Vec<(f64, f64)> = Vec::new();
+                let mut from = 0;
+                while from < sorted.len() {
+                    let same = sorted[from..].iter().take_while(|w| **w == sorted[from]).count();
+                    let rest: Vec<Window> = sorted[..from].iter().chain(&sorted[from + 1..]).copied().collect();
+                    left_out.push((Spread::of(&rest)?.restricted_mean(tau), same as f64));
+                    from += same;
+                }
+                let centre = left_out.iter().map(|(m, count)| m * count).sum::<f64>() / n;
+                let squares: f64 = left_out.iter().map(|(m, count)| count * (m - centre).powi(2)).sum();
                 Ok(RestrictedMean { mean, se: (squares * (n - 1.0) / n).sqrt() })
             }
         }
