@@ -152,7 +152,9 @@ function Intervals({ trial, analysis, unit, frame }: IntervalsProps) {
       ))}
       {limits.map(({ c, low, high }, i) => {
         const index = trial.sheet.treatments.findIndex((s) => s.name === c.treatment);
-        const anchor = Math.max(low0, Math.min(x(low ?? c.estimate), frame.right - 200));
+        const label = `${c.treatment} ${signed(c.estimate, 0)} ${unit}, ${signed(c.percent ?? 0, 0)} %`;
+        // Over its interval, but never out of the picture: letters are about 7 wide.
+        const anchor = Math.max(low0, Math.min(x(low ?? c.estimate), frame.right + 10 - 7 * label.length));
         return (
           <g key={c.treatment}>
             <text x={anchor} y={y(i) - 12}>
