@@ -123,10 +123,10 @@ proptest! {
                 count / size
             })
             .collect();
-        for t in 0..treatments {
+        for (t, own_effect) in effect.iter().enumerate() {
             let own = tallies.iter().filter(|u| u.treatment == t);
             let (count, fitted) = own.fold((0.0, 0.0), |(c, f), u| {
-                (c + u.count, f + u.size * effect[t] * block_effect[u.block])
+                (c + u.count, f + u.size * own_effect * block_effect[u.block])
             });
             prop_assert!((count - fitted).abs() < 1e-6 * count, "{count} {fitted}");
         }
