@@ -86,7 +86,8 @@ async function putPlan(id: string, change: PlanPart, version: number): Promise<T
   switch (change.part) {
     case "ask": {
       const { name, ask, reason } = change;
-      return answered(client.PUT("/api/v1/trials/{id}/ask", { params, body: { name, ask, reason, version } }));
+      // Goes out also when the page is closed on the last words.
+      return answered(client.PUT("/api/v1/trials/{id}/ask", { params, body: { name, ask, reason, version }, keepalive: true }));
     }
     case "sheet":
       return answered(client.PUT("/api/v1/trials/{id}/match-sheet", { params, body: { sheet: change.sheet, version } }));

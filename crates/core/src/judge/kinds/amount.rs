@@ -10,12 +10,11 @@ use super::super::table::Table;
 use super::super::units::Units;
 use super::super::verdict::{Better, Goal};
 use super::super::warnings::{self, Severity, Warning};
-use super::{Said, contrast_of, envelope, named, ratio_step, redealt, sidak_limits};
+use super::{Said, contrast_of, envelope, named, ratio_step, redealt, sidak_limits, units_for_effect};
 use crate::quantity::Margin;
 use crate::stats::distributions::{t_quantile_upper, t_two_sided};
 use crate::stats::dunnett::JointContrasts;
 use crate::stats::linear::{self, Layout, MeansFit, Observation};
-use crate::stats::power::{PowerPlan, fewest_units};
 use crate::stats::welch::{Welch, mean_and_variance, welch};
 use crate::stats::{StatsError, mixed, tukey};
 use nalgebra::DMatrix;
@@ -366,7 +365,6 @@ impl Computing<'_> {
 
     /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).
     fn units_needed(&self) -> Option<usize> {
-        const CHANCE: f64 = 0.8;
         let sd = self.model.residual.sd.filter(|sd| *sd > 0.0 && self.model.usable)?;
         let effect = match (self.question.scale, self.question.better) {
             (Scale::Difference, _) => self.margin,
@@ -375,22 +373,7 @@ impl Computing<'_> {
         if effect <= 0.0 {
             return None;
         }
-        let blocks = self.table.blocks.len();
-        let a_block = if blocks == 0 {
-            1
-        } else {
-            ((self.units.rows.len() as f64 / (blocks * self.layout.treatments) as f64).round() as usize).max(1)
-        };
-        fewest_units(a_block, |units| {
-            let plan = PowerPlan {
-                treatments: self.layout.treatments,
-                units,
-                blocks: if blocks == 0 { 1 } else { units / a_block },
-                covariates: usize::from(self.layout.baseline),
-                confidence: self.question.confidence,
-            };
-            plan.chance_above_zero(effect).is_ok_and(|chance| chance >= CHANCE)
-        })
+        units_for_effect(self.table, self.units, self.layout, self.question.confidence, effect)
     }
 
     /// The treatments that no other is surely better than, all pairs considered (Tukey, Kramer's extension).

@@ -10,7 +10,6 @@ use super::{Said, named, ratio_step};
 use crate::quantity::Margin;
 use crate::stats::StatsError;
 use crate::stats::exact_tables::rate_ratio;
-use crate::stats::power::{PowerPlan, fewest_units};
 use crate::stats::quasi::Family;
 
 /// Compares counts, or counts on unequal exposures.
@@ -24,16 +23,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     let needed = units_needed(&tallies, margin);
     let mut analysis = tallies.envelope("ratio");
     analysis.units_needed = needed;
-    analysis.contrasts = (1..table.treatments.len())
-        .map(|t| {
-            let mut contrast = contrast(&tallies, t)?;
-            contrast.units_needed = needed;
-            let units = (tallies.units.counts[t], tallies.units.counts[0]);
-            said.decide_by_own_limits(&mut contrast, units, tallies.lead(t));
-            Ok(contrast)
-        })
-        .collect::<Result<Vec<Contrast>, StatsError>>()
-        .map_err(named(table))?;
+    analysis.contrasts = tallies.contrasts(&said, needed, contrast).map_err(named(table))?;
     if question.goal == Goal::Best {
         analysis.best = tallies.best(question.better == Better::Higher).map_err(named(table))?;
     }
@@ -93,23 +83,5 @@ fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Option<usize> {
     };
     // Variance of the log ratio with one unit a side.
     let variance = tallies.fit.dispersion * (1.0 / (rate * size) + 1.0 / (truth * rate * size));
-    fewest_by_blocks(tallies, step / (0.5 * variance).sqrt())
-}
-
-/// The search for units, in steps of whole blocks, for an effect in standard deviations of a unit.
-pub(super) fn fewest_by_blocks(tallies: &Tallies<'_>, effect_sd: f64) -> Option<usize> {
-    const CHANCE: f64 = 0.8;
-    let blocks = tallies.table.blocks.len();
-    let cells = (blocks * tallies.layout.treatments) as f64;
-    let a_block = if blocks == 0 { 1 } else { ((tallies.tallies.len() as f64 / cells).round() as usize).max(1) };
-    fewest_units(a_block, |units| {
-        let plan = PowerPlan {
-            treatments: tallies.layout.treatments,
-            units,
-            blocks: if blocks == 0 { 1 } else { units / a_block },
-            covariates: 0,
-            confidence: tallies.question.confidence,
-        };
-        plan.chance_above_zero(effect_sd).is_ok_and(|chance| chance >= CHANCE)
-    })
+    tallies.fewest_units(step / (0.5 * variance).sqrt())
 }

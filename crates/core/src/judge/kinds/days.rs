@@ -10,7 +10,7 @@ use super::super::table::{Beside, Table};
 use super::super::units::Units;
 use super::super::verdict::{Better, Goal};
 use super::super::warnings;
-use super::{Said, amount, contrast_of, count_deals, envelope, named, sidak_confidence, sidak_limits};
+use super::{SETTLING, Said, amount, contrast_of, count_deals, envelope, named, sidak_confidence, sidak_limits};
 use crate::ask::measures::Kind;
 use crate::quantity::Margin;
 use crate::stats::StatsError;
@@ -323,7 +323,6 @@ impl Days<'_> {
 
     /// Units of a treatment with an 80 % chance to find a difference of the margin, the spread as found.
     fn units_needed(&self, means: &[RestrictedMean], margin: f64) -> Option<usize> {
-        const CHANCE: f64 = 0.8;
         let variances: Vec<f64> = means
             .iter()
             .zip(&self.units.counts)
@@ -337,7 +336,7 @@ impl Days<'_> {
         let confidence = sidak_confidence(self.question.confidence, means.len() - 1);
         fewest_units(1, |units| {
             let plan = PowerPlan { treatments: 2, units, blocks: 1, covariates: 0, confidence };
-            plan.chance_above_zero(margin / sd).is_ok_and(|chance| chance >= CHANCE)
+            plan.chance_above_zero(margin / sd).is_ok_and(|chance| chance >= SETTLING)
         })
     }
 

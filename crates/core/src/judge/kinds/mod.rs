@@ -18,6 +18,8 @@ use super::verdict::{Better, Goal};
 use crate::ask::measures::Kind;
 use crate::stats::StatsError;
 use crate::stats::distributions::t_quantile_upper;
+use crate::stats::linear::Layout;
+use crate::stats::power::{PowerPlan, fewest_units};
 use crate::stats::redeal::{Block, redeal};
 
 /// Analyses a table by its kind of measure.
@@ -162,4 +164,25 @@ fn sidak_limits(
 fn ratio_step(margin: f64, better: Better, goal: Goal) -> f64 {
     let upwards = matches!((better, goal), (Better::Higher, Goal::Beat | Goal::Best) | (Better::Lower, Goal::Match));
     if upwards { margin.ln_1p() } else { -(-margin.min(0.999)).ln_1p() }
+}
+
+/// Chance with which the units that are asked for settle the margin.
+const SETTLING: f64 = 0.8;
+
+/// Fewest units of a treatment, in steps of whole blocks of the same design, with which the limit of a contrast passes what
+/// it must for a true effect in standard deviations of a unit.
+fn units_for_effect(table: &Table, units: &Units, layout: Layout, confidence: f64, effect_sd: f64) -> Option<usize> {
+    let blocks = table.blocks.len();
+    let cells = (blocks * layout.treatments) as f64;
+    let a_block = if blocks == 0 { 1 } else { ((units.rows.len() as f64 / cells).round() as usize).max(1) };
+    fewest_units(a_block, |units| {
+        let plan = PowerPlan {
+            treatments: layout.treatments,
+            units,
+            blocks: if blocks == 0 { 1 } else { units / a_block },
+            covariates: usize::from(layout.baseline),
+            confidence,
+        };
+        plan.chance_above_zero(effect_sd).is_ok_and(|chance| chance >= SETTLING)
+    })
 }

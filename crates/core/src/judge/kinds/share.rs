@@ -5,7 +5,6 @@ use super::super::result::{Analysis, Contrast, Simultaneous};
 use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::super::verdict::{Better, Goal};
-use super::count::fewest_by_blocks;
 use super::tallies::Tallies;
 use super::{Said, named};
 use crate::quantity::Margin;
@@ -30,16 +29,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         out.absolute = Some(margin);
     }
     analysis.units_needed = needed;
-    analysis.contrasts = (1..table.treatments.len())
-        .map(|t| {
-            let mut contrast = contrast(&tallies, t)?;
-            contrast.units_needed = needed;
-            let units = (tallies.units.counts[t], tallies.units.counts[0]);
-            said.decide_by_own_limits(&mut contrast, units, tallies.lead(t));
-            Ok(contrast)
-        })
-        .collect::<Result<Vec<Contrast>, StatsError>>()
-        .map_err(named(table))?;
+    analysis.contrasts = tallies.contrasts(&said, needed, contrast).map_err(named(table))?;
     if question.goal == Goal::Best {
         analysis.best = tallies.best(question.better == Better::Higher).map_err(named(table))?;
     }
@@ -97,5 +87,5 @@ fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Option<usize> {
     let gain = if question.better == Better::Higher { 0.01 * margin } else { -0.01 * margin };
     let truth = if question.goal == Goal::Match { control } else { (control + gain).clamp(1e-9, 1.0 - 1e-9) };
     let variance = 1e4 * tallies.fit.dispersion * (control * (1.0 - control) + truth * (1.0 - truth)) / size;
-    fewest_by_blocks(tallies, margin / (0.5 * variance).sqrt())
+    tallies.fewest_units(margin / (0.5 * variance).sqrt())
 }

@@ -5,7 +5,7 @@ use super::super::result::{Analysis, Contrast, OverallOut, Randomisation, Treatm
 use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings::{self, Severity, Warning};
-use super::{contrast_of, envelope, named, redealt, sidak_confidence};
+use super::{Said, contrast_of, envelope, named, redealt, sidak_confidence, units_for_effect};
 use crate::stats::distributions::{t_quantile_upper, t_two_sided};
 use crate::stats::dunnett::JointContrasts;
 use crate::stats::linear::{Layout, Observation, check_connected, contrast_correlation};
@@ -119,6 +119,29 @@ impl<'a> Tallies<'a> {
             reach,
             together: self.joint.as_ref().map(|j| (j.critical, j.contrasts.exceeds(statistic))),
         }))
+    }
+
+    /// Every treatment against the control, as the family computes it, with its verdict.
+    pub fn contrasts(
+        &self,
+        said: &Said<'_>,
+        needed: Option<usize>,
+        compute: fn(&Self, usize) -> Result<Contrast, StatsError>,
+    ) -> Result<Vec<Contrast>, StatsError> {
+        (1..self.layout.treatments)
+            .map(|t| {
+                let mut contrast = compute(self, t)?;
+                contrast.units_needed = needed;
+                let units = (self.units.counts[t], self.units.counts[0]);
+                said.decide_by_own_limits(&mut contrast, units, self.lead(t));
+                Ok(contrast)
+            })
+            .collect()
+    }
+
+    /// Units of a treatment for an effect in standard deviations of a unit.
+    pub fn fewest_units(&self, effect_sd: f64) -> Option<usize> {
+        units_for_effect(self.table, &self.units, self.layout, self.question.confidence, effect_sd)
     }
 
     /// How far a treatment's rate lies above the control's, where one of them stands at the edge and only the deals decide.
