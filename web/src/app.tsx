@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import { BenchEdge } from "./frame/BenchEdge";
@@ -5,6 +6,8 @@ import { TrialFrame } from "./frame/TrialFrame";
 import { NotHere } from "./frame/Trouble";
 import { Today } from "./home/Today";
 import { Trials } from "./home/Trials";
+import { SignIn } from "./people/SignIn";
+import { meQuery } from "./queries/people";
 
 // Each station comes when it is walked to, so that the first route stays light.
 const Ask = lazy(() => import("./stations/ask/Ask"));
@@ -15,14 +18,29 @@ const Tend = lazy(() => import("./stations/tend/Tend"));
 const Weigh = lazy(() => import("./stations/weigh/Weigh"));
 const Judge = lazy(() => import("./stations/judge/Judge"));
 const Tell = lazy(() => import("./stations/tell/Tell"));
+const People = lazy(() => import("./people/People"));
+const Labels = lazy(() => import("./stations/place/Labels"));
+const UnitPage = lazy(() => import("./stations/tend/UnitPage"));
+const Handover = lazy(() => import("./home/Handover"));
+const Stores = lazy(() => import("./stores/Stores"));
 
 export function App() {
+  const me = useQuery(meQuery);
+  if (me.data && me.data.role === null) {
+    return <SignIn />;
+  }
   return (
     <>
       <Suspense fallback={<div className="sheet waiting" aria-busy="true" />}>
         <Routes>
           <Route path="/" element={<Today />} />
           <Route path="/trials" element={<Trials />} />
+          <Route path="/people" element={<People />} />
+          <Route path="/stores" element={<Navigate to="/stores/feeds" replace />} />
+          <Route path="/stores/:shelf" element={<Stores />} />
+          <Route path="/handover/:away" element={<Handover />} />
+          <Route path="/trials/:id/labels" element={<Labels />} />
+          <Route path="/trials/:id/units/:code" element={<UnitPage />} />
           <Route path="/trials/:id" element={<TrialFrame />}>
             <Route index element={<Navigate to="ask" replace />} />
             <Route path="ask" element={<Ask />} />

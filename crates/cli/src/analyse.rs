@@ -8,9 +8,10 @@ use iron_twin_core::judge::report_text::render;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::verdict::{Better, Goal};
+use iron_twin_core::place::plan::Plan;
 use iron_twin_core::quantity::Margin;
 use std::io::{Read, Write};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// Options of the command, as the contract has them.
 #[derive(clap::Args)]
@@ -18,17 +19,20 @@ pub struct Args {
     /// The CSV file; `-` reads standard input.
     file: PathBuf,
     /// Column with what was measured; given several times, the first is primary.
-    #[arg(long, required = true)]
+    #[arg(long, required_unless_present = "plan")]
     measure: Vec<String>,
     /// Column with the treatment.
-    #[arg(long, required_unless_present = "dose")]
+    #[arg(long, required_unless_present_any = ["dose", "plan"])]
     treatment: Option<String>,
     /// The treatment that the others are compared with.
-    #[arg(long, required_unless_present = "dose")]
+    #[arg(long, required_unless_present_any = ["dose", "plan"])]
     control: Option<String>,
-    /// Kind of measure: amount, count, share, days, score or dose.
-    #[arg(long, default_value = "amount", value_parser = parse_kind)]
-    kind: Kind,
+    /// The plan as the program exports it: how the units were dealt. Options given beside it lead.
+    #[arg(long)]
+    plan: Option<PathBuf>,
+    /// Kind of measure: amount (usual), count, share, days, score or dose.
+    #[arg(long, value_parser = parse_kind)]
+    kind: Option<Kind>,
     /// Column with alike units compared with each other.
     #[arg(long)]
     block: Option<String>,
@@ -56,12 +60,12 @@ pub struct Args {
     /// days: the day up to which means are taken.
     #[arg(long, allow_hyphen_values = true)]
     tau: Option<f64>,
-    /// beat, match or best.
-    #[arg(long, default_value = "beat", value_parser = parse_goal)]
-    goal: Goal,
-    /// higher or lower.
-    #[arg(long, default_value = "higher", value_parser = parse_better)]
-    better: Better,
+    /// beat (usual), match or best.
+    #[arg(long, value_parser = parse_goal)]
+    goal: Option<Goal>,
+    /// higher (usual) or lower.
+    #[arg(long, value_parser = parse_better)]
+    better: Option<Better>,
     /// Smallest difference that matters: 10% of the control, or 5 in the measure's unit.
     #[arg(long, allow_hyphen_values = true)]
     margin: Option<Margin>,
@@ -89,11 +93,11 @@ fn parse_kind(text: &str) -> Result<Kind, String> {
     one_of(text, &Kind::WORDS)
 }
 
-fn parse_goal(text: &str) -> Result<Goal, String> {
+pub fn parse_goal(text: &str) -> Result<Goal, String> {
     one_of(text, &[("beat", Goal::Beat), ("match", Goal::Match), ("best", Goal::Best)])
 }
 
-fn parse_better(text: &str) -> Result<Better, String> {
+pub fn parse_better(text: &str) -> Result<Better, String> {
     one_of(text, &[("higher", Better::Higher), ("lower", Better::Lower)])
 }
 
@@ -105,14 +109,89 @@ fn parse_scale(text: &str) -> Result<Scale, String> {
     one_of(text, &[("difference", Scale::Difference), ("ratio", Scale::Ratio)])
 }
 
-fn bytes(args: &Args) -> Result<Vec<u8>, String> {
-    let cannot = |e: std::io::Error| format!("{}: cannot be read: {e}", args.file.display());
-    if args.file.as_os_str() == "-" {
+/// The file, or standard input for `-`.
+pub fn bytes(file: &Path) -> Result<Vec<u8>, String> {
+    let cannot = |e: std::io::Error| format!("{}: cannot be read: {e}", file.display());
+    if file.as_os_str() == "-" {
         let mut all = Vec::new();
         std::io::stdin().read_to_end(&mut all).map_err(cannot)?;
         Ok(all)
     } else {
-        std::fs::read(&args.file).map_err(cannot)
+        std::fs::read(file).map_err(cannot)
+    }
+}
+
+/// The plan named, or none: a plan of nothing but its format.
+fn plan(args: &Args) -> Result<Option<Plan>, String> {
+    let Some(path) = &args.plan else { return Ok(None) };
+    let file = path.display();
+    let json = std::fs::read_to_string(path).map_err(|e| format!("{file}: cannot be read: {e}"))?;
+    Plan::read(&json).map(Some).map_err(|e| format!("{file}: {e}"))
+}
+
+/// One measure to be analysed: its columns and what is asked of it.
+struct Asked {
+    columns: Columns,
+    question: Question,
+}
+
+impl Args {
+    /// What the plan says, with the options given beside it in the lead.
+    fn asked(&self, plan: Option<&Plan>) -> Result<Vec<Asked>, String> {
+        let named: Vec<String> = match plan {
+            Some(plan) if self.measure.is_empty() => plan.measures.iter().map(|m| m.column.clone()).collect(),
+            _ => self.measure.clone(),
+        };
+        if named.is_empty() {
+            return Err("the plan names no measure; give --measure COL".into());
+        }
+        let asked: Vec<Asked> = named.iter().map(|measure| self.ask(measure, plan)).collect();
+        let lacks = |c: &Columns| c.kind != Kind::Dose && c.factors.is_empty();
+        match asked
+            .iter()
+            .find(|a| lacks(&a.columns) && (a.columns.treatment.is_empty() || a.columns.control.is_empty()))
+        {
+            Some(_) => Err("the plan names no treatment and control; give --treatment COL and --control NAME".into()),
+            None => Ok(asked),
+        }
+    }
+
+    fn ask(&self, measure: &str, plan: Option<&Plan>) -> Asked {
+        let number = plan.and_then(|p| p.measure(measure)).unwrap_or(usize::MAX);
+        let (of_plan, question) = plan.map_or_else(Default::default, |p| (p.columns(number), p.question(number)));
+        let or = |own: &Option<String>, plan: Option<String>| own.clone().or(plan);
+        let kind = self.kind.unwrap_or(of_plan.kind);
+        // Factors give the treatment; a treatment named beside them sets the factors aside.
+        let factors = if self.treatment.is_some() { Vec::new() } else { of_plan.factors };
+        let columns = Columns {
+            kind,
+            measure: measure.to_owned(),
+            treatment: self.treatment.clone().unwrap_or(of_plan.treatment),
+            control: self.control.clone().unwrap_or(of_plan.control),
+            block: or(&self.block, of_plan.block),
+            unit: or(&self.unit, of_plan.unit),
+            baseline: or(&self.baseline, of_plan.baseline),
+            out_of: or(&self.out_of, of_plan.out_of),
+            exposure: or(&self.exposure, of_plan.exposure),
+            seen: or(&self.seen, of_plan.seen),
+            after: or(&self.after, of_plan.after),
+            dose: self.dose.clone(),
+            factors,
+            ..of_plan
+        };
+        let question = Question {
+            goal: self.goal.unwrap_or(question.goal),
+            better: self.better.unwrap_or(question.better),
+            margin: self.margin.or(question.margin),
+            confidence: self.confidence,
+            variance: self.variance,
+            scale: self.scale,
+            tau: self.tau,
+            expected_units: self.expected_units.or(question.expected_units),
+            seed: self.seed,
+            ..question
+        };
+        Asked { columns, question }
     }
 }
 
@@ -120,40 +199,17 @@ fn bytes(args: &Args) -> Result<Vec<u8>, String> {
 pub fn run(args: &Args) -> Result<(), String> {
     check_columns(args)?;
     let file = args.file.display();
-    let bytes = bytes(args)?;
-    let question = Question {
-        goal: args.goal,
-        better: args.better,
-        margin: args.margin,
-        confidence: args.confidence,
-        variance: args.variance,
-        scale: args.scale,
-        tau: args.tau,
-        expected_units: args.expected_units,
-        seed: args.seed,
-        ..Question::default()
-    };
-    let mut analyses = Vec::with_capacity(args.measure.len());
-    for measure in &args.measure {
-        let columns = Columns {
-            kind: args.kind,
-            measure: measure.clone(),
-            treatment: args.treatment.clone().unwrap_or_default(),
-            control: args.control.clone().unwrap_or_default(),
-            block: args.block.clone(),
-            unit: args.unit.clone(),
-            baseline: args.baseline.clone(),
-            out_of: args.out_of.clone(),
-            exposure: args.exposure.clone(),
-            seen: args.seen.clone(),
-            after: args.after.clone(),
-            dose: args.dose.clone(),
-        };
-        let table = read(&bytes, &columns).map_err(|e| format!("{file}: {e}"))?;
-        analyses.push(analyse(&table, &question).map_err(|e| format!("{file}, column '{measure}': {e}"))?);
+    let plan = plan(args)?;
+    let asked = args.asked(plan.as_ref())?;
+    let bytes = bytes(&args.file)?;
+    let mut analyses = Vec::with_capacity(asked.len());
+    for Asked { columns, question } in &asked {
+        let table = read(&bytes, columns).map_err(|e| format!("{file}: {e}"))?;
+        analyses.push(analyse(&table, question).map_err(|e| format!("{file}, column '{}': {e}", columns.measure))?);
     }
     adjust_secondary(&mut analyses);
-    let text = if args.json { json(&args.measure, &analyses)? } else { pages(&args.measure, &analyses) };
+    let measures: Vec<String> = asked.into_iter().map(|a| a.columns.measure).collect();
+    let text = if args.json { json(&measures, &analyses)? } else { pages(&measures, &analyses) };
     // A reader that has seen enough closes the pipe; that is no failure.
     let _ = writeln!(std::io::stdout(), "{}", text.trim_end());
     Ok(())
@@ -168,12 +224,14 @@ fn check_columns(args: &Args) -> Result<(), String> {
         ("--after", args.after.is_some(), Kind::Days),
         ("--dose", args.dose.is_some(), Kind::Dose),
     ];
+    // With a plan the kind may be its own; then the column speaks for itself.
+    let Some(asked) = args.kind.or(args.plan.is_none().then_some(Kind::Amount)) else { return Ok(()) };
     for (option, given, kind) in named {
-        if given && args.kind != kind {
-            return Err(format!("{option} goes with --kind {}, not with --kind {}", kind.word(), args.kind.word()));
+        if given && asked != kind {
+            return Err(format!("{option} goes with --kind {}, not with --kind {}", kind.word(), asked.word()));
         }
     }
-    if args.kind == Kind::Dose && args.dose.is_none() {
+    if asked == Kind::Dose && args.dose.is_none() {
         return Err("--kind dose needs --dose COL: the numeric dose".into());
     }
     Ok(())

@@ -1,7 +1,11 @@
-//! The binary: serve, demo, analyse, power, openapi.
+//! The binary: serve, demo, analyse, growth, rounds, power, mix, deal, openapi.
 
 mod analyse;
+mod deal;
+mod growth;
+mod mix;
 mod power;
+mod rounds;
 mod words;
 
 use clap::{Parser, Subcommand};
@@ -26,9 +30,17 @@ enum Command {
     /// Serve the demo farm, which is made when the file is not there.
     Demo(Place),
     /// Compare treatments in a CSV file.
-    Analyse(analyse::Args),
+    Analyse(Box<analyse::Args>),
+    /// Compare how treatments grow, from sizes by unit and day.
+    Growth(growth::Args),
+    /// Pool rounds of one trial.
+    Rounds(rounds::Args),
     /// What a planned trial could see.
     Power(power::Args),
+    /// What is in a nutrient solution.
+    Mix(mix::Args),
+    /// Deal a plan from its seed.
+    Deal(deal::Args),
     /// Print the OpenAPI 3.1 document of the API.
     Openapi,
 }
@@ -41,6 +53,9 @@ struct Place {
     /// Address to listen on.
     #[arg(long, default_value_t = IpAddr::V4(Ipv4Addr::LOCALHOST))]
     listen: IpAddr,
+    /// Name under which others reach it, beside its address; may be given several times.
+    #[arg(long)]
+    host: Vec<String>,
     /// Port to listen on; 0 for any free one.
     #[arg(long, default_value_t = 4747)]
     port: u16,
@@ -71,12 +86,15 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
         .build()
         .map_err(|e| format!("the program could not start its threads: {e}"))?;
     runtime.block_on(async {
-        let listener = bind(SocketAddr::new(place.listen, place.port)).await.map_err(|e| e.to_string())?;
         let store = open(&path, demo)?;
+        let somebody = !store.people().map_err(|e| e.to_string())?.is_empty();
+        let listener = bind(SocketAddr::new(place.listen, place.port), somebody).await.map_err(|e| e.to_string())?;
         let address = listener.local_addr().map_err(|e| e.to_string())?;
         println!("Iron Twin is at http://{address}");
         println!("Data: {}. Stop with Ctrl+C.", path.display());
-        serve(listener, App::new(store).with_examples(iron_twin_demo::add_examples)).await.map_err(|e| e.to_string())
+        let app = App::new(store).with_examples(iron_twin_demo::add_examples);
+        let app = if place.listen.is_loopback() { app } else { app.for_others(place.host.clone()) };
+        serve(listener, app).await.map_err(|e| e.to_string())
     })
 }
 
@@ -97,7 +115,11 @@ fn main() -> ExitCode {
             Ok(())
         }
         Command::Analyse(args) => analyse::run(args),
+        Command::Growth(args) => growth::run(args),
+        Command::Rounds(args) => rounds::run(args),
         Command::Power(args) => power::run(args),
+        Command::Mix(args) => mix::run(args),
+        Command::Deal(args) => deal::run(args),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

@@ -22,10 +22,10 @@ pub struct Args {
     /// Blocks over which a treatment's units are spread evenly.
     #[arg(long, default_value_t = 1)]
     blocks: usize,
-    /// amount, count or share.
+    /// amount, count, share or days.
     #[arg(long, default_value = "amount", value_parser = parse_kind)]
     kind: Kind,
-    /// amount: spread between units of one treatment, such as 8%.
+    /// amount and days: spread between units of one treatment, such as 8%.
     #[arg(long, value_parser = percent, allow_hyphen_values = true)]
     cv: Option<f64>,
     /// amount: spread among samples inside a unit, such as 20%.
@@ -46,6 +46,15 @@ pub struct Args {
     /// count and share: how many times more units scatter than chance alone makes them.
     #[arg(long, allow_hyphen_values = true)]
     dispersion: Option<f64>,
+    /// days: mean days of the control.
+    #[arg(long, allow_hyphen_values = true)]
+    days: Option<f64>,
+    /// days: last day on which somebody looks.
+    #[arg(long, allow_hyphen_values = true)]
+    until: Option<f64>,
+    /// Seed of the seasons that are played for days.
+    #[arg(long, default_value_t = 1)]
+    seed: u64,
     /// beat or match.
     #[arg(long, default_value = "beat", value_parser = parse_goal)]
     goal: Goal,
@@ -61,7 +70,7 @@ pub struct Args {
 }
 
 fn parse_kind(text: &str) -> Result<Kind, String> {
-    one_of(text, &[("amount", Kind::Amount), ("count", Kind::Count), ("share", Kind::Share)])
+    one_of(text, &[("amount", Kind::Amount), ("count", Kind::Count), ("share", Kind::Share), ("days", Kind::Days)])
 }
 
 fn parse_goal(text: &str) -> Result<Goal, String> {
@@ -77,13 +86,16 @@ fn percent(text: &str) -> Result<f64, String> {
 fn spread(args: &Args) -> Result<Spread, String> {
     let other = |option: &str| Err(format!("{option} does not go with --kind {}; leave it out", args.kind.word()));
     let (amount, count, share) = (args.kind == Kind::Amount, args.kind == Kind::Count, args.kind == Kind::Share);
+    let days = args.kind == Kind::Days;
     let stray = [
-        ("--cv", args.cv.is_some() && !amount),
+        ("--cv", args.cv.is_some() && !amount && !days),
         ("--within-cv", args.within_cv.is_some() && !amount),
         ("--count", args.count.is_some() && !count),
         ("--share", args.share.is_some() && !share),
         ("--out-of", args.out_of.is_some() && !share),
-        ("--dispersion", args.dispersion.is_some() && amount),
+        ("--dispersion", args.dispersion.is_some() && (amount || days)),
+        ("--days", args.days.is_some() && !days),
+        ("--until", args.until.is_some() && !days),
     ];
     if let Some((option, _)) = stray.into_iter().find(|(_, stray)| *stray) {
         return other(option);
@@ -96,6 +108,12 @@ fn spread(args: &Args) -> Result<Spread, String> {
             share: 0.01 * args.share.ok_or_else(|| needs("--share P%"))?,
             out_of: args.out_of.ok_or_else(|| needs("--out-of N"))?,
             dispersion,
+        }),
+        Kind::Days => Ok(Spread::Days {
+            mean: args.days.ok_or_else(|| needs("--days N: mean days of the control"))?,
+            cv_percent: args.cv.ok_or_else(|| needs("--cv P%: how much units of one treatment differ"))?,
+            until: args.until,
+            seed: args.seed,
         }),
         _ => Ok(Spread::Amount {
             cv_percent: args.cv.ok_or_else(|| needs("--cv P%: how much units of one treatment differ"))?,
@@ -126,6 +144,7 @@ pub fn run(args: &Args) -> Result<(), String> {
 
 fn page(args: &Args, seen: &Foresight) -> String {
     let margin = match args.margin {
+        Margin::Absolute(days) if args.kind == Kind::Days => format!("{days} days"),
         Margin::Absolute(points) => format!("{points} points"),
         Margin::Percent(percent) => format!("{percent} %"),
     };
@@ -149,12 +168,16 @@ fn page(args: &Args, seen: &Foresight) -> String {
     }
     lines.push(match seen.units_needed {
         Some(needed) => format!("{needed} units a side would do it {} times in 100.", hundredths(args.power)),
+        None if args.kind == Kind::Days => "More than 2,000 units a side would be needed.".into(),
         None => "More than 20,000 units a side would be needed.".into(),
     });
     lines.push(format!(
         "Even the widest gap these units can show would be dealt by chance 1 time in {:.0}.",
         1.0 / seen.smallest_possible_p
     ));
+    if let Some(seasons) = seen.seasons {
+        lines.push(format!("From {seasons} seasons played; each chance may be off by 1 or 2 in 100."));
+    }
     lines.join("\n")
 }
 

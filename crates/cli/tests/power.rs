@@ -88,3 +88,31 @@ fn what_cannot_be_is_one_line_and_status_two() {
         assert!(message.contains(part) && message.trim_end().lines().count() == 1, "'{part}' is not in: {message}");
     }
 }
+
+#[test]
+fn the_page_s_picture_gives_the_same_figures() {
+    use iron_twin_core::ask::picture::picture;
+    // Treatments, and how often a block holds each; 0 without blocks. More units fill more blocks, as levels of a rack.
+    for (treatments, per_block) in [(2, 0), (4, 1), (3, 2)] {
+        let drawn = picture(treatments, 4, per_block, 0, 8.0, 10.0).expect("a picture");
+        let asked = |units: usize| {
+            let blocks = units.checked_div(per_block).unwrap_or(1).to_string();
+            let (t, u) = (treatments.to_string(), units.to_string());
+            let plain = ["--treatments", &t, "--units", &u, "--cv", "8%", "--margin", "10%"];
+            if per_block > 0 { json(&[&plain[..], &["--blocks", &blocks]].concat()) } else { json(&plain) }
+        };
+        for sight in drawn.sights.iter().filter(|s| [2, 4, 8, 16].contains(&s.units)) {
+            let got = asked(sight.units);
+            near(&got["power"], sight.power);
+            near(&got["smallest_detectable"]["percent"], sight.smallest_percent);
+            near(&got["smallest_possible_p"], sight.smallest_redeal_p);
+        }
+        if per_block > 1 {
+            // The picture's count need not fill a level; the command asks for whole blocks.
+            continue;
+        }
+        let needed = drawn.units_needed.expect("so many");
+        let power = |units: usize| asked(units)["power"].as_f64().expect("a number");
+        assert!(power(needed) >= 0.8 && power(needed - 1) < 0.8, "{treatments} {per_block}: {needed}");
+    }
+}

@@ -63,9 +63,9 @@ fn benches(c: &mut Criterion) {
         .collect();
     c.bench_function("curve of 12 windows of days", |b| b.iter(|| Spread::of(black_box(&windows))));
     let tallies: Vec<Tally> = (0..64)
-        .map(|i| Tally { treatment: i % 4, block: i / 4, count: (weight(i, 0.0) / 5.0).floor(), size: 1.0 })
+        .map(|i| Tally { treatment: i % 4, block: i / 4, column: 0, count: (weight(i, 0.0) / 5.0).floor(), size: 1.0 })
         .collect();
-    let layout = Layout { treatments: 4, blocks: 16, baseline: false };
+    let layout = Layout { treatments: 4, blocks: 16, columns: 1, baseline: false };
     c.bench_function("counts of 64 units in 16 blocks, fitted", |b| {
         b.iter(|| quasi::fit(Family::Count, black_box(&tallies), layout))
     });

@@ -111,9 +111,9 @@ proptest! {
         let blocks = units.iter().map(|u| u.1).max().unwrap() + 1;
         let tallies: Vec<Tally> = units
             .iter()
-            .map(|u| Tally { treatment: u.0, block: u.1, count: f64::from(u.2 + 1), size: f64::from(u.3) })
+            .map(|u| Tally { treatment: u.0, block: u.1, column: 0, count: f64::from(u.2 + 1), size: f64::from(u.3) })
             .collect();
-        let fit = fit(Family::Count, &tallies, Layout { treatments, blocks, baseline: false }).unwrap();
+        let fit = fit(Family::Count, &tallies, Layout { treatments, blocks, columns: 1, baseline: false }).unwrap();
         // Rates are treatment effect times the mean block effect; the block effects come back from the block totals.
         let effect: Vec<f64> = fit.scores.iter().map(|s| s.exp()).collect();
         let block_effect: Vec<f64> = (0..blocks)

@@ -30,6 +30,7 @@ fn drawn() -> impl Strategy<Value = Drawn> {
                     value,
                     treatment: cell % treatments,
                     block: cell / treatments,
+                    column: 0,
                     baseline: start,
                     unit,
                 };
@@ -41,7 +42,7 @@ fn drawn() -> impl Strategy<Value = Drawn> {
             for (unit, row) in rows.iter_mut().enumerate() {
                 row.unit = unit;
             }
-            Drawn { rows, layout: Layout { treatments, blocks, baseline } }
+            Drawn { rows, layout: Layout { treatments, blocks, columns: 1, baseline } }
         })
     })
 }
@@ -121,11 +122,11 @@ proptest! {
         for (unit, size) in sizes.iter().enumerate() {
             for sample in 0..*size {
                 let value = 20.0 + effects[unit] + noise[3 * unit + sample];
-                rows.push(Observation { value, treatment: unit % 2, block: 0, baseline: 0.0, unit });
+                rows.push(Observation { value, treatment: unit % 2, block: 0, column: 0, baseline: 0.0, unit });
             }
         }
         prop_assume!(rows.len() > 7);
-        let layout = Layout { treatments: 2, blocks: 1, baseline: false };
+        let layout = Layout { treatments: 2, blocks: 1, columns: 1, baseline: false };
         let fit = mixed::fit(&rows, layout).unwrap();
         let top = restricted(&rows, fit.within_unit_sd, fit.between_units_sd);
         for (within, between) in [(1.05, 1.0), (0.95, 1.0), (1.0, 1.05), (1.0, 0.95), (1.03, 0.97), (0.97, 1.03)] {
@@ -146,10 +147,10 @@ proptest! {
         for (treatment, group) in groups.iter().enumerate() {
             let middle = median(group);
             rows.extend(group.iter().map(|v| Observation {
-                value: (v - middle).abs(), treatment, block: 0, baseline: 0.0, unit: 0,
+                value: (v - middle).abs(), treatment, block: 0, column: 0, baseline: 0.0, unit: 0,
             }));
         }
-        let fit = linear::fit(&rows, Layout { treatments: groups.len(), blocks: 1, baseline: false }).unwrap();
+        let fit = linear::fit(&rows, Layout { treatments: groups.len(), blocks: 1, columns: 1, baseline: false }).unwrap();
         let want = linear::overall(&fit).unwrap().p;
         prop_assert!((brown_forsythe_p(&groups).unwrap() - want).abs() < 1e-9);
     }
@@ -160,9 +161,9 @@ proptest! {
         let rows: Vec<Observation> = values
             .iter()
             .enumerate()
-            .map(|(unit, &value)| Observation { value, treatment: unit % 2, block: 0, baseline: 0.0, unit })
+            .map(|(unit, &value)| Observation { value, treatment: unit % 2, block: 0, column: 0, baseline: 0.0, unit })
             .collect();
-        let layout = Layout { treatments: 2, blocks: 1, baseline: false };
+        let layout = Layout { treatments: 2, blocks: 1, columns: 1, baseline: false };
         let fit = linear::fit(&rows, layout).unwrap();
         prop_assume!(fit.residual_sd > 1e-3);
         let found = farthest(&fit.residuals, &fit.leverages, fit.df).unwrap();

@@ -67,7 +67,7 @@ fn scripts() -> [Script; 2] {
             end_day: 11,
             treatments: &[("plain water", "0"), ("half feed", "0.5"), ("full feed", "1")],
             rack: (4, 3),
-            care: CarePlan { blackout_days: 2, first_feed_day: 3, feed_every: 2, read_every: 2 },
+            care: CarePlan { blackout_days: 2, first_feed_day: 3, ..CarePlan::default() },
             seed: 20_261_119,
             truth: Truth {
                 control_g: 84.0,
@@ -126,7 +126,7 @@ fn sheet(script: &Script) -> Sheet {
             .iter()
             .map(|c| match c.key {
                 "feed" if dose == "0" => conditions::feed::NONE.to_owned(),
-                "feed" => "two-part leaf feed".to_owned(),
+                "feed" => "grow feed".to_owned(),
                 "dose" => dose.to_owned(),
                 _ => c.usual.to_owned(),
             })
@@ -140,6 +140,7 @@ fn sheet(script: &Script) -> Sheet {
             .enumerate()
             .map(|(i, (name, dose))| SheetTreatment { name: (*name).into(), control: i == 0, values: values(dose) })
             .collect(),
+        ..Sheet::usual()
     }
 }
 
@@ -156,7 +157,8 @@ fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()>
     };
     let version = store.set_ask(&stamp, &id, &AskChange { name: name.into(), ask, version: 1, reason: None })?;
     let version = store.set_sheet(&stamp, &id, &sheet(script), version)?;
-    let rack = Rack { name: "rack by the window".into(), levels: script.rack.0, slots: script.rack.1 };
+    let rack =
+        Rack { name: "rack by the window".into(), levels: script.rack.0, slots: script.rack.1, ..Rack::default() };
     let version = store.set_rack(&stamp, &id, &rack, version)?;
     let version = store.set_care(&stamp, &id, &script.care, version)?;
     let version = store.set_feed(&stamp, &id, &FeedPlan::default(), version)?;

@@ -194,6 +194,14 @@ impl Browser {
         field.send_keys(text).await.expect("keys");
     }
 
+    /// Starts a trial as a grower does, and stands at its Ask station.
+    pub async fn new_trial(&self, server: &Server, name: &str) {
+        self.page.goto(format!("{}/trials", server.address)).await.expect("the page");
+        self.fill("input[name=name]", name).await;
+        self.keys(Key::Enter).await;
+        self.find("textarea[name=question]").await;
+    }
+
     /// Types into whatever has the focus.
     pub async fn keys(&self, keys: impl Into<TypingData>) {
         let element = self.page.active_element().await.expect("a focus");

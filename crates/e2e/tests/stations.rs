@@ -13,9 +13,7 @@ async fn running_demo(server: &Server, browser: &Browser, station: &str) {
 async fn a_second_difference_is_said_at_once_and_mended() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
-    browser.page.goto(format!("{}/trials", server.address)).await.expect("the page");
-    browser.fill("input[name=name]", "Mustard on two mats").await;
-    browser.keys(Key::Enter).await;
+    browser.new_trial(&server, "Mustard on two mats").await;
     browser.click_text("a", "Match").await;
     browser.shows("One difference: feed").await;
     browser.click_text("button", "half feed").await;
@@ -129,9 +127,7 @@ async fn keys_are_told_on_a_question_mark_and_the_pouring_sheet_leaves_its_trace
 async fn walking_on_at_once_keeps_what_was_typed() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
-    browser.page.goto(format!("{}/trials", server.address)).await.expect("the page");
-    browser.fill("input[name=name]", "Mustard").await;
-    browser.keys(Key::Enter).await;
+    browser.new_trial(&server, "Mustard").await;
     browser.fill("textarea[name=question]", "Does mustard want light on day 3?").await;
     browser.click_text("a", "Match").await;
     browser.shows("One difference").await;
@@ -151,7 +147,7 @@ async fn quick_corrections_keep_the_last_value_and_clash_with_nobody() {
         browser.fill("input[data-place='0-0']", value).await;
         browser.keys(Key::Enter).await;
     }
-    browser.shows(&format!("take back “ph of {code}: 6.3”")).await;
+    browser.shows(&format!("take back “pH of {code}: 6.3”")).await;
     let path = browser.page.current_url().await.expect("an address").path().replace("/trials/", "/api/v1/trials/");
     let mut stored = serde_json::Value::Null;
     for _ in 0..100 {

@@ -58,7 +58,7 @@ async fn tend(browser: &Browser) {
     browser.keys("6.1").await;
     browser.keys(Key::Enter).await;
     browser.keys(".").await;
-    browser.shows("take back “ph of").await;
+    browser.shows("take back “pH of").await;
     browser.click("input[data-place='2-0']").await;
     browser.keys("61").await;
     browser.keys(Key::Enter).await;

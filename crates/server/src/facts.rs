@@ -1,21 +1,29 @@
 //! From a stored trial to what the core looks at: days, facts for the ledger, the table for the analysis.
 
-use iron_twin_core::ask::measures::{self, Measure};
+use crate::Problem;
+use iron_twin_core::across::spread::{Spread, TrialSpread, pool};
+use iron_twin_core::ask::measures::{Kind, Measure, Source};
 use iron_twin_core::ask::picture::USUAL_POWER;
 use iron_twin_core::judge::analysis::{AnalyseError, Question, analyse};
-use iron_twin_core::judge::ledger::Facts;
+use iron_twin_core::judge::ledger::{Facts, Rotation};
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::sentence::Wording;
-use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::judge::table::read;
 use iron_twin_core::judge::verdict::Verdict;
+use iron_twin_core::match_sheet::CrossedFactor;
+use iron_twin_core::place::RackDesign;
+use iron_twin_core::place::plan::{Design, FORMAT, Plan, PlanFactor, PlanMeasure};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::stats::power::PowerPlan;
+use iron_twin_core::stores::Stores;
 use iron_twin_core::tell::{ExportRow, export};
-use iron_twin_core::tend::schedule::{Done, Due, due};
+use iron_twin_core::tend::schedule::{Done, Due, Job, due};
 use iron_twin_store::trial::Trial;
-use iron_twin_store::{Farm, StoreError};
+use iron_twin_store::{Farm, Store, StoreError};
 use jiff::civil::Date;
 use jiff::{Timestamp, tz::TimeZone};
+use std::collections::HashMap;
+use std::sync::{LazyLock, Mutex, MutexGuard, PoisonError};
 
 /// The farm's date today.
 pub(crate) fn today(farm: &Farm) -> Date {
@@ -33,7 +41,7 @@ pub(crate) fn day(trial: &Trial, today: Date) -> Option<u32> {
 
 /// The primary measure of a trial.
 pub(crate) fn primary(trial: &Trial) -> &'static Measure {
-    measures::find(&trial.ask.primary_measure).unwrap_or(&measures::harvest_weight::MEASURE)
+    trial.ask.measures()[0]
 }
 
 /// Units that count: those not written off.
@@ -43,7 +51,7 @@ fn standing(trial: &Trial) -> usize {
 
 pub(crate) fn all_weighed(trial: &Trial) -> bool {
     let standing = standing(trial);
-    standing > 0 && trial.weighings.len() >= standing
+    standing > 0 && trial.recorded_units() >= standing
 }
 
 /// What is due today.
@@ -51,20 +59,82 @@ pub(crate) fn due_now(trial: &Trial, today: Date) -> Vec<Due> {
     if trial.deal.is_none() || trial.reveal.is_some() {
         return Vec::new();
     }
-    let done = Done { jobs: trial.jobs.clone(), all_weighed: all_weighed(trial) };
+    let (done, own) = (done(trial), trial.own_days());
     match day(trial, today) {
-        Some(day) => due(&trial.care, trial.ask.end_day, &done, day),
-        None => due(&trial.care, trial.ask.end_day, &done, 0).into_iter().take(1).collect(),
+        Some(day) => due(&trial.care, &own, trial.ask.end_day, &done, day),
+        // Before sowing it is sowing that is due, on the day that was meant for it or any day.
+        None => {
+            let meant = trial.sow_planned.as_ref().and_then(|d| d.parse::<Date>().ok());
+            let late = meant.and_then(|d| d.until(today).ok()).map_or(0, |s| s.get_days());
+            let Ok(late) = u32::try_from(late) else { return Vec::new() };
+            let mut list = due(&trial.care, &own, trial.ask.end_day, &done, 0);
+            list.retain(|d| matches!(d.job, Job::Soak | Job::Sow));
+            list.iter_mut().for_each(|d| d.late = late);
+            list
+        }
     }
 }
 
+/// What is known of the trial's past, for the schedule.
+pub(crate) fn done(trial: &Trial) -> Done {
+    Done { jobs: trial.jobs.clone(), all_weighed: all_weighed(trial), moved: trial.moved.clone() }
+}
+
+/// Moves to the next slot that the plan has until a day, and those made.
+fn rotation(trial: &Trial, day: Option<u32>) -> Option<Rotation> {
+    let (first, every) = (trial.care.first(Job::Rotate), trial.care.rotate_every);
+    // On the last day nothing moves any more.
+    let day = day?.min(trial.ask.end_day.saturating_sub(1));
+    let planned = if day < first { 0 } else { 1 + (day - first).checked_div(every)? as usize };
+    (every > 0).then(|| Rotation { planned, done: done(trial).times(Job::Rotate) })
+}
+
+/// Day 0: when it was sown, else when sowing is meant.
+pub(crate) fn day_zero(trial: &Trial) -> Option<Date> {
+    trial.sown_on.as_ref().or(trial.sow_planned.as_ref())?.parse().ok()
+}
+
+/// What finished trials say about spread, by their id: with the key open a trial no longer changes.
+static SPREADS: LazyLock<Mutex<HashMap<String, Option<TrialSpread>>>> = LazyLock::new(Mutex::default);
+
+fn spreads() -> MutexGuard<'static, HashMap<String, Option<TrialSpread>>> {
+    SPREADS.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+/// The spread among units of one treatment with which a trial is planned: from the grower's own finished trials of that
+/// crop and measure, else the usual figure.
+pub(crate) fn spread(store: &Store, trial: &Trial) -> Result<Spread, Problem> {
+    let measure = primary(trial);
+    let mut list = Vec::new();
+    if measure.kind == Kind::Amount {
+        for id in store.finished_alike(&trial.ask.crop, measure.key)?.into_iter().filter(|id| *id != trial.id) {
+            let known = spreads().get(&id).copied();
+            let own = match known {
+                Some(own) => own,
+                None => {
+                    let residual = analysis(&store.trial(&id)?, measure).ok().map(|a| a.residual);
+                    let own = residual.and_then(|r| Some(TrialSpread { cv_percent: r.cv_percent?, df: r.df }));
+                    spreads().insert(id, own);
+                    own
+                }
+            };
+            list.extend(own);
+        }
+    }
+    pool(&list, measure.usual_cv_percent).map_err(|e| Problem::internal(&e))
+}
+
 /// The smallest difference that the plan would see, per cent.
-pub(crate) fn sees_percent(trial: &Trial) -> Option<f64> {
+pub(crate) fn sees_percent(trial: &Trial, spread: &Spread) -> Option<f64> {
+    // A usual spread in per cent of the mean is known of amounts only.
+    if primary(trial).kind != Kind::Amount {
+        return None;
+    }
     let treatments = trial.sheet.treatments.len();
-    let units = trial.rack.units_each(treatments);
-    let blocks = trial.rack.levels as usize;
-    let plan = PowerPlan { treatments, units, blocks, covariates: 0, confidence: 0.95 };
-    plan.smallest_detectable(USUAL_POWER).ok().map(|sd| sd * primary(trial).usual_cv_percent)
+    let (units, blocks) = (trial.rack.units_each(treatments), trial.rack.blocks(treatments));
+    let covariates = trial.rack.covariates(treatments);
+    let plan = PowerPlan { treatments, units, blocks, covariates, confidence: 0.95 };
+    plan.smallest_detectable(USUAL_POWER).ok().map(|sd| sd * spread.cv_percent)
 }
 
 /// After the reveal: comparisons that stayed open, of how many.
@@ -76,9 +146,9 @@ fn undecided(trial: &Trial) -> Option<(usize, usize)> {
 }
 
 /// What the ledger looks at.
-pub(crate) fn facts(trial: &Trial, today: Date) -> Facts {
+pub(crate) fn facts(trial: &Trial, stores: &Stores, spread: &Spread, today: Date) -> Facts {
     let treatments = trial.sheet.treatments.len();
-    let used = (trial.rack.repeats(treatments) * treatments) as u32;
+    let used = trial.rack.used_slots(treatments);
     let mut edge_slots = vec![0; if trial.deal.is_some() { treatments } else { 0 }];
     for unit in trial.units.iter().filter(|u| u.position.is_edge(used)) {
         edge_slots[unit.treatment] += 1;
@@ -87,17 +157,19 @@ pub(crate) fn facts(trial: &Trial, today: Date) -> Facts {
     let record_days = days.chain(trial.notes.iter().map(|n| n.day)).chain(trial.jobs.iter().map(|j| j.1)).collect();
     Facts {
         ask: trial.ask.clone(),
+        composition: Some(trial.sheet.composition(stores)),
         sheet: Some(trial.sheet.clone()),
         rack: trial.rack.clone(),
         dealt: trial.deal.is_some(),
         edge_slots,
-        sees_percent: sees_percent(trial),
+        rotation: rotation(trial, day(trial, today)),
+        sees_percent: sees_percent(trial, spread),
         undecided: undecided(trial),
         day: day(trial, today),
         record_days,
         records: trial.readings.len() + trial.weighings.len() + trial.notes.len(),
         units: trial.units.len(),
-        weighed: trial.weighings.len(),
+        weighed: trial.recorded_units(),
         lost: trial.units.iter().filter_map(|u| u.lost.as_ref().map(|why| format!("tray {}, {why}", u.code))).collect(),
         revealed: trial.reveal.is_some(),
         revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
@@ -110,31 +182,102 @@ pub(crate) fn facts(trial: &Trial, today: Date) -> Facts {
     }
 }
 
-/// Value of a measure for each unit, in the order of the units.
+/// What was recorded of a measure in one unit.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Recorded {
+    /// The figure: for shares the k, for days the day.
+    pub value: f64,
+    /// Shares: the n.
+    pub out_of: Option<f64>,
+    /// Days: whether the event was seen on that day, and the last day on which it was not yet.
+    pub seen: Option<(bool, Option<f64>)>,
+}
+
+impl Recorded {
+    fn plain(value: f64) -> Self {
+        Self { value, out_of: None, seen: None }
+    }
+
+    /// As a dot: shares in per cent; an event that was not seen has none.
+    fn dot(&self) -> Option<f64> {
+        match (self.out_of, self.seen) {
+            (Some(all), _) => (all > 0.0).then(|| 100.0 * self.value / all),
+            (None, Some((seen, _))) => seen.then_some(self.value),
+            (None, None) => Some(self.value),
+        }
+    }
+}
+
+/// What was recorded of a measure, unit by unit in their order.
+fn recorded(trial: &Trial, measure: &Measure) -> Vec<Option<Recorded>> {
+    let of = |unit: usize, key: &'static str| {
+        trial
+            .readings
+            .iter()
+            .filter(move |r| r.unit == unit && r.reading == key)
+            .filter_map(|r| Some((r.day, r.value?)))
+    };
+    let one = |unit: usize| match measure.source {
+        Source::Weighing => trial.weighings.iter().find(|w| w.unit == unit).map(|w| Recorded::plain(w.net_g)),
+        Source::Last(key) => of(unit, key).max_by_key(|(day, _)| *day).map(|(_, value)| Recorded::plain(value)),
+        Source::OutOf { some, all } => of(unit, some)
+            .filter_map(|(day, k)| Some((day, k, of(unit, all).find(|(other, _)| *other == day)?.1)))
+            .max_by_key(|(day, ..)| *day)
+            .map(|(_, k, n)| Recorded { out_of: Some(n), ..Recorded::plain(k) }),
+        Source::FirstSeen(key) => {
+            let first = of(unit, key).filter(|(_, seen)| *seen > 0.0).map(|(day, _)| day).min();
+            let before = of(unit, key).filter(|(day, seen)| *seen == 0.0 && first.is_none_or(|f| *day < f));
+            let last_without = before.map(|(day, _)| f64::from(day)).reduce(f64::max);
+            match (first, last_without) {
+                (Some(day), after) => Some(Recorded { seen: Some((true, after)), ..Recorded::plain(f64::from(day)) }),
+                // Looked at, and not seen yet.
+                (None, Some(day)) => Some(Recorded { seen: Some((false, Some(day))), ..Recorded::plain(day) }),
+                (None, None) => None,
+            }
+        }
+    };
+    (0..trial.units.len()).map(|unit| if trial.units[unit].lost.is_some() { None } else { one(unit) }).collect()
+}
+
+/// The figure of a measure for each unit as it is drawn, in the order of the units: shares in per cent.
 pub(crate) fn values(trial: &Trial, measure: &Measure) -> Vec<Option<f64>> {
-    (0..trial.units.len())
-        .map(|unit| {
-            if trial.units[unit].lost.is_some() {
-                return None;
+    recorded(trial, measure).into_iter().map(|r| r.and_then(|r| r.dot())).collect()
+}
+
+/// Columns of a measure in the export, and what stands in them for each unit.
+fn columns(trial: &Trial, measure: &Measure) -> (Vec<String>, Vec<Vec<String>>) {
+    let mut names = vec![measure.column()];
+    names.extend(measure.beside());
+    let cells = recorded(trial, measure)
+        .into_iter()
+        .map(|recorded| {
+            let Some(r) = recorded else { return vec![String::new(); names.len()] };
+            let mut cells = vec![r.value.to_string()];
+            cells.extend(r.out_of.map(|n| n.to_string()));
+            if let Some((seen, after)) = r.seen {
+                let after = after.filter(|_| seen);
+                cells.extend([
+                    if seen { "yes" } else { "no" }.into(),
+                    after.map_or_else(String::new, |a| a.to_string()),
+                ]);
             }
-            if measure.key == measures::harvest_weight::MEASURE.key {
-                trial.weighings.iter().find(|w| w.unit == unit).map(|w| w.net_g)
-            } else {
-                trial
-                    .readings
-                    .iter()
-                    .rev()
-                    .find(|r| r.unit == unit && r.reading == measure.key && r.value.is_some())
-                    .and_then(|r| r.value)
-            }
+            cells
         })
-        .collect()
+        .collect();
+    (names, cells)
 }
 
 /// The export: blind until the reveal, ordered by code then; afterwards by block and treatment.
 pub(crate) fn export_csv(trial: &Trial) -> String {
-    let columns: Vec<Vec<Option<f64>>> = measures::ALL.iter().map(|m| values(trial, m)).collect();
+    let mut names: Vec<String> = Vec::new();
+    let mut cells: Vec<Vec<String>> = vec![Vec::new(); trial.units.len()];
+    for measure in trial.ask.measures() {
+        let (own, values) = columns(trial, measure);
+        names.extend(own);
+        cells.iter_mut().zip(values).for_each(|(row, value)| row.extend(value));
+    }
     let open = trial.reveal.is_some();
+    let crossed = crossed(trial);
     let mut order: Vec<usize> = (0..trial.units.len()).collect();
     if open {
         order.sort_by_key(|&i| (trial.units[i].position.level, trial.units[i].treatment, trial.units[i].position.slot));
@@ -145,41 +288,105 @@ pub(crate) fn export_csv(trial: &Trial) -> String {
             let unit = &trial.units[i];
             ExportRow {
                 unit: unit.code.clone(),
-                block: format!("level {}", unit.position.level),
+                block: trial.rack.block_of(unit.position).unwrap_or_default(),
+                level: unit.position.level,
+                slot: unit.position.slot,
+                levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
                 treatment: open.then(|| trial.sheet.treatments[unit.treatment].name.clone()),
-                values: columns.iter().map(|c| c[i]).collect(),
+                cells: cells[i].clone(),
             }
         })
         .collect();
-    export(&rows, &measures::ALL)
+    let factors: Vec<String> = crossed.iter().map(|f| factor_column(&f.name)).collect();
+    export(&rows, &factors, &names)
 }
 
-/// Whether the levels are blocks: a single level is none.
+/// Column of a crossed factor in the export.
+fn factor_column(name: &str) -> String {
+    format!("factor_{}", name.replace(' ', "_"))
+}
+
+/// The crossed factors, once the key is open.
+fn crossed(trial: &Trial) -> Vec<CrossedFactor> {
+    trial.sheet.crossing().filter(|_| trial.reveal.is_some()).unwrap_or_default()
+}
+
+/// Whether units are compared inside blocks: a single one is none.
 pub(crate) fn has_blocks(trial: &Trial) -> bool {
-    trial.rack.levels > 1
+    trial.rack.blocks(trial.sheet.treatments.len()) > 1
 }
 
-/// The analysis of an opened trial. It reads the export itself, so that the file and the screen cannot disagree.
-pub(crate) fn analysis(trial: &Trial, measure: &Measure) -> Result<Analysis, crate::Problem> {
-    let control =
-        trial.sheet.control().ok_or_else(|| StoreError::NotFound { what: "control", id: trial.id.clone() })?;
-    let columns = Columns {
-        measure: measure.column(),
-        treatment: "treatment".into(),
-        control: trial.sheet.treatments[control].name.clone(),
-        block: has_blocks(trial).then(|| "block".into()),
-        ..Columns::default()
-    };
-    let table = read(export_csv(trial).as_bytes(), &columns)?;
-    let is_primary = measure.key == trial.ask.primary_measure;
-    let question = Question {
-        goal: trial.ask.goal,
-        better: trial.ask.better,
+/// Whether columns of the export alone tell the design.
+pub(crate) fn columns_tell(trial: &Trial) -> bool {
+    trial.rack.design != RackDesign::LatinSquare && trial.sheet.crossing().is_none()
+}
+
+/// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
+pub(crate) fn plan(trial: &Trial) -> Plan {
+    let own = primary(trial);
+    let measures = trial.ask.measures().into_iter().map(|measure| {
+        let is_own = measure.key == own.key;
         // A margin in units belongs to the primary measure alone.
-        margin: Some(trial.ask.margin).filter(|m| is_primary || matches!(m, Margin::Percent(_))),
+        let margin =
+            Some(trial.ask.margin).filter(|m| measure.takes(*m) && (is_own || matches!(m, Margin::Percent(_))));
+        let mut beside = measure.beside().into_iter();
+        let (share, days) = (measure.kind == Kind::Share, measure.kind == Kind::Days);
+        PlanMeasure {
+            column: measure.column(),
+            kind: measure.kind,
+            better: if is_own { trial.ask.better } else { measure.better },
+            margin: margin.map(|m| m.to_string()),
+            out_of: if share { beside.next() } else { None },
+            seen: if days { beside.next() } else { None },
+            after: if days { beside.next() } else { None },
+            ..PlanMeasure::default()
+        }
+    });
+    let block = has_blocks(trial).then(|| "block".to_owned());
+    let crossed = crossed(trial);
+    let control = trial.sheet.control().unwrap_or(0);
+    let design = match (trial.rack.design, block) {
+        (RackDesign::LatinSquare, _) => Design::LatinSquare { row: "level".into(), column: "slot".into() },
+        (_, block) if !crossed.is_empty() => Design::Factorial {
+            factors: crossed
+                .iter()
+                .map(|f| PlanFactor { column: factor_column(&f.name), reference: f.levels[control].clone() })
+                .collect(),
+            block,
+        },
+        (_, Some(block)) => Design::Blocks { block },
+        (_, None) => Design::CompletelyRandomised,
+    };
+    let open = trial.reveal.is_some();
+    Plan {
+        format: FORMAT.into(),
+        design,
+        // Until the reveal the exported file has no treatments either.
+        treatment: open.then(|| "treatment".into()),
+        control: trial.sheet.control().filter(|_| open).map(|c| trial.sheet.treatments[c].name.clone()),
+        unit: None,
+        baseline: None,
+        measures: measures.collect(),
+        goal: Some(trial.ask.goal),
+        balance: None,
+        looks: None,
+        unplanned_looks: Vec::new(),
         expected_units: Some(trial.rack.units_each(trial.sheet.treatments.len())),
+        rack: Some(trial.rack.clone()),
+        treatments: if open { trial.sheet.treatments.iter().map(|t| t.name.clone()).collect() } else { Vec::new() },
+        seed: trial.deal.as_ref().filter(|_| open).map(|d| d.seed),
+    }
+}
+
+/// The analysis of an opened trial, by its own plan. It reads the export itself, so that the file and the screen cannot disagree.
+pub(crate) fn analysis(trial: &Trial, measure: &Measure) -> Result<Analysis, crate::Problem> {
+    trial.sheet.control().ok_or_else(|| StoreError::NotFound { what: "control", id: trial.id.clone() })?;
+    let plan = plan(trial);
+    let place = plan.measure(&measure.column()).unwrap_or(0);
+    let table = read(export_csv(trial).as_bytes(), &plan.columns(place))?;
+    let question = Question {
         wording: Wording { unit: measure.unit.into(), a_unit: "tray".into(), units: "trays".into() },
-        ..Question::default()
+        ..plan.question(place)
     };
     match analyse(&table, &question) {
         // Without a margin there is nothing to match; the difference itself is still worth showing.

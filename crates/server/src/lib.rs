@@ -3,7 +3,9 @@
 // A problem is made once for a failed answer; boxing it would buy nothing.
 #![allow(clippy::result_large_err)]
 
+mod access;
 pub mod api;
+mod blind;
 mod error;
 mod facts;
 mod guard;
@@ -24,6 +26,11 @@ use tokio::net::TcpListener;
 pub struct App {
     store: Arc<Store>,
     examples: Option<Examples>,
+    /// Whether only this computer can reach it.
+    here: bool,
+    /// Hosts under which it answers beside its own address.
+    hosts: Arc<[String]>,
+    tries: Arc<access::Tries>,
 }
 
 /// Adds example trials to a farm that has none, as they would stand on the given day.
@@ -33,7 +40,15 @@ impl App {
     /// An app over an open store.
     #[must_use]
     pub fn new(store: Store) -> Self {
-        Self { store: Arc::new(store), examples: None }
+        let tries = Arc::new(access::Tries::default());
+        Self { store: Arc::new(store), examples: None, here: true, hosts: Arc::from([]), tries }
+    }
+
+    /// Lets others reach it: everybody signs in then. Host names beside addresses must be said, since a page elsewhere
+    /// could make a name of its own point here.
+    #[must_use]
+    pub fn for_others(self, hosts: Vec<String>) -> Self {
+        Self { here: false, hosts: hosts.into(), ..self }
     }
 
     /// Offers example trials to a farm that has none.
@@ -58,10 +73,12 @@ pub fn router(app: App) -> Router {
     let document = Arc::new(document);
     let served = Arc::clone(&document);
     Router::new()
-        .merge(api.with_state(app))
+        .merge(api.with_state(app.clone()))
         .route("/api/v1/openapi.json", axum::routing::get(move || async move { axum::Json((*served).clone()) }))
         .fallback(page::serve)
-        .layer(axum::middleware::from_fn(guard::check))
+        .layer(axum::middleware::from_fn_with_state(app.clone(), access::identify))
+        .layer(access::sessions(Arc::clone(&app.store)))
+        .layer(axum::middleware::from_fn_with_state(app, guard::check))
         .layer(tower_http::limit::RequestBodyLimitLayer::new(1 << 20))
         .layer(tower_http::compression::CompressionLayer::new())
 }
@@ -75,9 +92,11 @@ pub fn openapi() -> String {
 /// Why the server could not start.
 #[derive(Debug, thiserror::Error)]
 pub enum ServeError {
-    /// An address that others can reach.
-    #[error("{0} can be reached by others, and this version has no sign-in yet; use 127.0.0.1")]
-    NotLoopback(IpAddr),
+    /// An address that others can reach, with nobody who could sign in.
+    #[error(
+        "{0} can be reached by others: add an owner with a passphrase first (start on 127.0.0.1, People), or stay there"
+    )]
+    NobodySignsIn(IpAddr),
     /// Somebody else listens there.
     #[error("port {0} is taken by another program; choose another with --port, or --port 0 for any free one")]
     PortTaken(u16),
@@ -91,13 +110,13 @@ pub enum ServeError {
     },
 }
 
-/// Binds to a loopback address.
+/// Binds to a loopback address, or to any other once somebody can sign in.
 ///
 /// # Errors
 /// [`ServeError`], each with its remedy.
-pub async fn bind(address: SocketAddr) -> Result<TcpListener, ServeError> {
-    if !address.ip().is_loopback() {
-        return Err(ServeError::NotLoopback(address.ip()));
+pub async fn bind(address: SocketAddr, somebody_signs_in: bool) -> Result<TcpListener, ServeError> {
+    if !address.ip().is_loopback() && !somebody_signs_in {
+        return Err(ServeError::NobodySignsIn(address.ip()));
     }
     TcpListener::bind(address).await.map_err(|why| match why.kind() {
         std::io::ErrorKind::AddrInUse => ServeError::PortTaken(address.port()),

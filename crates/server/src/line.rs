@@ -5,6 +5,7 @@ use iron_twin_core::judge::ledger::{Ledger, Rule, rules};
 use iron_twin_core::judge::verdict::Goal;
 use iron_twin_core::judge::warnings::Severity;
 use iron_twin_core::match_sheet::Differences;
+use iron_twin_core::place::RackDesign;
 use iron_twin_store::trial::Trial;
 use jiff::civil::Date;
 use serde::Serialize;
@@ -46,7 +47,8 @@ pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
         return "ask";
     }
     if trial.deal.is_none() {
-        return if matches!(trial.sheet.differences(), Differences::One { .. }) { "place" } else { "match" };
+        let told = !matches!(trial.sheet.differences(), Differences::None | Differences::Several { .. });
+        return if told { "place" } else { "match" };
     }
     match day(trial, today) {
         Some(_) if all_weighed(trial) => "judge",
@@ -56,7 +58,7 @@ pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
 }
 
 /// The eight plates.
-pub(crate) fn stations(trial: &Trial, ledger: &Ledger, today: Date) -> Vec<Station> {
+pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>, today: Date) -> Vec<Station> {
     let next = next_station(trial, today);
     let status = [
         ("ask", ask(trial)),
@@ -65,7 +67,7 @@ pub(crate) fn stations(trial: &Trial, ledger: &Ledger, today: Date) -> Vec<Stati
         ("mix", mix(trial)),
         ("tend", tend(trial, today)),
         ("weigh", format!("{} of {} trays", trial.weighings.len(), planned_units(trial))),
-        ("judge", judge(trial)),
+        ("judge", judge(trial, sees_percent)),
         ("tell", if trial.reveal.is_some() { "report ready".into() } else { "plan to print".to_owned() }),
     ];
     debug_assert!(rules::ALL.iter().all(|r: &&Rule| status.iter().any(|(key, _)| *key == r.station)));
@@ -106,13 +108,25 @@ fn matched(trial: &Trial) -> String {
     match trial.sheet.differences() {
         Differences::None => "no difference".into(),
         Differences::One { .. } => format!("{} treatments, 1 difference", trial.sheet.treatments.len()),
+        Differences::Crossed { factors } => {
+            format!("{} treatments, {} factors crossed", trial.sheet.treatments.len(), factors.len())
+        }
+        Differences::Stepwise { steps, .. } => {
+            format!("{} treatments, {} steps", trial.sheet.treatments.len(), steps.len())
+        }
         Differences::Several { factors } => format!("{} differences", factors.len()),
     }
 }
 
 fn place(trial: &Trial) -> String {
     let treatments = trial.sheet.treatments.len();
-    let shape = format!("{} levels x {}", trial.rack.levels, trial.rack.repeats(treatments) * treatments);
+    let across = trial.rack.used_slots(treatments);
+    let shape = match trial.rack.design {
+        RackDesign::Blocks => format!("{} levels x {across}", trial.rack.levels),
+        RackDesign::CompletelyRandomised => format!("{} trays freely", planned_units(trial)),
+        RackDesign::Pairs => format!("{} pairs", trial.rack.units_each(treatments)),
+        RackDesign::LatinSquare => format!("square {} x {across}", trial.rack.levels),
+    };
     if trial.deal.is_some() { format!("{shape}, dealt") } else { format!("{shape}, to deal") }
 }
 
@@ -139,8 +153,8 @@ fn tend(trial: &Trial, today: Date) -> String {
     }
 }
 
-fn judge(trial: &Trial) -> String {
-    match (&trial.reveal, crate::facts::sees_percent(trial)) {
+fn judge(trial: &Trial, sees_percent: Option<f64>) -> String {
+    match (&trial.reveal, sees_percent) {
         (Some(_), _) => {
             let verdicts = trial.sheet.treatments.len() - 1;
             format!("{verdicts} verdict{}", if verdicts == 1 { "" } else { "s" })

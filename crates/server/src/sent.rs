@@ -1,6 +1,7 @@
 //! A body as it was sent, with the stamp that the write carries.
 
 use crate::Problem;
+use crate::access::Who;
 use axum::body::Bytes;
 use axum::extract::{FromRequest, Request};
 use iron_twin_store::Stamp;
@@ -21,6 +22,7 @@ impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Sent<T> {
 
     async fn from_request(request: Request, state: &S) -> Result<Self, Problem> {
         let path = request.uri().path().to_owned();
+        let who = request.extensions().get::<Who>().map_or_else(|| "owner".to_owned(), |w| w.name.clone());
         let key = request.headers().get("idempotency-key").and_then(|v| v.to_str().ok()).map(str::to_owned);
         if key.as_ref().is_some_and(|k| k.is_empty() || k.len() > MOST_KEY_LETTERS) {
             return Err(Problem::bad_request(format!("an Idempotency-Key has 1 to {MOST_KEY_LETTERS} letters")));
@@ -30,6 +32,6 @@ impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Sent<T> {
         let body = serde_json::from_slice(text).map_err(|e| Problem::bad_request(e.to_string()))?;
         // The path belongs to what the key stands for: the same body to another trial is another request.
         let request = key.map(|key| (key, format!("{path}\n{}", String::from_utf8_lossy(text))));
-        Ok(Self { body, stamp: Stamp { request, ..Stamp::owner(Timestamp::now()) } })
+        Ok(Self { body, stamp: Stamp { who, now: Timestamp::now(), request } })
     }
 }

@@ -1,14 +1,19 @@
 //! A trial as the page sees it. The blind is kept here: treatments of units, seed and nonce leave only after the reveal.
 
-use crate::facts::{day, facts};
+use crate::facts::{day, done, facts};
 use crate::line::{Station, next_station, stations};
+use iron_twin_core::across::spread::Spread;
 use iron_twin_core::ask::Ask;
 use iron_twin_core::judge::ledger::{Ledger, audit};
+use iron_twin_core::match_sheet::composition::Composition;
+use iron_twin_core::match_sheet::controls::ControlSaid;
 use iron_twin_core::match_sheet::{Differences, Sheet};
 use iron_twin_core::mix::FeedPlan;
 use iron_twin_core::place::blind::{KeyEntry, nonce_text, verify};
-use iron_twin_core::place::{Rack, deal};
-use iron_twin_core::tend::schedule::CarePlan;
+use iron_twin_core::place::rotation::{self, Move};
+use iron_twin_core::place::{Position, Rack, deal};
+use iron_twin_core::stores::Stores;
+use iron_twin_core::tend::schedule::{CarePlan, Job};
 use iron_twin_core::tend::walking_order;
 use iron_twin_store::trial::Trial;
 use jiff::civil::Date;
@@ -24,8 +29,14 @@ pub(crate) struct UnitView {
     pub level: u32,
     /// Slot, 1 at the left.
     pub slot: u32,
+    /// Level on which it stands now, after the moves made.
+    pub level_now: u32,
+    /// Slot in which it stands now.
+    pub slot_now: u32,
     /// First or last slot of its level.
     pub edge: bool,
+    /// What its block is called; null where units are compared over the whole rack.
+    pub block: Option<String>,
     /// Place in the walk past the rack, from 0.
     pub walk: usize,
     /// Index of the treatment; null until the reveal.
@@ -81,18 +92,30 @@ pub(crate) struct TrialView {
     pub sheet: Sheet,
     /// How many things differ.
     pub differences: Differences,
+    /// Treatments that others can be compared with, and what that shows.
+    pub controls: Vec<ControlSaid>,
+    /// What is behind the names of the sheet.
+    pub composition: Composition,
     /// Where it stands.
     pub rack: Rack,
     /// Slots of a level that hold a unit.
     pub used_slots: u32,
     /// Units of each treatment.
     pub units_each: usize,
+    /// Number of blocks that units are compared in; 1 where there are none.
+    pub blocks: usize,
+    /// Degrees of freedom that the columns of a Latin square cost; 0 for other designs.
+    pub covariates: usize,
     /// In how many ways the rack could be dealt.
     pub ways: f64,
     /// The feed.
     pub feed: FeedPlan,
     /// When the work falls.
     pub care: CarePlan,
+    /// The rotation, where one is planned and the units are dealt.
+    pub rotation: Option<RotationView>,
+    /// Day on which sowing is meant, `YYYY-MM-DD`.
+    pub sow_planned: Option<String>,
     /// Day 0, `YYYY-MM-DD`.
     pub sown_on: Option<String>,
     /// Days since sowing.
@@ -109,6 +132,8 @@ pub(crate) struct TrialView {
     pub readings: usize,
     /// Changes of the sealed plan.
     pub changes: Vec<ChangeView>,
+    /// How much units of one treatment are taken to differ, and from what.
+    pub spread: Spread,
     /// The band of eight stations.
     pub stations: Vec<Station>,
     /// Station at which to go on.
@@ -138,13 +163,53 @@ fn reveal_view(trial: &Trial) -> Option<RevealView> {
 
 /// Slots of a level that hold a unit.
 pub(crate) fn used_slots(trial: &Trial) -> u32 {
-    let treatments = trial.sheet.treatments.len();
-    (trial.rack.repeats(treatments) * treatments) as u32
+    trial.rack.used_slots(trial.sheet.treatments.len())
+}
+
+/// Where a unit stands after the moves made.
+pub(crate) fn stands(trial: &Trial, home: Position) -> Position {
+    rotation::position(&trial.rack, trial.sheet.treatments.len(), home, done(trial).times(Job::Rotate))
+}
+
+/// Who moves where next, and whether the rhythm is even.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub(crate) struct RotationView {
+    /// Moves made so far.
+    pub moves_done: usize,
+    /// Moves until everyone has stood everywhere.
+    pub moves_in_round: usize,
+    /// The next move, in walking order.
+    pub next: Vec<Move>,
+    /// Whether this rhythm leaves some longer in a slot than others.
+    pub uneven: bool,
+    /// The shortest rhythm, days, that does not; null where there is none.
+    pub even_every: Option<u32>,
+}
+
+fn rotation_view(trial: &Trial) -> Option<RotationView> {
+    let (treatments, every) = (trial.sheet.treatments.len(), trial.care.rotate_every);
+    if every == 0 || trial.deal.is_none() {
+        return None;
+    }
+    let moves_done = done(trial).times(Job::Rotate);
+    let walk = walk(trial);
+    let mut order: Vec<usize> = (0..trial.units.len()).collect();
+    order.sort_by_key(|&i| walk[i]);
+    let units: Vec<(String, Position)> =
+        order.into_iter().map(|i| (trial.units[i].code.clone(), trial.units[i].position)).collect();
+    let uneven = rotation::uneven(&trial.rack, treatments, trial.care.first(Job::Rotate), every, trial.ask.end_day);
+    Some(RotationView {
+        moves_done,
+        moves_in_round: rotation::moves_in_round(&trial.rack, treatments),
+        next: rotation::next_moves(&trial.rack, treatments, &units, moves_done),
+        uneven: uneven.is_some(),
+        even_every: uneven.flatten(),
+    })
 }
 
 /// Place of each unit in the walk past the rack.
 pub(crate) fn walk(trial: &Trial) -> Vec<usize> {
-    let order = walking_order(trial.units.iter().enumerate().map(|(i, u)| (u.position, i)).collect());
+    let order = walking_order(trial.units.iter().enumerate().map(|(i, u)| (stands(trial, u.position), i)).collect());
     let mut place = vec![0; order.len()];
     order.into_iter().enumerate().for_each(|(at, unit)| place[unit] = at);
     place
@@ -161,7 +226,10 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
             code: u.code.clone(),
             level: u.position.level,
             slot: u.position.slot,
+            level_now: stands(trial, u.position).level,
+            slot_now: stands(trial, u.position).slot,
             edge: u.position.is_edge(used),
+            block: trial.rack.block_of(u.position),
             walk,
             treatment: trial.reveal.is_some().then_some(u.treatment),
             lost: u.lost.clone(),
@@ -170,8 +238,9 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
 }
 
 /// A trial as the page sees it.
-pub(crate) fn trial_view(trial: &Trial, today: Date) -> TrialView {
-    let ledger = audit(&facts(trial, today));
+pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, today: Date) -> TrialView {
+    let facts = facts(trial, stores, &spread, today);
+    let ledger = audit(&facts);
     let treatments = trial.sheet.treatments.len();
     TrialView {
         id: trial.id.clone(),
@@ -180,12 +249,18 @@ pub(crate) fn trial_view(trial: &Trial, today: Date) -> TrialView {
         ask: trial.ask.clone(),
         sheet: trial.sheet.clone(),
         differences: trial.sheet.differences(),
+        controls: trial.sheet.controls(),
+        composition: facts.composition.unwrap_or_default(),
         rack: trial.rack.clone(),
         used_slots: used_slots(trial),
         units_each: trial.rack.units_each(treatments),
+        blocks: trial.rack.blocks(treatments),
+        covariates: trial.rack.covariates(treatments),
         ways: deal::ways(&trial.rack, treatments),
         feed: trial.feed.clone(),
         care: trial.care.clone(),
+        rotation: rotation_view(trial),
+        sow_planned: trial.sow_planned.clone(),
         sown_on: trial.sown_on.clone(),
         day: day(trial, today),
         sealed_at: trial.sealed_at.clone(),
@@ -204,7 +279,8 @@ pub(crate) fn trial_view(trial: &Trial, today: Date) -> TrialView {
                 reason: c.reason.clone(),
             })
             .collect(),
-        stations: stations(trial, &ledger, today),
+        spread,
+        stations: stations(trial, &ledger, facts.sees_percent, today),
         next: next_station(trial, today),
         ledger,
         undo: trial.last_action.clone(),

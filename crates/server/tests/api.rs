@@ -124,7 +124,8 @@ async fn retries_are_answered_once() {
 }
 
 /// Everything a recorder may ask for, before the reveal.
-const READS: [&str; 7] = ["", "/mix", "/tend", "/weigh", "/judge", "/judge?measure=height", "/export.csv"];
+const READS: [&str; 8] =
+    ["", "/mix", "/tend", "/weigh", "/judge", "/judge?measure=height", "/export.csv", "/plan.json"];
 
 #[tokio::test]
 async fn the_blind_holds_on_every_read_until_the_reveal() {
@@ -195,10 +196,10 @@ async fn foreign_pages_get_nothing() {
 
 #[tokio::test]
 async fn other_addresses_and_taken_ports_are_refused_with_a_remedy() {
-    let open = bind("0.0.0.0:0".parse().unwrap()).await.unwrap_err().to_string();
+    let open = bind("0.0.0.0:0".parse().unwrap(), false).await.unwrap_err().to_string();
     assert!(open.contains("127.0.0.1"), "{open}");
-    let first = bind("127.0.0.1:0".parse().unwrap()).await.unwrap();
-    let taken = bind(first.local_addr().unwrap()).await.unwrap_err().to_string();
+    let first = bind("127.0.0.1:0".parse().unwrap(), false).await.unwrap();
+    let taken = bind(first.local_addr().unwrap(), false).await.unwrap_err().to_string();
     assert!(taken.contains("--port"), "{taken}");
 }
 

@@ -34,8 +34,16 @@ pub(crate) fn append(t: &Transaction<'_>, stamp: &Stamp, entry: Entry<'_>) -> Re
 }
 
 /// Record tables whose rows can be put back as they were: table, key column.
-const RECORDS: [(&str, &str); 5] =
-    [("reading", "id"), ("weighing", "unit_id"), ("note", "id"), ("job_done", "id"), ("mix", "id")];
+const RECORDS: [(&str, &str); 8] = [
+    ("reading", "id"),
+    ("weighing", "unit_id"),
+    ("note", "id"),
+    ("job_done", "id"),
+    ("mix", "id"),
+    ("store_item", "id"),
+    ("job_moved", "id"),
+    ("away", "id"),
+];
 
 /// A row of a record table as JSON, column by column.
 pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: &str) -> Result<Option<Value>> {
@@ -83,55 +91,58 @@ impl Written {
     }
 }
 
+/// Takes back one's own last record, in a running transaction.
+pub(crate) fn undo_last(t: &Transaction<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
+    let last = t
+        .query_row(
+            "SELECT id, action, entity, entity_id, before, after FROM history
+             WHERE trial_id = ?1 AND who = ?2 AND undone = 0
+               AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix', 'store_item', 'job_moved')
+             ORDER BY id DESC LIMIT 1",
+            (trial, &stamp.who),
+            Written::from_row,
+        )
+        .optional()?;
+    let Some(Written { id, action, entity, entity_id, before, after }) = last else {
+        return Err(StoreError::NothingToUndo);
+    };
+    let &(table, key) = RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;
+    let now = row(t, table, &entity_id)?;
+    let after: Option<Value> = after.map(|a| serde_json::from_str(&a)).transpose()?;
+    if now != after {
+        let text = |v: &Option<Value>| v.as_ref().map_or_else(|| "gone".into(), Value::to_string);
+        return Err(StoreError::Stale { what: action, stored: text(&now), sent: text(&after) });
+    }
+    t.execute(&format!("DELETE FROM {table} WHERE {key} = ?1"), [&entity_id])?;
+    let before: Option<Value> = before.map(|b| serde_json::from_str(&b)).transpose()?;
+    if let Some(Value::Object(old)) = &before {
+        let names: Vec<&str> = old.keys().map(String::as_str).collect();
+        let reads: Vec<String> = names.iter().map(|n| format!("json_extract(?1, '$.{n}')")).collect();
+        t.execute(
+            &format!("INSERT INTO {table} ({}) SELECT {}", names.join(", "), reads.join(", ")),
+            [Value::Object(old.clone()).to_string()],
+        )?;
+    }
+    if after.as_ref().is_some_and(|row| row["job"] == "sow") {
+        // The days count from sowing; without it there are none.
+        t.execute("UPDATE trial SET sown_on = NULL WHERE id = ?1", [trial])?;
+    }
+    t.execute("UPDATE history SET undone = 1 WHERE id = ?1", [id])?;
+    append(
+        t,
+        stamp,
+        Entry { trial, action: "took back", entity: "undo", id: &entity_id, before: after, after: before },
+    )?;
+    Ok(Undone { action })
+}
+
 impl Store {
     /// Takes back one's own last record in a trial; a new write, so that the history keeps both.
     ///
     /// # Errors
     /// [`StoreError::NothingToUndo`]; [`StoreError::Stale`] when somebody else wrote to the same record since.
     pub fn undo(&self, stamp: &Stamp, trial: &str) -> Result<Undone> {
-        self.write(stamp, |t| {
-            let last = t
-                .query_row(
-                    "SELECT id, action, entity, entity_id, before, after FROM history
-                     WHERE trial_id = ?1 AND who = ?2 AND undone = 0
-                       AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix')
-                     ORDER BY id DESC LIMIT 1",
-                    (trial, &stamp.who),
-                    Written::from_row,
-                )
-                .optional()?;
-            let Some(Written { id, action, entity, entity_id, before, after }) = last else {
-                return Err(StoreError::NothingToUndo);
-            };
-            let &(table, key) = RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;
-            let now = row(t, table, &entity_id)?;
-            let after: Option<Value> = after.map(|a| serde_json::from_str(&a)).transpose()?;
-            if now != after {
-                let text = |v: &Option<Value>| v.as_ref().map_or_else(|| "gone".into(), Value::to_string);
-                return Err(StoreError::Stale { what: action, stored: text(&now), sent: text(&after) });
-            }
-            t.execute(&format!("DELETE FROM {table} WHERE {key} = ?1"), [&entity_id])?;
-            let before: Option<Value> = before.map(|b| serde_json::from_str(&b)).transpose()?;
-            if let Some(Value::Object(old)) = &before {
-                let names: Vec<&str> = old.keys().map(String::as_str).collect();
-                let reads: Vec<String> = names.iter().map(|n| format!("json_extract(?1, '$.{n}')")).collect();
-                t.execute(
-                    &format!("INSERT INTO {table} ({}) SELECT {}", names.join(", "), reads.join(", ")),
-                    [Value::Object(old.clone()).to_string()],
-                )?;
-            }
-            if after.as_ref().is_some_and(|row| row["job"] == "sow") {
-                // The days count from sowing; without it there are none.
-                t.execute("UPDATE trial SET sown_on = NULL WHERE id = ?1", [trial])?;
-            }
-            t.execute("UPDATE history SET undone = 1 WHERE id = ?1", [id])?;
-            append(
-                t,
-                stamp,
-                Entry { trial, action: "took back", entity: "undo", id: &entity_id, before: after, after: before },
-            )?;
-            Ok(Undone { action })
-        })
+        self.write(stamp, |t| undo_last(t, stamp, trial))
     }
 
     /// Number of entries in a trial's history.

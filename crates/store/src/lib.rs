@@ -3,12 +3,15 @@
 //! [`Store`] opens the file; [`trial::Trial`] is the immutable picture of a trial that everything else reads; the
 //! modules named after the stations write.
 
+pub mod calendar;
 pub mod error;
 pub mod history;
 pub mod match_sheet;
 pub mod mix;
+pub mod people;
 pub mod place;
 pub mod reveal;
+pub mod stores;
 pub mod tend;
 pub mod trial;
 pub mod weigh;
@@ -55,6 +58,11 @@ fn migrations() -> Migrations<'static> {
     Migrations::new(vec![
         M::up(include_str!("migrations/0001_first_trial.sql")),
         M::up(include_str!("migrations/0002_put_away.sql")),
+        M::up(include_str!("migrations/0003_rack_design.sql")),
+        M::up(include_str!("migrations/0004_measures.sql")),
+        M::up(include_str!("migrations/0005_stores.sql")),
+        M::up(include_str!("migrations/0006_calendar.sql")),
+        M::up(include_str!("migrations/0007_people.sql")),
     ])
 }
 

@@ -1,9 +1,10 @@
 //! Writing the match sheet.
 
 use crate::history::{Entry, append};
-use crate::trial::{load, step_version};
+use crate::trial::{as_word, load, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
 use iron_twin_core::match_sheet::Sheet;
+use iron_twin_core::place::{Rack, RackDesign};
 use rusqlite::Transaction;
 
 pub(crate) fn insert(t: &Transaction<'_>, trial: &str, sheet: &Sheet) -> Result<()> {
@@ -43,7 +44,16 @@ impl Store {
             t.execute("DELETE FROM treatment WHERE trial_id = ?1", [id])?;
             insert(t, id, &sheet)?;
             let slots = trial.rack.slots.max(sheet.treatments.len() as u32);
-            t.execute("UPDATE trial SET rack_slots = ?2 WHERE id = ?1", (id, slots))?;
+            let mut rack = Rack { slots, ..trial.rack.clone() };
+            // Pairs and squares fit one number of treatments; where it no longer does, levels become blocks again.
+            if rack.check(sheet.treatments.len()).is_err() {
+                rack.design = RackDesign::Blocks;
+            }
+            t.execute(
+                "UPDATE trial SET rack_slots = ?2, rack_design = ?3, match_basis = ?4, match_care = ?5, match_waiver = ?6
+                 WHERE id = ?1",
+                (id, slots, rack.design.key(), as_word(sheet.basis)?, as_word(sheet.care)?, sheet.waiver.trim()),
+            )?;
             let entry = Entry {
                 trial: id,
                 action: "matched",

@@ -47,13 +47,14 @@ impl Store {
             }
             rack.check(trial.sheet.treatments.len()).map_err(|e| StoreError::refused("rack", e))?;
             step_version(t, &trial, version)?;
-            if rack.levels != trial.rack.levels || rack.slots != trial.rack.slots {
+            let shape = |r: &Rack| (r.levels, r.slots, r.design);
+            if shape(rack) != shape(&trial.rack) {
                 t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
                 t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
             }
             t.execute(
-                "UPDATE trial SET rack_name = ?2, rack_levels = ?3, rack_slots = ?4 WHERE id = ?1",
-                (id, &rack.name, rack.levels, rack.slots),
+                "UPDATE trial SET rack_name = ?2, rack_levels = ?3, rack_slots = ?4, rack_design = ?5 WHERE id = ?1",
+                (id, &rack.name, rack.levels, rack.slots, rack.design.key()),
             )?;
             let entry = Entry {
                 trial: id,

@@ -9,20 +9,22 @@ impl Store {
     /// Opens the key. It cannot be closed again, and no record can change afterwards.
     ///
     /// # Errors
-    /// [`StoreError::Locked`] before the deal or the first weight.
+    /// [`StoreError::Locked`] before the deal or the first record of what decides.
     pub fn reveal(&self, stamp: &Stamp, id: &str, day: u32) -> Result<()> {
         self.write(stamp, |t| {
             let trial = load(t, id)?;
             if trial.deal.is_none() {
                 return Err(StoreError::Locked("nothing is dealt yet, so there is no key to open"));
             }
-            if trial.weighings.is_empty() {
-                return Err(StoreError::Locked("weigh first: with the key open, records can no longer change"));
+            if trial.recorded_units() == 0 {
+                return Err(StoreError::Locked(
+                    "record what decides first: with the key open, records can no longer change",
+                ));
             }
             if trial.reveal.is_some() {
                 return Ok(());
             }
-            let weighed = trial.weighings.len();
+            let weighed = trial.recorded_units();
             t.execute(
                 "UPDATE trial SET revealed_at = ?2, reveal_day = ?3, reveal_weighed = ?4 WHERE id = ?1",
                 (id, stamp.now.to_string(), day, weighed as i64),

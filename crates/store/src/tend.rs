@@ -111,7 +111,8 @@ fn write_reading(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, unit: &Unit,
             (id, None)
         }
     };
-    let action = format!("{} of {}: {}", new.reading, unit.code, text(new.value));
+    let name = readings::find(&new.reading).map_or(new.reading.as_str(), |r| r.name);
+    let action = format!("{name} of {}: {}", unit.code, text(new.value));
     let after = row(t, "reading", &id)?;
     append(t, stamp, Entry { trial: &trial.id, action: &action, entity: "reading", id: &id, before, after })?;
     Ok(version + 1)
@@ -142,8 +143,20 @@ impl Store {
             care.check(trial.ask.end_day).map_err(|e| StoreError::refused("care", e))?;
             step_version(t, &trial, version)?;
             t.execute(
-                "UPDATE trial SET blackout_days = ?2, first_feed_day = ?3, feed_every = ?4, read_every = ?5 WHERE id = ?1",
-                (id, care.blackout_days, care.first_feed_day, care.feed_every, care.read_every),
+                "UPDATE trial SET blackout_days = ?2, first_feed_day = ?3, feed_every = ?4, read_every = ?5, water_every = ?6,
+                   rotate_every = ?7, observe_every = ?8, photograph_every = ?9, thin_day = ?10 WHERE id = ?1",
+                (
+                    id,
+                    care.blackout_days,
+                    care.first_feed_day,
+                    care.feed_every,
+                    care.read_every,
+                    care.water_every,
+                    care.rotate_every,
+                    care.observe_every,
+                    care.photograph_every,
+                    care.thin_day,
+                ),
             )?;
             let entry = Entry {
                 trial: id,
@@ -224,7 +237,7 @@ impl Store {
         self.write(stamp, |t| {
             let trial = load(t, id)?;
             check_open(&trial)?;
-            if trial.sown_on.is_none() {
+            if trial.sown_on.is_none() && job != Job::Soak {
                 return Err(StoreError::Locked("sow first: days count from sowing"));
             }
             mark_done(t, stamp, &trial, job, day)

@@ -3,12 +3,14 @@
 use crate::history::{Entry, append};
 use crate::{Result, Stamp, Store, StoreError, new_id};
 use iron_twin_core::ask::Ask;
+use iron_twin_core::ask::measures::Source;
 use iron_twin_core::judge::verdict::{Better, Goal};
-use iron_twin_core::match_sheet::{Sheet, SheetTreatment, conditions};
+use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
 use iron_twin_core::mix::{FeedForm, FeedPlan};
+use iron_twin_core::place::RackDesign;
 use iron_twin_core::place::{Position, Rack};
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tend::schedule::{CarePlan, Job};
+use iron_twin_core::tend::schedule::{CarePlan, Job, Moved, Own};
 use rusqlite::{OptionalExtension, Row, Transaction};
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
 use serde_json::{Value, json};
@@ -152,6 +154,8 @@ pub struct Trial {
     pub feed: FeedPlan,
     /// When the work falls.
     pub care: CarePlan,
+    /// Day on which sowing is meant, `YYYY-MM-DD`.
+    pub sow_planned: Option<String>,
     /// Day 0, `YYYY-MM-DD`.
     pub sown_on: Option<String>,
     /// When the first record sealed the plan.
@@ -170,6 +174,8 @@ pub struct Trial {
     pub notes: Vec<NoteRow>,
     /// Work done.
     pub jobs: Vec<(Job, u32)>,
+    /// Work moved to another day, oldest first.
+    pub moved: Vec<Moved>,
     /// Mixes, oldest first.
     pub mixes: Vec<MixRow>,
     /// Changes of the sealed plan.
@@ -178,6 +184,27 @@ pub struct Trial {
     pub pouring_sheets: usize,
     /// What the owner's next undo would take back.
     pub last_action: Option<String>,
+}
+
+impl Trial {
+    /// What the match sheet says about the days of single treatments.
+    #[must_use]
+    pub fn own_days(&self) -> Own {
+        let cells = |key: &'static str| (0..self.sheet.treatments.len()).filter_map(move |t| self.sheet.value(t, key));
+        let numbers = |key: &'static str| cells(key).filter_map(|v| v.trim().parse::<f64>().ok());
+        let blackouts: Vec<u32> = cells("blackout_days")
+            .map(|v| v.trim().parse::<f64>().map_or(self.care.blackout_days, |d| d.round() as u32))
+            .collect();
+        Own {
+            soak_hours: numbers("soak_hours").fold(0.0, f64::max).ceil() as u32,
+            blackouts,
+            given_on: cells("given_on")
+                .flat_map(Own::days)
+                .collect::<std::collections::BTreeSet<_>>()
+                .into_iter()
+                .collect(),
+        }
+    }
 }
 
 /// A trial in the list.
@@ -219,12 +246,24 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
             better: word::<Better>(row.get("better")?)?,
             crop: row.get("crop")?,
             primary_measure: row.get("primary_measure")?,
+            also: Vec::new(),
             margin: if percent { Margin::Percent(margin_value) } else { Margin::Absolute(margin_value) },
             end_day: row.get("end_day")?,
         },
-        sheet: Sheet { conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(), treatments: Vec::new() },
+        sheet: Sheet {
+            conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(),
+            treatments: Vec::new(),
+            basis: word::<Basis>(row.get("match_basis")?)?,
+            care: word::<CareRule>(row.get("match_care")?)?,
+            waiver: row.get("match_waiver")?,
+        },
         treatment_ids: Vec::new(),
-        rack: Rack { name: row.get("rack_name")?, levels: row.get("rack_levels")?, slots: row.get("rack_slots")? },
+        rack: Rack {
+            name: row.get("rack_name")?,
+            levels: row.get("rack_levels")?,
+            slots: row.get("rack_slots")?,
+            design: word::<RackDesign>(row.get("rack_design")?)?,
+        },
         feed: FeedPlan {
             form: word::<FeedForm>(row.get("feed_form")?)?,
             label_per_litre: row.get("feed_label_per_litre")?,
@@ -236,7 +275,13 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
             first_feed_day: row.get("first_feed_day")?,
             feed_every: row.get("feed_every")?,
             read_every: row.get("read_every")?,
+            water_every: row.get("water_every")?,
+            rotate_every: row.get("rotate_every")?,
+            observe_every: row.get("observe_every")?,
+            photograph_every: row.get("photograph_every")?,
+            thin_day: row.get("thin_day")?,
         },
+        sow_planned: row.get("sow_planned")?,
         sown_on: row.get("sown_on")?,
         sealed_at: row.get("sealed_at")?,
         reveal: match revealed_at {
@@ -251,6 +296,7 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
         weighings: Vec::new(),
         notes: Vec::new(),
         jobs: Vec::new(),
+        moved: Vec::new(),
         mixes: Vec::new(),
         changes: Vec::new(),
         pouring_sheets: 0,
@@ -275,6 +321,8 @@ pub(crate) fn load(t: &Transaction<'_>, id: &str) -> Result<Trial> {
         .query_row("SELECT * FROM trial WHERE id = ?1", [id], plan_from)
         .optional()?
         .ok_or_else(|| StoreError::NotFound { what: "trial", id: id.into() })?;
+    trial.ask.also =
+        rows(t, "SELECT measure FROM also_measured WHERE trial_id = ?1 ORDER BY position", id, |r| r.get(0))?;
     load_sheet(t, &mut trial)?;
     load_deal(t, &mut trial)?;
     load_records(t, &mut trial)?;
@@ -294,7 +342,7 @@ pub(crate) fn load(t: &Transaction<'_>, id: &str) -> Result<Trial> {
     trial.last_action = t
         .query_row(
             "SELECT action FROM history WHERE trial_id = ?1 AND who = 'owner' AND undone = 0
-               AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix') ORDER BY id DESC LIMIT 1",
+               AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix', 'job_moved') ORDER BY id DESC LIMIT 1",
             [id],
             |r| r.get(0),
         )
@@ -385,6 +433,9 @@ fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
     trial.jobs = rows(t, "SELECT job, day FROM job_done WHERE trial_id = ?1 ORDER BY day", &id, |r| {
         Ok((word::<Job>(r.get(0)?)?, r.get(1)?))
     })?;
+    trial.moved = rows(t, "SELECT job, from_day, to_day FROM job_moved WHERE trial_id = ?1 ORDER BY at", &id, |r| {
+        Ok(Moved { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
+    })?;
     trial.mixes = rows(t, "SELECT * FROM mix WHERE trial_id = ?1 ORDER BY at", &id, |r| {
         let treatment: String = r.get("treatment_id")?;
         Ok(MixRow {
@@ -447,6 +498,21 @@ fn check_text(field: &'static str, text: &str) -> Result<()> {
     Ok(())
 }
 
+impl Trial {
+    /// Units that have what decides: a weight, or the readings that the primary measure is made from.
+    #[must_use]
+    pub fn recorded_units(&self) -> usize {
+        let source = self.ask.measures()[0].source;
+        if source == Source::Weighing {
+            return self.weighings.len();
+        }
+        let taken = |unit: usize, key: &str| {
+            self.readings.iter().any(|r| r.unit == unit && r.reading == key && r.value.is_some())
+        };
+        (0..self.units.len()).filter(|&unit| source.readings().iter().all(|key| taken(unit, key))).count()
+    }
+}
+
 /// What changed between two plans, in words.
 fn changes(before: &Ask, after: &Ask) -> Vec<(&'static str, String, String)> {
     let mut found = Vec::new();
@@ -461,8 +527,21 @@ fn changes(before: &Ask, after: &Ask) -> Vec<(&'static str, String, String)> {
     note("which way is better", format!("{:?}", before.better), format!("{:?}", after.better));
     note("margin", before.margin.to_string(), after.margin.to_string());
     note("primary measure", before.primary_measure.clone(), after.primary_measure.clone());
+    note("also recorded", before.also.join(", "), after.also.join(", "));
     note("last day", before.end_day.to_string(), after.end_day.to_string());
     found
+}
+
+/// Replaces what is recorded beside the primary measure.
+fn write_also(t: &Transaction<'_>, id: &str, ask: &Ask) -> Result<()> {
+    t.execute("DELETE FROM also_measured WHERE trial_id = ?1", [id])?;
+    for (position, measure) in ask.also.iter().filter(|key| **key != ask.primary_measure).enumerate() {
+        t.execute(
+            "INSERT INTO also_measured (trial_id, position, measure) VALUES (?1, ?2, ?3)",
+            (id, position as i64, measure),
+        )?;
+    }
+    Ok(())
 }
 
 impl Store {
@@ -491,6 +570,7 @@ impl Store {
                     care.feed_every, care.read_every, stamp.now.to_string()
                 ],
             )?;
+            write_also(t, &id, &ask)?;
             crate::match_sheet::insert(t, &id, &Sheet::usual())?;
             let entry = Entry {
                 trial: &id, action: "created", entity: "trial", id: &id, before: None, after: Some(json!({ "name": name })),
@@ -530,6 +610,20 @@ impl Store {
         })
     }
 
+    /// Trials of a crop whose key is open and that one measure decided, newest first: what own spread comes from.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn finished_alike(&self, crop: &str, measure: &str) -> Result<Vec<String>> {
+        self.read(|t| {
+            let sql = "SELECT id FROM trial WHERE revealed_at IS NOT NULL AND lower(trim(crop)) = lower(trim(?1))
+                         AND primary_measure = ?2 AND trim(crop) <> '' ORDER BY revealed_at DESC LIMIT 50";
+            let mut statement = t.prepare_cached(sql)?;
+            let found = statement.query_map([crop, measure], |r| r.get(0))?.collect::<rusqlite::Result<_>>()?;
+            Ok(found)
+        })
+    }
+
     /// Everything about one trial.
     ///
     /// # Errors
@@ -557,7 +651,9 @@ impl Store {
         }
         change.ask.check().map_err(|e| match e {
             iron_twin_core::ask::AskError::EndDay(_) => StoreError::refused("end_day", e),
-            iron_twin_core::ask::AskError::Margin => StoreError::refused("margin", e),
+            iron_twin_core::ask::AskError::Margin | iron_twin_core::ask::AskError::MarginKind { .. } => {
+                StoreError::refused("margin", e)
+            }
             e => StoreError::refused("primary_measure", e),
         })?;
         self.write(stamp, |t| {
@@ -605,6 +701,7 @@ impl Store {
                     ask.end_day
                 ],
             )?;
+            write_also(t, id, ask)?;
             let entry = Entry {
                 trial: id,
                 action: "asked",

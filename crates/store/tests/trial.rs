@@ -2,8 +2,8 @@
 
 use iron_twin_core::ask::Ask;
 use iron_twin_core::match_sheet::Sheet;
-use iron_twin_core::place::Rack;
 use iron_twin_core::place::blind::{KeyEntry, verify};
+use iron_twin_core::place::{Rack, RackDesign};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::tend::schedule::{CarePlan, Job};
 use iron_twin_store::mix::NewMix;
@@ -39,7 +39,7 @@ fn dealt() -> Result<Bench> {
     let folder = tempfile::tempdir().expect("a folder");
     let store = Store::open(&folder.path().join("trials.sqlite"))?;
     let id = store.create_trial(&stamp(), "Kohlrabi")?;
-    let rack = Rack { name: "rack".into(), levels: 2, slots: 2 };
+    let rack = Rack { name: "rack".into(), levels: 2, slots: 2, ..Rack::default() };
     let version = store.set_rack(&stamp(), &id, &rack, 1)?;
     store.deal(&stamp(), &id, Chance { seed: 11, nonce: [3; 32] }, version)?;
     Ok(Bench { store, id, _folder: folder })
@@ -162,7 +162,7 @@ fn the_plan_is_guarded_against_two_people() -> Result<()> {
     let late = store.set_care(&stamp(), id, &CarePlan::default(), version);
     assert!(matches!(late, Err(StoreError::Stale { .. })));
     assert_eq!(store.trial(id)?.care.feed_every, 3);
-    let never = CarePlan { feed_every: 0, ..CarePlan::default() };
+    let never = CarePlan { feed_every: 400, ..CarePlan::default() };
     assert!(matches!(
         store.set_care(&stamp(), id, &never, version + 1),
         Err(StoreError::Refused { field: "care", .. })
@@ -279,7 +279,12 @@ fn a_file_of_an_older_version_is_copied_first_and_keeps_its_trials() -> Result<(
     let store = Store::open(&path)?;
     assert_eq!(store.trial("t")?.name, "Kohlrabi");
     assert!(!store.trials()?[0].put_away);
-    let copy = rusqlite::Connection::open(path.with_extension("before-v2.sqlite"))?;
+    let trial = store.trial("t")?;
+    assert_eq!((trial.ask.also, trial.rack.design), (vec!["height".to_owned()], RackDesign::Blocks));
+    let names = std::fs::read_dir(folder.path()).expect("the folder").filter_map(|e| Some(e.ok()?.path()));
+    let copies: Vec<_> = names.filter(|p| p.to_string_lossy().contains(".before-v")).collect();
+    assert_eq!(copies.len(), 1, "{copies:?}");
+    let copy = rusqlite::Connection::open(&copies[0])?;
     assert_eq!(copy.query_row("SELECT count(*) FROM trial", [], |r| r.get::<_, i64>(0))?, 1);
     assert_eq!(copy.pragma_query_value(None, "user_version", |r| r.get::<_, i64>(0))?, 1, "the copy is untouched");
     Ok(())

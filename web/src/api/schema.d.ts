@@ -4,6 +4,94 @@
  */
 
 export interface paths {
+    "/api/v1/ask-here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets whether this computer too asks who it is. */
+        post: operations["people_ask_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds days away. */
+        post: operations["calendar_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/away/{id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes days away out again. */
+        post: operations["calendar_not_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies ahead, and days away. */
+        get: operations["calendar_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as an iCalendar file (RFC 5545): one all-day event for each piece of work, with an id that stays, so that a
+         *     calendar that follows it moves events instead of doubling them. It names codes and work, never treatments.
+         */
+        get: operations["calendar_ics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/catalogue": {
         parameters: {
             query?: never;
@@ -55,6 +143,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who one is here. */
+        get: operations["people_me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody who can sign in; the owner's. */
+        get: operations["people_list"];
+        put?: never;
+        /** Lets somebody in. The first is an owner. */
+        post: operations["people_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes somebody out; their browsers are signed out. */
+        post: operations["people_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/picture": {
         parameters: {
             query?: never;
@@ -66,6 +206,142 @@ export interface paths {
         put?: never;
         /** What the planned units could and could not see. */
         post: operations["ask_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Signs this browser in. */
+        post: operations["people_sign_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Signs this browser out. */
+        post: operations["people_sign_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All shelves. */
+        get: operations["stores_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts an entry on its shelf. */
+        post: operations["stores_put"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/items/{id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes an own entry off its shelf; a generic one of that name comes back. */
+        post: operations["stores_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes back the last change of the shelves; a file that was taken in, as a whole. */
+        post: operations["stores_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/{shelf}/export.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A shelf as CSV, generic entries included; it comes in again without loss. */
+        get: operations["stores_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/{shelf}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes in a CSV file of one shelf, as a whole or not at all. */
+        post: operations["stores_import"];
         delete?: never;
         options?: never;
         head?: never;
@@ -243,6 +519,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The labels of a trial, to print. */
+        get: operations["labels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/match-sheet": {
         parameters: {
             query?: never;
@@ -253,6 +546,26 @@ export interface paths {
         get?: never;
         /** Replaces the match sheet; a deal made for it before is dropped. */
         put: operations["match_sheet_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seed, media, containers, feed, water and electricity for the whole trial, with their cost where a price is known.
+         *     Totals only: they tell nothing of single trays.
+         */
+        get: operations["materials_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -294,6 +607,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves work to another day. */
+        post: operations["calendar_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/notes": {
         parameters: {
             query?: never;
@@ -305,6 +635,23 @@ export interface paths {
         put?: never;
         /** Records a note. */
         post: operations["tend_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/plan.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan, format `iron-twin/plan/1`: with it `iron-twin analyse --plan` reads the exported CSV as the Judge station does. */
+        get: operations["tell_plan"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -390,6 +737,23 @@ export interface paths {
         put?: never;
         /** Opens the key for good: records can no longer change. */
         post: operations["judge_reveal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/sowing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets the day on which sowing is meant, so that the calendar can be seen before. */
+        put: operations["calendar_plan_sowing"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -485,6 +849,24 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description One piece of work ahead. */
+        Ahead: {
+            /** @description Date, `YYYY-MM-DD`. */
+            date: string;
+            /**
+             * Format: int32
+             * @description Day of the trial; null for work that belongs to none.
+             */
+            day?: number | null;
+            /** @description What, as a stable key. */
+            job: components["schemas"]["Job"];
+            /** @description What, in words. */
+            label: string;
+            /** @description Its name. */
+            trial: string;
+            /** @description Id of the trial; null for work that belongs to none. */
+            trial_id?: string | null;
+        };
         /** @description The whole answer. Serialises to the format `iron-twin/analysis/1`. */
         Analysis: (components["schemas"]["DoseOut"] | null) & {
             /** @description Goal best: the treatments that may be the best at this confidence. */
@@ -505,6 +887,7 @@ export interface components {
              * @description Counts and shares: how many times more units scatter than chance alone would make them.
              */
             dispersion?: number | null;
+            factors?: components["schemas"]["FactorsOut"] | null;
             /** @description Always `iron-twin/analysis/1`. */
             format: string;
             /** @description The goal. */
@@ -513,6 +896,7 @@ export interface components {
             input: components["schemas"]["Input"];
             /** @description Kind of measure. */
             kind: components["schemas"]["Kind"];
+            look?: components["schemas"]["LookOut"] | null;
             margin?: components["schemas"]["MarginOut"] | null;
             overall?: components["schemas"]["OverallOut"] | null;
             /** @description What is left. */
@@ -528,6 +912,8 @@ export interface components {
         };
         /** @description What a trial asks. Sealed at the first record. */
         Ask: {
+            /** @description Keys of what is recorded beside it, see [`measures`]. */
+            also?: string[];
             /** @description Which way is better. */
             better: components["schemas"]["Better"];
             /** @description What is grown. */
@@ -548,6 +934,11 @@ export interface components {
             /** @description The question in the grower's words. */
             question: string;
         };
+        /** @description Whether this computer too asks who it is. */
+        AskHereSent: {
+            /** @description Whether it asks. */
+            ask: boolean;
+        };
         /** @description The question as changed. */
         AskSent: {
             /** @description What is asked. */
@@ -562,34 +953,120 @@ export interface components {
              */
             version: number;
         };
+        /** @description Work that falls on a day away. */
+        AwayClash: components["schemas"]["Clash"] & {
+            /** @description Date on which it falls, `YYYY-MM-DD`. */
+            date: string;
+            /** @description Date to which it could be moved. */
+            move_to_date?: string | null;
+            /** @description Its name. */
+            trial: string;
+            /** @description Id of the trial. */
+            trial_id: string;
+        };
+        /** @description Days away as typed. */
+        AwaySent: {
+            /** @description First day, `YYYY-MM-DD`. */
+            first: string;
+            /** @description Last day, `YYYY-MM-DD`. */
+            last: string;
+            /** @description Where to, or why. */
+            note?: string;
+        };
+        /** @description A stretch away. */
+        AwayView: {
+            /** @description What falls into it. */
+            clashes: components["schemas"]["AwayClash"][];
+            /** @description First day. */
+            first: string;
+            /** @description Random id. */
+            id: string;
+            /** @description Last day. */
+            last: string;
+            /** @description Where to, or why. */
+            note: string;
+        };
+        /**
+         * @description On what terms products are compared.
+         * @enum {string}
+         */
+        Basis: "label_rate" | "equal_nitrogen" | "equal_ec" | "equal_cost";
         /**
          * @description Which way is better.
          * @enum {string}
          */
         Better: "higher" | "lower";
-        /** @description When the recurring work falls. Days count from sowing. */
+        /** @description All that lies ahead. */
+        CalendarView: {
+            /** @description Work from today on, by date; late work stands under today in `Today`. */
+            ahead: components["schemas"]["Ahead"][];
+            /** @description Stretches away that are not over. */
+            away: components["schemas"]["AwayView"][];
+            /** @description The farm's date. */
+            today: string;
+        };
+        /** @description When the recurring work falls. Days count from sowing; a rhythm of 0 means not at all. */
         CarePlan: {
             /**
              * Format: int32
-             * @description Last day of blackout.
+             * @description Last day of blackout; treatments may have their own on the match sheet.
+             * @default 3
              */
             blackout_days: number;
             /**
              * Format: int32
              * @description Feed again this many days after the last real feeding.
+             * @default 2
              */
             feed_every: number;
             /**
              * Format: int32
-             * @description Day of the first feeding.
+             * @description Day of the first feeding: 0 from sowing, later once seedlings stand.
+             * @default 4
              */
             first_feed_day: number;
             /**
              * Format: int32
+             * @description Look at every unit again this many days after the last look.
+             * @default 0
+             */
+            observe_every: number;
+            /**
+             * Format: int32
+             * @description Photograph again this many days after the last time.
+             * @default 0
+             */
+            photograph_every: number;
+            /**
+             * Format: int32
              * @description Read pH and EC again this many days after the last reading.
+             * @default 2
              */
             read_every: number;
+            /**
+             * Format: int32
+             * @description Move every unit to its next slot this many days after the last move.
+             * @default 0
+             */
+            rotate_every: number;
+            /**
+             * Format: int32
+             * @description Day of thinning; 0 for none.
+             * @default 0
+             */
+            thin_day: number;
+            /**
+             * Format: int32
+             * @description Give plain water again this many days after the last time.
+             * @default 0
+             */
+            water_every: number;
         };
+        /**
+         * @description Whether all are cared for alike.
+         * @enum {string}
+         */
+        CareRule: "identical" | "as_needed";
         /** @description The care plan as changed. */
         CareSent: {
             /** @description When the recurring work falls. */
@@ -649,14 +1126,46 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
+        /** @description Work that falls on a day away. */
+        Clash: {
+            /**
+             * Format: int32
+             * @description Day on which it falls.
+             */
+            day: number;
+            /** @description What. */
+            job: components["schemas"]["Job"];
+            /** @description In the grower's words. */
+            label: string;
+            /**
+             * Format: int32
+             * @description Day to which it could be moved; null where somebody else has to do it.
+             */
+            move_to?: number | null;
+        };
+        /** @description What the sheet holds behind its names. */
+        Composition: {
+            /** @description For each treatment, in the order of the sheet. */
+            given: components["schemas"]["Given"][];
+            /** @description Differences that the names do not show, worst first. */
+            hidden: components["schemas"]["Hidden"][];
+            /** @description Feeds of different names that are one formula. */
+            one_formula: components["schemas"]["OneFormula"][];
+            /** @description Names in which treatments differ and of which nobody can say what is in them. */
+            unknown: string[];
+        };
         /** @description A row of the match sheet. */
         ConditionView: {
+            /** @description Whether most trials say something about it. */
+            common: boolean;
             /** @description Conditions of one factor count as one difference. */
             factor: string;
             /** @description Stable key. */
             key: string;
             /** @description As a grower says it. */
             name: string;
+            /** @description The shelf whose entries its cells name; empty for none. */
+            shelf: string;
             /** @description Unit; empty for words. */
             unit: string;
             /** @description What a new sheet holds. */
@@ -788,6 +1297,29 @@ export interface components {
             versus: string;
             welch?: components["schemas"]["WelchOut"] | null;
         };
+        /**
+         * @description What a treatment can be compared as.
+         * @enum {string}
+         */
+        ControlKind: "plain_water" | "feed_only" | "usual_practice" | "usual_set_up";
+        /** @description A treatment that others can be compared with. */
+        ControlSaid: {
+            /** @description What it cannot. */
+            cannot: string;
+            /** @description Whether it is the control of the trial. */
+            chosen: boolean;
+            /** @description Its kind. */
+            kind: components["schemas"]["ControlKind"];
+            /** @description What comparing with it can show. */
+            shows: string;
+            /** @description Index of the treatment. */
+            treatment: number;
+        };
+        /** @description A CSV file. */
+        CsvSent: {
+            /** @description The file's text: columns `name`, `source` and keys of fields. */
+            csv: string;
+        };
         /** @description Which plan to deal. */
         DealSent: {
             /**
@@ -818,6 +1350,18 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "none";
+        } | {
+            /** @description The factors. */
+            factors: string[];
+            /** @enum {string} */
+            kind: "crossed";
+        } | {
+            /** @description The factors. */
+            factors: string[];
+            /** @enum {string} */
+            kind: "stepwise";
+            /** @description For each treatment but the control: its index, the one it is one step from, and the factor of that step. */
+            steps: components["schemas"]["Step"][];
         } | {
             /** @description The factors. */
             factors: string[];
@@ -866,11 +1410,13 @@ export interface components {
         };
         /** @description One unit as a dot. */
         Dot: {
+            /** @description What its block is called; null where units are compared over the whole rack. */
+            block?: string | null;
             /** @description Blind code. */
             code: string;
             /**
              * Format: int32
-             * @description Level, 1 the lowest: its block.
+             * @description Level, 1 the lowest.
              */
             level: number;
             /** @description Index of the treatment; null until the reveal. */
@@ -893,7 +1439,7 @@ export interface components {
             /** @description What was wrong with it. */
             why: string;
         };
-        /** @description Something that is due. */
+        /** @description Something that is due, or will be. */
         Due: {
             /**
              * Format: int32
@@ -906,9 +1452,18 @@ export interface components {
             label: string;
             /**
              * Format: int32
-             * @description Days late; 0 when it is due today.
+             * @description Days late; 0 when it is due today or later.
              */
             late: number;
+            /** @description What to mind, above all when it is late. */
+            mind?: string | null;
+        };
+        /** @description What one level of one factor does against its reference. */
+        EffectOut: components["schemas"]["Contrast"] & {
+            /** @description Levels of the other factors; null where it is taken over all of them. */
+            at?: string | null;
+            /** @description The factor. */
+            factor: string;
         };
         /** @description The dose that is enough. */
         EnoughOut: {
@@ -927,6 +1482,17 @@ export interface components {
              * @description Lower limit.
              */
             low: number;
+        };
+        /** @description Crossed factors taken apart. */
+        FactorsOut: {
+            /** @description Over all combinations, and within each. */
+            effects: components["schemas"]["EffectOut"][];
+            /** @description Whether one works differently with another. */
+            interaction: components["schemas"]["InteractionOut"];
+            /** @description The factors. */
+            names: string[];
+            /** @description What was learned, in plain words. */
+            sentence: string;
         };
         /** @description The farm. */
         FarmView: {
@@ -972,6 +1538,17 @@ export interface components {
              */
             version: number;
         };
+        /** @description A field of an entry. */
+        Field: {
+            /** @description What it may hold. */
+            holds: components["schemas"]["Holds"];
+            /** @description Stable key with the unit in it, as in the CSV. */
+            key: string;
+            /** @description As a grower says it. */
+            name: string;
+            /** @description Unit; empty for words. */
+            unit: string;
+        };
         /** @description An open finding. */
         Finding: {
             /** @description Stable code. */
@@ -989,6 +1566,65 @@ export interface components {
             /** @description The code in plain words. */
             title: string;
         };
+        /** @description What one treatment gets, as far as Stores know it. */
+        Given: {
+            /**
+             * Format: double
+             * @description Calcium, mg/L.
+             */
+            ca_mg_per_l?: number | null;
+            /**
+             * Format: double
+             * @description Light of a day, mol/m².
+             */
+            daily_light_mol_per_m2?: number | null;
+            /**
+             * Format: double
+             * @description Conductivity of the solution at 25 °C, mS/cm.
+             */
+            ec_ms_per_cm?: number | null;
+            /** @description Whether feed or additive goes into the water. */
+            fed: boolean;
+            /**
+             * Format: double
+             * @description Potassium, mg/L.
+             */
+            k_mg_per_l?: number | null;
+            /** @description Whether the medium brings fertiliser of its own: yes, no, unknown; null where the medium is not in Stores. */
+            medium_charged?: string | null;
+            /**
+             * Format: double
+             * @description Magnesium, mg/L.
+             */
+            mg_mg_per_l?: number | null;
+            /**
+             * Format: double
+             * @description Nitrogen in the solution, mg/L; null where feed or additive are not known.
+             */
+            n_mg_per_l?: number | null;
+            /**
+             * Format: double
+             * @description Phosphorus, mg/L.
+             */
+            p_mg_per_l?: number | null;
+            /**
+             * Format: double
+             * @description Light on the leaves, µmol/m²/s.
+             */
+            ppfd_umol_per_m2_s?: number | null;
+            /**
+             * Format: double
+             * @description Price of a litre of solution, from the prices in Stores.
+             */
+            price_per_l?: number | null;
+            /** @description Names that Stores do not know, or whose composition the maker keeps to himself. */
+            unknown: string[];
+            /**
+             * Format: double
+             * @description Share of the nitrogen that is urea, 0 to 1.
+             */
+            urea_share?: number | null;
+        };
         /**
          * @description What the grower wants to know.
          * @enum {string}
@@ -996,10 +1632,50 @@ export interface components {
         Goal: "beat" | "match" | "best";
         /** @description One row of the grid. */
         GridRow: {
-            /** @description One cell a reading, in the order of the catalogue. */
+            /** @description One cell a reading, in the order of `readings`. */
             cells: components["schemas"]["Cell"][];
             /** @description The unit. */
             unit: components["schemas"]["UnitView"];
+        };
+        /** @description What stands in a field. */
+        Held: number | string;
+        /** @description A difference that the names do not show. */
+        Hidden: {
+            /** @description With figures and names. */
+            seen: string;
+            /** @description How bad. */
+            severity: components["schemas"]["Severity"];
+            /** @description What differs: nitrogen, EC, light on the leaves. */
+            what: string;
+        };
+        /** @description What a field of an entry may hold. */
+        Holds: {
+            /** @enum {string} */
+            kind: "number";
+            /**
+             * Format: double
+             * @description Lowest.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description Highest.
+             */
+            most: number;
+        } | {
+            /** @enum {string} */
+            kind: "words";
+        } | {
+            /** @enum {string} */
+            kind: "choice";
+            /** @description Which. */
+            of: string[];
+        } | {
+            /** @enum {string} */
+            kind: "date";
+        } | {
+            /** @enum {string} */
+            kind: "formula";
         };
         /** @description How many rows came in. */
         Input: {
@@ -1010,11 +1686,53 @@ export interface components {
             /** @description Rows used. */
             used: number;
         };
+        /** @description What crossed factors do together. */
+        InteractionOut: {
+            difference?: components["schemas"]["Contrast"] | null;
+            /** @description Whether it is there at the confidence asked for. */
+            found: boolean;
+            test?: components["schemas"]["OverallOut"] | null;
+        };
+        /** @description An entry on a shelf. */
+        Item: {
+            /** @description Fields that are known, by key. */
+            held?: {
+                [key: string]: components["schemas"]["Held"];
+            };
+            /** @description What the grower calls it; what cells of the match sheet hold. */
+            name: string;
+            /** @description Key of its shelf. */
+            shelf: string;
+            /** @description Where its figures come from: a label, an analysis, a formula, or `common practice, no source`. */
+            source?: string;
+        };
+        /** @description An entry as changed, or a new one. */
+        ItemSent: {
+            /** @description Id of the own entry that is changed; left out for a new one. */
+            id?: string | null;
+            /** @description The entry. */
+            item: components["schemas"]["Item"];
+            /**
+             * Format: int64
+             * @description Version on which the change was made; 0 for a new one.
+             */
+            version?: number;
+        };
+        /** @description An entry on a shelf. */
+        ItemView: components["schemas"]["Item"] & {
+            /** @description Random id of an own entry; null for a generic one. */
+            id?: string | null;
+            /**
+             * Format: int64
+             * @description Version to send back with a change; 0 for a generic one.
+             */
+            version: number;
+        };
         /**
-         * @description A kind of work.
+         * @description A kind of work, in the order in which it is done on a day.
          * @enum {string}
          */
-        Job: "sow" | "end_blackout" | "feed" | "read" | "harvest";
+        Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
         /** @description Work done today. */
         JobSent: {
             /** @description Sowing only: the date of day 0, `YYYY-MM-DD`; today where left out. */
@@ -1035,7 +1753,7 @@ export interface components {
             measures: string[];
             /** @description Why there is no comparison, after the reveal. */
             trouble?: string | null;
-            /** @description Units with a harvest weight, whatever the measure shown. */
+            /** @description Units that have what decides, whatever the measure shown. */
             weighed: number;
         };
         /**
@@ -1043,6 +1761,28 @@ export interface components {
          * @enum {string}
          */
         Kind: "amount" | "count" | "share" | "days" | "score" | "dose";
+        /** @description One label. */
+        Label: {
+            /** @description Blind code. */
+            code: string;
+            /** @description Address of the unit's page. */
+            link: string;
+            /** @description Where it stands, in words. */
+            place: string;
+            /** @description The address as a QR code, SVG. */
+            qr_svg: string;
+        };
+        /** @description The labels of a trial. */
+        Labels: {
+            /** @description Date of harvest as planned. */
+            harvest?: string | null;
+            /** @description One for each unit, in walking order. */
+            labels: components["schemas"]["Label"][];
+            /** @description Date of sowing, done or meant. */
+            sown?: string | null;
+            /** @description Name of the trial. */
+            trial: string;
+        };
         /** @description The ledger of one trial. */
         Ledger: {
             /** @description Open findings, worst first. */
@@ -1150,6 +1890,30 @@ export interface components {
              */
             p?: number | null;
         };
+        /** @description A planned look before the end, or the last one. */
+        LookOut: {
+            /**
+             * Format: double
+             * @description Confidence that the intervals of this look are given at, so that all looks together keep to the one asked for.
+             */
+            confidence: number;
+            /**
+             * Format: double
+             * @description The |z| that this look must pass.
+             */
+            limit_z: number;
+            /** @description Which look it is, from 1. */
+            now: number;
+            /** @description How many are planned. */
+            planned: number;
+            /**
+             * Format: double
+             * @description Share of the trial that is in.
+             */
+            share: number;
+            /** @description How the error allowance is spent. */
+            spending: components["schemas"]["Spending"];
+        };
         /** @description The smallest difference that would change what the grower does. */
         Margin: {
             /** @enum {string} */
@@ -1183,8 +1947,37 @@ export interface components {
          * @enum {string}
          */
         Mark: "quiet" | "open" | "wrong";
+        /** @description One thing to have. */
+        Material: {
+            /**
+             * Format: double
+             * @description How much, spare included.
+             */
+            amount: number;
+            /**
+             * Format: double
+             * @description What it costs, in the farm's currency; null where no price is known.
+             */
+            cost?: number | null;
+            /** @description What: seed, medium, feed, water, light. */
+            kind: string;
+            /** @description Its name, as on the match sheet. */
+            name: string;
+            /** @description Unit of the amount. */
+            unit: string;
+        };
+        /** @description Who one is. */
+        Me: {
+            /** @description Name; null where one has to sign in first. */
+            name?: string | null;
+            role?: components["schemas"]["RoleSent"] | null;
+            /** @description Whether one has signed in, and can sign out. */
+            signed_in: boolean;
+        };
         /** @description A measure of plants. */
         Measure: {
+            /** @description Which way is better, where nothing else is said. */
+            better: components["schemas"]["Better"];
             /**
              * Format: int32
              * @description Decimals shown.
@@ -1268,6 +2061,30 @@ export interface components {
              */
             volume_l: number;
         };
+        /** @description A move of one unit. */
+        Move: {
+            /** @description Its code. */
+            code: string;
+            /** @description Where it stands. */
+            from: components["schemas"]["Position"];
+            /** @description Where it goes. */
+            to: components["schemas"]["Position"];
+        };
+        /** @description Work as moved. */
+        MoveSent: {
+            /**
+             * Format: int32
+             * @description Day on which it would fall.
+             */
+            from: number;
+            /** @description What. */
+            job: components["schemas"]["Job"];
+            /**
+             * Format: int32
+             * @description Day on which it shall fall.
+             */
+            to: number;
+        };
         /** @description A new trial. */
         NewTrial: {
             /** @description Name: the crop and what is tried. */
@@ -1297,6 +2114,13 @@ export interface components {
             /** @description What was seen. */
             text: string;
         };
+        /** @description Two feeds that are one formula at their label doses. */
+        OneFormula: {
+            /** @description One name. */
+            name: string;
+            /** @description The other. */
+            other: string;
+        };
         /** @description The test that all treatments are alike. */
         OverallOut: {
             /** @description Degrees of freedom. */
@@ -1313,6 +2137,31 @@ export interface components {
             statistic: number;
             /** @description `F`, `log-rank`, `Kruskal-Wallis` or `Friedman`. */
             test: string;
+        };
+        /** @description Everybody, and whether this computer too asks. */
+        PeopleView: {
+            /** @description Whether this computer too asks who it is. */
+            ask_here: boolean;
+            /** @description By name. */
+            people: components["schemas"]["PersonView"][];
+        };
+        /** @description Somebody new. */
+        PersonSent: {
+            /** @description Name. */
+            name: string;
+            /** @description Passphrase, at least eight letters. */
+            passphrase: string;
+            /** @description What they may do. */
+            role: components["schemas"]["RoleSent"];
+        };
+        /** @description Somebody who can sign in. */
+        PersonView: {
+            /** @description Random id. */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description What they may do. */
+            role: components["schemas"]["RoleSent"];
         };
         /** @description The picture for a range of sizes around the plan. */
         Picture: {
@@ -1335,6 +2184,8 @@ export interface components {
         };
         /** @description A plan, as far as the picture needs it. */
         PictureSent: {
+            /** @description Degrees of freedom that columns of a Latin square cost. */
+            covariates?: number;
             /**
              * Format: double
              * @description Spread among units of one treatment, per cent of the mean.
@@ -1352,15 +2203,32 @@ export interface components {
             /** @description Planned units of each. */
             units: number;
         };
+        /** @description A place on the rack; both count from 1, levels from the lowest, slots from the left. */
+        Position: {
+            /**
+             * Format: int32
+             * @description Level, 1 the lowest.
+             */
+            level: number;
+            /**
+             * Format: int32
+             * @description Slot, 1 at the left.
+             */
+            slot: number;
+        };
         /** @description Which trays get a solution. */
         Pour: {
             /** @description Codes of its trays, in walking order. */
             codes: string[];
+            /** @description What it gets otherwise than others, condition by condition. */
+            differs: string[];
             /**
              * Format: double
              * @description mL for each tray.
              */
             ml_a_unit: number;
+            /** @description Whether it is its turn today, where treatments are given on days of their own. */
+            today: boolean;
             /** @description Name of the treatment. */
             treatment: string;
         };
@@ -1393,6 +2261,8 @@ export interface components {
         };
         /** @description A rack: levels one above the other, slots side by side. */
         Rack: {
+            /** @description How treatments are dealt over it. */
+            design?: components["schemas"]["RackDesign"];
             /**
              * Format: int32
              * @description Number of levels; each is a block.
@@ -1406,6 +2276,11 @@ export interface components {
              */
             slots: number;
         };
+        /**
+         * @description How treatments are dealt over a rack.
+         * @enum {string}
+         */
+        RackDesign: "blocks" | "completely_randomised" | "pairs" | "latin_square";
         /** @description The rack as changed. */
         RackSent: {
             /** @description The rack. */
@@ -1453,6 +2328,8 @@ export interface components {
              * @description Decimals shown.
              */
             decimals: number;
+            /** @description Whether a value far from the one before is asked about. */
+            jumps_asked: boolean;
             /** @description Stable key. */
             key: string;
             /** @description As a grower says it. */
@@ -1467,8 +2344,12 @@ export interface components {
              * @description Below this it cannot be.
              */
             refused_below: number;
+            /** @description What the numbers mean; empty where the unit says it. */
+            scale: string;
             /** @description Unit; empty for pH. */
             unit: string;
+            /** @description Whether only whole numbers make sense: counts, grades, seen or not. */
+            whole: boolean;
         };
         /** @description A reading as taken. */
         ReadingSent: {
@@ -1494,8 +2375,21 @@ export interface components {
              */
             version: number;
         };
+        /** @description Which entry to take off. */
+        RemoveSent: {
+            /**
+             * Format: int64
+             * @description Version that is taken off.
+             */
+            version: number;
+        };
         /** @description What the treatments leave unexplained. */
         Residual: {
+            /**
+             * Format: double
+             * @description Split plot: between lamps or pumps of one level.
+             */
+            between_fixtures_sd?: number | null;
             /**
              * Format: double
              * @description Between units, where they have samples.
@@ -1511,6 +2405,11 @@ export interface components {
              * @description Its degrees of freedom.
              */
             df: number;
+            /**
+             * Format: double
+             * @description Split plot: degrees of freedom by which lamps are judged; `df` is that inside them.
+             */
+            fixtures_df?: number | null;
             /**
              * Format: double
              * @description Residual standard deviation of a unit (with samples: of a unit mean).
@@ -1569,16 +2468,43 @@ export interface components {
             weighed: number;
         };
         /**
+         * @description What somebody may do.
+         * @enum {string}
+         */
+        RoleSent: "owner" | "recorder" | "viewer";
+        /** @description Who moves where next, and whether the rhythm is even. */
+        RotationView: {
+            /**
+             * Format: int32
+             * @description The shortest rhythm, days, that does not; null where there is none.
+             */
+            even_every?: number | null;
+            /** @description Moves made so far. */
+            moves_done: number;
+            /** @description Moves until everyone has stood everywhere. */
+            moves_in_round: number;
+            /** @description The next move, in walking order. */
+            next: components["schemas"]["Move"][];
+            /** @description Whether this rhythm leaves some longer in a slot than others. */
+            uneven: boolean;
+        };
+        /**
          * @description How much a warning or finding takes from the verdict.
          * @enum {string}
          */
         Severity: "minor" | "serious" | "fatal";
         /** @description Conditions in rows, treatments in columns. */
         Sheet: {
+            /** @description On what terms products are compared. */
+            basis?: components["schemas"]["Basis"];
+            /** @description Whether all are cared for alike. */
+            care?: components["schemas"]["CareRule"];
             /** @description Keys of the conditions, see [`conditions`]. */
             conditions: string[];
             /** @description The treatments, control first. */
             treatments: components["schemas"]["SheetTreatment"][];
+            /** @description Why there is no plain water, where the grower waives it. */
+            waiver?: string;
         };
         /** @description The match sheet as changed. */
         SheetSent: {
@@ -1599,6 +2525,24 @@ export interface components {
             /** @description Value of each condition, in the order of [`Sheet::conditions`]. */
             values: string[];
         };
+        /** @description A shelf: entries of one kind. */
+        Shelf: {
+            /** @description The condition of the match sheet whose cells name its entries; empty for none. */
+            condition: string;
+            /** @description What an entry holds. */
+            fields: components["schemas"]["Field"][];
+            /** @description Stable key. */
+            key: string;
+            /** @description What stands on it. */
+            name: string;
+            /** @description One of them. */
+            one: string;
+        };
+        /** @description A shelf with what stands on it. */
+        ShelfView: components["schemas"]["Shelf"] & {
+            /** @description Entries, the grower's own first. */
+            items: components["schemas"]["ItemView"][];
+        };
         /** @description What one number of units could see. */
         Sight: {
             /**
@@ -1618,6 +2562,13 @@ export interface components {
             smallest_redeal_p: number;
             /** @description Units of each treatment. */
             units: number;
+        };
+        /** @description Name and passphrase. */
+        SignIn: {
+            /** @description Name. */
+            name: string;
+            /** @description Passphrase. */
+            passphrase: string;
         };
         /** @description Limits and p that hold for all contrasts together. */
         Simultaneous: {
@@ -1649,6 +2600,46 @@ export interface components {
              */
             p: number;
         };
+        /** @description When sowing is meant. */
+        SowingSent: {
+            /** @description Date, `YYYY-MM-DD`; null to leave it open. */
+            on?: string | null;
+            /**
+             * Format: int64
+             * @description Version on which the change was made.
+             */
+            version: number;
+        };
+        /**
+         * @description How the allowance is spent.
+         * @enum {string}
+         */
+        Spending: "obrien_fleming" | "pocock";
+        /** @description The spread that a new trial is planned with. */
+        Spread: {
+            /**
+             * Format: double
+             * @description Per cent of the mean.
+             */
+            cv_percent: number;
+            /**
+             * Format: double
+             * @description Degrees of freedom behind it; 0 for the usual figure.
+             */
+            df: number;
+            /**
+             * Format: double
+             * @description Upper 80 % limit.
+             */
+            high_percent?: number | null;
+            /**
+             * Format: double
+             * @description Lower 80 % limit, per cent of the mean; null for the usual figure.
+             */
+            low_percent?: number | null;
+            /** @description Own trials it comes from; 0 for the usual figure. */
+            trials: number;
+        };
         /** @description A trial as a stake in the row. */
         Stake: {
             /** @description Id of the trial. */
@@ -1674,6 +2665,15 @@ export interface components {
             /** @description What stands there. */
             status: string;
         };
+        /** @description A treatment that differs from another in one factor alone. */
+        Step: {
+            /** @description Index of the one it is compared with for this factor. */
+            against: number;
+            /** @description The factor. */
+            factor: string;
+            /** @description Index of the treatment. */
+            treatment: number;
+        };
         /** @description Something to do. */
         Task: {
             /**
@@ -1690,13 +2690,15 @@ export interface components {
              * @description Days late.
              */
             late: number;
+            /** @description What to mind, above all when it is late. */
+            mind?: string | null;
             /** @description Where it stands. */
             place: string;
             /** @description Its name. */
             trial: string;
-            /** @description Id of the trial. */
-            trial_id: string;
-            /** @description Number of units. */
+            /** @description Id of the trial; null for work that belongs to none. */
+            trial_id?: string | null;
+            /** @description Number of units; 0 for work that belongs to no trial. */
             units: number;
         };
         /** @description The Tend station on one day. */
@@ -1710,6 +2712,8 @@ export interface components {
             due: components["schemas"]["Due"][];
             /** @description Notes, newest first. */
             notes: components["schemas"]["NoteView"][];
+            /** @description Readings that the trial's measures need, beside pH and EC. */
+            readings: components["schemas"]["Reading"][];
             /** @description Units in walking order. */
             rows: components["schemas"]["GridRow"][];
             /**
@@ -1787,12 +2791,20 @@ export interface components {
         TrialView: {
             /** @description What is asked. */
             ask: components["schemas"]["Ask"];
+            /** @description Number of blocks that units are compared in; 1 where there are none. */
+            blocks: number;
             /** @description When the work falls. */
             care: components["schemas"]["CarePlan"];
             /** @description Changes of the sealed plan. */
             changes: components["schemas"]["ChangeView"][];
             /** @description Commitment to the key, from the deal on. */
             commitment?: string | null;
+            /** @description What is behind the names of the sheet. */
+            composition: components["schemas"]["Composition"];
+            /** @description Treatments that others can be compared with, and what that shows. */
+            controls: components["schemas"]["ControlSaid"][];
+            /** @description Degrees of freedom that the columns of a Latin square cost; 0 for other designs. */
+            covariates: number;
             /**
              * Format: int32
              * @description Days since sowing.
@@ -1815,12 +2827,17 @@ export interface components {
             /** @description Number of readings taken. */
             readings: number;
             reveal?: components["schemas"]["RevealView"] | null;
+            rotation?: components["schemas"]["RotationView"] | null;
             /** @description When the first record sealed the plan. */
             sealed_at?: string | null;
             /** @description What each treatment gets. */
             sheet: components["schemas"]["Sheet"];
+            /** @description Day on which sowing is meant, `YYYY-MM-DD`. */
+            sow_planned?: string | null;
             /** @description Day 0, `YYYY-MM-DD`. */
             sown_on?: string | null;
+            /** @description How much units of one treatment are taken to differ, and from what. */
+            spread: components["schemas"]["Spread"];
             /** @description The band of eight stations. */
             stations: components["schemas"]["Station"][];
             /** @description What the next undo takes back. */
@@ -1852,6 +2869,8 @@ export interface components {
         };
         /** @description A unit under its code. */
         UnitView: {
+            /** @description What its block is called; null where units are compared over the whole rack. */
+            block?: string | null;
             /** @description Blind code. */
             code: string;
             /** @description First or last slot of its level. */
@@ -1861,6 +2880,11 @@ export interface components {
              * @description Level, 1 the lowest.
              */
             level: number;
+            /**
+             * Format: int32
+             * @description Level on which it stands now, after the moves made.
+             */
+            level_now: number;
             /** @description Why it was written off. */
             lost?: string | null;
             /**
@@ -1868,6 +2892,11 @@ export interface components {
              * @description Slot, 1 at the left.
              */
             slot: number;
+            /**
+             * Format: int32
+             * @description Slot in which it stands now.
+             */
+            slot_now: number;
             /** @description Index of the treatment; null until the reveal. */
             treatment?: number | null;
             /** @description Place in the walk past the rack, from 0. */
@@ -2024,6 +3053,135 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    people_ask_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskHereSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calendar_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AwaySent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calendar_not_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calendar_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+        };
+    };
+    calendar_ics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+        };
+    };
     farm_catalogue: {
         parameters: {
             query?: never;
@@ -2089,6 +3247,120 @@ export interface operations {
             };
         };
     };
+    people_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+        };
+    };
+    people_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_picture: {
         parameters: {
             query?: never;
@@ -2108,6 +3380,258 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Picture"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    stores_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+        };
+    };
+    stores_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ItemSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stores_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemoveSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stores_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stores_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stores_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CsvSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             422: {
@@ -2482,6 +4006,46 @@ export interface operations {
             };
         };
     };
+    labels_get: {
+        parameters: {
+            query: {
+                /** @description Address under which a phone finds this program, for instance `http://192.168.1.20:4747`. */
+                base: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Labels"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     match_sheet_put: {
         parameters: {
             query?: never;
@@ -2514,6 +4078,35 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    materials_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"][];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2583,6 +4176,45 @@ export interface operations {
             };
         };
     };
+    calendar_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveSent"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tend_note: {
         parameters: {
             query?: never;
@@ -2613,6 +4245,35 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tell_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2784,6 +4445,47 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calendar_plan_sowing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SowingSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,6 +2,7 @@ import { useIsMutating, useQuery } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { NavLink } from "react-router";
 import { outbox } from "../api/outbox";
+import { useIsOwner } from "../queries/people";
 import { todayQuery } from "../queries/trial";
 import { text } from "../text/en";
 import { saved } from "./saved";
@@ -10,6 +11,7 @@ import { Shortcuts } from "./Shortcuts";
 /** The edge of the bench: the places one can go, and whether all is saved. */
 export function BenchEdge() {
   const today = useQuery(todayQuery);
+  const owner = useIsOwner();
   const [help, setHelp] = useState(false);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -36,6 +38,8 @@ export function BenchEdge() {
           <NavLink to="/trials" end>
             {text.frame.trials}
           </NavLink>
+          <NavLink to="/stores">{text.frame.stores}</NavLink>
+          {owner && <NavLink to="/people">{text.frame.people}</NavLink>}
         </nav>
         <SavingState />
         <button type="button" className="key" aria-label={text.frame.shortcuts} onClick={() => setHelp(!help)}>

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { NavLink, Outlet, useOutletContext, useParams } from "react-router";
+import { NavLink, Outlet, useLocation, useOutletContext, useParams } from "react-router";
 import type { TrialView } from "../api/client";
+import { useIsOwner } from "../queries/people";
 import { trialQuery } from "../queries/trial";
 import { isStation, text } from "../text/en";
 import { Head } from "./Head";
@@ -24,6 +25,9 @@ function beside(trial: TrialView): string {
 export function TrialFrame() {
   const { id = "" } = useParams();
   const trial = useQuery(trialQuery(id));
+  const owner = useIsOwner();
+  // Plans are the owner's; records are anybody's who signed in to take them.
+  const planning = /\/(ask|match|place|mix|judge)$/.test(useLocation().pathname);
   if (!trial.data) {
     return (
       <>
@@ -40,7 +44,10 @@ export function TrialFrame() {
       <Line trial={trial.data} />
       <main className="sheet with-ledger">
         <section className="station">
-          <Outlet context={trial.data} />
+          {!owner && trial.data.reveal === null && <p className="blind-note">{text.people.blind}</p>}
+          <fieldset className="station-field" disabled={!owner && planning}>
+            <Outlet context={trial.data} />
+          </fieldset>
         </section>
         <Ledger trial={trial.data} />
       </main>

@@ -8,14 +8,22 @@ import { Trouble } from "../frame/Trouble";
 import { longDate } from "../marks/date";
 import { todayQuery, trialsQuery, useJob } from "../queries/trial";
 import { text } from "../text/en";
+import { Ahead } from "./Ahead";
 import "./home.css";
 
 /** Where each kind of work is done; work without a station of its own is just marked done. */
 const stationOf: Record<Schemas["Job"], string | null> = {
+  soak: null,
   sow: "tend",
   end_blackout: null,
+  rotate: "tend",
+  water: null,
   feed: "mix",
   read: "tend",
+  observe: "tend",
+  photograph: null,
+  thin: null,
+  calibrate: null,
   harvest: "weigh",
 };
 
@@ -35,9 +43,10 @@ export function Today() {
             {view.due.length === 0 && <p>{text.today.nothing}</p>}
             <ul className="walk">
               {view.due.map((task) => (
-                <TaskRow key={`${task.trial_id} ${task.job}`} task={task} />
+                <TaskRow key={`${task.trial_id} ${task.label}`} task={task} />
               ))}
             </ul>
+            <Ahead />
           </>
         )}
       </main>
@@ -99,18 +108,23 @@ export function Stakes({ stakes, under }: StakesProps) {
 
 function TaskRow({ task }: { task: Schemas["Task"] }) {
   const queries = useQueryClient();
-  const job = useJob(task.trial_id);
+  const job = useJob(task.trial_id ?? "");
   const station = stationOf[task.job];
   return (
     <li className={task.late > 0 ? "late" : ""}>
       <span>{task.place}</span>
       <b>
-        {task.label}, {text.today.units(task.units)}
+        {task.label}
+        {task.units > 0 ? `, ${text.today.units(task.units)}` : ""}
       </b>
       <em>
-        {task.late > 0 ? text.today.late(task.late) : text.today.dueToday}: {task.trial}
+        {task.late > 0 ? text.today.late(task.late) : text.today.dueToday}
+        {task.trial ? `: ${task.trial}` : ""}
+        {task.mind && <small>{task.mind}</small>}
       </em>
-      {station ? (
+      {task.job === "calibrate" ? (
+        <Link to="/stores/meters">{text.today.start}</Link>
+      ) : station ? (
         <Link to={`/trials/${task.trial_id}/${station}`}>{text.today.start}</Link>
       ) : (
         <button

@@ -70,6 +70,7 @@ export const pictureQuery = (body: Schemas["PictureSent"]) =>
 /** Everything about a trial may have moved after a write. */
 export function refreshTrial(queries: QueryClient, id: string): Promise<void> {
   void queries.invalidateQueries({ queryKey: ["today"] });
+  void queries.invalidateQueries({ queryKey: ["calendar"] });
   return queries.invalidateQueries({ queryKey: ["trial", id] });
 }
 
@@ -79,6 +80,7 @@ type PlanPart =
   | { part: "rack"; rack: Schemas["Rack"] }
   | { part: "care"; care: Schemas["CarePlan"] }
   | { part: "feed"; feed: Schemas["FeedPlan"] }
+  | { part: "sowing"; on: string | null }
   | { part: "deal" };
 
 async function putPlan(id: string, change: PlanPart, version: number): Promise<TrialView> {
@@ -97,6 +99,8 @@ async function putPlan(id: string, change: PlanPart, version: number): Promise<T
       return answered(client.PUT("/api/v1/trials/{id}/care", { params, body: { care: change.care, version } }));
     case "feed":
       return answered(client.PUT("/api/v1/trials/{id}/feed", { params, body: { feed: change.feed, version } }));
+    case "sowing":
+      return answered(client.PUT("/api/v1/trials/{id}/sowing", { params, body: { on: change.on, version } }));
     case "deal":
       return answered(client.POST("/api/v1/trials/{id}/deal", { params, body: { version } }));
   }
@@ -115,6 +119,7 @@ export function usePlan(id: string) {
       queries.setQueryData(trialQuery(id).queryKey, trial);
       void queries.invalidateQueries({ queryKey: ["trial", id, "mix"] });
       void queries.invalidateQueries({ queryKey: ["today"] });
+      void queries.invalidateQueries({ queryKey: ["calendar"] });
     },
     onError: () => void queries.invalidateQueries({ queryKey: ["trial", id] }),
   });

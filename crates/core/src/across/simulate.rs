@@ -51,6 +51,16 @@ fn tenth(value: f64) -> f64 {
 
 impl Room {
     /// A room with this truth and seed.
+    ///
+    /// ```
+    /// use iron_twin_core::across::simulate::{Room, Truth};
+    /// let truth = Truth {
+    ///     control_g: 300.0, gain_g: vec![0.0, 40.0], level_sd_g: 10.0, tray_sd_g: 15.0, edge_g: 5.0, ec: vec![0.2, 1.6],
+    ///     height_mm: 70.0, days: 10,
+    /// };
+    /// let (mut a, mut b) = (Room::new(truth.clone(), 7), Room::new(truth, 7));
+    /// assert_eq!(a.ph_reading(), b.ph_reading(), "the same seed plays the same season");
+    /// ```
     #[must_use]
     pub fn new(truth: Truth, seed: u64) -> Self {
         Self { truth, random: ChaCha8Rng::seed_from_u64(seed) }
@@ -63,6 +73,18 @@ impl Room {
     }
 
     /// What each dealt tray comes to.
+    ///
+    /// ```
+    /// use iron_twin_core::{across::simulate::{Room, Truth}, place::{Rack, deal::deal}};
+    /// let truth = Truth {
+    ///     control_g: 300.0, gain_g: vec![0.0, 40.0], level_sd_g: 10.0, tray_sd_g: 15.0, edge_g: 5.0, ec: vec![0.2, 1.6],
+    ///     height_mm: 70.0, days: 10,
+    /// };
+    /// let units = deal(&Rack::default(), 2, 1).unwrap();
+    /// let trays = Room::new(truth, 7).trays(&units, 4);
+    /// assert_eq!(trays.len(), 16);
+    /// assert!(trays.iter().all(|t| t.net_g > 200.0 && t.net_g < 450.0));
+    /// ```
     pub fn trays(&mut self, units: &[Dealt], used_slots: u32) -> Vec<Tray> {
         let levels = units.iter().map(|u| u.position.level).max().unwrap_or(0);
         let level_effects: Vec<f64> = (0..levels).map(|_| self.truth.level_sd_g * self.normal()).collect();
@@ -81,6 +103,17 @@ impl Room {
     }
 
     /// Height on a day: a logistic rise to the final height.
+    ///
+    /// ```
+    /// use iron_twin_core::{across::simulate::{Room, Truth}, place::{Rack, deal::deal}};
+    /// let truth = Truth {
+    ///     control_g: 300.0, gain_g: vec![0.0, 40.0], level_sd_g: 10.0, tray_sd_g: 15.0, edge_g: 5.0, ec: vec![0.2, 1.6],
+    ///     height_mm: 70.0, days: 10,
+    /// };
+    /// let mut room = Room::new(truth, 7);
+    /// let tray = room.trays(&deal(&Rack::default(), 2, 1).unwrap(), 4)[0].clone();
+    /// assert!(room.height_on(&tray, 2) < room.height_on(&tray, 10));
+    /// ```
     pub fn height_on(&mut self, tray: &Tray, day: u32) -> f64 {
         let middle = 0.5 * f64::from(self.truth.days);
         let share = 1.0 / (1.0 + (-(f64::from(day) - middle) / (0.13 * f64::from(self.truth.days))).exp());
@@ -88,12 +121,32 @@ impl Room {
     }
 
     /// A reading of EC, mS/cm.
+    ///
+    /// ```
+    /// use iron_twin_core::{across::simulate::{Room, Truth}, place::{Rack, deal::deal}};
+    /// let truth = Truth {
+    ///     control_g: 300.0, gain_g: vec![0.0, 40.0], level_sd_g: 10.0, tray_sd_g: 15.0, edge_g: 5.0, ec: vec![0.2, 1.6],
+    ///     height_mm: 70.0, days: 10,
+    /// };
+    /// let mut room = Room::new(truth, 7);
+    /// let tray = room.trays(&deal(&Rack::default(), 2, 1).unwrap(), 4)[0].clone();
+    /// assert!((room.ec_reading(&tray) - tray.ec).abs() < 0.5);
+    /// ```
     pub fn ec_reading(&mut self, tray: &Tray) -> f64 {
         let value = tray.ec * (1.0 + 0.03 * self.normal());
         (value.max(0.0) * 100.0).round() / 100.0
     }
 
     /// A reading of pH.
+    ///
+    /// ```
+    /// use iron_twin_core::across::simulate::{Room, Truth};
+    /// let truth = Truth {
+    ///     control_g: 300.0, gain_g: vec![0.0, 40.0], level_sd_g: 10.0, tray_sd_g: 15.0, edge_g: 5.0, ec: vec![0.2, 1.6],
+    ///     height_mm: 70.0, days: 10,
+    /// };
+    /// assert!((4.0..8.0).contains(&Room::new(truth, 7).ph_reading()));
+    /// ```
     pub fn ph_reading(&mut self) -> f64 {
         tenth(6.1 + 0.12 * self.normal())
     }

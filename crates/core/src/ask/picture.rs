@@ -48,13 +48,13 @@ pub const MOST_UNITS: usize = 16;
 /// What `treatments` treatments (control included) could see with 2 to [`MOST_UNITS`] units each.
 ///
 /// Two treatments without blocks give the classic two-sample t computation; with `per_block` above 0 each
-/// block holds every treatment so many times; with more treatments each is compared with the control after Dunnett.
+/// block holds every treatment so many times, and `covariates` cost so many degrees of freedom more (columns of a square); with more treatments each is compared with the control after Dunnett.
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for a spread or margin that is not above zero, or fewer than two treatments.
 ///
 /// ```
-/// let picture = iron_twin_core::ask::picture::picture(2, 4, 0, 8.0, 10.0)?;
+/// let picture = iron_twin_core::ask::picture::picture(2, 4, 0, 0, 8.0, 10.0)?;
 /// // R 4.2.2: power.t.test(n = 4, power = 0.8)$delta is 2.38075 standard deviations.
 /// let four = picture.sights.iter().find(|s| s.units == 4).unwrap();
 /// assert!((four.smallest_percent - 8.0 * 2.38075).abs() < 0.01);
@@ -64,6 +64,7 @@ pub fn picture(
     treatments: usize,
     planned_units: usize,
     per_block: usize,
+    covariates: usize,
     cv_percent: f64,
     margin_percent: f64,
 ) -> Result<Picture, StatsError> {
@@ -76,18 +77,26 @@ pub fn picture(
         treatments,
         units,
         blocks: blocks_of(units, per_block),
-        covariates: 0,
+        covariates,
         confidence: 0.95,
     };
     let effect = margin_percent / cv_percent;
+    // Squares are whole: as many units as treatments, or twice as many.
+    let whole = |units: &usize| covariates == 0 || (units.is_multiple_of(treatments) && plan(*units).df() >= 1.0);
+    // In a square two treatments change places over whole cycles of rows, each of two rows at least.
+    let floor = |plan: PowerPlan| match covariates {
+        0 => plan.smallest_redeal_p(),
+        _ => 0.5f64.powi((plan.units / 2) as i32 - 1).min(1.0),
+    };
     let sights: Vec<Sight> = (2..=MOST_UNITS.max(planned_units.min(48)))
+        .filter(whole)
         .map(|units| {
             let plan = plan(units);
             Ok(Sight {
                 units,
                 smallest_percent: cv_percent * plan.smallest_detectable(USUAL_POWER)?,
                 power: plan.power(effect)?,
-                smallest_redeal_p: plan.smallest_redeal_p(),
+                smallest_redeal_p: floor(plan),
             })
         })
         .collect::<Result<_, StatsError>>()?;
@@ -95,7 +104,9 @@ pub fn picture(
         cv_percent,
         margin_percent,
         planned: sights.iter().position(|s| s.units == planned_units),
-        units_needed: fewest_units(1, |n| plan(n).power(effect).is_ok_and(|p| p >= USUAL_POWER)),
+        units_needed: fewest_units(if covariates > 0 { treatments } else { 1 }, |n| {
+            plan(n).power(effect).is_ok_and(|p| p >= USUAL_POWER)
+        }),
         sights,
     })
 }
@@ -106,7 +117,7 @@ mod tests {
 
     #[test]
     fn more_units_see_smaller_differences() {
-        let picture = picture(4, 4, 1, 8.0, 10.0).unwrap();
+        let picture = picture(4, 4, 1, 0, 8.0, 10.0).unwrap();
         assert!(picture.sights.windows(2).all(|w| w[0].smallest_percent > w[1].smallest_percent));
         assert!(picture.sights.windows(2).all(|w| w[0].power < w[1].power));
         assert_eq!(picture.sights[picture.planned.unwrap()].units, 4);
@@ -116,7 +127,7 @@ mod tests {
 
     #[test]
     fn fuller_blocks_leave_more_degrees_of_freedom() {
-        let sees = |per_block| picture(2, 8, per_block, 8.0, 10.0).unwrap().sights[6].smallest_percent;
+        let sees = |per_block| picture(2, 8, per_block, 0, 8.0, 10.0).unwrap().sights[6].smallest_percent;
         assert!(sees(0) < sees(4) && sees(4) < sees(2) && sees(2) < sees(1));
         assert_eq!((blocks_of(8, 0), blocks_of(8, 2), blocks_of(1, 2)), (1, 4, 1));
     }
@@ -124,7 +135,7 @@ mod tests {
     #[test]
     fn nonsense_is_refused() {
         for (treatments, cv, margin) in [(1, 8.0, 10.0), (2, 0.0, 10.0), (2, 8.0, f64::NAN), (2, 8.0, -1.0)] {
-            assert!(picture(treatments, 4, 0, cv, margin).is_err());
+            assert!(picture(treatments, 4, 0, 0, cv, margin).is_err());
         }
     }
 }

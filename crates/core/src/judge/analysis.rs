@@ -1,13 +1,17 @@
 //! The comparison of treatments with the control. `iron-twin analyse` and the Judge screen both call it.
 
 use super::kinds;
-use super::result::Analysis;
+use super::result::{Analysis, LookOut};
 use super::sentence::Wording;
 use super::table::Table;
 use super::verdict::{Better, Goal};
+use super::warnings::{Severity, Warning};
 use crate::ask::measures::Kind;
+use crate::place::plan::Together;
 use crate::quantity::Margin;
 use crate::stats::StatsError;
+use crate::stats::distributions::{normal_quantile_upper, normal_upper};
+use crate::stats::looks::{Spending, error_of, limits};
 
 /// Whether treatments are taken to scatter alike.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -27,6 +31,17 @@ pub enum Scale {
     Difference,
     /// Treatment over control, on logarithms.
     Ratio,
+}
+
+/// A look before the end, or the last one, as it was planned.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Look {
+    /// How the error allowance is spent.
+    pub spending: Spending,
+    /// Shares of the trial at which somebody looks, rising to 1.
+    pub at: Vec<f64>,
+    /// Which of them this is, counted from 1.
+    pub now: usize,
 }
 
 /// What is asked of a table.
@@ -50,6 +65,10 @@ pub struct Question {
     pub expected_units: Option<usize>,
     /// Seed for anything sampled.
     pub seed: u64,
+    /// The planned look that this analysis is; None where only the end was planned.
+    pub look: Option<Look>,
+    /// Shares of the trial at which somebody analysed it unplanned.
+    pub unplanned_looks: Vec<f64>,
     /// How the sentences name things.
     pub wording: Wording,
 }
@@ -66,6 +85,8 @@ impl Default for Question {
             tau: None,
             expected_units: None,
             seed: 1,
+            look: None,
+            unplanned_looks: Vec::new(),
             wording: Wording::default(),
         }
     }
@@ -108,6 +129,15 @@ pub enum AnalyseError {
         /// The kind.
         kind: &'static str,
     },
+    /// A design whose analysis this kind of measure does not have.
+    #[error("{design} is analysed for amounts{}, not for --kind {kind}; give the columns instead of the plan",
+        if *design == "a split plot" { "" } else { ", counts and shares" })]
+    DesignForKind {
+        /// The design.
+        design: &'static str,
+        /// The kind.
+        kind: &'static str,
+    },
     /// A margin in units where only a ratio makes sense.
     #[error("--kind {kind} takes a margin in per cent, such as 20%, not {given}")]
     MarginInUnits {
@@ -122,6 +152,9 @@ pub enum AnalyseError {
     /// A day up to which no mean can be taken.
     #[error("--tau must be a day above 0, got {0}")]
     Tau(f64),
+    /// Growth is a track: units over days.
+    #[error("growth is compared unit by unit over days; give --unit COL and --day COL")]
+    NeedsDays,
     /// Blocks keep a treatment apart.
     #[error(
         "treatment '{0}' never shares a block, directly or through others, with the control; leave out --block or add a block that holds both"
@@ -152,10 +185,55 @@ pub enum AnalyseError {
 /// ```
 pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
     check(table, question)?;
-    kinds::analyse(table, question)
+    let Some(look) = &question.look else {
+        let mut analysis = kinds::analyse(table, question)?;
+        analysis.warnings.extend(unplanned(question)?);
+        return Ok(analysis);
+    };
+    let allowance = 1.0 - question.confidence;
+    let limit_z = limits(look.spending, &look.at[..look.now], allowance).map_err(AnalyseError::Stats)?[look.now - 1];
+    // What a limit in z leaves outside is carried over to t, Dunnett and the deals alike (Jennison and Turnbull 2000,
+    // significance levels). Very early looks leave next to nothing, but a confidence below one.
+    let confidence = 1.0 - (2.0 * normal_upper(limit_z)).max(1e-12);
+    let stricter = Question { confidence, look: None, ..question.clone() };
+    let mut analysis = kinds::analyse(table, &stricter)?;
+    analysis.confidence = question.confidence;
+    analysis.look = Some(LookOut {
+        now: look.now,
+        planned: look.at.len(),
+        share: look.at[look.now - 1],
+        spending: look.spending,
+        limit_z,
+        confidence,
+    });
+    analysis.warnings.extend(unplanned(question)?);
+    Ok(analysis)
 }
 
-fn check(table: &Table, question: &Question) -> Result<(), AnalyseError> {
+/// What looks that nobody had planned did to the error: each was a further chance to be fooled.
+fn unplanned(question: &Question) -> Result<Option<Warning>, AnalyseError> {
+    if question.unplanned_looks.is_empty() {
+        return Ok(None);
+    }
+    let mut shares = question.unplanned_looks.clone();
+    if shares.last().is_some_and(|last| *last < 1.0) {
+        shares.push(1.0);
+    }
+    let usual = normal_quantile_upper(0.5 * (1.0 - question.confidence));
+    let error = error_of(&shares, &vec![usual; shares.len()]).map_err(AnalyseError::Stats)?;
+    let (times, was) = (question.unplanned_looks.len(), 100.0 * (1.0 - question.confidence));
+    Ok(Some(Warning {
+        code: "unplanned_looks",
+        severity: Severity::Serious,
+        message: format!(
+            "it was analysed {times} time{} before the end without having planned to; stopping at whichever look pleases is wrong {:.0} times in 100 where nothing differs, instead of {was:.0}",
+            if times == 1 { "" } else { "s" },
+            100.0 * error
+        ),
+    }))
+}
+
+pub(crate) fn check(table: &Table, question: &Question) -> Result<(), AnalyseError> {
     if !(question.confidence > 0.0 && question.confidence < 1.0) {
         return Err(AnalyseError::Confidence(question.confidence));
     }
@@ -168,7 +246,31 @@ fn check(table: &Table, question: &Question) -> Result<(), AnalyseError> {
     if let (Scale::Ratio, Some(Margin::Absolute(value))) = (question.scale, question.margin) {
         return Err(AnalyseError::AbsoluteMarginOnRatio(value));
     }
+    if let Some(look) = &question.look
+        && !(1..=look.at.len()).contains(&look.now)
+    {
+        let (min, max, got) = (1.0, look.at.len() as f64, look.now as f64);
+        return Err(AnalyseError::Stats(StatsError::OutOfRange { what: "the look", min, max, got }));
+    }
+    check_design(table, question)?;
     check_kind(table, question)
+}
+
+/// What a design asks of the kind of measure.
+fn check_design(table: &Table, question: &Question) -> Result<(), AnalyseError> {
+    let kind = table.kind;
+    let refused = |design| Err(AnalyseError::DesignForKind { design, kind: kind.word() });
+    let tallied = matches!(kind, Kind::Amount | Kind::Count | Kind::Share);
+    match table.dealing.together {
+        Together::LatinSquare if !tallied => refused("a Latin square"),
+        Together::SwapOver if !tallied => refused("a swap-over"),
+        Together::SplitPlot if kind != Kind::Amount => refused("a split plot"),
+        _ if table.dealing.within.is_some() && !tallied => refused("a deal limited by balance"),
+        together if question.variance == Variance::Unequal && together != Together::Free => {
+            Err(AnalyseError::UnequalWithDesign)
+        }
+        _ => Ok(()),
+    }
 }
 
 /// What an option says must make sense for the kind of measure.

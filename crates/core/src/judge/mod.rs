@@ -1,9 +1,11 @@
 //! Judge: every treatment against the control, with its interval, its re-deal, its verdict and its sentence.
 //!
-//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `deciding` and `verdict` decide, `sentence` says it, `ledger` audits the trial.
+//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `dealing` counts the deals, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it, `ledger` audits the trial.
 
 pub mod analysis;
+mod dealing;
 mod deciding;
+mod factors;
 pub mod holm;
 mod kinds;
 pub mod ledger;
@@ -11,6 +13,7 @@ pub mod report_text;
 pub mod result;
 pub mod sentence;
 pub mod table;
+pub mod tracks;
 mod units;
 pub mod verdict;
 pub mod warnings;

@@ -2,6 +2,7 @@
 
 use super::result::{Analysis, Contrast};
 use super::sentence::figure;
+use super::tracks::GrowthCompared;
 use crate::ask::measures::Kind;
 use std::fmt::Write;
 
@@ -39,6 +40,14 @@ fn table(out: &mut String, head: &[String], rows: &[Vec<String>]) {
 }
 
 /// A summary that ends in one plain sentence for each treatment.
+///
+/// ```
+/// use iron_twin_core::judge::{analysis::{analyse, Question}, table::{read, Columns}};
+/// let columns = Columns { measure: "g".into(), treatment: "feed".into(), control: "water".into(), ..Columns::default() };
+/// let table = read(b"feed,g\nwater,312\nwater,321\nfull,401\nfull,384\n", &columns).unwrap();
+/// let page = iron_twin_core::judge::report_text::render(&analyse(&table, &Question::default()).unwrap(), "g");
+/// assert!(page.trim_end().lines().last().unwrap().contains("Full gave 76") || page.contains("Full gave 76"));
+/// ```
 #[must_use]
 pub fn render(analysis: &Analysis, measure: &str) -> String {
     let mut out = String::new();
@@ -52,6 +61,17 @@ pub fn render(analysis: &Analysis, measure: &str) -> String {
     };
     let what = if analysis.kind == Kind::Dose { "doses" } else { "treatments" };
     let _ = writeln!(out, "{measure}: {}, {} {what}, {} units{blocks}{samples}\n", d.name, d.treatments, d.units);
+    if let Some(look) = &analysis.look {
+        let _ = writeln!(
+            out,
+            "  look {} of {}, {} % of the trial: intervals at {} % so that all looks together keep to {} %\n",
+            look.now,
+            look.planned,
+            figure(100.0 * look.share),
+            figure(100.0 * look.confidence),
+            figure(100.0 * analysis.confidence)
+        );
+    }
     treatments(&mut out, analysis);
     if let Some(overall) = &analysis.overall {
         let df: Vec<String> = overall.df.iter().map(|v| figure(*v)).collect();
@@ -68,6 +88,7 @@ pub fn render(analysis: &Analysis, measure: &str) -> String {
         contrasts(&mut out, analysis);
     }
     curves(&mut out, analysis);
+    effects(&mut out, analysis);
     if !analysis.warnings.is_empty() {
         out.push('\n');
         for warning in &analysis.warnings {
@@ -79,6 +100,7 @@ pub fn render(analysis: &Analysis, measure: &str) -> String {
     }
     out.push('\n');
     let said = analysis.dose.iter().map(|d| d.sentence.as_str());
+    let said = said.chain(analysis.factors.iter().map(|f| f.sentence.as_str()));
     for sentence in analysis.contrasts.iter().map(|c| c.sentence.as_str()).chain(said) {
         let _ = writeln!(out, "{sentence}");
     }
@@ -146,9 +168,44 @@ fn contrasts(out: &mut String, analysis: &Analysis) {
         .collect();
     let versus = format!("against {}", analysis.contrasts[0].versus);
     let together = if analysis.contrasts.len() > 1 { "p, all together" } else { "p" };
-    let percent = figure(100.0 * analysis.confidence);
+    let percent = figure(100.0 * analysis.look.as_ref().map_or(analysis.confidence, |l| l.confidence));
     let head = [versus.as_str(), estimate, &format!("{percent} % from"), "to", together, "p, re-dealt"];
     out.push('\n');
+    table(out, &head.map(str::to_owned), &rows);
+}
+
+/// Crossed factors: what each does, over all combinations and within each.
+fn effects(out: &mut String, analysis: &Analysis) {
+    let Some(factors) = &analysis.factors else { return };
+    if let Some(test) = &factors.interaction.test {
+        let df: Vec<String> = test.df.iter().map(|v| figure(*v)).collect();
+        let _ = writeln!(
+            out,
+            "\n  Does one work differently with the other? F = {} ({} df), p {}\n",
+            figure(test.statistic),
+            df.join(" and "),
+            chance(Some(test.p))
+        );
+    }
+    let all = &factors.effects;
+    let estimates = aligned(all.iter().map(|e| Some(e.contrast.estimate)));
+    let lows = aligned(all.iter().map(|e| limits(&e.contrast).low));
+    let highs = aligned(all.iter().map(|e| limits(&e.contrast).high));
+    let rows: Vec<Vec<String>> = (0..all.len())
+        .map(|i| {
+            let c = &all[i].contrast;
+            let over = if all[i].at.is_none() { " (over all)" } else { "" };
+            vec![
+                format!("{}{over}", c.treatment),
+                estimates[i].clone(),
+                lows[i].clone(),
+                highs[i].clone(),
+                chance(limits(c).p),
+                chance(c.randomisation.as_ref().map(|r| r.p)),
+            ]
+        })
+        .collect();
+    let head = ["effect", "against its reference", "from", "to", "p", "p, re-dealt"];
     table(out, &head.map(str::to_owned), &rows);
 }
 
@@ -179,4 +236,52 @@ fn curves(out: &mut String, analysis: &Analysis) {
         );
         line("S-shaped curve", "log_logistic", text);
     }
+}
+
+/// Growth compared, as a page for the terminal: every feature against the control, and what was learned.
+///
+/// ```
+/// use iron_twin_core::judge::{analysis::Question, report_text::growth_page, table::{read, Columns}, tracks::compare_growth};
+/// let mut csv = "feed,tray,day,mm\n".to_owned();
+/// for (tray, top) in [80.0, 84.0, 99.0, 103.0].into_iter().enumerate() {
+///     for day in 0..9 {
+///         let mm = top / (1.0 + (4.0 - f64::from(day)).exp());
+///         csv += &format!("{},t{tray},{day},{mm}\n", if tray < 2 { "water" } else { "full" });
+///     }
+/// }
+/// let columns = Columns {
+///     measure: "mm".into(), treatment: "feed".into(), control: "water".into(), unit: Some("tray".into()), day: Some("day".into()),
+///     ..Columns::default()
+/// };
+/// let growth = compare_growth(&read(csv.as_bytes(), &columns).unwrap(), &Question::default()).unwrap();
+/// assert!(growth_page(&growth, "mm").starts_with("mm: growth of 4 units, logistic curves"));
+/// ```
+#[must_use]
+pub fn growth_page(growth: &GrowthCompared, measure: &str) -> String {
+    let mut out = format!("{measure}: growth of {} units, {} curves\n\n", growth.units.len(), growth.shape);
+    let number = |v: Option<f64>| v.map_or_else(|| "-".into(), figure);
+    let rows: Vec<Vec<String>> = growth
+        .features
+        .iter()
+        .filter_map(|f| f.analysis.as_ref().map(|a| (f.name, a)))
+        .flat_map(|(name, a)| a.contrasts.iter().map(move |c| (name, c)))
+        .map(|(name, c)| {
+            let l = limits(c);
+            let p = chance(c.p_holm);
+            vec![format!("{name}, {}", c.treatment), figure(c.estimate), number(l.low), number(l.high), p]
+        })
+        .collect();
+    table(&mut out, &["against the control", "difference", "from", "to", "p, Holm"].map(str::to_owned), &rows);
+    out.push('\n');
+    for curve in growth.units.iter().filter(|u| u.asymptote.is_none() || u.still_rising) {
+        let why = if curve.still_rising { "growth had not slowed down yet" } else { &curve.stopped };
+        let _ = writeln!(out, "! {}: {why}", curve.unit);
+    }
+    for feature in &growth.features {
+        let said = feature.analysis.iter().flat_map(|a| &a.contrasts).map(|c| c.sentence.as_str());
+        for sentence in said.chain(feature.why_not.as_deref()) {
+            let _ = writeln!(out, "{}: {sentence}", super::sentence::capitalised(feature.name));
+        }
+    }
+    out
 }

@@ -4,6 +4,7 @@ use super::table::Dropped;
 use super::verdict::{Better, Doubt, Goal, Verdict};
 use super::warnings::Warning;
 use crate::ask::measures::Kind;
+use crate::stats::looks::Spending;
 use serde::Serialize;
 
 /// How many rows came in.
@@ -213,6 +214,12 @@ pub struct Residual {
     /// Within a unit, where they have samples.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub within_unit_sd: Option<f64>,
+    /// Split plot: between lamps or pumps of one level.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub between_fixtures_sd: Option<f64>,
+    /// Split plot: degrees of freedom by which lamps are judged; `df` is that inside them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fixtures_df: Option<f64>,
 }
 
 /// Limits and p that hold for all contrasts together.
@@ -367,6 +374,63 @@ pub struct Contrast {
     pub caveat: Option<String>,
 }
 
+/// What crossed factors do together.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct InteractionOut {
+    /// F test of all that goes beyond adding up; null without spread.
+    pub test: Option<OverallOut>,
+    /// Whether it is there at the confidence asked for.
+    pub found: bool,
+    /// Two by two: the gain with both, less what the two gain singly.
+    pub difference: Option<Contrast>,
+}
+
+/// What one level of one factor does against its reference.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct EffectOut {
+    /// The factor.
+    pub factor: String,
+    /// Levels of the other factors; null where it is taken over all of them.
+    pub at: Option<String>,
+    /// The comparison. `simultaneous` holds for all levels (and all places) of this factor together.
+    #[serde(flatten)]
+    pub contrast: Contrast,
+}
+
+/// Crossed factors taken apart.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FactorsOut {
+    /// The factors.
+    pub names: Vec<String>,
+    /// Whether one works differently with another.
+    pub interaction: InteractionOut,
+    /// Over all combinations, and within each.
+    pub effects: Vec<EffectOut>,
+    /// What was learned, in plain words.
+    pub sentence: String,
+}
+
+/// A planned look before the end, or the last one.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LookOut {
+    /// Which look it is, from 1.
+    pub now: usize,
+    /// How many are planned.
+    pub planned: usize,
+    /// Share of the trial that is in.
+    pub share: f64,
+    /// How the error allowance is spent.
+    pub spending: Spending,
+    /// The |z| that this look must pass.
+    pub limit_z: f64,
+    /// Confidence that the intervals of this look are given at, so that all looks together keep to the one asked for.
+    pub confidence: f64,
+}
+
 /// The whole answer. Serialises to the format `iron-twin/analysis/1`.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -402,6 +466,12 @@ pub struct Analysis {
     /// Doses: the curves.
     #[serde(flatten, skip_serializing_if = "Option::is_none")]
     pub dose: Option<DoseOut>,
+    /// Crossed factors taken apart.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub factors: Option<FactorsOut>,
+    /// The planned look that this is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub look: Option<LookOut>,
     /// Each treatment against the control.
     pub contrasts: Vec<Contrast>,
     /// Goal best: the treatments that may be the best at this confidence.

@@ -57,7 +57,7 @@ pub(crate) fn figure(value: f64) -> String {
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
 
-fn capitalised(text: &str) -> String {
+pub(crate) fn capitalised(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
@@ -86,7 +86,7 @@ pub(crate) enum Terms {
 }
 
 impl Terms {
-    fn is_ratio(self) -> bool {
+    pub(crate) fn is_ratio(self) -> bool {
         matches!(self, Self::Ratio | Self::Count)
     }
 

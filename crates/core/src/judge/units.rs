@@ -2,6 +2,7 @@
 
 use super::result::Design;
 use super::table::Table;
+use crate::place::plan::Together;
 use crate::stats::linear::{MeansFit, Observation};
 
 /// The units of a table, each by its mean.
@@ -10,20 +11,25 @@ pub(crate) struct Units {
     pub rows: Vec<Observation>,
     pub samples: Vec<usize>,
     pub counts: Vec<usize>,
+    /// Starting sizes that limited the deal, one a unit.
+    pub starts: Vec<f64>,
 }
 
 impl Units {
     pub(crate) fn of(observations: &[Observation], table: &Table) -> Self {
         let mut rows: Vec<Observation> = Vec::new();
         let mut samples = Vec::new();
+        let mut starts = Vec::new();
         let mut place = vec![usize::MAX; table.units.len()];
-        for o in observations {
+        for (o, beside) in observations.iter().zip(&table.beside) {
             if place[o.unit] == usize::MAX {
                 place[o.unit] = rows.len();
                 rows.push(Observation { value: 0.0, baseline: 0.0, ..*o });
                 samples.push(0);
+                starts.push(0.0);
             }
             let row = &mut rows[place[o.unit]];
+            starts[place[o.unit]] += beside.start;
             row.value += o.value;
             row.baseline += o.baseline;
             samples[place[o.unit]] += 1;
@@ -36,7 +42,18 @@ impl Units {
             }
             counts[row.treatment] += 1;
         }
-        Self { rows, samples, counts }
+        starts.iter_mut().zip(&samples).for_each(|(s, &n)| *s /= n as f64);
+        Self { rows, samples, counts, starts }
+    }
+
+    /// Whether the treatments' mean starting sizes lie within this share of the mean of all; rounding must not decide.
+    pub(crate) fn starts_within(&self, within: f64) -> bool {
+        let mut sums = vec![0.0; self.counts.len()];
+        self.rows.iter().zip(&self.starts).for_each(|(row, start)| sums[row.treatment] += start);
+        let means = || sums.iter().zip(&self.counts).map(|(sum, &n)| sum / n as f64);
+        let all = self.starts.iter().sum::<f64>() / self.starts.len() as f64;
+        let (lowest, highest) = (means().fold(f64::INFINITY, f64::min), means().fold(f64::NEG_INFINITY, f64::max));
+        highest - lowest <= within * all.abs() * (1.0 + 1e-9)
     }
 
     pub(crate) fn have_samples(&self) -> bool {
@@ -66,7 +83,9 @@ impl Units {
 /// The design that the table's columns show.
 pub(crate) fn design(table: &Table, units: &Units) -> Design {
     let blocks = table.blocks.len();
-    let name = if blocks == 0 {
+    let name = if let Some(name) = by_plan(table) {
+        name
+    } else if blocks == 0 {
         "completely randomised"
     } else {
         let (treatments, mut cells) = (table.treatments.len(), std::collections::HashMap::new());
@@ -88,5 +107,17 @@ pub(crate) fn design(table: &Table, units: &Units) -> Design {
             units.samples.iter().copied().min().unwrap_or(0),
             units.samples.iter().copied().max().unwrap_or(0),
         ],
+    }
+}
+
+/// The design where columns alone could not tell it.
+fn by_plan(table: &Table) -> Option<&'static str> {
+    match (table.dealing.together, table.factors.is_empty(), table.blocks.is_empty()) {
+        (Together::LatinSquare, ..) => Some("Latin square"),
+        (Together::SwapOver, ..) => Some("swap-over"),
+        (Together::SplitPlot, ..) => Some("split plot"),
+        (Together::Free, false, true) => Some("factorial, completely randomised"),
+        (Together::Free, false, false) => Some("factorial in blocks"),
+        (Together::Free, true, _) => None,
     }
 }

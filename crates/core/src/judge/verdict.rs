@@ -54,6 +54,11 @@ pub enum Verdict {
 
 impl Verdict {
     /// Whether the verdict claims a difference in one direction.
+    ///
+    /// ```
+    /// use iron_twin_core::judge::verdict::Verdict;
+    /// assert!(Verdict::Better.claims_difference() && !Verdict::Same.claims_difference());
+    /// ```
     #[must_use]
     pub fn claims_difference(self) -> bool {
         matches!(self, Self::BetterByMargin | Self::WorseByMargin | Self::Better | Self::Worse)
@@ -71,6 +76,11 @@ pub struct Gain {
 
 impl Gain {
     /// Turns limits of treatment minus control into limits of the gain.
+    ///
+    /// ```
+    /// use iron_twin_core::judge::verdict::{Better, Gain};
+    /// assert_eq!(Gain::of(-3.0, -1.0, Better::Lower), Gain { low: 1.0, high: 3.0 });
+    /// ```
     #[must_use]
     pub fn of(low: f64, high: f64, better: Better) -> Self {
         match better {

@@ -73,6 +73,16 @@ pub(crate) fn of_units(table: &Table, question: &Question, units: &Units) -> Vec
     }
     found.extend(uninformative_blocks(table));
     found.extend(units_lost(table, question, units));
+    if let Some(within) = table.dealing.within.filter(|w| !units.starts_within(*w)) {
+        found.push(warning(
+            "deal_outside_bound",
+            Severity::Serious,
+            format!(
+                "the treatments' mean starting sizes lie further apart than the {} % that the plan admitted, so all deals are counted; check the plan, or which units were lost",
+                super::sentence::figure(100.0 * within)
+            ),
+        ));
+    }
     if !table.dropped.is_empty() {
         let (left, all) = (table.dropped.len(), table.rows);
         found.push(warning("rows_dropped", Severity::Minor, format!("{left} of {all} rows could not be used")));

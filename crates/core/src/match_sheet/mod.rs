@@ -1,6 +1,8 @@
 //! Match: what each treatment gets, condition by condition, and whether exactly one thing differs.
 
+pub mod composition;
 pub mod conditions;
+pub mod controls;
 
 use serde::{Deserialize, Serialize};
 
@@ -24,6 +26,52 @@ pub struct Sheet {
     pub conditions: Vec<String>,
     /// The treatments, control first.
     pub treatments: Vec<SheetTreatment>,
+    /// On what terms products are compared.
+    #[serde(default)]
+    pub basis: Basis,
+    /// Whether all are cared for alike.
+    #[serde(default)]
+    pub care: CareRule,
+    /// Why there is no plain water, where the grower waives it.
+    #[serde(default)]
+    pub waiver: String,
+}
+
+/// On what terms products are compared.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Basis {
+    /// Each at the rate of its label: products as they are sold.
+    #[default]
+    LabelRate,
+    /// All at the same nitrogen.
+    EqualNitrogen,
+    /// All at the same EC.
+    EqualEc,
+    /// All at the same cost of a litre.
+    EqualCost,
+}
+
+/// Whether all are cared for alike.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum CareRule {
+    /// The same for all, whatever they seem to need.
+    #[default]
+    Identical,
+    /// Each as it needs; what it took is then a measure, not a fault.
+    AsNeeded,
+}
+
+/// One of several crossed factors.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct CrossedFactor {
+    /// Its name.
+    pub name: String,
+    /// Its level in each treatment.
+    pub levels: Vec<String>,
 }
 
 /// How many things differ from the control.
@@ -38,11 +86,35 @@ pub enum Differences {
     },
     /// Treatments and control are alike.
     None,
+    /// Two or more factors, every combination grown once: a factorial, which tells them apart.
+    Crossed {
+        /// The factors.
+        factors: Vec<String>,
+    },
+    /// Each treatment differs in one factor from another one, not always the control: water, feed, feed with additive.
+    Stepwise {
+        /// The factors.
+        factors: Vec<String>,
+        /// For each treatment but the control: its index, the one it is one step from, and the factor of that step.
+        steps: Vec<Step>,
+    },
     /// Two or more: no telling which one did it.
     Several {
         /// The factors.
         factors: Vec<String>,
     },
+}
+
+/// A treatment that differs from another in one factor alone.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Step {
+    /// Index of the treatment.
+    pub treatment: usize,
+    /// Index of the one it is compared with for this factor.
+    pub against: usize,
+    /// The factor.
+    pub factor: String,
 }
 
 /// What is wrong with a sheet.
@@ -69,6 +141,9 @@ pub enum SheetError {
     /// A row with cells missing.
     #[error("'{0}' lacks a value for some condition")]
     MissingValue(String),
+    /// Too long a reason.
+    #[error("the reason for going without plain water has at most {MOST_WAIVER} letters")]
+    Waiver,
     /// A cell that makes no sense for its condition.
     #[error("{condition} of '{treatment}': {why}")]
     BadValue {
@@ -81,6 +156,8 @@ pub enum SheetError {
     },
 }
 
+/// Longest reason for going without plain water.
+pub const MOST_WAIVER: usize = 500;
 /// Most treatments in a trial.
 pub const MOST_TREATMENTS: usize = 8;
 
@@ -106,6 +183,9 @@ impl Sheet {
                 column("plain water", true, (conditions::feed::NONE, "0")),
                 column("full feed", false, ("grow feed", "1")),
             ],
+            basis: Basis::default(),
+            care: CareRule::default(),
+            waiver: String::new(),
         }
     }
 
@@ -121,6 +201,9 @@ impl Sheet {
         }
         if self.treatments.iter().filter(|t| t.control).count() != 1 {
             return Err(SheetError::OneControl);
+        }
+        if self.waiver.chars().count() > MOST_WAIVER {
+            return Err(SheetError::Waiver);
         }
         for (i, t) in self.treatments.iter().enumerate() {
             let name = t.name.trim();
@@ -164,21 +247,127 @@ impl Sheet {
     pub fn differences(&self) -> Differences {
         let Some(control) = self.control() else { return Differences::None };
         let mut factors: Vec<String> = Vec::new();
-        for (row, key) in self.conditions.iter().enumerate() {
-            let same = |t: &SheetTreatment| {
-                let (a, b) = (t.values.get(row), self.treatments[control].values.get(row));
-                a.map(|v| v.trim().to_lowercase()) == b.map(|v| v.trim().to_lowercase())
-            };
-            let factor = conditions::find(key).map_or(key.as_str(), |c| c.factor);
-            if !self.treatments.iter().all(same) && !factors.iter().any(|f| f == factor) {
-                factors.push(factor.to_owned());
+        for treatment in 0..self.treatments.len() {
+            for factor in self.apart(control, treatment) {
+                if !factors.iter().any(|f| f == factor) {
+                    factors.push(factor.to_owned());
+                }
             }
         }
+        let row = |factor: &String| conditions::ALL.iter().position(|c| c.factor == factor);
+        factors.sort_by_key(row);
         match factors.len() {
             0 => Differences::None,
             1 => Differences::One { factor: factors.swap_remove(0) },
-            _ => Differences::Several { factors },
+            _ if self.crossing().is_some() => Differences::Crossed { factors },
+            _ => match self.steps(control) {
+                Some(steps) => Differences::Stepwise { factors, steps },
+                None => Differences::Several { factors },
+            },
         }
+    }
+
+    /// Factors in which two treatments differ.
+    fn apart(&self, a: usize, b: usize) -> Vec<&str> {
+        let mut factors: Vec<&str> = Vec::new();
+        for (row, key) in self.conditions.iter().enumerate() {
+            let cell = |t: usize| self.treatments[t].values.get(row).map(|v| v.trim().to_lowercase());
+            // A dose of nothing is no difference of its own.
+            let factor = conditions::find(key).map_or(key.as_str(), |c| c.factor);
+            if cell(a) != cell(b) && !factors.contains(&factor) {
+                factors.push(factor);
+            }
+        }
+        factors
+    }
+
+    /// A step to every treatment from one that is reached already, each over one factor; None where some cannot be
+    /// reached so.
+    fn steps(&self, control: usize) -> Option<Vec<Step>> {
+        let count = self.treatments.len();
+        let (mut reached, mut steps) = (vec![control], Vec::new());
+        while reached.len() < count {
+            let next = (0..count).filter(|t| !reached.contains(t)).find_map(|treatment| {
+                let from = |&against: &usize| match self.apart(treatment, against)[..] {
+                    [factor] => Some(Step { treatment, against, factor: factor.to_owned() }),
+                    _ => None,
+                };
+                reached.iter().find_map(from)
+            })?;
+            reached.push(next.treatment);
+            steps.push(next);
+        }
+        steps.sort_by_key(|s| s.treatment);
+        Some(steps)
+    }
+
+    /// The crossed factors, where two or more differ and every combination of their levels is one treatment.
+    ///
+    /// ```
+    /// use iron_twin_core::match_sheet::{Sheet, SheetTreatment};
+    /// let mut sheet = Sheet::usual();
+    /// let medium = sheet.conditions.iter().position(|c| c == "medium").unwrap();
+    /// for i in 0..2 {
+    ///     let mut other = SheetTreatment { name: format!("on coir {i}"), control: false, ..sheet.treatments[i].clone() };
+    ///     other.values[medium] = "coir mat".into();
+    ///     sheet.treatments.push(other);
+    /// }
+    /// let crossed = sheet.crossing().unwrap();
+    /// assert_eq!(crossed[1].name, "medium");
+    /// assert_eq!(crossed[1].levels, ["hemp mat", "hemp mat", "coir mat", "coir mat"]);
+    /// ```
+    #[must_use]
+    pub fn crossing(&self) -> Option<Vec<CrossedFactor>> {
+        let control = self.control()?;
+        let cell = |row: usize, t: &SheetTreatment| t.values.get(row).map_or("", |v| v.trim()).to_owned();
+        let mut factors: Vec<CrossedFactor> = Vec::new();
+        for (row, key) in self.conditions.iter().enumerate() {
+            let values: Vec<String> = self.treatments.iter().map(|t| cell(row, t)).collect();
+            if values.iter().all(|v| v.eq_ignore_ascii_case(&values[control])) {
+                continue;
+            }
+            let name = conditions::find(key).map_or(key.as_str(), |c| c.factor);
+            match factors.iter_mut().find(|f| f.name == name) {
+                // A second condition of a factor, such as the dose of a feed, is named where it varies within a level.
+                Some(factor) => {
+                    let first = factor.levels.clone();
+                    let varies = |level: &String| {
+                        let mut own = first.iter().zip(&values).filter(|(l, _)| *l == level).map(|(_, value)| value);
+                        own.next().is_some_and(|head| own.any(|value| value != head))
+                    };
+                    let name = conditions::find(key).map_or(key.as_str(), |c| c.name);
+                    for (level, value) in factor.levels.iter_mut().zip(&values).filter(|(l, _)| varies(l)) {
+                        *level = format!("{level}, {name} {value}");
+                    }
+                }
+                None => {
+                    let said =
+                        |value: String| if conditions::feed::is_none(&value) { format!("no {name}") } else { value };
+                    let levels = values.into_iter().map(said).collect();
+                    factors.push(CrossedFactor { name: name.to_owned(), levels });
+                }
+            }
+        }
+        let combinations: std::collections::HashSet<Vec<&str>> =
+            (0..self.treatments.len()).map(|t| factors.iter().map(|f| f.levels[t].as_str()).collect()).collect();
+        let wanted: usize =
+            factors.iter().map(|f| f.levels.iter().collect::<std::collections::HashSet<_>>().len()).product();
+        let crossed = factors.len() > 1 && combinations.len() == wanted && wanted == self.treatments.len();
+        crossed.then_some(factors)
+    }
+
+    /// What a treatment gets otherwise than some other, as `dose: 0.5 of label`.
+    #[must_use]
+    pub fn differing(&self, treatment: usize) -> Vec<String> {
+        let all = 0..self.treatments.len();
+        let rows = self.conditions.iter().filter_map(|key| {
+            let own = self.value(treatment, key)?.trim();
+            all.clone().any(|t| self.value(t, key).map(str::trim) != Some(own)).then(|| match conditions::find(key) {
+                Some(c) => format!("{}: {own} {}", c.name, c.unit).trim_end().to_owned(),
+                None => format!("{key}: {own}"),
+            })
+        });
+        rows.collect()
     }
 
     /// Pairs of treatments that get exactly the same.
@@ -194,7 +383,9 @@ impl Sheet {
     /// Whether the control gets water and nothing else.
     #[must_use]
     pub fn plain_water_control(&self) -> bool {
-        self.control().is_some_and(|c| self.value(c, "feed").is_none_or(conditions::feed::is_none))
+        self.control().is_some_and(|c| {
+            ["feed", "additive"].iter().all(|key| self.value(c, key).is_none_or(conditions::feed::is_none))
+        })
     }
 }
 
@@ -222,6 +413,24 @@ mod tests {
     }
 
     #[test]
+    fn two_factors_are_crossed_only_where_every_combination_is_grown() {
+        let mut sheet = Sheet::usual();
+        let row = |key: &str| Sheet::usual().conditions.iter().position(|c| c == key).unwrap();
+        for i in 0..2 {
+            let mut other = SheetTreatment { name: format!("coir {i}"), control: false, ..sheet.treatments[i].clone() };
+            other.values[row("medium")] = "coir mat".into();
+            sheet.treatments.push(other);
+        }
+        assert_eq!(sheet.differences(), Differences::Crossed { factors: vec!["feed".into(), "medium".into()] });
+        let crossed = sheet.crossing().unwrap();
+        assert_eq!(crossed[0].levels[0], crossed[0].levels[2], "plain water on both mats is one level");
+        assert_eq!(crossed[0].levels[..2], ["no feed", "grow feed"]);
+        sheet.treatments.pop();
+        assert!(matches!(sheet.differences(), Differences::Stepwise { .. }), "one corner is missing");
+        assert!(Sheet::usual().crossing().is_none());
+    }
+
+    #[test]
     fn slips_are_named() {
         let change = |f: fn(&mut Sheet)| {
             let mut sheet = Sheet::usual();
@@ -243,3 +452,7 @@ mod tests {
         assert!(dose.to_string().contains("dose of 'full feed'"), "{dose}");
     }
 }
+
+#[cfg(test)]
+#[path = "tests.rs"]
+mod sees;

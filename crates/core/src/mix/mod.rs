@@ -1,5 +1,7 @@
 //! Mix: how much of a label feed goes into the water of each treatment.
 
+pub mod recipe;
+
 use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
 use serde::{Deserialize, Serialize};
 

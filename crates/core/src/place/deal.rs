@@ -5,8 +5,16 @@
 //! times as it fits, and shuffled by Fisher and Yates from the last place down, each index drawn as the remainder of
 //! a 64-bit number after throwing away those that would favour small remainders. Slots are filled from the left. The
 //! codes are then shuffled in the same way from stream 1 of the same seed.
+//!
+//! Other designs, from the same stream 0: over the whole rack the list is that of all units and is shuffled once, slots
+//! filled level by level. In pairs each pair, from the lowest level and the left, is a list of two. A Latin square of up
+//! to five treatments is drawn row by row, each row a shuffled list; at the first clash in a column the square is begun
+//! anew, so that every square is equally likely. Larger squares start from the cyclic one and take the moves of Jacobson
+//! and Matthews 1996 until n^3 proper squares were visited. Racks of several squares draw each by itself.
 
-use super::{Position, Rack, RackError};
+mod square;
+
+use super::{Position, Rack, RackDesign, RackError};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -69,14 +77,37 @@ fn codes(count: usize) -> Vec<String> {
 /// ```
 pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, RackError> {
     rack.check(treatments)?;
-    let repeats = rack.repeats(treatments);
     let mut random = ChaCha8Rng::seed_from_u64(seed);
     let mut units = Vec::new();
-    for level in 1..=rack.levels {
-        let mut cards: Vec<usize> = (0..repeats).flat_map(|_| 0..treatments).collect();
+    let mut place = |level: u32, from: u32, cards: Vec<usize>| {
+        units.extend(cards.into_iter().enumerate().map(|(i, treatment)| Dealt {
+            position: Position { level, slot: from + i as u32 },
+            treatment,
+            code: String::new(),
+        }));
+    };
+    let mut shuffled = |times: usize| {
+        let mut cards: Vec<usize> = (0..times).flat_map(|_| 0..treatments).collect();
         shuffle(&mut random, &mut cards);
-        for (i, treatment) in cards.into_iter().enumerate() {
-            units.push(Dealt { position: Position { level, slot: i as u32 + 1 }, treatment, code: String::new() });
+        cards
+    };
+    match rack.design {
+        RackDesign::Blocks => (1..=rack.levels).for_each(|level| place(level, 1, shuffled(rack.repeats(treatments)))),
+        RackDesign::Pairs => {
+            for level in 1..=rack.levels {
+                (0..rack.slots / 2).for_each(|pair| place(level, 2 * pair + 1, shuffled(1)));
+            }
+        }
+        RackDesign::CompletelyRandomised => {
+            let cards = shuffled(rack.units_each(treatments));
+            for (level, row) in (1..).zip(cards.chunks(rack.slots as usize)) {
+                place(level, 1, row.to_vec());
+            }
+        }
+        RackDesign::LatinSquare => {
+            let squares = rack.levels as usize / treatments;
+            let rows = (0..squares).flat_map(|_| square::draw(&mut random, treatments)).collect::<Vec<_>>();
+            (1..).zip(rows).for_each(|(level, row)| place(level, 1, row));
         }
     }
     let mut letters = codes(units.len());
@@ -89,17 +120,20 @@ pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, Rac
     Ok(units)
 }
 
-/// In how many ways the rack could have been dealt, each level by itself.
+/// In how many ways the rack could have been dealt.
 #[must_use]
 pub fn ways(rack: &Rack, treatments: usize) -> f64 {
-    let repeats = rack.repeats(treatments);
-    let mut left = repeats * treatments;
-    let mut a_level = 1.0;
-    for _ in 0..treatments {
-        a_level *= crate::stats::redeal::binomial(left, repeats);
-        left -= repeats;
+    let of_list = |each: usize| -> f64 {
+        (1..=treatments).map(|kinds| crate::stats::redeal::binomial(kinds * each, each)).product()
+    };
+    match rack.design {
+        RackDesign::Blocks => f64::powi(of_list(rack.repeats(treatments)), rack.levels as i32),
+        RackDesign::Pairs => f64::powi(2.0, rack.units_each(treatments) as i32),
+        RackDesign::CompletelyRandomised => of_list(rack.units_each(treatments)),
+        RackDesign::LatinSquare => {
+            f64::powi(square::how_many(treatments), (rack.levels as usize / treatments.max(1)) as i32)
+        }
     }
-    f64::powi(a_level, rack.levels as i32)
 }
 
 #[cfg(test)]
@@ -136,6 +170,67 @@ mod tests {
         let chi_square: f64 = seen.values().map(|n| (n - expected) * (n - expected) / expected).sum();
         // Chi-square on 5 degrees of freedom passes 20.5 one time in a thousand.
         assert!(chi_square < 20.5, "{chi_square}");
+    }
+
+    /// Deals of a small rack, each counted as often as it came, against as often as it should.
+    fn chi_square(rack: &Rack, treatments: usize, deals: u64) -> (f64, usize) {
+        let mut seen: HashMap<Vec<usize>, f64> = HashMap::new();
+        for seed in 0..deals {
+            let order = deal(rack, treatments, seed).unwrap().iter().map(|u| u.treatment).collect();
+            *seen.entry(order).or_default() += 1.0;
+        }
+        let expected = deals as f64 / ways(rack, treatments);
+        (seen.values().map(|n| (n - expected) * (n - expected) / expected).sum(), seen.len())
+    }
+
+    #[test]
+    fn every_admissible_deal_of_every_design_is_equally_likely() {
+        let rack = |levels, slots, design| Rack { levels, slots, design, ..Rack::default() };
+        // Upper 0.1 % points of chi-square: 5 df 20.5, 7 df 24.3, 11 df 31.3, 575 df 685.
+        for (rack, treatments, deals, kinds, bound) in [
+            (rack(2, 2, RackDesign::CompletelyRandomised), 2, 6000, 6, 20.5),
+            (rack(1, 6, RackDesign::Pairs), 2, 6000, 8, 24.3),
+            (rack(3, 3, RackDesign::LatinSquare), 3, 6000, 12, 31.3),
+            (rack(4, 4, RackDesign::LatinSquare), 4, 20_000, 576, 685.0),
+        ] {
+            assert_eq!(ways(&rack, treatments), f64::from(kinds));
+            let (statistic, seen) = chi_square(&rack, treatments, deals);
+            assert_eq!(seen, kinds as usize, "{:?}", rack.design);
+            assert!(statistic < bound, "{:?}: {statistic}", rack.design);
+        }
+    }
+
+    #[test]
+    fn squares_of_every_size_are_latin() {
+        for treatments in 2..=8usize {
+            let levels = if treatments <= 6 { 2 * treatments as u32 } else { treatments as u32 };
+            let rack =
+                Rack { levels, slots: treatments as u32 + 1, design: RackDesign::LatinSquare, ..Rack::default() };
+            let units = deal(&rack, treatments, 11).unwrap();
+            assert_eq!(units.len(), levels as usize * treatments);
+            for level in 1..=levels {
+                let row: HashSet<usize> =
+                    units.iter().filter(|u| u.position.level == level).map(|u| u.treatment).collect();
+                assert_eq!(row.len(), treatments);
+            }
+            for slot in 1..=treatments as u32 {
+                for treatment in 0..treatments {
+                    let here = units.iter().filter(|u| u.position.slot == slot && u.treatment == treatment).count();
+                    assert_eq!(here, levels as usize / treatments, "{treatments} treatments, slot {slot}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn a_rack_that_does_not_fit_its_design_is_refused() {
+        let rack = |levels, slots, design| Rack { levels, slots, design, ..Rack::default() };
+        assert_eq!(deal(&rack(4, 4, RackDesign::Pairs), 3, 1), Err(RackError::PairsOf(3)));
+        let square = rack(3, 4, RackDesign::LatinSquare);
+        assert_eq!(deal(&square, 4, 1), Err(RackError::NotSquare { levels: 3, treatments: 4 }));
+        let free = deal(&rack(3, 5, RackDesign::CompletelyRandomised), 4, 1).unwrap();
+        assert_eq!(free.len(), 12, "three units of each, three slots stay empty");
+        assert_eq!(rack(2, 5, RackDesign::Pairs).block_of(Position { level: 2, slot: 3 }), Some("pair 4".into()));
     }
 
     #[test]

@@ -21,18 +21,33 @@ pub fn normal_upper(z: f64) -> f64 {
 }
 
 /// The z that leaves `upper` above it.
+///
+/// ```
+/// use iron_twin_core::stats::distributions::normal_quantile_upper;
+/// assert!((normal_quantile_upper(0.025) - 1.959_963_984_540).abs() < 1e-11);
+/// ```
 #[must_use]
 pub fn normal_quantile_upper(upper: f64) -> f64 {
     std::f64::consts::SQRT_2 * erfc_inv(2.0 * upper)
 }
 
 /// Density of the standard normal distribution.
+///
+/// ```
+/// use iron_twin_core::stats::distributions::normal_density;
+/// assert!((normal_density(0.0) - 0.398_942_280_401).abs() < 1e-12);
+/// ```
 #[must_use]
 pub fn normal_density(z: f64) -> f64 {
     (-0.5 * z * z).exp() / (2.0 * std::f64::consts::PI).sqrt()
 }
 
 /// Natural logarithm of the gamma function for a positive argument.
+///
+/// ```
+/// use iron_twin_core::stats::distributions::log_gamma;
+/// assert!((log_gamma(5.0) - 24f64.ln()).abs() < 1e-12);
+/// ```
 #[must_use]
 pub fn log_gamma(x: f64) -> f64 {
     ln_gamma(x)
@@ -101,12 +116,24 @@ pub fn t_upper(t: f64, df: f64) -> f64 {
 }
 
 /// Two-sided p of a t statistic.
+///
+/// ```
+/// // R 4.2.2: 2 * pt(-2.228139, 10)
+/// use iron_twin_core::stats::distributions::t_two_sided;
+/// assert!((t_two_sided(2.228_138_852, 10.0) - 0.05).abs() < 1e-9);
+/// ```
 #[must_use]
 pub fn t_two_sided(t: f64, df: f64) -> f64 {
     (2.0 * t_upper(t.abs(), df)).min(1.0)
 }
 
 /// Upper tail of F, P(F > f).
+///
+/// ```
+/// // The square of a t is an F.
+/// use iron_twin_core::stats::distributions::{f_upper, t_two_sided};
+/// assert!((f_upper(4.0, 1.0, 7.0) - t_two_sided(2.0, 7.0)).abs() < 1e-12);
+/// ```
 #[must_use]
 pub fn f_upper(f: f64, df_between: f64, df_within: f64) -> f64 {
     if f <= 0.0 {
@@ -133,10 +160,38 @@ pub fn chi_square_upper(x: f64, df: f64) -> f64 {
     gamma_ur(0.5 * df, 0.5 * x)
 }
 
+/// The chi-square value that leaves `upper` above it, for 0 < upper < 1.
+///
+/// # Errors
+/// [`StatsError::OutOfRange`] for a tail outside (0, 1) or df not above zero; [`StatsError::NoConvergence`].
+///
+/// ```
+/// // Any table of chi-square: 12 degrees of freedom, 10 %.
+/// use iron_twin_core::stats::distributions::chi_square_quantile_upper;
+/// assert!((chi_square_quantile_upper(0.1, 12.0)? - 18.549_348).abs() < 1e-5);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
+pub fn chi_square_quantile_upper(upper: f64, df: f64) -> Result<f64, StatsError> {
+    if !(upper > 0.0 && upper < 1.0) {
+        return Err(StatsError::OutOfRange { what: "tail", min: 0.0, max: 1.0, got: upper });
+    }
+    if !(df > 0.0 && df.is_finite()) {
+        return Err(StatsError::OutOfRange { what: "degrees of freedom", min: 0.0, max: f64::INFINITY, got: df });
+    }
+    decreasing_root("chi-square quantile", df, |x| chi_square_upper(x, df).ln() - upper.ln())
+}
+
 /// The t that leaves `upper` above it, for 0 < upper < 0.5.
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for a tail outside (0, 0.5) or df not above zero; [`StatsError::NoConvergence`].
+///
+/// ```
+/// // Any table of Student's t: 5 degrees of freedom, 2.5 %.
+/// use iron_twin_core::stats::distributions::t_quantile_upper;
+/// assert!((t_quantile_upper(0.025, 5.0)? - 2.570_581_836).abs() < 1e-8);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn t_quantile_upper(upper: f64, df: f64) -> Result<f64, StatsError> {
     if !(upper > 0.0 && upper < 0.5) {
         return Err(StatsError::OutOfRange { what: "tail", min: 0.0, max: 0.5, got: upper });

@@ -172,6 +172,13 @@ pub fn fit_log_logistic(points: &[(f64, f64)]) -> Result<LogLogisticFit, StatsEr
 ///
 /// # Errors
 /// As for fewer than two different doses or values that are not finite.
+///
+/// ```
+/// use iron_twin_core::stats::dose::fit_linear;
+/// let line = fit_linear(&[(0.0, 1.0), (1.0, 3.0), (2.0, 5.0)])?;
+/// assert!((line.slope - 2.0).abs() < 1e-12 && (line.intercept - 1.0).abs() < 1e-12);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn fit_linear(points: &[(f64, f64)]) -> Result<LinearFit, StatsError> {
     check(points, 2)?;
     Ok(line(points))
@@ -273,6 +280,13 @@ impl DoseFits {
     ///
     /// # Errors
     /// As [`fit_linear`].
+    ///
+    /// ```
+    /// use iron_twin_core::stats::dose::{DoseFits, Model};
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// assert_eq!(DoseFits::of(&points)?.preferred, Model::LinearPlateau);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     pub fn of(points: &[(f64, f64)]) -> Result<Self, StatsError> {
         let linear = fit_linear(points)?;
         let (log_logistic, plateau) = (fit_log_logistic(points).ok(), fit_plateau(points).ok());
@@ -290,6 +304,13 @@ impl DoseFits {
     }
 
     /// Predicted response of the preferred curve.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// assert!((DoseFits::of(&points)?.predict(9.0) - 20.0).abs() < 1e-6);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn predict(&self, dose: f64) -> f64 {
         match (self.preferred, &self.log_logistic, &self.plateau) {
@@ -300,6 +321,14 @@ impl DoseFits {
     }
 
     /// Residual sum of squares of the preferred curve, and how many parameters it has.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// let (left, parameters) = DoseFits::of(&points)?.preferred_rss();
+    /// assert!(left < 1e-12 && parameters == 3);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn preferred_rss(&self) -> (f64, usize) {
         match (self.preferred, &self.log_logistic, &self.plateau) {
@@ -337,6 +366,14 @@ impl DoseFits {
     ///
     /// All three curves rise or fall throughout, so the best lies at an end of the range and the doses that are good
     /// enough form one stretch.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::dose::DoseFits;
+    /// // Rises by 10 a unit of dose up to dose 2, and no further.
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// assert!((DoseFits::of(&points)?.enough(0.0, 4.0, 2.0, true) - 1.8).abs() < 1e-6);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn enough(&self, from: f64, to: f64, margin: f64, higher: bool) -> f64 {
         let sign = if higher { 1.0 } else { -1.0 };
@@ -377,6 +414,15 @@ const SIMULATED: usize = 999;
 impl DoseFits {
     /// The dose that is enough, with limits by parametric bootstrap: trials are drawn from the preferred curve with its
     /// residual spread, refitted, and asked the same. Without degrees of freedom the limits are the ends of the range.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> =
+    ///     (0..12).map(|i| (f64::from(i % 6), 10.0 * f64::from(i % 6).min(2.0) + 0.3 * f64::from(i * 7 % 5))).collect();
+    /// let enough = DoseFits::of(&points)?.enough_with_limits(&points, 2.0, true, 0.95, 1);
+    /// assert!(enough.low <= enough.dose && enough.dose <= enough.high && enough.high < 3.0);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn enough_with_limits(
         &self,

@@ -87,6 +87,13 @@ pub fn rate_ratio(first: (f64, f64), second: (f64, f64), confidence: f64) -> Res
 /// # Errors
 /// [`StatsError::OutOfRange`] for k outside 0 to n, numbers that are not whole or a confidence outside (0, 1);
 /// [`StatsError::NoConvergence`].
+///
+/// ```
+/// use iron_twin_core::stats::exact_tables::odds_ratio;
+/// // Fisher's tea: 3 of 4 against 1 of 4, p = 34/70.
+/// assert!((odds_ratio((3.0, 4.0), (1.0, 4.0), 0.95)?.p - 34.0 / 70.0).abs() < 1e-12);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn odds_ratio(first: (f64, f64), second: (f64, f64), confidence: f64) -> Result<ExactRatio, StatsError> {
     check(&[first.0, first.1, second.0, second.1], confidence)?;
     if first.0 > first.1 || second.0 > second.1 {

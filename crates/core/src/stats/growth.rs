@@ -180,6 +180,13 @@ pub fn relative_growth_rate(track: &[(f64, f64)]) -> Result<f64, StatsError> {
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for fewer than two days; [`StatsError::NotFinite`].
+///
+/// ```
+/// use iron_twin_core::stats::growth::area_under;
+/// // Days may come in any order.
+/// assert_eq!(area_under(&[(4.0, 6.0), (0.0, 2.0)])?, 16.0);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn area_under(track: &[(f64, f64)]) -> Result<f64, StatsError> {
     check(track, 2)?;
     let mut sorted = track.to_vec();

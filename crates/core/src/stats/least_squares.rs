@@ -44,6 +44,14 @@ pub struct CurveFit {
 
 impl CurveFit {
     /// Residual standard deviation; NaN without degrees of freedom.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::growth::{fit, Shape};
+    /// // A curve without noise leaves nothing.
+    /// let track: Vec<(f64, f64)> = (0..9).map(|d| (f64::from(d), 80.0 / (1.0 + (4.0 - f64::from(d)).exp()))).collect();
+    /// assert!(fit(Shape::Logistic, &track, 0.95)?.residual_sd < 1e-6);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn residual_sd(&self) -> f64 {
         (self.rss / self.df).sqrt()
@@ -61,6 +69,19 @@ fn squares(curve: &impl Curve, parameters: &[f64], points: &[(f64, f64)]) -> f64
 ///
 /// # Errors
 /// [`StatsError::NotFinite`] for a guess that makes no curve; [`StatsError::NoConvergence`] when the steps run out.
+///
+/// ```
+/// use iron_twin_core::stats::least_squares::{fit, Curve};
+/// struct Line;
+/// impl Curve for Line {
+///     fn value(&self, p: &[f64], x: f64) -> f64 { p[0] + p[1] * x }
+///     fn gradient(&self, _: &[f64], x: f64) -> Vec<f64> { vec![1.0, x] }
+///     fn admits(&self, p: &[f64]) -> bool { p.iter().all(|v| v.is_finite()) }
+/// }
+/// let fit = fit(&Line, &[0.0, 0.0], &[(0.0, 1.0), (1.0, 3.0), (2.0, 5.0)])?;
+/// assert!((fit.parameters[1] - 2.0).abs() < 1e-9);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn fit(curve: &impl Curve, guess: &[f64], points: &[(f64, f64)]) -> Result<CurveFit, StatsError> {
     let mut parameters = guess.to_vec();
     let mut rss = squares(curve, &parameters, points);

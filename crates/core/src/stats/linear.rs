@@ -1,9 +1,9 @@
-//! The linear model of a designed trial: measure ~ treatment (+ block) (+ baseline), fixed effects.
+//! The linear model of a designed trial: measure ~ treatment (+ block) (+ column) (+ baseline), fixed effects.
 //!
 //! The normal equations are gathered in one pass, centred, so that a million rows cost no matrix of a million rows.
 
 use super::StatsError;
-use nalgebra::{DMatrix, DVector};
+use nalgebra::{Cholesky, DMatrix, DVector, Dyn};
 
 /// One row of the model: a unit, or a sample of a unit.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -14,6 +14,9 @@ pub struct Observation {
     pub treatment: usize,
     /// Index of the block; 0 for all where there are none.
     pub block: usize,
+    /// Index of the second set of blocks that crosses the first (the columns of a Latin square, the rounds of a
+    /// swap-over); 0 for all where there are none.
+    pub column: usize,
     /// Starting size; 0 for all where there is none.
     pub baseline: f64,
     /// Index of the unit that the row belongs to.
@@ -27,22 +30,30 @@ pub struct Layout {
     pub treatments: usize,
     /// Number of blocks; 1 where there are none.
     pub blocks: usize,
+    /// Number of columns that cross the blocks; 1 where there are none.
+    pub columns: usize,
     /// Whether the baseline is a covariate.
     pub baseline: bool,
 }
 
 impl Layout {
-    /// Number of free fixed effects: treatments, further blocks, and the covariate.
+    /// Number of free fixed effects: treatments, further blocks and columns, and the covariate.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::linear::Layout;
+    /// // Three treatments in four blocks: three means and three further blocks.
+    /// assert_eq!(Layout { treatments: 3, blocks: 4, columns: 1, baseline: false }.rank(), 6);
+    /// ```
     #[must_use]
     pub fn rank(&self) -> usize {
-        self.treatments + self.blocks - 1 + usize::from(self.baseline)
+        self.treatments + self.blocks - 1 + self.columns - 1 + usize::from(self.baseline)
     }
 }
 
 /// Adjusted means with what is known of their uncertainty.
 #[derive(Debug, Clone)]
 pub struct MeansFit {
-    /// Adjusted mean of each treatment: equal weight for each block, at the mean baseline.
+    /// Adjusted mean of each treatment: equal weight for each block and column, at the mean baseline.
     pub means: Vec<f64>,
     /// Covariance of the adjusted means.
     pub covariance: DMatrix<f64>,
@@ -67,12 +78,31 @@ pub struct Difference {
 
 impl MeansFit {
     /// The difference of two treatments, first minus second.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::linear::{fit, Layout, Observation};
+    /// let row = |treatment, value| Observation { value, treatment, block: 0, column: 0, baseline: 0.0, unit: 0 };
+    /// let rows = [row(0, 1.0), row(0, 3.0), row(1, 4.0), row(1, 8.0), row(2, 2.0), row(2, 4.0)];
+    /// let fit = fit(&rows, Layout { treatments: 3, blocks: 1, columns: 1, baseline: false })?;
+    /// assert!((fit.difference(1, 0).estimate - 4.0).abs() < 1e-12);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn difference(&self, first: usize, second: usize) -> Difference {
         Difference { estimate: self.means[first] - self.means[second], se: pair_se(&self.covariance, first, second) }
     }
 
     /// Correlations of the contrasts of every treatment with the control, in the treatments' order.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::linear::{fit, Layout, Observation};
+    /// let row = |treatment, value| Observation { value, treatment, block: 0, column: 0, baseline: 0.0, unit: 0 };
+    /// let rows = [row(0, 1.0), row(0, 3.0), row(1, 4.0), row(1, 8.0), row(2, 2.0), row(2, 4.0)];
+    /// let fit = fit(&rows, Layout { treatments: 3, blocks: 1, columns: 1, baseline: false })?;
+    /// // A shared control of the same size: one half.
+    /// assert!((fit.contrast_correlation()[0][1] - 0.5).abs() < 1e-12);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn contrast_correlation(&self) -> Vec<Vec<f64>> {
         contrast_correlation(&self.covariance)
@@ -114,7 +144,21 @@ pub struct Overall {
     pub p: f64,
 }
 
-/// Weighted normal equations with one column a treatment, one a further block, and the centred baseline.
+/// Where a row stands in the model.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) struct Cell {
+    pub treatment: usize,
+    pub block: usize,
+    pub column: usize,
+}
+
+impl From<&Observation> for Cell {
+    fn from(row: &Observation) -> Self {
+        Self { treatment: row.treatment, block: row.block, column: row.column }
+    }
+}
+
+/// Weighted normal equations: an unknown for each treatment, each further block and column, and the centred baseline.
 pub(crate) struct Normal {
     layout: Layout,
     pub cross: DMatrix<f64>,
@@ -131,24 +175,25 @@ impl Normal {
         self.layout
     }
 
-    /// Columns with a one in them for this treatment and block, and the place of the baseline.
-    fn columns(&self, treatment: usize, block: usize, baseline: f64) -> [(usize, f64); 3] {
+    /// The unknowns that a cell takes part in, and the baseline.
+    fn unknowns(&self, cell: Cell, baseline: f64) -> [(usize, f64); 4] {
         let layout = self.layout;
         [
-            (treatment, 1.0),
-            if block > 0 { (layout.treatments + block - 1, 1.0) } else { (0, 0.0) },
+            (cell.treatment, 1.0),
+            if cell.block > 0 { (layout.treatments + cell.block - 1, 1.0) } else { (0, 0.0) },
+            if cell.column > 0 { (layout.treatments + layout.blocks + cell.column - 2, 1.0) } else { (0, 0.0) },
             if layout.baseline { (layout.rank() - 1, baseline) } else { (0, 0.0) },
         ]
     }
 
-    pub fn add(&mut self, weight: f64, treatment: usize, block: usize, baseline: f64, value: f64) {
-        let columns = self.columns(treatment, block, baseline);
-        for &(i, xi) in &columns {
+    pub fn add(&mut self, weight: f64, cell: Cell, baseline: f64, value: f64) {
+        let unknowns = self.unknowns(cell, baseline);
+        for &(i, xi) in &unknowns {
             if xi == 0.0 {
                 continue;
             }
             self.target[i] += weight * xi * value;
-            for &(j, xj) in &columns {
+            for &(j, xj) in &unknowns {
                 self.cross[(i, j)] += weight * xi * xj;
             }
         }
@@ -163,13 +208,13 @@ impl Normal {
         }
     }
 
-    pub fn predict(&self, coefficients: &DVector<f64>, treatment: usize, block: usize, baseline: f64) -> f64 {
-        self.columns(treatment, block, baseline).iter().map(|&(i, x)| x * coefficients[i]).sum()
+    pub fn predict(&self, coefficients: &DVector<f64>, cell: Cell, baseline: f64) -> f64 {
+        self.unknowns(cell, baseline).iter().map(|&(i, x)| x * coefficients[i]).sum()
     }
 
-    pub fn leverage(&self, inverse: &DMatrix<f64>, treatment: usize, block: usize, baseline: f64) -> f64 {
-        let columns = self.columns(treatment, block, baseline);
-        let pairs = columns.iter().flat_map(|a| columns.iter().map(move |b| (a, b)));
+    pub fn leverage(&self, inverse: &DMatrix<f64>, cell: Cell, baseline: f64) -> f64 {
+        let unknowns = self.unknowns(cell, baseline);
+        let pairs = unknowns.iter().flat_map(|a| unknowns.iter().map(move |b| (a, b)));
         pairs.map(|(&(i, x), &(j, y))| x * y * inverse[(i, j)]).sum()
     }
 
@@ -181,6 +226,8 @@ impl Normal {
                 f64::from(u8::from(i == j))
             } else if j < layout.treatments + layout.blocks - 1 {
                 1.0 / layout.blocks as f64
+            } else if j < layout.treatments + layout.blocks + layout.columns - 2 {
+                1.0 / layout.columns as f64
             } else {
                 0.0
             }
@@ -192,6 +239,14 @@ impl Normal {
 ///
 /// # Errors
 /// [`StatsError::NotConnected`] with the first treatment that stands apart.
+///
+/// ```
+/// use iron_twin_core::stats::linear::{check_connected, Layout, Observation};
+/// let row = |treatment, block, value| Observation { value, treatment, block, column: 0, baseline: 0.0, unit: 0 };
+/// let layout = Layout { treatments: 2, blocks: 2, columns: 1, baseline: false };
+/// assert!(check_connected(&[row(0, 0, 1.0), row(1, 1, 2.0)], layout).is_err());
+/// assert!(check_connected(&[row(0, 0, 1.0), row(1, 0, 2.0), row(1, 1, 2.0)], layout).is_ok());
+/// ```
 pub fn check_connected(rows: &[Observation], layout: Layout) -> Result<(), StatsError> {
     let mut parent: Vec<usize> = (0..layout.treatments + layout.blocks).collect();
     fn root(parent: &mut [usize], mut node: usize) -> usize {
@@ -213,6 +268,15 @@ pub fn check_connected(rows: &[Observation], layout: Layout) -> Result<(), Stats
 }
 
 /// Whether the baseline says anything that treatments and blocks do not already say.
+///
+/// ```
+/// use iron_twin_core::stats::linear::{baseline_is_free, Layout, Observation};
+/// let row = |treatment, baseline| Observation { value: 1.0, treatment, block: 0, column: 0, baseline, unit: 0 };
+/// let layout = Layout { treatments: 2, blocks: 1, columns: 1, baseline: true };
+/// // Every treated tray started at 5 and every other at 4: nothing that the treatment does not say.
+/// assert!(!baseline_is_free(&[row(0, 4.0), row(0, 4.0), row(1, 5.0), row(1, 5.0)], layout));
+/// assert!(baseline_is_free(&[row(0, 4.0), row(0, 6.0), row(1, 5.0), row(1, 5.0)], layout));
+/// ```
 #[must_use]
 pub fn baseline_is_free(rows: &[Observation], layout: Layout) -> bool {
     let plain = Layout { baseline: false, ..layout };
@@ -231,13 +295,13 @@ pub fn baseline_is_free(rows: &[Observation], layout: Layout) -> bool {
 ///
 /// # Errors
 /// [`StatsError::NotFinite`] for a value that is not finite; [`StatsError::NotConnected`] where blocks keep a
-/// treatment apart from the control.
+/// treatment apart from the control; [`StatsError::Confounded`] where rows and columns together do.
 ///
 /// ```
 /// use iron_twin_core::stats::linear::{fit, Layout, Observation};
-/// let row = |treatment, value| Observation { value, treatment, block: 0, baseline: 0.0, unit: 0 };
+/// let row = |treatment, value| Observation { value, treatment, block: 0, column: 0, baseline: 0.0, unit: 0 };
 /// let rows = [row(0, 1.0), row(0, 3.0), row(1, 4.0), row(1, 8.0)];
-/// let fit = fit(&rows, Layout { treatments: 2, blocks: 1, baseline: false })?;
+/// let fit = fit(&rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false })?;
 /// assert!((fit.difference(1, 0).estimate - 4.0).abs() < 1e-12);
 /// assert_eq!(fit.df, 2.0);
 /// # Ok::<(), iron_twin_core::stats::StatsError>(())
@@ -281,17 +345,17 @@ impl Pieces {
         let centre = rows.iter().map(&what).sum::<f64>() / rows.len().max(1) as f64;
         let mut normal = Normal::new(layout);
         for row in rows {
-            normal.add(1.0, row.treatment, row.block, 0.0, what(row) - centre);
+            normal.add(1.0, row.into(), 0.0, what(row) - centre);
         }
-        let inverse = invert(&normal.cross)?;
+        let inverse = normal.inverse()?;
         let coefficients = &inverse * &normal.target;
         let to_means = normal.mean_rows();
-        let predicted = |r: &Observation| centre + normal.predict(&coefficients, r.treatment, r.block, 0.0);
+        let predicted = |r: &Observation| centre + normal.predict(&coefficients, r.into(), 0.0);
         Ok(Self {
             means: (&to_means * &coefficients).iter().map(|m| m + centre).collect(),
             unscaled: &to_means * &inverse * to_means.transpose(),
             residuals: rows.iter().map(|r| what(r) - predicted(r)).collect(),
-            leverages: rows.iter().map(|r| normal.leverage(&inverse, r.treatment, r.block, 0.0)).collect(),
+            leverages: rows.iter().map(|r| normal.leverage(&inverse, r.into(), 0.0)).collect(),
         })
     }
 
@@ -318,12 +382,30 @@ impl Pieces {
     }
 }
 
-pub(crate) fn invert(matrix: &DMatrix<f64>) -> Result<DMatrix<f64>, StatsError> {
-    matrix
-        .clone()
-        .cholesky()
-        .map(|c| c.inverse())
-        .ok_or(StatsError::NoConvergence { what: "the least-squares solution", steps: 1 })
+impl Normal {
+    /// Inverse of the cross products.
+    ///
+    /// Where two sets of blocks cross, connected blocks are not enough: treatments can follow rows and columns
+    /// together, as when two systems are never swapped. Cholesky may come through that on rounding alone, so what
+    /// each unknown has of its own, 1 - R^2, is looked at.
+    pub fn inverse(&self) -> Result<DMatrix<f64>, StatsError> {
+        let failed = if self.layout.columns > 1 {
+            StatsError::Confounded
+        } else {
+            StatsError::NoConvergence { what: "the least-squares solution", steps: 1 }
+        };
+        let factor = self.cross.clone().cholesky().ok_or(failed.clone())?;
+        if self.layout.columns > 1 && !told_apart(&self.cross, &factor) {
+            return Err(failed);
+        }
+        Ok(factor.inverse())
+    }
+}
+
+/// Whether each unknown has something of its own that the ones before it do not say.
+pub(crate) fn told_apart(cross: &DMatrix<f64>, factor: &Cholesky<f64, Dyn>) -> bool {
+    const OWN: f64 = 1e-11;
+    (0..cross.nrows()).all(|i| factor.l_dirty()[(i, i)].powi(2) / cross[(i, i)] > OWN)
 }
 
 /// Squared length of gaps that sum to zero, in units of their covariance, and its degrees of freedom.
@@ -339,6 +421,16 @@ pub(crate) fn quadratic_form(gaps: &DVector<f64>, covariance: &DMatrix<f64>) -> 
 }
 
 /// The F test of all treatments alike. None without residual variation or degrees of freedom.
+///
+/// ```
+/// use iron_twin_core::stats::linear::{fit, overall, Layout, Observation};
+/// let row = |treatment, block, value| Observation { value, treatment, block, column: 0, baseline: 0.0, unit: 0 };
+/// let rows = [row(0, 0, 1.0), row(0, 0, 3.0), row(1, 0, 4.0), row(1, 0, 8.0)];
+/// let fit = fit(&rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false })?;
+/// // For two treatments F is the square of t: 4 / sqrt(5 (1/2 + 1/2)).
+/// assert!((overall(&fit).unwrap().f - 16.0 / 5.0).abs() < 1e-12);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 #[must_use]
 pub fn overall(fit: &MeansFit) -> Option<Overall> {
     let count = fit.means.len();
@@ -362,13 +454,13 @@ mod tests {
     use super::*;
 
     fn row(treatment: usize, block: usize, value: f64) -> Observation {
-        Observation { value, treatment, block, baseline: 0.0, unit: 0 }
+        Observation { value, treatment, block, column: 0, baseline: 0.0, unit: 0 }
     }
 
     #[test]
     fn blocks_that_never_share_are_refused() {
         let rows = [row(0, 0, 1.0), row(0, 0, 2.0), row(1, 1, 3.0), row(1, 1, 4.0)];
-        let layout = Layout { treatments: 2, blocks: 2, baseline: false };
+        let layout = Layout { treatments: 2, blocks: 2, columns: 1, baseline: false };
         assert_eq!(fit(&rows, layout).unwrap_err(), StatsError::NotConnected { treatment: 1 });
     }
 
@@ -376,15 +468,30 @@ mod tests {
     fn a_large_offset_costs_no_digits() {
         let rows = [row(0, 0, 1.0), row(0, 0, 3.0), row(1, 0, 4.0), row(1, 0, 8.0)];
         let moved: Vec<_> = rows.iter().map(|r| Observation { value: r.value + 1e9, ..*r }).collect();
-        let layout = Layout { treatments: 2, blocks: 1, baseline: false };
+        let layout = Layout { treatments: 2, blocks: 1, columns: 1, baseline: false };
         let (a, b) = (fit(&rows, layout).unwrap(), fit(&moved, layout).unwrap());
         assert!((a.difference(1, 0).se - b.difference(1, 0).se).abs() < 1e-9);
     }
 
     #[test]
+    fn systems_that_are_never_swapped_are_told() {
+        // Two systems over three rounds, the treatment stays with its system: blocks connect, the square does not.
+        let cells = [(0, 0, 0), (1, 1, 0), (0, 0, 1), (1, 1, 1), (0, 0, 2), (1, 1, 2)];
+        let rows: Vec<_> = (cells.iter().enumerate())
+            .map(|(i, &(treatment, block, column))| Observation {
+                block: column,
+                column: block,
+                ..row(treatment, 0, i as f64)
+            })
+            .collect();
+        let layout = Layout { treatments: 2, blocks: 3, columns: 2, baseline: false };
+        assert_eq!(fit(&rows, layout).unwrap_err(), StatsError::Confounded);
+    }
+
+    #[test]
     fn no_degrees_of_freedom_is_no_panic() {
         let rows = [row(0, 0, 1.0), row(1, 0, 3.0)];
-        let fit = fit(&rows, Layout { treatments: 2, blocks: 1, baseline: false }).unwrap();
+        let fit = fit(&rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false }).unwrap();
         assert_eq!(fit.df, 0.0);
         assert!(fit.residual_sd.is_nan());
         assert!(overall(&fit).is_none());

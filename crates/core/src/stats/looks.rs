@@ -4,19 +4,29 @@
 
 use super::StatsError;
 use super::distributions::{decreasing_root, normal_density, normal_quantile_upper, normal_upper, t_quantile_upper};
+use serde::{Deserialize, Serialize};
 
 /// How the allowance is spent.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Spending {
     /// Very little early: on each side 2 - 2 Phi(z / sqrt(t)), z leaving a quarter of alpha above it; like O'Brien and
     /// Fleming's limits.
+    #[serde(rename = "obrien_fleming")]
     OBrienFleming,
     /// Evenly: alpha ln(1 + (e - 1) t), like Pocock's.
+    #[serde(rename = "pocock")]
     Pocock,
 }
 
 impl Spending {
     /// Allowance spent when a share `fraction` of the trial's information is in; two-sided.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::looks::Spending;
+    /// assert!((Spending::Pocock.spent(0.05, 1.0) - 0.05).abs() < 1e-12);
+    /// assert!(Spending::OBrienFleming.spent(0.05, 0.3) < 0.001);
+    /// ```
     #[must_use]
     pub fn spent(self, alpha: f64, fraction: f64) -> f64 {
         let t = fraction.clamp(0.0, 1.0);
@@ -165,6 +175,12 @@ pub fn error_of(fractions: &[f64], limits: &[f64]) -> Result<f64, StatsError> {
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for df not above zero.
+///
+/// ```
+/// use iron_twin_core::stats::looks::t_limit;
+/// assert!((t_limit(1.959_963_985, 5.0)? - 2.570_582).abs() < 1e-5);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn t_limit(z: f64, df: f64) -> Result<f64, StatsError> {
     let tail = normal_upper(z);
     if tail < 1e-300 { Ok(f64::INFINITY) } else { t_quantile_upper(tail, df) }

@@ -17,6 +17,7 @@ pub mod power;
 pub mod quasi;
 pub mod ranks;
 pub mod redeal;
+pub mod split_plot;
 pub mod spread;
 pub mod studentised;
 pub mod survival;
@@ -52,6 +53,9 @@ pub enum StatsError {
         /// Index of the treatment that stands apart.
         treatment: usize,
     },
+    /// Two crossing sets of blocks leave nothing of the treatments.
+    #[error("treatments follow rows and columns together, so that none can be told from where and when it stood")]
+    Confounded,
     /// A solver ran out of steps.
     #[error("{what} did not settle within {steps} steps")]
     NoConvergence {

@@ -36,6 +36,12 @@ pub struct PowerPlan {
 
 impl PowerPlan {
     /// Residual degrees of freedom.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::power::PowerPlan;
+    /// let plan = PowerPlan { treatments: 2, units: 8, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// assert_eq!(plan.df(), 14.0);
+    /// ```
     #[must_use]
     pub fn df(&self) -> f64 {
         (self.treatments * self.units) as f64 - (self.treatments + self.blocks - 1 + self.covariates) as f64
@@ -60,6 +66,13 @@ impl PowerPlan {
     ///
     /// # Errors
     /// [`StatsError::OutOfRange`] for a plan without residual degrees of freedom.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::power::PowerPlan;
+    /// let plan = PowerPlan { treatments: 2, units: 8, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// assert!((plan.critical()? - 2.144_787).abs() < 1e-6);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     pub fn critical(&self) -> Result<f64, StatsError> {
         self.check()?;
         if self.treatments == 2 {
@@ -81,6 +94,14 @@ impl PowerPlan {
     ///
     /// # Errors
     /// As [`PowerPlan::critical`].
+    ///
+    /// ```
+    /// use iron_twin_core::stats::power::PowerPlan;
+    /// let plan = PowerPlan { treatments: 2, units: 8, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// // R 4.2.2: power.t.test(n = 8, delta = 1, strict = TRUE)$power
+    /// assert!((plan.power(1.0)? - 0.461_238_849_504).abs() < 1e-9);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     pub fn power(&self, effect_sd: f64) -> Result<f64, StatsError> {
         let critical = self.critical()?;
         let shift = self.shift(effect_sd.abs());
@@ -91,6 +112,14 @@ impl PowerPlan {
     ///
     /// # Errors
     /// As [`PowerPlan::critical`]; [`StatsError::OutOfRange`] for a power not between 1 - confidence and 1.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::power::PowerPlan;
+    /// let plan = PowerPlan { treatments: 2, units: 8, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// let least = plan.smallest_detectable(0.8)?;
+    /// assert!((plan.power(least)? - 0.8).abs() < 1e-9);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     pub fn smallest_detectable(&self, power: f64) -> Result<f64, StatsError> {
         let least = 1.0 - self.confidence;
         if !(power > least && power < 1.0) {
@@ -112,6 +141,14 @@ impl PowerPlan {
     ///
     /// # Errors
     /// As [`PowerPlan::critical`].
+    ///
+    /// ```
+    /// use iron_twin_core::stats::power::PowerPlan;
+    /// let plan = PowerPlan { treatments: 2, units: 8, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// // Without an effect, half of the false alarms.
+    /// assert!((plan.chance_above_zero(0.0)? - 0.025).abs() < 1e-9);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     pub fn chance_above_zero(&self, effect_sd: f64) -> Result<f64, StatsError> {
         Ok(noncentral_t_upper(self.critical()?, self.df(), self.shift(effect_sd)))
     }
@@ -121,6 +158,13 @@ impl PowerPlan {
     ///
     /// # Errors
     /// As [`PowerPlan::critical`].
+    ///
+    /// ```
+    /// use iron_twin_core::stats::power::PowerPlan;
+    /// let plan = PowerPlan { treatments: 2, units: 8, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// assert!(plan.chance_within(2.0)? > plan.chance_within(1.5)?);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     pub fn chance_within(&self, margin_sd: f64) -> Result<f64, StatsError> {
         let (critical, shift) = (self.critical()?, self.shift(margin_sd.abs()));
         let inside = |s: f64| (1.0 - 2.0 * normal_upper(shift - critical * s)).max(0.0);
@@ -129,6 +173,13 @@ impl PowerPlan {
     }
 
     /// The smallest p that a re-deal of one treatment and the control could ever reach.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::power::PowerPlan;
+    /// let two = PowerPlan { treatments: 2, units: 2, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// // Six deals of two and two: the widest and its mirror image.
+    /// assert!((two.smallest_redeal_p() - 1.0 / 3.0).abs() < 1e-12);
+    /// ```
     #[must_use]
     pub fn smallest_redeal_p(&self) -> f64 {
         let a_block = self.units / self.blocks.max(1);
@@ -143,6 +194,12 @@ pub const MOST_UNITS: usize = 20_000;
 /// Smallest number of units of a treatment for which `reached` holds, among multiples of `step`.
 ///
 /// `reached` must hold from some number on; None where it does not hold even at [`MOST_UNITS`].
+///
+/// ```
+/// use iron_twin_core::stats::power::fewest_units;
+/// assert_eq!(fewest_units(4, |units| units >= 10), Some(12));
+/// assert_eq!(fewest_units(1, |_| false), None);
+/// ```
 pub fn fewest_units(step: usize, mut reached: impl FnMut(usize) -> bool) -> Option<usize> {
     let step = step.max(1);
     let most = MOST_UNITS / step;

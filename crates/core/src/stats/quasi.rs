@@ -5,7 +5,7 @@
 //! Pearson's chi-square over its degrees of freedom. Source: McCullagh and Nelder 1989, Generalized Linear Models.
 
 use super::StatsError;
-use super::linear::{Layout, Normal, Observation, Overall, check_connected, invert, pair_se};
+use super::linear::{Cell, Layout, Normal, Observation, Overall, check_connected, pair_se};
 use nalgebra::{DMatrix, DVector};
 
 /// What is modelled.
@@ -24,6 +24,8 @@ pub struct Tally {
     pub treatment: usize,
     /// Index of the block; 0 for all where there are none.
     pub block: usize,
+    /// Index of the column that crosses the blocks; 0 for all where there are none.
+    pub column: usize,
     /// The count, or the k of k out of n.
     pub count: f64,
     /// Exposure of a count (plants, area, days), or the n of k out of n; above zero.
@@ -32,9 +34,18 @@ pub struct Tally {
 
 impl Tally {
     /// Count over exposure, or k over n.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::quasi::Tally;
+    /// assert_eq!(Tally { treatment: 0, block: 0, column: 0, count: 6.0, size: 4.0 }.rate(), 1.5);
+    /// ```
     #[must_use]
     pub fn rate(&self) -> f64 {
         self.count / self.size
+    }
+
+    fn cell(&self) -> Cell {
+        Cell { treatment: self.treatment, block: self.block, column: self.column }
     }
 }
 
@@ -59,18 +70,47 @@ pub struct QuasiFit {
 
 impl QuasiFit {
     /// Difference of two treatments on the model's scale and its standard error, first minus second.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::{linear::Layout, quasi::{fit, Family, Tally}};
+    /// let row = |treatment, count| Tally { treatment, block: 0, column: 0, count, size: 1.0 };
+    /// let rows = [row(0, 4.0), row(0, 6.0), row(1, 9.0), row(1, 11.0)];
+    /// let fit = fit(Family::Count, &rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false })?;
+    /// assert!((fit.difference(1, 0).0 - 2f64.ln()).abs() < 1e-9);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn difference(&self, first: usize, second: usize) -> (f64, f64) {
         (self.scores[first] - self.scores[second], pair_se(&self.covariance, first, second))
     }
 
     /// Difference of two rates or shares and its standard error, first minus second.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::{linear::Layout, quasi::{fit, Family, Tally}};
+    /// let row = |treatment, count| Tally { treatment, block: 0, column: 0, count, size: 1.0 };
+    /// let rows = [row(0, 4.0), row(0, 6.0), row(1, 9.0), row(1, 11.0)];
+    /// let fit = fit(Family::Count, &rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false })?;
+    /// assert!((fit.rate_difference(1, 0).0 - 5.0).abs() < 1e-9);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn rate_difference(&self, first: usize, second: usize) -> (f64, f64) {
         (self.rates[first] - self.rates[second], pair_se(&self.rates_covariance, first, second))
     }
 
     /// Wald F test that the estimable treatments are alike. None with fewer than two, or no residual variation.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::{linear::Layout, quasi::{fit, Family, Tally}};
+    /// let row = |treatment, count| Tally { treatment, block: 0, column: 0, count, size: 1.0 };
+    /// let rows = [row(0, 4.0), row(0, 6.0), row(1, 9.0), row(1, 11.0)];
+    /// let fit = fit(Family::Count, &rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false })?;
+    /// // For two treatments F is the square of t.
+    /// let (gap, se) = fit.difference(1, 0);
+    /// assert!((fit.overall().unwrap().f - (gap / se).powi(2)).abs() < 1e-9);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn overall(&self) -> Option<Overall> {
         let known: Vec<usize> = (0..self.scores.len()).filter(|&t| self.estimable[t]).collect();
@@ -117,19 +157,26 @@ fn start(family: Family, tally: &Tally) -> f64 {
 
 /// Treatments and blocks with something to estimate: a treatment or block at 0 (or n of n) throughout lies at infinity on
 /// the model's scale and says nothing about the others.
+#[derive(PartialEq)]
 struct Kept {
     treatments: Vec<bool>,
     blocks: Vec<bool>,
+    columns: Vec<bool>,
 }
 
 impl Kept {
     fn of(family: Family, rows: &[Tally], layout: Layout) -> Self {
-        let mut kept = Self { treatments: vec![true; layout.treatments], blocks: vec![true; layout.blocks] };
+        let mut kept = Self {
+            treatments: vec![true; layout.treatments],
+            blocks: vec![true; layout.blocks],
+            columns: vec![true; layout.columns],
+        };
         loop {
             let mut treatments = vec![(0.0, 0.0); layout.treatments];
             let mut blocks = vec![(0.0, 0.0); layout.blocks];
+            let mut columns = vec![(0.0, 0.0); layout.columns];
             for row in rows.iter().filter(|r| kept.has(r)) {
-                for total in [&mut treatments[row.treatment], &mut blocks[row.block]] {
+                for total in [&mut treatments[row.treatment], &mut blocks[row.block], &mut columns[row.column]] {
                     *total = (total.0 + row.count, total.1 + row.size);
                 }
             }
@@ -140,8 +187,9 @@ impl Kept {
             let next = Self {
                 treatments: treatments.iter().map(inside).collect(),
                 blocks: blocks.iter().map(inside).collect(),
+                columns: columns.iter().map(inside).collect(),
             };
-            let settled = next.treatments == kept.treatments && next.blocks == kept.blocks;
+            let settled = next == kept;
             kept = next;
             if settled {
                 return kept;
@@ -150,7 +198,7 @@ impl Kept {
     }
 
     fn has(&self, row: &Tally) -> bool {
-        self.treatments[row.treatment] && self.blocks[row.block]
+        self.treatments[row.treatment] && self.blocks[row.block] && self.columns[row.column]
     }
 }
 
@@ -179,9 +227,9 @@ fn numbers(kept: &[bool]) -> Vec<Option<usize>> {
 ///
 /// ```
 /// use iron_twin_core::stats::{linear::Layout, quasi::{fit, Family, Tally}};
-/// let row = |treatment, count| Tally { treatment, block: 0, count, size: 1.0 };
+/// let row = |treatment, count| Tally { treatment, block: 0, column: 0, count, size: 1.0 };
 /// let rows = [row(0, 4.0), row(0, 6.0), row(1, 9.0), row(1, 11.0)];
-/// let fit = fit(Family::Count, &rows, Layout { treatments: 2, blocks: 1, baseline: false })?;
+/// let fit = fit(Family::Count, &rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false })?;
 /// assert!((fit.difference(1, 0).0.exp() - 2.0).abs() < 1e-9);
 /// # Ok::<(), iron_twin_core::stats::StatsError>(())
 /// ```
@@ -200,13 +248,26 @@ pub fn fit(family: Family, rows: &[Tally], layout: Layout) -> Result<QuasiFit, S
         dispersion: f64::NAN,
         df,
     };
-    let (treatment_number, block_number) = (numbers(&kept.treatments), numbers(&kept.blocks));
+    let (treatment_number, block_number, column_number) =
+        (numbers(&kept.treatments), numbers(&kept.blocks), numbers(&kept.columns));
     let renumbered: Vec<Tally> = rows
         .iter()
-        .filter_map(|r| Some(Tally { treatment: treatment_number[r.treatment]?, block: block_number[r.block]?, ..*r }))
+        .filter_map(|r| {
+            Some(Tally {
+                treatment: treatment_number[r.treatment]?,
+                block: block_number[r.block]?,
+                column: column_number[r.column]?,
+                ..*r
+            })
+        })
         .collect();
     let count = |numbers: &[Option<usize>]| numbers.iter().flatten().count();
-    let inner = Layout { treatments: count(&treatment_number), blocks: count(&block_number), baseline: false };
+    let inner = Layout {
+        treatments: count(&treatment_number),
+        blocks: count(&block_number),
+        columns: count(&column_number),
+        baseline: false,
+    };
     if inner.treatments == 0 {
         return Ok(out);
     }
@@ -248,7 +309,14 @@ fn solve(family: Family, rows: &[Tally], layout: Layout) -> Result<Solved, Stats
     let as_observations: Vec<Observation> = rows
         .iter()
         .enumerate()
-        .map(|(unit, r)| Observation { value: 0.0, treatment: r.treatment, block: r.block, baseline: 0.0, unit })
+        .map(|(unit, r)| Observation {
+            value: 0.0,
+            treatment: r.treatment,
+            block: r.block,
+            column: r.column,
+            baseline: 0.0,
+            unit,
+        })
         .collect();
     check_connected(&as_observations, layout)?;
     // Counts are taken against the overall rate, so that sizes in any unit start near zero.
@@ -261,11 +329,11 @@ fn solve(family: Family, rows: &[Tally], layout: Layout) -> Result<Solved, Stats
         for (row, &predictor) in rows.iter().zip(&predictors) {
             let (mean, slope) = mean_and_slope(family, predictor + offset, row.size);
             let working = predictor + (row.count - mean) / slope;
-            normal.add(slope, row.treatment, row.block, 0.0, working);
+            normal.add(slope, row.cell(), 0.0, working);
         }
-        let inverse = invert(&normal.cross)?;
+        let inverse = normal.inverse()?;
         let next = &inverse * &normal.target;
-        predictors = rows.iter().map(|r| normal.predict(&next, r.treatment, r.block, 0.0)).collect();
+        predictors = rows.iter().map(|r| normal.predict(&next, r.cell(), 0.0)).collect();
         if predictors.iter().any(|p| !(p.abs() < MOST)) {
             break;
         }
@@ -289,24 +357,32 @@ fn finish(
     let chi_square = rows
         .iter()
         .map(|r| {
-            let predictor = normal.predict(coefficients, r.treatment, r.block, 0.0) + offset;
+            let predictor = normal.predict(coefficients, r.cell(), 0.0) + offset;
             let (mean, variance) = mean_and_slope(family, predictor, r.size);
             (r.count - mean) * (r.count - mean) / variance
         })
         .sum();
     let to_means = normal.mean_rows();
     let layout = normal.layout();
-    let cells = |t: usize| {
-        (0..layout.blocks).map(move |b| mean_and_slope(family, normal.predict(coefficients, t, b, 0.0) + offset, 1.0))
+    // Every place, a block crossed with a column, weighs the same.
+    let places = move || (0..layout.blocks).flat_map(move |block| (0..layout.columns).map(move |c| (block, c)));
+    let cells = |treatment: usize| {
+        places().map(move |(block, column)| {
+            let cell = Cell { treatment, block, column };
+            (block, column, mean_and_slope(family, normal.predict(coefficients, cell, 0.0) + offset, 1.0))
+        })
     };
-    let blocks = layout.blocks as f64;
-    let rates = (0..layout.treatments).map(|t| cells(t).map(|c| c.0).sum::<f64>() / blocks).collect();
+    let number = (layout.blocks * layout.columns) as f64;
+    let rates = (0..layout.treatments).map(|t| cells(t).map(|c| c.2.0).sum::<f64>() / number).collect();
     let mut gradient = DMatrix::zeros(layout.treatments, layout.rank());
     for t in 0..layout.treatments {
-        for (b, (_, slope)) in cells(t).enumerate() {
-            gradient[(t, t)] += slope / blocks;
-            if b > 0 {
-                gradient[(t, layout.treatments + b - 1)] += slope / blocks;
+        for (block, column, (_, slope)) in cells(t) {
+            gradient[(t, t)] += slope / number;
+            if block > 0 {
+                gradient[(t, layout.treatments + block - 1)] += slope / number;
+            }
+            if column > 0 {
+                gradient[(t, layout.treatments + layout.blocks + column - 2)] += slope / number;
             }
         }
     }
@@ -323,10 +399,10 @@ fn finish(
 mod tests {
     use super::*;
 
-    const PLAIN: Layout = Layout { treatments: 2, blocks: 1, baseline: false };
+    const PLAIN: Layout = Layout { treatments: 2, blocks: 1, columns: 1, baseline: false };
 
     fn row(treatment: usize, count: f64, size: f64) -> Tally {
-        Tally { treatment, block: 0, count, size }
+        Tally { treatment, block: 0, column: 0, count, size }
     }
 
     /// Without blocks the rates are the pooled ones, and the dispersion is Pearson's sum by hand.

@@ -38,6 +38,13 @@ pub struct RankBlock {
 /// Chance that a treated unit scores higher than a control unit of its block, ties counting half. None without a pair.
 ///
 /// Source: Mann and Whitney 1947; the ratio of U to the number of pairs.
+///
+/// ```
+/// use iron_twin_core::stats::ranks::{superiority, RankBlock};
+/// // Of four pairings three are won and one is even.
+/// let block = RankBlock { treated: vec![3.0, 4.0], control: vec![2.0, 3.0] };
+/// assert_eq!(superiority(&[block]), Some(0.875));
+/// ```
 #[must_use]
 pub fn superiority(blocks: &[RankBlock]) -> Option<f64> {
     let (mut wins, mut pairs) = (0.0, 0.0);

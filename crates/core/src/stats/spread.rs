@@ -6,6 +6,12 @@ use super::distributions::{f_upper, t_two_sided};
 ///
 /// Returns the p, or None with fewer than two groups of two, or where no group scatters at all.
 /// Source: Brown and Forsythe 1974.
+///
+/// ```
+/// use iron_twin_core::stats::spread::brown_forsythe_p;
+/// let (even, wild) = (vec![9.0, 10.0, 11.0, 10.0], vec![2.0, 10.0, 18.0, 11.0]);
+/// assert!(brown_forsythe_p(&[even, wild]).unwrap() < 0.2);
+/// ```
 #[must_use]
 pub fn brown_forsythe_p(groups: &[Vec<f64>]) -> Option<f64> {
     let distances: Vec<Vec<f64>> = groups
@@ -34,6 +40,11 @@ pub fn brown_forsythe_p(groups: &[Vec<f64>]) -> Option<f64> {
 }
 
 /// The middle value; NaN of nothing.
+///
+/// ```
+/// use iron_twin_core::stats::spread::median;
+/// assert_eq!(median(&[4.0, 1.0, 3.0, 2.0]), 2.5);
+/// ```
 #[must_use]
 pub fn median(values: &[f64]) -> f64 {
     let mut sorted = values.to_vec();
@@ -57,6 +68,14 @@ pub struct Outlier {
 }
 
 /// The farthest row by externally studentised residual. None without the degrees of freedom to say.
+///
+/// ```
+/// use iron_twin_core::stats::spread::farthest;
+/// // Nine units near their mean and one far off, each with a tenth of the leverage.
+/// let residuals = [0.1, -0.2, 0.15, -0.1, 0.05, -0.15, 0.1, -0.05, 0.1, 5.0];
+/// let far = farthest(&residuals, &[0.1; 10], 9.0).unwrap();
+/// assert!(far.row == 9 && far.p < 1e-6);
+/// ```
 #[must_use]
 pub fn farthest(residuals: &[f64], leverages: &[f64], df: f64) -> Option<Outlier> {
     if df < 2.0 {

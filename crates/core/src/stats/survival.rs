@@ -89,6 +89,15 @@ impl Curve {
 
     /// Day by which half had the event; the middle of the flat stretch where the curve stands at exactly one half; None
     /// where it never comes down that far.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::survival::{Curve, Lifetime};
+    /// let at = |day, seen| Lifetime { day, seen };
+    /// // Exactly one half is left from day 2 to day 6.
+    /// let curve = Curve::of(&[at(2.0, true), at(6.0, true)])?;
+    /// assert_eq!(curve.median(), Some(4.0));
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn median(&self) -> Option<f64> {
         let at = self.steps.iter().position(|s| s.remaining <= 0.5 + HALF)?;
@@ -100,12 +109,27 @@ impl Curve {
     }
 
     /// Whether every unit had the event.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::survival::{Curve, Lifetime};
+    /// let at = |day, seen| Lifetime { day, seen };
+    /// assert!(!Curve::of(&[at(2.0, true), at(6.0, false)])?.reaches_zero());
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn reaches_zero(&self) -> bool {
         self.steps.last().is_some_and(|s| s.remaining <= 0.0)
     }
 
     /// Area under the curve from day 0 to `tau`, the curve staying level after the last day observed.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::survival::{Curve, Lifetime};
+    /// let at = |day, seen| Lifetime { day, seen };
+    /// let curve = Curve::of(&[at(2.0, true), at(4.0, true)])?;
+    /// assert_eq!(curve.restricted_mean(3.0).mean, 2.5);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn restricted_mean(&self, tau: f64) -> RestrictedMean {
         let steps: Vec<&Step> = self.steps.iter().take_while(|s| s.day <= tau).collect();
@@ -131,6 +155,14 @@ impl Curve {
 ///
 /// They sum to zero; a treatment whose scores are high had its events earlier. Their sum over a treatment is its observed
 /// less expected events, so that dealing the scores anew is the exact log-rank test.
+///
+/// ```
+/// use iron_twin_core::stats::survival::{log_rank_scores, Lifetime};
+/// let at = |day, seen| Lifetime { day, seen };
+/// let scores = log_rank_scores(&[at(1.0, true), at(2.0, true), at(3.0, false)]);
+/// assert!(scores.iter().sum::<f64>().abs() < 1e-12);
+/// assert!((scores[0] - 2.0 / 3.0).abs() < 1e-12);
+/// ```
 #[must_use]
 pub fn log_rank_scores(lifetimes: &[Lifetime]) -> Vec<f64> {
     let Ok(curve) = Curve::of(lifetimes) else { return Vec::new() };
@@ -168,6 +200,13 @@ pub struct LogRank {
 ///
 /// `units` holds (treatment, block, lifetime). None where no event tells treatments apart. Source: Mantel 1966 and Peto
 /// and Peto 1972, hypergeometric variance; with blocks stratified, as in R's `survdiff`.
+///
+/// ```
+/// use iron_twin_core::stats::survival::{log_rank, Lifetime};
+/// let at = |day, seen| Lifetime { day, seen };
+/// let units = [(0, 0, at(9.0, true)), (0, 0, at(8.0, true)), (1, 0, at(3.0, true)), (1, 0, at(4.0, true))];
+/// assert!(log_rank(&units, 2, 1).unwrap().chi_square > 2.0);
+/// ```
 #[must_use]
 pub fn log_rank(units: &[(usize, usize, Lifetime)], treatments: usize, blocks: usize) -> Option<LogRank> {
     let mut gaps = DVector::zeros(treatments);

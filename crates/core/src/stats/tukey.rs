@@ -46,6 +46,13 @@ fn normal_range_upper(width: f64, count: usize) -> f64 {
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for a confidence outside (0, 1) or df not above zero; [`StatsError::NoConvergence`].
+///
+/// ```
+/// use iron_twin_core::stats::{distributions::t_quantile_upper, tukey::critical_t};
+/// // One pair is Student's t.
+/// assert!((critical_t(0.95, 2, 9.0)? - t_quantile_upper(0.025, 9.0)?).abs() < 1e-8);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn critical_t(confidence: f64, count: usize, df: f64) -> Result<f64, StatsError> {
     if !(confidence > 0.0 && confidence < 1.0) {
         return Err(StatsError::OutOfRange { what: "confidence", min: 0.0, max: 1.0, got: confidence });

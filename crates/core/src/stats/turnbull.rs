@@ -169,6 +169,14 @@ impl Spread {
     }
 
     /// Share without the event after a day, mass spread evenly inside its cell.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::turnbull::{Spread, Window};
+    /// let between = |after, by| Window { after, by };
+    /// let spread = Spread::of(&[between(0.0, 2.0), between(4.0, 6.0)])?;
+    /// assert!((spread.remaining(3.0) - 0.5).abs() < 1e-9);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn remaining(&self, day: f64) -> f64 {
         self.cells
@@ -187,6 +195,14 @@ impl Spread {
     }
 
     /// Day by which half had the event; None where fewer ever have it.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::turnbull::{Spread, Window};
+    /// let between = |after, by| Window { after, by };
+    /// let spread = Spread::of(&[between(0.0, 2.0), between(0.0, 2.0), between(4.0, 6.0)])?;
+    /// assert!(spread.median().is_some_and(|m| m > 0.0 && m <= 2.0));
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn median(&self) -> Option<f64> {
         let mut gone = 0.0;
@@ -209,18 +225,41 @@ impl Spread {
     }
 
     /// Last finite day that the distribution knows of.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::turnbull::{Spread, Window};
+    /// let between = |after, by| Window { after, by };
+    /// assert_eq!(Spread::of(&[between(0.0, 2.0), between(4.0, 6.0)])?.last_day(), 6.0);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn last_day(&self) -> f64 {
         self.cells.iter().flat_map(|c| [c.from, c.to]).filter(|d| d.is_finite()).fold(0.0, f64::max)
     }
 
     /// Whether every event is known to have come.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::turnbull::{Spread, Window};
+    /// let between = |after, by| Window { after, by };
+    /// assert!(!Spread::of(&[between(0.0, 2.0), between(4.0, f64::INFINITY)])?.reaches_zero());
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn reaches_zero(&self) -> bool {
         self.cells.iter().all(|c| c.to.is_finite() || c.share < 1e-9)
     }
 
     /// Mean of the days, none counted beyond `tau`.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::turnbull::{Spread, Window};
+    /// let between = |after, by| Window { after, by };
+    /// // Half went some time in days 0 to 2, half in 4 to 6: 1 and 5 on average.
+    /// let spread = Spread::of(&[between(0.0, 2.0), between(4.0, 6.0)])?;
+    /// assert!((spread.restricted_mean(6.0) - 3.0).abs() < 1e-6);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn restricted_mean(&self, tau: f64) -> f64 {
         let mean_of = |c: &Cell| {
@@ -237,6 +276,15 @@ impl Spread {
     }
 
     /// Log-rank scores of windows under this (pooled) distribution; high where the event came early. They sum to zero.
+    ///
+    /// ```
+    /// use iron_twin_core::stats::turnbull::{Spread, Window};
+    /// let between = |after, by| Window { after, by };
+    /// let windows = [between(0.0, 2.0), between(2.0, 4.0), between(4.0, f64::INFINITY)];
+    /// let scores = Spread::of(&windows)?.scores(&windows);
+    /// assert!(scores.iter().sum::<f64>().abs() < 1e-6 && scores[0] > scores[2]);
+    /// # Ok::<(), iron_twin_core::stats::StatsError>(())
+    /// ```
     #[must_use]
     pub fn scores(&self, windows: &[Window]) -> Vec<f64> {
         // Before each cell: the share left, and the hazard gathered.

@@ -21,6 +21,11 @@ pub struct Welch {
 }
 
 /// Mean and sample variance.
+///
+/// ```
+/// use iron_twin_core::stats::welch::mean_and_variance;
+/// assert_eq!(mean_and_variance(&[1.0, 3.0]), (2.0, 2.0));
+/// ```
 #[must_use]
 pub fn mean_and_variance(values: &[f64]) -> (f64, f64) {
     let n = values.len() as f64;
@@ -32,6 +37,14 @@ pub fn mean_and_variance(values: &[f64]) -> (f64, f64) {
 ///
 /// # Errors
 /// [`StatsError`] from the t quantile for a confidence outside (0, 1).
+///
+/// ```
+/// use iron_twin_core::stats::welch::welch;
+/// // R 4.2.2: t.test(c(4, 8, 6), c(1, 3, 2))$parameter
+/// let w = welch(&[4.0, 8.0, 6.0], &[1.0, 3.0, 2.0], 0.95)?.unwrap();
+/// assert!((w.estimate - 4.0).abs() < 1e-12 && (w.df - 2.941_176_470_6).abs() < 1e-9);
+/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// ```
 pub fn welch(first: &[f64], second: &[f64], confidence: f64) -> Result<Option<Welch>, StatsError> {
     if first.len() < 2 || second.len() < 2 {
         return Ok(None);

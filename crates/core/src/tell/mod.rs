@@ -1,47 +1,56 @@
 //! Tell: the trial as plain CSV that anybody can recompute.
 
-use crate::ask::measures::Measure;
-
 /// One unit with its final figures.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct ExportRow {
     /// Blind code.
     pub unit: String,
-    /// Block, for instance `level 2`.
+    /// Block, for instance `level 2`; empty where units are compared over the whole rack.
     pub block: String,
+    /// Level, 1 the lowest.
+    pub level: u32,
+    /// Slot, 1 at the left.
+    pub slot: u32,
     /// Treatment; None until the reveal.
     pub treatment: Option<String>,
-    /// Value of each exported measure, in the order of the columns.
-    pub values: Vec<Option<f64>>,
+    /// Level of each crossed factor, in the order of their columns.
+    pub levels: Vec<String>,
+    /// What stands in the columns of the measures; empty where nothing was recorded.
+    pub cells: Vec<String>,
 }
 
 /// Writes the export: one row a unit, treatment left out until the reveal.
 ///
-/// The values are written with all digits that they carry, so that `iron-twin analyse` gives the very figures shown.
+/// Numbers come with all digits that they carry, so that `iron-twin analyse` gives the very figures shown.
 ///
 /// ```
-/// use iron_twin_core::{ask::measures::harvest_weight, tell::{export, ExportRow}};
-/// let row = ExportRow { unit: "K".into(), block: "level 1".into(), treatment: Some("plain water".into()), values: vec![Some(97.3)] };
-/// let csv = export(&[row], &[&harvest_weight::MEASURE]);
-/// assert_eq!(csv, "unit,block,treatment,harvest_weight_g\nK,level 1,plain water,97.3\n");
+/// use iron_twin_core::tell::{export, ExportRow};
+/// let row = ExportRow {
+///     unit: "K".into(), block: "level 1".into(), level: 1, slot: 3, treatment: Some("plain water".into()),
+///     levels: vec![], cells: vec!["97.3".into()],
+/// };
+/// let csv = export(&[row], &[], &["harvest_weight_g".into()]);
+/// assert_eq!(csv, "unit,block,level,slot,treatment,harvest_weight_g\nK,level 1,1,3,plain water,97.3\n");
 /// ```
 #[must_use]
-pub fn export(rows: &[ExportRow], measures: &[&Measure]) -> String {
+pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> String {
     let named = rows.iter().any(|r| r.treatment.is_some());
     let mut writer = csv::Writer::from_writer(Vec::new());
-    let mut header = vec!["unit".to_owned(), "block".to_owned()];
+    let mut header = ["unit", "block", "level", "slot"].map(str::to_owned).to_vec();
     if named {
         header.push("treatment".into());
+        header.extend_from_slice(factors);
     }
-    header.extend(measures.iter().map(|m| m.column()));
+    header.extend_from_slice(columns);
     // Writing to memory cannot fail.
     let _ = writer.write_record(&header);
     for row in rows {
-        let mut record = vec![row.unit.clone(), row.block.clone()];
+        let mut record = vec![row.unit.clone(), row.block.clone(), row.level.to_string(), row.slot.to_string()];
         if named {
             record.push(row.treatment.clone().unwrap_or_default());
+            record.extend(row.levels.iter().cloned());
         }
-        record.extend(row.values.iter().map(|v| v.map_or_else(String::new, |v| v.to_string())));
+        record.extend(row.cells.iter().cloned());
         let _ = writer.write_record(&record);
     }
     writer.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
@@ -50,23 +59,27 @@ pub fn export(rows: &[ExportRow], measures: &[&Measure]) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::ask::measures::harvest_weight;
     use crate::judge::table::{Columns, read};
 
     fn rows(named: bool) -> Vec<ExportRow> {
-        [("K", "plain, \"soft\" water", Some(97.3)), ("B", "full feed", None), ("C", "full feed", Some(0.1 + 0.2))]
-            .map(|(unit, treatment, value)| ExportRow {
-                unit: unit.into(),
-                block: "level 1".into(),
-                treatment: named.then(|| treatment.into()),
-                values: vec![value],
-            })
-            .to_vec()
+        [
+            ("K", "plain, \"soft\" water", 97.3.to_string()),
+            ("B", "full feed", String::new()),
+            ("C", "full feed", (0.1 + 0.2).to_string()),
+        ]
+        .map(|(unit, treatment, value)| ExportRow {
+            unit: unit.into(),
+            block: "level 1".into(),
+            treatment: named.then(|| treatment.into()),
+            cells: vec![value],
+            ..ExportRow::default()
+        })
+        .to_vec()
     }
 
     #[test]
     fn what_is_written_is_read_back_to_the_last_digit() {
-        let csv = export(&rows(true), &[&harvest_weight::MEASURE]);
+        let csv = export(&rows(true), &[], &["harvest_weight_g".into()]);
         let columns = Columns {
             measure: "harvest_weight_g".into(),
             treatment: "treatment".into(),
@@ -81,7 +94,7 @@ mod tests {
 
     #[test]
     fn the_blind_export_has_no_treatment_column() {
-        let csv = export(&rows(false), &[&harvest_weight::MEASURE]);
+        let csv = export(&rows(false), &[], &["harvest_weight_g".into()]);
         assert!(!csv.contains("treatment") && !csv.contains("feed"), "{csv}");
     }
 }

@@ -3,6 +3,7 @@
 # Run:    Rscript crates/core/tests/against_r/compare.R target/debug/iron-twin 200 1
 suppressMessages({ library(lmerTest); library(emmeans); library(jsonlite) })
 emm_options(lmer.df = "satterthwaite", msg.interaction = FALSE)
+source(file.path(dirname(sub("^--file=", "", grep("^--file=", commandArgs(), value = TRUE))), "verdicts.R"))
 args <- commandArgs(trailingOnly = TRUE)
 binary <- args[1]; tables <- as.integer(args[2]); seed <- as.integer(args[3])
 set.seed(seed)
@@ -42,9 +43,11 @@ for (i in seq_len(tables)) {
   file <- tempfile(fileext = ".csv"); write.csv(d, file, row.names = FALSE)
   call <- c("analyse", file, "--measure", "value", "--treatment", "treatment", "--control", "water", "--json",
             if (has("block")) c("--block", "block"), if (has("start")) c("--baseline", "start"), if (mixed) c("--unit", "unit"))
+  q <- draw_question("amount"); call <- c(call, question_words(q))
   out <- suppressWarnings(system2(binary, call, stdout = TRUE, stderr = TRUE))
   ours <- tryCatch(fromJSON(paste(out, collapse = "\n"), simplifyVector = FALSE), error = function(e) NULL)
   if (is.null(ours)) { cat("table", i, ":", out, "\n"); bad <- bad + 1; next }
+  for (v in verdict_differences(ours, q, "amount")) { bad <- bad + 1; cat("table", i, "verdict", v, "\n") }
   d$treatment <- relevel(factor(d$treatment), "water")
   formula <- paste("value ~ treatment", if (has("block")) "+ block", if (has("start")) "+ start")
   rank_df <- NULL
@@ -78,3 +81,4 @@ for (i in seq_len(tables)) {
 }
 cat(R.version.string, "lme4", as.character(packageVersion("lme4")), "lmerTest", as.character(packageVersion("lmerTest")), "emmeans", as.character(packageVersion("emmeans")), "\n")
 cat(done, "tables compared,", bad, "differences; largest relative gap: linear", signif(worst["exact"], 3), "mixed", signif(worst["fitted"], 3), "\n")
+cat("verdicts compared:", paste(names(seen), seen), "\n")

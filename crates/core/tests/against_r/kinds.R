@@ -3,6 +3,7 @@
 # Debian: apt-get install r-base-core r-cran-survival r-cran-coin r-cran-mvtnorm r-cran-jsonlite
 # Run:    Rscript crates/core/tests/against_r/kinds.R target/debug/iron-twin 200 1
 suppressMessages({ library(survival); library(coin); library(mvtnorm); library(jsonlite) })
+source(file.path(dirname(sub("^--file=", "", grep("^--file=", commandArgs(), value = TRUE))), "verdicts.R"))
 args <- commandArgs(trailingOnly = TRUE)
 binary <- args[1]; tables <- as.integer(args[2]); set.seed(as.integer(args[3]))
 worst <- c(count = 0, share = 0, days = 0, score = 0, dose = 0, dunnett = 0); done <- worst; bad <- 0
@@ -23,8 +24,13 @@ ask <- function(d, words) {
   file <- tempfile(fileext = ".csv"); write.csv(d, file, row.names = FALSE)
   if ("block" %in% names(d)) words <- c(words, "--block", "block")
   if (!("--dose" %in% words)) words <- c(words, "--treatment", "treatment", "--control", "water")
+  kind <- words[which(words == "--kind") + 1]
+  q <- if (kind == "dose") NULL else draw_question(kind)
+  if (!is.null(q)) words <- c(words[!(words %in% c("--margin"))], question_words(q))
   out <- suppressWarnings(system2(binary, c("analyse", file, words, "--json"), stdout = TRUE, stderr = TRUE))
-  tryCatch(fromJSON(paste(out, collapse = "\n"), simplifyVector = FALSE), error = function(e) { cat(out, "\n"); NULL })
+  ours <- tryCatch(fromJSON(paste(out, collapse = "\n"), simplifyVector = FALSE), error = function(e) { cat(out, "\n"); NULL })
+  if (!is.null(q) && !is.null(ours)) for (v in verdict_differences(ours, q, kind)) { bad <<- bad + 1; cat(kind, "verdict", v, "\n") }
+  ours
 }
 
 hold <- function(kind, table, what, ours, theirs, limit, scale = NULL) {
@@ -163,3 +169,4 @@ doses <- function(i) {
 for (i in seq_len(tables)) switch(1 + i %% 5, counts(i, FALSE), counts(i, TRUE), days(i), scores(i), doses(i))
 cat(R.version.string, "survival", as.character(packageVersion("survival")), "coin", as.character(packageVersion("coin")), "mvtnorm", as.character(packageVersion("mvtnorm")), "\n")
 cat("compared:", paste(names(done)[1:5], done[1:5]), "\n"); cat(bad, "differences; largest relative gap:", paste(names(worst), signif(worst, 3)), "\n")
+cat("verdicts compared:", paste(names(seen), seen), "\n")

@@ -31,6 +31,7 @@ async fn main() {
     let wide = [
         ("today", server.address.clone(), ".walk li"),
         ("trials", format!("{}/trials", server.address), ".stake"),
+        ("stores", format!("{}/stores/feeds", server.address), ".entries li"),
         ("ask", at(&running, "ask"), ".picture .said"),
         ("match", at(&running, "match"), ".sheet-table tbody tr"),
         ("place", at(&running, "place"), ".tray"),

@@ -50,6 +50,9 @@ pub(crate) struct PictureSent {
     units: usize,
     /// How often a level, as a block, holds each treatment; 0 where there are no blocks.
     per_block: usize,
+    /// Degrees of freedom that columns of a Latin square cost.
+    #[serde(default)]
+    covariates: usize,
     /// Spread among units of one treatment, per cent of the mean.
     cv_percent: f64,
     /// Margin, per cent of the control.
@@ -67,5 +70,8 @@ pub(crate) async fn picture(State(app): State<App>, sent: Sent<PictureSent>) -> 
     if p.treatments > MOST_TREATMENTS {
         return Err(Problem::refused("treatments", format!("at most {MOST_TREATMENTS} treatments")));
     }
-    app.run(move |_| Ok(Json(compute(p.treatments, p.units, p.per_block, p.cv_percent, p.margin_percent)?))).await
+    app.run(move |_| {
+        Ok(Json(compute(p.treatments, p.units, p.per_block, p.covariates, p.cv_percent, p.margin_percent)?))
+    })
+    .await
 }

@@ -6,6 +6,7 @@ use axum::Json;
 use axum::extract::State;
 use iron_twin_core::ask::measures::{self, Measure};
 use iron_twin_core::match_sheet::conditions;
+use iron_twin_core::stores::shelves::of_condition;
 use iron_twin_core::tend::readings::{self, Reading};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -45,6 +46,10 @@ pub(crate) struct ConditionView {
     factor: &'static str,
     /// What a new sheet holds.
     usual: &'static str,
+    /// Whether most trials say something about it.
+    common: bool,
+    /// The shelf whose entries its cells name; empty for none.
+    shelf: &'static str,
 }
 
 /// What the program knows.
@@ -63,7 +68,15 @@ pub(crate) struct Catalogue {
 pub(crate) async fn catalogue() -> Json<Catalogue> {
     let conditions = conditions::ALL
         .iter()
-        .map(|c| ConditionView { key: c.key, name: c.name, unit: c.unit, factor: c.factor, usual: c.usual })
+        .map(|c| ConditionView {
+            key: c.key,
+            name: c.name,
+            unit: c.unit,
+            factor: c.factor,
+            usual: c.usual,
+            common: c.common,
+            shelf: of_condition(c.key).map_or("", |s| s.key),
+        })
         .collect();
     Json(Catalogue {
         measures: measures::ALL.into_iter().copied().collect(),

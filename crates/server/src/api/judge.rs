@@ -1,13 +1,13 @@
 //! Judge: sealed until the key is opened; then every treatment against the control.
 
 use crate::api::trials::current;
-use crate::facts::{analysis, day, has_blocks, primary, today, values};
+use crate::facts::{analysis, columns_tell, day, has_blocks, primary, today, values};
 use crate::sent::Sent;
 use crate::view::TrialView;
 use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
-use iron_twin_core::ask::measures::{self, Measure};
+use iron_twin_core::ask::measures::{self, Kind, Measure};
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_store::trial::Trial;
@@ -19,8 +19,10 @@ use utoipa::{IntoParams, ToSchema};
 pub(crate) struct Dot {
     /// Blind code.
     code: String,
-    /// Level, 1 the lowest: its block.
+    /// Level, 1 the lowest.
     level: u32,
+    /// What its block is called; null where units are compared over the whole rack.
+    block: Option<String>,
     /// Index of the treatment; null until the reveal.
     treatment: Option<usize>,
     /// Value in the measure's unit.
@@ -36,7 +38,7 @@ pub(crate) struct JudgeView {
     measures: Vec<&'static str>,
     /// Every unit.
     dots: Vec<Dot>,
-    /// Units with a harvest weight, whatever the measure shown.
+    /// Units that have what decides, whatever the measure shown.
     weighed: usize,
     /// Null until the reveal.
     analysis: Option<Analysis>,
@@ -54,6 +56,9 @@ pub(crate) struct JudgeQuery {
 }
 
 fn command(trial: &Trial, measure: &Measure) -> String {
+    if !columns_tell(trial) || measure.kind != Kind::Amount {
+        return format!("iron-twin analyse trial.csv --plan trial-plan.json --measure {}", measure.column());
+    }
     let control = trial.sheet.control().map_or("", |c| trial.sheet.treatments[c].name.as_str());
     let mut words = vec![
         "iron-twin analyse trial.csv".to_owned(),
@@ -85,11 +90,17 @@ fn view(trial: &Trial, measure: &'static Measure) -> Result<JudgeView, Problem> 
         .zip(values(trial, measure))
         .filter_map(|(u, value)| {
             let treatment = open.then_some(u.treatment);
-            value.map(|value| Dot { code: u.code.clone(), level: u.position.level, treatment, value })
+            let block = trial.rack.block_of(u.position);
+            value.map(|value| Dot { code: u.code.clone(), level: u.position.level, block, treatment, value })
         })
         .collect();
-    let mut with_figures: Vec<&'static str> =
-        measures::ALL.into_iter().filter(|m| values(trial, m).iter().any(Option::is_some)).map(|m| m.key).collect();
+    let mut with_figures: Vec<&'static str> = trial
+        .ask
+        .measures()
+        .into_iter()
+        .filter(|m| values(trial, m).iter().any(Option::is_some))
+        .map(|m| m.key)
+        .collect();
     with_figures.sort_by_key(|key| *key != trial.ask.primary_measure);
     let (analysis, trouble) = match open.then(|| analysis(trial, measure)) {
         None => (None, None),
@@ -100,7 +111,7 @@ fn view(trial: &Trial, measure: &'static Measure) -> Result<JudgeView, Problem> 
         measure: *measure,
         measures: with_figures,
         dots,
-        weighed: trial.weighings.len(),
+        weighed: trial.recorded_units(),
         command: analysis.is_some().then(|| command(trial, measure)),
         analysis,
         trouble,

@@ -1,5 +1,6 @@
 //! Mix: dilutions of the label feed, recorded mixes, and the pouring sheet that tells the key.
 
+use crate::access::Who;
 use crate::api::trials::current;
 use crate::facts::{day, today};
 use crate::sent::Sent;
@@ -8,8 +9,9 @@ use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
-use iron_twin_core::match_sheet::conditions;
+use iron_twin_core::match_sheet::{Sheet, conditions};
 use iron_twin_core::mix::{Dilution, FeedPlan, dilution};
+use iron_twin_core::tend::schedule::Own;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
@@ -93,8 +95,13 @@ fn bench(trial: &Trial) -> Result<MixBench, Problem> {
 /// What to measure out for each treatment.
 #[utoipa::path(get, operation_id = "mix_get", path = "/trials/{id}/mix", params(("id" = String, Path)),
     responses((status = 200, body = MixBench), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<MixBench>, Problem> {
-    app.run(move |store| Ok(Json(bench(&store.trial(&id)?)?))).await
+pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>) -> Result<Json<MixBench>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        Problem::unless_sealed(&who, &trial)?;
+        Ok(Json(bench(&trial)?))
+    })
+    .await
 }
 
 /// The feed as changed.
@@ -164,8 +171,18 @@ pub(crate) struct Pour {
     treatment: String,
     /// mL for each tray.
     ml_a_unit: f64,
+    /// Whether it is its turn today, where treatments are given on days of their own.
+    today: bool,
+    /// What it gets otherwise than others, condition by condition.
+    differs: Vec<String>,
     /// Codes of its trays, in walking order.
     codes: Vec<String>,
+}
+
+/// Whether a treatment is given what it gets today: on its own days, else with all.
+fn its_turn(sheet: &Sheet, treatment: usize, day: Option<u32>) -> bool {
+    let own = sheet.value(treatment, "given_on").map(Own::days).unwrap_or_default();
+    own.is_empty() || day.is_some_and(|d| own.contains(&d))
 }
 
 /// Opens the pouring sheet, which tells the key; the opening is logged and shown in the ledger.
@@ -182,9 +199,12 @@ pub(crate) async fn pouring_sheet(
         let walk = crate::view::walk(&trial);
         let mut order: Vec<usize> = (0..trial.units.len()).collect();
         order.sort_by_key(|&i| walk[i]);
+        let now = day(&trial, today(&store.farm()?));
         let sheet = trial.sheet.treatments.iter().enumerate().map(|(t, treatment)| Pour {
             treatment: treatment.name.clone(),
             ml_a_unit: trial.feed.ml_a_unit,
+            today: its_turn(&trial.sheet, t, now),
+            differs: trial.sheet.differing(t),
             codes: order
                 .iter()
                 .filter(|&&i| trial.units[i].treatment == t && trial.units[i].lost.is_none())

@@ -1,11 +1,16 @@
 //! The API: one file a station, and `farm`, `today` and `trials` for what lies around them.
 
 mod ask;
+mod calendar;
 mod farm;
 mod judge;
+mod labels;
 mod match_sheet;
+mod materials;
 mod mix;
+mod people;
 mod place;
+mod stores;
 mod tell;
 mod tend;
 mod today;
@@ -33,6 +38,12 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
     let v1 = OpenApiRouter::new()
         .routes(routes!(farm::farm))
         .routes(routes!(farm::catalogue))
+        .routes(routes!(people::me))
+        .routes(routes!(people::sign_in))
+        .routes(routes!(people::sign_out))
+        .routes(routes!(people::list, people::add))
+        .routes(routes!(people::remove))
+        .routes(routes!(people::ask_here))
         .routes(routes!(today::today))
         .routes(routes!(trials::list, trials::create))
         .routes(routes!(trials::get))
@@ -58,6 +69,21 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(weigh::record))
         .routes(routes!(judge::get))
         .routes(routes!(judge::reveal))
-        .routes(routes!(tell::export));
+        .routes(routes!(labels::get))
+        .routes(routes!(materials::get))
+        .routes(routes!(calendar::get))
+        .routes(routes!(calendar::ics))
+        .routes(routes!(calendar::away))
+        .routes(routes!(calendar::not_away))
+        .routes(routes!(calendar::move_job))
+        .routes(routes!(calendar::plan_sowing))
+        .routes(routes!(stores::get))
+        .routes(routes!(stores::put))
+        .routes(routes!(stores::remove))
+        .routes(routes!(stores::import))
+        .routes(routes!(stores::export))
+        .routes(routes!(stores::undo))
+        .routes(routes!(tell::export))
+        .routes(routes!(tell::plan));
     OpenApiRouter::with_openapi(Document::openapi()).nest("/api/v1", v1).split_for_parts()
 }

@@ -1,9 +1,10 @@
-//! Tell: the trial as a CSV file.
+//! Tell: the trial as a CSV file, and its plan.
 
-use crate::facts::export_csv;
+use crate::access::Who;
+use crate::facts::{export_csv, plan as plan_of};
 use crate::{App, Problem};
 use axum::extract::{Path, State};
-use axum::http::header;
+use axum::http::{HeaderName, header};
 use axum::response::IntoResponse;
 
 /// One row a unit: code, block, treatment (after the reveal), one column a measure with its unit in the name.
@@ -12,12 +13,32 @@ use axum::response::IntoResponse;
 pub(crate) async fn export(State(app): State<App>, Path(id): Path<String>) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let plain: String =
-            trial.name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).collect();
-        let disposition = format!("attachment; filename=\"{}.csv\"", plain.trim_matches('-'));
-        let headers =
-            [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, disposition)];
-        Ok((headers, export_csv(&trial)))
+        Ok((file_headers(&trial.name, "", "csv", "text/csv; charset=utf-8"), export_csv(&trial)))
     })
     .await
+}
+
+/// The plan, format `iron-twin/plan/1`: with it `iron-twin analyse --plan` reads the exported CSV as the Judge station does.
+#[utoipa::path(get, operation_id = "tell_plan", path = "/trials/{id}/plan.json", params(("id" = String, Path)),
+    responses((status = 200, body = String, content_type = "application/json"), (status = 404, body = Problem)))]
+pub(crate) async fn plan(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+) -> Result<impl IntoResponse, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        Problem::unless_sealed(&who, &trial)?;
+        let json = serde_json::to_string_pretty(&plan_of(&trial)).map_err(|e| Problem::internal(&e))?;
+        Ok((file_headers(&trial.name, "-plan", "json", "application/json"), json))
+    })
+    .await
+}
+
+/// Headers of a file that is kept under the trial's name.
+pub(crate) fn file_headers(trial: &str, more: &str, ending: &str, kind: &str) -> [(HeaderName, String); 2] {
+    let plain: String =
+        trial.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).collect();
+    let disposition = format!("attachment; filename=\"{}{more}.{ending}\"", plain.trim_matches('-'));
+    [(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, disposition)]
 }

@@ -8,7 +8,7 @@ use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
-use iron_twin_core::tend::readings;
+use iron_twin_core::tend::readings::Reading;
 use iron_twin_core::tend::schedule::{CarePlan, Due, Job};
 use iron_twin_store::tend::{NewNote, NewReading};
 use iron_twin_store::trial::Trial;
@@ -37,7 +37,7 @@ pub(crate) struct Cell {
 pub(crate) struct GridRow {
     /// The unit.
     unit: UnitView,
-    /// One cell a reading, in the order of the catalogue.
+    /// One cell a reading, in the order of `readings`.
     cells: Vec<Cell>,
 }
 
@@ -61,6 +61,8 @@ pub(crate) struct TendView {
     today: Option<u32>,
     /// What is due now.
     due: Vec<Due>,
+    /// Readings that the trial's measures need, beside pH and EC.
+    readings: Vec<Reading>,
     /// Units in walking order.
     rows: Vec<GridRow>,
     /// Notes, newest first.
@@ -75,8 +77,10 @@ pub(crate) struct TendQuery {
 }
 
 fn cells(trial: &Trial, unit: usize, day: u32) -> Vec<Cell> {
-    readings::ALL
-        .iter()
+    trial
+        .ask
+        .readings()
+        .into_iter()
         .map(|reading| {
             let mut own = trial.readings.iter().filter(|r| r.unit == unit && r.reading == reading.key);
             let here = own.clone().find(|r| r.day == day);
@@ -118,7 +122,14 @@ pub(crate) async fn get(
             .rev()
             .map(|n| NoteView { code: n.unit.map(|u| trial.units[u].code.clone()), day: n.day, text: n.text.clone() })
             .collect();
-        Ok(Json(TendView { day, today: now, due: due_now(&trial, date), rows, notes }))
+        Ok(Json(TendView {
+            day,
+            today: now,
+            due: due_now(&trial, date),
+            readings: trial.ask.readings().into_iter().copied().collect(),
+            rows,
+            notes,
+        }))
     })
     .await
 }

@@ -1,10 +1,12 @@
 //! Today: what is due across all trials, and the trials as stakes in a row.
 
+use crate::api::calendar::calibrations;
 use crate::facts::{day, due_now, today as date_of};
 use crate::line::next_station;
 use crate::{App, Problem};
 use axum::Json;
 use axum::extract::State;
+use iron_twin_core::tend::schedule::Job;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -26,17 +28,19 @@ pub(crate) struct Stake {
 /// Something to do.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct Task {
-    /// Id of the trial.
-    trial_id: String,
+    /// Id of the trial; null for work that belongs to none.
+    trial_id: Option<String>,
     /// Its name.
     trial: String,
     /// Where it stands.
     place: String,
     /// What, as a stable key.
-    job: iron_twin_core::tend::schedule::Job,
+    job: Job,
     /// What, in words.
-    label: &'static str,
-    /// Number of units.
+    label: String,
+    /// What to mind, above all when it is late.
+    mind: Option<String>,
+    /// Number of units; 0 for work that belongs to no trial.
     units: usize,
     /// Day on which it falls.
     day: u32,
@@ -77,16 +81,34 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
                 (None, day) => (f64::from(day.unwrap_or(0)) / f64::from(end)).min(1.0),
             };
             due.extend(due_now(&trial, date).into_iter().map(|d| Task {
-                trial_id: trial.id.clone(),
+                trial_id: Some(trial.id.clone()),
                 trial: trial.name.clone(),
                 place: trial.rack.name.clone(),
                 job: d.job,
-                label: d.label,
+                label: d.label.into(),
+                mind: d.mind,
                 units: trial.units.len(),
                 day: d.day,
                 late: d.late,
             }));
             stakes.push(Stake { next: next_station(&trial, date), id: head.id, name: head.name, status, progress });
+        }
+        // Meters matter while something is measured with them.
+        if !stakes.is_empty() {
+            for (name, runs_out) in calibrations(store.shelves()?.items()) {
+                let Ok(late) = u32::try_from(runs_out.until(date).map_or(-1, |s| s.get_days())) else { continue };
+                due.push(Task {
+                    trial_id: None,
+                    trial: String::new(),
+                    place: "meters".into(),
+                    job: Job::Calibrate,
+                    label: format!("{} {name}", Job::Calibrate.label()),
+                    mind: None,
+                    units: 0,
+                    day: 0,
+                    late,
+                });
+            }
         }
         due.sort_by(|a, b| b.late.cmp(&a.late).then(a.place.cmp(&b.place)));
         Ok(Json(TodayView { date: date.to_string(), stakes, due }))

@@ -1,6 +1,8 @@
 //! Trials as a whole: the list, a new one, one with its line and ledger, and taking back.
 
-use crate::facts::today;
+use crate::access::Who;
+use crate::blind::blinded;
+use crate::facts::{spread, today};
 use crate::sent::Sent;
 use crate::view::{TrialView, trial_view};
 use crate::{App, Problem};
@@ -40,13 +42,14 @@ pub(crate) struct NewTrial {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct UndoneView {
     /// What the write had done.
-    action: String,
+    pub(crate) action: String,
 }
 
 /// The trial as it now stands, for the answer of a write.
 pub(crate) fn current(store: &Store, id: &str) -> Result<Json<TrialView>, Problem> {
     let today = today(&store.farm()?);
-    Ok(Json(trial_view(&store.trial(id)?, today)))
+    let trial = store.trial(id)?;
+    Ok(Json(trial_view(&trial, &store.shelves()?, spread(store, &trial)?, today)))
 }
 
 /// All trials, newest first.
@@ -72,8 +75,13 @@ pub(crate) async fn create(
 /// A trial with its line and ledger.
 #[utoipa::path(get, operation_id = "trials_get", path = "/trials/{id}", params(("id" = String, Path)),
     responses((status = 200, body = TrialView), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<TrialView>, Problem> {
-    app.run(move |store| current(store, &id)).await
+pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>) -> Result<Json<TrialView>, Problem> {
+    app.run(move |store| {
+        let Json(view) = current(store, &id)?;
+        let view = TrialView { undo: store.last_action(&id, &who.name)?, ..view };
+        Ok(Json(if who.sees_key() { view } else { blinded(view) }))
+    })
+    .await
 }
 
 /// Takes back the last record.

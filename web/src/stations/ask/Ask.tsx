@@ -119,6 +119,13 @@ function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
   const catalogue = useQuery(catalogueQuery);
   const { ask } = draft;
   const measure = catalogue.data?.measures.find((m) => m.key === ask.primary_measure);
+  const chooseMeasure = (key: string) => {
+    const next = catalogue.data?.measures.find((m) => m.key === key);
+    const also = (ask.also ?? []).filter((other) => other !== key);
+    // A margin keeps its sense: grades are compared in pairings, everything else in per cent of the control.
+    const [kind, value] = next?.kind === "score" ? (["absolute", "0.1"] as const) : (["percent", ask.margin.kind === "percent" ? draft.margin : "10"] as const);
+    setDraft({ ...draft, margin: value, ask: { ...ask, primary_measure: key, also, better: next?.better ?? ask.better, margin: { kind, value: Number(value) } } });
+  };
   return (
     <fieldset disabled={disabled} className="fields">
       <label className="field wide">
@@ -154,7 +161,8 @@ function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
         <label className="field">
           <span>{text.ask.measure}</span>
           <Select
-            value={ask.primary_measure} onChange={(primary_measure) => set({ primary_measure })} disabled={disabled}
+            value={ask.primary_measure} disabled={disabled} id="measure"
+            onChange={(primary_measure) => chooseMeasure(primary_measure)}
             options={(catalogue.data?.measures ?? []).map((m) => ({ value: m.key, label: m.name }))}
           />
         </label>
@@ -166,6 +174,14 @@ function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
           />
         </label>
       </div>
+      <label className="field wide">
+        <span>{text.ask.also}</span>
+        <Select
+          mode="multiple" value={(ask.also ?? []).filter((key) => key !== ask.primary_measure)} disabled={disabled} id="also"
+          onChange={(also) => set({ also })} optionFilterProp="label"
+          options={(catalogue.data?.measures ?? []).filter((m) => m.key !== ask.primary_measure).map((m) => ({ value: m.key, label: m.name }))}
+        />
+      </label>
       <div className="pair margin">
         <label className="field">
           <span>{text.ask.margin}</span>
@@ -178,7 +194,7 @@ function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
             onChange={(kind) => set({ margin: { kind, value: ask.margin.value } as Schemas["Margin"] })}
             options={[
               { value: "percent", label: text.ask.marginKinds.percent },
-              { value: "absolute", label: measure?.unit ?? "" },
+              { value: "absolute", label: measure ? text.ask.marginUnit(measure) : "" },
             ]}
           />
         </label>
@@ -196,12 +212,15 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
   const catalogue = useQuery(catalogueQuery);
   const plan = usePlan(trial.id);
   const measure = catalogue.data?.measures.find((m) => m.key === trial.ask.primary_measure);
-  const cv = measure?.usual_cv_percent ?? 8;
+  const { spread } = trial;
+  const cv = spread.cv_percent;
+  const byAmount = measure === undefined || measure.kind === "amount";
   const percent = margin.kind === "percent" && margin.value > 0 && margin.value <= 1000 ? margin.value : 10;
   const body = {
     treatments: trial.sheet.treatments.length,
     units: trial.units_each,
-    per_block: trial.rack.levels > 1 ? trial.units_each / trial.rack.levels : 0,
+    per_block: trial.blocks > 1 ? Math.round(trial.units_each / trial.blocks) : 0,
+    covariates: trial.covariates,
     cv_percent: cv,
     margin_percent: percent,
   };
@@ -223,8 +242,10 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
           +
         </button>
       </div>
-      {view && <PowerPicture picture={view} />}
-      {sight ? (
+      {view && byAmount && <PowerPicture picture={view} />}
+      {!byAmount ? (
+        <p className="other-kind">{text.ask.otherKind(measure.name, measure.kind)}</p>
+      ) : sight ? (
         <div className="said">
           <p className="main">{text.ask.sees(sight.units, shown(sight.smallest_percent, 0))}</p>
           <p>
@@ -233,7 +254,7 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
           </p>
           <p>{text.ask.floor(shown(1 / sight.smallest_redeal_p, 0))}</p>
           {margin.kind === "absolute" && <p className="soft">{text.ask.absolute(measure?.unit ?? "")}</p>}
-          <p className="soft">{text.ask.spread(cv)}</p>
+          <p className="soft">{spread.trials > 0 ? text.ask.ownSpread(cv.toFixed(1), spread.trials, spread.low_percent ?? cv, spread.high_percent ?? cv) : text.ask.spread(cv)}</p>
         </div>
       ) : (
         <p>{text.ask.tooFew}</p>

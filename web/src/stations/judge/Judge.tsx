@@ -8,6 +8,7 @@ import { useTrial } from "../../frame/TrialFrame";
 import { shown } from "../../marks/number";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { text } from "../../text/en";
+import { Factors } from "./Factors";
 import { Numbers } from "./Numbers";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
@@ -27,6 +28,12 @@ export default function Judge() {
   return (
     <div className="judge">
       {view.analysis && <Sentences trial={trial} analysis={view.analysis} />}
+      {view.analysis?.factors && (
+        <Factors
+          factors={view.analysis.factors} unit={view.measure.unit} decimals={view.measure.decimals}
+          said={view.analysis.contrasts.map((c) => c.caveat ?? "")}
+        />
+      )}
       {view.trouble && <p className="trouble">{view.trouble}</p>}
       <Figures trial={trial} view={view} setMeasure={setMeasure} />
       {view.analysis && <Under analysis={view.analysis} unit={view.measure.unit} />}
@@ -55,7 +62,7 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
           <Link to={`/trials/${trial.id}/weigh`}>{text.judge.toWeigh}</Link>
         </p>
       )}
-      {weighed > 0 && (
+      {view.dots.length > 0 && (
         <p className="open-key">
           <Button type={early ? "default" : "primary"} size="large" loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>
             {early ? text.judge.openAnyway : text.judge.open}
@@ -141,7 +148,7 @@ function Under({ analysis, unit }: { analysis: Schemas["Analysis"]; unit: string
             {c.randomisation
               ? text.judge.luckText(c.treatment, c.randomisation.assignments.toLocaleString(), inHundred(c.randomisation.p))
               : text.judge.luckNone}{" "}
-            {typeof (c.simultaneous?.p ?? c.p) === "number" && text.judge.model(inHundred((c.simultaneous?.p ?? c.p) as number))}
+            {analysis.kind !== "score" && typeof (c.simultaneous?.p ?? c.p) === "number" && text.judge.model(inHundred((c.simultaneous?.p ?? c.p) as number))}
           </p>
         ))}
       </div>
@@ -150,7 +157,9 @@ function Under({ analysis, unit }: { analysis: Schemas["Analysis"]; unit: string
         <p>
           {typeof residual.sd === "number" && typeof residual.cv_percent === "number"
             ? text.judge.spreadText(shown(residual.cv_percent, 1), shown(residual.sd, 1), unit)
-            : "–"}
+            : typeof analysis.dispersion === "number"
+              ? text.judge.dispersionText(shown(analysis.dispersion, 1))
+              : text.judge.spreadNone}
         </p>
         {analysis.warnings.map((w) => (
           <p key={w.code}>{w.message}.</p>

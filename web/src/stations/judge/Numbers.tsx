@@ -1,6 +1,7 @@
 import type { Schemas } from "../../api/client";
 import { shown, signed } from "../../marks/number";
 import { text } from "../../text/en";
+import { scaleOf } from "./scale";
 
 const p = (value: number | null | undefined) =>
   typeof value !== "number" ? "–" : value < 0.0001 ? "< 0.0001" : value.toFixed(4);
@@ -8,6 +9,7 @@ const p = (value: number | null | undefined) =>
 /** The figures behind the picture. */
 export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; measure: Schemas["Measure"] }) {
   const d = measure.decimals + 1;
+  const scale = scaleOf(analysis, measure);
   return (
     <div className="numbers">
       <table>
@@ -23,8 +25,8 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
             <tr key={t.name}>
               <th scope="row">{t.name}</th>
               <td>{t.units}</td>
-              <td>{shown(t.adjusted_mean, d)} {measure.unit}</td>
-              <td>{shown(t.sd, d)}</td>
+              <td>{shown(scale.mean(t.adjusted_mean), d)} {measure.unit}</td>
+              <td>{typeof t.sd === "number" ? shown(scale.mean(t.sd), d) : "–"}</td>
             </tr>
           ))}
         </tbody>
@@ -43,10 +45,10 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
             return (
               <tr key={c.treatment} data-contrast={c.treatment}>
                 <th scope="row">{c.treatment}</th>
-                <td data-exact={c.estimate}>{signed(c.estimate, d)} {measure.unit}</td>
+                <td data-exact={c.estimate}>{signed(scale.gap(c.estimate), d)} {scale.unit}</td>
                 <td data-exact={c.percent}>{typeof c.percent === "number" ? signed(c.percent, 1) : "–"}</td>
-                <td data-exact={low}>{typeof low === "number" ? signed(low, d) : "–"}</td>
-                <td data-exact={high}>{typeof high === "number" ? signed(high, d) : "–"}</td>
+                <td data-exact={low}>{typeof low === "number" ? signed(scale.gap(low), d) : "–"}</td>
+                <td data-exact={high}>{typeof high === "number" ? signed(scale.gap(high), d) : "–"}</td>
                 <td data-exact={c.simultaneous?.p ?? c.p}>{p(c.simultaneous?.p ?? c.p)}</td>
                 <td data-exact={c.randomisation?.p}>{p(c.randomisation?.p)}</td>
                 <td>{shown(c.df, c.df % 1 ? 1 : 0)}</td>

@@ -4,6 +4,7 @@ import { colourOf, Mark } from "../../marks/Mark";
 import { shown, signed } from "../../marks/number";
 import { useNarrow } from "../../marks/useNarrow";
 import { text } from "../../text/en";
+import { type Scale, scaleOf } from "./scale";
 
 /** Where a plot stands inside the drawing; what is written above it and below it lies outside. */
 interface Frame {
@@ -23,10 +24,10 @@ const UNDER = { left: 20, right: 430 };
 /** Every unit beside its block mates, and each difference from the control with its interval against the margin. */
 export function Twins({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
   const { dots, analysis, measure } = view;
-  const levels = [...new Set(dots.map((d) => d.level))].sort((a, b) => b - a);
+  const blocks = blocksOf(dots);
   const contrasts = analysis?.contrasts ?? [];
   const narrow = useNarrow();
-  const [dotsHeight, intervalsHeight] = [Math.max(levels.length * ROW, 120), contrasts.length * 62 + 16];
+  const [dotsHeight, intervalsHeight] = [Math.max(blocks.length * ROW, 120), contrasts.length * 62 + 16];
   const under = narrow && analysis;
   const dotsBottom = ABOVE + (under ? dotsHeight : Math.max(dotsHeight, intervalsHeight));
   const dotsFrame: Frame = { ...DOTS, top: ABOVE, bottom: dotsBottom };
@@ -40,8 +41,8 @@ export function Twins({ trial, view }: { trial: TrialView; view: Schemas["JudgeV
       viewBox={`0 0 ${width} ${(under ? intervals.bottom : dotsBottom) + BELOW}`} className="twins" role="img"
       aria-label={`${measure.name}: ${text.judge.eachTray}`} fontFamily="Atkinson Hyperlegible Next Variable, sans-serif"
     >
-      <Dots trial={trial} view={view} levels={levels} frame={dotsFrame} />
-      {analysis && <Intervals trial={trial} analysis={analysis} unit={measure.unit} frame={intervals} />}
+      <Dots trial={trial} view={view} blocks={blocks} frame={dotsFrame} />
+      {analysis && <Intervals trial={trial} analysis={analysis} scale={scaleOf(analysis, measure)} frame={intervals} />}
     </svg>
   );
 }
@@ -49,20 +50,40 @@ export function Twins({ trial, view }: { trial: TrialView; view: Schemas["JudgeV
 interface DotsProps {
   trial: TrialView;
   view: Schemas["JudgeView"];
-  levels: number[];
+  blocks: string[];
   frame: Frame;
 }
 
-function Dots({ trial, view, levels, frame }: DotsProps) {
+/** Names of the blocks, the highest first as on the rack; one nameless block where units are compared freely. */
+function blocksOf(dots: Schemas["Dot"][]): string[] {
+  const place = (d: Schemas["Dot"]) => Number(/\d+/.exec(d.block ?? "")?.[0] ?? 0);
+  const sorted = [...dots].sort((a, b) => place(b) - place(a));
+  return [...new Set(sorted.map((d) => d.block ?? ""))];
+}
+
+function Dots({ trial, view, blocks, frame }: DotsProps) {
   const { dots, measure, analysis } = view;
   const values = dots.map((d) => d.value);
-  const x = scaleLinear([Math.min(...values), Math.max(...values)], [frame.left + 26, frame.right]).nice(6);
-  const step = (frame.bottom - frame.top) / levels.length;
-  const y = (level: number) => frame.top + (levels.indexOf(level) + 0.5) * step;
+  const means = analysis?.treatments.map((t) => scaleOf(analysis, measure).mean(t.adjusted_mean)) ?? [];
+  const reach = [...values, ...means];
+  const x = scaleLinear([Math.min(...reach), Math.max(...reach)], [frame.left + 26, frame.right]).nice(6);
+  const step = (frame.bottom - frame.top) / blocks.length;
+  const y = (block: string) => frame.top + (blocks.indexOf(block) + 0.5) * step;
+  // Without blocks every tray gets a line of its own, so that none hides another.
+  const free = blocks.length === 1 && blocks[0] === "";
+  const height = (d: Schemas["Dot"], i: number, mates: Schemas["Dot"][]) => {
+    if (free) {
+      return frame.top + ((i + 0.5) / mates.length) * (frame.bottom - frame.top);
+    }
+    // Mates that would cover each other stand above and below their line.
+    const near = mates.filter((m) => Math.abs(x(m.value) - x(d.value)) < 11);
+    return y(d.block ?? "") + (near.indexOf(d) - (near.length - 1) / 2) * 11;
+  };
   return (
     <g fontSize={13} fill="#2e3134">
       <text x={frame.left} y={frame.top - 24} fontWeight={600} fill="#55595d">
-        {trial.rack.levels > 1 ? text.judge.eachTray : text.judge.eachTrayPlain}, {measure.unit}
+        {blocks.length > 1 ? text.judge.eachTray : text.judge.eachTrayPlain}
+        {measure.unit && `, ${measure.unit}`}
       </text>
       {x.ticks(6).map((tick) => (
         <g key={tick}>
@@ -76,26 +97,26 @@ function Dots({ trial, view, levels, frame }: DotsProps) {
         const index = trial.sheet.treatments.findIndex((s) => s.name === t.name);
         return (
           <line
-            key={t.name} x1={x(t.adjusted_mean)} x2={x(t.adjusted_mean)} y1={frame.top - 8} y2={frame.bottom} stroke={colourOf(index)}
+            key={t.name} x1={x(scaleOf(analysis, measure).mean(t.adjusted_mean))} x2={x(scaleOf(analysis, measure).mean(t.adjusted_mean))} y1={frame.top - 8} y2={frame.bottom} stroke={colourOf(index)}
             strokeDasharray="2 4" strokeWidth={1.6}
           />
         );
       })}
-      {levels.map((level) => {
-        const mates = dots.filter((d) => d.level === level);
+      {blocks.map((block) => {
+        const mates = dots.filter((d) => (d.block ?? "") === block);
         const own = mates.map((d) => x(d.value));
         return (
-          <g key={level}>
-            <text x={frame.left - 6} y={y(level) + 5} textAnchor="end">
-              {text.judge.level(level)}
+          <g key={block}>
+            <text x={frame.left - 6} y={y(block) + 5} textAnchor="end">
+              {block}
             </text>
-            <line x1={Math.min(...own)} x2={Math.max(...own)} y1={y(level)} y2={y(level)} stroke="#c4bba6" strokeWidth={1.6} />
-            {mates.map((d) => (
+            {!free && <line x1={Math.min(...own)} x2={Math.max(...own)} y1={y(block)} y2={y(block)} stroke="#c4bba6" strokeWidth={1.6} />}
+            {mates.map((d, i) => (
               <g key={d.code} tabIndex={0} role="listitem" aria-label={text.judge.dot(d.code, `${shown(d.value, measure.decimals)} ${measure.unit}`)}>
                 <title>{text.judge.dot(d.code, `${shown(d.value, measure.decimals)} ${measure.unit}`)}</title>
-                <Mark treatment={d.treatment ?? null} x={x(d.value)} y={y(level)} />
+                <Mark treatment={d.treatment ?? null} x={x(d.value)} y={height(d, i, mates)} />
                 {(d.treatment === null || d.treatment === undefined) && (
-                  <text x={x(d.value)} y={y(level) - 9} textAnchor="middle" fontSize={11.5} fill="#62676c">
+                  <text x={x(d.value)} y={height(d, i, mates) - 9} textAnchor="middle" fontSize={11.5} fill="#62676c">
                     {d.code}
                   </text>
                 )}
@@ -111,18 +132,20 @@ function Dots({ trial, view, levels, frame }: DotsProps) {
 interface IntervalsProps {
   trial: TrialView;
   analysis: Schemas["Analysis"];
-  unit: string;
+  scale: Scale;
   frame: Frame;
 }
 
-function Intervals({ trial, analysis, unit, frame }: IntervalsProps) {
-  const limits = analysis.contrasts.map((c) => {
-    const low = c.simultaneous?.low ?? c.low ?? null;
-    const high = c.simultaneous?.high ?? c.high ?? null;
-    return { c, low, high };
-  });
-  const margin = analysis.margin?.absolute ?? null;
-  const all = limits.flatMap(({ c, low, high }) => [c.estimate, low ?? c.estimate, high ?? c.estimate]);
+function Intervals({ trial, analysis, scale, frame }: IntervalsProps) {
+  const { unit, margin } = scale;
+  const drawn = (value: number | null | undefined) => (typeof value === "number" ? scale.gap(value) : null);
+  const limits = analysis.contrasts.map((c) => ({
+    c,
+    estimate: drawn(c.estimate) ?? 0,
+    low: drawn(c.simultaneous?.low ?? c.low),
+    high: drawn(c.simultaneous?.high ?? c.high),
+  }));
+  const all = limits.flatMap(({ estimate, low, high }) => [estimate, low ?? estimate, high ?? estimate]);
   const reach = [0, ...all, ...(margin === null ? [] : [-margin, margin])];
   const x = scaleLinear([Math.min(...reach), Math.max(...reach)], [frame.left, frame.right]).nice(6);
   // Zero is the control's ground line; the least and greatest tick leave it room.
@@ -137,7 +160,10 @@ function Intervals({ trial, analysis, unit, frame }: IntervalsProps) {
       {margin !== null && (
         <>
           <rect x={x(-margin)} y={frame.top - 8} width={x(margin) - x(-margin)} height={frame.bottom - frame.top + 8} fill="#ece5d6" />
-          <text x={x(margin) + 4} y={frame.bottom - 5} fill="#62676c" fontSize={12.5}>
+          <text
+            x={x(margin) + (x(margin) > frame.right - 80 ? -4 : 4)} textAnchor={x(margin) > frame.right - 80 ? "end" : "start"}
+            y={frame.bottom - 5} fill="#62676c" fontSize={12.5}
+          >
             {text.judge.margin(analysis.margin?.given.replace("%", " %") ?? "")}
           </text>
         </>
@@ -150,16 +176,17 @@ function Intervals({ trial, analysis, unit, frame }: IntervalsProps) {
           </text>
         </g>
       ))}
-      {limits.map(({ c, low, high }, i) => {
+      {limits.map(({ c, estimate, low, high }, i) => {
         const index = trial.sheet.treatments.findIndex((s) => s.name === c.treatment);
-        const label = `${c.treatment} ${signed(c.estimate, 0)} ${unit}, ${signed(c.percent ?? 0, 0)} %`;
+        const beside = typeof c.percent === "number" && unit !== "%" ? `, ${signed(c.percent, 0)} %` : "";
+        const label = `${c.treatment} ${signed(estimate, 0)} ${unit}${beside}`;
         // Over its interval, but never out of the picture: letters are about 7 wide.
-        const anchor = Math.max(low0, Math.min(x(low ?? c.estimate), frame.right + 10 - 7 * label.length));
+        const anchor = Math.max(low0, Math.min(x(low ?? estimate), frame.right + 10 - 7 * label.length));
         return (
           <g key={c.treatment}>
             <text x={anchor} y={y(i) - 12}>
-              <tspan fontWeight={650}>{c.treatment}</tspan> {signed(c.estimate, 0)} {unit}
-              {typeof c.percent === "number" && `, ${signed(c.percent, 0)} %`}
+              <tspan fontWeight={650}>{c.treatment}</tspan> {signed(estimate, 0)} {unit}
+              {beside}
             </text>
             {low !== null && high !== null && (
               <>
@@ -169,7 +196,7 @@ function Intervals({ trial, analysis, unit, frame }: IntervalsProps) {
                 </text>
               </>
             )}
-            <Mark treatment={index} x={x(c.estimate)} y={y(i)} size={8} />
+            <Mark treatment={index} x={x(estimate)} y={y(i)} size={8} />
           </g>
         );
       })}

@@ -5,17 +5,32 @@ import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { Badge } from "../../marks/Mark";
+import { useIsOwner } from "../../queries/people";
+import { storesQuery } from "../../queries/stores";
 import { catalogueQuery, usePlan } from "../../queries/trial";
 import { text } from "../../text/en";
+import { Behind } from "./Behind";
+import { Crossing } from "./Crossing";
 import "./match.css";
+import { Terms } from "./Terms";
 
 type Sheet = Schemas["Sheet"];
 
 function saidOf(trial: TrialView): { good: boolean; said: string } {
   const d = trial.differences;
   switch (d.kind) {
-    case "one":
-      return { good: true, said: text.match.one(d.factor) };
+    case "one": {
+      const hidden = trial.composition.hidden.filter((h) => h.severity !== "minor");
+      return hidden.length > 0
+        ? { good: false, said: text.match.oneByName(d.factor, hidden.map((h) => h.what).join(", ")) }
+        : { good: true, said: text.match.one(d.factor) };
+    }
+    case "crossed":
+      return { good: true, said: text.match.crossed(d.factors.join(" and ")) };
+    case "stepwise": {
+      const name = (i: number) => trial.sheet.treatments[i]?.name ?? "";
+      return { good: true, said: text.match.stepwise(d.steps.map((s) => text.match.step(name(s.treatment), name(s.against), s.factor)).join("; ")) };
+    }
     case "none":
       return { good: false, said: text.match.none };
     case "several":
@@ -29,6 +44,8 @@ export default function Match() {
   const plan = usePlan(trial.id);
   const [sheet, setSheet] = useState(trial.sheet);
   const [apart, setApart] = useState<ReadonlySet<string>>(new Set());
+  const [all, setAll] = useState(false);
+  const stores = useQuery(storesQuery);
   const saved = JSON.stringify(trial.sheet);
   const settled = !plan.isPending && !plan.error;
   useEffect(() => {
@@ -37,7 +54,8 @@ export default function Match() {
       setSheet(JSON.parse(saved) as Sheet);
     }
   }, [saved, settled]);
-  const locked = trial.sealed_at !== null;
+  const owner = useIsOwner();
+  const locked = trial.sealed_at !== null || !owner;
   const commit = (next: Sheet) => {
     setSheet(next);
     if (JSON.stringify(next) !== saved) {
@@ -68,6 +86,11 @@ export default function Match() {
             {sheet.conditions.map((key, row) => {
               const condition = conditions.find((c) => c.key === key);
               const values = sheet.treatments.map((t) => t.values[row] ?? "");
+              // A condition that nobody uses stays below the fold.
+              const used = condition === undefined || condition.common || values.some((v) => v !== condition.usual);
+              if (!used && !all && !apart.has(key)) {
+                return null;
+              }
               const equal = values.every((v) => v === values[0]) && !apart.has(key);
               const label = `${condition?.name ?? key}${condition?.unit ? `, ${condition.unit}` : ""}`;
               const toggle = () => {
@@ -90,6 +113,9 @@ export default function Match() {
                         aria-label={equal ? label : `${label}, ${sheet.treatments[i]?.name ?? ""}`}
                         name={equal ? key : `${key}-${i}`}
                         value={value}
+                        title={value}
+                        list={condition?.shelf ? `shelf-${condition.shelf}` : undefined}
+                        placeholder={locked ? "" : text.match.notSaid}
                         disabled={locked}
                         onChange={(e) => setSheet(withValues(row, (t, old) => (equal || t === i ? e.target.value : old)))}
                         onBlur={() => commit(sheet)}
@@ -108,12 +134,26 @@ export default function Match() {
               );
             })}
           </tbody>
+          <Behind trial={trial} />
         </table>
       </div>
+      {(stores.data ?? []).filter((shelf) => shelf.condition).map((shelf) => (
+        <datalist key={shelf.key} id={`shelf-${shelf.key}`}>
+          {shelf.items.map((item) => (
+            <option key={item.name} value={item.name} />
+          ))}
+        </datalist>
+      ))}
+      <p className="adding">
+        <button type="button" className="plain" onClick={() => setAll(!all)}>
+          {all ? text.match.fewer : text.match.more}
+        </button>
+        {!locked && <Crossing sheet={sheet} conditions={conditions} commit={commit} />}
+      </p>
       {!locked && <Adding sheet={sheet} commit={commit} />}
       <Trouble error={plan.error} />
+      <Terms trial={trial} sheet={sheet} locked={locked} commit={commit} />
       <p className="soft">
-        {trial.sheet.treatments[0]?.values[trial.sheet.conditions.indexOf("feed")] === "none" ? text.match.water : text.match.fed}{" "}
         {locked ? text.match.sealed : trial.commitment ? text.match.dropsDeal : ""}
       </p>
     </div>

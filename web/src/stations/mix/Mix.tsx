@@ -8,6 +8,7 @@ import { Badge, colourOf } from "../../marks/Mark";
 import { shown, typed } from "../../marks/number";
 import { mixQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
 import { text } from "../../text/en";
+import { Materials } from "./Materials";
 import "./mix.css";
 
 export default function Mix() {
@@ -23,6 +24,7 @@ export default function Mix() {
         ))}
       </div>
       <PouringSheet />
+      <Materials trial={trial.id} />
       <p className="caution">{text.mix.caution}</p>
     </div>
   );
@@ -207,8 +209,11 @@ function PouringSheet() {
             <tbody>
               {sheet.data.map((pour) => (
                 <tr key={pour.treatment}>
-                  <th scope="row">{pour.treatment}</th>
-                  <td>{text.mix.pour(shown(pour.ml_a_unit, 0))}</td>
+                  <th scope="row">
+                    {pour.treatment}
+                    <small>{pour.differs.join(" · ")}</small>
+                  </th>
+                  <td>{pour.today ? text.mix.pour(shown(pour.ml_a_unit, 0)) : text.mix.notToday}</td>
                   <td className="codes">{pour.codes.join("  ")}</td>
                 </tr>
               ))}

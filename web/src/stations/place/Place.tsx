@@ -1,6 +1,7 @@
-import { Button, Input } from "antd";
+import { Button, Input, Select } from "antd";
 import { useEffect, useState } from "react";
-import type { TrialView } from "../../api/client";
+import { Link } from "react-router";
+import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { Badge } from "../../marks/Mark";
@@ -25,7 +26,7 @@ export default function Place() {
       </div>
       <aside className="dealing">
         <h2>{text.place.dealt}</h2>
-        {dealt ? <Dealt trial={trial} /> : <p>{text.place.notDealt}</p>}
+        {dealt ? <Dealt trial={trial} /> : <p>{text.place.notDealt[trial.rack.design ?? "blocks"]}</p>}
         {!locked && (
           <Button
             type={dealt ? "default" : "primary"} loading={plan.isPending} className="deal"
@@ -33,6 +34,11 @@ export default function Place() {
           >
             {dealt ? text.place.again : text.place.deal}
           </Button>
+        )}
+        {dealt && (
+          <p className="to-labels">
+            <Link to={`/trials/${trial.id}/labels`}>{text.place.labels}</Link>
+          </p>
         )}
         <Trouble error={plan.error} />
       </aside>
@@ -44,10 +50,11 @@ function RackFields({ trial, locked }: { trial: TrialView; locked: boolean }) {
   const plan = usePlan(trial.id);
   const [draft, setDraft] = useState({ name: "", levels: "", slots: "" });
   const { name, levels, slots } = trial.rack;
+  const design = trial.rack.design ?? "blocks";
   useEffect(() => setDraft({ name, levels: String(levels), slots: String(slots) }), [name, levels, slots]);
   const commit = () => {
-    const rack = { name: draft.name, levels: typed(draft.levels) ?? 0, slots: typed(draft.slots) ?? 0 };
-    if (Number.isInteger(rack.levels) && Number.isInteger(rack.slots) && JSON.stringify(rack) !== JSON.stringify({ name, levels, slots })) {
+    const rack = { name: draft.name, levels: typed(draft.levels) ?? 0, slots: typed(draft.slots) ?? 0, design };
+    if (Number.isInteger(rack.levels) && Number.isInteger(rack.slots) && JSON.stringify(rack) !== JSON.stringify({ name, levels, slots, design })) {
       plan.mutate({ part: "rack", rack });
     }
   };
@@ -65,6 +72,15 @@ function RackFields({ trial, locked }: { trial: TrialView; locked: boolean }) {
       {field("name", text.place.rack)}
       {field("levels", text.place.levels)}
       {field("slots", text.place.slots)}
+      <label className="field design">
+        <span>{text.place.design}</span>
+        <Select
+          value={design} disabled={locked} id="design"
+          onChange={(chosen) => plan.mutate({ part: "rack", rack: { ...trial.rack, design: chosen } })}
+          options={Object.entries(text.place.designs).map(([value, label]) => ({ value: value as Schemas["RackDesign"], label }))}
+        />
+      </label>
+      <p className="soft design-why">{text.place.designWhy[design]}</p>
       <Trouble error={plan.error} />
     </div>
   );
@@ -79,7 +95,7 @@ function Dealt({ trial }: { trial: TrialView }) {
   const ways = trial.ways < 1e9 ? Math.round(trial.ways).toLocaleString() : trial.ways.toExponential(1);
   return (
     <>
-      <p>{text.place.how}</p>
+      <p>{text.place.how[trial.rack.design ?? "blocks"]}</p>
       <p>{text.place.ways(ways)}</p>
       {trial.sealed_at && <p>{text.place.sown}</p>}
       <h3>{text.place.seal}</h3>

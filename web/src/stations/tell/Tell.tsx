@@ -29,6 +29,9 @@ export default function Tell() {
         <a href={`/api/v1/trials/${trial.id}/export.csv`} download>
           {text.tell.csv}
         </a>
+        <a href={`/api/v1/trials/${trial.id}/plan.json`} download>
+          {text.tell.planFile}
+        </a>
       </p>
       <article className="report">
         <h1>{trial.name}</h1>

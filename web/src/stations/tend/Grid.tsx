@@ -1,15 +1,17 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { Fragment, useRef, useState, type KeyboardEvent } from "react";
 import { newKey, send } from "../../api/outbox";
 import type { Schemas, TrialView } from "../../api/client";
 import { noteSaved } from "../../frame/saved";
 import { shown, typed } from "../../marks/number";
-import { catalogueQuery, refreshTrial, tendQuery } from "../../queries/trial";
+import { useNarrow } from "../../marks/useNarrow";
+import { refreshTrial, tendQuery } from "../../queries/trial";
 import { text } from "../../text/en";
 
 interface GridProps {
   trial: TrialView;
   day: number;
+  readings: Schemas["Reading"][];
   rows: Schemas["GridRow"][];
 }
 
@@ -25,22 +27,36 @@ interface Flight {
   done: Promise<void>;
 }
 
+/** Readings that stand side by side on a phone. */
+const MOST_ON_A_PHONE = 3;
+
 /** Units in walking order, readings side by side; Enter walks down one reading. Codes only: the blind holds here. */
-export function Grid({ trial, day, rows }: GridProps) {
-  const catalogue = useQuery(catalogueQuery);
+export function Grid({ trial, day, readings, rows }: GridProps) {
   const queries = useQueryClient();
   const table = useRef<HTMLTableElement>(null);
   const [drafts, setDrafts] = useState<Record<string, string>>({});
   const [said, setSaid] = useState<Record<string, Said>>({});
   const [kept, setKept] = useState<Record<string, number | null>>({});
   const flights = useRef(new Map<string, Flight>());
-  const readings = catalogue.data?.readings ?? [];
+  const narrow = useNarrow();
+  const [only, setOnly] = useState(0);
+  // On a phone more readings than fit are taken one after the other, all trays of one before the next.
+  const oneByOne = narrow && readings.length > MOST_ON_A_PHONE;
+  const visible = (column: number) => !oneByOne || column === only;
   const open = trial.reveal === null;
   const placeOf = (row: number, column: number) => `${day}/${row}/${column}`;
   const focus = (row: number, column: number) => {
-    const field = table.current?.querySelector<HTMLInputElement>(`input[data-place="${row}-${column}"]`);
-    field?.focus();
-    field?.select();
+    const go = () => {
+      const field = table.current?.querySelector<HTMLInputElement>(`input[data-place="${row}-${column}"]`);
+      field?.focus();
+      field?.select();
+    };
+    if (visible(column)) {
+      go();
+    } else {
+      setOnly(column);
+      window.setTimeout(go);
+    }
   };
   const without = <T,>(all: Record<string, T>, key: string) => Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
 
@@ -168,14 +184,24 @@ export function Grid({ trial, day, rows }: GridProps) {
   return (
     <>
       {open && <p className="soft hint">{text.tend.hint}</p>}
+      {oneByOne && (
+        <div className="one-by-one" role="group" aria-label={text.tend.oneByOne}>
+          {readings.map((r, column) => (
+            <button key={r.key} type="button" aria-pressed={column === only} onClick={() => setOnly(column)}>
+              {r.name}
+            </button>
+          ))}
+        </div>
+      )}
       <table className="grid" ref={table}>
         <thead>
           <tr>
             <th scope="col">{text.tend.tray}</th>
-            {readings.map((r, column) => (
+            {readings.map((r, column) => visible(column) && (
               <th key={r.key} scope="col">
                 {r.name}
                 {r.unit && <small> {r.unit}</small>}
+                {r.scale && <small className="scale">{r.scale}</small>}
                 {rows.some((row) => typeof row.cells[column]?.previous === "number") && <small className="was">{text.tend.before}</small>}
               </th>
             ))}
@@ -189,6 +215,9 @@ export function Grid({ trial, day, rows }: GridProps) {
                   <b>{gridRow.unit.code}</b> <small>{text.place.level(gridRow.unit.level)}</small>
                 </th>
                 {gridRow.cells.map((cell, column) => {
+                  if (!visible(column)) {
+                    return null;
+                  }
                   const reading = readings[column];
                   const place = placeOf(row, column);
                   const standing = cell.missing ? text.tend.missing : cell.value === null ? "" : shown(cell.value, reading?.decimals ?? 1);

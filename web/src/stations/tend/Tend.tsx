@@ -10,6 +10,7 @@ import { text } from "../../text/en";
 import { longDate } from "../../marks/date";
 import { typed } from "../../marks/number";
 import { Grid } from "./Grid";
+import { Moves } from "./Moves";
 import "./tend.css";
 
 export default function Tend() {
@@ -40,7 +41,7 @@ export default function Tend() {
           {typeof view.day === "number" && (
             <>
               <DayBar trial={trial} day={view.day} today={view.today ?? view.day} setDay={setDay} />
-              <Grid trial={trial} day={view.day} rows={view.rows} />
+              <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />
               <Notes trial={trial} day={view.day} notes={view.notes} />
               {trial.reveal === null && <Care trial={trial} open={false} />}
             </>
@@ -54,11 +55,20 @@ export default function Tend() {
 function Sowing({ trial }: { trial: TrialView }) {
   const farm = useQuery(farmQuery);
   const job = useJob(trial.id);
+  const plan = usePlan(trial.id);
   const [date, setDate] = useState("");
   const on = date || farm.data?.today || "";
   return (
     <div className="sowing">
       <p>{text.tend.notSown}</p>
+      <label className="field meant">
+        <span>{text.tend.sowMeant}</span>
+        <Input
+          type="date" name="sow_planned" value={trial.sow_planned ?? ""} min={farm.data?.today}
+          onChange={(e) => plan.mutate({ part: "sowing", on: e.target.value || null })}
+        />
+      </label>
+      <Trouble error={plan.error} />
       <div className="row">
         <label className="field">
           <span>{text.tend.sownOn}</span>
@@ -73,7 +83,9 @@ function Sowing({ trial }: { trial: TrialView }) {
   );
 }
 
-const careKeys = ["blackout_days", "first_feed_day", "feed_every", "read_every"] as const;
+const careKeys = [
+  "blackout_days", "first_feed_day", "feed_every", "read_every", "water_every", "rotate_every", "observe_every", "photograph_every", "thin_day",
+] as const;
 
 /** When the recurring work falls; it may change while the trial runs. */
 function Care({ trial, open }: { trial: TrialView; open: boolean }) {
@@ -82,7 +94,7 @@ function Care({ trial, open }: { trial: TrialView; open: boolean }) {
   const commit = () => {
     const values = careKeys.map((key) => typed(draft[key] ?? String(trial.care[key])));
     if (values.every((v) => v !== null && Number.isInteger(v) && v >= 0)) {
-      const care = Object.fromEntries(careKeys.map((key, i) => [key, values[i]])) as Schemas["CarePlan"];
+      const care = Object.fromEntries(careKeys.map((key, i) => [key, values[i]])) as Required<Schemas["CarePlan"]>;
       if (careKeys.some((key) => care[key] !== trial.care[key])) {
         plan.mutate({ part: "care", care }, { onSuccess: () => setDraft({}) });
       }
@@ -102,6 +114,10 @@ function Care({ trial, open }: { trial: TrialView; open: boolean }) {
           </label>
         ))}
       </div>
+      <p className="soft">{text.tend.careHint}</p>
+      {trial.rotation?.uneven && (
+        <p className="wrong-rhythm">{text.tend.unevenRhythm(trial.rotation.moves_in_round, trial.rotation.even_every ?? null)}</p>
+      )}
       <Trouble error={plan.error} />
     </details>
   );
@@ -125,12 +141,16 @@ function Work({ trial, due }: { trial: TrialView; due: Schemas["Due"][] }) {
         {due.map((d) => (
           <li key={d.job} className={d.late > 0 ? "late" : ""}>
             <b>{d.label}</b>
-            <span>{d.late > 0 ? text.tend.late(d.late) : ""}</span>
+            <span>
+              {d.late > 0 ? text.tend.late(d.late) : ""}
+              {d.mind && <small>{d.mind}</small>}
+            </span>
             {d.job !== "read" && (
               <Button onClick={() => act(d.job)} loading={job.isPending}>
                 {d.job === "harvest" ? text.today.start : text.tend.done}
               </Button>
             )}
+            {d.job === "rotate" && <Moves trial={trial} />}
           </li>
         ))}
       </ul>

@@ -1,6 +1,7 @@
 //! Fresh weight cut from one unit.
 
-use super::{Kind, Measure};
+use super::{Kind, Measure, Source};
+use crate::judge::verdict::Better;
 
 /// Fresh weight of everything cut from a unit.
 pub const MEASURE: Measure = Measure {
@@ -9,6 +10,8 @@ pub const MEASURE: Measure = Measure {
     unit: "g",
     kind: Kind::Amount,
     decimals: 1,
+    better: Better::Higher,
+    source: Source::Weighing,
     // Common practice, no source: well-sown microgreens trays of one treatment differ by about 8 %.
     usual_cv_percent: 8.0,
 };

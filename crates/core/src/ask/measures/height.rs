@@ -1,6 +1,7 @@
 //! Height of the canopy, read at the shelf.
 
-use super::{Kind, Measure};
+use super::{Kind, Measure, Source};
+use crate::judge::verdict::Better;
 
 /// Height of the canopy above the medium; the last reading of each unit counts.
 pub const MEASURE: Measure = Measure {
@@ -9,6 +10,8 @@ pub const MEASURE: Measure = Measure {
     unit: "mm",
     kind: Kind::Amount,
     decimals: 0,
+    better: Better::Higher,
+    source: Source::Last("height"),
     // Common practice, no source.
     usual_cv_percent: 6.0,
 };

@@ -1,7 +1,9 @@
 //! Amounts: weights, heights. Linear or mixed model, Welch beside it, differences or ratios.
 
 use super::super::analysis::{AnalyseError, Question, Scale, Variance};
+use super::super::dealing::Deals;
 use super::super::deciding::Deciding;
+use super::super::factors::{self, Crossed};
 use super::super::result::{
     Analysis, Contrast, OverallOut, Randomisation, Residual, Simultaneous, TreatmentOut, WelchOut,
 };
@@ -10,11 +12,13 @@ use super::super::table::Table;
 use super::super::units::Units;
 use super::super::verdict::{Better, Goal};
 use super::super::warnings::{self, Severity, Warning};
-use super::{Said, contrast_of, envelope, named, ratio_step, redealt, sidak_limits, units_for_effect};
+use super::{Said, contrast_of, envelope, layout_of, named, ratio_step, sidak_limits, units_for_effect};
+use crate::place::plan::Together;
 use crate::quantity::Margin;
 use crate::stats::distributions::{t_quantile_upper, t_two_sided};
 use crate::stats::dunnett::JointContrasts;
 use crate::stats::linear::{self, Layout, MeansFit, Observation};
+use crate::stats::split_plot::{self, SplitPlot, SplitPlotFit};
 use crate::stats::welch::{Welch, mean_and_variance, welch};
 use crate::stats::{StatsError, mixed, tukey};
 use nalgebra::DMatrix;
@@ -26,13 +30,41 @@ struct Model {
     /// Degrees of freedom of each contrast.
     df: Vec<f64>,
     satterthwaite: Option<Vec<f64>>,
+    spread: Spread,
     overall: Option<linear::Overall>,
     residual: Residual,
     /// Whether intervals can be had at all.
     usable: bool,
 }
 
+/// Where the spread of a contrast comes from.
+enum Spread {
+    /// One residual spread for all.
+    Residual,
+    /// Units, which their samples show.
+    Units(Box<mixed::MixedFit>),
+    /// Lamps, and trays under them.
+    Fixtures(Box<SplitPlotFit>),
+}
+
 impl Model {
+    /// Degrees of freedom of any contrast of the means.
+    fn df_of(&self, weights: &[f64]) -> f64 {
+        match &self.spread {
+            Spread::Residual => self.smallest_df(),
+            Spread::Units(fit) => fit.df_of(weights),
+            Spread::Fixtures(fit) => fit.df_of(weights),
+        }
+    }
+
+    fn test(&self, contrasts: &DMatrix<f64>) -> Option<linear::Overall> {
+        match &self.spread {
+            Spread::Residual => factors::plain_test(&self.means, &self.covariance, self.smallest_df(), contrasts),
+            Spread::Units(fit) => fit.test(contrasts),
+            Spread::Fixtures(fit) => fit.test(contrasts),
+        }
+    }
+
     fn smallest_df(&self) -> f64 {
         self.df.iter().copied().fold(f64::INFINITY, f64::min)
     }
@@ -45,13 +77,13 @@ fn linear_model(fit: &MeansFit, units: &Units) -> Model {
         covariance: fit.covariance.clone(),
         df: vec![fit.df; fit.means.len() - 1],
         satterthwaite: None,
+        spread: Spread::Residual,
         overall: if usable { linear::overall(fit) } else { None },
         residual: Residual {
             sd: (fit.df > 0.0).then_some(fit.residual_sd),
             df: fit.df,
             cv_percent: None,
-            between_units_sd: None,
-            within_unit_sd: None,
+            ..Residual::default()
         },
         usable,
     }
@@ -67,14 +99,52 @@ fn mixed_model(fit: mixed::MixedFit, units: &Units) -> Model {
             cv_percent: None,
             between_units_sd: Some(between),
             within_unit_sd: Some(within),
+            ..Residual::default()
         },
         df,
-        satterthwaite: Some(fit.df_satterthwaite),
-        means: fit.means,
-        covariance: fit.covariance,
+        satterthwaite: Some(fit.df_satterthwaite.clone()),
+        means: fit.means.clone(),
+        covariance: fit.covariance.clone(),
         overall: fit.overall,
+        spread: Spread::Units(Box::new(fit)),
         usable: true,
     }
+}
+
+/// Lamps by lamps, trays by trays.
+fn split_plot_model(table: &Table, units: &Units, layout: Layout) -> Result<Model, StatsError> {
+    let fixtures: Vec<usize> = units.rows.iter().map(|r| table.fixtures[r.unit]).collect();
+    let levels: Vec<usize> = table.cells.iter().map(|c| c[0]).collect();
+    let fit = split_plot::fit(&SplitPlot {
+        rows: &units.rows,
+        fixtures: &fixtures,
+        levels: &levels,
+        blocks: layout.blocks,
+        baseline: layout.baseline,
+    })?;
+    let against_control = |t: usize| {
+        let mut weights = vec![0.0; fit.means.len()];
+        (weights[t], weights[0]) = (1.0, -1.0);
+        weights
+    };
+    let df: Vec<f64> = (1..fit.means.len()).map(|t| fit.df_of(&against_control(t))).collect();
+    Ok(Model {
+        residual: Residual {
+            sd: Some(fit.within_fixture_sd),
+            df: fit.df_inside,
+            cv_percent: None,
+            between_fixtures_sd: Some(fit.between_fixtures_sd),
+            fixtures_df: Some(fit.df_fixtures),
+            ..Residual::default()
+        },
+        satterthwaite: Some(df.clone()),
+        df,
+        means: fit.means.clone(),
+        covariance: fit.covariance.clone(),
+        overall: fit.overall,
+        spread: Spread::Fixtures(Box::new(fit)),
+        usable: true,
+    })
 }
 
 /// Compares amounts.
@@ -83,11 +153,10 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
 }
 
 /// Compares amounts that are spoken of in the given terms.
-pub(super) fn compare(table: &Table, question: &Question, terms: Terms) -> Result<Analysis, AnalyseError> {
+pub(crate) fn compare(table: &Table, question: &Question, terms: Terms) -> Result<Analysis, AnalyseError> {
     let observations = scaled(table, question.scale)?;
     let units = Units::of(&observations, table);
-    let mut layout =
-        Layout { treatments: table.treatments.len(), blocks: table.blocks.len().max(1), baseline: table.has_baseline };
+    let mut layout = layout_of(table, table.has_baseline);
     let named = named(table);
     linear::check_connected(&units.rows, layout).map_err(&named)?;
     let baseline_idle = layout.baseline && !linear::baseline_is_free(&units.rows, layout);
@@ -99,7 +168,17 @@ pub(super) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
         warnings.push(Warning { code: "baseline_uninformative", severity: Severity::Minor, message });
     }
     let mut model = linear_model(&fit, &units);
-    if units.have_samples() && fit.df > 0.0 && varies_within(&observations, &units) {
+    if table.dealing.together == Together::SplitPlot {
+        match split_plot_model(table, &units, layout) {
+            Ok(fitted) => model = fitted,
+            // A lone lamp a side: nothing can be said of lamps, nor of trays beside them.
+            Err(StatsError::OutOfRange { .. } | StatsError::NotFinite { .. }) => {
+                model.usable = false;
+                warnings.push(too_few_fixtures());
+            }
+            Err(other) => return Err(named(other)),
+        }
+    } else if units.have_samples() && fit.df > 0.0 && varies_within(&observations, &units) {
         model = mixed_model(mixed::fit(&observations, layout).map_err(&named)?, &units);
     }
     let average = model.means.iter().sum::<f64>() / model.means.len() as f64;
@@ -122,10 +201,20 @@ pub(super) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
     analysis.overall = model.overall.map(|o| OverallOut::f(&o));
     analysis.residual = model.residual.clone();
     analysis.contrasts = contrasts;
+    analysis.factors = computing.factors().map_err(&named)?;
+    analysis.warnings = warnings;
+    analysis.warnings.extend(factors::not_crossed(table));
     analysis.best = best;
     analysis.units_needed = units_needed;
-    analysis.warnings = warnings;
     Ok(analysis)
+}
+
+fn too_few_fixtures() -> Warning {
+    Warning {
+        code: "too_few_fixtures",
+        severity: Severity::Fatal,
+        message: "with a single lamp or pump a side, the lamp cannot be told from what it was set to; use at least two of each".into(),
+    }
 }
 
 fn scaled(table: &Table, scale: Scale) -> Result<Vec<Observation>, AnalyseError> {
@@ -351,20 +440,50 @@ impl Computing<'_> {
         Ok(contrast)
     }
 
+    /// Crossed factors taken apart.
+    fn factors(&self) -> Result<Option<super::super::result::FactorsOut>, StatsError> {
+        if !self.model.usable {
+            return Ok(None);
+        }
+        let terms = if self.question.scale == Scale::Ratio { Terms::Ratio } else { self.terms };
+        Crossed {
+            table: self.table,
+            question: self.question,
+            units: self.units,
+            values: &self.dealt(),
+            terms,
+            means: &self.model.means,
+            covariance: &self.model.covariance,
+            df_of: &|weights| self.model.df_of(weights),
+            test: &|contrasts| self.model.test(contrasts),
+            margin: self.margin,
+        }
+        .take_apart()
+    }
+
     /// Units as they could have been dealt: their means, or what block and baseline leave of them.
-    fn randomisation(&self, t: usize) -> Option<Randomisation> {
-        let adjusted: Vec<f64> = if self.layout.baseline {
+    fn dealt(&self) -> Vec<f64> {
+        if self.layout.baseline {
             let together: Vec<Observation> =
                 self.units.rows.iter().map(|r| Observation { treatment: 0, ..*r }).collect();
-            linear::fit(&together, Layout { treatments: 1, ..self.layout }).ok()?.residuals
-        } else {
-            self.units.rows.iter().map(|r| r.value).collect()
-        };
-        redealt(self.units, &adjusted, (t, 0), self.layout.blocks, self.question.seed)
+            if let Ok(fit) = linear::fit(&together, Layout { treatments: 1, ..self.layout }) {
+                return fit.residuals;
+            }
+        }
+        self.units.rows.iter().map(|r| r.value).collect()
+    }
+
+    fn randomisation(&self, t: usize) -> Option<Randomisation> {
+        let adjusted = self.dealt();
+        Deals { table: self.table, units: self.units, values: &adjusted, seed: self.question.seed }.pair(t, 0)
     }
 
     /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).
     fn units_needed(&self) -> Option<usize> {
+        // More trays under a lamp and more lamps buy different things: no single number of units would be true.
+        if self.table.dealing.together == Together::SplitPlot {
+            return None;
+        }
         let sd = self.model.residual.sd.filter(|sd| *sd > 0.0 && self.model.usable)?;
         let effect = match (self.question.scale, self.question.better) {
             (Scale::Difference, _) => self.margin,

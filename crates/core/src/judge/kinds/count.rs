@@ -24,6 +24,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     let mut analysis = tallies.envelope("ratio");
     analysis.units_needed = needed;
     analysis.contrasts = tallies.contrasts(&said, needed, contrast).map_err(named(table))?;
+    analysis.factors = tallies.factors(Terms::Count, margin).map_err(named(table))?;
     if question.goal == Goal::Best {
         analysis.best = tallies.best(question.better == Better::Higher).map_err(named(table))?;
     }

@@ -2,6 +2,7 @@
 //! checks.
 
 use super::super::analysis::{AnalyseError, Question};
+use super::super::dealing::count_deals;
 use super::super::result::{
     Analysis, Contrast, LogRankOut, OverallOut, Randomisation, RestrictedMeanOut, TreatmentOut,
 };
@@ -10,7 +11,7 @@ use super::super::table::{Beside, Table};
 use super::super::units::Units;
 use super::super::verdict::{Better, Goal};
 use super::super::warnings;
-use super::{SETTLING, Said, amount, contrast_of, count_deals, envelope, named, sidak_confidence, sidak_limits};
+use super::{SETTLING, Said, amount, contrast_of, envelope, named, sidak_confidence, sidak_limits};
 use crate::ask::measures::Kind;
 use crate::quantity::Margin;
 use crate::stats::StatsError;

@@ -1,6 +1,6 @@
 //! One file a kind of measure; what they share stands here.
 
-mod amount;
+pub(crate) mod amount;
 mod count;
 mod days;
 mod dose;
@@ -10,7 +10,7 @@ mod tallies;
 
 use super::analysis::{AnalyseError, Question};
 use super::deciding::{Deciding, verdict};
-use super::result::{Analysis, Contrast, Input, MarginOut, Randomisation, Residual, Simultaneous};
+use super::result::{Analysis, Contrast, Input, MarginOut, Residual, Simultaneous};
 use super::sentence::{self, Terms};
 use super::table::Table;
 use super::units::{Units, design};
@@ -20,7 +20,6 @@ use crate::stats::StatsError;
 use crate::stats::distributions::t_quantile_upper;
 use crate::stats::linear::Layout;
 use crate::stats::power::{PowerPlan, fewest_units};
-use crate::stats::redeal::{Block, redeal};
 
 /// Analyses a table by its kind of measure.
 pub(crate) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
@@ -31,6 +30,16 @@ pub(crate) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         Kind::Days => days::analyse(table, question),
         Kind::Score => score::analyse(table, question),
         Kind::Dose => dose::analyse(table, question),
+    }
+}
+
+/// The model's layout that the table's columns show.
+fn layout_of(table: &Table, baseline: bool) -> Layout {
+    Layout {
+        treatments: table.treatments.len(),
+        blocks: table.blocks.len().max(1),
+        columns: table.columns.len().max(1),
+        baseline,
     }
 }
 
@@ -51,6 +60,8 @@ fn envelope(table: &Table, question: &Question, units: &Units, scale: &'static s
         residual: Residual::default(),
         dispersion: None,
         dose: None,
+        factors: None,
+        look: None,
         contrasts: Vec::new(),
         best: None,
         units_needed: None,
@@ -61,37 +72,11 @@ fn envelope(table: &Table, question: &Question, units: &Units, scale: &'static s
 /// An error of the statistics with the treatment's name in it.
 fn named(table: &Table) -> impl Fn(StatsError) -> AnalyseError + '_ {
     |error| match error {
+        // Where rows and columns cross, the blocks were not chosen freely: there is nothing to leave out.
+        StatsError::NotConnected { .. } if !table.columns.is_empty() => AnalyseError::Stats(StatsError::Confounded),
         StatsError::NotConnected { treatment } => AnalyseError::NotConnected(table.treatments[treatment].clone()),
         other => AnalyseError::Stats(other),
     }
-}
-
-/// Deals the units of two treatments anew, each unit with its value.
-fn redealt(
-    units: &Units,
-    values: &[f64],
-    (first, second): (usize, usize),
-    blocks: usize,
-    seed: u64,
-) -> Option<Randomisation> {
-    let mut dealt = vec![Block::default(); blocks];
-    for (row, &value) in units.rows.iter().zip(values) {
-        if row.treatment == first {
-            dealt[row.block].treated.push(value);
-        } else if row.treatment == second {
-            dealt[row.block].control.push(value);
-        }
-    }
-    count_deals(&dealt, seed)
-}
-
-fn count_deals(blocks: &[Block], seed: u64) -> Option<Randomisation> {
-    redeal(blocks, seed).map(|r| Randomisation {
-        p: r.p,
-        smallest_possible_p: r.smallest_possible_p,
-        assignments: r.assignments,
-        exact: r.exact,
-    })
 }
 
 /// A contrast of one treatment with the control, still without figures.
@@ -104,18 +89,18 @@ fn contrast_of(table: &Table, treatment: usize) -> Contrast {
 }
 
 /// What the verdict and the sentence of a contrast are made from.
-struct Said<'a> {
-    question: &'a Question,
-    terms: Terms,
+pub(crate) struct Said<'a> {
+    pub question: &'a Question,
+    pub terms: Terms,
     /// The margin on the scale of the verdict; 0 where none was given.
-    margin: f64,
+    pub margin: f64,
     /// The control's mean, for amounts.
-    control: f64,
+    pub control: f64,
 }
 
 impl Said<'_> {
     /// Gives a contrast its verdict and its sentence.
-    fn decide(&self, contrast: &mut Contrast, deciding: &Deciding<'_>) {
+    pub fn decide(&self, contrast: &mut Contrast, deciding: &Deciding<'_>) {
         (contrast.verdict, contrast.doubt) = verdict(self.question, self.margin, deciding);
         let margin = (self.margin > 0.0).then_some(self.margin);
         let said = sentence::of(self.terms, contrast, self.question, margin, self.control);
@@ -146,7 +131,7 @@ fn sidak_p(p: f64, comparisons: usize) -> f64 {
 }
 
 /// Sidak's t limits of an estimate where several comparisons are made; None for a single one.
-fn sidak_limits(
+pub(crate) fn sidak_limits(
     (estimate, se, df): (f64, f64, f64),
     p: f64,
     confidence: f64,
@@ -180,7 +165,8 @@ fn units_for_effect(table: &Table, units: &Units, layout: Layout, confidence: f6
             treatments: layout.treatments,
             units,
             blocks: if blocks == 0 { 1 } else { units / a_block },
-            covariates: usize::from(layout.baseline),
+            // Columns do not grow with the trial; each costs a degree of freedom as a covariate does.
+            covariates: usize::from(layout.baseline) + layout.columns - 1,
             confidence,
         };
         plan.chance_above_zero(effect_sd).is_ok_and(|chance| chance >= SETTLING)

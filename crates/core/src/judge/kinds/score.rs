@@ -1,13 +1,14 @@
 //! Scores and grades: only their order counts. Probability of superiority, exact rank sums with ties, in blocks.
 
 use super::super::analysis::{AnalyseError, Question};
+use super::super::dealing::count_deals;
 use super::super::result::{Analysis, Contrast, OverallOut, Simultaneous, TreatmentOut};
 use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::super::units::Units;
 use super::super::verdict::{Better, Goal};
 use super::super::warnings;
-use super::{Said, contrast_of, count_deals, envelope, sidak_confidence, sidak_p};
+use super::{Said, contrast_of, envelope, sidak_confidence, sidak_p};
 use crate::quantity::Margin;
 use crate::stats::distributions::normal_quantile_upper;
 use crate::stats::ranks::{RankBlock, midranks, rank_test, superiority, superiority_limits};

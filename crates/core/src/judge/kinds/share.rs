@@ -30,6 +30,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     }
     analysis.units_needed = needed;
     analysis.contrasts = tallies.contrasts(&said, needed, contrast).map_err(named(table))?;
+    analysis.factors = tallies.factors(Terms::Share, margin).map_err(named(table))?;
     if question.goal == Goal::Best {
         analysis.best = tallies.best(question.better == Better::Higher).map_err(named(table))?;
     }

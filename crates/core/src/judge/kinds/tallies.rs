@@ -1,11 +1,14 @@
 //! What counts and shares have in common: units summed, the quasi-likelihood model, Dunnett on its scale, the deals.
 
 use super::super::analysis::{AnalyseError, Question};
-use super::super::result::{Analysis, Contrast, OverallOut, Randomisation, TreatmentOut};
+use super::super::dealing::Deals;
+use super::super::factors::{Crossed, not_crossed, plain_test};
+use super::super::result::{Analysis, Contrast, FactorsOut, OverallOut, Randomisation, TreatmentOut};
+use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings::{self, Severity, Warning};
-use super::{Said, contrast_of, envelope, named, redealt, sidak_confidence, units_for_effect};
+use super::{Said, contrast_of, envelope, layout_of, named, sidak_confidence, units_for_effect};
 use crate::stats::distributions::{t_quantile_upper, t_two_sided};
 use crate::stats::dunnett::JointContrasts;
 use crate::stats::linear::{Layout, Observation, check_connected, contrast_correlation};
@@ -56,13 +59,19 @@ impl<'a> Tallies<'a> {
         let tallies: Vec<Tally> = units
             .rows
             .iter()
-            .map(|r| Tally { treatment: r.treatment, block: r.block, count: totals[r.unit].0, size: totals[r.unit].1 })
+            .map(|r| Tally {
+                treatment: r.treatment,
+                block: r.block,
+                column: r.column,
+                count: totals[r.unit].0,
+                size: totals[r.unit].1,
+            })
             .collect();
         // From here on a unit stands for its rate: what is dealt anew, and what scatters.
         for (row, tally) in units.rows.iter_mut().zip(&tallies) {
             *row = Observation { value: tally.rate(), ..*row };
         }
-        let layout = Layout { treatments: table.treatments.len(), blocks: table.blocks.len().max(1), baseline: false };
+        let layout = layout_of(table, false);
         check_connected(&units.rows, layout).map_err(named(table))?;
         let fit = match quasi::fit(family, &tallies, layout) {
             Ok(fit) => fit,
@@ -153,7 +162,7 @@ impl<'a> Tallies<'a> {
     /// Deals the units of two treatments anew, each with its rate.
     fn deals(&self, first: usize, second: usize) -> Option<Randomisation> {
         let rates: Vec<f64> = self.tallies.iter().map(Tally::rate).collect();
-        redealt(&self.units, &rates, (first, second), self.layout.blocks, self.question.seed)
+        Deals { table: self.table, units: &self.units, values: &rates, seed: self.question.seed }.pair(first, second)
     }
 
     /// A contrast with what does not depend on the family.
@@ -182,6 +191,34 @@ impl<'a> Tallies<'a> {
         analysis
     }
 
+    /// Crossed factors taken apart: counts on logarithms, shares in points.
+    pub fn factors(&self, terms: Terms, margin: f64) -> Result<Option<FactorsOut>, StatsError> {
+        if !self.usable() || self.fit.estimable.contains(&false) || self.one_each() {
+            return Ok(None);
+        }
+        let (means, covariance) = if terms == Terms::Share {
+            let points = self.fit.rates.iter().map(|r| 100.0 * r).collect();
+            (points, &self.fit.rates_covariance * 1e4)
+        } else {
+            (self.fit.scores.clone(), self.fit.covariance.clone())
+        };
+        let rates: Vec<f64> = self.tallies.iter().map(Tally::rate).collect();
+        Crossed {
+            table: self.table,
+            question: self.question,
+            units: &self.units,
+            values: &rates,
+            terms,
+            means: &means,
+            covariance: &covariance,
+            df_of: &|_| self.fit.df,
+            // On the model's own scale, where effects add up.
+            test: &|contrasts| plain_test(&self.fit.scores, &self.fit.covariance, self.fit.df, contrasts),
+            margin,
+        }
+        .take_apart()
+    }
+
     fn treatment(&self, treatment: usize) -> TreatmentOut {
         let own: Vec<&Tally> = self.tallies.iter().filter(|t| t.treatment == treatment).collect();
         let rates: Vec<f64> = own.iter().map(|t| t.rate()).collect();
@@ -205,6 +242,7 @@ impl<'a> Tallies<'a> {
             let message = "units of a treatment are all exactly alike, so there is no spread to judge a difference by";
             found.push(Warning { code: "no_residual_variation", severity: Severity::Fatal, message: message.into() });
         }
+        found.extend(not_crossed(self.table));
         let edge: Vec<&str> = (0..self.layout.treatments)
             .filter(|&t| !self.fit.estimable[t])
             .map(|t| self.table.treatments[t].as_str())

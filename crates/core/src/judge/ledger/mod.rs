@@ -7,6 +7,7 @@ pub mod rules;
 use super::warnings::Severity;
 use crate::ask::Ask;
 use crate::match_sheet::Sheet;
+use crate::match_sheet::composition::Composition;
 use crate::place::Rack;
 use serde::Serialize;
 
@@ -17,12 +18,16 @@ pub struct Facts {
     pub ask: Ask,
     /// The match sheet.
     pub sheet: Option<Sheet>,
+    /// What is behind the names of the sheet.
+    pub composition: Option<Composition>,
     /// The rack.
     pub rack: Rack,
     /// Whether the treatments were dealt.
     pub dealt: bool,
     /// Edge slots of each treatment, in the order of the sheet; empty before the deal.
     pub edge_slots: Vec<usize>,
+    /// Moves to the next slot, where rotation is planned.
+    pub rotation: Option<Rotation>,
     /// Smallest difference that these units find 8 times in 10, per cent.
     pub sees_percent: Option<f64>,
     /// After the reveal: comparisons that stayed open, of how many.
@@ -47,6 +52,15 @@ pub struct Facts {
     pub pouring_sheets: usize,
     /// What was changed in the sealed plan after the first record.
     pub moved_goal_posts: Vec<String>,
+}
+
+/// Moves to the next slot.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Rotation {
+    /// Moves that the plan has until now.
+    pub planned: usize,
+    /// Moves made.
+    pub done: usize,
 }
 
 impl Facts {

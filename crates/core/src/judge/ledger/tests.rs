@@ -1,10 +1,12 @@
 use super::*;
 use crate::match_sheet::Sheet;
+use crate::stores::Stores;
 
 /// A trial that every rule can look at and finds sound, but for the claim being narrow.
 fn sound() -> Facts {
     Facts {
         sheet: Some(Sheet::usual()),
+        composition: Some(Sheet::usual().composition(&Stores::with_own(Vec::new()))),
         rack: Rack { slots: 4, levels: 4, ..Rack::default() },
         dealt: true,
         edge_slots: vec![4, 4],
@@ -42,7 +44,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 14] = [
+    let faults: [(&str, Fault); 17] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             let row = sheet.conditions.iter().position(|c| c == "feed").unwrap();
@@ -57,10 +59,23 @@ fn each_rule_opens_on_its_own_fault() {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[1].values = sheet.treatments[0].values.clone();
         }),
+        ("hidden_difference", |f| {
+            let sheet = f.sheet.as_mut().unwrap();
+            let row = sheet.conditions.iter().position(|c| c == "medium").unwrap();
+            sheet.treatments[1].values[row] = "potting mix, charged".into();
+            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
+        }),
+        ("composition_unknown", |f| {
+            let sheet = f.sheet.as_mut().unwrap();
+            let row = sheet.conditions.iter().position(|c| c == "additive").unwrap();
+            sheet.treatments[1].values[row] = "secret tonic".into();
+            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
+        }),
         ("one_unit_per_treatment", |f| f.rack = Rack { slots: 2, levels: 1, ..Rack::default() }),
         ("too_few_to_tell", |f| f.sees_percent = Some(34.0)),
         ("too_few_to_tell", |f| f.undecided = Some((1, 3))),
         ("edge_or_light_uneven", |f| f.edge_slots = vec![6, 2]),
+        ("edge_or_light_uneven", |f| f.rotation = Some(Rotation { planned: 5, done: 2 })),
         ("not_blind", |f| f.pouring_sheets = 2),
         ("gap_in_log", |f| f.record_days = vec![0, 1, 12]),
         ("losses", |f| f.lost = vec!["tray K, mould".into()]),

@@ -9,6 +9,7 @@ pub const CONDITION: Condition = Condition {
     unit: "of label",
     factor: "feed",
     usual: "1",
+    common: true,
     check: |value| super::number_between(value, 0.0, MOST),
 };
 

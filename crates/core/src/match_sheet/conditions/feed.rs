@@ -3,8 +3,15 @@
 use super::Condition;
 
 /// What is dissolved in it.
-pub const CONDITION: Condition =
-    Condition { key: "feed", name: "feed", unit: "", factor: "feed", usual: "grow feed", check: super::words };
+pub const CONDITION: Condition = Condition {
+    key: "feed",
+    name: "feed",
+    unit: "",
+    factor: "feed",
+    usual: "grow feed",
+    common: true,
+    check: super::words,
+};
 
 /// What the cell of a treatment without feed holds.
 pub const NONE: &str = "none";

@@ -1,11 +1,24 @@
 //! The rows of the match sheet. One file a condition: its key, name, usual value, the factor it belongs to, and what
 //! its cells may hold.
 
+pub mod additive;
+pub mod additive_dose;
+pub mod aeration;
+pub mod blackout_days;
+pub mod container;
 pub mod dose;
+pub mod dry_down_days;
 pub mod feed;
+pub mod given;
+pub mod given_on;
+pub mod handling;
+pub mod irrigation;
+pub mod light;
 pub mod light_hours;
 pub mod medium;
+pub mod seed_lot;
 pub mod seed_weight;
+pub mod soak_hours;
 pub mod water;
 
 /// A condition that treatments may share or differ in.
@@ -20,18 +33,33 @@ pub struct Condition {
     pub factor: &'static str,
     /// What a new sheet holds.
     pub usual: &'static str,
+    /// Whether most trials say something about it; the others stand below a fold until they are used.
+    pub common: bool,
     /// What a cell may hold; the message says what is wrong.
     pub check: fn(&str) -> Result<(), String>,
 }
 
 /// All conditions, in the order of the sheet.
-pub const ALL: [&Condition; 6] = [
+pub const ALL: [&Condition; 19] = [
     &water::CONDITION,
     &feed::CONDITION,
     &dose::CONDITION,
+    &additive::CONDITION,
+    &additive_dose::CONDITION,
+    &given::CONDITION,
+    &given_on::CONDITION,
     &medium::CONDITION,
+    &container::CONDITION,
+    &light::CONDITION,
     &light_hours::CONDITION,
+    &seed_lot::CONDITION,
     &seed_weight::CONDITION,
+    &soak_hours::CONDITION,
+    &blackout_days::CONDITION,
+    &aeration::CONDITION,
+    &irrigation::CONDITION,
+    &handling::CONDITION,
+    &dry_down_days::CONDITION,
 ];
 
 /// The condition with this key.
@@ -53,4 +81,8 @@ fn number_between(value: &str, least: f64, most: f64) -> Result<(), String> {
         Ok(v) => Err(format!("must lie between {least} and {most}, got {v}")),
         Err(_) => Err(format!("'{value}' is not a number")),
     }
+}
+
+fn number_or_blank(value: &str, least: f64, most: f64) -> Result<(), String> {
+    if value.trim().is_empty() { Ok(()) } else { number_between(value, least, most) }
 }

@@ -9,6 +9,7 @@ pub const CONDITION: Condition = Condition {
     unit: "g a tray",
     factor: "seed weight",
     usual: "12",
+    common: true,
     check: |value| super::number_between(value, 0.01, MOST_G),
 };
 

@@ -8,6 +8,7 @@ pub const CONDITION: Condition = Condition {
     name: "water",
     unit: "",
     factor: "water",
-    usual: "tap, stood overnight",
+    usual: "tap water",
+    common: true,
     check: super::words,
 };

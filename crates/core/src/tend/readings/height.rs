@@ -13,4 +13,7 @@ pub const READING: Reading = Reading {
     refused_above: 3000.0,
     asked_below: 0.0,
     asked_above: 300.0,
+    whole: false,
+    jumps_asked: true,
+    scale: "",
 };

@@ -1,8 +1,15 @@
 //! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked about as unlikely.
 
 pub mod ec;
+pub mod first_root;
+pub mod germinated;
 pub mod height;
+pub mod leaf_count;
+pub mod leaves_with_tip_burn;
 pub mod ph;
+pub mod root_colour;
+pub mod seeds_counted;
+pub mod vigour;
 
 use serde::Serialize;
 
@@ -26,10 +33,27 @@ pub struct Reading {
     pub asked_below: f64,
     /// Above this it is asked about.
     pub asked_above: f64,
+    /// Whether only whole numbers make sense: counts, grades, seen or not.
+    pub whole: bool,
+    /// Whether a value far from the one before is asked about.
+    pub jumps_asked: bool,
+    /// What the numbers mean; empty where the unit says it.
+    pub scale: &'static str,
 }
 
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 3] = [&ph::READING, &ec::READING, &height::READING];
+pub const ALL: [&Reading; 10] = [
+    &ph::READING,
+    &ec::READING,
+    &height::READING,
+    &germinated::READING,
+    &seeds_counted::READING,
+    &leaf_count::READING,
+    &leaves_with_tip_burn::READING,
+    &first_root::READING,
+    &root_colour::READING,
+    &vigour::READING,
+];
 
 /// The reading with this key.
 #[must_use]
@@ -73,11 +97,18 @@ impl Reading {
                 self.text(self.refused_above)
             ));
         }
+        if self.whole && value.fract() != 0.0 {
+            return Credible::No(format!("{} is a whole number; {value} cannot be right", self.name));
+        }
         if value < self.asked_below || value > self.asked_above {
             return Credible::Ask(format!("{} of {} is unusual. Is it right?", self.name, self.text(value)));
         }
         match previous {
-            Some(before) if before > 0.0 && !(1.0 / ASKED_FACTOR..=ASKED_FACTOR).contains(&(value / before)) => {
+            Some(before)
+                if self.jumps_asked
+                    && before > 0.0
+                    && !(1.0 / ASKED_FACTOR..=ASKED_FACTOR).contains(&(value / before)) =>
+            {
                 Credible::Ask(format!(
                     "{} was {} before and is {} now. Is it right?",
                     self.name,
@@ -100,9 +131,25 @@ mod tests {
             assert!(matches!(reading.check(f64::NAN, None), Credible::No(_)), "{}", reading.key);
             assert!(matches!(reading.check(reading.refused_above * 1.01 + 1.0, None), Credible::No(_)));
             assert!(matches!(reading.check(reading.refused_below - 1.0, None), Credible::No(_)));
-            let unusual = 0.5 * (reading.asked_above + reading.refused_above);
-            assert!(matches!(reading.check(unusual, None), Credible::Ask(_)), "{}", reading.key);
-            let usual = 0.5 * (reading.asked_below + reading.asked_above);
+            let unusual = (0.5 * (reading.asked_above + reading.refused_above)).floor();
+            // Grades have no unusual value: each step of the scale is as good as another.
+            if reading.asked_above < reading.refused_above {
+                assert!(
+                    matches!(
+                        reading.check(
+                            unusual.max(reading.asked_above + 0.1_f64.max(f64::from(u8::from(reading.whole)))),
+                            None
+                        ),
+                        Credible::Ask(_)
+                    ),
+                    "{}",
+                    reading.key
+                );
+            }
+            if reading.whole {
+                assert!(matches!(reading.check(0.5 + reading.refused_below, None), Credible::No(_)), "{}", reading.key);
+            }
+            let usual = (0.5 * (reading.asked_below + reading.asked_above)).floor();
             assert_eq!(reading.check(usual, Some(usual)), Credible::Yes);
         }
         assert!(matches!(ec::READING.check(2.4, Some(1.0)), Credible::Ask(_)));

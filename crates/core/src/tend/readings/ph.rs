@@ -13,4 +13,7 @@ pub const READING: Reading = Reading {
     refused_above: 14.0,
     asked_below: 4.5,
     asked_above: 8.5,
+    whole: false,
+    jumps_asked: true,
+    scale: "",
 };

@@ -16,6 +16,19 @@ pub const RULE: Rule = Rule {
 const TOLERATED: usize = 2;
 
 fn check(facts: &Facts) -> Outcome {
+    if let Some(rotation) = facts.rotation {
+        let missed = rotation.planned.saturating_sub(rotation.done);
+        if missed > 1 {
+            return Outcome::Open {
+                severity: Severity::Minor,
+                seen: format!("{} of {} moves to the next slot were made.", rotation.done, rotation.planned),
+                remedy: "Move on from here; slots then weigh a little more on some trays than on others.".into(),
+            };
+        }
+        if rotation.done > 0 {
+            return Outcome::Sound(format!("turned through the slots, {} moves made", rotation.done));
+        }
+    }
     let (Some(most), Some(least)) = (facts.edge_slots.iter().max(), facts.edge_slots.iter().min()) else {
         return Outcome::Waits;
     };

@@ -1,8 +1,10 @@
 //! The rules, one file each.
 
+pub mod composition_unknown;
 pub mod edge_or_light_uneven;
 pub mod gap_in_log;
 pub mod goal_posts_moved;
+pub mod hidden_difference;
 pub mod looked_early;
 pub mod losses;
 pub mod more_than_one_difference;
@@ -16,9 +18,11 @@ pub mod too_few_to_tell;
 use super::Rule;
 
 /// All rules, in the order in which a trial meets them.
-pub const ALL: [&Rule; 12] = [
+pub const ALL: [&Rule; 14] = [
     &no_plain_control::RULE,
     &more_than_one_difference::RULE,
+    &hidden_difference::RULE,
+    &composition_unknown::RULE,
     &one_unit_per_treatment::RULE,
     &too_few_to_tell::RULE,
     &not_dealt_at_random::RULE,

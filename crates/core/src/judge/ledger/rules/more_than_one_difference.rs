@@ -26,6 +26,21 @@ fn check(facts: &Facts) -> Outcome {
     }
     match sheet.differences() {
         Differences::One { factor } => Outcome::Sound(format!("one difference: {factor}")),
+        Differences::Crossed { factors } => Outcome::Sound(format!(
+            "{} crossed: every combination is grown, so each can be told",
+            factors.join(" and ")
+        )),
+        Differences::Stepwise { steps, .. } => Outcome::Sound(format!(
+            "each treatment differs from another in one thing: {}",
+            steps
+                .iter()
+                .map(|s| {
+                    let name = |t: usize| sheet.treatments[t].name.as_str();
+                    format!("{} from {} in {}", name(s.treatment), name(s.against), s.factor)
+                })
+                .collect::<Vec<_>>()
+                .join("; ")
+        )),
         Differences::None => Outcome::Open {
             severity: Severity::Serious,
             seen: "Every treatment gets what the control gets.".into(),

@@ -12,5 +12,5 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(facts: &Facts) -> Outcome {
-    if facts.dealt { Outcome::Sound("dealt at random on each level".into()) } else { Outcome::Waits }
+    if facts.dealt { Outcome::Sound("dealt at random".into()) } else { Outcome::Waits }
 }

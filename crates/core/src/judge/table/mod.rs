@@ -3,7 +3,12 @@
 //! UTF-8 with or without a byte-order mark, CRLF, comma, semicolon or tab, decimal points or commas. What cannot be
 //! used is dropped row by row and listed; what makes the whole table doubtful is refused with row and column.
 
+mod error;
+
+pub use error::TableError;
+
 use crate::ask::measures::Kind;
+use crate::place::plan::Dealing;
 use crate::stats::linear::Observation;
 use serde::Serialize;
 use std::collections::HashMap;
@@ -11,8 +16,29 @@ use std::collections::HashMap;
 /// Values beyond this are taken for a slip of the keyboard or a broken export.
 pub const LARGEST_VALUE: f64 = 1e15;
 
+/// Between the levels of crossed factors in the name of a treatment.
+const JOINT: &str = " + ";
+
+/// A column with the levels of one of several crossed factors.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FactorColumn {
+    /// The column.
+    pub column: String,
+    /// The level that the others are compared with.
+    pub reference: String,
+}
+
+/// One of several crossed factors, as the table has it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Factor {
+    /// Name: that of its column.
+    pub name: String,
+    /// Levels, the reference first, the others as the file first names them.
+    pub levels: Vec<String>,
+}
+
 /// Which columns hold what.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct Columns {
     /// What kind of measure it is: says which of the columns below are read.
     pub kind: Kind,
@@ -38,6 +64,19 @@ pub struct Columns {
     pub after: Option<String>,
     /// The numeric dose; takes the place of the treatment.
     pub dose: Option<String>,
+    /// A second set of blocks that crosses the first.
+    pub column: Option<String>,
+    /// Crossed factors, two or more. With a treatment column beside them the treatments keep their own names, else they
+    /// are named by their levels and the control is the combination of all references.
+    pub factors: Vec<FactorColumn>,
+    /// The lamp or pump that decides the first factor for all units that it serves.
+    pub fixture: Option<String>,
+    /// The starting size that limited the deal.
+    pub start: Option<String>,
+    /// The day of each row, for growth.
+    pub day: Option<String>,
+    /// How the units were dealt.
+    pub dealing: Dealing,
 }
 
 /// What stands beside the measure in a row, as far as its kind wants it.
@@ -49,6 +88,10 @@ pub struct Beside {
     pub seen: bool,
     /// Days: last day on which it was not yet seen, where that is known.
     pub after: Option<f64>,
+    /// The starting size that limited the deal; 0 where none did.
+    pub start: f64,
+    /// The day of the row; 0 where no column says it.
+    pub day: f64,
 }
 
 /// A row that could not be used.
@@ -74,10 +117,22 @@ pub struct Table {
     pub treatments: Vec<String>,
     /// Block names as first named; empty where there are no blocks.
     pub blocks: Vec<String>,
+    /// Names of the columns that cross the blocks; empty where there are none.
+    pub columns: Vec<String>,
+    /// The crossed factors; empty where there are none.
+    pub factors: Vec<Factor>,
+    /// For each treatment its level of each factor; empty where there are no factors.
+    pub cells: Vec<Vec<usize>>,
+    /// For each unit the lamp or pump that serves it; empty where there are none.
+    pub fixtures: Vec<usize>,
+    /// How the units were dealt.
+    pub dealing: Dealing,
     /// Unit names; made from the row number where each row is a unit.
     pub units: Vec<String>,
     /// Whether a unit column was given.
     pub has_units: bool,
+    /// Whether a column says the day of each row.
+    pub has_days: bool,
     /// Whether a baseline column was given.
     pub has_baseline: bool,
     /// Days: whether a column says when the event was not yet seen.
@@ -86,169 +141,6 @@ pub struct Table {
     pub observations: Vec<Observation>,
     /// What stands beside each observation.
     pub beside: Vec<Beside>,
-}
-
-/// Why a table is refused.
-#[derive(Debug, Clone, PartialEq, thiserror::Error)]
-#[non_exhaustive]
-pub enum TableError {
-    /// Not text at all.
-    #[error("byte {byte} is not UTF-8; save the file as CSV in UTF-8")]
-    NotUtf8 {
-        /// Offset of the first bad byte.
-        byte: usize,
-    },
-    /// Nothing but white space, or a header alone.
-    #[error("the file holds no data rows; it needs a header row and one row for each unit")]
-    Empty,
-    /// A name occurs twice in the header.
-    #[error("row 1: the header names the column '{column}' twice; rename one of them")]
-    DuplicateHeader {
-        /// The name.
-        column: String,
-    },
-    /// A named column is not there.
-    #[error("row 1: there is no column '{column}'; the columns are {present}")]
-    UnknownColumn {
-        /// The name asked for.
-        column: String,
-        /// What is there.
-        present: String,
-    },
-    /// One column was asked to be two things.
-    #[error("the column '{column}' cannot be both {first} and {second}; name two different columns")]
-    ColumnTwice {
-        /// The name.
-        column: String,
-        /// First role.
-        first: &'static str,
-        /// Second role.
-        second: &'static str,
-    },
-    /// More or fewer cells than the header has.
-    #[error("row {row}: has {got} cells where the header has {want}; check for a stray or missing separator")]
-    Ragged {
-        /// Row of the file.
-        row: usize,
-        /// Cells found.
-        got: usize,
-        /// Cells in the header.
-        want: usize,
-    },
-    /// Infinite, or too large to be a measurement.
-    #[error("row {row}, column '{column}': '{text}' is not a size that can be measured; correct or empty the cell")]
-    AbsurdValue {
-        /// Row of the file.
-        row: usize,
-        /// Column.
-        column: String,
-        /// The cell.
-        text: String,
-    },
-    /// A count below zero or with a fraction.
-    #[error("row {row}, column '{column}': '{text}' cannot be counted; counts are whole numbers from 0 up")]
-    NotACount {
-        /// Row of the file.
-        row: usize,
-        /// Column.
-        column: String,
-        /// The cell.
-        text: String,
-    },
-    /// More out of n than n.
-    #[error("row {row}: {k} out of {n} cannot be; check the columns '{column}' and '{out_of}'")]
-    MoreThanAll {
-        /// Row of the file.
-        row: usize,
-        /// The k.
-        k: f64,
-        /// The n.
-        n: f64,
-        /// Column of k.
-        column: String,
-        /// Column of n.
-        out_of: String,
-    },
-    /// A day or dose below zero.
-    #[error("row {row}, column '{column}': '{text}' is below zero; count from 0")]
-    BelowZero {
-        /// Row of the file.
-        row: usize,
-        /// Column.
-        column: String,
-        /// The cell.
-        text: String,
-    },
-    /// Not yet seen on a day later than the one on which it was seen.
-    #[error("row {row}: not yet seen on day {after}, but seen on day {day}; exchange or correct the two")]
-    SeenBefore {
-        /// Row of the file.
-        row: usize,
-        /// Last day on which it was not yet seen.
-        after: f64,
-        /// Day on which it was seen.
-        day: f64,
-    },
-    /// The kind needs a column that was not named.
-    #[error("--kind {kind} needs {option}")]
-    ColumnMissing {
-        /// Kind of measure.
-        kind: &'static str,
-        /// The option.
-        option: &'static str,
-    },
-    /// No row could be used.
-    #[error("column '{column}': no row holds a number; check the column and the decimal sign")]
-    NoNumbers {
-        /// Column.
-        column: String,
-    },
-    /// The control does not occur.
-    #[error("column '{column}': no row is '{control}'; the treatments are {present}")]
-    ControlNotFound {
-        /// Column.
-        column: String,
-        /// The name asked for.
-        control: String,
-        /// What is there.
-        present: String,
-    },
-    /// Nothing to compare.
-    #[error("column '{column}': only one treatment, '{only}'; a comparison needs at least two")]
-    OneTreatment {
-        /// Column.
-        column: String,
-        /// Its name.
-        only: String,
-    },
-    /// Every row of a treatment had to be dropped.
-    #[error("treatment '{treatment}' lost all its rows (first: row {row}, {why}); mend them or take the treatment out")]
-    TreatmentLost {
-        /// Its name.
-        treatment: String,
-        /// The first row lost.
-        row: usize,
-        /// Why.
-        why: String,
-    },
-    /// A unit was given two treatments, or stands in two blocks.
-    #[error(
-        "row {row}, column '{column}': unit '{unit}' already stands under {role} '{first}', here under '{second}'; give each unit its own label"
-    )]
-    UnitTwice {
-        /// Row of the file.
-        row: usize,
-        /// Unit column.
-        column: String,
-        /// Unit label.
-        unit: String,
-        /// `treatment` or `block`.
-        role: &'static str,
-        /// First value.
-        first: String,
-        /// Second value.
-        second: String,
-    },
 }
 
 /// Names in order of first appearance.
@@ -318,8 +210,15 @@ fn number(text: &str) -> Cell {
 
 struct Places {
     measure: usize,
-    treatment: usize,
+    /// The column with the treatment's name; None where crossed factors name it.
+    named: Option<usize>,
+    /// One column for each crossed factor; that of the treatment where there are none.
+    treated: Vec<usize>,
     block: Option<usize>,
+    column: Option<usize>,
+    fixture: Option<usize>,
+    start: Option<usize>,
+    day: Option<usize>,
     unit: Option<usize>,
     baseline: Option<usize>,
     /// The n, the exposure or the dose.
@@ -332,10 +231,20 @@ impl Columns {
     /// The column that says how the rows were treated: for doses, the dose itself.
     #[must_use]
     pub fn treated_by(&self) -> &str {
-        match (&self.dose, self.kind) {
-            (Some(dose), Kind::Dose) => dose,
+        match (&self.dose, self.kind, self.factors.first()) {
+            (Some(dose), Kind::Dose, _) => dose,
+            (_, _, Some(factor)) if self.treatment.is_empty() => &factor.column,
             _ => &self.treatment,
         }
+    }
+
+    /// The control's name: for crossed factors, every reference level joined.
+    #[must_use]
+    pub fn control_name(&self) -> String {
+        if self.factors.is_empty() || !self.treatment.is_empty() {
+            return self.control.trim().to_owned();
+        }
+        self.factors.iter().map(|f| f.reference.trim()).collect::<Vec<_>>().join(JOINT)
     }
 
     /// The column of the n, the exposure or the dose.
@@ -370,10 +279,13 @@ fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
         ("the treatment", Some(&treated_by)),
         ("the block", columns.block.as_ref()),
         ("the unit", columns.unit.as_ref()),
+        ("the column of the square", columns.column.as_ref()),
+        ("the lamp or pump", columns.fixture.as_ref()),
         ("the baseline", columns.baseline.as_ref()),
         ("what it is taken out of", size.filter(|_| columns.kind != Kind::Dose)),
         ("whether it was seen", seen.as_ref()),
         ("the day before", after.as_ref()),
+        ("the day of the row", columns.day.as_ref()),
     ];
     for (i, (second, name)) in roles.iter().enumerate() {
         if let Some((first, _)) = roles[..i].iter().find(|(_, other)| other.is_some() && other == name) {
@@ -381,10 +293,21 @@ fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
             return Err(TableError::ColumnTwice { column, first, second });
         }
     }
+    let treated = if columns.factors.is_empty() || columns.kind == Kind::Dose {
+        vec![find(&treated_by)?]
+    } else {
+        columns.factors.iter().map(|f| find(&f.column)).collect::<Result<_, _>>()?
+    };
+    let named = !columns.factors.is_empty() && columns.kind != Kind::Dose && !columns.treatment.is_empty();
     Ok(Places {
         measure: find(&columns.measure)?,
-        treatment: find(&treated_by)?,
+        named: if named { Some(find(&columns.treatment)?) } else { None },
+        treated,
         block: columns.block.as_ref().map(find).transpose()?,
+        column: columns.column.as_ref().map(find).transpose()?,
+        fixture: columns.fixture.as_ref().map(find).transpose()?,
+        start: columns.start.as_ref().map(find).transpose()?,
+        day: columns.day.as_ref().map(find).transpose()?,
         unit: columns.unit.as_ref().map(find).transpose()?,
         baseline: columns.baseline.as_ref().map(find).transpose()?,
         size: size.map(find).transpose()?,
@@ -408,29 +331,72 @@ fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
 /// # Ok::<(), iron_twin_core::judge::table::TableError>(())
 /// ```
 pub fn read(bytes: &[u8], columns: &Columns) -> Result<Table, TableError> {
+    let (header, records) = open(bytes)?;
+    let mut gather = Gather::new(columns, places(&header, columns)?);
+    for record in records {
+        let (row, record) = record?;
+        gather.take(row, &record)?;
+    }
+    gather.finish()
+}
+
+/// A row of the file with its number.
+type Record = Result<(usize, csv::StringRecord), TableError>;
+
+/// The header of a CSV file, and its rows.
+fn open(bytes: &[u8]) -> Result<(Vec<String>, impl Iterator<Item = Record> + '_), TableError> {
     let text = std::str::from_utf8(bytes).map_err(|e| TableError::NotUtf8 { byte: e.valid_up_to() + 1 })?;
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-    let mut reader = csv::ReaderBuilder::new()
+    let mut records = csv::ReaderBuilder::new()
         .has_headers(false)
         .flexible(true)
         .delimiter(separator(text))
-        .from_reader(text.as_bytes());
-    let mut records = reader.records().filter_map(Result::ok);
+        .from_reader(text.as_bytes())
+        .into_records()
+        .filter_map(Result::ok);
     let header: Vec<String> = records.next().ok_or(TableError::Empty)?.iter().map(|c| c.trim().to_owned()).collect();
     if header.iter().all(String::is_empty) {
         return Err(TableError::Empty);
     }
-    let places = places(&header, columns)?;
-    let mut gather = Gather::new(columns, places);
-    for record in records {
+    let want = header.len();
+    let rows = records.map(move |record| {
         // The line in the file, so that blank lines count as a spreadsheet counts them.
         let row = record.position().map_or(0, |p| p.line() as usize);
-        if record.len() != header.len() {
-            return Err(TableError::Ragged { row, got: record.len(), want: header.len() });
-        }
-        gather.take(row, &record)?;
+        if record.len() == want { Ok((row, record)) } else { Err(TableError::Ragged { row, got: record.len(), want }) }
+    });
+    Ok((header, rows))
+}
+
+/// Reads columns that must hold a number in every row.
+///
+/// # Errors
+/// [`TableError`], naming row and column and what to do.
+///
+/// ```
+/// let rows = iron_twin_core::judge::table::read_numbers(b"round;gain;se\n1;8,5;2\n2;7;1,5\n", &["gain", "se"])?;
+/// assert_eq!(rows, [[8.5, 2.0], [7.0, 1.5]]);
+/// # Ok::<(), iron_twin_core::judge::table::TableError>(())
+/// ```
+pub fn read_numbers(bytes: &[u8], columns: &[&str]) -> Result<Vec<Vec<f64>>, TableError> {
+    let (header, records) = open(bytes)?;
+    let find = |column: &&str| {
+        let place = header.iter().position(|h| h == column.trim());
+        place.ok_or_else(|| TableError::UnknownColumn { column: (*column).to_owned(), present: listed(&header) })
+    };
+    let places = columns.iter().map(find).collect::<Result<Vec<_>, _>>()?;
+    let mut rows = Vec::new();
+    for record in records {
+        let (row, record) = record?;
+        let one = |(&place, column): (&usize, &&str)| {
+            let text = record.get(place).unwrap_or_default();
+            match number(text) {
+                Cell::Number(v) => Ok(v),
+                _ => Err(TableError::NotANumber { row, column: (*column).to_owned(), text: text.trim().to_owned() }),
+            }
+        };
+        rows.push(places.iter().zip(columns).map(one).collect::<Result<Vec<f64>, _>>()?);
     }
-    gather.finish()
+    if rows.is_empty() { Err(TableError::Empty) } else { Ok(rows) }
 }
 
 struct Gather<'a> {
@@ -439,14 +405,30 @@ struct Gather<'a> {
     rows: usize,
     dropped: Vec<Dropped>,
     treatments: Names,
+    /// Levels of each crossed factor.
+    levels: Vec<Names>,
+    cells: Vec<Vec<usize>>,
     blocks: Names,
+    columns_met: Names,
+    fixtures: Names,
+    /// The level that each lamp or pump decides, as first seen.
+    carries: Vec<usize>,
     units: Names,
-    /// Treatment and block of each unit, as first seen.
-    homes: Vec<(usize, usize)>,
+    /// Where each unit stands, as first seen.
+    homes: Vec<Home>,
     /// First dropped row of each treatment.
     lost: HashMap<usize, Dropped>,
     observations: Vec<Observation>,
     beside: Vec<Beside>,
+}
+
+/// Where a unit stands, as indices.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Home {
+    treatment: usize,
+    block: usize,
+    column: usize,
+    fixture: usize,
 }
 
 /// The numbers of a row, and what stands beside them.
@@ -459,8 +441,13 @@ struct Numbers {
 impl<'a> Gather<'a> {
     fn new(columns: &'a Columns, places: Places) -> Self {
         let mut treatments = Names::default();
+        let mut levels: Vec<Names> = Vec::new();
         if columns.kind != Kind::Dose {
-            treatments.number(columns.control.trim());
+            treatments.number(&columns.control_name());
+            for factor in &columns.factors {
+                levels.push(Names::default());
+                levels.last_mut().map(|l| l.number(factor.reference.trim()));
+            }
         }
         Self {
             columns,
@@ -468,7 +455,12 @@ impl<'a> Gather<'a> {
             rows: 0,
             dropped: Vec::new(),
             treatments,
+            cells: if levels.is_empty() { Vec::new() } else { vec![vec![0; levels.len()]] },
+            levels,
             blocks: Names::default(),
+            columns_met: Names::default(),
+            fixtures: Names::default(),
+            carries: Vec::new(),
             units: Names::default(),
             homes: Vec::new(),
             lost: HashMap::new(),
@@ -488,13 +480,20 @@ impl<'a> Gather<'a> {
     fn take(&mut self, row: usize, record: &csv::StringRecord) -> Result<(), TableError> {
         self.rows += 1;
         let cell = |i: usize| record.get(i).unwrap_or_default().trim();
-        let treatment_name = cell(self.places.treatment);
-        if treatment_name.is_empty() {
-            self.drop_row(row, None, format!("{} is empty", self.columns.treated_by()));
+        if let Some(empty) = self.places.treated.iter().position(|&i| cell(i).is_empty()) {
+            let column = self.columns.factors.get(empty).map_or(self.columns.treated_by(), |f| f.column.as_str());
+            let why = format!("{column} is empty");
+            self.drop_row(row, None, why);
             return Ok(());
         }
-        let treatment = self.treatments.number(treatment_name);
-        let labels = [("block", self.places.block), ("unit", self.places.unit)];
+        let levels: Vec<&str> = self.places.treated.iter().map(|&i| cell(i)).collect();
+        let treatment = self.treatment(row, self.places.named.map(cell), &levels)?;
+        let labels = [
+            ("block", self.places.block),
+            ("unit", self.places.unit),
+            ("column", self.places.column),
+            ("fixture", self.places.fixture),
+        ];
         for (role, place) in labels {
             if place.is_some_and(|i| cell(i).is_empty()) {
                 self.drop_row(row, Some(treatment), format!("the {role} is empty"));
@@ -509,11 +508,60 @@ impl<'a> Gather<'a> {
             }
         };
         let block = self.places.block.map_or(0, |i| self.blocks.number(cell(i)));
-        let unit = self.unit(row, treatment, block, self.places.unit.map(cell))?;
+        let column = self.places.column.map_or(0, |i| self.columns_met.number(cell(i)));
+        let fixture = match self.places.fixture {
+            Some(i) => self.fixture(row, treatment, cell(i))?,
+            None => 0,
+        };
+        let home = Home { treatment, block, column, fixture };
+        // In a swap-over a unit is a system during one round.
+        let label = match (self.columns.dealing.is_swap_over(), self.places.block, self.places.column) {
+            (true, Some(system), Some(round)) => Some(format!("{} in {}", cell(system), cell(round))),
+            _ => self.places.unit.map(|i| cell(i).to_owned()),
+        };
+        let unit = self.unit(row, home, label)?;
         let (value, baseline) = (numbers.value, numbers.baseline);
-        self.observations.push(Observation { value, treatment, block, baseline, unit });
+        self.observations.push(Observation { value, treatment, block, column, baseline, unit });
         self.beside.push(numbers.beside);
         Ok(())
+    }
+
+    /// Number of the treatment with this name, or with these levels of the crossed factors.
+    fn treatment(&mut self, row: usize, own: Option<&str>, names: &[&str]) -> Result<usize, TableError> {
+        if self.levels.is_empty() {
+            return Ok(self.treatments.number(names[0]));
+        }
+        let joined = names.join(JOINT);
+        let treatment = self.treatments.number(own.unwrap_or(&joined));
+        let cell: Vec<usize> = self.levels.iter_mut().zip(names).map(|(levels, name)| levels.number(name)).collect();
+        if treatment == self.cells.len() {
+            self.cells.push(cell);
+        } else if self.cells[treatment] != cell {
+            let first: Vec<&str> =
+                self.levels.iter().zip(&self.cells[treatment]).map(|(l, &i)| l.list[i].as_str()).collect();
+            return Err(TableError::LevelsChange {
+                row,
+                treatment: self.treatments.list[treatment].clone(),
+                first: first.join(JOINT),
+                second: joined,
+            });
+        }
+        Ok(treatment)
+    }
+
+    /// Number of the lamp or pump, which must carry one level of the first factor.
+    fn fixture(&mut self, row: usize, treatment: usize, label: &str) -> Result<usize, TableError> {
+        let fixture = self.fixtures.number(label);
+        let level = self.cells.get(treatment).and_then(|c| c.first()).copied().unwrap_or(treatment);
+        if fixture == self.carries.len() {
+            self.carries.push(level);
+        }
+        let first = self.carries[fixture];
+        if first == level {
+            return Ok(fixture);
+        }
+        let name = |level: usize| self.levels.first().map_or(String::new(), |l| l.list[level].clone());
+        Err(TableError::FixtureTwice { row, fixture: label.to_owned(), first: name(first), second: name(level) })
     }
 
     /// The numbers of a row; the inner error says why the row cannot be used, the outer why the file cannot.
@@ -539,6 +587,8 @@ impl<'a> Gather<'a> {
         };
         let value = read(Some(self.places.measure), Some(&columns.measure), 0.0)?;
         let baseline = read(self.places.baseline, columns.baseline.as_ref(), 0.0)?;
+        let start = read(self.places.start, columns.start.as_ref(), 0.0)?;
+        let day = read(self.places.day, columns.day.as_ref(), 0.0)?;
         let size_column = columns.size()?;
         let size = read(self.places.size, size_column, 1.0)?;
         let after = match self.places.after.filter(|&i| !text(i).is_empty()) {
@@ -559,7 +609,7 @@ impl<'a> Gather<'a> {
         if let Some(why) = unusable {
             return Ok(Err(why));
         }
-        let beside = Beside { size, seen, after };
+        let beside = Beside { size, seen, after, start, day };
         Ok(self
             .check_kind(row, value, &beside, (text(self.places.measure), self.places.size.map(text)))?
             .map_or(Ok(Numbers { value, baseline, beside }), Err))
@@ -602,31 +652,30 @@ impl<'a> Gather<'a> {
         }
     }
 
-    fn unit(&mut self, row: usize, treatment: usize, block: usize, label: Option<&str>) -> Result<usize, TableError> {
-        let unit = match label {
-            Some(label) => self.units.number(label),
-            None => self.units.number(&format!("row {row}")),
-        };
+    fn unit(&mut self, row: usize, home: Home, label: Option<String>) -> Result<usize, TableError> {
+        let unit = self.units.number(&label.unwrap_or_else(|| format!("row {row}")));
         if unit == self.homes.len() {
-            self.homes.push((treatment, block));
+            self.homes.push(home);
             return Ok(unit);
         }
-        let home = self.homes[unit];
-        let clash = |role, first: &str, second: &str| TableError::UnitTwice {
-            row,
-            column: self.columns.unit.clone().unwrap_or_default(),
-            unit: self.units.list[unit].clone(),
-            role,
-            first: first.to_owned(),
-            second: second.to_owned(),
-        };
-        if home.0 != treatment {
-            return Err(clash("treatment", &self.treatments.list[home.0], &self.treatments.list[treatment]));
+        let first = self.homes[unit];
+        let roles = [
+            ("treatment", &self.treatments, first.treatment, home.treatment),
+            ("block", &self.blocks, first.block, home.block),
+            ("column", &self.columns_met, first.column, home.column),
+            ("fixture", &self.fixtures, first.fixture, home.fixture),
+        ];
+        match roles.into_iter().find(|(_, _, first, second)| first != second) {
+            None => Ok(unit),
+            Some((role, names, first, second)) => Err(TableError::UnitTwice {
+                row,
+                column: self.columns.unit.clone().unwrap_or_default(),
+                unit: self.units.list[unit].clone(),
+                role,
+                first: names.list[first].clone(),
+                second: names.list[second].clone(),
+            }),
         }
-        if home.1 != block {
-            return Err(clash("block", &self.blocks.list[home.1], &self.blocks.list[block]));
-        }
-        Ok(unit)
     }
 
     fn finish(self) -> Result<Table, TableError> {
@@ -639,13 +688,17 @@ impl<'a> Gather<'a> {
         let named_control = seen.first() == Some(&true) || self.lost.contains_key(&0);
         if !named_control && self.columns.kind != Kind::Dose {
             let present = listed(&self.treatments.list[1..]);
-            return Err(TableError::ControlNotFound { column, control: self.columns.control.clone(), present });
+            return Err(TableError::ControlNotFound { column, control: self.columns.control_name(), present });
         }
         if self.observations.is_empty() {
             return Err(TableError::NoNumbers { column: self.columns.measure.clone() });
         }
         if self.treatments.list.len() < 2 {
             return Err(TableError::OneTreatment { column, only: self.treatments.list[0].clone() });
+        }
+        if let Some((factor, met)) = self.columns.factors.iter().zip(&self.levels).find(|(_, met)| met.list.len() < 2) {
+            let level = met.list.first().cloned().unwrap_or_default();
+            return Err(TableError::OneLevel { factor: factor.column.clone(), level });
         }
         if let Some(gone) = seen.iter().position(|s| !s).filter(|_| self.columns.kind != Kind::Dose) {
             let treatment = self.treatments.list[gone].clone();
@@ -658,8 +711,19 @@ impl<'a> Gather<'a> {
             dropped: self.dropped,
             treatments: self.treatments.list,
             blocks: self.blocks.list,
+            columns: self.columns_met.list,
+            factors: (self.columns.factors.iter().zip(self.levels))
+                .map(|(factor, levels)| Factor { name: factor.column.clone(), levels: levels.list })
+                .collect(),
+            cells: self.cells,
+            fixtures: match self.places.fixture {
+                Some(_) => self.homes.iter().map(|h| h.fixture).collect(),
+                None => Vec::new(),
+            },
+            dealing: self.columns.dealing,
             units: self.units.list,
             has_units: self.columns.unit.is_some(),
+            has_days: self.columns.day.is_some(),
             has_baseline: self.columns.baseline.is_some(),
             has_after: self.places.after.is_some(),
             observations: self.observations,

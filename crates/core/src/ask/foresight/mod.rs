@@ -1,5 +1,7 @@
 //! What a planned trial could see: chance to find the margin, smallest difference found, units needed, floor of the
-//! re-deal; for amounts, counts and shares, to beat the control or to match it. `iron-twin power` calls it.
+//! re-deal; for amounts, counts, shares and days, to beat the control or to match it. `iron-twin power` calls it.
+
+mod days;
 
 use crate::ask::measures::Kind;
 use crate::judge::verdict::Goal;
@@ -36,6 +38,17 @@ pub enum Spread {
         /// Variance over the binomial one; 1 where a unit's members are independent.
         dispersion: f64,
     },
+    /// Days to an event, by playing seasons.
+    Days {
+        /// Mean of the control.
+        mean: f64,
+        /// Coefficient of variation between units, per cent.
+        cv_percent: f64,
+        /// Last day on which somebody looks; None where it is waited for to the end.
+        until: Option<f64>,
+        /// Seed of the seasons.
+        seed: u64,
+    },
 }
 
 impl Spread {
@@ -46,6 +59,7 @@ impl Spread {
             Self::Amount { .. } => Kind::Amount,
             Self::Count { .. } => Kind::Count,
             Self::Share { .. } => Kind::Share,
+            Self::Days { .. } => Kind::Days,
         }
     }
 }
@@ -88,6 +102,9 @@ pub enum ForesightError {
     /// A margin in units where there is no unit.
     #[error("the margin must be in per cent of the control, such as 10%, not {0}")]
     MarginInUnits(f64),
+    /// Days are compared without blocks.
+    #[error("--kind days compares plain groups; leave out --blocks")]
+    DaysInBlocks,
     /// A treatment would have to go beyond all or none.
     #[error("with {share} % in the control a margin of {margin} points goes beyond 0 or 100 %")]
     BeyondAll {
@@ -125,6 +142,9 @@ pub struct Foresight {
     /// Goal match: chance to show that the two differ by less than the margin either way, when they are alike.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub power_same: Option<f64>,
+    /// Days: seasons played, so that the chances are off by up to about 1.5 in a hundred.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seasons: Option<usize>,
     /// Smallest p that any deal of these units could give.
     pub smallest_possible_p: f64,
 }
@@ -150,6 +170,14 @@ impl PlannedTrial {
                 within("count of a unit", mean, 0.0, 1e12)?;
                 within("dispersion", dispersion, 0.0, 1e6)?;
             }
+            Spread::Days { mean, cv_percent, until, .. } => {
+                within("mean days", mean, 0.0, 1e5)?;
+                within("spread between units in per cent", cv_percent, 0.5, 300.0)?;
+                within("last day", until.unwrap_or(1e6), 1.0, 1e6)?;
+                if self.blocks != 1 {
+                    return Err(ForesightError::DaysInBlocks);
+                }
+            }
             Spread::Share { share, out_of, dispersion } => {
                 within("share of the control", share, 0.0, 1.0 - 1e-12)?;
                 within("n of a unit", out_of, 0.0, 1e12)?;
@@ -174,6 +202,7 @@ impl PlannedTrial {
                 Ok(step)
             }
             (_, Margin::Percent(percent)) => Ok(0.01 * percent),
+            (Spread::Days { mean, .. }, Margin::Absolute(days)) => Ok(days / mean),
             (_, Margin::Absolute(value)) => Err(ForesightError::MarginInUnits(value)),
         }
     }
@@ -192,6 +221,8 @@ impl PlannedTrial {
                 let variance = dispersion * (1.0 / mean + 1.0 / (ratio * mean));
                 distance / (0.5 * variance).sqrt()
             }
+            // Days are played out season by season, never through a formula.
+            Spread::Days { cv_percent, .. } => 100.0 * step / cv_percent,
             Spread::Share { share, out_of, dispersion } => {
                 // Up where there is room, else down: the variance is that of the side where the treatment would lie.
                 let moved = if share + step < 1.0 { share + step } else { share - step };
@@ -242,6 +273,10 @@ impl PlannedTrial {
     pub fn foresee(&self) -> Result<Foresight, ForesightError> {
         self.check()?;
         let step = self.step()?;
+        if let Spread::Days { mean, cv_percent, until, seed } = self.spread {
+            let until = until.unwrap_or(f64::MAX);
+            return self.by_seasons(&days::Days { mean, cv_percent, until, seed }, step);
+        }
         let effect = self.effect_sd(step);
         let plan = self.plan(self.units);
         let power = self.chance(self.units, effect)?;
@@ -254,6 +289,31 @@ impl PlannedTrial {
             smallest_detectable,
             units_needed,
             power_same: if alike { Some(plan.chance_within(effect)?) } else { None },
+            seasons: None,
+            smallest_possible_p: plan.smallest_redeal_p(),
+        })
+    }
+
+    fn by_seasons(&self, days: &days::Days, step: f64) -> Result<Foresight, ForesightError> {
+        let plan = self.plan(self.units);
+        // Two units a side are the least that show a spread.
+        within("units of a treatment", self.units as f64, 1.0, 2000.0)?;
+        within("treatments", self.treatments as f64, 1.0, 1e4)?;
+        let confidence = self.confidence.powf(1.0 / (self.treatments - 1) as f64);
+        let wanted = days::Wanted { goal: self.goal, confidence, margin: step * days.mean };
+        let alike = self.goal == Goal::Match;
+        let longer = if alike { 1.0 } else { 1.0 + step };
+        let smallest = if alike { None } else { days.smallest(self.units, &wanted, self.power)? };
+        Ok(Foresight {
+            power: days.chance(self.units, longer, &wanted)?,
+            smallest_detectable: smallest.map(|s| Smallest {
+                percent: Some(100.0 * s),
+                sd: 100.0 * s / days.cv_percent,
+                points: None,
+            }),
+            units_needed: days.fewest(longer, &wanted, self.power)?,
+            power_same: None,
+            seasons: Some(days::SEASONS),
             smallest_possible_p: plan.smallest_redeal_p(),
         })
     }

@@ -4,6 +4,8 @@
 //! and pairs of halves are counted without ever being formed. 15 against 15 (155 million deals) costs two lists of
 //! 32,768 sums. Source: Horowitz and Sahni 1974 for the halving; Fisher 1935 for the test.
 
+pub mod limited;
+
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -281,6 +283,11 @@ fn sampled(pieces: &[Piece], bound: f64, assignments: f64, seed: u64) -> Redeal 
 }
 
 /// Number of ways to choose `k` of `n`.
+///
+/// ```
+/// use iron_twin_core::stats::redeal::binomial;
+/// assert_eq!(binomial(16, 8), 12_870.0);
+/// ```
 #[must_use]
 pub fn binomial(n: usize, k: usize) -> f64 {
     let k = k.min(n - k.min(n));

@@ -1,0 +1,565 @@
+//! A recipe: water, salts and label feeds in a volume, and what the solution then holds.
+//!
+//! The shape is the contract of `iron-twin mix`; docs/commands.md describes it.
+
+use crate::chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity};
+use crate::chemistry::formula::{Formula, FormulaError};
+use crate::chemistry::ions::{Ion, Ions};
+use crate::chemistry::label::{Brings, Label, LabelError, MOST_DENSITY};
+use crate::chemistry::nutrients::{Nutrient, Nutrients};
+use crate::chemistry::water::{SourceWater, WaterError};
+use crate::judge::warnings::Severity;
+use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+
+/// A recipe as it is written.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct Recipe {
+    /// Volume to fill, L.
+    pub volume_l: f64,
+    /// Temperature of the solution, °C.
+    #[serde(default = "usual_temperature")]
+    pub temperature_c: f64,
+    /// Source water; left out for reverse osmosis.
+    #[serde(default)]
+    pub water: Option<SourceWater>,
+    /// What goes in.
+    #[serde(default)]
+    pub ingredients: Vec<Ingredient>,
+}
+
+fn usual_temperature() -> f64 {
+    25.0
+}
+
+/// A salt or a label feed with one dose.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(default, deny_unknown_fields)]
+pub struct Ingredient {
+    /// A salt by its formula.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub formula: Option<String>,
+    /// A feed by its label.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub label: Option<Label>,
+    /// Share of the salt that is the salt, per cent; 100 where not given.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub purity_percent: Option<f64>,
+    /// Dose, mmol of the salt in a litre.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mmol_per_l: Option<f64>,
+    /// Dose, g in a litre.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub g_per_l: Option<f64>,
+    /// Dose, g in the whole volume.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub g: Option<f64>,
+    /// Dose, mL in a litre.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub ml_per_l: Option<f64>,
+    /// Dose, US teaspoons in a US gallon.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub tsp_per_us_gal: Option<f64>,
+    /// Density of the powder or liquid, kg/L, where the dose is a volume.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub density_kg_per_l: Option<f64>,
+}
+
+/// What is wrong with a recipe: which ingredient (from 1; None for the recipe itself), which field, and why.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+#[error("{}{field}: {slip}", .ingredient.as_ref().map(|i| format!("{i}, ")).unwrap_or_default())]
+pub struct RecipeError {
+    /// The ingredient, as `ingredient 2 (KNO3)`.
+    pub ingredient: Option<String>,
+    /// Its place in the list, from 0.
+    pub index: Option<usize>,
+    /// The field.
+    pub field: String,
+    /// What is wrong.
+    pub slip: Slip,
+}
+
+/// What is wrong with a field of a recipe.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum Slip {
+    /// Out of range.
+    #[error("must lie between {least} and {most}, got {got}")]
+    Range {
+        /// Lowest.
+        least: f64,
+        /// Highest.
+        most: f64,
+        /// What came.
+        got: f64,
+    },
+    /// No dose, or several.
+    #[error("give one dose: mmol_per_l, g_per_l, g, ml_per_l or tsp_per_us_gal; {0} are given")]
+    Doses(usize),
+    /// Neither a salt nor a feed, or both.
+    #[error("an ingredient is either a formula or a label")]
+    What,
+    /// A volume whose mass nobody can know.
+    #[error("a dose by volume needs density_kg_per_l")]
+    Density,
+    /// Moles of a mixture.
+    #[error("a label feed has no molar mass; give its dose in g or mL")]
+    Moles,
+    /// A formula that cannot be read.
+    #[error(transparent)]
+    Formula(#[from] FormulaError),
+    /// A label that cannot be.
+    #[error(transparent)]
+    Label(#[from] LabelError),
+    /// A water that cannot be.
+    #[error(transparent)]
+    Water(#[from] WaterError),
+    /// Too many to be meant.
+    #[error("at most {MOST_INGREDIENTS} ingredients, got {0}")]
+    Many(usize),
+}
+
+/// Least volume, L.
+pub const LEAST_VOLUME_L: f64 = 0.001;
+/// Greatest volume, L: a swimming pool of it.
+pub const MOST_VOLUME_L: f64 = 1e6;
+/// Greatest dose, g in a litre: about what the most soluble salts come to.
+pub const MOST_G_PER_L: f64 = 1000.0;
+/// Most ingredients.
+pub const MOST_INGREDIENTS: usize = 100;
+
+/// Something to know about a solution.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct MixWarning {
+    /// Stable code.
+    pub code: &'static str,
+    /// How bad.
+    pub severity: Severity,
+    /// In plain words.
+    pub message: String,
+}
+
+/// Conductivity, mS/cm.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Conductivity {
+    /// At 25 °C, the way meters show it.
+    pub at_25c: f64,
+    /// At the solution's own temperature.
+    pub at_temperature: f64,
+}
+
+/// What to weigh or measure out of one ingredient.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Portion {
+    /// What it is.
+    pub name: String,
+    /// g in a litre.
+    pub g_per_l: f64,
+    /// g in the whole volume.
+    pub g: f64,
+    /// mL in the whole volume, where a density is known.
+    pub ml: Option<f64>,
+}
+
+/// What a solution holds.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Solution {
+    /// `iron-twin/mix/1`.
+    pub format: &'static str,
+    /// Nutrients, mg/L; `N` is all nitrogen.
+    pub mg_per_l: BTreeMap<&'static str, f64>,
+    /// Ions, mmol/L.
+    pub mmol_per_l: BTreeMap<&'static str, f64>,
+    /// Conductivity.
+    pub conductivity_ms_per_cm: Conductivity,
+    /// Dissolved solids on the scales of meters, from the conductivity at 25 °C.
+    pub ppm: BTreeMap<&'static str, f64>,
+    /// Nominal, before ion pairing.
+    pub ionic_strength_mol_per_l: f64,
+    /// 100 (cations - anions) / (cations + anions), in equivalents, over the ions shown.
+    pub charge_balance_percent: f64,
+    /// What to measure out, in the order of the recipe.
+    pub portions: Vec<Portion>,
+    /// What to know about it.
+    pub warnings: Vec<MixWarning>,
+    /// The same nutrients, for computing on.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    pub nutrients: Nutrients,
+}
+
+/// Below this, mg/L of calcium or magnesium, a fed solution is said to lack it. Common practice, no source.
+const LITTLE_CALCIUM: f64 = 20.0;
+const LITTLE_MAGNESIUM: f64 = 5.0;
+/// Above this share of all nitrogen, urea is said. Common practice, no source.
+const MUCH_UREA: f64 = 0.2;
+/// Above this, mg/L, sodium or chloride is said. Common practice, no source.
+const MUCH_SALT: f64 = 150.0;
+/// Below this, mg/L of nitrogen, a feed is said to be too weak to show anything. Common practice, no source.
+const STARVED_N: f64 = 20.0;
+
+fn in_range(field: &str, got: f64, least: f64, most: f64) -> Result<f64, (String, Slip)> {
+    if got >= least && got <= most { Ok(got) } else { Err((field.to_owned(), Slip::Range { least, most, got })) }
+}
+
+impl Ingredient {
+    fn doses(&self) -> [(&'static str, Option<f64>); 5] {
+        [
+            ("mmol_per_l", self.mmol_per_l),
+            ("g_per_l", self.g_per_l),
+            ("g", self.g),
+            ("ml_per_l", self.ml_per_l),
+            ("tsp_per_us_gal", self.tsp_per_us_gal),
+        ]
+    }
+
+    /// What it is called.
+    #[must_use]
+    pub fn name(&self) -> String {
+        match (&self.formula, &self.label) {
+            (Some(formula), _) => formula.clone(),
+            (None, Some(label)) if !label.name.is_empty() => label.name.clone(),
+            _ => "unnamed".into(),
+        }
+    }
+
+    fn density(&self) -> Result<Option<f64>, (String, Slip)> {
+        let given = self.density_kg_per_l.or(self.label.as_ref().and_then(|l| l.density_kg_per_l));
+        given.map(|d| in_range("density_kg_per_l", d, crate::chemistry::label::LEAST_DENSITY, MOST_DENSITY)).transpose()
+    }
+
+    /// What a gram brings, and the molar mass of a salt.
+    fn brings(&self) -> Result<(Brings, Option<f64>), (String, Slip)> {
+        let purity = in_range("purity_percent", self.purity_percent.unwrap_or(100.0), 0.1, 100.0)? / 100.0;
+        match (&self.formula, &self.label) {
+            (Some(formula), None) => {
+                let formula: Formula = formula.parse().map_err(|e: FormulaError| ("formula".to_owned(), e.into()))?;
+                let mass = formula.molar_mass();
+                let mut brings = Brings::default();
+                brings.mg_per_g.add_scaled(&formula.nutrients(), 1000.0 * purity / mass);
+                brings.mmol_per_g.add_scaled(&formula.ions(), 1000.0 * purity / mass);
+                Ok((brings, Some(mass / purity)))
+            }
+            (None, Some(label)) => Ok((label.brings().map_err(|e| ("label".to_owned(), e.into()))?, None)),
+            _ => Err(("formula".to_owned(), Slip::What)),
+        }
+    }
+
+    /// Grams in a litre.
+    fn g_per_l(&self, volume_l: f64, molar_mass: Option<f64>) -> Result<f64, (String, Slip)> {
+        let given: Vec<(&str, f64)> =
+            self.doses().iter().filter_map(|(field, dose)| Some((*field, (*dose)?))).collect();
+        let [(field, dose)] = given[..] else { return Err(("dose".to_owned(), Slip::Doses(given.len()))) };
+        in_range(field, dose, 0.0, f64::MAX)?;
+        let by_volume = |ml_per_l: f64| match self.density()? {
+            Some(density) => Ok(ml_per_l * density),
+            None => Err((field.to_owned(), Slip::Density)),
+        };
+        let grams = match field {
+            "mmol_per_l" => dose * molar_mass.ok_or((field.to_owned(), Slip::Moles))? / 1000.0,
+            "g_per_l" => dose,
+            "g" => dose / volume_l,
+            "ml_per_l" => by_volume(dose)?,
+            _ => by_volume(dose * ML_PER_US_TEASPOON / LITRES_PER_US_GALLON)?,
+        };
+        if grams <= MOST_G_PER_L {
+            return Ok(grams);
+        }
+        // The limit, in the unit in which the dose was given.
+        let most = if grams.is_finite() { MOST_G_PER_L / grams * dose } else { MOST_G_PER_L };
+        Err((field.to_owned(), Slip::Range { least: 0.0, most, got: dose }))
+    }
+}
+
+impl Recipe {
+    /// What the solution holds.
+    ///
+    /// # Errors
+    /// [`RecipeError`], naming ingredient and field.
+    ///
+    /// ```
+    /// use iron_twin_core::mix::recipe::Recipe;
+    /// let recipe: Recipe = serde_json::from_str(
+    ///     r#"{"volume_l": 10, "ingredients": [{"formula": "Ca(NO3)2·4H2O", "mmol_per_l": 5}]}"#).unwrap();
+    /// let solution = recipe.solution()?;
+    /// assert!((solution.mg_per_l["Ca"] - 200.4).abs() < 0.1);
+    /// assert!((solution.portions[0].g - 11.81).abs() < 0.01);
+    /// # Ok::<(), iron_twin_core::mix::recipe::RecipeError>(())
+    /// ```
+    pub fn solution(&self) -> Result<Solution, RecipeError> {
+        let own = |(field, slip): (String, Slip)| RecipeError { ingredient: None, index: None, field, slip };
+        in_range("volume_l", self.volume_l, LEAST_VOLUME_L, MOST_VOLUME_L).map_err(own)?;
+        in_range("temperature_c", self.temperature_c, *TEMPERATURES_C.start(), *TEMPERATURES_C.end()).map_err(own)?;
+        if self.ingredients.len() > MOST_INGREDIENTS {
+            return Err(own(("ingredients".into(), Slip::Many(self.ingredients.len()))));
+        }
+        let (mut nutrients, mut ions) = match &self.water {
+            Some(water) => water.content().map_err(|e| own(("water".into(), e.into())))?,
+            None => Default::default(),
+        };
+        let mut portions = Vec::new();
+        let mut unknown_form = Vec::new();
+        for (index, ingredient) in self.ingredients.iter().enumerate() {
+            let name = ingredient.name();
+            let named = |(field, slip)| RecipeError {
+                ingredient: Some(format!("ingredient {} ({name})", index + 1)),
+                index: Some(index),
+                field,
+                slip,
+            };
+            let (brings, molar_mass) = ingredient.brings().map_err(named)?;
+            let g_per_l = ingredient.g_per_l(self.volume_l, molar_mass).map_err(named)?;
+            nutrients.add_scaled(&brings.mg_per_g, g_per_l);
+            ions.add_scaled(&brings.mmol_per_g, g_per_l);
+            if ingredient.label.as_ref().is_some_and(|l| l.nitrogen_without_form() > 0.0) {
+                unknown_form.push(name.clone());
+            }
+            let g = g_per_l * self.volume_l;
+            let ml = ingredient.density().map_err(named)?.map(|density| g / density);
+            portions.push(Portion { name, g_per_l, g, ml });
+        }
+        ions.neutralise();
+        let mut solution = described(&nutrients, &ions, self.temperature_c);
+        solution.portions = portions;
+        let fed = solution.portions.iter().any(|p| p.g > 0.0);
+        solution.warnings = warnings(&nutrients, fed, &unknown_form);
+        Ok(solution)
+    }
+}
+
+/// A solution from its nutrients and ions.
+fn described(nutrients: &Nutrients, ions: &Ions, temperature_c: f64) -> Solution {
+    let mut mg_per_l: BTreeMap<&'static str, f64> =
+        Nutrient::ALL.into_iter().map(|n| (n.key(), nutrients.get(n))).collect();
+    mg_per_l.insert("N", nutrients.nitrogen());
+    if nutrients.get(Nutrient::NOther) == 0.0 {
+        mg_per_l.remove("N_other");
+    }
+    let shown = |(place, ion): (usize, Ion)| {
+        let amount = ions.get(ion);
+        (place < Ion::SHOWN || amount > 0.0).then_some((ion.key(), amount))
+    };
+    let at_25c = conductivity(ions, 25.0);
+    let ppm = ["500", "640", "700"].into_iter().zip(PPM_SCALES).map(|(name, scale)| (name, at_25c * scale)).collect();
+    Solution {
+        format: "iron-twin/mix/1",
+        mg_per_l,
+        mmol_per_l: Ion::ALL.into_iter().enumerate().filter_map(shown).collect(),
+        conductivity_ms_per_cm: Conductivity { at_25c, at_temperature: conductivity(ions, temperature_c) },
+        ppm,
+        ionic_strength_mol_per_l: ions.ionic_strength() / 1000.0,
+        charge_balance_percent: ions.charge_balance_percent(),
+        portions: Vec::new(),
+        warnings: Vec::new(),
+        nutrients: *nutrients,
+    }
+}
+
+fn warnings(nutrients: &Nutrients, fed: bool, unknown_form: &[String]) -> Vec<MixWarning> {
+    let mut list = Vec::new();
+    let mut warn = |code, severity, message: String| list.push(MixWarning { code, severity, message });
+    for name in unknown_form {
+        let message =
+            format!("The label of {name} does not say in which form its nitrogen comes; it is counted as nitrate.");
+        warn("nitrogen_form_unknown", Severity::Minor, message);
+    }
+    let n = nutrients.nitrogen();
+    if fed {
+        let (calcium, magnesium) = (nutrients.get(Nutrient::Ca), nutrients.get(Nutrient::Mg));
+        if calcium < LITTLE_CALCIUM {
+            warn(
+                "no_calcium",
+                Severity::Serious,
+                format!(
+                    "Only {calcium:.1} mg/L of calcium, from feed and water together: leaves may burn at the tips whatever else is tried."
+                ),
+            );
+        }
+        if magnesium < LITTLE_MAGNESIUM {
+            warn(
+                "no_magnesium",
+                Severity::Serious,
+                format!("Only {magnesium:.1} mg/L of magnesium, from feed and water together."),
+            );
+        }
+        if n < STARVED_N {
+            warn(
+                "starved",
+                Severity::Serious,
+                format!(
+                    "Only {n:.1} mg/L of nitrogen: so weak a solution can limit every plant, whatever else differs."
+                ),
+            );
+        }
+    }
+    let urea = nutrients.get(Nutrient::NUrea);
+    if n > 0.0 && urea > MUCH_UREA * n {
+        let percent = 100.0 * urea / n;
+        warn(
+            "much_urea",
+            Severity::Minor,
+            format!(
+                "{percent:.0} % of the nitrogen is urea, which roots without soil use slowly and meters do not see."
+            ),
+        );
+    }
+    for (nutrient, code, name) in [(Nutrient::Na, "much_sodium", "sodium"), (Nutrient::Cl, "much_chloride", "chloride")]
+    {
+        let got = nutrients.get(nutrient);
+        if got > MUCH_SALT {
+            warn(
+                code,
+                Severity::Minor,
+                format!("{got:.0} mg/L of {name}: sensitive crops suffer above about {MUCH_SALT:.0}."),
+            );
+        }
+    }
+    list
+}
+
+/// Why a recipe in JSON could not be used.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum ReadError {
+    /// Not JSON, or a field that does not belong.
+    #[error("{}{why}", .ingredient.as_ref().map(|i| format!("{i}: ")).unwrap_or_default())]
+    Json {
+        /// The ingredient, as `ingredient 2 (KNO3)`.
+        ingredient: Option<String>,
+        /// What is wrong.
+        why: String,
+    },
+    /// A figure that cannot be.
+    #[error(transparent)]
+    Recipe(#[from] RecipeError),
+}
+
+/// Reads a recipe. An ingredient is read by itself, so that a slip in it is told by its name.
+///
+/// # Errors
+/// [`ReadError::Json`], naming the ingredient where it is one's.
+pub fn read(json: &str) -> Result<Recipe, ReadError> {
+    let bad =
+        |ingredient: Option<String>| move |e: serde_json::Error| ReadError::Json { ingredient, why: e.to_string() };
+    let mut whole: serde_json::Value = serde_json::from_str(json).map_err(bad(None))?;
+    let list = match whole.get_mut("ingredients").map(serde_json::Value::take) {
+        Some(serde_json::Value::Array(list)) => list,
+        Some(other) if !other.is_null() => {
+            return Err(ReadError::Json { ingredient: None, why: "ingredients must be a list".into() });
+        }
+        _ => Vec::new(),
+    };
+    if let Some(object) = whole.as_object_mut() {
+        object.remove("ingredients");
+    }
+    let mut recipe: Recipe = serde_json::from_value(whole).map_err(bad(None))?;
+    for (i, value) in list.into_iter().enumerate() {
+        let name = value.get("formula").or_else(|| value.get("label")?.get("name")).and_then(|v| v.as_str());
+        let named = format!("ingredient {} ({})", i + 1, name.unwrap_or("unnamed"));
+        recipe.ingredients.push(serde_json::from_value(value).map_err(bad(Some(named)))?);
+    }
+    Ok(recipe)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn salt(formula: &str, mmol_per_l: f64) -> Ingredient {
+        Ingredient { formula: Some(formula.into()), mmol_per_l: Some(mmol_per_l), ..Ingredient::default() }
+    }
+
+    fn recipe(ingredients: Vec<Ingredient>) -> Recipe {
+        Recipe { volume_l: 10.0, temperature_c: 25.0, water: None, ingredients }
+    }
+
+    #[test]
+    fn the_order_of_ingredients_does_not_matter_and_doses_scale() {
+        let salts = vec![salt("KNO3", 5.0), salt("MgSO4·7H2O", 2.0), salt("K2CO3", 1.0), salt("HNO3", 3.0)];
+        let mut turned = salts.clone();
+        turned.reverse();
+        let (one, other) = (recipe(salts.clone()).solution().unwrap(), recipe(turned).solution().unwrap());
+        for (key, value) in &one.mg_per_l {
+            assert!((value - other.mg_per_l[key]).abs() < 1e-9, "{key}");
+        }
+        assert!((one.conductivity_ms_per_cm.at_25c - other.conductivity_ms_per_cm.at_25c).abs() < 1e-9);
+        let double =
+            salts.iter().map(|s| Ingredient { mmol_per_l: s.mmol_per_l.map(|m| 2.0 * m), ..s.clone() }).collect();
+        assert!((recipe(double).solution().unwrap().mg_per_l["K"] - 2.0 * one.mg_per_l["K"]).abs() < 1e-9);
+    }
+
+    #[test]
+    fn every_way_of_dosing_says_the_same() {
+        let label = Label { name: "feed".into(), k2o: 10.0, density_kg_per_l: Some(1.2), ..Label::default() };
+        let with = |change: fn(&mut Ingredient)| {
+            let mut ingredient = Ingredient { label: Some(label.clone()), ..Ingredient::default() };
+            change(&mut ingredient);
+            recipe(vec![ingredient]).solution().unwrap().mg_per_l["K"]
+        };
+        let grams = with(|i| i.g_per_l = Some(4.8));
+        assert!((grams - 48.0 * 8.301).abs() < 0.1);
+        for other in [
+            with(|i| i.g = Some(48.0)),
+            with(|i| i.ml_per_l = Some(4.0)),
+            with(|i| i.tsp_per_us_gal = Some(4.0 * 0.768)),
+        ] {
+            assert!((other - grams).abs() < 1e-9, "{other} {grams}");
+        }
+    }
+
+    #[test]
+    fn acid_meets_alkalinity() {
+        let water = SourceWater { alkalinity_mg_per_l_caco3: Some(150.129), ..SourceWater::default() };
+        let acid = Recipe { water: Some(water), ..recipe(vec![salt("HNO3", 2.0)]) };
+        let solution = acid.solution().unwrap();
+        assert!((solution.mmol_per_l["HCO3"] - 1.0).abs() < 1e-9);
+        assert!(!solution.mmol_per_l.contains_key("H"));
+        assert!((solution.mmol_per_l["NO3"] - 2.0).abs() < 1e-9);
+    }
+
+    #[test]
+    fn slips_name_the_ingredient_and_the_field() {
+        let said =
+            |ingredient: Ingredient| recipe(vec![salt("KNO3", 1.0), ingredient]).solution().unwrap_err().to_string();
+        let none = Ingredient { formula: Some("KCl".into()), ..Ingredient::default() };
+        assert!(said(none.clone()).starts_with("ingredient 2 (KCl), dose: give one dose"));
+        assert!(said(Ingredient { g: Some(1.0), g_per_l: Some(1.0), ..none.clone() }).contains("2 are given"));
+        assert!(said(Ingredient { g: Some(-1.0), ..none.clone() }).starts_with("ingredient 2 (KCl), g: must lie"));
+        assert!(said(Ingredient { g_per_l: Some(f64::NAN), ..none.clone() }).contains("g_per_l: must lie"));
+        assert!(
+            said(Ingredient { g_per_l: Some(1e9), ..none.clone() }).contains("g_per_l: must lie between 0 and 1000")
+        );
+        assert!(said(Ingredient { ml_per_l: Some(1.0), ..none.clone() }).contains("needs density_kg_per_l"));
+        assert!(said(Ingredient { purity_percent: Some(0.0), g: Some(1.0), ..none }).contains("purity_percent"));
+        assert!(said(salt("Ca(NO3", 1.0)).contains("formula: the parentheses do not close"));
+        let label = Ingredient { label: Some(Label::default()), mmol_per_l: Some(1.0), ..Ingredient::default() };
+        assert!(said(label).contains("no molar mass"));
+        for volume_l in [0.0, -1.0, f64::NAN, 1e9] {
+            let error = Recipe { volume_l, ..recipe(vec![]) }.solution().unwrap_err();
+            assert!(error.to_string().starts_with("volume_l: must lie"), "{error}");
+        }
+        let typed = read(r#"{"volume_l": 1, "ingredients": [{"formula": "KCl", "gramms": 2}]}"#).unwrap_err();
+        assert!(typed.to_string().starts_with("ingredient 1 (KCl): unknown field `gramms`"), "{typed}");
+    }
+
+    #[test]
+    fn warnings_come_from_what_is_in_it() {
+        let codes = |ingredients| -> Vec<&'static str> {
+            recipe(ingredients).solution().unwrap().warnings.iter().map(|w| w.code).collect()
+        };
+        assert_eq!(codes(vec![]), Vec::<&str>::new());
+        assert_eq!(codes(vec![salt("KNO3", 5.0)]), ["no_calcium", "no_magnesium"]);
+        let urea = vec![salt("CO(NH2)2", 5.0), salt("Ca(NO3)2·4H2O", 2.0), salt("MgSO4·7H2O", 1.0)];
+        assert_eq!(codes(urea), ["much_urea"]);
+        assert!(codes(vec![salt("NaCl", 8.0)]).contains(&"much_sodium"));
+        let label = Label { n: 6.0, ..Label::default() };
+        let fed = Ingredient { label: Some(label), g_per_l: Some(0.1), ..Ingredient::default() };
+        assert_eq!(codes(vec![fed]), ["nitrogen_form_unknown", "no_calcium", "no_magnesium", "starved"]);
+    }
+}

@@ -1,0 +1,65 @@
+//! The shelves: one file each.
+
+pub mod additives;
+pub mod containers;
+pub mod crops;
+pub mod feeds;
+pub mod lights;
+pub mod media;
+pub mod meters;
+pub mod salts;
+pub mod seed_lots;
+pub mod waters;
+
+use super::{Field, Holds, Shelf};
+
+/// All shelves in their order, with the generic entries as CSV.
+pub const ALL: [(&Shelf, &str); 10] = [
+    (&feeds::SHELF, include_str!("../generic/feeds.csv")),
+    (&additives::SHELF, include_str!("../generic/additives.csv")),
+    (&salts::SHELF, include_str!("../generic/salts.csv")),
+    (&waters::SHELF, include_str!("../generic/waters.csv")),
+    (&media::SHELF, include_str!("../generic/media.csv")),
+    (&lights::SHELF, include_str!("../generic/lights.csv")),
+    (&containers::SHELF, include_str!("../generic/containers.csv")),
+    (&crops::SHELF, include_str!("../generic/crops.csv")),
+    (&seed_lots::SHELF, "name\n"),
+    (&meters::SHELF, "name\n"),
+];
+
+/// The shelf with this key.
+#[must_use]
+pub fn find(key: &str) -> Option<&'static Shelf> {
+    ALL.iter().map(|(shelf, _)| *shelf).find(|shelf| shelf.key == key)
+}
+
+/// The shelf whose entries the cells of a condition name.
+#[must_use]
+pub fn of_condition(condition: &str) -> Option<&'static Shelf> {
+    ALL.iter().map(|(shelf, _)| *shelf).find(|shelf| shelf.condition == condition && !condition.is_empty())
+}
+
+const fn number(key: &'static str, name: &'static str, unit: &'static str, least: f64, most: f64) -> Field {
+    Field { key, name, unit, holds: Holds::Number { least, most } }
+}
+
+const fn percent(key: &'static str, name: &'static str) -> Field {
+    number(key, name, "%", 0.0, 100.0)
+}
+
+const fn words(key: &'static str, name: &'static str) -> Field {
+    Field { key, name, unit: "", holds: Holds::Words }
+}
+
+const fn choice(key: &'static str, name: &'static str, of: &'static [&'static str]) -> Field {
+    Field { key, name, unit: "", holds: Holds::Choice { of } }
+}
+
+const fn date(key: &'static str, name: &'static str) -> Field {
+    Field { key, name, unit: "", holds: Holds::Date }
+}
+
+/// Price of a unit of measure, in the farm's currency.
+const fn price(key: &'static str, name: &'static str) -> Field {
+    number(key, name, "", 0.0, 1e6)
+}

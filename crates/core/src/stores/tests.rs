@@ -1,0 +1,80 @@
+use super::shelves::{ALL, find, of_condition};
+use super::*;
+use crate::match_sheet::conditions;
+
+fn item(shelf: &str, held: &[(&str, Held)]) -> Item {
+    let held = held.iter().map(|(key, held)| ((*key).to_owned(), held.clone())).collect();
+    Item { shelf: shelf.into(), name: "mine".into(), source: String::new(), held }
+}
+
+#[test]
+fn generic_entries_are_sound_and_say_where_their_figures_come_from() {
+    for (shelf, text) in ALL {
+        let items = csv::read(shelf, text.as_bytes()).unwrap_or_else(|e| panic!("{}: {e}", shelf.key));
+        assert!(items.iter().all(|i| !i.source.is_empty()), "{}", shelf.key);
+        assert!(shelf.condition.is_empty() || conditions::find(shelf.condition).is_some(), "{}", shelf.condition);
+    }
+    assert!(generic().len() > 80);
+    assert_eq!(of_condition("medium").unwrap().key, "media");
+    assert!(of_condition("").is_none() && of_condition("dose").is_none());
+}
+
+#[test]
+fn a_shelf_survives_its_csv() {
+    for (shelf, _) in ALL {
+        let items: Vec<Item> = generic().into_iter().filter(|i| i.shelf == shelf.key).collect();
+        assert_eq!(csv::read(shelf, csv::write(shelf, &items).as_bytes()).unwrap(), items, "{}", shelf.key);
+    }
+}
+
+#[test]
+fn slips_in_a_file_are_told_by_line_and_column() {
+    let said = |text: &str| csv::read(find("feeds").unwrap(), text.as_bytes()).unwrap_err().to_string();
+    assert_eq!(said("form\nliquid\n"), "the file lacks the column 'name'");
+    assert_eq!(said("name,colour\na,green\n"), "Feeds have no column 'colour'");
+    assert_eq!(said("name,n_percent\na,3\nb,lots\n"), "line 3: n_percent: 'lots' is not a number");
+    assert_eq!(said("name,n_percent\na,300\n"), "line 2: n_percent: must lie between 0 and 100, got 300");
+    assert_eq!(said("name,form\na,gas\n"), "line 2: form: 'gas' is none of liquid, powder");
+    assert_eq!(said("name,n_percent\nA,3\n a ,3\n"), "line 3: 'a' stands in the file twice");
+    assert!(said("name,n_percent,k2o_percent\na,60,60\n").contains("more than all of it"));
+    assert!(said("name,form\na\n").starts_with("the file is not CSV"));
+    assert!(said("name\n\"\"\n").contains("a name has"));
+}
+
+#[test]
+fn fields_hold_what_they_should() {
+    assert_eq!(item("media", &[("charged", Held::Words("no".into()))]).check(), Ok(()));
+    assert!(matches!(item("media", &[("charged", Held::Number(1.0))]).check(), Err(ItemError::Value { .. })));
+    assert!(matches!(item("attic", &[]).check(), Err(ItemError::Shelf(_))));
+    assert!(matches!(item("media", &[("n_percent", Held::Number(1.0))]).check(), Err(ItemError::Unknown { .. })));
+    for (date, good) in [("2028-02-29", true), ("2027-02-29", false), ("2026-13-01", false), ("26-1-1", false)] {
+        let entry = item("meters", &[("calibrated_on", Held::Words(date.into()))]);
+        assert_eq!(entry.check().is_ok(), good, "{date}");
+    }
+    let salt = item("salts", &[("formula", Held::Words("Ca(NO3".into()))]);
+    assert!(salt.check().unwrap_err().to_string().contains("parentheses"));
+}
+
+#[test]
+fn own_entries_take_the_place_of_generic_ones() {
+    let own = Item { name: "Hemp Mat".into(), ..item("media", &[("charged", Held::Words("yes".into()))]) };
+    let stores = Stores::with_own(vec![own]);
+    assert_eq!(stores.find("media", "hemp mat").unwrap().words("charged"), Some("yes"));
+    assert_eq!(stores.items().iter().filter(|i| i.name.eq_ignore_ascii_case("hemp mat")).count(), 1);
+}
+
+#[test]
+fn a_label_dose_is_weighed() {
+    let stores = Stores::with_own(Vec::new());
+    let grams = stores.find("feeds", "grow feed").unwrap().label_g_per_l().unwrap();
+    assert!((grams - 4.0 * 1.12).abs() < 1e-12);
+    assert!(stores.find("additives", "Bacillus inoculant").unwrap().label().is_none());
+    assert_eq!(stores.find("waters", "rain water").unwrap().water().unwrap().mg_per_l["Ca"], 0.5);
+}
+
+#[test]
+fn lux_is_turned_by_kind_of_light() {
+    // Full sun is about 108,000 lux and 2,000 umol/m2/s (Thimijan and Heins 1983).
+    assert_eq!(108_000.0 / shelves::lights::lux_per_umol("daylight").unwrap(), 2000.0);
+    assert_eq!(shelves::lights::lux_per_umol("red and blue LED"), None);
+}

@@ -1,0 +1,208 @@
+//! What a trial takes, for all units and a spare, and what it costs.
+
+use super::schedule::{CarePlan, Done, Job, Own, calendar};
+use crate::match_sheet::Sheet;
+use crate::match_sheet::conditions::feed::is_none;
+use crate::mix::{FeedForm, FeedPlan};
+use crate::stores::Stores;
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// One thing to have.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Material {
+    /// What: seed, medium, feed, water, light.
+    pub kind: &'static str,
+    /// Its name, as on the match sheet.
+    pub name: String,
+    /// How much, spare included.
+    pub amount: f64,
+    /// Unit of the amount.
+    pub unit: &'static str,
+    /// What it costs, in the farm's currency; null where no price is known.
+    pub cost: Option<f64>,
+}
+
+/// What a trial is planned to be.
+pub struct Planned<'a> {
+    /// The match sheet.
+    pub sheet: &'a Sheet,
+    /// Units of each treatment.
+    pub units_each: usize,
+    /// Day of harvest.
+    pub end_day: u32,
+    /// Rhythms.
+    pub care: &'a CarePlan,
+    /// Days of single treatments.
+    pub own: &'a Own,
+    /// Solution for a unit, and the spare.
+    pub feed: &'a FeedPlan,
+    /// Price of a kWh; None where it is not known.
+    pub price_per_kwh: Option<f64>,
+}
+
+/// Energy of a lamp, kWh: watts at the wall, hours a day, days.
+///
+/// ```
+/// use iron_twin_core::tend::materials::kilowatt_hours;
+/// assert_eq!(kilowatt_hours(50.0, 16.0, 10.0), 8.0);
+/// ```
+#[must_use]
+pub fn kilowatt_hours(watts: f64, hours_a_day: f64, days: f64) -> f64 {
+    watts * hours_a_day * days / 1000.0
+}
+
+/// Light of a day, mol/m², from µmol/m²/s over so many hours.
+///
+/// ```
+/// use iron_twin_core::tend::materials::daily_light;
+/// // 200 umol/m2/s for 16 h: 11.52 mol/m2.
+/// assert!((daily_light(200.0, 16.0) - 11.52).abs() < 1e-12);
+/// ```
+#[must_use]
+pub fn daily_light(ppfd_umol_per_m2_s: f64, hours: f64) -> f64 {
+    ppfd_umol_per_m2_s * hours * 3600.0 / 1e6
+}
+
+/// Unit of what comes whole.
+const PIECES: &str = "pieces";
+
+/// Adds up amounts of one name and unit.
+#[derive(Default)]
+struct List(BTreeMap<(&'static str, String, &'static str), (f64, Option<f64>)>);
+
+impl List {
+    /// `price` is for one of the unit.
+    fn add(&mut self, kind: &'static str, name: &str, unit: &'static str, amount: f64, price: Option<f64>) {
+        if amount > 0.0 && amount.is_finite() {
+            let entry = self.0.entry((kind, name.trim().to_owned(), unit)).or_insert((0.0, price.map(|_| 0.0)));
+            entry.0 += amount;
+            entry.1 = entry.1.zip(price).map(|(sum, price)| sum + price * amount);
+        }
+    }
+}
+
+/// What the whole trial takes: seed, media and containers for every unit with the spare, feed and water for every
+/// feeding, additives, and electricity for the lamps.
+///
+/// ```
+/// use iron_twin_core::{match_sheet::Sheet, mix::FeedPlan, stores::Stores};
+/// use iron_twin_core::tend::{materials::{Planned, materials}, schedule::{CarePlan, Own}};
+/// let (sheet, care, own, feed) = (Sheet::usual(), CarePlan::default(), Own::default(), FeedPlan::default());
+/// let planned = Planned { sheet: &sheet, units_each: 8, end_day: 12, care: &care, own: &own, feed: &feed, price_per_kwh: None };
+/// let list = materials(&planned, &Stores::with_own(Vec::new()));
+/// let seed = list.iter().find(|m| m.kind == "seed").unwrap();
+/// // 16 trays of 12 g and a tenth more.
+/// assert!((seed.amount - 211.2).abs() < 1e-9);
+/// ```
+#[must_use]
+pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
+    let (sheet, units) = (planned.sheet, planned.units_each as f64);
+    let spare = 1.0 + 0.01 * planned.feed.spare_percent;
+    let feedings = calendar(planned.care, planned.own, planned.end_day, &Done::default())
+        .iter()
+        .filter(|(job, _)| *job == Job::Feed)
+        .count() as f64;
+    let mut list = List::default();
+    for treatment in 0..sheet.treatments.len() {
+        let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim();
+        let number = |key: &str| cell(key).parse::<f64>().ok();
+        let price = |shelf: &str, name: &str, key: &str| stores.find(shelf, name).and_then(|i| i.number(key));
+        let lot = cell("seed_lot");
+        let seed = if lot.is_empty() { "seed" } else { lot };
+        let by_gram = price("seed_lots", lot, "price_per_kg").map(|p| p / 1000.0);
+        list.add("seed", seed, "g", number("seed_weight").unwrap_or(0.0) * units * spare, by_gram);
+        for (kind, shelf, key, price_key) in
+            [("medium", "media", "medium", "price_per_unit"), ("container", "containers", "container", "price_each")]
+        {
+            let name = cell(key);
+            if !is_none(name) {
+                list.add(kind, name, PIECES, units * spare, price(shelf, name, price_key));
+            }
+        }
+        let times = {
+            let own = Own::days(cell("given_on")).iter().filter(|d| **d < planned.end_day).count();
+            if own > 0 { own as f64 } else { feedings }
+        };
+        let litres = planned.feed.ml_a_unit / 1000.0 * units * spare * times;
+        list.add("water", cell("water"), "L", litres, price("waters", cell("water"), "price_per_l"));
+        for (kind, shelf, key, dose_key) in
+            [("feed", "feeds", "feed", "dose"), ("additive", "additives", "additive", "additive_dose")]
+        {
+            let name = cell(key);
+            if is_none(name) {
+                continue;
+            }
+            let item = stores.find(shelf, name);
+            let liquid = item.map_or(planned.feed.form == FeedForm::Liquid, |i| i.words("form") == Some("liquid"));
+            let usual = (kind == "feed").then_some(planned.feed.label_per_litre);
+            let per_l = item.and_then(|i| i.number("dose_per_l")).or(usual).unwrap_or(0.0);
+            let unit = if liquid { "mL" } else { "g" };
+            let price = price(shelf, name, "price_per_kg_or_l").map(|p| p / 1000.0);
+            list.add(kind, name, unit, per_l * number(dose_key).unwrap_or(1.0) * litres, price);
+        }
+        if let Some(lamp) = stores.find("lights", cell("light")) {
+            let lit = lamp.number("units_lit").unwrap_or(units).max(1.0);
+            let lamps = (units / lit).ceil();
+            let days = f64::from(planned.end_day.saturating_sub(planned.care.blackout_days));
+            let hours = number("light_hours").unwrap_or(0.0);
+            let energy = kilowatt_hours(lamp.number("watts").unwrap_or(0.0) * lamps, hours, days);
+            list.add("light", cell("light"), "kWh", energy, planned.price_per_kwh);
+        }
+    }
+    list.0
+        .into_iter()
+        .map(|((kind, name, unit), (exact, cost))| {
+            // Whole mats and trays: a tenth of one is one.
+            let amount = if unit == PIECES { exact.ceil() } else { exact };
+            Material { kind, name, amount, unit, cost: cost.map(|c| c * amount / exact) }
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::stores::{Held, Item};
+
+    fn planned<'a>(sheet: &'a Sheet, care: &'a CarePlan, own: &'a Own, feed: &'a FeedPlan) -> Planned<'a> {
+        Planned { sheet, units_each: 8, end_day: 12, care, own, feed, price_per_kwh: Some(0.3) }
+    }
+
+    fn find<'a>(list: &'a [Material], kind: &str) -> &'a Material {
+        list.iter().find(|m| m.kind == kind).unwrap_or_else(|| panic!("no {kind} in {list:?}"))
+    }
+
+    #[test]
+    fn amounts_are_those_of_all_units_and_feedings() {
+        let (mut sheet, care, own, feed) = (Sheet::usual(), CarePlan::default(), Own::default(), FeedPlan::default());
+        let row = sheet.conditions.iter().position(|c| c == "light").unwrap();
+        sheet.treatments.iter_mut().for_each(|t| t.values[row] = "white LED bar, 20 W".into());
+        let list = materials(&planned(&sheet, &care, &own, &feed), &Stores::with_own(Vec::new()));
+        // Days 4, 6, 8 and 10; 8 trays of 250 mL and a tenth more, on water and on feed.
+        assert!((find(&list, "water").amount - 4.0 * 2.2 * 2.0).abs() < 1e-9);
+        assert!((find(&list, "feed").amount - 4.0 * 4.0 * 2.2).abs() < 1e-9);
+        assert_eq!(find(&list, "medium").amount, 18.0, "a tenth more than sixteen, in whole mats");
+        // Four bars for eight trays of each treatment, 20 W, 16 h, 9 days after the dark: 23.04 kWh.
+        let light = find(&list, "light");
+        assert!((light.amount - 2.0 * 4.0 * 0.02 * 16.0 * 9.0).abs() < 1e-9);
+        assert!((light.cost.unwrap() - 0.3 * light.amount).abs() < 1e-9);
+        assert_eq!(find(&list, "feed").cost, None, "no price, no cost");
+    }
+
+    #[test]
+    fn prices_of_own_entries_are_used_and_own_days_counted() {
+        let (mut sheet, care, feed) = (Sheet::usual(), CarePlan::default(), FeedPlan::default());
+        let row = |key: &str| sheet.conditions.iter().position(|c| c == key).unwrap();
+        let (lot, given) = (row("seed_lot"), row("given_on"));
+        sheet.treatments.iter_mut().for_each(|t| t.values[lot] = "bag 7".into());
+        sheet.treatments[1].values[given] = "5".into();
+        let own = Own { given_on: vec![5], ..Own::default() };
+        let held = [("price_per_kg".to_owned(), Held::Number(40.0))].into();
+        let bag = Item { shelf: "seed_lots".into(), name: "bag 7".into(), source: String::new(), held };
+        let list = materials(&planned(&sheet, &care, &own, &feed), &Stores::with_own(vec![bag]));
+        assert!((find(&list, "seed").cost.unwrap() - 0.2112 * 40.0).abs() < 1e-9);
+        assert!((find(&list, "feed").amount - 4.0 * 2.2).abs() < 1e-9, "one feeding on its own day");
+    }
+}

@@ -1,0 +1,19 @@
+//! Leaves on the unit.
+
+use super::Reading;
+
+/// Leaves on the unit.
+// Common practice, no source, for the band that is asked about.
+pub const READING: Reading = Reading {
+    key: "leaf_count",
+    name: "leaves",
+    unit: "",
+    decimals: 0,
+    refused_below: 0.0,
+    refused_above: 100000.0,
+    asked_below: 0.0,
+    asked_above: 1000.0,
+    whole: true,
+    jumps_asked: false,
+    scale: "",
+};

@@ -1,0 +1,19 @@
+//! Leaves of those counted that have tip burn.
+
+use super::Reading;
+
+/// Leaves of those counted that have tip burn.
+// Common practice, no source, for the band that is asked about.
+pub const READING: Reading = Reading {
+    key: "leaves_with_tip_burn",
+    name: "with tip burn",
+    unit: "",
+    decimals: 0,
+    refused_below: 0.0,
+    refused_above: 100000.0,
+    asked_below: 0.0,
+    asked_above: 1000.0,
+    whole: true,
+    jumps_asked: false,
+    scale: "",
+};

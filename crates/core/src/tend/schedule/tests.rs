@@ -1,0 +1,113 @@
+use super::away::clashes;
+use super::*;
+
+fn done(jobs: &[(Job, u32)]) -> Done {
+    Done { jobs: jobs.to_vec(), ..Done::default() }
+}
+
+fn jobs(past: &[(Job, u32)], today: u32) -> Vec<(Job, u32)> {
+    let list = due(&CarePlan::default(), &Own::default(), 12, &done(past), today);
+    list.iter().map(|d| (d.job, d.late)).collect()
+}
+
+fn days(plan: &CarePlan, own: &Own, past: &Done, job: Job) -> Vec<u32> {
+    calendar(plan, own, 12, past).into_iter().filter(|(j, _)| *j == job).map(|(_, day)| day).collect()
+}
+
+#[test]
+fn a_late_feeding_moves_the_next_ones() {
+    let start = [(Job::Sow, 0), (Job::EndBlackout, 3), (Job::Read, 7)];
+    assert_eq!(jobs(&[&start[..], &[(Job::Feed, 4)]].concat(), 7), [(Job::Feed, 1)]);
+    assert_eq!(jobs(&[&start[..], &[(Job::Feed, 6)]].concat(), 7), []);
+    assert_eq!(jobs(&[&start[..], &[(Job::Feed, 6)]].concat(), 8), [(Job::Feed, 0)]);
+    let (plan, own) = (CarePlan::default(), Own::default());
+    assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 4)]), Job::Feed), [6, 8, 10]);
+    assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 5)]), Job::Feed), [7, 9, 11]);
+}
+
+#[test]
+fn nothing_is_fed_on_the_last_day_but_everything_is_cut() {
+    let past = [(Job::Sow, 0), (Job::EndBlackout, 3), (Job::Feed, 10), (Job::Read, 11)];
+    assert_eq!(jobs(&past, 12), [(Job::Harvest, 0)]);
+    let all = Done { all_weighed: true, ..done(&past) };
+    assert!(due(&CarePlan::default(), &Own::default(), 12, &all, 20).is_empty());
+}
+
+#[test]
+fn care_plans_that_cannot_be_kept_are_refused() {
+    assert_eq!(CarePlan::default().check(12), Ok(()));
+    let late = CarePlan { first_feed_day: 13, ..CarePlan::default() };
+    assert!(matches!(late.check(12), Err(CareError::BeyondEnd { got: 13, .. })));
+    let seldom = CarePlan { rotate_every: 366, ..CarePlan::default() };
+    assert_eq!(seldom.check(12), Err(CareError::Seldom { what: "rotating", got: 366 }));
+    assert_eq!(CarePlan { feed_every: 0, read_every: 0, ..CarePlan::default() }.check(12), Ok(()));
+}
+
+#[test]
+fn before_sowing_only_sowing_is_due() {
+    assert_eq!(jobs(&[], 0), [(Job::Sow, 0)]);
+    assert_eq!(jobs(&[], 3), [(Job::Sow, 3), (Job::EndBlackout, 0)]);
+}
+
+#[test]
+fn treatments_with_days_of_their_own_keep_them() {
+    let own = Own { soak_hours: 8, blackouts: vec![5, 3], given_on: Own::days("4, 6 and 9; 14") };
+    let plan = CarePlan::default();
+    assert_eq!(calendar(&plan, &own, 12, &Done::default())[0], (Job::Soak, 0));
+    assert_eq!(days(&plan, &own, &Done::default(), Job::EndBlackout), [3, 5]);
+    assert_eq!(days(&plan, &own, &done(&[(Job::EndBlackout, 3)]), Job::EndBlackout), [5]);
+    assert_eq!(days(&plan, &own, &Done::default(), Job::Feed), [4, 6, 9]);
+    assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 7)]), Job::Feed), [9]);
+    assert!(Own::days("when dry").is_empty());
+}
+
+#[test]
+fn rhythms_of_nothing_are_left_out_and_others_begin_in_the_light() {
+    let plan = CarePlan { feed_every: 0, read_every: 0, rotate_every: 3, thin_day: 6, ..CarePlan::default() };
+    let (own, none) = (Own::default(), Done::default());
+    assert!(days(&plan, &own, &none, Job::Feed).is_empty());
+    assert_eq!(days(&plan, &own, &none, Job::Rotate), [3, 6, 9]);
+    assert_eq!(days(&plan, &own, &none, Job::Thin), [6]);
+    assert!(days(&CarePlan { blackout_days: 0, ..plan }, &own, &none, Job::EndBlackout).is_empty());
+}
+
+#[test]
+fn moved_work_falls_on_its_new_day_and_counts_from_there() {
+    let moved = Done { moved: vec![Moved { job: Job::Feed, from: 6, to: 5 }], ..done(&[(Job::Feed, 4)]) };
+    assert_eq!(days(&CarePlan::default(), &Own::default(), &moved, Job::Feed), [5, 7, 9, 11]);
+    let later = Done { moved: vec![Moved { job: Job::Feed, from: 6, to: 7 }], ..done(&[(Job::Feed, 4)]) };
+    assert_eq!(days(&CarePlan::default(), &Own::default(), &later, Job::Feed), [7, 9, 11]);
+}
+
+#[test]
+fn work_moved_back_by_a_whole_rhythm_or_more_does_not_come_round_for_ever() {
+    for to in 1..6 {
+        let moved = Done { moved: vec![Moved { job: Job::Feed, from: 6, to }], ..done(&[(Job::Feed, 4)]) };
+        let feeds = days(&CarePlan::default(), &Own::default(), &moved, Job::Feed);
+        assert!(feeds[0] == to && feeds.len() <= 4, "{to}: {feeds:?}");
+    }
+}
+
+#[test]
+fn what_was_missed_is_not_made_up_for_twice() {
+    let list = due(
+        &CarePlan::default(),
+        &Own::default(),
+        30,
+        &done(&[(Job::Sow, 0), (Job::EndBlackout, 3), (Job::Feed, 4), (Job::Read, 11)]),
+        11,
+    );
+    assert_eq!(list.len(), 1);
+    assert_eq!((list[0].day, list[0].late), (6, 5));
+    assert!(list[0].mind.as_ref().unwrap().starts_with("2 missed since. Give one now, not 3"));
+}
+
+#[test]
+fn days_away_move_what_can_be_moved() {
+    let list = clashes(&[(Job::Feed, 5), (Job::Read, 6), (Job::Feed, 8), (Job::Harvest, 9)], 5, 9, 12);
+    let moves: Vec<Option<u32>> = list.iter().map(|c| c.move_to).collect();
+    // Day 5 goes to day 4, day 6 too, day 8 to day 10, the harvest stays.
+    assert_eq!(moves, [Some(4), Some(4), Some(10), None]);
+    assert_eq!(clashes(&[(Job::Feed, 6)], 3, 9, 12)[0].move_to, None, "too far either way");
+    assert!(clashes(&[(Job::Feed, 2)], 5, 9, 12).is_empty());
+}

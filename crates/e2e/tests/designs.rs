@@ -1,0 +1,140 @@
+//! Designs and measures as a grower chooses them: the rack is dealt in pairs, freely or as a square; a share decides;
+//! two factors are crossed, recorded, and told apart at Judge.
+
+use iron_twin_e2e::thirtyfour::Key;
+use iron_twin_e2e::{Browser, Server};
+use serde_json::{Value, json};
+
+async fn choose(browser: &Browser, field: &str, option: &str) {
+    browser.click(&format!("#{field}")).await;
+    browser.click(&format!(".ant-select-item-option[title=\"{option}\"]")).await;
+}
+
+#[tokio::test]
+async fn a_rack_is_dealt_in_pairs_freely_and_as_a_square() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Mustard in pairs").await;
+    browser.click_text("a", "Place").await;
+    choose(&browser, "design", "in pairs of neighbouring slots").await;
+    browser.shows("8 pairs, to deal").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.shows("at random within each pair").await;
+    browser.shows("one of 256 ways").await;
+    choose(&browser, "design", "once on each level and once in each column").await;
+    browser.shows("square 4 x 2, to deal").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.shows("a Latin square drawn at random").await;
+    choose(&browser, "design", "freely over the whole rack").await;
+    browser.shows("16 trays freely, to deal").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn a_share_decides_and_is_recorded_at_the_shelf() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Sprouting mustard").await;
+    browser.fill("textarea[name=question]", "Do more of them sprout?").await;
+    choose(&browser, "measure", "germinated").await;
+    browser.shows("iron-twin power --kind share").await;
+    browser.shows("beat by 10 %").await;
+    browser.click_text("a", "Place").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.click_text("a", "Tend").await;
+    browser.click_text("button", "They are sown today").await;
+    browser.shows("seeds counted").await;
+    let fields =
+        browser.page.find_all(iron_twin_e2e::thirtyfour::By::Css("table.grid thead th")).await.expect("a head");
+    assert_eq!(fields.len(), 6, "tray, pH, EC, germinated, seeds counted, and the height that is also recorded");
+    // Half a seed cannot be counted: refused where it was typed.
+    browser.fill("input[data-place=\"0-4\"]", "12.5").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("seeds counted is a whole number").await;
+    browser.end().await;
+}
+
+/// The trial as the page's own calls make it; what is looked at is the page.
+#[tokio::test]
+async fn crossed_factors_are_told_apart_at_judge() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Feed and mat").await;
+    browser.click_text("a", "Match").await;
+    browser.shows("One difference: feed").await;
+    let address = browser.page.current_url().await.expect("an address").to_string();
+    let id = address.split('/').nth(4).expect("an id").to_owned();
+    let call = |method: &'static str, path: String, body: Value| {
+        let browser = &browser;
+        async move {
+            let script = "const [method, path, body, done] = arguments; \
+                 fetch(path, { method, headers: { 'content-type': 'application/json' }, body: body === null ? undefined : JSON.stringify(body) }) \
+                 .then(async (r) => done(await r.text()))";
+            let said = browser
+                .page
+                .execute_async(script, vec![json!(method), json!(format!("/api/v1/trials/{path}")), body])
+                .await
+                .expect("an answer");
+            let text: String = said.convert().expect("text");
+            serde_json::from_str::<Value>(&text).unwrap_or(Value::Null)
+        }
+    };
+    let trial = serde_json::from_str::<Value>(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("a trial");
+    let mut sheet = trial["sheet"].clone();
+    let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "medium").expect("medium");
+    for i in 0..2 {
+        let mut other = sheet["treatments"][i].clone();
+        other["name"] = json!(format!("{} on coir", other["name"].as_str().expect("a name")));
+        other["control"] = json!(false);
+        other["values"][row] = json!("coir mat");
+        sheet["treatments"].as_array_mut().expect("treatments").push(other);
+    }
+    call("PUT", format!("{id}/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;
+    browser.page.refresh().await.expect("the page");
+    browser.shows("feed and medium crossed: every combination is grown").await;
+    browser.click_text("a", "Place").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.shows("4 levels x 4, dealt").await;
+    call("POST", format!("{id}/jobs"), json!({ "job": "sow" })).await;
+    let poured = call("POST", format!("{id}/pouring-sheet"), Value::Null).await;
+    let rows = poured.as_array().unwrap_or_else(|| poured["rows"].as_array().expect("rows")).clone();
+    let trial = serde_json::from_str::<Value>(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("a trial");
+    for (i, unit) in trial["units"].as_array().expect("units").iter().enumerate() {
+        let code = unit["code"].as_str().expect("a code");
+        let own = rows.iter().find(|r| r.to_string().contains(&format!("\"{code}\""))).expect("on the sheet");
+        let gain = if own["treatment"] == json!("full feed on coir") { 40.0 } else { 0.0 };
+        let gross = 300.0 + gain + ((i * 7) % 5) as f64;
+        let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
+        call("POST", format!("{id}/weighings"), body).await;
+    }
+    call("POST", format!("{id}/reveal"), Value::Null).await;
+    browser.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");
+    browser.shows("eed and medium, crossed").await;
+    browser.shows("helps only with").await;
+    browser.shows("grow feed with coir mat").await;
+    browser.end().await;
+}
+
+/// The count of steps stands in the guide.
+#[tokio::test]
+async fn sixteen_trays_at_four_strengths_are_planned_in_eight_steps() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    browser.click_text("a", "Trials").await;
+    browser.fill("input[name=name]", "Red amaranth, how strong a feed?").await;
+    browser.keys(Key::Enter).await;
+    browser.fill("textarea[name=question]", "How strong a feed does red amaranth want?").await;
+    browser.click_text("a", "Match").await;
+    browser.click_text("button", "half feed").await;
+    browser.click_text("button", "two thirds feed").await;
+    browser.shows("4 treatments, 1 difference").await;
+    browser.click_text("a", "Place").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.shows("4 levels x 4, dealt").await;
+    assert_eq!(browser.page.find_all(iron_twin_e2e::thirtyfour::By::Css(".tray")).await.expect("trays").len(), 16);
+    browser.click_text("a", "Mix").await;
+    browser.click_text("summary", "What the whole trial takes").await;
+    browser.shows("hemp mat").await;
+    browser.end().await;
+}

@@ -1,0 +1,302 @@
+//! Who asks, and what they may: owner, recorder, viewer.
+//!
+//! On this computer alone the program needs no sign-in and everybody is the owner, until people are asked here too.
+//! Reached from elsewhere, everybody signs in. What a role may is said in one place, [`may`]; what a recorder or viewer
+//! must not see before the key is opened is taken out in `blind.rs`.
+
+use crate::{App, Problem};
+use argon2::Argon2;
+use argon2::password_hash::phc::PasswordHash;
+use argon2::password_hash::{PasswordHasher, PasswordVerifier};
+use async_trait::async_trait;
+use axum::extract::{FromRequestParts, Request, State};
+use axum::http::request::Parts;
+use axum::http::{Method, StatusCode};
+use axum::middleware::Next;
+use axum::response::{IntoResponse, Response};
+use iron_twin_store::people::Role;
+use iron_twin_store::{Stamp, Store};
+use jiff::Timestamp;
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex};
+use std::time::{Duration, Instant};
+use tower_sessions::cookie::SameSite;
+use tower_sessions::session::{Id, Record};
+use tower_sessions::session_store::{Error, Result as SessionResult};
+use tower_sessions::{Expiry, Session, SessionManagerLayer, SessionStore};
+
+/// Who sends a request.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Who {
+    /// Name, as the history keeps it; `owner` where nobody signed in.
+    pub name: String,
+    /// What they may do.
+    pub role: Role,
+}
+
+impl Who {
+    fn nobody_signed_in() -> Self {
+        Self { name: "owner".into(), role: Role::Owner }
+    }
+
+    /// Whether the key may be seen before it is opened.
+    pub(crate) fn sees_key(&self) -> bool {
+        self.role == Role::Owner
+    }
+}
+
+impl<S: Send + Sync> FromRequestParts<S> for Who {
+    type Rejection = Problem;
+
+    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Problem> {
+        Ok(parts.extensions.get::<Self>().cloned().unwrap_or_else(Self::nobody_signed_in))
+    }
+}
+
+/// Key of the person in a session.
+const PERSON: &str = "person";
+/// Days after which a browser that was not used signs in anew.
+const DAYS: i64 = 30;
+
+/// Sessions in the data file, so that a restart signs nobody out.
+#[derive(Clone)]
+pub(crate) struct Sessions(pub Arc<Store>);
+
+impl std::fmt::Debug for Sessions {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Sessions")
+    }
+}
+
+impl Sessions {
+    async fn run<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Store) -> iron_twin_store::Result<T> + Send + 'static,
+    ) -> SessionResult<T> {
+        let store = Arc::clone(&self.0);
+        let done = tokio::task::spawn_blocking(move || work(&store)).await;
+        done.map_err(|e| Error::Backend(e.to_string()))?.map_err(|e| Error::Backend(e.to_string()))
+    }
+}
+
+#[async_trait]
+impl SessionStore for Sessions {
+    async fn create(&self, record: &mut Record) -> SessionResult<()> {
+        // 128 random bits do not meet twice; saving is creating.
+        self.save(record).await
+    }
+
+    async fn save(&self, record: &Record) -> SessionResult<()> {
+        let text = serde_json::to_string(record).map_err(|e| Error::Encode(e.to_string()))?;
+        let person = record.data.get(PERSON).and_then(|v| v.as_str()).map(str::to_owned);
+        let (id, until) = (record.id.to_string(), record.expiry_date.unix_timestamp());
+        self.run(move |store| store.keep_session(&Stamp::owner(Timestamp::now()), &id, person.as_deref(), &text, until))
+            .await
+    }
+
+    async fn load(&self, id: &Id) -> SessionResult<Option<Record>> {
+        let id = id.to_string();
+        let found = self.run(move |store| store.session(&id, Timestamp::now().as_second())).await?;
+        found.map(|text| serde_json::from_str(&text).map_err(|e| Error::Decode(e.to_string()))).transpose()
+    }
+
+    async fn delete(&self, id: &Id) -> SessionResult<()> {
+        let id = id.to_string();
+        self.run(move |store| store.end_session(&Stamp::owner(Timestamp::now()), &id)).await
+    }
+}
+
+/// The cookie of signed-in browsers: not for scripts, and not sent from other sites.
+pub(crate) fn sessions(store: Arc<Store>) -> SessionManagerLayer<Sessions> {
+    SessionManagerLayer::new(Sessions(store))
+        .with_name("iron_twin")
+        .with_same_site(SameSite::Strict)
+        // Phones in the house use plain HTTP.
+        .with_secure(false)
+        .with_expiry(Expiry::OnInactivity(time::Duration::days(DAYS)))
+}
+
+/// Sign-ins that failed, by name.
+#[derive(Default)]
+pub(crate) struct Tries(Mutex<HashMap<String, (u32, Instant)>>);
+
+/// Failed tries before one has to wait.
+const MOST_TRIES: u32 = 5;
+/// How long one has to wait then.
+const WAIT: Duration = Duration::from_secs(60);
+
+impl Tries {
+    fn check(&self, name: &str) -> Result<(), Problem> {
+        let tries = self.0.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        match tries.get(name) {
+            Some((count, last)) if *count >= MOST_TRIES && last.elapsed() < WAIT => Err(Problem::new(
+                StatusCode::TOO_MANY_REQUESTS,
+                "too_many_tries",
+                "Too many tries",
+                "Wait a minute, then try again.",
+            )),
+            _ => Ok(()),
+        }
+    }
+
+    fn count(&self, name: &str, right: bool) {
+        let mut tries = self.0.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        if right {
+            tries.remove(name);
+            return;
+        }
+        tries.retain(|_, (_, last)| last.elapsed() < WAIT);
+        let entry = tries.entry(name.to_owned()).or_insert((0, Instant::now()));
+        *entry = (entry.0 + 1, Instant::now());
+    }
+}
+
+/// Shortest passphrase.
+const LEAST_LETTERS: usize = 8;
+
+/// Argon2id hash of a passphrase, salted.
+pub(crate) fn hash(passphrase: &str) -> Result<String, Problem> {
+    if passphrase.chars().count() < LEAST_LETTERS || passphrase.len() > 1000 {
+        return Err(Problem::refused("passphrase", format!("a passphrase has at least {LEAST_LETTERS} letters")));
+    }
+    let hashed: PasswordHash =
+        Argon2::default().hash_password(passphrase.as_bytes()).map_err(|e| Problem::internal(&e))?;
+    Ok(hashed.to_string())
+}
+
+fn verify(hash: &str, passphrase: &str) -> bool {
+    PasswordHash::new(hash).is_ok_and(|h| Argon2::default().verify_password(passphrase.as_bytes(), &h).is_ok())
+}
+
+/// Signs a browser in.
+pub(crate) async fn sign_in(app: &App, session: &Session, name: String, passphrase: String) -> Result<Who, Problem> {
+    let name = name.trim().to_lowercase();
+    app.tries.check(&name)?;
+    let asked = name.clone();
+    let found = app
+        .run(move |store| {
+            let person = store.person(&asked)?;
+            // A name nobody has takes as long as a wrong passphrase.
+            let stand_in = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$RdescudvJCsgt3ub+b4dWRWJTmaaJObG";
+            let hash = person.as_ref().map_or(stand_in, |p| p.passphrase_hash.as_str());
+            let right = verify(hash, &passphrase);
+            Ok(person.filter(|_| right))
+        })
+        .await?;
+    app.tries.count(&name, found.is_some());
+    let person = found.ok_or_else(|| {
+        Problem::new(
+            StatusCode::FORBIDDEN,
+            "wrong_passphrase",
+            "Not signed in",
+            "Name and passphrase do not go together.",
+        )
+    })?;
+    // A new id, so that one planted before the sign-in is worth nothing.
+    session.cycle_id().await.map_err(|e| Problem::internal(&e))?;
+    session.insert(PERSON, &person.id).await.map_err(|e| Problem::internal(&e))?;
+    Ok(Who { name: person.name, role: person.role })
+}
+
+/// Who a session belongs to; None where nobody has signed in.
+async fn signed_in(app: &App, session: &Session) -> Result<Option<Who>, Problem> {
+    let Some(id) = session.get::<String>(PERSON).await.map_err(|e| Problem::internal(&e))? else { return Ok(None) };
+    app.run(move |store| Ok(store.person(&id)?.map(|p| Who { name: p.name, role: p.role }))).await
+}
+
+/// Who sends this request: who signed in, else the owner where this computer does not ask.
+pub(crate) async fn asks(app: &App, session: &Session) -> Result<Option<Who>, Problem> {
+    if let Some(who) = signed_in(app, session).await? {
+        return Ok(Some(who));
+    }
+    let free = app.here && !app.run(|store| Ok(store.asks_here()?)).await?;
+    Ok(free.then(Who::nobody_signed_in))
+}
+
+/// Records that a recorder takes, under `/trials/{id}/`.
+const RECORDS: [&str; 6] = ["readings", "notes", "jobs", "weighings", "write-offs", "undo"];
+
+/// What a role may ask for. The reading routes that would tell the key before it is opened answer for themselves.
+fn may(role: Role, method: &Method, path: &str) -> bool {
+    let rest = path.strip_prefix("/api/v1/").unwrap_or(path);
+    match role {
+        Role::Owner => true,
+        _ if rest == "people" => false,
+        _ if method == Method::GET || method == Method::HEAD => true,
+        // What many trays could see is worked out from figures alone.
+        _ if rest == "picture" => true,
+        Role::Recorder => {
+            let parts: Vec<&str> = rest.split('/').collect();
+            method == Method::POST && matches!(parts[..], ["trials", _, what] if RECORDS.contains(&what))
+        }
+        Role::Viewer => false,
+    }
+}
+
+/// Finds out who asks, and refuses what they may not.
+pub(crate) async fn identify(State(app): State<App>, session: Session, mut request: Request, next: Next) -> Response {
+    let path = request.uri().path().to_owned();
+    // The page itself and signing in are for everybody.
+    let open =
+        !path.starts_with("/api/") || ["/api/v1/sign-in", "/api/v1/sign-out", "/api/v1/me"].contains(&path.as_str());
+    if open {
+        return next.run(request).await;
+    }
+    match asks(&app, &session).await {
+        Err(problem) => problem.into_response(),
+        Ok(None) => {
+            let detail = "Say who you are first; nothing was changed.";
+            Problem::new(StatusCode::UNAUTHORIZED, "sign_in", "Please sign in", detail).into_response()
+        }
+        Ok(Some(who)) if !may(who.role, request.method(), &path) => {
+            let detail = match who.role {
+                Role::Recorder => "A recorder takes records; plan, deal and key are the owner's. Nothing was changed.",
+                _ => "A viewer looks on. Nothing was changed.",
+            };
+            Problem::new(StatusCode::FORBIDDEN, "not_yours", "That is the owner's", detail).into_response()
+        }
+        Ok(Some(who)) => {
+            request.extensions_mut().insert(who);
+            next.run(request).await
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn each_role_may_what_it_should() {
+        let post = |role, path: &str| may(role, &Method::POST, &format!("/api/v1/{path}"));
+        for path in ["trials/x/readings", "trials/x/weighings", "trials/x/undo"] {
+            assert!(post(Role::Owner, path) && post(Role::Recorder, path) && !post(Role::Viewer, path), "{path}");
+        }
+        for path in ["trials/x/reveal", "trials/x/pouring-sheet", "trials/x/deal", "stores/items", "people", "trials"] {
+            assert!(post(Role::Owner, path) && !post(Role::Recorder, path) && !post(Role::Viewer, path), "{path}");
+        }
+        assert!(!may(Role::Recorder, &Method::PUT, "/api/v1/trials/x/ask"));
+        assert!(may(Role::Viewer, &Method::GET, "/api/v1/today"));
+        assert!(!may(Role::Viewer, &Method::GET, "/api/v1/people"));
+    }
+
+    #[test]
+    fn passphrases_are_hashed_with_a_salt_and_short_ones_refused() {
+        let (a, b) = (hash("two jars on a shelf").unwrap(), hash("two jars on a shelf").unwrap());
+        assert!(a.starts_with("$argon2id$") && a != b);
+        assert!(verify(&a, "two jars on a shelf") && !verify(&a, "two jars on a bench"));
+        assert!(hash("short").is_err());
+    }
+
+    #[test]
+    fn tries_run_out() {
+        let tries = Tries::default();
+        for _ in 0..MOST_TRIES {
+            assert!(tries.check("kim").is_ok());
+            tries.count("kim", false);
+        }
+        assert!(tries.check("kim").is_err() && tries.check("lee").is_ok());
+        tries.count("kim", true);
+        assert!(tries.check("kim").is_ok());
+    }
+}

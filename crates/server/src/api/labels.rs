@@ -1,0 +1,88 @@
+//! Labels: what is printed and stuck to each unit. Code, place and dates; never a treatment.
+
+use crate::facts::day_zero;
+use crate::view::walk;
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, Query, State};
+use jiff::ToSpan;
+use qrcode::render::svg;
+use qrcode::{EcLevel, QrCode};
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+
+/// Where the links lead.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct LabelsQuery {
+    /// Address under which a phone finds this program, for instance `http://192.168.1.20:4747`.
+    base: String,
+}
+
+/// One label.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Label {
+    /// Blind code.
+    code: String,
+    /// Where it stands, in words.
+    place: String,
+    /// Address of the unit's page.
+    link: String,
+    /// The address as a QR code, SVG.
+    qr_svg: String,
+}
+
+/// The labels of a trial.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Labels {
+    /// Name of the trial.
+    trial: String,
+    /// Date of sowing, done or meant.
+    sown: Option<String>,
+    /// Date of harvest as planned.
+    harvest: Option<String>,
+    /// One for each unit, in walking order.
+    labels: Vec<Label>,
+}
+
+/// Longest address that still makes a code a phone reads from a small label.
+const MOST_BASE: usize = 120;
+
+fn qr(link: &str) -> Result<String, Problem> {
+    // Medium correction: a splash or a crease must not make it unreadable.
+    let code = QrCode::with_error_correction_level(link, EcLevel::M).map_err(|e| Problem::internal(&e))?;
+    Ok(code.render::<svg::Color>().min_dimensions(96, 96).quiet_zone(true).build())
+}
+
+/// The labels of a trial, to print.
+#[utoipa::path(get, operation_id = "labels_get", path = "/trials/{id}/labels", params(("id" = String, Path), LabelsQuery),
+    responses((status = 200, body = Labels), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn get(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    Query(query): Query<LabelsQuery>,
+) -> Result<Json<Labels>, Problem> {
+    let base = query.base.trim_end_matches('/').to_owned();
+    if base.len() > MOST_BASE || !(base.starts_with("http://") || base.starts_with("https://")) {
+        return Err(Problem::refused("base", "an address such as http://192.168.1.20:4747"));
+    }
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        let walk = walk(&trial);
+        let mut order: Vec<usize> = (0..trial.units.len()).collect();
+        order.sort_by_key(|&i| walk[i]);
+        let labels = order
+            .into_iter()
+            .map(|i| {
+                let unit = &trial.units[i];
+                let link = format!("{base}/trials/{id}/units/{}", unit.code);
+                let place = format!("{}, level {}, slot {}", trial.rack.name, unit.position.level, unit.position.slot);
+                Ok(Label { code: unit.code.clone(), place, qr_svg: qr(&link)?, link })
+            })
+            .collect::<Result<Vec<_>, Problem>>()?;
+        let zero = day_zero(&trial);
+        let harvest = zero.and_then(|d| d.checked_add(i64::from(trial.ask.end_day).days()).ok());
+        let text = |date: Option<jiff::civil::Date>| date.map(|d| d.to_string());
+        Ok(Json(Labels { trial: trial.name.clone(), sown: text(zero), harvest: text(harvest), labels }))
+    })
+    .await
+}

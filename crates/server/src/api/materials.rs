@@ -1,0 +1,33 @@
+//! Materials: what a trial takes, for all units and a spare.
+
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, State};
+use iron_twin_core::tend::materials::{Material, Planned, materials};
+
+/// Seed, media, containers, feed, water and electricity for the whole trial, with their cost where a price is known.
+/// Totals only: they tell nothing of single trays.
+#[utoipa::path(get, operation_id = "materials_get", path = "/trials/{id}/materials", params(("id" = String, Path)),
+    responses((status = 200, body = Vec<Material>), (status = 404, body = Problem)))]
+pub(crate) async fn get(
+    State(app): State<App>,
+    who: crate::access::Who,
+    Path(id): Path<String>,
+) -> Result<Json<Vec<Material>>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        Problem::unless_sealed(&who, &trial)?;
+        let own = trial.own_days();
+        let planned = Planned {
+            sheet: &trial.sheet,
+            units_each: trial.rack.units_each(trial.sheet.treatments.len()),
+            end_day: trial.ask.end_day,
+            care: &trial.care,
+            own: &own,
+            feed: &trial.feed,
+            price_per_kwh: None,
+        };
+        Ok(Json(materials(&planned, &store.shelves()?)))
+    })
+    .await
+}

@@ -1,0 +1,45 @@
+//! What a recorder or viewer sees of a trial before its key is opened: no name of a treatment, nothing that tells one
+//! from another, and nothing of the ledger that speaks of them.
+
+use crate::view::TrialView;
+use iron_twin_core::match_sheet::composition::Composition;
+use iron_twin_core::match_sheet::{Differences, Sheet};
+
+/// Stands where treatments differ.
+const SEALED: &str = "sealed";
+
+/// The rules of the ledger that name treatments or what is in them.
+const TELLING: [&str; 4] = ["no_plain_control", "more_than_one_difference", "hidden_difference", "composition_unknown"];
+
+fn sheet(sheet: &Sheet) -> Sheet {
+    let mut blind = sheet.clone();
+    for row in 0..blind.conditions.len() {
+        let values: Vec<String> = blind.treatments.iter().map(|t| t.values[row].trim().to_lowercase()).collect();
+        if values.iter().any(|v| *v != values[0]) {
+            blind.treatments.iter_mut().for_each(|t| t.values[row] = SEALED.into());
+        }
+    }
+    for (i, treatment) in blind.treatments.iter_mut().enumerate() {
+        treatment.name = format!("treatment {}", i + 1);
+    }
+    blind.waiver.clear();
+    blind
+}
+
+/// A trial as somebody sees it who must not know the key.
+pub(crate) fn blinded(view: TrialView) -> TrialView {
+    if view.reveal.is_some() {
+        return view;
+    }
+    let mut view = view;
+    view.sheet = sheet(&view.sheet);
+    if let Differences::Stepwise { steps, .. } = &mut view.differences {
+        steps.clear();
+    }
+    view.controls.clear();
+    view.composition = Composition::default();
+    view.ledger.open.retain(|f| !TELLING.contains(&f.code));
+    // What was found sound is told in words that name treatments.
+    view.ledger.sound.clear();
+    view
+}

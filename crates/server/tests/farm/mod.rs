@@ -1,0 +1,49 @@
+//! A farm with a fresh data file, asked through the real router.
+
+use axum::Router;
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use iron_twin_server::{App, router};
+use iron_twin_store::Store;
+use serde_json::{Value, json};
+use tower::ServiceExt;
+
+/// The router over a data file of its own.
+pub struct Farm {
+    router: Router,
+    _folder: tempfile::TempDir,
+}
+
+impl Farm {
+    pub fn new() -> Self {
+        let folder = tempfile::tempdir().expect("a folder");
+        let store = Store::open(&folder.path().join("trials.sqlite")).expect("a store");
+        Self { router: router(App::new(store)), _folder: folder }
+    }
+
+    /// Status and text of an answer.
+    pub async fn text(&self, method: &str, path: &str, body: Value) -> (StatusCode, String) {
+        let request = Request::builder().method(method).uri(format!("/api/v1{path}")).header(header::HOST, "localhost");
+        let body = if body.is_null() { Body::empty() } else { Body::from(body.to_string()) };
+        let response = self.router.clone().oneshot(request.body(body).expect("a request")).await.expect("an answer");
+        let status = response.status();
+        let bytes = axum::body::to_bytes(response.into_body(), 1 << 22).await.expect("a body");
+        (status, String::from_utf8_lossy(&bytes).into_owned())
+    }
+
+    /// An answer that succeeds, as JSON where it is.
+    pub async fn call(&self, method: &str, path: &str, body: Value) -> Value {
+        let (status, text) = self.text(method, path, body).await;
+        assert!(status.is_success(), "{method} {path}: {status} {text}");
+        serde_json::from_str(&text).unwrap_or(Value::String(text))
+    }
+
+    pub async fn get(&self, path: &str) -> Value {
+        self.call("GET", path, Value::Null).await
+    }
+
+    /// Id of a new trial with the usual plan.
+    pub async fn new_trial(&self, name: &str) -> String {
+        self.call("POST", "/trials", json!({ "name": name })).await["id"].as_str().expect("an id").to_owned()
+    }
+}

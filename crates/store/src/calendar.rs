@@ -1,0 +1,133 @@
+//! Writing days away, work that was moved, and the day on which sowing is meant.
+
+use crate::history::{Entry, append, row};
+use crate::trial::{as_word, load, step_version};
+use crate::{Result, Stamp, Store, StoreError, new_id};
+use iron_twin_core::tend::schedule::Moved;
+use jiff::civil::Date;
+
+/// Days on which nobody is there.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Away {
+    /// Random id.
+    pub id: String,
+    /// First day, `YYYY-MM-DD`.
+    pub first: String,
+    /// Last day, `YYYY-MM-DD`.
+    pub last: String,
+    /// Where to, or why.
+    pub note: String,
+}
+
+/// Longest stretch away, days.
+pub const MOST_AWAY: i32 = 366;
+
+fn date(field: &'static str, text: &str) -> Result<Date> {
+    text.parse().map_err(|_| StoreError::refused(field, format!("'{text}' is no date such as 2026-04-30")))
+}
+
+impl Store {
+    /// Days away, soonest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn away(&self) -> Result<Vec<Away>> {
+        self.read(|t| {
+            let mut statement =
+                t.prepare_cached("SELECT id, first_date, last_date, note FROM away ORDER BY first_date")?;
+            let found = statement
+                .query_map([], |r| Ok(Away { id: r.get(0)?, first: r.get(1)?, last: r.get(2)?, note: r.get(3)? }))?
+                .collect::<rusqlite::Result<_>>()?;
+            Ok(found)
+        })
+    }
+
+    /// Adds days away, both dates included.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for dates that are none, out of order or too far apart.
+    pub fn add_away(&self, stamp: &Stamp, first: &str, last: &str, note: &str) -> Result<String> {
+        let (from, to) = (date("first", first)?, date("last", last)?);
+        let days = from.until(to).map_or(-1, |s| s.get_days());
+        if !(0..=MOST_AWAY).contains(&days) {
+            return Err(StoreError::refused(
+                "last",
+                format!("the last day lies 0 to {MOST_AWAY} days after the first"),
+            ));
+        }
+        if note.chars().count() > 200 {
+            return Err(StoreError::refused("note", "at most 200 letters"));
+        }
+        self.write(stamp, |t| {
+            let id = new_id();
+            t.execute(
+                "INSERT INTO away (id, first_date, last_date, note, at) VALUES (?1, ?2, ?3, ?4, ?5)",
+                (&id, from.to_string(), to.to_string(), note.trim(), stamp.now.to_string()),
+            )?;
+            let after = row(t, "away", &id)?;
+            append(t, stamp, Entry { trial: "away", action: "away", entity: "away", id: &id, before: None, after })?;
+            Ok(id)
+        })
+    }
+
+    /// Takes days away out again.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn remove_away(&self, stamp: &Stamp, id: &str) -> Result<()> {
+        self.write(stamp, |t| {
+            let before = row(t, "away", id)?;
+            if t.execute("DELETE FROM away WHERE id = ?1", [id])? == 0 {
+                return Err(StoreError::NotFound { what: "stretch away", id: id.into() });
+            }
+            append(t, stamp, Entry { trial: "away", action: "not away", entity: "away", id, before, after: None })
+        })
+    }
+
+    /// Moves work from one day to another.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for work that cannot be moved or a day outside the trial, [`StoreError::Locked`].
+    pub fn move_job(&self, stamp: &Stamp, id: &str, moved: Moved) -> Result<()> {
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.reveal.is_some() {
+                return Err(StoreError::Locked("the key is open: the care is over"));
+            }
+            if !moved.job.can_move() {
+                return Err(StoreError::refused("job", format!("{} cannot be moved", moved.job.verb())));
+            }
+            if moved.to == 0 || moved.to >= trial.ask.end_day || moved.to == moved.from {
+                let last = trial.ask.end_day.saturating_sub(1);
+                return Err(StoreError::refused("to", format!("another day, from 1 to {last}")));
+            }
+            let own = new_id();
+            t.execute(
+                "INSERT INTO job_moved (id, trial_id, job, from_day, to_day, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+                (&own, id, as_word(moved.job)?, moved.from, moved.to, stamp.now.to_string()),
+            )?;
+            let action = format!("moved {} from day {} to day {}", moved.job.verb(), moved.from, moved.to);
+            let after = row(t, "job_moved", &own)?;
+            append(t, stamp, Entry { trial: id, action: &action, entity: "job_moved", id: &own, before: None, after })
+        })
+    }
+
+    /// Sets or clears the day on which sowing is meant, so that the calendar can be seen before.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`], [`StoreError::Locked`] once sown, [`StoreError::Stale`].
+    pub fn plan_sowing(&self, stamp: &Stamp, id: &str, on: Option<&str>, version: i64) -> Result<i64> {
+        let on = on.map(|text| date("sow_planned", text)).transpose()?;
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.sown_on.is_some() {
+                return Err(StoreError::Locked("this trial is already sown"));
+            }
+            step_version(t, &trial, version)?;
+            t.execute("UPDATE trial SET sow_planned = ?2 WHERE id = ?1", (id, on.map(|d| d.to_string())))?;
+            let after = Some(serde_json::json!({ "sow_planned": on.map(|d| d.to_string()) }));
+            append(t, stamp, Entry { trial: id, action: "meant to sow", entity: "trial", id, before: None, after })?;
+            Ok(trial.version + 1)
+        })
+    }
+}

@@ -1,0 +1,62 @@
+import type { Schemas } from "../../api/client";
+import { shown, signed } from "../../marks/number";
+import { text } from "../../text/en";
+
+/** Crossed factors: what was learned, then every effect over all combinations and within each. */
+interface FactorsProps {
+  factors: Schemas["FactorsOut"];
+  unit: string;
+  decimals: number;
+  /** What was already said of what the verdicts rest on. */
+  said: string[];
+}
+
+export function Factors({ factors, unit, decimals, said }: FactorsProps) {
+  const { effects, interaction } = factors;
+  return (
+    <section className="factors">
+      <h2>{text.judge.factors(factors.names.map(plain).join(" and "))}</h2>
+      <p className="v" data-found={interaction.found}>
+        {spoken(said.reduce((sentence, once) => (once ? sentence.replace(once, "") : sentence), factors.sentence).trim())}
+      </p>
+      <div className="numbers">
+        <table>
+        <thead>
+          <tr>
+            {text.judge.effectColumns.map((name, i) => (
+              <th key={name}>
+                {name}
+                {i === 2 && `, ${unit}`}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {effects.map((e) => {
+            const low = e.simultaneous?.low ?? e.low;
+            const high = e.simultaneous?.high ?? e.high;
+            return (
+              <tr key={e.factor + e.treatment} className={e.at ? "within" : "over"}>
+                <td>{e.at ? e.treatment : text.judge.overAll(e.treatment)}</td>
+                <td>{e.versus}</td>
+                <td>{signed(e.estimate, decimals)}</td>
+                <td>{typeof low === "number" && typeof high === "number" ? text.judge.range(signed(low, decimals), signed(high, decimals)) : "–"}</td>
+                <td>{e.randomisation ? shown(100 * e.randomisation.p, 1) : "–"}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+/** Factors come as columns of the export. */
+function plain(name: string): string {
+  return name.replace(/^factor_/, "").replaceAll("_", " ");
+}
+
+function spoken(sentence: string): string {
+  return sentence.replaceAll(/factor_(\w+)/g, (_, name: string) => plain(name));
+}

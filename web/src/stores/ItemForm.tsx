@@ -1,0 +1,84 @@
+import { Button, Input, Select } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { Trouble } from "../frame/Trouble";
+import { typed } from "../marks/number";
+import { usePutItem } from "../queries/stores";
+import { text } from "../text/en";
+
+type Held = Record<string, string | number>;
+
+interface Props {
+  shelf: Schemas["ShelfView"];
+  /** What is changed or copied; null for a new one. */
+  item: Schemas["ItemView"] | null;
+  onClose: () => void;
+}
+
+/** An entry's fields in place of its line. A generic entry becomes the grower's own when it is kept. */
+export function ItemForm({ shelf, item, onClose }: Props) {
+  const put = usePutItem();
+  const [name, setName] = useState(item?.name ?? "");
+  const [source, setSource] = useState(item?.id ? (item.source ?? "") : "");
+  const [held, setHeld] = useState<Record<string, string>>(
+    Object.fromEntries(Object.entries(item?.held ?? {}).map(([key, value]) => [key, String(value)])),
+  );
+  const keep = () => {
+    const values: Held = {};
+    for (const field of shelf.fields) {
+      const raw = (held[field.key] ?? "").trim();
+      if (raw !== "") {
+        const number = typed(raw);
+        values[field.key] = field.holds.kind === "number" && number !== null && !Number.isNaN(number) ? number : raw;
+      }
+    }
+    const body = { id: item?.id ?? null, version: item?.version ?? 0, item: { shelf: shelf.key, name, source, held: values } };
+    put.mutate(body, { onSuccess: onClose });
+  };
+  return (
+    <form
+      className="entry"
+      onSubmit={(event) => {
+        event.preventDefault();
+        keep();
+      }}
+    >
+      <label className="field wide">
+        <span>{text.stores.name}</span>
+        <Input name="entry-name" value={name} autoFocus onChange={(e) => setName(e.target.value)} />
+      </label>
+      <label className="field wide">
+        <span>{text.stores.source}</span>
+        <Input name="entry-source" value={source} placeholder={text.stores.sourceHint} onChange={(e) => setSource(e.target.value)} />
+      </label>
+      {shelf.fields.map((field) => (
+        <label className="field" key={field.key}>
+          <span>
+            {field.name}
+            {field.unit ? `, ${field.unit}` : ""}
+          </span>
+          {field.holds.kind === "choice" ? (
+            <Select
+              id={`entry-${field.key}`} allowClear placeholder={text.stores.choose} value={held[field.key] || undefined}
+              onChange={(value) => setHeld({ ...held, [field.key]: value ?? "" })} options={field.holds.of.map((value) => ({ value, label: value }))}
+            />
+          ) : (
+            <Input
+              name={`entry-${field.key}`} value={held[field.key] ?? ""} type={field.holds.kind === "date" ? "date" : "text"}
+              inputMode={field.holds.kind === "number" ? "decimal" : "text"} onChange={(e) => setHeld({ ...held, [field.key]: e.target.value })}
+            />
+          )}
+        </label>
+      ))}
+      <div className="wide acts">
+        <Button htmlType="submit" type="primary" loading={put.isPending}>
+          {text.stores.save}
+        </Button>
+        <Button onClick={onClose}>{text.stores.cancel}</Button>
+      </div>
+      <div className="wide">
+        <Trouble error={put.error} />
+      </div>
+    </form>
+  );
+}
