@@ -36,6 +36,8 @@ pub(crate) fn blinded(view: TrialView) -> TrialView {
     if let Differences::Stepwise { steps, .. } = &mut view.differences {
         steps.clear();
     }
+    view.rack.split.clear();
+    view.fixture = None;
     view.controls.clear();
     view.composition = Composition::default();
     view.ledger.open.retain(|f| !TELLING.contains(&f.code));

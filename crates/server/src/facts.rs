@@ -11,8 +11,8 @@ use iron_twin_core::judge::sentence::Wording;
 use iron_twin_core::judge::table::read;
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::match_sheet::CrossedFactor;
-use iron_twin_core::place::RackDesign;
 use iron_twin_core::place::plan::{Design, FORMAT, Plan, PlanFactor, PlanMeasure};
+use iron_twin_core::place::{Position, RackDesign, light, placed};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::stats::power::PowerPlan;
 use iron_twin_core::stores::Stores;
@@ -44,14 +44,9 @@ pub(crate) fn primary(trial: &Trial) -> &'static Measure {
     trial.ask.measures()[0]
 }
 
-/// Units that count: those not written off.
-fn standing(trial: &Trial) -> usize {
-    trial.units.iter().filter(|u| u.lost.is_none()).count()
-}
-
+/// Whether every unit has what decides, those written off apart; in a swap-over every system of the round it is in.
 pub(crate) fn all_weighed(trial: &Trial) -> bool {
-    let standing = standing(trial);
-    standing > 0 && trial.recorded_units() >= standing
+    trial.recorded_units() > 0 && trial.open_units() == 0
 }
 
 /// What is due today.
@@ -60,6 +55,15 @@ pub(crate) fn due_now(trial: &Trial, today: Date) -> Vec<Due> {
         return Vec::new();
     }
     let (done, own) = (done(trial), trial.own_days());
+    if trial.has_next_round() && all_weighed(trial) {
+        return vec![Due {
+            job: Job::Sow,
+            label: "Begin the next round",
+            mind: Some("every system takes the other treatment".into()),
+            day: trial.ask.end_day,
+            late: day(trial, today).unwrap_or(0).saturating_sub(trial.ask.end_day),
+        }];
+    }
     match day(trial, today) {
         Some(day) => due(&trial.care, &own, trial.ask.end_day, &done, day),
         // Before sowing it is sowing that is due, on the day that was meant for it or any day.
@@ -131,7 +135,7 @@ pub(crate) fn sees_percent(trial: &Trial, spread: &Spread) -> Option<f64> {
         return None;
     }
     let treatments = trial.sheet.treatments.len();
-    let (units, blocks) = (trial.rack.units_each(treatments), trial.rack.blocks(treatments));
+    let (units, blocks) = (trial.units_each(), trial.rack.blocks(treatments));
     let covariates = trial.rack.covariates(treatments);
     let plan = PowerPlan { treatments, units, blocks, covariates, confidence: 0.95 };
     plan.smallest_detectable(USUAL_POWER).ok().map(|sd| sd * spread.cv_percent)
@@ -148,20 +152,32 @@ fn undecided(trial: &Trial) -> Option<(usize, usize)> {
 /// What the ledger looks at.
 pub(crate) fn facts(trial: &Trial, stores: &Stores, spread: &Spread, today: Date) -> Facts {
     let treatments = trial.sheet.treatments.len();
-    let used = trial.rack.used_slots(treatments);
-    let mut edge_slots = vec![0; if trial.deal.is_some() { treatments } else { 0 }];
-    for unit in trial.units.iter().filter(|u| u.position.is_edge(used)) {
-        edge_slots[unit.treatment] += 1;
-    }
-    let days = trial.readings.iter().map(|r| r.day).chain(trial.weighings.iter().map(|w| w.day));
-    let record_days = days.chain(trial.notes.iter().map(|n| n.day)).chain(trial.jobs.iter().map(|j| j.1)).collect();
+    let dealt = trial.deal.is_some();
+    let by_hand = trial.rack.design == RackDesign::ByHand;
+    let units: Vec<(Position, usize)> = trial.units.iter().map(|u| (u.position, u.treatment)).collect();
+    let edge_slots = if dealt { placed::edges(&trial.rack, &units, treatments) } else { Vec::new() };
+    let uneven_levels = match trial.rack.design {
+        RackDesign::ByHand => placed::uneven_levels(&units, treatments),
+        _ => Vec::new(),
+    };
+    let now = |unit: usize| trial.is_now(&trial.units[unit]);
+    let days = trial.readings.iter().filter(|r| now(r.unit)).map(|r| r.day);
+    let days = days.chain(trial.weighings.iter().filter(|w| now(w.unit)).map(|w| w.day));
+    let notes = trial.notes.iter().filter(|n| n.round == trial.round).map(|n| n.day);
+    let record_days = days.chain(notes).chain(trial.jobs.iter().map(|j| j.1)).collect();
+    let what = trial.rack.kind.unit();
     Facts {
         ask: trial.ask.clone(),
         composition: Some(trial.sheet.composition(stores)),
         sheet: Some(trial.sheet.clone()),
         rack: trial.rack.clone(),
-        dealt: trial.deal.is_some(),
+        dealt,
+        units_each: if by_hand { trial.units_each() } else { trial.rack.dealt_each(treatments) },
+        by_hand: by_hand && dealt,
+        uneven_levels: uneven_levels.into_iter().map(|level| trial.rack.level_name(level)).collect(),
+        parted: by_hand && placed::parted(&units, treatments).is_some(),
         edge_slots,
+        light_umol: light::by_treatment(&trial.light, &units, treatments).filter(|_| dealt).unwrap_or_default(),
         rotation: rotation(trial, day(trial, today)),
         sees_percent: sees_percent(trial, spread),
         undecided: undecided(trial),
@@ -170,7 +186,11 @@ pub(crate) fn facts(trial: &Trial, stores: &Stores, spread: &Spread, today: Date
         records: trial.readings.len() + trial.weighings.len() + trial.notes.len(),
         units: trial.units.len(),
         weighed: trial.recorded_units(),
-        lost: trial.units.iter().filter_map(|u| u.lost.as_ref().map(|why| format!("tray {}, {why}", u.code))).collect(),
+        lost: trial
+            .units
+            .iter()
+            .filter_map(|u| u.lost.as_ref().map(|why| format!("{what} {}, {why}", u.code)))
+            .collect(),
         revealed: trial.reveal.is_some(),
         revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
         pouring_sheets: trial.pouring_sheets,
@@ -316,9 +336,17 @@ pub(crate) fn has_blocks(trial: &Trial) -> bool {
     trial.rack.blocks(trial.sheet.treatments.len()) > 1
 }
 
+/// Whether units placed by hand can be compared level by level: each holds every treatment equally often.
+fn levels_are_alike(trial: &Trial) -> bool {
+    let units: Vec<(Position, usize)> = trial.units.iter().map(|u| (u.position, u.treatment)).collect();
+    let several = units.iter().any(|(p, _)| p.level != units[0].0.level);
+    several && placed::uneven_levels(&units, trial.sheet.treatments.len()).is_empty()
+}
+
 /// Whether columns of the export alone tell the design.
 pub(crate) fn columns_tell(trial: &Trial) -> bool {
-    trial.rack.design != RackDesign::LatinSquare && trial.sheet.crossing().is_none()
+    let told = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs];
+    told.contains(&trial.rack.design) && trial.sheet.crossing().is_none()
 }
 
 /// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
@@ -345,15 +373,23 @@ pub(crate) fn plan(trial: &Trial) -> Plan {
     let block = has_blocks(trial).then(|| "block".to_owned());
     let crossed = crossed(trial);
     let control = trial.sheet.control().unwrap_or(0);
+    let factors = |crossed: &[CrossedFactor]| -> Vec<PlanFactor> {
+        let of =
+            |f: &CrossedFactor| PlanFactor { column: factor_column(&f.name), reference: f.levels[control].clone() };
+        crossed.iter().map(of).collect()
+    };
     let design = match (trial.rack.design, block) {
         (RackDesign::LatinSquare, _) => Design::LatinSquare { row: "level".into(), column: "slot".into() },
-        (_, block) if !crossed.is_empty() => Design::Factorial {
-            factors: crossed
-                .iter()
-                .map(|f| PlanFactor { column: factor_column(&f.name), reference: f.levels[control].clone() })
-                .collect(),
-            block,
-        },
+        (RackDesign::SwapOver, _) => Design::SwapOver { system: "slot".into(), round: "level".into() },
+        (RackDesign::SplitPlot, _) if !crossed.is_empty() => {
+            let mut own = crossed.clone();
+            // The lamp's or pump's factor first: it is the one that was dealt to whole levels.
+            let lamp = trial.sheet.by_fixture().map(|(factor, _)| factor.name);
+            own.sort_by_key(|f| Some(&f.name) != lamp.as_ref());
+            Design::SplitPlot { fixture: "level".into(), factors: factors(&own), block: None }
+        }
+        (_, block) if !crossed.is_empty() => Design::Factorial { factors: factors(&crossed), block },
+        (RackDesign::ByHand, _) if levels_are_alike(trial) => Design::Blocks { block: "level".into() },
         (_, Some(block)) => Design::Blocks { block },
         (_, None) => Design::CompletelyRandomised,
     };
@@ -371,7 +407,7 @@ pub(crate) fn plan(trial: &Trial) -> Plan {
         balance: None,
         looks: None,
         unplanned_looks: Vec::new(),
-        expected_units: Some(trial.rack.units_each(trial.sheet.treatments.len())),
+        expected_units: Some(trial.units_each()),
         rack: Some(trial.rack.clone()),
         treatments: if open { trial.sheet.treatments.iter().map(|t| t.name.clone()).collect() } else { Vec::new() },
         seed: trial.deal.as_ref().filter(|_| open).map(|d| d.seed),
@@ -385,7 +421,11 @@ pub(crate) fn analysis(trial: &Trial, measure: &Measure) -> Result<Analysis, cra
     let place = plan.measure(&measure.column()).unwrap_or(0);
     let table = read(export_csv(trial).as_bytes(), &plan.columns(place))?;
     let question = Question {
-        wording: Wording { unit: measure.unit.into(), a_unit: "tray".into(), units: "trays".into() },
+        wording: Wording {
+            unit: measure.unit.into(),
+            a_unit: trial.rack.kind.unit().into(),
+            units: trial.rack.kind.units().into(),
+        },
         ..plan.question(place)
     };
     match analyse(&table, &question) {

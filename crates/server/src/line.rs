@@ -51,7 +51,9 @@ pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
         return if told { "place" } else { "match" };
     }
     match day(trial, today) {
-        Some(_) if all_weighed(trial) => "judge",
+        Some(_) if all_weighed(trial) && !trial.has_next_round() => "judge",
+        // The next round is begun at Tend.
+        Some(_) if all_weighed(trial) => "tend",
         Some(day) if day >= trial.ask.end_day => "weigh",
         _ => "tend",
     }
@@ -66,7 +68,7 @@ pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>
         ("place", place(trial)),
         ("mix", mix(trial)),
         ("tend", tend(trial, today)),
-        ("weigh", format!("{} of {} trays", trial.weighings.len(), planned_units(trial))),
+        ("weigh", weigh(trial)),
         ("judge", judge(trial, sees_percent)),
         ("tell", if trial.reveal.is_some() { "report ready".into() } else { "plan to print".to_owned() }),
     ];
@@ -88,7 +90,20 @@ pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>
 
 fn planned_units(trial: &Trial) -> usize {
     let treatments = trial.sheet.treatments.len();
-    if trial.units.is_empty() { treatments * trial.rack.units_each(treatments) } else { trial.units.len() }
+    match (trial.units.len(), trial.rack.design) {
+        (0, RackDesign::ByHand) => 0,
+        (0, _) => treatments * trial.rack.units_each(treatments),
+        (units, _) => units,
+    }
+}
+
+fn weigh(trial: &Trial) -> String {
+    if trial.rack.has_rounds() {
+        let systems = trial.rack.slots;
+        let done = trial.weighings.iter().filter(|w| trial.is_now(&trial.units[w.unit])).count();
+        return format!("round {}: {done} of {systems}", trial.round);
+    }
+    format!("{} of {} {}", trial.weighings.len(), planned_units(trial), trial.rack.kind.units())
 }
 
 fn ask(trial: &Trial) -> String {
@@ -121,11 +136,16 @@ fn matched(trial: &Trial) -> String {
 fn place(trial: &Trial) -> String {
     let treatments = trial.sheet.treatments.len();
     let across = trial.rack.used_slots(treatments);
+    let (levels, kind) = (trial.rack.levels, trial.rack.kind);
+    let several = if levels == 1 { "" } else { "s" };
     let shape = match trial.rack.design {
-        RackDesign::Blocks => format!("{} levels x {across}", trial.rack.levels),
-        RackDesign::CompletelyRandomised => format!("{} trays freely", planned_units(trial)),
+        RackDesign::Blocks => format!("{levels} {}{several} x {across}", kind.level()),
+        RackDesign::CompletelyRandomised => format!("{} {} freely", planned_units(trial), kind.units()),
         RackDesign::Pairs => format!("{} pairs", trial.rack.units_each(treatments)),
-        RackDesign::LatinSquare => format!("square {} x {across}", trial.rack.levels),
+        RackDesign::LatinSquare => format!("square {levels} x {across}"),
+        RackDesign::SplitPlot => format!("{levels} lamps or pumps x {across}"),
+        RackDesign::SwapOver => format!("{across} systems x {levels} rounds"),
+        RackDesign::ByHand => return format!("{} {} by hand", planned_units(trial), kind.units()),
     };
     if trial.deal.is_some() { format!("{shape}, dealt") } else { format!("{shape}, to deal") }
 }
@@ -147,7 +167,8 @@ fn tend(trial: &Trial, today: Date) -> String {
         (Some(day), None) => {
             let due = due_now(trial, today).len();
             let work = if due > 0 { format!(", {due} due") } else { String::new() };
-            format!("day {day} of {end}{work}")
+            let round = if trial.rack.has_rounds() { format!("round {}, ", trial.round) } else { String::new() };
+            format!("{round}day {day} of {end}{work}")
         }
         (None, None) => format!("{end} days, not sown"),
     }

@@ -10,8 +10,9 @@ use iron_twin_core::match_sheet::controls::ControlSaid;
 use iron_twin_core::match_sheet::{Differences, Sheet};
 use iron_twin_core::mix::FeedPlan;
 use iron_twin_core::place::blind::{KeyEntry, nonce_text, verify};
+use iron_twin_core::place::light::{SlotLight, Uniformity, uniformity};
 use iron_twin_core::place::rotation::{self, Move};
-use iron_twin_core::place::{Position, Rack, deal};
+use iron_twin_core::place::{Position, Rack, SiteCard, deal};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::tend::schedule::{CarePlan, Job};
 use iron_twin_core::tend::walking_order;
@@ -33,12 +34,18 @@ pub(crate) struct UnitView {
     pub level_now: u32,
     /// Slot in which it stands now.
     pub slot_now: u32,
+    /// Where it stands now, in words: `level 2, slot 3`.
+    pub place: String,
+    /// What its level is called, `level 2`.
+    pub level_name: String,
     /// First or last slot of its level.
     pub edge: bool,
     /// What its block is called; null where units are compared over the whole rack.
     pub block: Option<String>,
     /// Place in the walk past the rack, from 0.
     pub walk: usize,
+    /// Whether it is on the shelf now: in a swap-over only the systems of the round it is in are.
+    pub now: bool,
     /// Index of the treatment; null until the reveal.
     pub treatment: Option<usize>,
     /// Why it was written off.
@@ -108,6 +115,24 @@ pub(crate) struct TrialView {
     pub covariates: usize,
     /// In how many ways the rack could be dealt.
     pub ways: f64,
+    /// Split plot: the factor of the lamp or pump that serves a whole level.
+    pub fixture: Option<String>,
+    /// What stands in a place: tray, bucket, jar, pot or plot.
+    pub unit_word: &'static str,
+    /// Several of them.
+    pub units_word: &'static str,
+    /// What each level is called, from the lowest.
+    pub level_names: Vec<String>,
+    /// The round it is in, from 1, of how many; only a swap-over has more than one.
+    pub round: u32,
+    /// Number of rounds.
+    pub rounds: u32,
+    /// Light of the places measured.
+    pub light: Vec<SlotLight>,
+    /// How even it is.
+    pub uniformity: Option<Uniformity>,
+    /// What the sites outdoors are like.
+    pub site_cards: Vec<SiteCard>,
     /// The feed.
     pub feed: FeedPlan,
     /// When the work falls.
@@ -228,9 +253,12 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
             slot: u.position.slot,
             level_now: stands(trial, u.position).level,
             slot_now: stands(trial, u.position).slot,
-            edge: u.position.is_edge(used),
+            place: trial.rack.place_name(stands(trial, u.position)),
+            level_name: trial.rack.level_name(stands(trial, u.position).level),
+            edge: trial.rack.has_edges() && u.position.is_edge(used),
             block: trial.rack.block_of(u.position),
             walk,
+            now: trial.is_now(u),
             treatment: trial.reveal.is_some().then_some(u.treatment),
             lost: u.lost.clone(),
         })
@@ -242,6 +270,8 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, today: 
     let facts = facts(trial, stores, &spread, today);
     let ledger = audit(&facts);
     let treatments = trial.sheet.treatments.len();
+    let within = |l: &&SlotLight| l.level <= trial.rack.levels && l.slot <= trial.rack.slots;
+    let light: Vec<SlotLight> = trial.light.iter().filter(within).copied().collect();
     TrialView {
         id: trial.id.clone(),
         name: trial.name.clone(),
@@ -253,10 +283,19 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, today: 
         composition: facts.composition.unwrap_or_default(),
         rack: trial.rack.clone(),
         used_slots: used_slots(trial),
-        units_each: trial.rack.units_each(treatments),
+        units_each: trial.units_each(),
         blocks: trial.rack.blocks(treatments),
         covariates: trial.rack.covariates(treatments),
         ways: deal::ways(&trial.rack, treatments),
+        fixture: trial.sheet.by_fixture().filter(|_| trial.rack.settings() > 1).map(|(factor, _)| factor.name),
+        unit_word: trial.rack.kind.unit(),
+        units_word: trial.rack.kind.units(),
+        level_names: (1..=trial.rack.levels).map(|level| trial.rack.level_name(level)).collect(),
+        round: trial.round,
+        rounds: if trial.rack.has_rounds() { trial.rack.levels } else { 1 },
+        uniformity: uniformity(&light),
+        light,
+        site_cards: trial.site_cards.clone(),
         feed: trial.feed.clone(),
         care: trial.care.clone(),
         rotation: rotation_view(trial),

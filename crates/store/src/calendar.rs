@@ -103,8 +103,8 @@ impl Store {
             }
             let own = new_id();
             t.execute(
-                "INSERT INTO job_moved (id, trial_id, job, from_day, to_day, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-                (&own, id, as_word(moved.job)?, moved.from, moved.to, stamp.now.to_string()),
+                "INSERT INTO job_moved (id, trial_id, job, from_day, to_day, at, round) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                (&own, id, as_word(moved.job)?, moved.from, moved.to, stamp.now.to_string(), trial.round),
             )?;
             let action = format!("moved {} from day {} to day {}", moved.job.verb(), moved.from, moved.to);
             let after = row(t, "job_moved", &own)?;

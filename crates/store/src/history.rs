@@ -91,6 +91,14 @@ impl Written {
     }
 }
 
+/// Whether a row is as it was written; columns that a later version of the program added do not count.
+fn still(now: Option<&Value>, written: Option<&Value>) -> bool {
+    match (now, written) {
+        (Some(Value::Object(now)), Some(Value::Object(written))) => written.iter().all(|(k, v)| now.get(k) == Some(v)),
+        (now, written) => now == written,
+    }
+}
+
 /// Takes back one's own last record, in a running transaction.
 pub(crate) fn undo_last(t: &Transaction<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
     let last = t
@@ -109,7 +117,7 @@ pub(crate) fn undo_last(t: &Transaction<'_>, stamp: &Stamp, trial: &str) -> Resu
     let &(table, key) = RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;
     let now = row(t, table, &entity_id)?;
     let after: Option<Value> = after.map(|a| serde_json::from_str(&a)).transpose()?;
-    if now != after {
+    if !still(now.as_ref(), after.as_ref()) {
         let text = |v: &Option<Value>| v.as_ref().map_or_else(|| "gone".into(), Value::to_string);
         return Err(StoreError::Stale { what: action, stored: text(&now), sent: text(&after) });
     }
@@ -125,7 +133,13 @@ pub(crate) fn undo_last(t: &Transaction<'_>, stamp: &Stamp, trial: &str) -> Resu
     }
     if after.as_ref().is_some_and(|row| row["job"] == "sow") {
         // The days count from sowing; without it there are none.
-        t.execute("UPDATE trial SET sown_on = NULL WHERE id = ?1", [trial])?;
+        // A later round gives the days back to the one before it.
+        let round = after.as_ref().and_then(|row| row["round"].as_i64()).unwrap_or(1);
+        t.execute("DELETE FROM round_begun WHERE trial_id = ?1 AND round >= ?2", (trial, round))?;
+        t.execute(
+            "UPDATE trial SET sown_on = (SELECT begun_on FROM round_begun WHERE trial_id = ?1 AND round = ?2) WHERE id = ?1",
+            (trial, round - 1),
+        )?;
     }
     t.execute("UPDATE history SET undone = 1 WHERE id = ?1", [id])?;
     append(

@@ -63,6 +63,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0005_stores.sql")),
         M::up(include_str!("migrations/0006_calendar.sql")),
         M::up(include_str!("migrations/0007_people.sql")),
+        M::up(include_str!("migrations/0008_grow_spaces.sql")),
     ])
 }
 

@@ -44,8 +44,10 @@ impl Store {
             t.execute("DELETE FROM treatment WHERE trial_id = ?1", [id])?;
             insert(t, id, &sheet)?;
             let slots = trial.rack.slots.max(sheet.treatments.len() as u32);
-            let mut rack = Rack { slots, ..trial.rack.clone() };
-            // Pairs and squares fit one number of treatments; where it no longer does, levels become blocks again.
+            let split = sheet.by_fixture().map(|(_, split)| split).filter(|_| trial.rack.design == RackDesign::SplitPlot);
+            let mut rack = Rack { slots, split: split.unwrap_or_default(), ..trial.rack.clone() };
+            // Pairs, squares and swap-overs fit one number of treatments; where it no longer does, levels become blocks
+            // again.
             if rack.check(sheet.treatments.len()).is_err() {
                 rack.design = RackDesign::Blocks;
             }

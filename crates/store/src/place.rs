@@ -1,11 +1,15 @@
-//! Writing the rack and the deal.
+//! Writing the grow space, its light and its site cards, and the deal.
 
 use crate::history::{Entry, append};
+use crate::trial::{Trial, as_word};
 use crate::trial::{load, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::place::Rack;
 use iron_twin_core::place::blind::{KeyEntry, commitment};
-use iron_twin_core::place::deal::deal;
+use iron_twin_core::place::deal::{Dealt, deal, placed};
+use iron_twin_core::place::light::{LightScale, umol};
+use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard};
+use rusqlite::Transaction;
+use serde::Deserialize;
 use serde_json::json;
 
 /// Where the deal's chance comes from; made outside so that the demo can repeat itself.
@@ -34,6 +38,40 @@ impl Chance {
     }
 }
 
+/// The light of one place as it was measured.
+#[derive(Debug, Clone, Copy, PartialEq, Deserialize)]
+pub struct MeasuredLight {
+    /// Level, 1 the lowest.
+    pub level: u32,
+    /// Slot, 1 at the left.
+    pub slot: u32,
+    /// What the meter said; None takes the figure out.
+    pub value: Option<f64>,
+}
+
+/// Writes a deal with its units and seals the key.
+fn write_deal(t: &Transaction<'_>, trial: &Trial, chance: Chance, dealt: &[Dealt], now: &str) -> Result<String> {
+    let key: Vec<KeyEntry> = dealt
+        .iter()
+        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
+        .collect();
+    let sealed = commitment(&chance.nonce, &key);
+    let id = &trial.id;
+    t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
+    t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
+    t.execute(
+        "INSERT INTO deal (trial_id, seed, nonce, commitment, dealt_at) VALUES (?1, ?2, ?3, ?4, ?5)",
+        (id, chance.seed.cast_signed(), chance.nonce, &sealed, now),
+    )?;
+    for unit in dealt {
+        t.execute(
+            "INSERT INTO unit (id, trial_id, level, slot, code, treatment_id) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+            (new_id(), id, unit.position.level, unit.position.slot, &unit.code, &trial.treatment_ids[unit.treatment]),
+        )?;
+    }
+    Ok(sealed)
+}
+
 impl Store {
     /// Sets the rack; a deal made for another rack is dropped.
     ///
@@ -45,6 +83,10 @@ impl Store {
             if trial.sealed_at.is_some() {
                 return Err(StoreError::Locked("the first record has sealed the places"));
             }
+            // How a split plot is split follows from the sheet, whatever was sent.
+            let split = trial.sheet.by_fixture().map(|(_, split)| split).unwrap_or_default();
+            let rack =
+                &Rack { split: if rack.design == RackDesign::SplitPlot { split } else { Vec::new() }, ..rack.clone() };
             rack.check(trial.sheet.treatments.len()).map_err(|e| StoreError::refused("rack", e))?;
             step_version(t, &trial, version)?;
             let shape = |r: &Rack| (r.levels, r.slots, r.design);
@@ -53,8 +95,17 @@ impl Store {
                 t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
             }
             t.execute(
-                "UPDATE trial SET rack_name = ?2, rack_levels = ?3, rack_slots = ?4, rack_design = ?5 WHERE id = ?1",
-                (id, &rack.name, rack.levels, rack.slots, rack.design.key()),
+                "UPDATE trial SET rack_name = ?2, rack_levels = ?3, rack_slots = ?4, rack_design = ?5, rack_kind = ?6,
+                   rack_names = ?7 WHERE id = ?1",
+                (
+                    id,
+                    &rack.name,
+                    rack.levels,
+                    rack.slots,
+                    rack.design.key(),
+                    rack.kind.key(),
+                    serde_json::to_string(&rack.names)?,
+                ),
             )?;
             let entry = Entry {
                 trial: id,
@@ -79,37 +130,135 @@ impl Store {
             if trial.sealed_at.is_some() {
                 return Err(StoreError::Locked("the first record has sealed the deal"));
             }
+            if trial.rack.design == RackDesign::ByHand {
+                return Err(StoreError::Locked("these places are chosen by hand; take another design to deal"));
+            }
             step_version(t, &trial, version)?;
             let dealt = deal(&trial.rack, trial.sheet.treatments.len(), chance.seed)
                 .map_err(|e| StoreError::refused("rack", e))?;
-            let key: Vec<KeyEntry> = dealt
-                .iter()
-                .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
-                .collect();
-            let sealed = commitment(&chance.nonce, &key);
-            t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
-            t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
-            t.execute(
-                "INSERT INTO deal (trial_id, seed, nonce, commitment, dealt_at) VALUES (?1, ?2, ?3, ?4, ?5)",
-                (id, chance.seed.cast_signed(), chance.nonce, &sealed, stamp.now.to_string()),
-            )?;
-            for unit in &dealt {
-                t.execute(
-                    "INSERT INTO unit (id, trial_id, level, slot, code, treatment_id) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-                    (
-                        new_id(),
-                        id,
-                        unit.position.level,
-                        unit.position.slot,
-                        &unit.code,
-                        &trial.treatment_ids[unit.treatment],
-                    ),
-                )?;
-            }
+            let sealed = write_deal(t, &trial, chance, &dealt, &stamp.now.to_string())?;
             // The history gets the commitment only: what it says must not open the key.
             let after = Some(json!({ "commitment": sealed, "units": dealt.len() }));
             append(t, stamp, Entry { trial: id, action: "dealt", entity: "deal", id, before: None, after })?;
             Ok(trial.version + 1)
         })
     }
+
+    /// Places units by hand: which treatment stands where, in a trial whose design is by hand. Codes are shuffled.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for places that cannot be, [`StoreError::Locked`] once sealed or for dealt designs,
+    /// [`StoreError::Stale`].
+    pub fn place_by_hand(
+        &self,
+        stamp: &Stamp,
+        id: &str,
+        places: &[(Position, usize)],
+        chance: Chance,
+        version: i64,
+    ) -> Result<i64> {
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.sealed_at.is_some() {
+                return Err(StoreError::Locked("the first record has sealed the places"));
+            }
+            if trial.rack.design != RackDesign::ByHand {
+                return Err(StoreError::Locked("treatments are dealt here; choose places by hand as the design first"));
+            }
+            step_version(t, &trial, version)?;
+            let units = placed(&trial.rack, places, trial.sheet.treatments.len(), chance.seed)
+                .map_err(|e| StoreError::refused("places", e))?;
+            let sealed = write_deal(t, &trial, chance, &units, &stamp.now.to_string())?;
+            if units.is_empty() {
+                t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
+            }
+            let after = Some(json!({ "commitment": sealed, "units": units.len() }));
+            append(t, stamp, Entry { trial: id, action: "placed by hand", entity: "deal", id, before: None, after })?;
+            Ok(trial.version + 1)
+        })
+    }
+
+    /// Sets the light of places as measured; the figures of other places stay. Light may be measured while a trial runs.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for light that cannot be or a place that is none, [`StoreError::Locked`] after the reveal.
+    pub fn set_light(
+        &self,
+        stamp: &Stamp,
+        id: &str,
+        measured: &[MeasuredLight],
+        scale: LightScale,
+        kind: &str,
+    ) -> Result<()> {
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.reveal.is_some() {
+                return Err(StoreError::Locked("the key is open: records can no longer change"));
+            }
+            for light in measured {
+                write_light(t, stamp, &trial, light, scale, kind)?;
+            }
+            let after = Some(json!({ "places": measured.len(), "scale": scale, "kind": kind }));
+            let before = Some(serde_json::to_value(&trial.light)?);
+            append(t, stamp, Entry { trial: id, action: "measured the light", entity: "light", id, before, after })
+        })
+    }
+
+    /// Sets what a site outdoors is like. It may be filled in while a trial runs.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for a text too long or a site that is none, [`StoreError::Locked`] after the reveal.
+    pub fn set_site_card(&self, stamp: &Stamp, id: &str, card: &SiteCard) -> Result<()> {
+        if card.lines().iter().any(|line| line.chars().count() > SiteCard::MOST_LETTERS) {
+            return Err(StoreError::refused("card", format!("at most {} letters a line", SiteCard::MOST_LETTERS)));
+        }
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            if trial.reveal.is_some() {
+                return Err(StoreError::Locked("the key is open: records can no longer change"));
+            }
+            if !(1..=trial.rack.levels).contains(&card.level) {
+                let what = format!("there is no {} {}", trial.rack.level_word(), card.level);
+                return Err(StoreError::refused("level", what));
+            }
+            t.execute(
+                "INSERT OR REPLACE INTO site_card (trial_id, level, aspect, shade, before, grows_now, damage)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                (id, card.level, &card.aspect, &card.shade, &card.before, &card.grows_now, &card.damage),
+            )?;
+            let before = trial.site_cards.iter().find(|c| c.level == card.level);
+            let before = before.map(serde_json::to_value).transpose()?;
+            let after = Some(serde_json::to_value(card)?);
+            append(t, stamp, Entry { trial: id, action: "described a site", entity: "site_card", id, before, after })
+        })
+    }
+}
+
+fn write_light(
+    t: &Transaction<'_>,
+    stamp: &Stamp,
+    trial: &Trial,
+    &MeasuredLight { level, slot, value }: &MeasuredLight,
+    scale: LightScale,
+    kind: &str,
+) -> Result<()> {
+    if !(1..=trial.rack.levels).contains(&level) || !(1..=trial.rack.slots).contains(&slot) {
+        return Err(StoreError::refused("slot", format!("there is no place {slot} on level {level}")));
+    }
+    match value {
+        None => t.execute(
+            "DELETE FROM slot_light WHERE trial_id = ?1 AND level = ?2 AND slot = ?3",
+            (&trial.id, level, slot),
+        )?,
+        Some(value) => {
+            let umol = umol(value, scale, kind).map_err(|e| StoreError::refused("light", e))?;
+            t.execute(
+                "INSERT OR REPLACE INTO slot_light
+                   (trial_id, level, slot, umol_per_m2_s, measured, scale, light_kind, at)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                (&trial.id, level, slot, umol, value, as_word(scale)?, kind, stamp.now.to_string()),
+            )?
+        }
+    };
+    Ok(())
 }

@@ -58,6 +58,18 @@ pub(crate) fn check_open(trial: &Trial) -> Result<()> {
     Ok(())
 }
 
+/// A system of another round is not on the shelf now.
+pub(crate) fn check_round(trial: &Trial, unit: &Unit) -> Result<()> {
+    if trial.is_now(unit) {
+        return Ok(());
+    }
+    Err(StoreError::Locked(if unit.position.level < trial.round {
+        "this code belongs to a round that is over"
+    } else {
+        "this code belongs to a round that has not begun"
+    }))
+}
+
 fn check_credible(trial: &Trial, new: &NewReading, unit: &Unit) -> Result<()> {
     let reading = readings::find(&new.reading)
         .ok_or_else(|| StoreError::refused("reading", format!("there is no reading '{}'", new.reading)))?;
@@ -121,8 +133,8 @@ fn write_reading(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, unit: &Unit,
 fn mark_done(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, job: Job, day: u32) -> Result<()> {
     let id = new_id();
     t.execute(
-        "INSERT INTO job_done (id, trial_id, job, day, at) VALUES (?1, ?2, ?3, ?4, ?5)",
-        (&id, &trial.id, crate::trial::as_word(job)?, day, stamp.now.to_string()),
+        "INSERT INTO job_done (id, trial_id, job, day, round, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        (&id, &trial.id, crate::trial::as_word(job)?, day, trial.round, stamp.now.to_string()),
     )?;
     let action = format!("{}, day {day}", job.label());
     let after = row(t, "job_done", &id)?;
@@ -181,6 +193,7 @@ impl Store {
             let trial = load(t, id)?;
             check_open(&trial)?;
             let unit = unit(&trial, &new.code)?;
+            check_round(&trial, unit)?;
             check_credible(&trial, new, unit)?;
             seal(t, stamp, &trial)?;
             write_reading(t, stamp, &trial, unit, new)
@@ -203,8 +216,8 @@ impl Store {
             seal(t, stamp, &trial)?;
             let note = new_id();
             t.execute(
-                "INSERT INTO note (id, trial_id, unit_id, day, text, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-                (&note, id, unit.map(|u| &u.id), new.day, text, stamp.now.to_string()),
+                "INSERT INTO note (id, trial_id, unit_id, day, round, text, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                (&note, id, unit.map(|u| &u.id), new.day, trial.round, text, stamp.now.to_string()),
             )?;
             let action = unit.map_or_else(|| "note".to_owned(), |u| format!("note on {}", u.code));
             let after = row(t, "note", &note)?;
@@ -212,19 +225,40 @@ impl Store {
         })
     }
 
-    /// Sows: day 0 is `date` (`YYYY-MM-DD`), and the plan is sealed.
+    /// Sows: day 0 is `date` (`YYYY-MM-DD`), and the plan is sealed. In a swap-over it begins the next round, once every
+    /// system of this one has what decides or was written off.
     ///
     /// # Errors
-    /// [`StoreError::Locked`] before the deal or when already sown.
+    /// [`StoreError::Locked`] before the deal, when already sown, or while the round is not over;
+    /// [`StoreError::Refused`] for a round that begins before the one before it.
     pub fn sow(&self, stamp: &Stamp, id: &str, date: &str) -> Result<()> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let mut trial = load(t, id)?;
             check_open(&trial)?;
-            if trial.sown_on.is_some() {
-                return Err(StoreError::Locked("this trial is already sown"));
+            if let Some(begun) = &trial.sown_on {
+                if !trial.has_next_round() {
+                    return Err(StoreError::Locked("this trial is already sown"));
+                }
+                if trial.open_units() > 0 {
+                    return Err(StoreError::Locked(
+                        "this round is not over: record every system first, or write it off",
+                    ));
+                }
+                // Dates in this form sort as they fall.
+                if date < begun.as_str() {
+                    return Err(StoreError::refused("date", format!("the round before began on {begun}")));
+                }
+                trial.round += 1;
+            }
+            if trial.units_each() == 0 {
+                return Err(StoreError::Locked("a treatment has no place yet; put at least one unit of each"));
             }
             seal(t, stamp, &trial)?;
             t.execute("UPDATE trial SET sown_on = ?2 WHERE id = ?1", (id, date))?;
+            t.execute(
+                "INSERT INTO round_begun (trial_id, round, begun_on) VALUES (?1, ?2, ?3)",
+                (id, trial.round, date),
+            )?;
             mark_done(t, stamp, &trial, Job::Sow, 0)
         })
     }

@@ -7,8 +7,8 @@ use iron_twin_core::ask::measures::Source;
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
 use iron_twin_core::mix::{FeedForm, FeedPlan};
-use iron_twin_core::place::RackDesign;
-use iron_twin_core::place::{Position, Rack};
+use iron_twin_core::place::light::SlotLight;
+use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard, SpaceKind};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::tend::schedule::{CarePlan, Job, Moved, Own};
 use rusqlite::{OptionalExtension, Row, Transaction};
@@ -82,8 +82,10 @@ pub struct WeighingRow {
 pub struct NoteRow {
     /// Index into [`Trial::units`]; None for the whole trial.
     pub unit: Option<usize>,
-    /// Days since sowing.
+    /// Days since sowing, or since the round began.
     pub day: u32,
+    /// The round in which it was written.
+    pub round: u32,
     /// What was noted.
     pub text: String,
 }
@@ -150,14 +152,20 @@ pub struct Trial {
     pub treatment_ids: Vec<String>,
     /// Where it stands.
     pub rack: Rack,
+    /// What the sites outdoors are like, by level.
+    pub site_cards: Vec<SiteCard>,
+    /// Light of the places measured.
+    pub light: Vec<SlotLight>,
     /// The feed.
     pub feed: FeedPlan,
     /// When the work falls.
     pub care: CarePlan,
     /// Day on which sowing is meant, `YYYY-MM-DD`.
     pub sow_planned: Option<String>,
-    /// Day 0, `YYYY-MM-DD`.
+    /// Day 0, `YYYY-MM-DD`; in a swap-over that of the round it is in.
     pub sown_on: Option<String>,
+    /// The round it is in, from 1; only a swap-over has more than one.
+    pub round: u32,
     /// When the first record sealed the plan.
     pub sealed_at: Option<String>,
     /// The opened key.
@@ -172,9 +180,9 @@ pub struct Trial {
     pub weighings: Vec<WeighingRow>,
     /// Notes, oldest first.
     pub notes: Vec<NoteRow>,
-    /// Work done.
+    /// Work done in the round it is in.
     pub jobs: Vec<(Job, u32)>,
-    /// Work moved to another day, oldest first.
+    /// Work of that round moved to another day, oldest first.
     pub moved: Vec<Moved>,
     /// Mixes, oldest first.
     pub mixes: Vec<MixRow>,
@@ -224,6 +232,12 @@ fn word<T: DeserializeOwned>(text: String) -> rusqlite::Result<T> {
         .map_err(|e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e)))
 }
 
+/// A list that the database stores as JSON.
+fn from_json<T: DeserializeOwned>(text: &str) -> rusqlite::Result<T> {
+    serde_json::from_str(text)
+        .map_err(|e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e)))
+}
+
 pub(crate) fn as_word(value: impl Serialize) -> Result<String> {
     match serde_json::to_value(value)? {
         Value::String(text) => Ok(text),
@@ -263,7 +277,12 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
             levels: row.get("rack_levels")?,
             slots: row.get("rack_slots")?,
             design: word::<RackDesign>(row.get("rack_design")?)?,
+            kind: word::<SpaceKind>(row.get("rack_kind")?)?,
+            names: from_json(&row.get::<_, String>("rack_names")?)?,
+            split: Vec::new(),
         },
+        site_cards: Vec::new(),
+        light: Vec::new(),
         feed: FeedPlan {
             form: word::<FeedForm>(row.get("feed_form")?)?,
             label_per_litre: row.get("feed_label_per_litre")?,
@@ -283,6 +302,7 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
         },
         sow_planned: row.get("sow_planned")?,
         sown_on: row.get("sown_on")?,
+        round: 1,
         sealed_at: row.get("sealed_at")?,
         reveal: match revealed_at {
             Some(at) => {
@@ -324,6 +344,7 @@ pub(crate) fn load(t: &Transaction<'_>, id: &str) -> Result<Trial> {
     trial.ask.also =
         rows(t, "SELECT measure FROM also_measured WHERE trial_id = ?1 ORDER BY position", id, |r| r.get(0))?;
     load_sheet(t, &mut trial)?;
+    load_space(t, &mut trial)?;
     load_deal(t, &mut trial)?;
     load_records(t, &mut trial)?;
     trial.changes = rows(t, "SELECT * FROM plan_change WHERE trial_id = ?1 ORDER BY at", id, |r| {
@@ -367,6 +388,35 @@ fn load_sheet(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
         trial.sheet.treatments.push(SheetTreatment { name, control, values });
         trial.treatment_ids.push(id);
     }
+    Ok(())
+}
+
+/// The grow space beyond its rows and places; the split follows from the sheet and is not stored.
+fn load_space(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
+    if trial.rack.design == RackDesign::SplitPlot {
+        trial.rack.split = trial.sheet.by_fixture().map(|(_, split)| split).unwrap_or_default();
+    }
+    trial.site_cards = rows(t, "SELECT * FROM site_card WHERE trial_id = ?1 ORDER BY level", &trial.id, |r| {
+        Ok(SiteCard {
+            level: r.get("level")?,
+            aspect: r.get("aspect")?,
+            shade: r.get("shade")?,
+            before: r.get("before")?,
+            grows_now: r.get("grows_now")?,
+            damage: r.get("damage")?,
+        })
+    })?;
+    trial.light = rows(
+        t,
+        "SELECT level, slot, umol_per_m2_s FROM slot_light WHERE trial_id = ?1 ORDER BY level, slot",
+        &trial.id,
+        |r| Ok(SlotLight { level: r.get(0)?, slot: r.get(1)?, umol: r.get(2)? }),
+    )?;
+    trial.round = t
+        .query_row("SELECT max(round) FROM round_begun WHERE trial_id = ?1", [&trial.id], |r| {
+            r.get::<_, Option<u32>>(0)
+        })?
+        .unwrap_or(1);
     Ok(())
 }
 
@@ -427,15 +477,16 @@ fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
         Ok(NoteRow {
             unit: r.get::<_, Option<String>>("unit_id")?.and_then(|u| unit(&u)),
             day: r.get("day")?,
+            round: r.get("round")?,
             text: r.get("text")?,
         })
     })?;
-    trial.jobs = rows(t, "SELECT job, day FROM job_done WHERE trial_id = ?1 ORDER BY day", &id, |r| {
-        Ok((word::<Job>(r.get(0)?)?, r.get(1)?))
-    })?;
-    trial.moved = rows(t, "SELECT job, from_day, to_day FROM job_moved WHERE trial_id = ?1 ORDER BY at", &id, |r| {
-        Ok(Moved { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
-    })?;
+    let of_round = |sql: &str| sql.replace("#ROUND", &trial.round.to_string());
+    let sql = of_round("SELECT job, day FROM job_done WHERE trial_id = ?1 AND round = #ROUND ORDER BY day");
+    trial.jobs = rows(t, &sql, &id, |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
+    let sql =
+        of_round("SELECT job, from_day, to_day FROM job_moved WHERE trial_id = ?1 AND round = #ROUND ORDER BY at");
+    trial.moved = rows(t, &sql, &id, |r| Ok(Moved { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? }))?;
     trial.mixes = rows(t, "SELECT * FROM mix WHERE trial_id = ?1 ORDER BY at", &id, |r| {
         let treatment: String = r.get("treatment_id")?;
         Ok(MixRow {
@@ -499,17 +550,59 @@ fn check_text(field: &'static str, text: &str) -> Result<()> {
 }
 
 impl Trial {
-    /// Units that have what decides: a weight, or the readings that the primary measure is made from.
+    /// Whether a unit has what decides: a weight, or the readings that the primary measure is made from.
     #[must_use]
-    pub fn recorded_units(&self) -> usize {
+    pub fn is_recorded(&self, unit: usize) -> bool {
         let source = self.ask.measures()[0].source;
         if source == Source::Weighing {
-            return self.weighings.len();
+            return self.weighings.iter().any(|w| w.unit == unit);
         }
-        let taken = |unit: usize, key: &str| {
-            self.readings.iter().any(|r| r.unit == unit && r.reading == key && r.value.is_some())
-        };
-        (0..self.units.len()).filter(|&unit| source.readings().iter().all(|key| taken(unit, key))).count()
+        let taken =
+            |key: &&str| self.readings.iter().any(|r| r.unit == unit && r.reading == **key && r.value.is_some());
+        source.readings().iter().all(taken)
+    }
+
+    /// Units that have what decides.
+    #[must_use]
+    pub fn recorded_units(&self) -> usize {
+        (0..self.units.len()).filter(|&unit| self.is_recorded(unit)).count()
+    }
+
+    /// Whether a unit is on the shelf in the round it is in: in a swap-over a unit is a system during one round.
+    #[must_use]
+    pub fn is_now(&self, unit: &Unit) -> bool {
+        !self.rack.has_rounds() || unit.position.level == self.round
+    }
+
+    /// Units of the round it is in that still lack what decides, and were not written off.
+    #[must_use]
+    pub fn open_units(&self) -> usize {
+        let open = |&(i, u): &(usize, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
+        self.units.iter().enumerate().filter(open).count()
+    }
+
+    /// Whether another round follows the one it is in.
+    #[must_use]
+    pub fn has_next_round(&self) -> bool {
+        self.rack.has_rounds() && self.sown_on.is_some() && self.round < self.rack.levels
+    }
+
+    /// Units of each treatment that stand at the same time: those of one round of a swap-over, else all.
+    #[must_use]
+    pub fn units_at_once(&self) -> usize {
+        if self.rack.has_rounds() { self.units_each() / self.rack.levels.max(1) as usize } else { self.units_each() }
+    }
+
+    /// Units of each treatment: as planned, or the fewest where the grower placed them by hand.
+    #[must_use]
+    pub fn units_each(&self) -> usize {
+        let treatments = self.sheet.treatments.len();
+        match self.rack.design {
+            RackDesign::ByHand => {
+                (0..treatments).map(|t| self.units.iter().filter(|u| u.treatment == t).count()).min().unwrap_or(0)
+            }
+            _ => self.rack.units_each(treatments),
+        }
     }
 }
 

@@ -1,7 +1,7 @@
 //! Writing the harvest.
 
 use crate::history::{Entry, append, row};
-use crate::tend::{check_open, unit};
+use crate::tend::{check_open, check_round, unit};
 use crate::trial::{Trial, Unit, load, seal};
 use crate::{Result, Stamp, Store, StoreError};
 use iron_twin_core::weigh::{Weighing, question};
@@ -73,6 +73,7 @@ impl Store {
                 return Err(StoreError::Locked("sow first: there is nothing to weigh yet"));
             }
             let unit = unit(&trial, &new.code)?;
+            check_round(&trial, unit)?;
             if unit.lost.is_some() {
                 return Err(StoreError::Locked("this tray was written off; take that back first"));
             }

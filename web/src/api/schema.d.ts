@@ -536,6 +536,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets the light of places. */
+        put: operations["place_put_light"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/match-sheet": {
         parameters: {
             query?: never;
@@ -641,6 +658,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was placed by hand, treatment by treatment: for the owner, and only where nothing was dealt. */
+        get: operations["place_get_places"];
+        /** Places units by hand; what stood before is replaced. */
+        put: operations["place_put_places"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/plan.json": {
         parameters: {
             query?: never;
@@ -737,6 +772,23 @@ export interface paths {
         put?: never;
         /** Opens the key for good: records can no longer change. */
         post: operations["judge_reveal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/site-card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets what a site outdoors is like. */
+        put: operations["place_put_site_card"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1792,6 +1844,38 @@ export interface components {
             /** @description Titles of the rules that wait for records. */
             waits: string[];
         };
+        /** @description The light of one place as measured. */
+        LightAt: {
+            /**
+             * Format: int32
+             * @description Level, 1 the lowest.
+             */
+            level: number;
+            /**
+             * Format: int32
+             * @description Slot, 1 at the left.
+             */
+            slot: number;
+            /**
+             * Format: double
+             * @description What the meter said; null takes the figure out.
+             */
+            value?: number | null;
+        };
+        /**
+         * @description How a light was measured.
+         * @enum {string}
+         */
+        LightScale: "umol" | "lux";
+        /** @description The light as measured, place by place. */
+        LightSent: {
+            /** @description Kind of light, for lux: daylight, white LED, fluorescent, high-pressure sodium or metal halide. */
+            kind?: string;
+            /** @description Places measured; the figures of others stay. */
+            places: components["schemas"]["LightAt"][];
+            /** @description In what the meter says it. */
+            scale?: components["schemas"]["LightScale"];
+        };
         /** @description A straight dose line. */
         LinearOut: {
             /**
@@ -2203,6 +2287,31 @@ export interface components {
             /** @description Planned units of each. */
             units: number;
         };
+        /** @description A unit in its place, with the treatment known: who placed it knows. */
+        Placed: {
+            /**
+             * Format: int32
+             * @description Level, 1 the lowest.
+             */
+            level: number;
+            /**
+             * Format: int32
+             * @description Slot, 1 at the left.
+             */
+            slot: number;
+            /** @description Index of its treatment in the sheet. */
+            treatment: number;
+        };
+        /** @description Places chosen by hand, all of them. */
+        PlacesSent: {
+            /** @description Every unit. */
+            places: components["schemas"]["Placed"][];
+            /**
+             * Format: int64
+             * @description Version on which the change was made.
+             */
+            version: number;
+        };
         /** @description A place on the rack; both count from 1, levels from the lowest, slots from the left. */
         Position: {
             /**
@@ -2259,10 +2368,12 @@ export interface components {
             /** @description True puts it away, false brings it back. */
             away: boolean;
         };
-        /** @description A rack: levels one above the other, slots side by side. */
+        /** @description Where a trial stands: a rack, or what else has rows of places. */
         Rack: {
             /** @description How treatments are dealt over it. */
             design?: components["schemas"]["RackDesign"];
+            /** @description What it is: a rack, a row of buckets, sites outdoors. */
+            kind?: components["schemas"]["SpaceKind"];
             /**
              * Format: int32
              * @description Number of levels; each is a block.
@@ -2270,17 +2381,21 @@ export interface components {
             levels: number;
             /** @description What the grower calls it. */
             name: string;
+            /** @description What single levels are called, from the lowest; a number where none is given. */
+            names?: string[];
             /**
              * Format: int32
              * @description Slots on each level.
              */
             slots: number;
+            /** @description Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet. */
+            split?: number[];
         };
         /**
          * @description How treatments are dealt over a rack.
          * @enum {string}
          */
-        RackDesign: "blocks" | "completely_randomised" | "pairs" | "latin_square";
+        RackDesign: "blocks" | "completely_randomised" | "pairs" | "latin_square" | "split_plot" | "swap_over" | "by_hand";
         /** @description The rack as changed. */
         RackSent: {
             /** @description The rack. */
@@ -2600,6 +2715,58 @@ export interface components {
              */
             p: number;
         };
+        /** @description What a site outdoors is like. */
+        SiteCard: {
+            /**
+             * @description Which way it faces.
+             * @default
+             */
+            aspect: string;
+            /**
+             * @description What was grown or sprayed before.
+             * @default
+             */
+            before: string;
+            /**
+             * @description Damage that is there already.
+             * @default
+             */
+            damage: string;
+            /**
+             * @description What grows there now.
+             * @default
+             */
+            grows_now: string;
+            /**
+             * Format: int32
+             * @description Level, 1 the first site.
+             * @default 0
+             */
+            level: number;
+            /**
+             * @description Shade, and when.
+             * @default
+             */
+            shade: string;
+        };
+        /** @description The light of one place. */
+        SlotLight: {
+            /**
+             * Format: int32
+             * @description Level, 1 the lowest.
+             */
+            level: number;
+            /**
+             * Format: int32
+             * @description Slot, 1 at the left.
+             */
+            slot: number;
+            /**
+             * Format: double
+             * @description Light, µmol/m²/s.
+             */
+            umol: number;
+        };
         /** @description When sowing is meant. */
         SowingSent: {
             /** @description Date, `YYYY-MM-DD`; null to leave it open. */
@@ -2610,6 +2777,11 @@ export interface components {
              */
             version: number;
         };
+        /**
+         * @description A kind of grow space. All of them are rows of places; the words and the edges differ.
+         * @enum {string}
+         */
+        SpaceKind: "rack" | "buckets" | "bench" | "sill" | "sites";
         /**
          * @description How the allowance is spent.
          * @enum {string}
@@ -2814,10 +2986,16 @@ export interface components {
             differences: components["schemas"]["Differences"];
             /** @description The feed. */
             feed: components["schemas"]["FeedPlan"];
+            /** @description Split plot: the factor of the lamp or pump that serves a whole level. */
+            fixture?: string | null;
             /** @description Random id. */
             id: string;
             /** @description The fairness ledger. */
             ledger: components["schemas"]["Ledger"];
+            /** @description What each level is called, from the lowest. */
+            level_names: string[];
+            /** @description Light of the places measured. */
+            light: components["schemas"]["SlotLight"][];
             /** @description Name. */
             name: string;
             /** @description Station at which to go on. */
@@ -2828,10 +3006,22 @@ export interface components {
             readings: number;
             reveal?: components["schemas"]["RevealView"] | null;
             rotation?: components["schemas"]["RotationView"] | null;
+            /**
+             * Format: int32
+             * @description The round it is in, from 1, of how many; only a swap-over has more than one.
+             */
+            round: number;
+            /**
+             * Format: int32
+             * @description Number of rounds.
+             */
+            rounds: number;
             /** @description When the first record sealed the plan. */
             sealed_at?: string | null;
             /** @description What each treatment gets. */
             sheet: components["schemas"]["Sheet"];
+            /** @description What the sites outdoors are like. */
+            site_cards: components["schemas"]["SiteCard"][];
             /** @description Day on which sowing is meant, `YYYY-MM-DD`. */
             sow_planned?: string | null;
             /** @description Day 0, `YYYY-MM-DD`. */
@@ -2842,10 +3032,15 @@ export interface components {
             stations: components["schemas"]["Station"][];
             /** @description What the next undo takes back. */
             undo?: string | null;
+            uniformity?: components["schemas"]["Uniformity"] | null;
+            /** @description What stands in a place: tray, bucket, jar, pot or plot. */
+            unit_word: string;
             /** @description Units, ordered by code. */
             units: components["schemas"]["UnitView"][];
             /** @description Units of each treatment. */
             units_each: number;
+            /** @description Several of them. */
+            units_word: string;
             /**
              * Format: int32
              * @description Slots of a level that hold a unit.
@@ -2867,6 +3062,31 @@ export interface components {
             /** @description What the write had done. */
             action: string;
         };
+        /** @description How even the light of several places is. */
+        Uniformity: {
+            /**
+             * Format: double
+             * @description Darkest, µmol/m²/s.
+             */
+            least_umol: number;
+            /**
+             * Format: double
+             * @description Mean, µmol/m²/s.
+             */
+            mean_umol: number;
+            /**
+             * Format: double
+             * @description Darkest over mean, 0 to 1: the usual figure for evenness.
+             */
+            min_over_mean: number;
+            /**
+             * Format: double
+             * @description Brightest, µmol/m²/s.
+             */
+            most_umol: number;
+            /** @description Places measured. */
+            places: number;
+        };
         /** @description A unit under its code. */
         UnitView: {
             /** @description What its block is called; null where units are compared over the whole rack. */
@@ -2880,6 +3100,8 @@ export interface components {
              * @description Level, 1 the lowest.
              */
             level: number;
+            /** @description What its level is called, `level 2`. */
+            level_name: string;
             /**
              * Format: int32
              * @description Level on which it stands now, after the moves made.
@@ -2887,6 +3109,10 @@ export interface components {
             level_now: number;
             /** @description Why it was written off. */
             lost?: string | null;
+            /** @description Whether it is on the shelf now: in a swap-over only the systems of the round it is in are. */
+            now: boolean;
+            /** @description Where it stands now, in words: `level 2, slot 3`. */
+            place: string;
             /**
              * Format: int32
              * @description Slot, 1 at the left.
@@ -2925,11 +3151,6 @@ export interface components {
              * @description Gross, g.
              */
             gross_g?: number | null;
-            /**
-             * Format: int32
-             * @description Level, 1 the lowest.
-             */
-            level: number;
             /** @description Why it was written off. */
             lost?: string | null;
             /**
@@ -2937,11 +3158,8 @@ export interface components {
              * @description Net, g.
              */
             net_g?: number | null;
-            /**
-             * Format: int32
-             * @description Slot, 1 at the left.
-             */
-            slot: number;
+            /** @description Where it stands, in words: `level 2, slot 3`. */
+            place: string;
             /**
              * Format: double
              * @description Tare, g.
@@ -4046,6 +4264,47 @@ export interface operations {
             };
         };
     };
+    place_put_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     match_sheet_put: {
         parameters: {
             query?: never;
@@ -4235,6 +4494,84 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_get_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_put_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacesSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
             };
             409: {
                 headers: {
@@ -4445,6 +4782,47 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_put_site_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteCard"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

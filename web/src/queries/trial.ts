@@ -81,6 +81,7 @@ type PlanPart =
   | { part: "care"; care: Schemas["CarePlan"] }
   | { part: "feed"; feed: Schemas["FeedPlan"] }
   | { part: "sowing"; on: string | null }
+  | { part: "places"; places: Schemas["Placed"][] }
   | { part: "deal" };
 
 async function putPlan(id: string, change: PlanPart, version: number): Promise<TrialView> {
@@ -101,6 +102,8 @@ async function putPlan(id: string, change: PlanPart, version: number): Promise<T
       return answered(client.PUT("/api/v1/trials/{id}/feed", { params, body: { feed: change.feed, version } }));
     case "sowing":
       return answered(client.PUT("/api/v1/trials/{id}/sowing", { params, body: { on: change.on, version } }));
+    case "places":
+      return answered(client.PUT("/api/v1/trials/{id}/places", { params, body: { places: change.places, version } }));
     case "deal":
       return answered(client.POST("/api/v1/trials/{id}/deal", { params, body: { version } }));
   }
@@ -118,6 +121,7 @@ export function usePlan(id: string) {
     onSuccess: (trial) => {
       queries.setQueryData(trialQuery(id).queryKey, trial);
       void queries.invalidateQueries({ queryKey: ["trial", id, "mix"] });
+      void queries.invalidateQueries({ queryKey: ["trial", id, "places"] });
       void queries.invalidateQueries({ queryKey: ["today"] });
       void queries.invalidateQueries({ queryKey: ["calendar"] });
     },
@@ -129,6 +133,25 @@ export function usePlan(id: string) {
 export function useTrialWrite<A, T>(id: string, write: (sent: A) => Promise<T>) {
   const queries = useQueryClient();
   return useMutation({ mutationFn: write, onSettled: () => refreshTrial(queries, id) });
+}
+
+/** Places chosen by hand, with their treatments. */
+export const placesQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["trial", id, "places"],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}/places", { params: { path: { id } } })),
+  });
+
+export function useLight(id: string) {
+  return useTrialWrite(id, (body: Schemas["LightSent"]) =>
+    answered(client.PUT("/api/v1/trials/{id}/light", { params: { path: { id } }, body })),
+  );
+}
+
+export function useSiteCard(id: string) {
+  return useTrialWrite(id, (body: Schemas["SiteCard"]) =>
+    answered(client.PUT("/api/v1/trials/{id}/site-card", { params: { path: { id } }, body })),
+  );
 }
 
 export function useUndo(id: string) {

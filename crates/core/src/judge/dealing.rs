@@ -52,7 +52,7 @@ impl Deals<'_> {
             },
             Together::SplitPlot => self.split_plot(strata),
             Together::LatinSquare => count_deals(&self.swapped(strata, Self::cycles), self.seed),
-            Together::SwapOver => count_deals(&self.swapped(strata, Self::pairs_of_rounds), self.seed),
+            Together::SwapOver => count_deals(&self.by_pairs_of_rounds(strata), self.seed),
         }
     }
 
@@ -191,12 +191,42 @@ impl Deals<'_> {
         found
     }
 
-    /// In a swap-over rounds go in pairs, the second the mirror of the first; which order a pair took was dealt.
-    fn pairs_of_rounds(&self, own: &[usize], _first: &dyn Fn(usize) -> bool) -> Vec<Vec<usize>> {
-        let mut groups: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
-        for &unit in own {
-            groups.entry(self.units.rows[unit].column / 2).or_default().push(unit);
+    /// In a swap-over rounds go in pairs, the second the mirror of the first. Dealt was which half of the systems takes
+    /// which treatment first: a system is its own difference between the two rounds. Where the halves are unlike, as with
+    /// a single system, only the order of the whole pair of rounds can have been dealt.
+    fn by_pairs_of_rounds(&self, strata: &[(Side<'_>, Side<'_>)]) -> Vec<Block> {
+        let mut blocks = Vec::new();
+        for sides in strata {
+            let mut pairs: BTreeMap<usize, BTreeMap<usize, Vec<usize>>> = BTreeMap::new();
+            for unit in (0..self.values.len()).filter(|&u| self.side(u, *sides).is_some()) {
+                let row = &self.units.rows[unit];
+                pairs.entry(row.column / 2).or_default().entry(row.block).or_default().push(unit);
+            }
+            blocks.extend(pairs.into_values().filter_map(|systems| self.pair_of_rounds(systems, *sides)));
         }
-        groups.into_values().collect()
+        blocks
+    }
+
+    /// The systems of one pair of rounds, as what could have been dealt.
+    fn pair_of_rounds(&self, systems: BTreeMap<usize, Vec<usize>>, sides: (Side<'_>, Side<'_>)) -> Option<Block> {
+        let first = |unit: usize| self.side(unit, sides) == Some(true);
+        let (mut dealt, mut whole) = (Block::default(), (0.0, 0.0));
+        for mut own in systems.into_values() {
+            own.sort_by_key(|&u| self.units.rows[u].column);
+            // A system that lost a round, or kept its treatment, cannot have been dealt the other order.
+            let &[early, late] = own.as_slice() else { continue };
+            if first(early) == first(late) {
+                continue;
+            }
+            let difference = self.values[early] - self.values[late];
+            if first(early) { &mut dealt.treated } else { &mut dealt.control }.push(difference);
+            let (on_first, on_second) = if first(early) { (early, late) } else { (late, early) };
+            whole = (whole.0 + self.values[on_first], whole.1 + self.values[on_second]);
+        }
+        match (dealt.treated.len(), dealt.control.len()) {
+            (0, 0) => None,
+            (a, b) if a == b => Some(dealt),
+            _ => Some(Block { treated: vec![whole.0], control: vec![whole.1] }),
+        }
     }
 }

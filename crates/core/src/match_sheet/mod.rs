@@ -356,6 +356,32 @@ impl Sheet {
         crossed.then_some(factors)
     }
 
+    /// The crossed factor that a lamp or pump sets for several units at once, and which of its settings each treatment
+    /// has: the first of that kind, else the first of all; None where nothing is crossed.
+    ///
+    /// ```
+    /// use iron_twin_core::match_sheet::Sheet;
+    /// assert_eq!(Sheet::usual().by_fixture(), None);
+    /// ```
+    #[must_use]
+    pub fn by_fixture(&self) -> Option<(CrossedFactor, Vec<usize>)> {
+        let mut factors = self.crossing()?;
+        let at = factors.iter().position(|f| conditions::BY_FIXTURE.contains(&f.name.as_str())).unwrap_or(0);
+        let factor = factors.swap_remove(at);
+        let mut settings: Vec<&String> = Vec::new();
+        let split = factor
+            .levels
+            .iter()
+            .map(|level| {
+                settings.iter().position(|s| *s == level).unwrap_or_else(|| {
+                    settings.push(level);
+                    settings.len() - 1
+                })
+            })
+            .collect();
+        Some((factor, split))
+    }
+
     /// What a treatment gets otherwise than some other, as `dose: 0.5 of label`.
     #[must_use]
     pub fn differing(&self, treatment: usize) -> Vec<String> {

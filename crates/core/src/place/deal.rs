@@ -11,9 +11,15 @@
 //! to five treatments is drawn row by row, each row a shuffled list; at the first clash in a column the square is begun
 //! anew, so that every square is equally likely. Larger squares start from the cyclic one and take the moves of Jacobson
 //! and Matthews 1996 until n^3 proper squares were visited. Racks of several squares draw each by itself.
+//!
+//! A split plot shuffles one list of the lamp's settings, each as often as it fits, over the levels from the lowest, then
+//! for each level the list of the treatments of its setting. In a swap-over rounds go in pairs: for the first of a pair
+//! one list of both treatments, each for half of the systems, is shuffled over the systems; in the second every system
+//! has the other one. What a grower placed by hand is not dealt; only its codes are shuffled.
 
 mod square;
 
+use super::placed::{self, PlacedError};
 use super::{Position, Rack, RackDesign, RackError};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -63,6 +69,31 @@ fn codes(count: usize) -> Vec<String> {
         .collect()
 }
 
+/// Gives units their codes, shuffled from stream 1 of the seed.
+fn with_codes(mut units: Vec<Dealt>, seed: u64) -> Vec<Dealt> {
+    let mut letters = codes(units.len());
+    let mut random = ChaCha8Rng::seed_from_u64(seed);
+    random.set_stream(1);
+    shuffle(&mut random, &mut letters);
+    units.iter_mut().zip(letters).for_each(|(unit, code)| unit.code = code);
+    units
+}
+
+/// Units as the grower placed them, under shuffled codes.
+///
+/// # Errors
+/// [`PlacedError`] for places that cannot be.
+pub fn placed(
+    rack: &Rack,
+    units: &[(Position, usize)],
+    treatments: usize,
+    seed: u64,
+) -> Result<Vec<Dealt>, PlacedError> {
+    placed::check(rack, units, treatments)?;
+    let dealt = units.iter().map(|&(position, treatment)| Dealt { position, treatment, code: String::new() });
+    Ok(with_codes(dealt.collect(), seed))
+}
+
 /// Deals `treatments` over a rack. The same seed gives the same deal on every machine.
 ///
 /// # Errors
@@ -109,23 +140,37 @@ pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, Rac
             let rows = (0..squares).flat_map(|_| square::draw(&mut random, treatments)).collect::<Vec<_>>();
             (1..).zip(rows).for_each(|(level, row)| place(level, 1, row));
         }
+        RackDesign::SplitPlot => {
+            let settings = rack.settings();
+            let mut lamps: Vec<usize> = (0..rack.levels as usize / settings).flat_map(|_| 0..settings).collect();
+            shuffle(&mut random, &mut lamps);
+            for (level, lamp) in (1..).zip(lamps) {
+                let under = (0..treatments).filter(|&t| rack.split[t] == lamp);
+                let mut cards: Vec<usize> = (0..rack.repeats(treatments)).flat_map(|_| under.clone()).collect();
+                shuffle(&mut random, &mut cards);
+                place(level, 1, cards);
+            }
+        }
+        RackDesign::SwapOver => {
+            for pair in 0..rack.levels / 2 {
+                let first = shuffled(rack.slots as usize / 2);
+                let second = first.iter().map(|t| 1 - t).collect();
+                place(2 * pair + 1, 1, first);
+                place(2 * pair + 2, 1, second);
+            }
+        }
+        RackDesign::ByHand => {}
     }
-    let mut letters = codes(units.len());
-    let mut random = ChaCha8Rng::seed_from_u64(seed);
-    random.set_stream(1);
-    shuffle(&mut random, &mut letters);
-    for (unit, code) in units.iter_mut().zip(letters) {
-        unit.code = code;
-    }
-    Ok(units)
+    Ok(with_codes(units, seed))
 }
 
 /// In how many ways the rack could have been dealt.
 #[must_use]
 pub fn ways(rack: &Rack, treatments: usize) -> f64 {
-    let of_list = |each: usize| -> f64 {
-        (1..=treatments).map(|kinds| crate::stats::redeal::binomial(kinds * each, each)).product()
+    let list = |kinds: usize, each: usize| -> f64 {
+        (1..=kinds).map(|kinds| crate::stats::redeal::binomial(kinds * each, each)).product()
     };
+    let of_list = |each: usize| list(treatments, each);
     match rack.design {
         RackDesign::Blocks => f64::powi(of_list(rack.repeats(treatments)), rack.levels as i32),
         RackDesign::Pairs => f64::powi(2.0, rack.units_each(treatments) as i32),
@@ -133,6 +178,13 @@ pub fn ways(rack: &Rack, treatments: usize) -> f64 {
         RackDesign::LatinSquare => {
             f64::powi(square::how_many(treatments), (rack.levels as usize / treatments.max(1)) as i32)
         }
+        RackDesign::SplitPlot => {
+            let (settings, repeats) = (rack.settings(), rack.repeats(treatments));
+            let lamps = list(settings, rack.levels as usize / settings);
+            lamps * f64::powi(list(treatments / settings, repeats), rack.levels as i32)
+        }
+        RackDesign::SwapOver => f64::powi(of_list(rack.slots as usize / 2), rack.levels as i32 / 2),
+        RackDesign::ByHand => 1.0,
     }
 }
 
@@ -192,6 +244,10 @@ mod tests {
             (rack(1, 6, RackDesign::Pairs), 2, 6000, 8, 24.3),
             (rack(3, 3, RackDesign::LatinSquare), 3, 6000, 12, 31.3),
             (rack(4, 4, RackDesign::LatinSquare), 4, 20_000, 576, 685.0),
+            // Two lamps of each setting over four levels, two feeds under each: 6 x 2^4. 95 df: 142.9.
+            (Rack { split: vec![0, 1, 0, 1], ..rack(4, 2, RackDesign::SplitPlot) }, 4, 12_000, 96, 142.9),
+            // Half of four systems begins with each, anew for the second pair of rounds: 6 x 6. 35 df: 66.6.
+            (rack(4, 4, RackDesign::SwapOver), 2, 9000, 36, 66.6),
         ] {
             assert_eq!(ways(&rack, treatments), f64::from(kinds));
             let (statistic, seen) = chi_square(&rack, treatments, deals);
@@ -231,6 +287,38 @@ mod tests {
         let free = deal(&rack(3, 5, RackDesign::CompletelyRandomised), 4, 1).unwrap();
         assert_eq!(free.len(), 12, "three units of each, three slots stay empty");
         assert_eq!(rack(2, 5, RackDesign::Pairs).block_of(Position { level: 2, slot: 3 }), Some("pair 4".into()));
+    }
+
+    #[test]
+    fn lamps_serve_a_whole_level_and_systems_swap() {
+        let split = Rack { split: vec![0, 0, 0, 1, 1, 1], design: RackDesign::SplitPlot, slots: 7, ..Rack::default() };
+        let units = deal(&split, 6, 5).unwrap();
+        assert_eq!((units.len(), split.units_each(6), split.dealt_each(6), split.used_slots(6)), (24, 4, 2, 6));
+        for level in 1..=4 {
+            let lamps: HashSet<usize> =
+                units.iter().filter(|u| u.position.level == level).map(|u| split.split[u.treatment]).collect();
+            assert_eq!(lamps.len(), 1, "level {level} has one lamp");
+        }
+        let swap = Rack { levels: 6, slots: 4, design: RackDesign::SwapOver, ..Rack::default() };
+        let units = deal(&swap, 2, 5).unwrap();
+        let at = |level, slot| units.iter().find(|u| u.position == Position { level, slot }).unwrap().treatment;
+        for (pair, system) in (0..3).flat_map(|p| (1..=4).map(move |s| (p, s))) {
+            assert_eq!(at(2 * pair + 1, system), 1 - at(2 * pair + 2, system), "both in every pair of rounds");
+        }
+        assert_eq!(deal(&Rack { levels: 3, ..swap.clone() }, 2, 1), Err(RackError::Odd { systems: 4, rounds: 3 }));
+        assert_eq!(deal(&swap, 3, 1), Err(RackError::SwapOf(3)));
+        assert_eq!(deal(&Rack { split: vec![0, 1], ..split.clone() }, 2, 1), Err(RackError::NotCrossed));
+        assert_eq!(deal(&Rack { levels: 3, ..split }, 6, 1), Err(RackError::Lamps { levels: 3, settings: 2 }));
+    }
+
+    #[test]
+    fn what_was_placed_by_hand_keeps_its_place() {
+        let rack = Rack { design: RackDesign::ByHand, ..Rack::default() };
+        let own = [(Position { level: 1, slot: 2 }, 1), (Position { level: 3, slot: 4 }, 0)];
+        let units = placed(&rack, &own, 2, 9).unwrap();
+        assert_eq!(units.iter().map(|u| (u.position, u.treatment)).collect::<Vec<_>>(), own);
+        assert_ne!(units[0].code, units[1].code);
+        assert!(deal(&rack, 2, 9).unwrap().is_empty(), "nothing is dealt");
     }
 
     #[test]

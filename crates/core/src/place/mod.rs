@@ -2,8 +2,13 @@
 
 pub mod blind;
 pub mod deal;
+pub mod light;
+pub mod placed;
 pub mod plan;
 pub mod rotation;
+mod space;
+
+pub use space::{SiteCard, SpaceKind};
 
 use serde::{Deserialize, Serialize};
 
@@ -21,15 +26,24 @@ pub enum RackDesign {
     Pairs,
     /// Every treatment once on each level and once in each column of slots.
     LatinSquare,
+    /// A lamp or pump serves a whole level: one factor is dealt to levels, the other to the slots of each level.
+    SplitPlot,
+    /// Slots are systems and levels are rounds: two treatments change places from each round to the next.
+    SwapOver,
+    /// As the grower has set them; nothing is dealt.
+    ByHand,
 }
 
 impl RackDesign {
     /// All designs with their key.
-    pub const KEYS: [(&'static str, Self); 4] = [
+    pub const KEYS: [(&'static str, Self); 7] = [
         ("blocks", Self::Blocks),
         ("completely_randomised", Self::CompletelyRandomised),
         ("pairs", Self::Pairs),
         ("latin_square", Self::LatinSquare),
+        ("split_plot", Self::SplitPlot),
+        ("swap_over", Self::SwapOver),
+        ("by_hand", Self::ByHand),
     ];
 
     /// Its key, as stored and sent.
@@ -45,7 +59,7 @@ impl RackDesign {
     }
 }
 
-/// A rack: levels one above the other, slots side by side.
+/// Where a trial stands: a rack, or what else has rows of places.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Rack {
@@ -58,11 +72,28 @@ pub struct Rack {
     /// How treatments are dealt over it.
     #[serde(default)]
     pub design: RackDesign,
+    /// What it is: a rack, a row of buckets, sites outdoors.
+    #[serde(default)]
+    pub kind: SpaceKind,
+    /// What single levels are called, from the lowest; a number where none is given.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
+    /// Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub split: Vec<usize>,
 }
 
 impl Default for Rack {
     fn default() -> Self {
-        Self { name: "rack by the window".into(), levels: 4, slots: 4, design: RackDesign::Blocks }
+        Self {
+            name: "rack by the window".into(),
+            levels: 4,
+            slots: 4,
+            design: RackDesign::Blocks,
+            kind: SpaceKind::Rack,
+            names: Vec::new(),
+            split: Vec::new(),
+        }
     }
 }
 
@@ -70,6 +101,8 @@ impl Default for Rack {
 pub const MOST_LEVELS: u32 = 12;
 /// Most slots on a level.
 pub const MOST_SLOTS: u32 = 24;
+/// Longest name of a level.
+pub const MOST_LETTERS: usize = 40;
 
 /// What is wrong with a rack.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -87,6 +120,33 @@ pub enum RackError {
         /// Treatments.
         treatments: usize,
     },
+    /// Nothing to split.
+    #[error(
+        "a split plot wants two factors crossed at Match, with the lamp's or pump's combined with every level of the other"
+    )]
+    NotCrossed,
+    /// Levels that do not share out.
+    #[error("{levels} levels cannot be shared equally among {settings} settings of the lamp or pump")]
+    Lamps {
+        /// Levels.
+        levels: u32,
+        /// Levels of the lamp's factor.
+        settings: usize,
+    },
+    /// A swap-over of other than two.
+    #[error("in a swap-over two treatments change places, and there are {0}")]
+    SwapOf(usize),
+    /// A swap-over without its second half.
+    #[error("a swap-over wants an even number of systems and of rounds, got {systems} systems and {rounds} rounds")]
+    Odd {
+        /// Systems.
+        systems: u32,
+        /// Rounds.
+        rounds: u32,
+    },
+    /// A name too long, or more names than levels.
+    #[error("a name of a level has at most {MOST_LETTERS} letters, and there are at most as many names as levels")]
+    Names,
     /// Too few or too many levels.
     #[error("a rack has 1 to {MOST_LEVELS} levels, got {0}")]
     Levels(u32),
@@ -115,16 +175,52 @@ impl Rack {
         if !(1..=MOST_SLOTS).contains(&self.slots) {
             return Err(RackError::Slots(self.slots));
         }
-        if (self.slots as usize) < treatments {
-            return Err(RackError::TooNarrow { slots: self.slots, treatments });
+        if self.names.len() > self.levels as usize || self.names.iter().any(|n| n.chars().count() > MOST_LETTERS) {
+            return Err(RackError::Names);
+        }
+        let across = if self.design == RackDesign::SplitPlot { self.inside(treatments) } else { treatments };
+        if self.design != RackDesign::ByHand && (self.slots as usize) < across {
+            return Err(RackError::TooNarrow { slots: self.slots, treatments: across });
         }
         match self.design {
             RackDesign::Pairs if treatments != 2 => Err(RackError::PairsOf(treatments)),
             RackDesign::LatinSquare if treatments < 2 || !(self.levels as usize).is_multiple_of(treatments) => {
                 Err(RackError::NotSquare { levels: self.levels, treatments })
             }
+            RackDesign::SplitPlot => self.check_split(treatments),
+            RackDesign::SwapOver if treatments != 2 => Err(RackError::SwapOf(treatments)),
+            RackDesign::SwapOver if self.slots % 2 == 1 || self.levels % 2 == 1 => {
+                Err(RackError::Odd { systems: self.slots, rounds: self.levels })
+            }
             _ => Ok(()),
         }
+    }
+
+    /// Every setting of the lamp meets the same number of treatments, and gets the same number of levels.
+    fn check_split(&self, treatments: usize) -> Result<(), RackError> {
+        let settings = self.settings();
+        let each = |setting: usize| self.split.iter().filter(|s| **s == setting).count();
+        if self.split.len() != treatments || settings < 2 || each(0) < 2 || (1..settings).any(|s| each(s) != each(0)) {
+            return Err(RackError::NotCrossed);
+        }
+        if !(self.levels as usize).is_multiple_of(settings) {
+            return Err(RackError::Lamps { levels: self.levels, settings });
+        }
+        Ok(())
+    }
+
+    /// Settings of the lamp or pump in a split plot; 1 elsewhere.
+    #[must_use]
+    pub fn settings(&self) -> usize {
+        match self.design {
+            RackDesign::SplitPlot => self.split.iter().max().map_or(1, |most| most + 1),
+            _ => 1,
+        }
+    }
+
+    /// Treatments that stand on one level.
+    fn inside(&self, treatments: usize) -> usize {
+        (treatments / self.settings()).max(1)
     }
 
     /// Slots of a level that hold a unit.
@@ -132,8 +228,12 @@ impl Rack {
     pub fn used_slots(&self, treatments: usize) -> u32 {
         let treatments = treatments.max(1) as u32;
         match self.design {
-            RackDesign::CompletelyRandomised => self.slots,
+            RackDesign::CompletelyRandomised | RackDesign::SwapOver | RackDesign::ByHand => self.slots,
             RackDesign::LatinSquare => self.slots.min(treatments),
+            RackDesign::SplitPlot => {
+                let inside = self.inside(treatments as usize) as u32;
+                self.slots / inside * inside
+            }
             RackDesign::Blocks | RackDesign::Pairs => self.slots / treatments * treatments,
         }
     }
@@ -142,24 +242,70 @@ impl Rack {
     #[must_use]
     pub fn blocks(&self, treatments: usize) -> usize {
         match self.design {
-            RackDesign::CompletelyRandomised => 1,
-            RackDesign::Blocks | RackDesign::LatinSquare => self.levels as usize,
+            RackDesign::CompletelyRandomised | RackDesign::SplitPlot | RackDesign::ByHand => 1,
+            RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SwapOver => self.levels as usize,
             RackDesign::Pairs => self.units_each(treatments),
         }
     }
 
-    /// Degrees of freedom that the design costs beyond treatments and blocks: the columns of a Latin square.
+    /// Degrees of freedom that the design costs beyond treatments and blocks: the columns of a Latin square, the systems
+    /// of a swap-over.
     #[must_use]
     pub fn covariates(&self, treatments: usize) -> usize {
-        if self.design == RackDesign::LatinSquare { treatments.saturating_sub(1) } else { 0 }
+        match self.design {
+            RackDesign::LatinSquare => treatments.saturating_sub(1),
+            RackDesign::SwapOver => self.slots.saturating_sub(1) as usize,
+            _ => 0,
+        }
+    }
+
+    /// Whether slots are systems, and levels the rounds in which they are used one after the other.
+    #[must_use]
+    pub fn has_rounds(&self) -> bool {
+        self.design == RackDesign::SwapOver
+    }
+
+    /// What a level is: a level, a row, a site, or a round.
+    #[must_use]
+    pub fn level_word(&self) -> &'static str {
+        if self.has_rounds() { "round" } else { self.kind.level() }
+    }
+
+    /// What a level is called: `level 2`, `site orchard`.
+    #[must_use]
+    pub fn level_name(&self, level: u32) -> String {
+        let own = self.names.get(level.saturating_sub(1) as usize).map(|n| n.trim()).filter(|n| !n.is_empty());
+        match own {
+            Some(name) if !self.has_rounds() => format!("{} {name}", self.level_word()),
+            _ => format!("{} {level}", self.level_word()),
+        }
+    }
+
+    /// What a place is called: `level 2, slot 3`, `round 1, system 2`.
+    ///
+    /// ```
+    /// use iron_twin_core::place::{Position, Rack, SpaceKind};
+    /// let rack = Rack { kind: SpaceKind::Sites, names: vec!["orchard".into()], ..Rack::default() };
+    /// assert_eq!(rack.place_name(Position { level: 1, slot: 3 }), "site orchard, place 3");
+    /// ```
+    #[must_use]
+    pub fn place_name(&self, Position { level, slot }: Position) -> String {
+        let word = match (self.has_rounds(), self.kind) {
+            (true, _) => "system",
+            (false, SpaceKind::Rack) => "slot",
+            _ => "place",
+        };
+        format!("{}, {word} {slot}", self.level_name(level))
     }
 
     /// What the block of a place is called; None where units are compared over the whole rack.
     #[must_use]
     pub fn block_of(&self, position: Position) -> Option<String> {
         match self.design {
-            RackDesign::CompletelyRandomised => None,
-            RackDesign::Blocks | RackDesign::LatinSquare => Some(format!("level {}", position.level)),
+            RackDesign::CompletelyRandomised | RackDesign::ByHand => None,
+            RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SplitPlot | RackDesign::SwapOver => {
+                Some(self.level_name(position.level))
+            }
             RackDesign::Pairs => {
                 Some(format!("pair {}", (position.level - 1) * (self.slots / 2) + position.slot.div_ceil(2)))
             }
@@ -169,17 +315,37 @@ impl Rack {
     /// How often each treatment stands on each level: as often as all fit equally.
     #[must_use]
     pub fn repeats(&self, treatments: usize) -> usize {
-        self.slots as usize / treatments.max(1)
+        self.slots as usize / self.inside(treatments.max(1))
     }
 
-    /// Units of each treatment on the whole rack.
+    /// Units of each treatment on the whole rack; what a hand-made placement has follows from the units placed.
     #[must_use]
     pub fn units_each(&self, treatments: usize) -> usize {
         match self.design {
-            RackDesign::CompletelyRandomised => (self.levels * self.slots) as usize / treatments.max(1),
+            RackDesign::CompletelyRandomised | RackDesign::ByHand => {
+                (self.levels * self.slots) as usize / treatments.max(1)
+            }
             RackDesign::LatinSquare => self.levels as usize,
+            RackDesign::SwapOver => (self.slots * self.levels) as usize / 2,
+            RackDesign::SplitPlot => self.repeats(treatments) * self.levels as usize / self.settings(),
             RackDesign::Blocks | RackDesign::Pairs => self.repeats(treatments) * self.levels as usize,
         }
+    }
+
+    /// Things that were dealt a treatment as a whole, on each side: the lamps of a split plot, else the units.
+    #[must_use]
+    pub fn dealt_each(&self, treatments: usize) -> usize {
+        match self.design {
+            RackDesign::SplitPlot => self.levels as usize / self.settings(),
+            _ => self.units_each(treatments),
+        }
+    }
+
+    /// Whether the first and last place of a level fare unlike the middle. In a swap-over every system has both
+    /// treatments, so that its place cannot favour one.
+    #[must_use]
+    pub fn has_edges(&self) -> bool {
+        !self.has_rounds() && self.kind.has_edges()
     }
 }
 

@@ -78,7 +78,7 @@ fn command(trial: &Trial, measure: &Measure) -> String {
     if trial.ask.better == Better::Lower {
         words.push("--better lower".into());
     }
-    words.push(format!("--expected-units {}", trial.rack.units_each(trial.sheet.treatments.len())));
+    words.push(format!("--expected-units {}", trial.units_each()));
     words.join(" ")
 }
 

@@ -75,7 +75,7 @@ pub(crate) async fn get(
             .map(|i| {
                 let unit = &trial.units[i];
                 let link = format!("{base}/trials/{id}/units/{}", unit.code);
-                let place = format!("{}, level {}, slot {}", trial.rack.name, unit.position.level, unit.position.slot);
+                let place = format!("{}, {}", trial.rack.name, trial.rack.place_name(unit.position));
                 Ok(Label { code: unit.code.clone(), place, qr_svg: qr(&link)?, link })
             })
             .collect::<Result<Vec<_>, Problem>>()?;

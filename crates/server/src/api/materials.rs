@@ -20,7 +20,7 @@ pub(crate) async fn get(
         let own = trial.own_days();
         let planned = Planned {
             sheet: &trial.sheet,
-            units_each: trial.rack.units_each(trial.sheet.treatments.len()),
+            units_each: trial.units_each(),
             end_day: trial.ask.end_day,
             care: &trial.care,
             own: &own,

@@ -59,7 +59,7 @@ pub(crate) struct MixBench {
 }
 
 fn bench(trial: &Trial) -> Result<MixBench, Problem> {
-    let units = trial.rack.units_each(trial.sheet.treatments.len());
+    let units = trial.units_at_once();
     let treatments = trial
         .sheet
         .treatments
@@ -207,7 +207,10 @@ pub(crate) async fn pouring_sheet(
             differs: trial.sheet.differing(t),
             codes: order
                 .iter()
-                .filter(|&&i| trial.units[i].treatment == t && trial.units[i].lost.is_none())
+                .filter(|&&i| {
+                    let unit = &trial.units[i];
+                    unit.treatment == t && unit.lost.is_none() && trial.is_now(unit)
+                })
                 .map(|&i| trial.units[i].code.clone())
                 .collect(),
         });

@@ -113,6 +113,7 @@ pub(crate) async fn get(
         let mut rows: Vec<GridRow> = units(&trial)
             .into_iter()
             .enumerate()
+            .filter(|(_, unit)| unit.now)
             .map(|(index, unit)| GridRow { cells: cells(&trial, index, day.unwrap_or(0)), unit })
             .collect();
         rows.sort_by_key(|r| r.unit.walk);
@@ -120,6 +121,7 @@ pub(crate) async fn get(
             .notes
             .iter()
             .rev()
+            .filter(|n| n.round == trial.round)
             .map(|n| NoteView { code: n.unit.map(|u| trial.units[u].code.clone()), day: n.day, text: n.text.clone() })
             .collect();
         Ok(Json(TendView {
@@ -200,7 +202,7 @@ fn finish_reading_round(
     let trial = store.trial(id)?;
     let taken =
         |unit: usize, key: &str| trial.readings.iter().any(|r| r.unit == unit && r.day == day && r.reading == key);
-    let standing = (0..trial.units.len()).filter(|&u| trial.units[u].lost.is_none());
+    let standing = (0..trial.units.len()).filter(|&u| trial.units[u].lost.is_none() && trial.is_now(&trial.units[u]));
     let complete = standing.into_iter().all(|u| taken(u, "ph") && taken(u, "ec"));
     if complete && !trial.jobs.contains(&(Job::Read, day)) {
         // A write of its own, without the reading's request key.

@@ -16,10 +16,8 @@ use utoipa::ToSchema;
 pub(crate) struct WeighRow {
     /// Blind code.
     code: String,
-    /// Level, 1 the lowest.
-    level: u32,
-    /// Slot, 1 at the left.
-    slot: u32,
+    /// Where it stands, in words: `level 2, slot 3`.
+    place: String,
     /// Gross, g.
     gross_g: Option<f64>,
     /// Tare, g.
@@ -55,7 +53,7 @@ pub(crate) struct WeighView {
 
 fn view(trial: &Trial, day: Option<u32>) -> WeighView {
     let walk = crate::view::walk(trial);
-    let mut order: Vec<usize> = (0..trial.units.len()).collect();
+    let mut order: Vec<usize> = (0..trial.units.len()).filter(|&i| trial.is_now(&trial.units[i])).collect();
     order.sort_by_key(|&i| walk[i]);
     let rows: Vec<WeighRow> = order
         .into_iter()
@@ -63,8 +61,7 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
             let (unit, weighing) = (&trial.units[i], trial.weighings.iter().find(|w| w.unit == i));
             WeighRow {
                 code: unit.code.clone(),
-                level: unit.position.level,
-                slot: unit.position.slot,
+                place: trial.rack.place_name(crate::view::stands(trial, unit.position)),
                 gross_g: weighing.map(|w| w.gross_g),
                 tare_g: weighing.map(|w| w.tare_g),
                 net_g: weighing.map(|w| w.net_g),
@@ -73,10 +70,10 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
             }
         })
         .collect();
-    let nets = || trial.weighings.iter().map(|w| w.net_g);
+    let nets = || rows.iter().filter_map(|r| r.net_g);
     WeighView {
         next: rows.iter().find(|r| r.net_g.is_none() && r.lost.is_none()).map(|r| r.code.clone()),
-        weighed: trial.weighings.len(),
+        weighed: nets().count(),
         total_g: nets().sum(),
         least_g: nets().reduce(f64::min),
         most_g: nets().reduce(f64::max),

@@ -6,6 +6,7 @@ import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown, typed } from "../../marks/number";
 import { catalogueQuery, pictureQuery, usePlan } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { PowerPicture } from "./PowerPicture";
 import "./ask.css";
@@ -231,9 +232,9 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
   const locked = trial.sealed_at !== null;
   return (
     <aside className="picture">
-      <h2>{text.ask.pictureTitle}</h2>
+      <h2>{inWords(trial, text.ask.pictureTitle)}</h2>
       <div className="stepper">
-        <span>{text.ask.unitsEach}</span>
+        <span>{inWords(trial, text.ask.unitsEach)}</span>
         <button type="button" aria-label={text.ask.fewer} disabled={locked || trial.rack.levels <= 1} onClick={() => step(-1)}>
           −
         </button>
@@ -247,17 +248,19 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
         <p className="other-kind">{text.ask.otherKind(measure.name, measure.kind)}</p>
       ) : sight ? (
         <div className="said">
-          <p className="main">{text.ask.sees(sight.units, shown(sight.smallest_percent, 0))}</p>
+          <p className="main">{inWords(trial, text.ask.sees(sight.units, shown(sight.smallest_percent, 0)))}</p>
           <p>
             {text.ask.chance(shown(percent, percent % 1 ? 1 : 0), shown(100 * sight.power, 0))}{" "}
             {sight.power < 0.8 && typeof view?.units_needed === "number" && text.ask.needed(view.units_needed, shown(percent, percent % 1 ? 1 : 0))}
           </p>
-          <p>{text.ask.floor(shown(1 / sight.smallest_redeal_p, 0))}</p>
+          <p>{inWords(trial, text.ask.floor(shown(1 / sight.smallest_redeal_p, 0)))}</p>
           {margin.kind === "absolute" && <p className="soft">{text.ask.absolute(measure?.unit ?? "")}</p>}
-          <p className="soft">{spread.trials > 0 ? text.ask.ownSpread(cv.toFixed(1), spread.trials, spread.low_percent ?? cv, spread.high_percent ?? cv) : text.ask.spread(cv)}</p>
+          <p className="soft">
+            {inWords(trial, spread.trials > 0 ? text.ask.ownSpread(cv.toFixed(1), spread.trials, spread.low_percent ?? cv, spread.high_percent ?? cv) : text.ask.spread(cv))}
+          </p>
         </div>
       ) : (
-        <p>{text.ask.tooFew}</p>
+        <p>{inWords(trial, text.ask.tooFew)}</p>
       )}
       <Trouble error={picture.error ?? plan.error} />
     </aside>

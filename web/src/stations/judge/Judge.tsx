@@ -7,6 +7,7 @@ import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown } from "../../marks/number";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Factors } from "./Factors";
 import { Numbers } from "./Numbers";
@@ -55,8 +56,8 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
   const early = weighed < standing || (trial.day ?? 0) < trial.ask.end_day;
   return (
     <div className="judge">
-      <p className="v">{text.judge.sealedTitle(weighed, standing)}</p>
-      <p>{text.judge.sealedText}</p>
+      <p className="v">{inWords(trial, text.judge.sealedTitle(weighed, standing))}</p>
+      <p>{inWords(trial, text.judge.sealedText)}</p>
       {weighed < standing && (
         <p>
           <Link to={`/trials/${trial.id}/weigh`}>{text.judge.toWeigh}</Link>

@@ -6,6 +6,7 @@ import { noteSaved } from "../../frame/saved";
 import { shown, typed } from "../../marks/number";
 import { useNarrow } from "../../marks/useNarrow";
 import { refreshTrial, tendQuery } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 
 interface GridProps {
@@ -196,7 +197,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
       <table className="grid" ref={table}>
         <thead>
           <tr>
-            <th scope="col">{text.tend.tray}</th>
+            <th scope="col">{inWords(trial, text.tend.tray)}</th>
             {readings.map((r, column) => visible(column) && (
               <th key={r.key} scope="col">
                 {r.name}
@@ -212,7 +213,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
             <Fragment key={gridRow.unit.code}>
               <tr className={gridRow.unit.lost ? "lost" : rows[row - 1]?.unit.level !== gridRow.unit.level ? "new-level" : ""}>
                 <th scope="row">
-                  <b>{gridRow.unit.code}</b> <small>{text.place.level(gridRow.unit.level)}</small>
+                  <b>{gridRow.unit.code}</b> <small>{gridRow.unit.level_name}</small>
                 </th>
                 {gridRow.cells.map((cell, column) => {
                   if (!visible(column)) {

@@ -6,6 +6,7 @@ import { answered, client, type Schemas, type TrialView } from "../../api/client
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { farmQuery, tendQuery, useJob, usePlan, useTrialWrite, useUndo } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { longDate } from "../../marks/date";
 import { typed } from "../../marks/number";
@@ -20,7 +21,7 @@ export default function Tend() {
   if (trial.commitment === null) {
     return (
       <p>
-        {text.tend.notDealt} <Link to={`/trials/${trial.id}/place`}>{text.stations.place}</Link>
+        {inWords(trial, text.tend.notDealt)} <Link to={`/trials/${trial.id}/place`}>{text.stations.place}</Link>
       </p>
     );
   }
@@ -60,7 +61,7 @@ function Sowing({ trial }: { trial: TrialView }) {
   const on = date || farm.data?.today || "";
   return (
     <div className="sowing">
-      <p>{text.tend.notSown}</p>
+      <p>{inWords(trial, text.tend.notSown)}</p>
       <label className="field meant">
         <span>{text.tend.sowMeant}</span>
         <Input

@@ -6,6 +6,7 @@ import { answered, client, type Schemas } from "../../api/client";
 import { Head } from "../../frame/Head";
 import { NotHere, Trouble } from "../../frame/Trouble";
 import { tendQuery, trialQuery, useTrialWrite } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Grid } from "./Grid";
 import "./tend.css";
@@ -23,13 +24,13 @@ export default function UnitPage() {
   const notes = (tend.data?.notes ?? []).filter((n) => n.code === code);
   return (
     <>
-      <Head title={text.unit.title(code)} beside={trial.data?.name} />
+      <Head title={trial.data ? inWords(trial.data, text.unit.title(code)) : text.unit.title(code)} beside={trial.data?.name} />
       <main className="sheet alone unit-page">
         <Trouble error={trial.error ?? tend.error} />
         {trial.data && unit && (
           <>
             <p className="where">
-              {trial.data.rack.name}, {text.place.level(unit.level_now)}, {text.unit.slot(unit.slot_now)}
+              {trial.data.rack.name}, {unit.place}
               {unit.block && unit.block !== `level ${unit.level}` ? `, ${unit.block}` : ""}
             </p>
             {unit.lost && <p className="trouble">{text.weigh.lost}: {unit.lost}</p>}

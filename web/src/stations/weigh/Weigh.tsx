@@ -9,6 +9,7 @@ import { closed, Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown, typed } from "../../marks/number";
 import { refreshTrial, useTrialWrite, useUndo, weighQuery } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import "./weigh.css";
 
@@ -20,7 +21,7 @@ export default function Weigh() {
   if (trial.sown_on === null) {
     return (
       <p>
-        {text.weigh.notSown} <Link to={`/trials/${trial.id}/tend`}>{text.stations.tend}</Link>
+        {inWords(trial, text.weigh.notSown)} <Link to={`/trials/${trial.id}/tend`}>{text.stations.tend}</Link>
       </p>
     );
   }
@@ -35,7 +36,7 @@ export default function Weigh() {
       {open && row && <Now key={row.code} trial={trial} view={view} row={row} onTaken={() => setChosen(null)} />}
       {open && !row && view.weighed > 0 && (
         <p className="all-done">
-          {text.weigh.done} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
+          {inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
         </p>
       )}
       <Done trial={trial} view={view} current={open ? (code ?? null) : null} choose={setChosen} />
@@ -108,12 +109,12 @@ function Now({ trial, view, row, onTaken }: NowProps) {
         </label>
         <i />
         <p className="soft">
-          {text.place.level(row.level)}, {text.place.slots.replace("slots a level", "slot")} {row.slot}. {text.weigh.enter}.
+          {row.place}. {text.weigh.enter}.
         </p>
       </div>
       <div className="net">
         <label>
-          <span>{text.weigh.tare}</span>
+          <span>{inWords(trial, text.weigh.tare)}</span>
           <Input name="tare" inputMode="decimal" value={tareText} onChange={(e) => setTare(e.target.value)} />
         </label>
         <p>
@@ -159,7 +160,7 @@ function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["WeighRow"] }
   if (reason === null) {
     return (
       <button type="button" className="plain" onClick={() => setReason("")}>
-        {text.weigh.writeOff}
+        {inWords(trial, text.weigh.writeOff)}
       </button>
     );
   }
@@ -199,7 +200,7 @@ function Done({ trial, view, current, choose }: DoneProps) {
       <div className="ticks">
         {view.rows.map((r) => (
           <button
-            key={r.code} type="button" disabled={trial.reveal !== null} onClick={() => choose(r.code)} aria-label={text.weigh.weighThis(r.code)}
+            key={r.code} type="button" disabled={trial.reveal !== null} onClick={() => choose(r.code)} aria-label={inWords(trial, text.weigh.weighThis(r.code))}
             className={r.code === current ? "n" : r.net_g === null || r.net_g === undefined ? "" : "t"}
           >
             {r.code}

@@ -24,8 +24,18 @@ pub struct Facts {
     pub rack: Rack,
     /// Whether the treatments were dealt.
     pub dealt: bool,
+    /// Units of each treatment, as planned or placed: the lamps of a split plot, where a lamp is what was dealt.
+    pub units_each: usize,
+    /// Whether the grower chose the places.
+    pub by_hand: bool,
+    /// Levels that do not hold every treatment equally often, where they are meant to or the places were chosen.
+    pub uneven_levels: Vec<String>,
+    /// Whether one treatment stands wholly to one side of another.
+    pub parted: bool,
     /// Edge slots of each treatment, in the order of the sheet; empty before the deal.
     pub edge_slots: Vec<usize>,
+    /// Mean light of each treatment, µmol/m²/s; empty unless all places are measured.
+    pub light_umol: Vec<f64>,
     /// Moves to the next slot, where rotation is planned.
     pub rotation: Option<Rotation>,
     /// Smallest difference that these units find 8 times in 10, per cent.
@@ -70,10 +80,10 @@ impl Facts {
         self.sheet.as_ref().map_or(0, |s| s.treatments.len())
     }
 
-    /// Units of each treatment as planned.
+    /// What stands in a place, in the plural.
     #[must_use]
-    pub fn units_each(&self) -> usize {
-        self.rack.units_each(self.treatments())
+    pub fn units_word(&self) -> &'static str {
+        if self.rack.has_rounds() { "systems" } else { self.rack.kind.units() }
     }
 }
 

@@ -9,7 +9,9 @@ fn sound() -> Facts {
         composition: Some(Sheet::usual().composition(&Stores::with_own(Vec::new()))),
         rack: Rack { slots: 4, levels: 4, ..Rack::default() },
         dealt: true,
+        units_each: 8,
         edge_slots: vec![4, 4],
+        light_umol: vec![148.0, 151.0],
         sees_percent: Some(9.0),
         day: Some(12),
         record_days: vec![0, 3, 6, 9, 12],
@@ -44,7 +46,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 17] = [
+    let faults: [(&str, Fault); 22] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             let row = sheet.conditions.iter().position(|c| c == "feed").unwrap();
@@ -71,7 +73,12 @@ fn each_rule_opens_on_its_own_fault() {
             sheet.treatments[1].values[row] = "secret tonic".into();
             f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
         }),
-        ("one_unit_per_treatment", |f| f.rack = Rack { slots: 2, levels: 1, ..Rack::default() }),
+        ("one_unit_per_treatment", |f| f.units_each = 1),
+        ("not_dealt_at_random", |f| f.by_hand = true),
+        ("not_blind", |f| f.by_hand = true),
+        ("uneven_blocks", |f| f.uneven_levels = vec!["level 2".into()]),
+        ("uneven_blocks", |f| f.parted = true),
+        ("edge_or_light_uneven", |f| f.light_umol = vec![120.0, 150.0]),
         ("too_few_to_tell", |f| f.sees_percent = Some(34.0)),
         ("too_few_to_tell", |f| f.undecided = Some((1, 3))),
         ("edge_or_light_uneven", |f| f.edge_slots = vec![6, 2]),
@@ -97,7 +104,7 @@ fn each_rule_opens_on_its_own_fault() {
 #[test]
 fn the_worst_comes_first_and_the_blind_is_kept() {
     let mut facts = sound();
-    facts.rack = Rack { slots: 2, levels: 1, ..Rack::default() };
+    facts.units_each = 1;
     facts.edge_slots = vec![6, 2];
     let ledger = audit(&facts);
     assert_eq!(ledger.open[0].severity, Severity::Fatal);

@@ -1,16 +1,22 @@
-//! Do treatments share the edge slots alike?
+//! Do treatments share the edge slots and the light alike?
 
 use crate::judge::ledger::{Facts, Outcome, Rule};
 use crate::judge::warnings::Severity;
+use crate::place::light::gap_percent;
 
-/// Do treatments share the edge slots alike?
+/// Do treatments share the edge slots and the light alike?
 pub const RULE: Rule = Rule {
     code: "edge_or_light_uneven",
-    title: "edge slots uneven",
-    threatens: "edges are warmer, drier and darker",
+    title: "edges or light uneven",
+    threatens: "edges are warmer, drier and darker; light makes weight",
     station: "place",
     check,
 };
+
+/// How much more light the brightest treatment may have than the darkest, per cent, before it is said.
+const TOLERATED_LIGHT_PERCENT: f64 = 5.0;
+/// From which gap on it is serious, per cent: about as much as growers ask a treatment to bring.
+const SERIOUS_LIGHT_PERCENT: f64 = 10.0;
 
 /// Edge slots that one treatment may have more than another before it is said.
 const TOLERATED: usize = 2;
@@ -29,6 +35,14 @@ fn check(facts: &Facts) -> Outcome {
             return Outcome::Sound(format!("turned through the slots, {} moves made", rotation.done));
         }
     }
+    let gap = gap_percent(&facts.light_umol);
+    if gap > TOLERATED_LIGHT_PERCENT {
+        return Outcome::Open {
+            severity: if gap > SERIOUS_LIGHT_PERCENT { Severity::Serious } else { Severity::Minor },
+            seen: format!("By the light map one treatment has {gap:.0} % more light than another."),
+            remedy: "Deal again before the first record, turn through all slots, or even out the lamps.".into(),
+        };
+    }
     let (Some(most), Some(least)) = (facts.edge_slots.iter().max(), facts.edge_slots.iter().min()) else {
         return Outcome::Waits;
     };
@@ -40,6 +54,11 @@ fn check(facts: &Facts) -> Outcome {
             remedy: "Deal again before the first record, or turn the trays through all slots.".into(),
         }
     } else {
-        Outcome::Sound(format!("edge slots shared: {least} to {most} each"))
+        let light = if facts.light_umol.is_empty() { String::new() } else { format!(", light within {gap:.0} %") };
+        Outcome::Sound(if facts.rack.has_edges() {
+            format!("edge slots shared: {least} to {most} each{light}")
+        } else {
+            format!("no places at an edge{light}")
+        })
     }
 }

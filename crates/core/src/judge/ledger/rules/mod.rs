@@ -14,11 +14,12 @@ pub mod not_blind;
 pub mod not_dealt_at_random;
 pub mod one_unit_per_treatment;
 pub mod too_few_to_tell;
+pub mod uneven_blocks;
 
 use super::Rule;
 
 /// All rules, in the order in which a trial meets them.
-pub const ALL: [&Rule; 14] = [
+pub const ALL: [&Rule; 15] = [
     &no_plain_control::RULE,
     &more_than_one_difference::RULE,
     &hidden_difference::RULE,
@@ -26,6 +27,7 @@ pub const ALL: [&Rule; 14] = [
     &one_unit_per_treatment::RULE,
     &too_few_to_tell::RULE,
     &not_dealt_at_random::RULE,
+    &uneven_blocks::RULE,
     &edge_or_light_uneven::RULE,
     &not_blind::RULE,
     &gap_in_log::RULE,

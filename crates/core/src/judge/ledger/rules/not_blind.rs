@@ -16,6 +16,13 @@ fn check(facts: &Facts) -> Outcome {
     if !facts.dealt || facts.records == 0 {
         return Outcome::Waits;
     }
+    if facts.by_hand {
+        return Outcome::Open {
+            severity: Severity::Minor,
+            seen: "Who chose the places knows which treatment stands where.".into(),
+            remedy: "Let somebody else read, grade and weigh.".into(),
+        };
+    }
     match facts.pouring_sheets {
         0 => Outcome::Sound("recorded under codes".into()),
         n => Outcome::Open {

@@ -1,6 +1,7 @@
 //! Were the treatments dealt at random inside blocks?
 
 use crate::judge::ledger::{Facts, Outcome, Rule};
+use crate::judge::warnings::Severity;
 
 /// Were the treatments dealt at random inside blocks?
 pub const RULE: Rule = Rule {
@@ -12,5 +13,14 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(facts: &Facts) -> Outcome {
+    if facts.by_hand {
+        return Outcome::Open {
+            severity: Severity::Serious,
+            seen: format!("The {} were put in their places by hand.", facts.units_word()),
+            remedy:
+                "Before the first record: take a design that deals them. Afterwards: say why each stands where it does."
+                    .into(),
+        };
+    }
     if facts.dealt { Outcome::Sound("dealt at random".into()) } else { Outcome::Waits }
 }

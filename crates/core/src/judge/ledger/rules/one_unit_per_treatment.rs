@@ -7,7 +7,7 @@ use crate::judge::warnings::Severity;
 pub const RULE: Rule = Rule {
     code: "one_unit_per_treatment",
     title: "one unit per treatment",
-    threatens: "any verdict: the tray cannot be told from the treatment",
+    threatens: "any verdict: the unit cannot be told from the treatment",
     station: "place",
     check,
 };
@@ -16,13 +16,22 @@ fn check(facts: &Facts) -> Outcome {
     if facts.treatments() < 2 {
         return Outcome::Waits;
     }
-    match facts.units_each() {
+    let (unit, units) = (facts.rack.kind.unit(), facts.units_word());
+    let lamps = facts.rack.settings() > 1;
+    match facts.units_each {
         0 => Outcome::Waits,
+        1 if lamps => Outcome::Open {
+            severity: Severity::Fatal,
+            seen: "Each setting of the lamp or pump has a single one; whatever that one does looks like the setting."
+                .into(),
+            remedy: "Give each setting at least two levels of its own.".into(),
+        },
         1 => Outcome::Open {
             severity: Severity::Fatal,
-            seen: "Each treatment has a single tray; whatever that tray does looks like the treatment.".into(),
-            remedy: "Use at least three levels, better four or more.".into(),
+            seen: format!("Each treatment has a single {unit}; whatever that {unit} does looks like the treatment."),
+            remedy: "Use at least three of each, better four or more.".into(),
         },
-        n => Outcome::Sound(format!("{n} trays of each treatment")),
+        n if lamps => Outcome::Sound(format!("{n} lamps or pumps of each setting")),
+        n => Outcome::Sound(format!("{n} {units} of each treatment")),
     }
 }

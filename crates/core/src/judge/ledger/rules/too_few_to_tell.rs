@@ -20,10 +20,11 @@ fn check(facts: &Facts) -> Outcome {
             return Outcome::Open {
                 severity: Severity::Serious,
                 seen: format!(
-                    "{open} of {all} comparisons could not be told with {} trays a side.",
-                    facts.units_each()
+                    "{open} of {all} comparisons could not be told with {} {} a side.",
+                    facts.units_each,
+                    facts.units_word()
                 ),
-                remedy: "Repeat with more levels; the sentence says how many trays would settle it.".into(),
+                remedy: "Repeat with more of each; the sentence says how many would settle it.".into(),
             };
         }
         None => {}
@@ -32,8 +33,12 @@ fn check(facts: &Facts) -> Outcome {
     match margin {
         crate::quantity::Margin::Percent(asked) if sees > asked => Outcome::Open {
             severity: if sees > 2.0 * asked { Severity::Serious } else { Severity::Minor },
-            seen: format!("{} trays a side reliably see {sees:.0} %, and {asked} % was asked.", facts.units_each()),
-            remedy: "Add levels, ask a larger margin, or plan to repeat.".into(),
+            seen: format!(
+                "{} {} a side reliably see {sees:.0} %, and {asked} % was asked.",
+                facts.units_each,
+                facts.units_word()
+            ),
+            remedy: "Add more of each, ask a larger margin, or plan to repeat.".into(),
         },
         crate::quantity::Margin::Percent(asked) => Outcome::Sound(format!("can see {sees:.0} %, asked for {asked} %")),
         crate::quantity::Margin::Absolute(_) => Outcome::Waits,

@@ -1,0 +1,141 @@
+//! A placement as it stands: what a dealt one rules out, and one made by hand may have wrong.
+
+use super::{Position, Rack};
+use std::collections::BTreeMap;
+
+/// Levels that do not hold every treatment equally often, lowest first.
+///
+/// ```
+/// use iron_twin_core::place::{Position, placed::uneven_levels};
+/// let at = |level, slot| Position { level, slot };
+/// let units = [(at(1, 1), 0), (at(1, 2), 1), (at(2, 1), 0), (at(2, 2), 0)];
+/// assert_eq!(uneven_levels(&units, 2), [2]);
+/// ```
+#[must_use]
+pub fn uneven_levels(units: &[(Position, usize)], treatments: usize) -> Vec<u32> {
+    let mut held: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
+    for (position, treatment) in units {
+        if let Some(count) = held.entry(position.level).or_insert_with(|| vec![0; treatments]).get_mut(*treatment) {
+            *count += 1;
+        }
+    }
+    held.into_iter().filter(|(_, counts)| counts.iter().any(|n| n != &counts[0])).map(|(level, _)| level).collect()
+}
+
+/// Two treatments that stand apart, one wholly to the left of the other on every level that holds both.
+#[must_use]
+pub fn parted(units: &[(Position, usize)], treatments: usize) -> Option<(usize, usize)> {
+    let span = |level: u32, treatment: usize| {
+        let slots = units.iter().filter(|(p, t)| p.level == level && *t == treatment).map(|(p, _)| p.slot);
+        slots.clone().min().zip(slots.max())
+    };
+    let levels: Vec<u32> =
+        units.iter().map(|(p, _)| p.level).collect::<std::collections::BTreeSet<_>>().into_iter().collect();
+    let apart = |left: usize, right: usize| {
+        let both: Vec<_> = levels.iter().filter_map(|&l| span(l, left).zip(span(l, right))).collect();
+        // Two units that stand side by side once are no pattern.
+        let units = units.iter().filter(|(_, t)| *t == left || *t == right).count();
+        units >= 4 && !both.is_empty() && both.iter().all(|((_, last), (first, _))| last < first)
+    };
+    (0..treatments)
+        .flat_map(|a| (0..treatments).map(move |b| (a, b)))
+        .find(|&(left, right)| left != right && apart(left, right))
+}
+
+/// Units of each treatment.
+#[must_use]
+pub fn counts(units: &[(Position, usize)], treatments: usize) -> Vec<usize> {
+    (0..treatments).map(|t| units.iter().filter(|(_, own)| *own == t).count()).collect()
+}
+
+/// Edge places of each treatment; all zero where the space has no edges.
+#[must_use]
+pub fn edges(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Vec<usize> {
+    let used = rack.used_slots(treatments);
+    let at_edge = |t: usize| units.iter().filter(|(p, own)| *own == t && rack.has_edges() && p.is_edge(used)).count();
+    (0..treatments).map(at_edge).collect()
+}
+
+/// What is wrong with the places that a grower chose.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum PlacedError {
+    /// A place that the space has not.
+    #[error("there is no place {slot} on level {level}")]
+    Outside {
+        /// Level.
+        level: u32,
+        /// Slot.
+        slot: u32,
+    },
+    /// Two units in one place.
+    #[error("two stand in place {slot} on level {level}")]
+    Twice {
+        /// Level.
+        level: u32,
+        /// Slot.
+        slot: u32,
+    },
+    /// A treatment that the sheet has not.
+    #[error("there is no treatment {0}")]
+    Treatment(usize),
+}
+
+/// Checks places that a grower chose.
+///
+/// # Errors
+/// [`PlacedError`], naming the place.
+pub fn check(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Result<(), PlacedError> {
+    let mut taken = std::collections::BTreeSet::new();
+    for (Position { level, slot }, treatment) in units.iter().copied() {
+        if !(1..=rack.levels).contains(&level) || !(1..=rack.slots).contains(&slot) {
+            return Err(PlacedError::Outside { level, slot });
+        }
+        if treatment >= treatments {
+            return Err(PlacedError::Treatment(treatment));
+        }
+        if !taken.insert((level, slot)) {
+            return Err(PlacedError::Twice { level, slot });
+        }
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::SpaceKind;
+    use super::*;
+
+    fn at(level: u32, slots: &[(u32, usize)]) -> Vec<(Position, usize)> {
+        slots.iter().map(|&(slot, t)| (Position { level, slot }, t)).collect()
+    }
+
+    #[test]
+    fn all_on_one_side_is_seen() {
+        let sides = at(1, &[(1, 0), (2, 0), (3, 1), (4, 1)]);
+        assert_eq!(parted(&sides, 2), Some((0, 1)));
+        let mixed = at(1, &[(1, 0), (2, 1), (3, 0), (4, 1)]);
+        assert_eq!(parted(&mixed, 2), None);
+        assert_eq!(parted(&at(1, &[(1, 0), (2, 1)]), 2), None, "one a side stands left or right of the other anyhow");
+        let mut turned = at(1, &[(1, 0), (2, 0), (3, 1), (4, 1)]);
+        turned.extend(at(2, &[(1, 1), (2, 1), (3, 0), (4, 0)]));
+        assert_eq!(parted(&turned, 2), None, "the other way round on the next level");
+    }
+
+    #[test]
+    fn edges_count_where_a_space_has_them() {
+        let rack = Rack { slots: 4, levels: 1, ..Rack::default() };
+        let units = at(1, &[(1, 0), (2, 1), (3, 1), (4, 0)]);
+        assert_eq!(edges(&rack, &units, 2), [2, 0]);
+        assert_eq!(edges(&Rack { kind: SpaceKind::Sites, ..rack }, &units, 2), [0, 0]);
+        assert_eq!(counts(&units, 3), [2, 2, 0]);
+    }
+
+    #[test]
+    fn places_that_cannot_be_are_refused() {
+        let rack = Rack { slots: 4, levels: 1, ..Rack::default() };
+        assert_eq!(check(&rack, &at(1, &[(5, 0)]), 2), Err(PlacedError::Outside { level: 1, slot: 5 }));
+        assert_eq!(check(&rack, &at(1, &[(1, 0), (1, 1)]), 2), Err(PlacedError::Twice { level: 1, slot: 1 }));
+        assert_eq!(check(&rack, &at(1, &[(1, 2)]), 2), Err(PlacedError::Treatment(2)));
+        assert_eq!(check(&rack, &[], 2), Ok(()));
+    }
+}

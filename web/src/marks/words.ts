@@ -1,0 +1,12 @@
+import type { TrialView } from "../api/client";
+
+const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
+
+/** The catalogue speaks of trays; a trial of buckets says bucket. */
+export function inWords(trial: Pick<TrialView, "unit_word" | "units_word">, sentence: string): string {
+  return sentence
+    .replace(/\btrays\b/g, trial.units_word)
+    .replace(/\btray\b/g, trial.unit_word)
+    .replace(/\bTrays\b/g, capital(trial.units_word))
+    .replace(/\bTray\b/g, capital(trial.unit_word));
+}

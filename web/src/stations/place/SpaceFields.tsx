@@ -1,0 +1,90 @@
+import { Input, Select } from "antd";
+import { useEffect, useState } from "react";
+import type { Schemas, TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { typed } from "../../marks/number";
+import { usePlan } from "../../queries/trial";
+import { inWords } from "../../marks/words";
+import { text } from "../../text/en";
+
+/** What the grow space is, how large, what its levels are called, and how treatments are dealt over it. */
+export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boolean }) {
+  const plan = usePlan(trial.id);
+  const { rack } = trial;
+  const { name, levels, slots } = rack;
+  const [draft, setDraft] = useState({ name: "", levels: "", slots: "" });
+  const design = rack.design ?? "blocks";
+  const kind = rack.kind ?? "rack";
+  useEffect(() => setDraft({ name, levels: String(levels), slots: String(slots) }), [name, levels, slots]);
+  const put = (change: Partial<Schemas["Rack"]>) => plan.mutate({ part: "rack", rack: { ...rack, ...change } });
+  const commit = () => {
+    const next = { name: draft.name, levels: typed(draft.levels) ?? 0, slots: typed(draft.slots) ?? 0 };
+    if (Number.isInteger(next.levels) && Number.isInteger(next.slots) && JSON.stringify(next) !== JSON.stringify({ name, levels, slots })) {
+      put({ ...next, names: (rack.names ?? []).slice(0, next.levels) });
+    }
+  };
+  const field = (key: "name" | "levels" | "slots", label: string) => (
+    <label className="field">
+      <span>{label}</span>
+      <Input
+        name={`rack-${key}`} value={draft[key]} disabled={locked} inputMode={key === "name" ? "text" : "numeric"}
+        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })} onBlur={commit} onPressEnter={commit}
+      />
+    </label>
+  );
+  const rounds = design === "swap_over";
+  return (
+    <div className="rack-fields">
+      <label className="field">
+        <span>{text.place.kind}</span>
+        <Select
+          value={kind} disabled={locked} id="space-kind" onChange={(chosen) => put({ kind: chosen })}
+          options={Object.entries(text.place.kinds).map(([value, label]) => ({ value: value as Schemas["SpaceKind"], label }))}
+        />
+      </label>
+      {field("name", text.place.name)}
+      {field("levels", rounds ? text.place.rounds : text.place.levelsOf[kind])}
+      {field("slots", rounds ? text.place.systems : text.place.slotsOf[kind])}
+      <label className="field design">
+        <span>{text.place.design}</span>
+        <Select
+          value={design} disabled={locked} id="design" onChange={(chosen) => put({ design: chosen })} popupMatchSelectWidth={false}
+          options={Object.entries(text.place.designs).map(([value, label]) => ({ value: value as Schemas["RackDesign"], label }))}
+        />
+      </label>
+      <p className="soft design-why">{inWords(trial, text.place.designWhy[design])}</p>
+      {!rounds && (
+        <details className="level-names" open={kind === "sites"}>
+          <summary>{text.place.namesOf[kind]}</summary>
+          {Array.from({ length: levels }, (_, i) => (
+            <LevelName
+              key={i} level={i + 1} value={rack.names?.[i] ?? ""} locked={locked} label={text.place.nameOf(kind, i + 1)}
+              onName={(own) => put({ names: Array.from({ length: levels }, (_, j) => (j === i ? own : (rack.names?.[j] ?? ""))) })}
+            />
+          ))}
+        </details>
+      )}
+      <Trouble error={plan.error} />
+    </div>
+  );
+}
+
+interface LevelNameProps {
+  level: number;
+  value: string;
+  label: string;
+  locked: boolean;
+  onName: (name: string) => void;
+}
+
+function LevelName({ level, value, label, locked, onName }: LevelNameProps) {
+  const [draft, setDraft] = useState(value);
+  useEffect(() => setDraft(value), [value]);
+  const commit = () => draft.trim() !== value && onName(draft.trim());
+  return (
+    <Input
+      name={`level-name-${level}`} aria-label={label} placeholder={label} value={draft} disabled={locked} maxLength={40}
+      onChange={(e) => setDraft(e.target.value)} onBlur={commit} onPressEnter={commit}
+    />
+  );
+}
