@@ -237,6 +237,7 @@ fn read(
         let values = [("ph", room.ph_reading()), ("ec", room.ec_reading(tray)), ("height", room.height_on(tray, day))];
         for (reading, value) in values {
             let new = NewReading {
+                part: 0,
                 code: unit.code.clone(),
                 reading: reading.into(),
                 day,
@@ -261,6 +262,7 @@ fn harvest(
     let (day, ago) = (script.end_day, script.days_past - script.end_day);
     for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
         let height = NewReading {
+            part: 0,
             code: unit.code.clone(),
             reading: "height".into(),
             day,
@@ -270,6 +272,7 @@ fn harvest(
         };
         store.record_reading(&clock.at(ago, 15, i as u32), id, &height)?;
         let weighing = NewWeighing {
+            part: 0,
             code: unit.code.clone(),
             gross_g: ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0,
             tare_g: tray.tare_g,

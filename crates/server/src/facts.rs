@@ -116,7 +116,10 @@ pub(crate) fn spread(store: &Store, trial: &Trial) -> Result<Spread, Problem> {
             let own = match known {
                 Some(own) => own,
                 None => {
-                    let residual = analysis(&store.trial(&id)?, measure).ok().map(|a| a.residual);
+                    let other = store.trial(&id)?;
+                    // The spread among units is that of one crop in each.
+                    let decided = (!other.ask.crops_inside.is_empty()).then_some(1);
+                    let residual = analysis(&other, measure, decided).ok().map(|a| a.residual);
                     let own = residual.and_then(|r| Some(TrialSpread { cv_percent: r.cv_percent?, df: r.df }));
                     spreads().insert(id, own);
                     own
@@ -144,7 +147,8 @@ pub(crate) fn sees_percent(trial: &Trial, spread: &Spread) -> Option<f64> {
 /// After the reveal: comparisons that stayed open, of how many.
 fn undecided(trial: &Trial) -> Option<(usize, usize)> {
     trial.reveal.as_ref()?;
-    let analysis = analysis(trial, primary(trial)).ok()?;
+    let measure = primary(trial);
+    let analysis = analysis(trial, measure, decided_by(trial, measure)).ok()?;
     let open = analysis.contrasts.iter().filter(|c| c.verdict == Verdict::CannotTell).count();
     Some((open, analysis.contrasts.len()))
 }
@@ -228,17 +232,19 @@ impl Recorded {
     }
 }
 
-/// What was recorded of a measure, unit by unit in their order.
-fn recorded(trial: &Trial, measure: &Measure) -> Vec<Option<Recorded>> {
+/// What was recorded of a measure, unit by unit in their order; of one of the crops that share a unit, or of the whole.
+fn recorded(trial: &Trial, measure: &Measure, part: usize) -> Vec<Option<Recorded>> {
     let of = |unit: usize, key: &'static str| {
         trial
             .readings
             .iter()
-            .filter(move |r| r.unit == unit && r.reading == key)
+            .filter(move |r| r.unit == unit && r.part == part && r.reading == key)
             .filter_map(|r| Some((r.day, r.value?)))
     };
     let one = |unit: usize| match measure.source {
-        Source::Weighing => trial.weighings.iter().find(|w| w.unit == unit).map(|w| Recorded::plain(w.net_g)),
+        Source::Weighing => {
+            trial.weighings.iter().find(|w| w.unit == unit && w.part == part).map(|w| Recorded::plain(w.net_g))
+        }
         Source::Last(key) => of(unit, key).max_by_key(|(day, _)| *day).map(|(_, value)| Recorded::plain(value)),
         Source::OutOf { some, all } => of(unit, some)
             .filter_map(|(day, k)| Some((day, k, of(unit, all).find(|(other, _)| *other == day)?.1)))
@@ -260,15 +266,15 @@ fn recorded(trial: &Trial, measure: &Measure) -> Vec<Option<Recorded>> {
 }
 
 /// The figure of a measure for each unit as it is drawn, in the order of the units: shares in per cent.
-pub(crate) fn values(trial: &Trial, measure: &Measure) -> Vec<Option<f64>> {
-    recorded(trial, measure).into_iter().map(|r| r.and_then(|r| r.dot())).collect()
+pub(crate) fn values(trial: &Trial, measure: &Measure, part: usize) -> Vec<Option<f64>> {
+    recorded(trial, measure, part).into_iter().map(|r| r.and_then(|r| r.dot())).collect()
 }
 
 /// Columns of a measure in the export, and what stands in them for each unit.
-fn columns(trial: &Trial, measure: &Measure) -> (Vec<String>, Vec<Vec<String>>) {
+fn columns(trial: &Trial, measure: &Measure, part: usize) -> (Vec<String>, Vec<Vec<String>>) {
     let mut names = vec![measure.column()];
     names.extend(measure.beside());
-    let cells = recorded(trial, measure)
+    let cells = recorded(trial, measure, part)
         .into_iter()
         .map(|recorded| {
             let Some(r) = recorded else { return vec![String::new(); names.len()] };
@@ -287,14 +293,20 @@ fn columns(trial: &Trial, measure: &Measure) -> (Vec<String>, Vec<Vec<String>>) 
     (names, cells)
 }
 
-/// The export: blind until the reveal, ordered by code then; afterwards by block and treatment.
-pub(crate) fn export_csv(trial: &Trial) -> String {
+/// The export: blind until the reveal, ordered by code then; afterwards by block and treatment. Where crops share a unit
+/// each has a row of its own, or only one of them has.
+pub(crate) fn export_csv(trial: &Trial, only: Option<usize>) -> String {
+    let parts: Vec<usize> = trial.ask.parts().filter(|part| only.is_none_or(|o| o == *part)).collect();
     let mut names: Vec<String> = Vec::new();
-    let mut cells: Vec<Vec<String>> = vec![Vec::new(); trial.units.len()];
+    let mut cells: Vec<Vec<Vec<String>>> = vec![vec![Vec::new(); trial.units.len()]; parts.len()];
     for measure in trial.ask.measures() {
-        let (own, values) = columns(trial, measure);
-        names.extend(own);
-        cells.iter_mut().zip(values).for_each(|(row, value)| row.extend(value));
+        for (n, &part) in parts.iter().enumerate() {
+            let (own, values) = columns(trial, measure, part);
+            if n == 0 {
+                names.extend(own);
+            }
+            cells[n].iter_mut().zip(values).for_each(|(row, value)| row.extend(value));
+        }
     }
     let open = trial.reveal.is_some();
     let crossed = crossed(trial);
@@ -302,21 +314,21 @@ pub(crate) fn export_csv(trial: &Trial) -> String {
     if open {
         order.sort_by_key(|&i| (trial.units[i].position.level, trial.units[i].treatment, trial.units[i].position.slot));
     }
-    let rows: Vec<ExportRow> = order
-        .into_iter()
-        .map(|i| {
-            let unit = &trial.units[i];
-            ExportRow {
-                unit: unit.code.clone(),
-                block: trial.rack.block_of(unit.position).unwrap_or_default(),
-                level: unit.position.level,
-                slot: unit.position.slot,
-                levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
-                treatment: open.then(|| trial.sheet.treatments[unit.treatment].name.clone()),
-                cells: cells[i].clone(),
-            }
-        })
-        .collect();
+    let row = |i: usize, n: usize| {
+        let unit = &trial.units[i];
+        ExportRow {
+            unit: unit.code.clone(),
+            crop: trial.ask.crop_inside(parts[n]).map(str::to_owned),
+            block: trial.rack.block_of(unit.position).unwrap_or_default(),
+            level: unit.position.level,
+            slot: unit.position.slot,
+            levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
+            treatment: open.then(|| trial.sheet.treatments[unit.treatment].name.clone()),
+            cells: cells[n][i].clone(),
+        }
+    };
+    let rows: Vec<ExportRow> =
+        order.into_iter().flat_map(|i| (0..parts.len()).map(move |n| (i, n))).map(|(i, n)| row(i, n)).collect();
     let factors: Vec<String> = crossed.iter().map(|f| factor_column(&f.name)).collect();
     export(&rows, &factors, &names)
 }
@@ -346,11 +358,19 @@ fn levels_are_alike(trial: &Trial) -> bool {
 /// Whether columns of the export alone tell the design.
 pub(crate) fn columns_tell(trial: &Trial) -> bool {
     let told = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs];
-    told.contains(&trial.rack.design) && trial.sheet.crossing().is_none()
+    told.contains(&trial.rack.design) && trial.sheet.crossing().is_none() && trial.ask.crops_inside.is_empty()
+}
+
+/// Whether the crops of a unit can be told apart in one model: units dealt one by one, a single factor between them.
+fn crops_cross(trial: &Trial) -> bool {
+    let free = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs, RackDesign::ByHand]
+        .contains(&trial.rack.design);
+    free && !trial.ask.crops_inside.is_empty() && trial.sheet.crossing().is_none()
 }
 
 /// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
-pub(crate) fn plan(trial: &Trial) -> Plan {
+/// Where crops share a unit, crop is a factor inside it, and the unit is what was dealt; unless one crop is looked at.
+pub(crate) fn plan(trial: &Trial, only: Option<usize>) -> Plan {
     let own = primary(trial);
     let measures = trial.ask.measures().into_iter().map(|measure| {
         let is_own = measure.key == own.key;
@@ -378,7 +398,16 @@ pub(crate) fn plan(trial: &Trial) -> Plan {
             |f: &CrossedFactor| PlanFactor { column: factor_column(&f.name), reference: f.levels[control].clone() };
         crossed.iter().map(of).collect()
     };
+    let crops = only.is_none() && trial.reveal.is_some() && crops_cross(trial);
     let design = match (trial.rack.design, block) {
+        (_, block) if crops => {
+            let name = |t: usize| trial.sheet.treatments[t].name.clone();
+            let factors = vec![
+                PlanFactor { column: "treatment".into(), reference: name(control) },
+                PlanFactor { column: "crop".into(), reference: trial.ask.crops_inside[0].clone() },
+            ];
+            Design::SplitPlot { fixture: "unit".into(), factors, block }
+        }
         (RackDesign::LatinSquare, _) => Design::LatinSquare { row: "level".into(), column: "slot".into() },
         (RackDesign::SwapOver, _) => Design::SwapOver { system: "slot".into(), round: "level".into() },
         (RackDesign::SplitPlot, _) if !crossed.is_empty() => {
@@ -398,9 +427,10 @@ pub(crate) fn plan(trial: &Trial) -> Plan {
         format: FORMAT.into(),
         design,
         // Until the reveal the exported file has no treatments either.
-        treatment: open.then(|| "treatment".into()),
-        control: trial.sheet.control().filter(|_| open).map(|c| trial.sheet.treatments[c].name.clone()),
-        unit: None,
+        treatment: open.then(|| "treatment".to_owned()).filter(|_| !crops),
+        control: trial.sheet.control().filter(|_| open && !crops).map(|c| trial.sheet.treatments[c].name.clone()),
+        // Each row is a unit of its own; named, a tray that stands out is told by its code.
+        unit: Some("unit".to_owned()).filter(|_| !crops && !trial.rack.has_rounds()),
         baseline: None,
         measures: measures.collect(),
         goal: Some(trial.ask.goal),
@@ -414,18 +444,22 @@ pub(crate) fn plan(trial: &Trial) -> Plan {
     }
 }
 
-/// The analysis of an opened trial, by its own plan. It reads the export itself, so that the file and the screen cannot disagree.
-pub(crate) fn analysis(trial: &Trial, measure: &Measure) -> Result<Analysis, crate::Problem> {
+/// The analysis of an opened trial, by its own plan. It reads the export itself, so that the file and the screen cannot
+/// disagree. Where crops share a unit: of one of them, or of all with the crop as a factor inside the unit.
+pub(crate) fn analysis(trial: &Trial, measure: &Measure, only: Option<usize>) -> Result<Analysis, crate::Problem> {
     trial.sheet.control().ok_or_else(|| StoreError::NotFound { what: "control", id: trial.id.clone() })?;
-    let plan = plan(trial);
+    let plan = plan(trial, only);
     let place = plan.measure(&measure.column()).unwrap_or(0);
-    let table = read(export_csv(trial).as_bytes(), &plan.columns(place))?;
+    let table = read(export_csv(trial, only).as_bytes(), &plan.columns(place))?;
+    // One verdict for each crop: each stands by itself, so all together must hold as often as one would.
+    let verdicts = if only.is_some() { trial.ask.crops_inside.len().max(1) } else { 1 };
     let question = Question {
         wording: Wording {
             unit: measure.unit.into(),
             a_unit: trial.rack.kind.unit().into(),
             units: trial.rack.kind.units().into(),
         },
+        confidence: 1.0 - (1.0 - Question::default().confidence) / verdicts as f64,
         ..plan.question(place)
     };
     match analyse(&table, &question) {
@@ -435,4 +469,10 @@ pub(crate) fn analysis(trial: &Trial, measure: &Measure) -> Result<Analysis, cra
         }
         other => Ok(other?),
     }
+}
+
+/// What decides a trial's comparisons: the crop as a factor where crops share a unit and that can be had, else the first.
+pub(crate) fn decided_by(trial: &Trial, measure: &Measure) -> Option<usize> {
+    let several = !trial.ask.crops_inside.is_empty();
+    (several && !(crops_cross(trial) && measure.kind == Kind::Amount)).then_some(1)
 }

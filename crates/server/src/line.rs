@@ -103,11 +103,16 @@ fn weigh(trial: &Trial) -> String {
         let done = trial.weighings.iter().filter(|w| trial.is_now(&trial.units[w.unit])).count();
         return format!("round {}: {done} of {systems}", trial.round);
     }
-    format!("{} of {} {}", trial.weighings.len(), planned_units(trial), trial.rack.kind.units())
+    let crops = trial.ask.crops_inside.len();
+    let (each, what) = if crops == 0 { (1, trial.rack.kind.units()) } else { (crops, "weights") };
+    format!("{} of {} {what}", trial.weighings.len(), each * planned_units(trial))
 }
 
 fn ask(trial: &Trial) -> String {
     let margin = match trial.ask.margin {
+        _ if trial.ask.margin_money.is_some() => {
+            format!("{} in money", trial.ask.margin_money.unwrap_or_default())
+        }
         iron_twin_core::quantity::Margin::Percent(p) => format!("{p} %"),
         iron_twin_core::quantity::Margin::Absolute(a) => format!("{a} {}", crate::facts::primary(trial).unit),
     };

@@ -4,6 +4,7 @@ use crate::facts::{day, done, facts};
 use crate::line::{Station, next_station, stations};
 use iron_twin_core::across::spread::Spread;
 use iron_twin_core::ask::Ask;
+use iron_twin_core::ask::worth::{self, MarginSaid};
 use iron_twin_core::judge::ledger::{Ledger, audit};
 use iron_twin_core::match_sheet::composition::Composition;
 use iron_twin_core::match_sheet::controls::ControlSaid;
@@ -95,6 +96,8 @@ pub(crate) struct TrialView {
     pub version: i64,
     /// What is asked.
     pub ask: Ask,
+    /// The margin in per cent, in the measure's unit and in money.
+    pub margin: MarginSaid,
     /// What each treatment gets.
     pub sheet: Sheet,
     /// How many things differ.
@@ -277,6 +280,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, today: 
         name: trial.name.clone(),
         version: trial.version,
         ask: trial.ask.clone(),
+        margin: worth::said(&trial.ask),
         sheet: trial.sheet.clone(),
         differences: trial.sheet.differences(),
         controls: trial.sheet.controls(),

@@ -97,7 +97,8 @@ async fn systems_swap_treatments_from_round_to_round_and_are_judged_as_such() {
         }
         let treatment = key(&farm, &id).await;
         assert_eq!(treatment.len(), 4, "the pouring sheet is that of the round");
-        for (n, unit) in now.iter().enumerate() {
+        for unit in &now {
+            let n = unit["slot"].as_u64().expect("a slot") as usize;
             let code = text(&unit["code"]);
             let gain = if treatment[code] == 1 { 25.0 } else { 0.0 };
             weigh(

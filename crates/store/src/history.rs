@@ -36,7 +36,7 @@ pub(crate) fn append(t: &Transaction<'_>, stamp: &Stamp, entry: Entry<'_>) -> Re
 /// Record tables whose rows can be put back as they were: table, key column.
 const RECORDS: [(&str, &str); 8] = [
     ("reading", "id"),
-    ("weighing", "unit_id"),
+    ("weighing", "id"),
     ("note", "id"),
     ("job_done", "id"),
     ("mix", "id"),
@@ -124,6 +124,9 @@ pub(crate) fn undo_last(t: &Transaction<'_>, stamp: &Stamp, trial: &str) -> Resu
     t.execute(&format!("DELETE FROM {table} WHERE {key} = ?1"), [&entity_id])?;
     let before: Option<Value> = before.map(|b| serde_json::from_str(&b)).transpose()?;
     if let Some(Value::Object(old)) = &before {
+        let mut old = old.clone();
+        // Weights taken before crops could share a unit were kept under the unit's own id.
+        old.entry("id").or_insert_with(|| Value::String(entity_id.clone()));
         let names: Vec<&str> = old.keys().map(String::as_str).collect();
         let reads: Vec<String> = names.iter().map(|n| format!("json_extract(?1, '$.{n}')")).collect();
         t.execute(

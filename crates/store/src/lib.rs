@@ -64,6 +64,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0006_calendar.sql")),
         M::up(include_str!("migrations/0007_people.sql")),
         M::up(include_str!("migrations/0008_grow_spaces.sql")),
+        M::up(include_str!("migrations/0009_crops_inside.sql")),
     ])
 }
 

@@ -15,6 +15,8 @@ pub struct NewReading {
     pub code: String,
     /// Key of the reading.
     pub reading: String,
+    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    pub part: usize,
     /// Days since sowing.
     pub day: u32,
     /// The value; None marks it as missing.
@@ -73,13 +75,27 @@ pub(crate) fn check_round(trial: &Trial, unit: &Unit) -> Result<()> {
 fn check_credible(trial: &Trial, new: &NewReading, unit: &Unit) -> Result<()> {
     let reading = readings::find(&new.reading)
         .ok_or_else(|| StoreError::refused("reading", format!("there is no reading '{}'", new.reading)))?;
+    if !trial.ask.columns().iter().any(|(r, part)| r.key == reading.key && *part == new.part)
+        && trial.ask.readings().iter().any(|r| r.key == reading.key)
+    {
+        return Err(StoreError::refused(
+            "part",
+            "this is recorded of another crop of the unit, or of the unit as a whole",
+        ));
+    }
     let Some(value) = new.value else { return Ok(()) };
     let index = trial.units.iter().position(|u| u.id == unit.id);
     let previous = trial
         .readings
         .iter()
         .rev()
-        .find(|r| Some(r.unit) == index && r.reading == new.reading && r.day < new.day && r.value.is_some())
+        .find(|r| {
+            Some(r.unit) == index
+                && r.reading == new.reading
+                && r.part == new.part
+                && r.day < new.day
+                && r.value.is_some()
+        })
         .and_then(|r| r.value);
     match reading.check(value, previous) {
         Credible::No(message) => Err(StoreError::Refused { field: "value", message }),
@@ -91,8 +107,8 @@ fn check_credible(trial: &Trial, new: &NewReading, unit: &Unit) -> Result<()> {
 fn write_reading(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, unit: &Unit, new: &NewReading) -> Result<i64> {
     let stored: Option<(String, i64, Option<f64>)> = t
         .query_row(
-            "SELECT id, version, value FROM reading WHERE unit_id = ?1 AND reading = ?2 AND day = ?3",
-            (&unit.id, &new.reading, new.day),
+            "SELECT id, version, value FROM reading WHERE unit_id = ?1 AND reading = ?2 AND day = ?3 AND part = ?4",
+            (&unit.id, &new.reading, new.day, new.part as i64),
             |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?)),
         )
         .optional()?;
@@ -117,14 +133,16 @@ fn write_reading(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, unit: &Unit,
         None => {
             let id = new_id();
             t.execute(
-                "INSERT INTO reading (id, trial_id, unit_id, reading, day, value, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-                (&id, &trial.id, &unit.id, &new.reading, new.day, new.value, stamp.now.to_string()),
+                "INSERT INTO reading (id, trial_id, unit_id, reading, day, value, at, part)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                (&id, &trial.id, &unit.id, &new.reading, new.day, new.value, stamp.now.to_string(), new.part as i64),
             )?;
             (id, None)
         }
     };
     let name = readings::find(&new.reading).map_or(new.reading.as_str(), |r| r.name);
-    let action = format!("{name} of {}: {}", unit.code, text(new.value));
+    let of = trial.ask.crop_inside(new.part).map_or_else(String::new, |crop| format!(", {crop}"));
+    let action = format!("{name} of {}{of}: {}", unit.code, text(new.value));
     let after = row(t, "reading", &id)?;
     append(t, stamp, Entry { trial: &trial.id, action: &action, entity: "reading", id: &id, before, after })?;
     Ok(version + 1)

@@ -2,8 +2,8 @@
 
 use crate::history::{Entry, append};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::ask::Ask;
 use iron_twin_core::ask::measures::Source;
+use iron_twin_core::ask::{Ask, AskError, worth};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
 use iron_twin_core::mix::{FeedForm, FeedPlan};
@@ -50,6 +50,8 @@ pub struct ReadingRow {
     pub unit: usize,
     /// Key of the reading.
     pub reading: String,
+    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    pub part: usize,
     /// Days since sowing.
     pub day: u32,
     /// The value; None when marked missing.
@@ -63,6 +65,8 @@ pub struct ReadingRow {
 pub struct WeighingRow {
     /// Index into [`Trial::units`].
     pub unit: usize,
+    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    pub part: usize,
     /// Gross, g.
     pub gross_g: f64,
     /// Tare, g.
@@ -263,6 +267,11 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
             also: Vec::new(),
             margin: if percent { Margin::Percent(margin_value) } else { Margin::Absolute(margin_value) },
             end_day: row.get("end_day")?,
+            end_stage: row.get("end_stage")?,
+            crops_inside: Vec::new(),
+            price_per_kg: row.get("price_per_kg")?,
+            usual_per_unit: row.get("usual_per_unit")?,
+            margin_money: row.get("margin_money")?,
         },
         sheet: Sheet {
             conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(),
@@ -343,6 +352,8 @@ pub(crate) fn load(t: &Transaction<'_>, id: &str) -> Result<Trial> {
         .ok_or_else(|| StoreError::NotFound { what: "trial", id: id.into() })?;
     trial.ask.also =
         rows(t, "SELECT measure FROM also_measured WHERE trial_id = ?1 ORDER BY position", id, |r| r.get(0))?;
+    trial.ask.crops_inside =
+        rows(t, "SELECT name FROM crop_inside WHERE trial_id = ?1 ORDER BY position", id, |r| r.get(0))?;
     load_sheet(t, &mut trial)?;
     load_space(t, &mut trial)?;
     load_deal(t, &mut trial)?;
@@ -457,6 +468,7 @@ fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
         Ok(ReadingRow {
             unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
             reading: r.get("reading")?,
+            part: r.get::<_, u32>("part")? as usize,
             day: r.get("day")?,
             value: r.get("value")?,
             version: r.get("version")?,
@@ -465,6 +477,7 @@ fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
     trial.weighings = rows(t, "SELECT * FROM weighing WHERE trial_id = ?1 ORDER BY at", &id, |r| {
         Ok(WeighingRow {
             unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
+            part: r.get::<_, u32>("part")? as usize,
             gross_g: r.get("gross_g")?,
             tare_g: r.get("tare_g")?,
             net_g: r.get("net_g")?,
@@ -550,16 +563,21 @@ fn check_text(field: &'static str, text: &str) -> Result<()> {
 }
 
 impl Trial {
-    /// Whether a unit has what decides: a weight, or the readings that the primary measure is made from.
+    /// Whether a unit has what decides: a weight, or the readings that the primary measure is made from; of every crop,
+    /// where several share it.
     #[must_use]
     pub fn is_recorded(&self, unit: usize) -> bool {
         let source = self.ask.measures()[0].source;
-        if source == Source::Weighing {
-            return self.weighings.iter().any(|w| w.unit == unit);
-        }
-        let taken =
-            |key: &&str| self.readings.iter().any(|r| r.unit == unit && r.reading == **key && r.value.is_some());
-        source.readings().iter().all(taken)
+        self.ask.parts().all(|part| {
+            if source == Source::Weighing {
+                return self.weighings.iter().any(|w| w.unit == unit && w.part == part);
+            }
+            let taken = |key: &&str| {
+                let of = |r: &&ReadingRow| r.unit == unit && r.part == part && r.reading == **key;
+                self.readings.iter().any(|r| of(&r) && r.value.is_some())
+            };
+            source.readings().iter().all(taken)
+        })
     }
 
     /// Units that have what decides.
@@ -622,16 +640,25 @@ fn changes(before: &Ask, after: &Ask) -> Vec<(&'static str, String, String)> {
     note("primary measure", before.primary_measure.clone(), after.primary_measure.clone());
     note("also recorded", before.also.join(", "), after.also.join(", "));
     note("last day", before.end_day.to_string(), after.end_day.to_string());
+    note("last stage", before.end_stage.clone(), after.end_stage.clone());
+    note("crops that share a unit", before.crops_inside.join(", "), after.crops_inside.join(", "));
     found
 }
 
-/// Replaces what is recorded beside the primary measure.
+/// Replaces what is recorded beside the primary measure, and the crops that share a unit.
 fn write_also(t: &Transaction<'_>, id: &str, ask: &Ask) -> Result<()> {
     t.execute("DELETE FROM also_measured WHERE trial_id = ?1", [id])?;
     for (position, measure) in ask.also.iter().filter(|key| **key != ask.primary_measure).enumerate() {
         t.execute(
             "INSERT INTO also_measured (trial_id, position, measure) VALUES (?1, ?2, ?3)",
             (id, position as i64, measure),
+        )?;
+    }
+    t.execute("DELETE FROM crop_inside WHERE trial_id = ?1", [id])?;
+    for (position, crop) in (1i64..).zip(&ask.crops_inside) {
+        t.execute(
+            "INSERT INTO crop_inside (trial_id, position, name) VALUES (?1, ?2, ?3)",
+            (id, position, crop.trim()),
         )?;
     }
     Ok(())
@@ -739,20 +766,30 @@ impl Store {
             ("question", &change.ask.question),
             ("hypothesis", &change.ask.hypothesis),
             ("crop", &change.ask.crop),
+            ("end_stage", &change.ask.end_stage),
         ] {
             check_text(field, text)?;
         }
         change.ask.check().map_err(|e| match e {
-            iron_twin_core::ask::AskError::EndDay(_) => StoreError::refused("end_day", e),
-            iron_twin_core::ask::AskError::Margin | iron_twin_core::ask::AskError::MarginKind { .. } => {
+            AskError::EndDay(_) => StoreError::refused("end_day", e),
+            AskError::Margin | AskError::MarginKind { .. } | AskError::NoPrice | AskError::NotAbove(_) => {
                 StoreError::refused("margin", e)
             }
+            AskError::CropsInside => StoreError::refused("crops_inside", e),
             e => StoreError::refused("primary_measure", e),
         })?;
+        // Money is turned into the measure's unit here, once, so that the seal holds what is compared.
+        let asked = worth::settled(&change.ask).unwrap_or_else(|| change.ask.clone());
         self.write(stamp, |t| {
             let trial = load(t, id)?;
             step_version(t, &trial, change.version)?;
-            let moved = changes(&trial.ask, &change.ask);
+            let moved = changes(&trial.ask, &asked);
+            let recorded = !trial.readings.is_empty() || !trial.weighings.is_empty();
+            if recorded && trial.ask.crops_inside.len() != asked.crops_inside.len() {
+                return Err(StoreError::Locked(
+                    "records are there of the crops as they were; their number is fixed now",
+                ));
+            }
             if trial.reveal.is_some() && !moved.is_empty() {
                 return Err(StoreError::Locked("the key is open: what was asked can no longer change"));
             }
@@ -772,14 +809,15 @@ impl Store {
                     )?;
                 }
             }
-            let ask = &change.ask;
+            let ask = &asked;
             let (kind, value) = match ask.margin {
                 Margin::Percent(v) => ("percent", v),
                 Margin::Absolute(v) => ("absolute", v),
             };
             t.execute(
                 "UPDATE trial SET name = ?2, question = ?3, hypothesis = ?4, goal = ?5, better = ?6, crop = ?7,
-                   primary_measure = ?8, margin_kind = ?9, margin_value = ?10, end_day = ?11 WHERE id = ?1",
+                   primary_measure = ?8, margin_kind = ?9, margin_value = ?10, end_day = ?11, end_stage = ?12,
+                   price_per_kg = ?13, usual_per_unit = ?14, margin_money = ?15 WHERE id = ?1",
                 rusqlite::params![
                     id,
                     name,
@@ -791,7 +829,11 @@ impl Store {
                     ask.primary_measure,
                     kind,
                     value,
-                    ask.end_day
+                    ask.end_day,
+                    ask.end_stage.trim(),
+                    ask.price_per_kg,
+                    ask.usual_per_unit,
+                    ask.margin_money
                 ],
             )?;
             write_also(t, id, ask)?;

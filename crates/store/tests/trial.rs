@@ -46,11 +46,11 @@ fn dealt() -> Result<Bench> {
 }
 
 fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
-    NewReading { code: code.into(), reading: "ph".into(), day: 2, value, confirmed: false, version }
+    NewReading { code: code.into(), reading: "ph".into(), part: 0, day: 2, value, confirmed: false, version }
 }
 
 fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
-    NewWeighing { code: code.into(), gross_g, tare_g: 20.0, day: 12, confirmed: false, version }
+    NewWeighing { code: code.into(), part: 0, gross_g, tare_g: 20.0, day: 12, confirmed: false, version }
 }
 
 fn first_code(bench: &Bench) -> Result<String> {

@@ -970,21 +970,40 @@ export interface components {
             better: components["schemas"]["Better"];
             /** @description What is grown. */
             crop: string;
+            /** @description Crops that share each unit: a factor inside it. Empty where a unit holds one crop. */
+            crops_inside?: string[];
             /**
              * Format: int32
              * @description Day of harvest, counted from sowing.
              */
             end_day: number;
+            /** @description Stage at which it ends, such as the first true leaf, `end_day` being the latest; empty where the day decides. */
+            end_stage?: string;
             /** @description Beat, match or best. */
             goal: components["schemas"]["Goal"];
             /** @description Which way, how much, and why. */
             hypothesis: string;
             /** @description Smallest difference that matters. */
             margin: components["schemas"]["Margin"];
+            /**
+             * Format: double
+             * @description The margin as money a unit, where it was typed so; `margin` follows from it.
+             */
+            margin_money?: number | null;
+            /**
+             * Format: double
+             * @description What the harvest brings, money a kg.
+             */
+            price_per_kg?: number | null;
             /** @description Key of the primary measure, see [`measures`]. */
             primary_measure: string;
             /** @description The question in the grower's words. */
             question: string;
+            /**
+             * Format: double
+             * @description What a unit usually yields, in the unit of the primary measure.
+             */
+            usual_per_unit?: number | null;
         };
         /** @description Whether this computer too asks who it is. */
         AskHereSent: {
@@ -1195,6 +1214,13 @@ export interface components {
              */
             move_to?: number | null;
         };
+        /** @description A column of the grid: a reading, of the unit or of one of the crops that share it. */
+        Column: components["schemas"]["Reading"] & {
+            /** @description Its name; null for the unit as a whole. */
+            crop?: string | null;
+            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
+            part: number;
+        };
         /** @description What the sheet holds behind its names. */
         Composition: {
             /** @description For each treatment, in the order of the sheet. */
@@ -1366,6 +1392,13 @@ export interface components {
             shows: string;
             /** @description Index of the treatment. */
             treatment: number;
+        };
+        /** @description What was found for one of the crops that share a unit. */
+        CropVerdict: {
+            /** @description The crop. */
+            crop: string;
+            /** @description A sentence for each treatment, in the order of the comparisons. */
+            sentences: string[];
         };
         /** @description A CSV file. */
         CsvSent: {
@@ -1794,7 +1827,12 @@ export interface components {
         };
         /** @description The Judge station. */
         JudgeView: {
+            /** @description Whether the crops agree, in a sentence. Null where that cannot be had. */
+            agree?: string | null;
+            agreement?: components["schemas"]["FactorsOut"] | null;
             analysis?: components["schemas"]["Analysis"] | null;
+            /** @description The verdict on each crop that shares a unit, after the reveal. */
+            by_crop: components["schemas"]["CropVerdict"][];
             /** @description The command that gives the same figures from the exported file. */
             command?: string | null;
             /** @description Every unit. */
@@ -1803,6 +1841,8 @@ export interface components {
             measure: components["schemas"]["Measure"];
             /** @description Keys of the measures that have figures; the first is primary. */
             measures: string[];
+            /** @description Number of the crop shown, of those that share a unit; 0 where a unit holds one. */
+            part: number;
             /** @description Why there is no comparison, after the reveal. */
             trouble?: string | null;
             /** @description Units that have what decides, whatever the measure shown. */
@@ -2025,6 +2065,24 @@ export interface components {
             absolute?: number | null;
             /** @description As given. */
             given: string;
+        };
+        /** @description A margin three ways; None where a figure for the conversion is missing. */
+        MarginSaid: {
+            /**
+             * Format: double
+             * @description In the unit of the primary measure.
+             */
+            absolute?: number | null;
+            /**
+             * Format: double
+             * @description Money a unit, in the grower's currency.
+             */
+            money?: number | null;
+            /**
+             * Format: double
+             * @description Per cent of the control's mean.
+             */
+            percent?: number | null;
         };
         /**
          * @description Whether a station wants a hand.
@@ -2477,6 +2535,8 @@ export interface components {
              * @description Days since sowing.
              */
             day: number;
+            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
+            part?: number;
             /** @description Key of the reading. */
             reading: string;
             /**
@@ -2885,7 +2945,7 @@ export interface components {
             /** @description Notes, newest first. */
             notes: components["schemas"]["NoteView"][];
             /** @description Readings that the trial's measures need, beside pH and EC. */
-            readings: components["schemas"]["Reading"][];
+            readings: components["schemas"]["Column"][];
             /** @description Units in walking order. */
             rows: components["schemas"]["GridRow"][];
             /**
@@ -2996,6 +3056,8 @@ export interface components {
             level_names: string[];
             /** @description Light of the places measured. */
             light: components["schemas"]["SlotLight"][];
+            /** @description The margin in per cent, in the measure's unit and in money. */
+            margin: components["schemas"]["MarginSaid"];
             /** @description Name. */
             name: string;
             /** @description Station at which to go on. */
@@ -3146,6 +3208,8 @@ export interface components {
         WeighRow: {
             /** @description Blind code. */
             code: string;
+            /** @description Its name; null for the unit as a whole. */
+            crop?: string | null;
             /**
              * Format: double
              * @description Gross, g.
@@ -3158,6 +3222,8 @@ export interface components {
              * @description Net, g.
              */
             net_g?: number | null;
+            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
+            part: number;
             /** @description Where it stands, in words: `level 2, slot 3`. */
             place: string;
             /**
@@ -3190,6 +3256,8 @@ export interface components {
             most_g?: number | null;
             /** @description Code of the tray to weigh next. */
             next?: string | null;
+            /** @description Which of its crops; 0 for the unit as a whole. */
+            next_part: number;
             /** @description Whether the planned day has come. */
             ripe: boolean;
             /** @description Trays in walking order. */
@@ -3213,6 +3281,8 @@ export interface components {
              * @description Gross, g.
              */
             gross_g: number;
+            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
+            part?: number;
             /**
              * Format: double
              * @description Tare, g.
@@ -4195,6 +4265,8 @@ export interface operations {
     judge_get: {
         parameters: {
             query?: {
+                /** @description Number of the crop, from 1, where several share a unit; the first where left out. */
+                crop?: number | null;
                 /** @description Key of the measure; the primary one where left out. */
                 measure?: string | null;
             };

@@ -48,12 +48,12 @@ export const weighQuery = (id: string) =>
     queryFn: () => answered(client.GET("/api/v1/trials/{id}/weigh", { params: { path: { id } } })),
   });
 
-export const judgeQuery = (id: string, measure: string | null) =>
+export const judgeQuery = (id: string, measure: string | null, crop: number | null = null) =>
   queryOptions({
-    queryKey: ["trial", id, "judge", measure],
+    queryKey: ["trial", id, "judge", measure, crop],
     queryFn: () =>
       answered(
-        client.GET("/api/v1/trials/{id}/judge", { params: { path: { id }, query: measure === null ? {} : { measure } } }),
+        client.GET("/api/v1/trials/{id}/judge", { params: { path: { id }, query: { measure, crop } } }),
       ),
     placeholderData: (before) => before,
   });

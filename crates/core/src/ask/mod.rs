@@ -3,6 +3,7 @@
 pub mod foresight;
 pub mod measures;
 pub mod picture;
+pub mod worth;
 
 use crate::judge::verdict::{Better, Goal};
 use crate::quantity::Margin;
@@ -32,6 +33,21 @@ pub struct Ask {
     pub margin: Margin,
     /// Day of harvest, counted from sowing.
     pub end_day: u32,
+    /// Stage at which it ends, such as the first true leaf, `end_day` being the latest; empty where the day decides.
+    #[serde(default)]
+    pub end_stage: String,
+    /// Crops that share each unit: a factor inside it. Empty where a unit holds one crop.
+    #[serde(default)]
+    pub crops_inside: Vec<String>,
+    /// What the harvest brings, money a kg.
+    #[serde(default)]
+    pub price_per_kg: Option<f64>,
+    /// What a unit usually yields, in the unit of the primary measure.
+    #[serde(default)]
+    pub usual_per_unit: Option<f64>,
+    /// The margin as money a unit, where it was typed so; `margin` follows from it.
+    #[serde(default)]
+    pub margin_money: Option<f64>,
 }
 
 impl Default for Ask {
@@ -47,12 +63,20 @@ impl Default for Ask {
             // Common practice, no source: a tenth is what most growers would act on.
             margin: Margin::Percent(10.0),
             end_day: 12,
+            end_stage: String::new(),
+            crops_inside: Vec::new(),
+            price_per_kg: None,
+            usual_per_unit: None,
+            margin_money: None,
         }
     }
 }
 
 /// Longest trial that is planned, in days.
 pub const MOST_DAYS: u32 = 400;
+
+/// Most crops that share a unit.
+pub const MOST_CROPS: usize = 6;
 
 /// What is wrong with what was asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -71,6 +95,15 @@ pub enum AskError {
         /// What it takes.
         wanted: &'static str,
     },
+    /// Crops inside a unit that are none, one, too many or twice the same.
+    #[error("name 2 to {MOST_CROPS} different crops that share a unit, or none")]
+    CropsInside,
+    /// A price or usual yield that is none.
+    #[error("{0} must be a number above zero")]
+    NotAbove(&'static str),
+    /// Money without a price, or for a measure that is not sold by weight.
+    #[error("a margin in money wants a price a kg, and a primary measure in grams")]
+    NoPrice,
     /// A margin that is not above zero.
     #[error("the margin must be above zero, for instance 10 %")]
     Margin,
@@ -93,6 +126,35 @@ impl Ask {
         readings::ALL.into_iter().filter(|r| solution.contains(&r.key) || wanted.contains(&r.key)).collect()
     }
 
+    /// What one walks through at the shelf: each reading with the crop it is of, 0 being the unit as a whole. pH and EC are
+    /// of the solution that all crops of a unit share.
+    #[must_use]
+    pub fn columns(&self) -> Vec<(&'static Reading, usize)> {
+        let solution = [readings::ph::READING.key, readings::ec::READING.key];
+        let parts = |r: &Reading| if solution.contains(&r.key) { 0..=0 } else { self.parts() };
+        self.readings().into_iter().flat_map(|r| parts(r).map(move |part| (r, part))).collect()
+    }
+
+    /// Numbers of what is recorded in a unit: its crops from 1, or 0 for the unit as a whole.
+    #[must_use]
+    pub fn parts(&self) -> std::ops::RangeInclusive<usize> {
+        if self.crops_inside.is_empty() { 0..=0 } else { 1..=self.crops_inside.len() }
+    }
+
+    /// The crop with this number, from 1; None for the unit as a whole.
+    #[must_use]
+    pub fn crop_inside(&self, part: usize) -> Option<&str> {
+        self.crops_inside.get(part.checked_sub(1)?).map(String::as_str)
+    }
+
+    fn check_crops(&self) -> Result<(), AskError> {
+        let names: std::collections::HashSet<String> =
+            self.crops_inside.iter().map(|c| c.trim().to_lowercase()).filter(|c| !c.is_empty()).collect();
+        let number = self.crops_inside.len();
+        let fit = number == 0 || ((2..=MOST_CROPS).contains(&number) && names.len() == number);
+        if fit { Ok(()) } else { Err(AskError::CropsInside) }
+    }
+
     /// Checks what can be checked before anything is sown.
     ///
     /// # Errors
@@ -110,6 +172,18 @@ impl Ask {
         }
         if !(1..=MOST_DAYS).contains(&self.end_day) {
             return Err(AskError::EndDay(self.end_day));
+        }
+        self.check_crops()?;
+        let figures = [
+            ("the price", self.price_per_kg),
+            ("the usual yield", self.usual_per_unit),
+            ("the margin", self.margin_money),
+        ];
+        if let Some((what, _)) = figures.iter().find(|(_, v)| v.is_some_and(|v| !(v.is_finite() && v > 0.0))) {
+            return Err(AskError::NotAbove(what));
+        }
+        if worth::settled(self).is_none() {
+            return Err(AskError::NoPrice);
         }
         match self.margin.to_string().parse::<Margin>() {
             Ok(_) => Ok(()),
@@ -139,5 +213,19 @@ mod tests {
         });
         assert!(counted.to_string().contains("leaves takes a margin in per cent"), "{counted}");
         assert!(matches!(with(|a| a.primary_measure = "luck".into()), AskError::UnknownMeasure(_)));
+        assert_eq!(with(|a| a.crops_inside = vec!["basil".into()]), AskError::CropsInside);
+        assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
+        assert_eq!(with(|a| a.price_per_kg = Some(f64::NAN)), AskError::NotAbove("the price"));
+        assert_eq!(with(|a| a.margin_money = Some(1.0)), AskError::NoPrice);
+    }
+
+    #[test]
+    fn crops_of_a_unit_share_its_solution() {
+        let crops = vec!["basil".to_owned(), "dill".to_owned(), "rocket".to_owned()];
+        let ask = Ask { crops_inside: crops, ..Ask::default() };
+        let walked: Vec<String> = ask.columns().iter().map(|(r, part)| format!("{}{part}", r.key)).collect();
+        assert_eq!(walked, ["ph0", "ec0", "height1", "height2", "height3"]);
+        assert_eq!((ask.crop_inside(2), ask.crop_inside(0), ask.crop_inside(4)), (Some("dill"), None, None));
+        assert_eq!(Ask::default().parts(), 0..=0);
     }
 }

@@ -1,8 +1,9 @@
 //! Judge: every treatment against the control, with its interval, its re-deal, its verdict and its sentence.
 //!
-//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `dealing` counts the deals, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it, `ledger` audits the trial.
+//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `crops` asks whether crops agree, `dealing` counts the deals, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it, `ledger` audits the trial.
 
 pub mod analysis;
+pub mod crops;
 mod dealing;
 mod deciding;
 mod factors;

@@ -5,6 +5,8 @@
 pub struct ExportRow {
     /// Blind code.
     pub unit: String,
+    /// Which of the crops that share the unit; None where it holds one.
+    pub crop: Option<String>,
     /// Block, for instance `level 2`; empty where units are compared over the whole rack.
     pub block: String,
     /// Level, 1 the lowest.
@@ -26,7 +28,7 @@ pub struct ExportRow {
 /// ```
 /// use iron_twin_core::tell::{export, ExportRow};
 /// let row = ExportRow {
-///     unit: "K".into(), block: "level 1".into(), level: 1, slot: 3, treatment: Some("plain water".into()),
+///     unit: "K".into(), crop: None, block: "level 1".into(), level: 1, slot: 3, treatment: Some("plain water".into()),
 ///     levels: vec![], cells: vec!["97.3".into()],
 /// };
 /// let csv = export(&[row], &[], &["harvest_weight_g".into()]);
@@ -36,7 +38,11 @@ pub struct ExportRow {
 pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> String {
     let named = rows.iter().any(|r| r.treatment.is_some());
     let mut writer = csv::Writer::from_writer(Vec::new());
+    let crops = rows.iter().any(|r| r.crop.is_some());
     let mut header = ["unit", "block", "level", "slot"].map(str::to_owned).to_vec();
+    if crops {
+        header.push("crop".into());
+    }
     if named {
         header.push("treatment".into());
         header.extend_from_slice(factors);
@@ -46,6 +52,9 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     let _ = writer.write_record(&header);
     for row in rows {
         let mut record = vec![row.unit.clone(), row.block.clone(), row.level.to_string(), row.slot.to_string()];
+        if crops {
+            record.push(row.crop.clone().unwrap_or_default());
+        }
         if named {
             record.push(row.treatment.clone().unwrap_or_default());
             record.extend(row.levels.iter().cloned());

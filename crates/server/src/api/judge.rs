@@ -1,14 +1,15 @@
 //! Judge: sealed until the key is opened; then every treatment against the control.
 
 use crate::api::trials::current;
-use crate::facts::{analysis, columns_tell, day, has_blocks, primary, today, values};
+use crate::facts::{analysis, columns_tell, day, decided_by, has_blocks, primary, today, values};
 use crate::sent::Sent;
 use crate::view::TrialView;
 use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use iron_twin_core::ask::measures::{self, Kind, Measure};
-use iron_twin_core::judge::result::Analysis;
+use iron_twin_core::judge::crops::agreement as agreement_said;
+use iron_twin_core::judge::result::{Analysis, FactorsOut};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
@@ -42,15 +43,34 @@ pub(crate) struct JudgeView {
     weighed: usize,
     /// Null until the reveal.
     analysis: Option<Analysis>,
+    /// Number of the crop shown, of those that share a unit; 0 where a unit holds one.
+    part: usize,
+    /// The verdict on each crop that shares a unit, after the reveal.
+    by_crop: Vec<CropVerdict>,
+    /// Whether the crops agree, in a sentence. Null where that cannot be had.
+    agree: Option<String>,
+    /// The crop as a factor inside the unit, behind that sentence.
+    agreement: Option<FactorsOut>,
     /// Why there is no comparison, after the reveal.
     trouble: Option<String>,
     /// The command that gives the same figures from the exported file.
     command: Option<String>,
 }
 
-/// Which measure to show.
+/// What was found for one of the crops that share a unit.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct CropVerdict {
+    /// The crop.
+    crop: String,
+    /// A sentence for each treatment, in the order of the comparisons.
+    sentences: Vec<String>,
+}
+
+/// Which measure to show, and of which crop.
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct JudgeQuery {
+    /// Number of the crop, from 1, where several share a unit; the first where left out.
+    crop: Option<usize>,
     /// Key of the measure; the primary one where left out.
     measure: Option<String>,
 }
@@ -82,12 +102,29 @@ fn command(trial: &Trial, measure: &Measure) -> String {
     words.join(" ")
 }
 
-fn view(trial: &Trial, measure: &'static Measure) -> Result<JudgeView, Problem> {
+/// The verdict on each crop that shares a unit, and whether they agree.
+fn crops(trial: &Trial, measure: &'static Measure) -> (Vec<CropVerdict>, Option<FactorsOut>) {
+    let verdict = |(part, crop): (usize, &String)| {
+        let sentences = match analysis(trial, measure, Some(part)) {
+            Ok(found) => found.contrasts.iter().map(|c| c.sentence.clone()).collect(),
+            Err(problem) => vec![problem.detail],
+        };
+        CropVerdict { crop: crop.clone(), sentences }
+    };
+    let by_crop: Vec<CropVerdict> = (1..).zip(&trial.ask.crops_inside).map(verdict).collect();
+    let together = !by_crop.is_empty() && decided_by(trial, measure).is_none();
+    let agreement = together.then(|| analysis(trial, measure, None).ok()?.factors).flatten();
+    (by_crop, agreement)
+}
+
+fn view(trial: &Trial, measure: &'static Measure, part: usize) -> Result<JudgeView, Problem> {
     let open = trial.reveal.is_some();
+    let only = (part > 0).then_some(part);
+    let (by_crop, agreement) = if open { crops(trial, measure) } else { (Vec::new(), None) };
     let dots = trial
         .units
         .iter()
-        .zip(values(trial, measure))
+        .zip(values(trial, measure, part))
         .filter_map(|(u, value)| {
             let treatment = open.then_some(u.treatment);
             let block = trial.rack.block_of(u.position);
@@ -98,11 +135,11 @@ fn view(trial: &Trial, measure: &'static Measure) -> Result<JudgeView, Problem> 
         .ask
         .measures()
         .into_iter()
-        .filter(|m| values(trial, m).iter().any(Option::is_some))
+        .filter(|m| values(trial, m, part).iter().any(Option::is_some))
         .map(|m| m.key)
         .collect();
     with_figures.sort_by_key(|key| *key != trial.ask.primary_measure);
-    let (analysis, trouble) = match open.then(|| analysis(trial, measure)) {
+    let (analysis, trouble) = match open.then(|| analysis(trial, measure, only)) {
         None => (None, None),
         Some(Ok(analysis)) => (Some(analysis), None),
         Some(Err(problem)) => (None, Some(problem.detail)),
@@ -112,7 +149,11 @@ fn view(trial: &Trial, measure: &'static Measure) -> Result<JudgeView, Problem> 
         measures: with_figures,
         dots,
         weighed: trial.recorded_units(),
-        command: analysis.is_some().then(|| command(trial, measure)),
+        command: (analysis.is_some() && (only.is_none() || agreement.is_some())).then(|| command(trial, measure)),
+        part,
+        by_crop,
+        agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
+        agreement,
         analysis,
         trouble,
     })
@@ -134,7 +175,12 @@ pub(crate) async fn get(
             }
             None => primary(&trial),
         };
-        Ok(Json(view(&trial, measure)?))
+        let parts = trial.ask.parts();
+        let part = query.crop.unwrap_or(*parts.start());
+        if !parts.contains(&part) {
+            return Err(Problem::not_found(format!("there is no crop {part} in a unit of this trial")));
+        }
+        Ok(Json(view(&trial, measure, part)?))
     })
     .await
 }

@@ -13,7 +13,7 @@ use axum::response::IntoResponse;
 pub(crate) async fn export(State(app): State<App>, Path(id): Path<String>) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        Ok((file_headers(&trial.name, "", "csv", "text/csv; charset=utf-8"), export_csv(&trial)))
+        Ok((file_headers(&trial.name, "", "csv", "text/csv; charset=utf-8"), export_csv(&trial, None)))
     })
     .await
 }
@@ -29,7 +29,7 @@ pub(crate) async fn plan(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         Problem::unless_sealed(&who, &trial)?;
-        let json = serde_json::to_string_pretty(&plan_of(&trial)).map_err(|e| Problem::internal(&e))?;
+        let json = serde_json::to_string_pretty(&plan_of(&trial, None)).map_err(|e| Problem::internal(&e))?;
         Ok((file_headers(&trial.name, "-plan", "json", "application/json"), json))
     })
     .await

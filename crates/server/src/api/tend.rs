@@ -11,9 +11,20 @@ use axum::http::StatusCode;
 use iron_twin_core::tend::readings::Reading;
 use iron_twin_core::tend::schedule::{CarePlan, Due, Job};
 use iron_twin_store::tend::{NewNote, NewReading};
-use iron_twin_store::trial::Trial;
+use iron_twin_store::trial::{ReadingRow, Trial};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
+
+/// A column of the grid: a reading, of the unit or of one of the crops that share it.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Column {
+    #[serde(flatten)]
+    reading: Reading,
+    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    part: usize,
+    /// Its name; null for the unit as a whole.
+    crop: Option<String>,
+}
 
 /// One cell of the grid.
 #[derive(Serialize, ToSchema)]
@@ -62,7 +73,7 @@ pub(crate) struct TendView {
     /// What is due now.
     due: Vec<Due>,
     /// Readings that the trial's measures need, beside pH and EC.
-    readings: Vec<Reading>,
+    readings: Vec<Column>,
     /// Units in walking order.
     rows: Vec<GridRow>,
     /// Notes, newest first.
@@ -79,10 +90,11 @@ pub(crate) struct TendQuery {
 fn cells(trial: &Trial, unit: usize, day: u32) -> Vec<Cell> {
     trial
         .ask
-        .readings()
+        .columns()
         .into_iter()
-        .map(|reading| {
-            let mut own = trial.readings.iter().filter(|r| r.unit == unit && r.reading == reading.key);
+        .map(|(reading, part)| {
+            let is_own = |r: &&ReadingRow| r.unit == unit && r.part == part && r.reading == reading.key;
+            let mut own = trial.readings.iter().filter(is_own);
             let here = own.clone().find(|r| r.day == day);
             let before = own.rfind(|r| r.day < day && r.value.is_some());
             Cell {
@@ -128,7 +140,16 @@ pub(crate) async fn get(
             day,
             today: now,
             due: due_now(&trial, date),
-            readings: trial.ask.readings().into_iter().copied().collect(),
+            readings: trial
+                .ask
+                .columns()
+                .into_iter()
+                .map(|(reading, part)| Column {
+                    reading: *reading,
+                    part,
+                    crop: trial.ask.crop_inside(part).map(str::to_owned),
+                })
+                .collect(),
             rows,
             notes,
         }))
@@ -154,6 +175,9 @@ pub(crate) struct ReadingSent {
     code: String,
     /// Key of the reading.
     reading: String,
+    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    #[serde(default)]
+    part: usize,
     /// Days since sowing.
     day: u32,
     /// The value; null marks it as missing.
@@ -183,8 +207,8 @@ pub(crate) async fn reading(
     app.run(move |store| {
         let date = today(&store.farm()?);
         check_day(&store.trial(&id)?, date, sent.body.day)?;
-        let ReadingSent { code, reading, day, value, confirmed, version } = sent.body;
-        let new = NewReading { code, reading, day, value, confirmed, version };
+        let ReadingSent { code, reading, part, day, value, confirmed, version } = sent.body;
+        let new = NewReading { code, reading, part, day, value, confirmed, version };
         let version = store.record_reading(&sent.stamp, &id, &new)?;
         finish_reading_round(store, &sent.stamp, &id, day)?;
         Ok(Json(Written { version }))

@@ -16,6 +16,10 @@ use utoipa::ToSchema;
 pub(crate) struct WeighRow {
     /// Blind code.
     code: String,
+    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    part: usize,
+    /// Its name; null for the unit as a whole.
+    crop: Option<String>,
     /// Where it stands, in words: `level 2, slot 3`.
     place: String,
     /// Gross, g.
@@ -37,6 +41,8 @@ pub(crate) struct WeighView {
     rows: Vec<WeighRow>,
     /// Code of the tray to weigh next.
     next: Option<String>,
+    /// Which of its crops; 0 for the unit as a whole.
+    next_part: usize,
     /// Trays weighed.
     weighed: usize,
     /// Everything cut so far, g.
@@ -57,10 +63,14 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
     order.sort_by_key(|&i| walk[i]);
     let rows: Vec<WeighRow> = order
         .into_iter()
-        .map(|i| {
-            let (unit, weighing) = (&trial.units[i], trial.weighings.iter().find(|w| w.unit == i));
+        .flat_map(|i| trial.ask.parts().map(move |part| (i, part)))
+        .map(|(i, part)| {
+            let weighing = trial.weighings.iter().find(|w| w.unit == i && w.part == part);
+            let unit = &trial.units[i];
             WeighRow {
                 code: unit.code.clone(),
+                part,
+                crop: trial.ask.crop_inside(part).map(str::to_owned),
                 place: trial.rack.place_name(crate::view::stands(trial, unit.position)),
                 gross_g: weighing.map(|w| w.gross_g),
                 tare_g: weighing.map(|w| w.tare_g),
@@ -70,9 +80,11 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
             }
         })
         .collect();
+    let next = rows.iter().find(|r| r.net_g.is_none() && r.lost.is_none());
     let nets = || rows.iter().filter_map(|r| r.net_g);
     WeighView {
-        next: rows.iter().find(|r| r.net_g.is_none() && r.lost.is_none()).map(|r| r.code.clone()),
+        next: next.map(|r| r.code.clone()),
+        next_part: next.map_or(0, |r| r.part),
         weighed: nets().count(),
         total_g: nets().sum(),
         least_g: nets().reduce(f64::min),
@@ -100,6 +112,9 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
 pub(crate) struct WeighingSent {
     /// Code of the unit.
     code: String,
+    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    #[serde(default)]
+    part: usize,
     /// Gross, g.
     gross_g: f64,
     /// Tare, g.
@@ -121,8 +136,8 @@ pub(crate) async fn record(
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
         let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
-        let WeighingSent { code, gross_g, tare_g, confirmed, version } = sent.body;
-        let new = NewWeighing { code, gross_g, tare_g, day, confirmed, version };
+        let WeighingSent { code, part, gross_g, tare_g, confirmed, version } = sent.body;
+        let new = NewWeighing { code, part, gross_g, tare_g, day, confirmed, version };
         Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
     })
     .await

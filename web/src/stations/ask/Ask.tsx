@@ -16,22 +16,33 @@ interface Draft {
   ask: Schemas["Ask"];
   margin: string;
   endDay: string;
+  price: string;
+  usual: string;
 }
 
 const draftOf = (trial: TrialView): Draft => ({
   name: trial.name,
   ask: trial.ask,
-  margin: String(trial.ask.margin.value),
+  margin: String(trial.ask.margin_money ?? trial.ask.margin.value),
+  price: String(trial.ask.price_per_kg ?? ""),
+  usual: String(trial.ask.usual_per_unit ?? ""),
   endDay: String(trial.ask.end_day),
 });
 
 /** The draft as the server takes it; null while a number is not readable. */
 function ready(draft: Draft): { name: string; ask: Schemas["Ask"] } | null {
   const [margin, end] = [typed(draft.margin), typed(draft.endDay)];
-  if (margin === null || Number.isNaN(margin) || end === null || !Number.isInteger(end)) {
+  const [price, usual] = [typed(draft.price), typed(draft.usual)];
+  if (margin === null || Number.isNaN(margin) || end === null || !Number.isInteger(end) || Number.isNaN(price) || Number.isNaN(usual)) {
     return null;
   }
-  return { name: draft.name, ask: { ...draft.ask, margin: { ...draft.ask.margin, value: margin }, end_day: end } };
+  const inMoney = typeof draft.ask.margin_money === "number";
+  if (inMoney && price === null) {
+    return null;
+  }
+  const ask = { ...draft.ask, end_day: end, price_per_kg: price, usual_per_unit: usual };
+  // Money is turned into the measure's unit by the program; what stands in its place until then is not looked at.
+  return { name: draft.name, ask: inMoney ? { ...ask, margin_money: margin } : { ...ask, margin: { ...draft.ask.margin, value: margin } } };
 }
 
 const SAVE_AFTER_MS = 500;
@@ -72,7 +83,7 @@ export default function Ask() {
   return (
     <div className="ask">
       <div>
-        <Fields draft={draft} setDraft={setDraft} set={set} disabled={opened} />
+        <Fields trial={trial} draft={draft} setDraft={setDraft} set={set} disabled={opened} />
         {sealed && !opened && <p className="under-fields">{text.ask.sealed}</p>}
         {opened && <p className="under-fields">{text.ask.opened}</p>}
         {sealed && !opened && now !== sent.current && plan && (
@@ -109,14 +120,26 @@ export default function Ask() {
   );
 }
 
+/** The margin in each of the three ways that are known. */
+function marginSaid(trial: TrialView, measure: Schemas["Measure"] | undefined): string {
+  const { percent, absolute, money } = trial.margin;
+  const known = [
+    typeof percent === "number" ? `${shown(percent, 1)} %` : "",
+    typeof absolute === "number" ? `${shown(absolute, 1)} ${measure?.unit ?? ""}` : "",
+    typeof money === "number" ? text.ask.money(shown(money, 2)) : "",
+  ].filter(Boolean);
+  return known.length > 1 ? text.ask.marginWays(known.join(" = ")) : text.ask.marginMore;
+}
+
 interface FieldsProps {
+  trial: TrialView;
   draft: Draft;
   setDraft: (draft: Draft) => void;
   set: (change: Partial<Schemas["Ask"]>) => void;
   disabled: boolean;
 }
 
-function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
+function Fields({ trial, draft, setDraft, set, disabled }: FieldsProps) {
   const catalogue = useQuery(catalogueQuery);
   const { ask } = draft;
   const measure = catalogue.data?.measures.find((m) => m.key === ask.primary_measure);
@@ -191,18 +214,45 @@ function Fields({ draft, setDraft, set, disabled }: FieldsProps) {
         <label className="field">
           <span>&nbsp;</span>
           <Select
-            value={ask.margin.kind} disabled={disabled} aria-label={text.ask.margin}
-            onChange={(kind) => set({ margin: { kind, value: ask.margin.value } as Schemas["Margin"] })}
+            value={typeof ask.margin_money === "number" ? "money" : ask.margin.kind} disabled={disabled} aria-label={text.ask.margin} id="margin-kind"
+            onChange={(kind) =>
+              kind === "money" ? set({ margin_money: ask.margin.value }) : set({ margin_money: null, margin: { kind, value: ask.margin.value } as Schemas["Margin"] })
+            }
             options={[
               { value: "percent", label: text.ask.marginKinds.percent },
               { value: "absolute", label: measure ? text.ask.marginUnit(measure) : "" },
+              ...(measure?.unit === "g" ? [{ value: "money", label: inWords(trial, text.ask.marginMoney) }] : []),
             ]}
           />
         </label>
       </div>
-      <label className="field">
-        <span>{text.ask.end}</span>
-        <Input name="end_day" inputMode="numeric" value={draft.endDay} onChange={(e) => setDraft({ ...draft, endDay: e.target.value })} />
+      <div className="pair even">
+        <label className="field">
+          <span>{text.ask.end}</span>
+          <Input name="end_day" inputMode="numeric" value={draft.endDay} onChange={(e) => setDraft({ ...draft, endDay: e.target.value })} />
+        </label>
+        <label className="field">
+          <span>{text.ask.endStage}</span>
+          <Input name="end_stage" value={ask.end_stage ?? ""} placeholder={text.ask.endStageHint} onChange={(e) => set({ end_stage: e.target.value })} />
+        </label>
+      </div>
+      <div className="pair even">
+        <label className="field">
+          <span>{inWords(trial, text.ask.usual(measure?.unit ?? "", (ask.crops_inside ?? []).length > 0))}</span>
+          <Input name="usual_per_unit" inputMode="decimal" value={draft.usual} onChange={(e) => setDraft({ ...draft, usual: e.target.value })} />
+        </label>
+        <label className="field">
+          <span>{text.ask.price}</span>
+          <Input name="price_per_kg" inputMode="decimal" value={draft.price} onChange={(e) => setDraft({ ...draft, price: e.target.value })} />
+        </label>
+      </div>
+      <p className="soft margin-said">{inWords(trial, marginSaid(trial, measure))}</p>
+      <label className="field wide">
+        <span>{inWords(trial, text.ask.cropsInside)}</span>
+        <Select
+          mode="tags" value={ask.crops_inside ?? []} disabled={disabled} id="crops-inside" placeholder={text.ask.cropsInsideHint} open={false} suffixIcon={null}
+          tokenSeparators={[","]} onChange={(crops_inside) => set({ crops_inside })}
+        />
       </label>
     </fieldset>
   );
@@ -216,7 +266,9 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
   const { spread } = trial;
   const cv = spread.cv_percent;
   const byAmount = measure === undefined || measure.kind === "amount";
-  const percent = margin.kind === "percent" && margin.value > 0 && margin.value <= 1000 ? margin.value : 10;
+  // A margin in grams or money is a share of the usual yield, where that is known.
+  const asked = margin.kind === "percent" ? margin.value : (trial.margin.percent ?? 10);
+  const percent = asked > 0 && asked <= 1000 ? asked : 10;
   const body = {
     treatments: trial.sheet.treatments.length,
     units: trial.units_each,
@@ -243,7 +295,7 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
           +
         </button>
       </div>
-      {view && byAmount && <PowerPicture picture={view} />}
+      {view && byAmount && <PowerPicture picture={view} axis={inWords(trial, text.ask.axisUnits)} />}
       {!byAmount ? (
         <p className="other-kind">{text.ask.otherKind(measure.name, measure.kind)}</p>
       ) : sight ? (
@@ -254,7 +306,7 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
             {sight.power < 0.8 && typeof view?.units_needed === "number" && text.ask.needed(view.units_needed, shown(percent, percent % 1 ? 1 : 0))}
           </p>
           <p>{inWords(trial, text.ask.floor(shown(1 / sight.smallest_redeal_p, 0)))}</p>
-          {margin.kind === "absolute" && <p className="soft">{text.ask.absolute(measure?.unit ?? "")}</p>}
+          {margin.kind === "absolute" && typeof trial.margin.percent !== "number" && <p className="soft">{text.ask.absolute(measure?.unit ?? "")}</p>}
           <p className="soft">
             {inWords(trial, spread.trials > 0 ? text.ask.ownSpread(cv.toFixed(1), spread.trials, spread.low_percent ?? cv, spread.high_percent ?? cv) : text.ask.spread(cv))}
           </p>

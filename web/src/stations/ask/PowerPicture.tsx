@@ -5,7 +5,7 @@ import { text } from "../../text/en";
 const [WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM] = [380, 246, 40, 12, 30, 38];
 
 /** Smallest difference seen, against the number of trays a side, with the margin as a band. */
-export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
+export function PowerPicture({ picture, axis }: { picture: Schemas["Picture"]; axis: string }) {
   const { sights, planned, margin_percent } = picture;
   const third = sights[1]?.smallest_percent ?? 0;
   const most = Math.max(3 * margin_percent, Math.min(third, 6 * margin_percent));
@@ -36,7 +36,7 @@ export function PowerPicture({ picture }: { picture: Schemas["Picture"] }) {
         </text>
       ))}
       <text x={LEFT} y={HEIGHT - 5} className="tick">
-        {text.ask.axisUnits}
+        {axis}
       </text>
       <text x={LEFT - 26} y={14} className="tick">
         {text.ask.axisSees}

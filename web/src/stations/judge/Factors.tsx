@@ -9,15 +9,18 @@ interface FactorsProps {
   decimals: number;
   /** What was already said of what the verdicts rest on. */
   said: string[];
+  /** A sentence in place of the usual one, and the one factor to show. */
+  instead?: { sentence: string; heading: string; factor: string };
 }
 
-export function Factors({ factors, unit, decimals, said }: FactorsProps) {
-  const { effects, interaction } = factors;
+export function Factors({ factors, unit, decimals, said, instead }: FactorsProps) {
+  const { interaction } = factors;
+  const effects = factors.effects.filter((e) => instead === undefined || e.factor === instead.factor);
   return (
     <section className="factors">
-      <h2>{text.judge.factors(factors.names.map(plain).join(" and "))}</h2>
+      <h2>{instead?.heading ?? text.judge.factors(factors.names.map(plain).join(" and "))}</h2>
       <p className="v" data-found={interaction.found}>
-        {spoken(said.reduce((sentence, once) => (once ? sentence.replace(once, "") : sentence), factors.sentence).trim())}
+        {instead?.sentence ?? spoken(said.reduce((sentence, once) => (once ? sentence.replace(once, "") : sentence), factors.sentence).trim())}
       </p>
       <div className="numbers">
         <table>

@@ -18,7 +18,8 @@ import "./judge.css";
 export default function Judge() {
   const trial = useTrial();
   const [measure, setMeasure] = useState<string | null>(null);
-  const judge = useQuery(judgeQuery(trial.id, measure));
+  const [crop, setCrop] = useState<number | null>(null);
+  const judge = useQuery(judgeQuery(trial.id, measure, crop));
   const view = judge.data;
   if (!view) {
     return <Trouble error={judge.error} />;
@@ -28,7 +29,8 @@ export default function Judge() {
   }
   return (
     <div className="judge">
-      {view.analysis && <Sentences trial={trial} analysis={view.analysis} />}
+      {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
+      {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
       {view.analysis?.factors && (
         <Factors
           factors={view.analysis.factors} unit={view.measure.unit} decimals={view.measure.decimals}
@@ -37,13 +39,45 @@ export default function Judge() {
       )}
       {view.trouble && <p className="trouble">{view.trouble}</p>}
       <Figures trial={trial} view={view} setMeasure={setMeasure} />
-      {view.analysis && <Under analysis={view.analysis} unit={view.measure.unit} />}
+      {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
       {view.command && (
         <p className="soft command">
           {text.judge.same} <code>{view.command}</code>
         </p>
       )}
     </div>
+  );
+}
+
+/** Crops that share a unit: the verdict on each, and whether they agree. */
+function Crops({ trial, view, setCrop }: { trial: TrialView; view: Schemas["JudgeView"]; setCrop: (crop: number) => void }) {
+  return (
+    <>
+      <div className="by-crop">
+        {view.by_crop.map((c, i) => (
+          <section key={c.crop}>
+            <h2>
+              <button type="button" className="plain" aria-pressed={view.part === i + 1} onClick={() => setCrop(i + 1)}>
+                {c.crop}
+              </button>
+            </h2>
+            {c.sentences.map((sentence) => (
+              <p key={sentence}>{sentence}</p>
+            ))}
+          </section>
+        ))}
+      </div>
+      <p className="soft">{text.judge.cropsWhy(view.by_crop.length)}</p>
+      {view.agreement ? (
+        <Factors
+          factors={view.agreement} unit={view.measure.unit} decimals={view.measure.decimals} said={[]}
+          instead={{ sentence: view.agree ?? "", heading: text.judge.agree, factor: "treatment" }}
+        />
+      ) : (
+        <p className="soft">{text.judge.noAgreement}</p>
+      )}
+      <p>{inWords(trial, text.judge.cropShown(trial.ask.crops_inside?.[view.part - 1] ?? ""))}</p>
+    </>
   );
 }
 
@@ -138,7 +172,7 @@ function inHundred(p: number): string {
   return share >= 1 ? shown(share, 0) : share >= 0.01 ? shown(share, 2) : "less than 0.01";
 }
 
-function Under({ analysis, unit }: { analysis: Schemas["Analysis"]; unit: string }) {
+function Under({ trial, analysis, unit }: { trial: TrialView; analysis: Schemas["Analysis"]; unit: string }) {
   const { residual } = analysis;
   return (
     <div className="under">
@@ -154,13 +188,16 @@ function Under({ analysis, unit }: { analysis: Schemas["Analysis"]; unit: string
         ))}
       </div>
       <div>
-        <b>{text.judge.spread}</b>
+        <b>{inWords(trial, text.judge.spread)}</b>
         <p>
-          {typeof residual.sd === "number" && typeof residual.cv_percent === "number"
-            ? text.judge.spreadText(shown(residual.cv_percent, 1), shown(residual.sd, 1), unit)
-            : typeof analysis.dispersion === "number"
-              ? text.judge.dispersionText(shown(analysis.dispersion, 1))
-              : text.judge.spreadNone}
+          {inWords(
+            trial,
+            typeof residual.sd === "number" && typeof residual.cv_percent === "number"
+              ? text.judge.spreadText(shown(residual.cv_percent, 1), shown(residual.sd, 1), unit)
+              : typeof analysis.dispersion === "number"
+                ? text.judge.dispersionText(shown(analysis.dispersion, 1))
+                : text.judge.spreadNone,
+          )}
         </p>
         {analysis.warnings.map((w) => (
           <p key={w.code}>{w.message}.</p>
@@ -170,7 +207,7 @@ function Under({ analysis, unit }: { analysis: Schemas["Analysis"]; unit: string
         <b>{text.judge.next}</b>
         <p>
           {typeof analysis.units_needed === "number" && analysis.margin
-            ? text.judge.nextSettle(analysis.units_needed, analysis.margin.given.replace("%", " %"))
+            ? inWords(trial, text.judge.nextSettle(analysis.units_needed, analysis.margin.given.endsWith("%") ? analysis.margin.given.replace("%", " %") : `${analysis.margin.given} ${unit}`))
             : ""}{" "}
           {text.judge.nextRepeat}
         </p>

@@ -3,6 +3,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { colourOf, Mark } from "../../marks/Mark";
 import { shown, signed } from "../../marks/number";
 import { useNarrow } from "../../marks/useNarrow";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { type Scale, scaleOf } from "./scale";
 
@@ -39,7 +40,7 @@ export function Twins({ trial, view }: { trial: TrialView; view: Schemas["JudgeV
   return (
     <svg
       viewBox={`0 0 ${width} ${(under ? intervals.bottom : dotsBottom) + BELOW}`} className="twins" role="img"
-      aria-label={`${measure.name}: ${text.judge.eachTray}`} fontFamily="Atkinson Hyperlegible Next Variable, sans-serif"
+      aria-label={`${measure.name}: ${inWords(trial, text.judge.eachTray)}`} fontFamily="Atkinson Hyperlegible Next Variable, sans-serif"
     >
       <Dots trial={trial} view={view} blocks={blocks} frame={dotsFrame} />
       {analysis && <Intervals trial={trial} analysis={analysis} scale={scaleOf(analysis, measure)} frame={intervals} />}
@@ -82,7 +83,7 @@ function Dots({ trial, view, blocks, frame }: DotsProps) {
   return (
     <g fontSize={13} fill="#2e3134">
       <text x={frame.left} y={frame.top - 24} fontWeight={600} fill="#55595d">
-        {blocks.length > 1 ? text.judge.eachTray : text.judge.eachTrayPlain}
+        {inWords(trial, blocks.length > 1 ? text.judge.eachTray : text.judge.eachTrayPlain)}
         {measure.unit && `, ${measure.unit}`}
       </text>
       {x.ticks(6).map((tick) => (

@@ -70,7 +70,7 @@ export function LightMap({ trial }: { trial: TrialView }) {
                 onValue={(value) => light.mutate({ places: [{ level, slot, value }], scale, kind: scale === "lux" ? kind : "" })}
                 onKey={(e) => go(e, level, slot)}
               />
-              {own && <small>{shown(own.umol, 0)}</small>}
+              {own && scale === "lux" && <small>{shown(own.umol, 0)}</small>}
             </label>
           );
         }}

@@ -12,7 +12,7 @@ import { text } from "../../text/en";
 interface GridProps {
   trial: TrialView;
   day: number;
-  readings: Schemas["Reading"][];
+  readings: Schemas["Column"][];
   rows: Schemas["GridRow"][];
 }
 
@@ -27,6 +27,9 @@ interface Flight {
   confirmed: boolean;
   done: Promise<void>;
 }
+
+/** A reading with the crop it is of, where several share a unit. */
+const named = (r: Schemas["Column"]) => (r.crop ? `${r.name}, ${r.crop}` : r.name);
 
 /** Readings that stand side by side on a phone. */
 const MOST_ON_A_PHONE = 3;
@@ -99,7 +102,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
       await refreshTrial(queries, trial.id);
       version = freshVersion(gridRow.unit.code, column) ?? version;
     }
-    const body = { code: gridRow.unit.code, reading: reading.key, day, value, confirmed, version };
+    const body = { code: gridRow.unit.code, reading: reading.key, part: reading.part, day, value, confirmed, version };
     const outcome = await send({ kind: "reading", trial: trial.id, key: newKey(), body });
     switch (outcome.state) {
       case "saved":
@@ -188,8 +191,8 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
       {oneByOne && (
         <div className="one-by-one" role="group" aria-label={text.tend.oneByOne}>
           {readings.map((r, column) => (
-            <button key={r.key} type="button" aria-pressed={column === only} onClick={() => setOnly(column)}>
-              {r.name}
+            <button key={`${r.key}-${r.part}`} type="button" aria-pressed={column === only} onClick={() => setOnly(column)}>
+              {named(r)}
             </button>
           ))}
         </div>
@@ -199,8 +202,9 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
           <tr>
             <th scope="col">{inWords(trial, text.tend.tray)}</th>
             {readings.map((r, column) => visible(column) && (
-              <th key={r.key} scope="col">
+              <th key={`${r.key}-${r.part}`} scope="col">
                 {r.name}
+                {r.crop && <em>{r.crop}</em>}
                 {r.unit && <small> {r.unit}</small>}
                 {r.scale && <small className="scale">{r.scale}</small>}
                 {rows.some((row) => typeof row.cells[column]?.previous === "number") && <small className="was">{text.tend.before}</small>}
@@ -224,12 +228,12 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
                   const standing = cell.missing ? text.tend.missing : cell.value === null ? "" : shown(cell.value, reading?.decimals ?? 1);
                   const waits = place in kept;
                   return (
-                    <td key={cell.reading}>
+                    <td key={column}>
                       <div className="cell">
                         <input
                           data-place={`${row}-${column}`} inputMode="decimal" autoComplete="off" disabled={!open || Boolean(gridRow.unit.lost)}
                           className={`${said[place] ? "wants" : ""}${waits ? " kept" : ""}`}
-                          aria-label={text.tend.field(reading?.name ?? cell.reading, gridRow.unit.code)}
+                          aria-label={inWords(trial, text.tend.field(reading ? named(reading) : cell.reading, gridRow.unit.code))}
                           aria-invalid={said[place] ? true : undefined}
                           value={drafts[place] ?? standing}
                           onFocus={(e) => e.target.select()}
@@ -245,11 +249,11 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
                   );
                 })}
               </tr>
-              {gridRow.cells.map((cell, column) => {
+              {gridRow.cells.map((_, column) => {
                 const place = placeOf(row, column);
                 const word = said[place];
                 return word ? (
-                  <tr key={cell.reading} className="word">
+                  <tr key={column} className="word">
                     <td colSpan={readings.length + 1} role="alert">
                       {word.message}{" "}
                       {word.kind === "ask" && (

@@ -28,22 +28,25 @@ export default function Weigh() {
   if (!view) {
     return <Trouble error={harvest.error} />;
   }
-  const code = chosen ?? view.next;
-  const row = view.rows.find((r) => r.code === code);
+  const now = chosen ?? (view.next === null || view.next === undefined ? null : keyOf({ code: view.next, part: view.next_part }));
+  const row = view.rows.find((r) => keyOf(r) === now);
   const open = trial.reveal === null;
   return (
     <div className="weigh">
-      {open && row && <Now key={row.code} trial={trial} view={view} row={row} onTaken={() => setChosen(null)} />}
+      {open && row && <Now key={keyOf(row)} trial={trial} view={view} row={row} onTaken={() => setChosen(null)} />}
       {open && !row && view.weighed > 0 && (
         <p className="all-done">
           {inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
         </p>
       )}
-      <Done trial={trial} view={view} current={open ? (code ?? null) : null} choose={setChosen} />
+      <Done trial={trial} view={view} current={open ? now : null} choose={setChosen} />
       <p className="caution">{text.weigh.caution}</p>
     </div>
   );
 }
+
+/** A unit, or one of the crops in it. */
+const keyOf = (r: { code: string; part: number }) => `${r.code}/${r.part}`;
 
 interface NowProps {
   trial: TrialView;
@@ -69,7 +72,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
       return;
     }
     setBusy(true);
-    const body = { code: row.code, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
+    const body = { code: row.code, part: row.part, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
     const outcome = await send({ kind: "weighing", trial: trial.id, key: newKey(), body });
     setBusy(false);
     if (outcome.state === "refused") {
@@ -95,6 +98,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
     >
       <div className="codebig" aria-label={text.tend.tray}>
         {row.code}
+        {row.crop && <small>{row.crop}</small>}
       </div>
       <div className="scale">
         <label>
@@ -200,11 +204,12 @@ function Done({ trial, view, current, choose }: DoneProps) {
       <div className="ticks">
         {view.rows.map((r) => (
           <button
-            key={r.code} type="button" disabled={trial.reveal !== null} onClick={() => choose(r.code)} aria-label={inWords(trial, text.weigh.weighThis(r.code))}
-            className={r.code === current ? "n" : r.net_g === null || r.net_g === undefined ? "" : "t"}
+            key={keyOf(r)} type="button" disabled={trial.reveal !== null} onClick={() => choose(keyOf(r))} aria-label={inWords(trial, text.weigh.weighThis(r.crop ? `${r.code}, ${r.crop}` : r.code))}
+            className={keyOf(r) === current ? "n" : r.net_g === null || r.net_g === undefined ? "" : "t"}
           >
             {r.code}
-            <small>{r.lost ? text.weigh.lost : r.code === current && typeof r.net_g !== "number" ? "…" : typeof r.net_g === "number" ? shown(r.net_g, 1) : " "}</small>
+            {r.crop && <em>{r.crop}</em>}
+            <small>{r.lost ? text.weigh.lost : keyOf(r) === current && typeof r.net_g !== "number" ? "…" : typeof r.net_g === "number" ? shown(r.net_g, 1) : " "}</small>
           </button>
         ))}
       </div>

@@ -1,5 +1,6 @@
 //! Could these units see the margin, and could a re-deal ever confirm it?
 
+use crate::ask::worth::said;
 use crate::judge::ledger::{Facts, Outcome, Rule};
 use crate::judge::warnings::Severity;
 
@@ -29,18 +30,20 @@ fn check(facts: &Facts) -> Outcome {
         }
         None => {}
     }
-    let (Some(sees), margin) = (facts.sees_percent, facts.ask.margin) else { return Outcome::Waits };
-    match margin {
-        crate::quantity::Margin::Percent(asked) if sees > asked => Outcome::Open {
+    // A margin in the measure's unit or in money is a share of what a unit usually yields, where that is known.
+    let (Some(sees), Some(asked)) = (facts.sees_percent, said(&facts.ask).percent) else { return Outcome::Waits };
+    let asked = (10.0 * asked).round() / 10.0;
+    if sees > asked {
+        Outcome::Open {
             severity: if sees > 2.0 * asked { Severity::Serious } else { Severity::Minor },
             seen: format!(
-                "{} {} a side reliably see {sees:.0} %, and {asked} % was asked.",
+                "{} {} a side reliably see {sees:.1} %, and {asked} % was asked.",
                 facts.units_each,
                 facts.units_word()
             ),
             remedy: "Add more of each, ask a larger margin, or plan to repeat.".into(),
-        },
-        crate::quantity::Margin::Percent(asked) => Outcome::Sound(format!("can see {sees:.0} %, asked for {asked} %")),
-        crate::quantity::Margin::Absolute(_) => Outcome::Waits,
+        }
+    } else {
+        Outcome::Sound(format!("can see {sees:.0} %, asked for {asked} %"))
     }
 }

@@ -1,0 +1,82 @@
+//! Several crops in each unit: whether they agree about the treatments.
+
+use super::result::FactorsOut;
+
+/// Whether the crops that share a unit agree, in one sentence, from the crop as a factor inside the unit. `treatment` is
+/// the factor that was dealt to units, `unit` what the measure is in.
+///
+/// Only what the treatments do is spoken of: that one crop weighs more than another is no news.
+#[must_use]
+pub fn agreement(factors: &FactorsOut, treatment: &str, unit: &str) -> String {
+    let own = |at: bool| factors.effects.iter().filter(move |e| e.factor == treatment && e.at.is_some() == at);
+    let name = |name: &str| name.split(" with ").next().unwrap_or(name).to_owned();
+    let parts: Vec<String> = own(false)
+        .map(|over| {
+            let treated = &over.contrast.treatment;
+            let each: Vec<String> = own(true)
+                .filter(|e| name(&e.contrast.treatment) == name(treated))
+                .map(|e| format!("{} {:+.1} {unit}", e.at.as_deref().unwrap_or_default(), e.contrast.estimate))
+                .collect();
+            if factors.interaction.found {
+                format!("{} against {}: {}", name(treated), name(&over.contrast.versus), each.join(", "))
+            } else {
+                let c = &over.contrast;
+                let range = match (c.low, c.high) {
+                    (Some(low), Some(high)) => format!(", very likely between {low:+.1} and {high:+.1}"),
+                    _ => String::new(),
+                };
+                format!(
+                    "over all crops {} against {}: {:+.1} {unit}{range}",
+                    name(treated),
+                    name(&c.versus),
+                    c.estimate
+                )
+            }
+        })
+        .collect();
+    let head = if factors.interaction.found {
+        "The crops do not agree"
+    } else {
+        "No sign that the crops disagree, though few units would hide a small disagreement"
+    };
+    format!("{head}; {}.", parts.join("; "))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::judge::analysis::{Question, analyse};
+    use crate::judge::table::read;
+    use crate::place::plan::Plan;
+
+    fn said(gain_of_rocket: f64) -> String {
+        let mut csv = String::from("unit,treatment,crop,g\n");
+        for unit in 0..8usize {
+            let feed = unit % 2 == 1;
+            for (n, (crop, gain)) in [("basil", 20.0), ("rocket", gain_of_rocket)].into_iter().enumerate() {
+                let g = 60.0 + 5.0 * n as f64 + if feed { gain } else { 0.0 } + ((unit * 7 + n * 3) % 5) as f64 * 0.5;
+                csv += &format!("{unit},{},{crop},{g}\n", if feed { "feed" } else { "water" });
+            }
+        }
+        let plan = r#"{ "format": "iron-twin/plan/1", "design": { "kind": "split_plot", "fixture": "unit", "factors": [
+            { "column": "treatment", "reference": "water" }, { "column": "crop", "reference": "basil" } ] },
+            "measures": [ { "column": "g", "margin": "10%" } ] }"#;
+        let plan = Plan::read(plan).unwrap();
+        let table = read(csv.as_bytes(), &plan.columns(0)).unwrap();
+        let analysis = analyse(&table, &Question { ..plan.question(0) }).unwrap();
+        agreement(&analysis.factors.unwrap(), "treatment", "g")
+    }
+
+    #[test]
+    fn crops_that_part_are_told_apart_and_others_taken_together() {
+        let parted = said(1.0);
+        assert!(parted.starts_with("The crops do not agree; feed against water: basil +"), "{parted}");
+        assert!(parted.contains("rocket +"), "{parted}");
+        let alike = said(20.0);
+        assert!(
+            alike.starts_with("No sign that the crops disagree") && alike.contains("over all crops feed"),
+            "{alike}"
+        );
+        assert!(alike.contains("very likely between +"), "{alike}");
+    }
+}
