@@ -115,6 +115,99 @@ async fn crossed_factors_are_told_apart_at_judge() {
     browser.end().await;
 }
 
+/// Two buckets, two rounds: planned, dealt, drawn, labelled, recorded round by round, and judged as what they are.
+#[tokio::test]
+async fn systems_swap_over_from_the_plan_to_the_verdict() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Watercress, dipped or not").await;
+    browser.fill("textarea[name=question]", "Does dipping help?").await;
+    browser.click_text("a", "Place").await;
+    choose(&browser, "space-kind", "buckets in rows").await;
+    browser.fill("input[name=rack-levels]", "2").await;
+    browser.keys(Key::Enter).await;
+    choose(&browser, "design", "systems swap treatments each round").await;
+    browser.shows("4 systems x 2 rounds, to deal").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.shows("one of 6 ways").await;
+    browser.shows("round 2").await;
+    browser.click_text("a", "Labels to print").await;
+    browser.shows("round 1, system").await;
+    browser.page.back().await.expect("back");
+    for (round, gain) in [(1, 30), (2, 34)] {
+        browser.click_text("a", "Tend").await;
+        if round == 1 {
+            browser.click_text("button", "They are sown today").await;
+        } else {
+            browser.shows("Begin the next round").await;
+            browser.click_text("button", "done").await;
+        }
+        browser.shows(&format!("round {round}: 0 of 4")).await;
+        browser.click_text("a", "Weigh").await;
+        for n in 0..4 {
+            browser.shows(&format!("{n} of 4 weighed")).await;
+            browser.fill("input[name=tare]", "200").await;
+            browser.fill("input[name=gross]", &(300 + gain + 7 * n).to_string()).await;
+            browser.keys(Key::Enter).await;
+        }
+        browser.shows(&format!("round {round}: 4 of 4")).await;
+    }
+    browser.click_text("a", "Judge").await;
+    browser.click_text("button", "Open it all the same").await;
+    browser.shows("Could it be luck?").await;
+    browser.shows("6 ways").await;
+    browser.end().await;
+}
+
+/// A light map is typed along the walk; places chosen by hand are found fault with at once.
+#[tokio::test]
+async fn places_by_hand_and_their_light_are_looked_at_as_they_are_set() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "My own places").await;
+    browser.click_text("a", "Place").await;
+    browser.fill("input[name=rack-levels]", "1").await;
+    browser.keys(Key::Enter).await;
+    choose(&browser, "design", "not dealt: I choose the places").await;
+    browser.shows("0 trays by hand").await;
+    for slot in 1..=2 {
+        browser.click(&format!("button[aria-label^='level 1, {slot}:']")).await;
+        browser.shows(&format!("{slot} trays by hand")).await;
+    }
+    browser.click_text("button", "full feed").await;
+    for slot in 3..=4 {
+        browser.click(&format!("button[aria-label^='level 1, {slot}:']")).await;
+        browser.shows(&format!("{slot} trays by hand")).await;
+    }
+    browser.shows("One treatment stands wholly to the left of another").await;
+    // Exchange the middle two: drag one onto the other's place.
+    let (from, to) = (
+        browser.find("button[aria-label^='level 1, 2:'] .tray").await,
+        browser.find("button[aria-label^='level 1, 3:']").await,
+    );
+    from.scroll_into_view().await.expect("in view");
+    let drag = browser
+        .page
+        .action_chain()
+        .move_to_element_center(&from)
+        .click_and_hold()
+        .move_by_offset(20, 0)
+        .move_to_element_center(&to)
+        .release();
+    drag.perform().await.expect("a drag");
+    browser.shows("no treatment has places of its own").await;
+    browser.click_text("button", "Light").await;
+    browser.fill("input[name=light-1-1]", "100").await;
+    for light in ["160", "100", "160"] {
+        browser.keys(Key::Enter).await;
+        browser.keys(light).await;
+    }
+    browser.keys(Key::Enter).await;
+    browser.shows("4 places: 100 to 160").await;
+    browser.shows("darkest over mean 0.77").await;
+    browser.end().await;
+}
+
 /// The count of steps stands in the guide.
 #[tokio::test]
 async fn sixteen_trays_at_four_strengths_are_planned_in_eight_steps() {

@@ -2,6 +2,12 @@ import type { TrialView } from "../api/client";
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
+/** At Place it also speaks of levels; a bench has rows. */
+export function inPlace(trial: Pick<TrialView, "unit_word" | "units_word" | "rack">, sentence: string): string {
+  const level = { rack: "level", buckets: "row", bench: "row", sill: "sill", sites: "site" }[trial.rack.kind ?? "rack"];
+  return inWords(trial, sentence).replace(/\blevel(s?)\b/g, `${level}$1`).replace(/\bLevel(s?)\b/g, `${capital(level)}$1`);
+}
+
 /** The catalogue speaks of trays; a trial of buckets says bucket. */
 export function inWords(trial: Pick<TrialView, "unit_word" | "units_word">, sentence: string): string {
   return sentence

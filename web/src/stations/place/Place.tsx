@@ -6,7 +6,7 @@ import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { Badge } from "../../marks/Mark";
 import { usePlan } from "../../queries/trial";
-import { inWords } from "../../marks/words";
+import { inPlace } from "../../marks/words";
 import { text } from "../../text/en";
 import { HandPlacing } from "./HandPlacing";
 import { LightMap } from "./LightMap";
@@ -43,7 +43,7 @@ export default function Place() {
       </div>
       <aside className="dealing">
         <h2>{text.place.dealt}</h2>
-        {dealt ? <Dealt trial={trial} /> : <p>{inWords(trial, text.place.notDealt[trial.rack.design ?? "blocks"])}</p>}
+        {dealt ? <Dealt trial={trial} /> : <p>{inPlace(trial, text.place.notDealt[trial.rack.design ?? "blocks"])}</p>}
         {!locked && !byHand && (
           <Button
             type={dealt ? "default" : "primary"} loading={plan.isPending} className="deal"
@@ -73,7 +73,7 @@ function Dealt({ trial }: { trial: TrialView }) {
   const ways = trial.ways < 1e9 ? Math.round(trial.ways).toLocaleString() : trial.ways.toExponential(1);
   return (
     <>
-      <p>{text.place.how[design]}</p>
+      <p>{inPlace(trial, text.place.how[design])}</p>
       {design === "split_plot" && trial.fixture && <p>{text.place.fixture(trial.fixture)}</p>}
       {design !== "by_hand" && <p>{text.place.ways(ways)}</p>}
       {trial.sealed_at && <p>{text.place.sown}</p>}

@@ -4,7 +4,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { typed } from "../../marks/number";
 import { usePlan } from "../../queries/trial";
-import { inWords } from "../../marks/words";
+import { inPlace } from "../../marks/words";
 import { text } from "../../text/en";
 
 /** What the grow space is, how large, what its levels are called, and how treatments are dealt over it. */
@@ -49,10 +49,10 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
         <span>{text.place.design}</span>
         <Select
           value={design} disabled={locked} id="design" onChange={(chosen) => put({ design: chosen })} popupMatchSelectWidth={false}
-          options={Object.entries(text.place.designs).map(([value, label]) => ({ value: value as Schemas["RackDesign"], label }))}
+          options={Object.entries(text.place.designs).map(([value, label]) => ({ value: value as Schemas["RackDesign"], label: inPlace(trial, label) }))}
         />
       </label>
-      <p className="soft design-why">{inWords(trial, text.place.designWhy[design])}</p>
+      <p className="soft design-why">{inPlace(trial, text.place.designWhy[design])}</p>
       {!rounds && (
         <details className="level-names" open={kind === "sites"}>
           <summary>{text.place.namesOf[kind]}</summary>
