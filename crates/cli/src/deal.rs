@@ -1,5 +1,6 @@
 //! `iron-twin deal`: a plan dealt by the documented algorithm, so that anybody can repeat a deal from its seed.
 
+use iron_twin_core::place::RackDesign;
 use iron_twin_core::place::deal::deal;
 use iron_twin_core::place::plan::Plan;
 use iron_twin_core::tell::{ExportRow, export};
@@ -26,12 +27,15 @@ pub fn run(args: &Args) -> Result<(), String> {
     if plan.treatments.is_empty() {
         return Err(lacks("treatments"));
     }
+    if rack.design == RackDesign::ByHand {
+        return Err(format!("{file}: these places were chosen by hand; nothing was dealt"));
+    }
     let seed = args.seed.or(plan.seed).ok_or_else(|| format!("{}; or give --seed N", lacks("seed")))?;
     let units = deal(rack, plan.treatments.len(), seed).map_err(|e| format!("{file}: {e}"))?;
     let rows: Vec<ExportRow> = units
         .into_iter()
         .map(|u| ExportRow {
-            block: rack.block_of(u.position).unwrap_or_default(),
+            block: rack.block_of(u.position, plan.treatments.len()).unwrap_or_default(),
             level: u.position.level,
             slot: u.position.slot,
             treatment: Some(plan.treatments[u.treatment].clone()),

@@ -149,7 +149,7 @@ proptest! {
         let pairs = rack(RackDesign::Pairs);
         let units = deal(&pairs, 2, seed).unwrap();
         for unit in &units {
-            let mates = units.iter().filter(|u| pairs.block_of(u.position) == pairs.block_of(unit.position));
+            let mates = units.iter().filter(|u| pairs.block_of(u.position, 2) == pairs.block_of(unit.position, 2));
             prop_assert_eq!(mates.map(|u| u.treatment).sum::<usize>(), 1, "one of each");
         }
         prop_assert_eq!(ways(&pairs, 2), 2f64.powi((levels * (slots / 2)) as i32));

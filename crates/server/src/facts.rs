@@ -11,8 +11,8 @@ use iron_twin_core::judge::sentence::Wording;
 use iron_twin_core::judge::table::read;
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::match_sheet::CrossedFactor;
-use iron_twin_core::place::plan::{Design, FORMAT, Plan, PlanFactor, PlanMeasure};
-use iron_twin_core::place::{Position, RackDesign, light, placed};
+use iron_twin_core::place::plan::{Balance, Design, FORMAT, Plan, PlanFactor, PlanMeasure};
+use iron_twin_core::place::{Position, RackDesign, light, placed, starts};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::stats::power::PowerPlan;
 use iron_twin_core::stores::Stores;
@@ -180,6 +180,7 @@ pub(crate) fn facts(trial: &Trial, stores: &Stores, spread: &Spread, today: Date
         by_hand: by_hand && dealt,
         uneven_levels: uneven_levels.into_iter().map(|level| trial.rack.level_name(level)).collect(),
         parted: by_hand && placed::parted(&units, treatments).is_some(),
+        start_gap_percent: starts::gap_percent(&trial.rack, &units, treatments).filter(|_| dealt),
         edge_slots,
         light_umol: light::by_treatment(&trial.light, &units, treatments).filter(|_| dealt).unwrap_or_default(),
         rotation: rotation(trial, day(trial, today)),
@@ -319,9 +320,10 @@ pub(crate) fn export_csv(trial: &Trial, only: Option<usize>) -> String {
         ExportRow {
             unit: unit.code.clone(),
             crop: trial.ask.crop_inside(parts[n]).map(str::to_owned),
-            block: trial.rack.block_of(unit.position).unwrap_or_default(),
+            block: trial.rack.block_of(unit.position, trial.sheet.treatments.len()).unwrap_or_default(),
             level: unit.position.level,
             slot: unit.position.slot,
+            start: trial.rack.start_of(unit.position),
             levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
             treatment: open.then(|| trial.sheet.treatments[unit.treatment].name.clone()),
             cells: cells[n][i].clone(),
@@ -355,17 +357,24 @@ fn levels_are_alike(trial: &Trial) -> bool {
     several && placed::uneven_levels(&units, trial.sheet.treatments.len()).is_empty()
 }
 
+/// Whether every unit has a starting size: it then takes its share out of the differences.
+fn all_started(trial: &Trial) -> bool {
+    !trial.units.is_empty() && trial.units.iter().all(|u| trial.rack.start_of(u.position).is_some())
+}
+
 /// Whether columns of the export alone tell the design.
 pub(crate) fn columns_tell(trial: &Trial) -> bool {
-    let told = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs];
-    told.contains(&trial.rack.design) && trial.sheet.crossing().is_none() && trial.ask.crops_inside.is_empty()
+    let told = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs, RackDesign::BySize];
+    !all_started(trial)
+        && told.contains(&trial.rack.design)
+        && trial.sheet.crossing().is_none()
+        && trial.ask.crops_inside.is_empty()
 }
 
 /// Whether the crops of a unit can be told apart in one model: units dealt one by one, a single factor between them.
 fn crops_cross(trial: &Trial) -> bool {
-    let free = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs, RackDesign::ByHand]
-        .contains(&trial.rack.design);
-    free && !trial.ask.crops_inside.is_empty() && trial.sheet.crossing().is_none()
+    let fixed = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver];
+    !fixed.contains(&trial.rack.design) && !trial.ask.crops_inside.is_empty() && trial.sheet.crossing().is_none()
 }
 
 /// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
@@ -431,10 +440,14 @@ pub(crate) fn plan(trial: &Trial, only: Option<usize>) -> Plan {
         control: trial.sheet.control().filter(|_| open && !crops).map(|c| trial.sheet.treatments[c].name.clone()),
         // Each row is a unit of its own; named, a tray that stands out is told by its code.
         unit: Some("unit".to_owned()).filter(|_| !crops && !trial.rack.has_rounds()),
-        baseline: None,
+        baseline: all_started(trial).then(|| "start".to_owned()),
         measures: measures.collect(),
         goal: Some(trial.ask.goal),
-        balance: None,
+        balance: trial
+            .rack
+            .within_percent
+            .filter(|_| all_started(trial))
+            .map(|within_percent| Balance { column: "start".into(), within_percent }),
         looks: None,
         unplanned_looks: Vec::new(),
         expected_units: Some(trial.units_each()),

@@ -150,6 +150,7 @@ fn place(trial: &Trial) -> String {
         RackDesign::LatinSquare => format!("square {levels} x {across}"),
         RackDesign::SplitPlot => format!("{levels} lamps or pumps x {across}"),
         RackDesign::SwapOver => format!("{across} systems x {levels} rounds"),
+        RackDesign::BySize => format!("{} size classes", trial.rack.units_each(treatments)),
         RackDesign::ByHand => return format!("{} {} by hand", planned_units(trial), kind.units()),
     };
     if trial.deal.is_some() { format!("{shape}, dealt") } else { format!("{shape}, to deal") }

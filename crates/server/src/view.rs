@@ -13,6 +13,7 @@ use iron_twin_core::mix::FeedPlan;
 use iron_twin_core::place::blind::{KeyEntry, nonce_text, verify};
 use iron_twin_core::place::light::{SlotLight, Uniformity, uniformity};
 use iron_twin_core::place::rotation::{self, Move};
+use iron_twin_core::place::starts::{self, StartBalance};
 use iron_twin_core::place::{Position, Rack, SiteCard, deal};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::tend::schedule::{CarePlan, Job};
@@ -134,6 +135,8 @@ pub(crate) struct TrialView {
     pub light: Vec<SlotLight>,
     /// How even it is.
     pub uniformity: Option<Uniformity>,
+    /// How evenly the deal shares the starting sizes; null where none were taken.
+    pub start_balance: Option<StartBalance>,
     /// What the sites outdoors are like.
     pub site_cards: Vec<SiteCard>,
     /// The feed.
@@ -259,13 +262,19 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
             place: trial.rack.place_name(stands(trial, u.position)),
             level_name: trial.rack.level_name(stands(trial, u.position).level),
             edge: trial.rack.has_edges() && u.position.is_edge(used),
-            block: trial.rack.block_of(u.position),
+            block: trial.rack.block_of(u.position, trial.sheet.treatments.len()),
             walk,
             now: trial.is_now(u),
             treatment: trial.reveal.is_some().then_some(u.treatment),
             lost: u.lost.clone(),
         })
         .collect()
+}
+
+/// How evenly the deal shares the starting sizes.
+fn start_balance(trial: &Trial) -> Option<StartBalance> {
+    let units: Vec<(Position, usize)> = trial.units.iter().map(|u| (u.position, u.treatment)).collect();
+    starts::balance(&trial.rack, &units, trial.sheet.treatments.len())
 }
 
 /// A trial as the page sees it.
@@ -299,6 +308,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, today: 
         rounds: if trial.rack.has_rounds() { trial.rack.levels } else { 1 },
         uniformity: uniformity(&light),
         light,
+        start_balance: start_balance(trial),
         site_cards: trial.site_cards.clone(),
         feed: trial.feed.clone(),
         care: trial.care.clone(),

@@ -271,7 +271,7 @@ async fn every_design_flows_into_the_analysis_that_fits_it() {
             let row = format!(
                 "{},{},{},{},{},",
                 unit.code,
-                rack.block_of(unit.position).unwrap_or_default(),
+                rack.block_of(unit.position, plan.treatments.len()).unwrap_or_default(),
                 unit.position.level,
                 unit.position.slot,
                 plan.treatments[unit.treatment]

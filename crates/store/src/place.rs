@@ -7,6 +7,7 @@ use crate::{Result, Stamp, Store, StoreError, new_id};
 use iron_twin_core::place::blind::{KeyEntry, commitment};
 use iron_twin_core::place::deal::{Dealt, deal, placed};
 use iron_twin_core::place::light::{LightScale, umol};
+use iron_twin_core::place::starts::SlotStart;
 use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard};
 use rusqlite::Transaction;
 use serde::Deserialize;
@@ -38,9 +39,9 @@ impl Chance {
     }
 }
 
-/// The light of one place as it was measured.
+/// A figure of one place as it was measured: its light, or the starting size of what stands there.
 #[derive(Debug, Clone, Copy, PartialEq, Deserialize)]
-pub struct MeasuredLight {
+pub struct PlaceFigure {
     /// Level, 1 the lowest.
     pub level: u32,
     /// Slot, 1 at the left.
@@ -85,18 +86,21 @@ impl Store {
             }
             // How a split plot is split follows from the sheet, whatever was sent.
             let split = trial.sheet.by_fixture().map(|(_, split)| split).unwrap_or_default();
-            let rack =
-                &Rack { split: if rack.design == RackDesign::SplitPlot { split } else { Vec::new() }, ..rack.clone() };
+            let split = if rack.design == RackDesign::SplitPlot { split } else { Vec::new() };
+            let mut own = Rack { split, ..rack.clone() };
+            // So do the starting sizes from what was measured.
+            own.set_starts(&starts(&trial));
+            let rack = &own;
             rack.check(trial.sheet.treatments.len()).map_err(|e| StoreError::refused("rack", e))?;
             step_version(t, &trial, version)?;
-            let shape = |r: &Rack| (r.levels, r.slots, r.design);
+            let shape = |r: &Rack| (r.levels, r.slots, r.design, r.within_percent);
             if shape(rack) != shape(&trial.rack) {
                 t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
                 t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
             }
             t.execute(
                 "UPDATE trial SET rack_name = ?2, rack_levels = ?3, rack_slots = ?4, rack_design = ?5, rack_kind = ?6,
-                   rack_names = ?7 WHERE id = ?1",
+                   rack_names = ?7, rack_within_percent = ?8 WHERE id = ?1",
                 (
                     id,
                     &rack.name,
@@ -105,6 +109,7 @@ impl Store {
                     rack.design.key(),
                     rack.kind.key(),
                     serde_json::to_string(&rack.names)?,
+                    rack.within_percent,
                 ),
             )?;
             let entry = Entry {
@@ -186,7 +191,7 @@ impl Store {
         &self,
         stamp: &Stamp,
         id: &str,
-        measured: &[MeasuredLight],
+        measured: &[PlaceFigure],
         scale: LightScale,
         kind: &str,
     ) -> Result<()> {
@@ -234,11 +239,62 @@ impl Store {
     }
 }
 
+/// The starting sizes of a trial, place by place.
+fn starts(trial: &Trial) -> Vec<SlotStart> {
+    let rack = &trial.rack;
+    let places = (1..=rack.levels).flat_map(|level| (1..=rack.slots).map(move |slot| Position { level, slot }));
+    places.filter_map(|p| rack.start_of(p).map(|size| SlotStart { level: p.level, slot: p.slot, size })).collect()
+}
+
+/// Largest starting size, in any unit.
+const MOST_SIZE: f64 = 1e6;
+
+impl Store {
+    /// Sets the starting sizes of what stands in places; None takes one out. A deal that went by them is dropped.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for sizes that cannot be or a place that is none; [`StoreError::Locked`] once sealed where
+    /// the deal goes by them, and after the reveal.
+    pub fn set_starts(&self, stamp: &Stamp, id: &str, sizes: &[PlaceFigure]) -> Result<()> {
+        self.write(stamp, |t| {
+            let trial = load(t, id)?;
+            let deal_goes_by_them = trial.rack.design == RackDesign::BySize || trial.rack.within_percent.is_some();
+            if trial.reveal.is_some() || (trial.sealed_at.is_some() && deal_goes_by_them) {
+                return Err(StoreError::Locked("the starting sizes are sealed: the deal went by them"));
+            }
+            for &PlaceFigure { level, slot, value } in sizes {
+                if !(1..=trial.rack.levels).contains(&level) || !(1..=trial.rack.slots).contains(&slot) {
+                    return Err(StoreError::refused("slot", format!("there is no place {slot} on level {level}")));
+                }
+                t.execute(
+                    "DELETE FROM slot_start WHERE trial_id = ?1 AND level = ?2 AND slot = ?3",
+                    (id, level, slot),
+                )?;
+                let Some(size) = value else { continue };
+                if !(size > 0.0 && size <= MOST_SIZE) {
+                    return Err(StoreError::refused("size", format!("a starting size lies above 0, got {size}")));
+                }
+                t.execute(
+                    "INSERT INTO slot_start (trial_id, level, slot, size, at) VALUES (?1, ?2, ?3, ?4, ?5)",
+                    (id, level, slot, size, stamp.now.to_string()),
+                )?;
+            }
+            if deal_goes_by_them {
+                t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
+                t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
+            }
+            let before = Some(serde_json::to_value(&trial.rack.starts)?);
+            let after = Some(json!({ "places": sizes.len() }));
+            append(t, stamp, Entry { trial: id, action: "measured the start", entity: "start", id, before, after })
+        })
+    }
+}
+
 fn write_light(
     t: &Transaction<'_>,
     stamp: &Stamp,
     trial: &Trial,
-    &MeasuredLight { level, slot, value }: &MeasuredLight,
+    &PlaceFigure { level, slot, value }: &PlaceFigure,
     scale: LightScale,
     kind: &str,
 ) -> Result<()> {

@@ -8,6 +8,7 @@ use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
 use iron_twin_core::mix::{FeedForm, FeedPlan};
 use iron_twin_core::place::light::SlotLight;
+use iron_twin_core::place::starts::SlotStart;
 use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard, SpaceKind};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::tend::schedule::{CarePlan, Job, Moved, Own};
@@ -289,6 +290,8 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
             kind: word::<SpaceKind>(row.get("rack_kind")?)?,
             names: from_json(&row.get::<_, String>("rack_names")?)?,
             split: Vec::new(),
+            starts: Vec::new(),
+            within_percent: row.get("rack_within_percent")?,
         },
         site_cards: Vec::new(),
         light: Vec::new(),
@@ -407,6 +410,10 @@ fn load_space(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
     if trial.rack.design == RackDesign::SplitPlot {
         trial.rack.split = trial.sheet.by_fixture().map(|(_, split)| split).unwrap_or_default();
     }
+    let starts = rows(t, "SELECT level, slot, size FROM slot_start WHERE trial_id = ?1", &trial.id, |r| {
+        Ok(SlotStart { level: r.get(0)?, slot: r.get(1)?, size: r.get(2)? })
+    })?;
+    trial.rack.set_starts(&starts);
     trial.site_cards = rows(t, "SELECT * FROM site_card WHERE trial_id = ?1 ORDER BY level", &trial.id, |r| {
         Ok(SiteCard {
             level: r.get("level")?,

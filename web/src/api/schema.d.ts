@@ -812,6 +812,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets the starting sizes of what stands in places; a deal that went by them is dropped. */
+        put: operations["place_put_starts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/tend": {
         parameters: {
             query?: never;
@@ -1634,6 +1651,24 @@ export interface components {
             /** @description Unit; empty for words. */
             unit: string;
         };
+        /** @description A figure of one place as measured. */
+        FigureAt: {
+            /**
+             * Format: int32
+             * @description Level, 1 the lowest.
+             */
+            level: number;
+            /**
+             * Format: int32
+             * @description Slot, 1 at the left.
+             */
+            slot: number;
+            /**
+             * Format: double
+             * @description What the meter said; null takes the figure out.
+             */
+            value?: number | null;
+        };
         /** @description An open finding. */
         Finding: {
             /** @description Stable code. */
@@ -1884,24 +1919,6 @@ export interface components {
             /** @description Titles of the rules that wait for records. */
             waits: string[];
         };
-        /** @description The light of one place as measured. */
-        LightAt: {
-            /**
-             * Format: int32
-             * @description Level, 1 the lowest.
-             */
-            level: number;
-            /**
-             * Format: int32
-             * @description Slot, 1 at the left.
-             */
-            slot: number;
-            /**
-             * Format: double
-             * @description What the meter said; null takes the figure out.
-             */
-            value?: number | null;
-        };
         /**
          * @description How a light was measured.
          * @enum {string}
@@ -1912,7 +1929,7 @@ export interface components {
             /** @description Kind of light, for lux: daylight, white LED, fluorescent, high-pressure sodium or metal halide. */
             kind?: string;
             /** @description Places measured; the figures of others stay. */
-            places: components["schemas"]["LightAt"][];
+            places: components["schemas"]["FigureAt"][];
             /** @description In what the meter says it. */
             scale?: components["schemas"]["LightScale"];
         };
@@ -2448,12 +2465,22 @@ export interface components {
             slots: number;
             /** @description Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet. */
             split?: number[];
+            /**
+             * @description Starting size of what stands in each place, level by level from the lowest, slots from the left; null where none
+             *     was taken. Needed by size classes and by a bounded deal.
+             */
+            starts?: (number | null)[];
+            /**
+             * Format: double
+             * @description Deal again until the treatments' mean starting sizes differ by no more than this, per cent of the mean of all.
+             */
+            within_percent?: number | null;
         };
         /**
          * @description How treatments are dealt over a rack.
          * @enum {string}
          */
-        RackDesign: "blocks" | "completely_randomised" | "pairs" | "latin_square" | "split_plot" | "swap_over" | "by_hand";
+        RackDesign: "blocks" | "completely_randomised" | "pairs" | "latin_square" | "split_plot" | "swap_over" | "by_size" | "by_hand";
         /** @description The rack as changed. */
         RackSent: {
             /** @description The rack. */
@@ -2888,6 +2915,29 @@ export interface components {
             /** @description Day, or what is the matter. */
             status: string;
         };
+        /** @description What a design makes of the starting sizes. */
+        StartBalance: {
+            /**
+             * Format: double
+             * @description The gap that a deal inside levels usually leaves.
+             */
+            by_level_percent?: number | null;
+            /**
+             * Format: double
+             * @description The gap that a deal inside classes of alike size usually leaves.
+             */
+            by_size_percent?: number | null;
+            /**
+             * Format: double
+             * @description Gap between treatments' mean starting sizes in this deal, per cent of the mean; None before the deal.
+             */
+            gap_percent?: number | null;
+        };
+        /** @description Starting sizes, place by place. */
+        StartsSent: {
+            /** @description Places measured; the sizes of others stay. In any one unit: mm, g, leaves. */
+            places: components["schemas"]["FigureAt"][];
+        };
         /** @description One plate of the band. */
         Station: {
             /** @description ask, match, place, mix, tend, weigh, judge or tell. */
@@ -3090,6 +3140,7 @@ export interface components {
             sown_on?: string | null;
             /** @description How much units of one treatment are taken to differ, and from what. */
             spread: components["schemas"]["Spread"];
+            start_balance?: components["schemas"]["StartBalance"] | null;
             /** @description The band of eight stations. */
             stations: components["schemas"]["Station"][];
             /** @description What the next undo takes back. */
@@ -4916,6 +4967,47 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SowingSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_put_starts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartsSent"];
             };
         };
         responses: {

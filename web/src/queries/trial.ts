@@ -148,6 +148,12 @@ export function useLight(id: string) {
   );
 }
 
+export function useStarts(id: string) {
+  return useTrialWrite(id, (body: Schemas["StartsSent"]) =>
+    answered(client.PUT("/api/v1/trials/{id}/starts", { params: { path: { id } }, body })),
+  );
+}
+
 export function useSiteCard(id: string) {
   return useTrialWrite(id, (body: Schemas["SiteCard"]) =>
     answered(client.PUT("/api/v1/trials/{id}/site-card", { params: { path: { id } }, body })),

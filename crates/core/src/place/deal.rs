@@ -15,11 +15,15 @@
 //! A split plot shuffles one list of the lamp's settings, each as often as it fits, over the levels from the lowest, then
 //! for each level the list of the treatments of its setting. In a swap-over rounds go in pairs: for the first of a pair
 //! one list of both treatments, each for half of the systems, is shuffled over the systems; in the second every system
-//! has the other one. What a grower placed by hand is not dealt; only its codes are shuffled.
+//! has the other one. Classes of alike starting size are each a list of all treatments, from the smallest class; its members
+//! take their cards level by level. Where mean starting sizes must not differ by more than a bound, whole deals are drawn
+//! one after the other from the same stream until one keeps it, so that every deal that keeps it is equally likely. What a
+//! grower placed by hand is not dealt; only its codes are shuffled.
 
 mod square;
 
 use super::placed::{self, PlacedError};
+use super::starts::size_classes;
 use super::{Position, Rack, RackDesign, RackError};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -109,6 +113,27 @@ pub fn placed(
 pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, RackError> {
     rack.check(treatments)?;
     let mut random = ChaCha8Rng::seed_from_u64(seed);
+    let Some(asked) = rack.within_percent.filter(|_| rack.design != RackDesign::ByHand) else {
+        return Ok(with_codes(draw(rack, treatments, &mut random)?, seed));
+    };
+    let mut closest = f64::INFINITY;
+    for _ in 0..MOST_DEALS {
+        let units = draw(rack, treatments, &mut random)?;
+        let placed: Vec<(Position, usize)> = units.iter().map(|u| (u.position, u.treatment)).collect();
+        let gap = super::starts::gap_percent(rack, &placed, treatments).ok_or(RackError::NoStarts)?;
+        if gap <= asked {
+            return Ok(with_codes(units, seed));
+        }
+        closest = closest.min(gap);
+    }
+    Err(RackError::NeverWithin { tried: MOST_DEALS, asked, closest })
+}
+
+/// Deals drawn before a bound on starting sizes is given up.
+const MOST_DEALS: usize = 5000;
+
+/// One deal from the stream, without codes.
+fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<Dealt>, RackError> {
     let mut units = Vec::new();
     let mut place = |level: u32, from: u32, cards: Vec<usize>| {
         units.extend(cards.into_iter().enumerate().map(|(i, treatment)| Dealt {
@@ -119,7 +144,7 @@ pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, Rac
     };
     let mut shuffled = |times: usize| {
         let mut cards: Vec<usize> = (0..times).flat_map(|_| 0..treatments).collect();
-        shuffle(&mut random, &mut cards);
+        shuffle(random, &mut cards);
         cards
     };
     match rack.design {
@@ -137,17 +162,17 @@ pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, Rac
         }
         RackDesign::LatinSquare => {
             let squares = rack.levels as usize / treatments;
-            let rows = (0..squares).flat_map(|_| square::draw(&mut random, treatments)).collect::<Vec<_>>();
+            let rows = (0..squares).flat_map(|_| square::draw(random, treatments)).collect::<Vec<_>>();
             (1..).zip(rows).for_each(|(level, row)| place(level, 1, row));
         }
         RackDesign::SplitPlot => {
             let settings = rack.settings();
             let mut lamps: Vec<usize> = (0..rack.levels as usize / settings).flat_map(|_| 0..settings).collect();
-            shuffle(&mut random, &mut lamps);
+            shuffle(random, &mut lamps);
             for (level, lamp) in (1..).zip(lamps) {
                 let under = (0..treatments).filter(|&t| rack.split[t] == lamp);
                 let mut cards: Vec<usize> = (0..rack.repeats(treatments)).flat_map(|_| under.clone()).collect();
-                shuffle(&mut random, &mut cards);
+                shuffle(random, &mut cards);
                 place(level, 1, cards);
             }
         }
@@ -159,9 +184,22 @@ pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, Rac
                 place(2 * pair + 2, 1, second);
             }
         }
+        RackDesign::BySize => {
+            let classes = size_classes(&rack.starts, treatments);
+            let number = classes.iter().flatten().max().map_or(0, |most| most + 1);
+            if number == 0 {
+                return Err(RackError::NoStarts);
+            }
+            let mut hands: Vec<_> = (0..number).map(|_| shuffled(1).into_iter()).collect();
+            for (index, class) in classes.iter().enumerate() {
+                let Some(treatment) = class.and_then(|class| hands[class].next()) else { continue };
+                let (level, slot) = (index as u32 / rack.slots + 1, index as u32 % rack.slots);
+                place(level, slot + 1, vec![treatment]);
+            }
+        }
         RackDesign::ByHand => {}
     }
-    Ok(with_codes(units, seed))
+    Ok(units)
 }
 
 /// In how many ways the rack could have been dealt.
@@ -184,6 +222,7 @@ pub fn ways(rack: &Rack, treatments: usize) -> f64 {
             lamps * f64::powi(list(treatments / settings, repeats), rack.levels as i32)
         }
         RackDesign::SwapOver => f64::powi(of_list(rack.slots as usize / 2), rack.levels as i32 / 2),
+        RackDesign::BySize => f64::powi(of_list(1), rack.units_each(treatments) as i32),
         RackDesign::ByHand => 1.0,
     }
 }
@@ -248,6 +287,14 @@ mod tests {
             (Rack { split: vec![0, 1, 0, 1], ..rack(4, 2, RackDesign::SplitPlot) }, 4, 12_000, 96, 142.9),
             // Half of four systems begins with each, anew for the second pair of rounds: 6 x 6. 35 df: 66.6.
             (rack(4, 4, RackDesign::SwapOver), 2, 9000, 36, 66.6),
+            // Four pairs of alike size, one place left out: 2^4. 15 df: 37.7.
+            (
+                Rack { starts: (1..=9).map(|s| Some(f64::from(s * s))).collect(), ..rack(3, 3, RackDesign::BySize) },
+                2,
+                6000,
+                16,
+                37.7,
+            ),
         ] {
             assert_eq!(ways(&rack, treatments), f64::from(kinds));
             let (statistic, seen) = chi_square(&rack, treatments, deals);
@@ -286,7 +333,7 @@ mod tests {
         assert_eq!(deal(&square, 4, 1), Err(RackError::NotSquare { levels: 3, treatments: 4 }));
         let free = deal(&rack(3, 5, RackDesign::CompletelyRandomised), 4, 1).unwrap();
         assert_eq!(free.len(), 12, "three units of each, three slots stay empty");
-        assert_eq!(rack(2, 5, RackDesign::Pairs).block_of(Position { level: 2, slot: 3 }), Some("pair 4".into()));
+        assert_eq!(rack(2, 5, RackDesign::Pairs).block_of(Position { level: 2, slot: 3 }, 2), Some("pair 4".into()));
     }
 
     #[test]

@@ -7,10 +7,12 @@ pub mod placed;
 pub mod plan;
 pub mod rotation;
 mod space;
+pub mod starts;
 
 pub use space::{SiteCard, SpaceKind};
 
 use serde::{Deserialize, Serialize};
+use starts::SlotStart;
 
 /// How treatments are dealt over a rack.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -30,13 +32,15 @@ pub enum RackDesign {
     SplitPlot,
     /// Slots are systems and levels are rounds: two treatments change places from each round to the next.
     SwapOver,
+    /// Inside classes of units alike in starting size, wherever they stand.
+    BySize,
     /// As the grower has set them; nothing is dealt.
     ByHand,
 }
 
 impl RackDesign {
     /// All designs with their key.
-    pub const KEYS: [(&'static str, Self); 7] = [
+    pub const KEYS: [(&'static str, Self); 8] = [
         ("blocks", Self::Blocks),
         ("completely_randomised", Self::CompletelyRandomised),
         ("pairs", Self::Pairs),
@@ -44,6 +48,7 @@ impl RackDesign {
         ("split_plot", Self::SplitPlot),
         ("swap_over", Self::SwapOver),
         ("by_hand", Self::ByHand),
+        ("by_size", Self::BySize),
     ];
 
     /// Its key, as stored and sent.
@@ -60,7 +65,7 @@ impl RackDesign {
 }
 
 /// Where a trial stands: a rack, or what else has rows of places.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Rack {
     /// What the grower calls it.
@@ -81,6 +86,13 @@ pub struct Rack {
     /// Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub split: Vec<usize>,
+    /// Starting size of what stands in each place, level by level from the lowest, slots from the left; null where none
+    /// was taken. Needed by size classes and by a bounded deal.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub starts: Vec<Option<f64>>,
+    /// Deal again until the treatments' mean starting sizes differ by no more than this, per cent of the mean of all.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub within_percent: Option<f64>,
 }
 
 impl Default for Rack {
@@ -93,6 +105,8 @@ impl Default for Rack {
             kind: SpaceKind::Rack,
             names: Vec::new(),
             split: Vec::new(),
+            starts: Vec::new(),
+            within_percent: None,
         }
     }
 }
@@ -105,7 +119,7 @@ pub const MOST_SLOTS: u32 = 24;
 pub const MOST_LETTERS: usize = 40;
 
 /// What is wrong with a rack.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum RackError {
     /// Pairs hold two.
     #[error("pairs hold two treatments, and there are {0}; take levels as blocks instead")]
@@ -144,6 +158,22 @@ pub enum RackError {
         /// Rounds.
         rounds: u32,
     },
+    /// Sizes are missing.
+    #[error("this deal goes by starting sizes: measure what stands in each place first")]
+    NoStarts,
+    /// A bound that is none.
+    #[error("the starting sizes must be let differ by more than 0 and at most 100 per cent, got {0}")]
+    Within(f64),
+    /// A bound that no deal keeps.
+    #[error("of {tried} deals none kept the mean starting sizes within {asked} %; the closest left {closest:.1} %")]
+    NeverWithin {
+        /// Deals tried.
+        tried: usize,
+        /// The bound, per cent.
+        asked: f64,
+        /// The narrowest gap met, per cent.
+        closest: f64,
+    },
     /// A name too long, or more names than levels.
     #[error("a name of a level has at most {MOST_LETTERS} letters, and there are at most as many names as levels")]
     Names,
@@ -179,7 +209,13 @@ impl Rack {
             return Err(RackError::Names);
         }
         let across = if self.design == RackDesign::SplitPlot { self.inside(treatments) } else { treatments };
-        if self.design != RackDesign::ByHand && (self.slots as usize) < across {
+        if let Some(within) = self.within_percent
+            && !(within > 0.0 && within <= 100.0)
+        {
+            return Err(RackError::Within(within));
+        }
+        let anywhere = matches!(self.design, RackDesign::ByHand | RackDesign::BySize);
+        if !anywhere && (self.slots as usize) < across {
             return Err(RackError::TooNarrow { slots: self.slots, treatments: across });
         }
         match self.design {
@@ -228,7 +264,9 @@ impl Rack {
     pub fn used_slots(&self, treatments: usize) -> u32 {
         let treatments = treatments.max(1) as u32;
         match self.design {
-            RackDesign::CompletelyRandomised | RackDesign::SwapOver | RackDesign::ByHand => self.slots,
+            RackDesign::CompletelyRandomised | RackDesign::SwapOver | RackDesign::ByHand | RackDesign::BySize => {
+                self.slots
+            }
             RackDesign::LatinSquare => self.slots.min(treatments),
             RackDesign::SplitPlot => {
                 let inside = self.inside(treatments as usize) as u32;
@@ -244,7 +282,7 @@ impl Rack {
         match self.design {
             RackDesign::CompletelyRandomised | RackDesign::SplitPlot | RackDesign::ByHand => 1,
             RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SwapOver => self.levels as usize,
-            RackDesign::Pairs => self.units_each(treatments),
+            RackDesign::Pairs | RackDesign::BySize => self.units_each(treatments),
         }
     }
 
@@ -300,8 +338,12 @@ impl Rack {
 
     /// What the block of a place is called; None where units are compared over the whole rack.
     #[must_use]
-    pub fn block_of(&self, position: Position) -> Option<String> {
+    pub fn block_of(&self, position: Position, treatments: usize) -> Option<String> {
         match self.design {
+            RackDesign::BySize => {
+                let class = *starts::size_classes(&self.starts, treatments).get(self.index_of(position)?)?;
+                class.map(|class| format!("size class {}", class + 1))
+            }
             RackDesign::CompletelyRandomised | RackDesign::ByHand => None,
             RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SplitPlot | RackDesign::SwapOver => {
                 Some(self.level_name(position.level))
@@ -327,9 +369,32 @@ impl Rack {
             }
             RackDesign::LatinSquare => self.levels as usize,
             RackDesign::SwapOver => (self.slots * self.levels) as usize / 2,
+            RackDesign::BySize => self.starts.iter().flatten().count() / treatments.max(1),
             RackDesign::SplitPlot => self.repeats(treatments) * self.levels as usize / self.settings(),
             RackDesign::Blocks | RackDesign::Pairs => self.repeats(treatments) * self.levels as usize,
         }
+    }
+
+    /// Where a place stands in the lists that go level by level.
+    fn index_of(&self, Position { level, slot }: Position) -> Option<usize> {
+        let inside = (1..=self.levels).contains(&level) && (1..=self.slots).contains(&slot);
+        inside.then(|| ((level - 1) * self.slots + slot - 1) as usize)
+    }
+
+    /// Takes over starting sizes; those of places that the space has not are passed over.
+    pub fn set_starts(&mut self, sizes: &[SlotStart]) {
+        self.starts = Vec::new();
+        for start in sizes {
+            let Some(index) = self.index_of(Position { level: start.level, slot: start.slot }) else { continue };
+            self.starts.resize((self.levels * self.slots) as usize, None);
+            self.starts[index] = Some(start.size);
+        }
+    }
+
+    /// Starting size of what stands in a place.
+    #[must_use]
+    pub fn start_of(&self, position: Position) -> Option<f64> {
+        *self.starts.get(self.index_of(position)?)?
     }
 
     /// Things that were dealt a treatment as a whole, on each side: the lamps of a split plot, else the units.

@@ -122,7 +122,7 @@ mod tests {
                 }
                 prop_assert_eq!(times.len(), whole);
                 prop_assert!(times.values().all(|&t| t == rounds));
-                prop_assert!(times.keys().all(|p| rack.block_of(*p) == rack.block_of(unit.position)), "blocks are kept");
+                prop_assert!(times.keys().all(|p| rack.block_of(*p, treatments) == rack.block_of(unit.position, treatments)), "blocks are kept");
             }
             // Nobody ever stands where somebody else does, and everybody moves at each move.
             let units: Vec<(String, Position)> = dealt.iter().map(|u| (u.code.clone(), u.position)).collect();

@@ -13,6 +13,8 @@ pub struct ExportRow {
     pub level: u32,
     /// Slot, 1 at the left.
     pub slot: u32,
+    /// Starting size; None where none was taken.
+    pub start: Option<f64>,
     /// Treatment; None until the reveal.
     pub treatment: Option<String>,
     /// Level of each crossed factor, in the order of their columns.
@@ -28,7 +30,8 @@ pub struct ExportRow {
 /// ```
 /// use iron_twin_core::tell::{export, ExportRow};
 /// let row = ExportRow {
-///     unit: "K".into(), crop: None, block: "level 1".into(), level: 1, slot: 3, treatment: Some("plain water".into()),
+///     unit: "K".into(), crop: None, block: "level 1".into(), level: 1, slot: 3, start: None,
+///     treatment: Some("plain water".into()),
 ///     levels: vec![], cells: vec!["97.3".into()],
 /// };
 /// let csv = export(&[row], &[], &["harvest_weight_g".into()]);
@@ -40,6 +43,10 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     let mut writer = csv::Writer::from_writer(Vec::new());
     let crops = rows.iter().any(|r| r.crop.is_some());
     let mut header = ["unit", "block", "level", "slot"].map(str::to_owned).to_vec();
+    let starts = rows.iter().any(|r| r.start.is_some());
+    if starts {
+        header.push("start".into());
+    }
     if crops {
         header.push("crop".into());
     }
@@ -52,6 +59,9 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     let _ = writer.write_record(&header);
     for row in rows {
         let mut record = vec![row.unit.clone(), row.block.clone(), row.level.to_string(), row.slot.to_string()];
+        if starts {
+            record.push(row.start.map_or_else(String::new, |s| s.to_string()));
+        }
         if crops {
             record.push(row.crop.clone().unwrap_or_default());
         }

@@ -127,7 +127,7 @@ fn view(trial: &Trial, measure: &'static Measure, part: usize) -> Result<JudgeVi
         .zip(values(trial, measure, part))
         .filter_map(|(u, value)| {
             let treatment = open.then_some(u.treatment);
-            let block = trial.rack.block_of(u.position);
+            let block = trial.rack.block_of(u.position, trial.sheet.treatments.len());
             value.map(|value| Dot { code: u.code.clone(), level: u.position.level, block, treatment, value })
         })
         .collect();

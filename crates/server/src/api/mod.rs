@@ -58,6 +58,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(place::get_places, place::put_places))
         .routes(routes!(place::put_light))
         .routes(routes!(place::put_site_card))
+        .routes(routes!(place::put_starts))
         .routes(routes!(mix::get))
         .routes(routes!(mix::put_feed))
         .routes(routes!(mix::record))

@@ -9,7 +9,7 @@ use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::place::light::LightScale;
 use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard};
-use iron_twin_store::place::{Chance, MeasuredLight};
+use iron_twin_store::place::{Chance, PlaceFigure};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -120,9 +120,9 @@ pub(crate) async fn put_places(
     .await
 }
 
-/// The light of one place as measured.
+/// A figure of one place as measured.
 #[derive(Deserialize, ToSchema)]
-pub(crate) struct LightAt {
+pub(crate) struct FigureAt {
     /// Level, 1 the lowest.
     level: u32,
     /// Slot, 1 at the left.
@@ -135,7 +135,7 @@ pub(crate) struct LightAt {
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct LightSent {
     /// Places measured; the figures of others stay.
-    places: Vec<LightAt>,
+    places: Vec<FigureAt>,
     /// In what the meter says it.
     #[serde(default)]
     scale: LightScale,
@@ -153,8 +153,8 @@ pub(crate) async fn put_light(
     sent: Sent<LightSent>,
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
-        let at = |p: &LightAt| MeasuredLight { level: p.level, slot: p.slot, value: p.value };
-        let measured: Vec<MeasuredLight> = sent.body.places.iter().map(at).collect();
+        let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
+        let measured: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
         store.set_light(&sent.stamp, &id, &measured, sent.body.scale, &sent.body.kind)?;
         current(store, &id)
     })
@@ -171,6 +171,30 @@ pub(crate) async fn put_site_card(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.set_site_card(&sent.stamp, &id, &sent.body)?;
+        current(store, &id)
+    })
+    .await
+}
+
+/// Starting sizes, place by place.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct StartsSent {
+    /// Places measured; the sizes of others stay. In any one unit: mm, g, leaves.
+    places: Vec<FigureAt>,
+}
+
+/// Sets the starting sizes of what stands in places; a deal that went by them is dropped.
+#[utoipa::path(put, operation_id = "place_put_starts", path = "/trials/{id}/starts", params(("id" = String, Path)), request_body = StartsSent,
+    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn put_starts(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<StartsSent>,
+) -> Result<Json<TrialView>, Problem> {
+    app.run(move |store| {
+        let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
+        let sizes: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
+        store.set_starts(&sent.stamp, &id, &sizes)?;
         current(store, &id)
     })
     .await

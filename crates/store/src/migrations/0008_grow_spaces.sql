@@ -1,6 +1,6 @@
 -- More ways to deal. The list of designs stands in a CHECK, so the column is made anew.
 ALTER TABLE trial ADD COLUMN rack_design_new TEXT NOT NULL DEFAULT 'blocks' CHECK (rack_design_new IN
-    ('blocks', 'completely_randomised', 'pairs', 'latin_square', 'split_plot', 'swap_over', 'by_hand'));
+    ('blocks', 'completely_randomised', 'pairs', 'latin_square', 'split_plot', 'swap_over', 'by_hand', 'by_size'));
 UPDATE trial SET rack_design_new = rack_design;
 ALTER TABLE trial DROP COLUMN rack_design;
 ALTER TABLE trial RENAME COLUMN rack_design_new TO rack_design;
@@ -42,3 +42,14 @@ INSERT INTO round_begun (trial_id, round, begun_on) SELECT id, 1, sown_on FROM t
 ALTER TABLE job_done ADD COLUMN round INTEGER NOT NULL DEFAULT 1 CHECK (round > 0);
 ALTER TABLE job_moved ADD COLUMN round INTEGER NOT NULL DEFAULT 1 CHECK (round > 0);
 ALTER TABLE note ADD COLUMN round INTEGER NOT NULL DEFAULT 1 CHECK (round > 0);
+-- What stands in each place before anything is done to it, and how far a deal may let treatments differ in it.
+CREATE TABLE slot_start (
+    trial_id TEXT NOT NULL REFERENCES trial (id) ON DELETE CASCADE,
+    level INTEGER NOT NULL CHECK (level > 0),
+    slot INTEGER NOT NULL CHECK (slot > 0),
+    -- In any one unit of the grower's: mm, g, leaves.
+    size REAL NOT NULL CHECK (size > 0),
+    at TEXT NOT NULL,
+    PRIMARY KEY (trial_id, level, slot)
+) STRICT;
+ALTER TABLE trial ADD COLUMN rack_within_percent REAL CHECK (rack_within_percent > 0);

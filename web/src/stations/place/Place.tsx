@@ -13,13 +13,14 @@ import { LightMap } from "./LightMap";
 import { RackPicture } from "./RackPicture";
 import { SiteCards } from "./SiteCards";
 import { Sizer } from "./Sizer";
+import { Starts } from "./Starts";
 import { SpaceFields } from "./SpaceFields";
 import "./place.css";
 
 export default function Place() {
   const trial = useTrial();
   const plan = usePlan(trial.id);
-  const [light, setLight] = useState(false);
+  const [view, setView] = useState<"units" | "light" | "start">("units");
   const locked = trial.sealed_at !== null;
   const byHand = trial.rack.design === "by_hand";
   const dealt = trial.commitment !== null;
@@ -28,17 +29,16 @@ export default function Place() {
       <div>
         <SpaceFields trial={trial} locked={locked} />
         <p className="views" role="group" aria-label={text.place.views}>
-          <button type="button" className="plain" aria-pressed={!light} onClick={() => setLight(false)}>
-            {text.place.units(trial.units_word)}
-          </button>
-          <button type="button" className="plain" aria-pressed={light} onClick={() => setLight(true)}>
-            {text.place.light}
-          </button>
+          {(["units", "light", "start"] as const).map((key) => (
+            <button key={key} type="button" className="plain" aria-pressed={view === key} onClick={() => setView(key)}>
+              {key === "units" ? text.place.units(trial.units_word) : text.place.viewNames[key]}
+            </button>
+          ))}
         </p>
-        {light ? <LightMap trial={trial} /> : byHand && !locked ? <HandPlacing trial={trial} /> : <RackPicture trial={trial} />}
-        {!locked && !light && <Sizer trial={trial} />}
+        {view === "light" ? <LightMap trial={trial} /> : view === "start" ? <Starts trial={trial} /> : byHand && !locked ? <HandPlacing trial={trial} /> : <RackPicture trial={trial} />}
+        {!locked && view === "units" && <Sizer trial={trial} />}
         {trial.used_slots < trial.rack.slots && <p className="soft">{text.place.stays(trial.rack.slots - trial.used_slots, trial.units_word)}</p>}
-        {!light && trial.rack.kind !== "sites" && trial.rounds === 1 && <p className="soft">{text.place.edges}</p>}
+        {view === "units" && trial.rack.kind !== "sites" && trial.rounds === 1 && <p className="soft">{text.place.edges}</p>}
         {trial.rack.kind === "sites" && <SiteCards trial={trial} />}
       </div>
       <aside className="dealing">

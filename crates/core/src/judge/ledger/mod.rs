@@ -32,6 +32,8 @@ pub struct Facts {
     pub uneven_levels: Vec<String>,
     /// Whether one treatment stands wholly to one side of another.
     pub parted: bool,
+    /// Gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has one.
+    pub start_gap_percent: Option<f64>,
     /// Edge slots of each treatment, in the order of the sheet; empty before the deal.
     pub edge_slots: Vec<usize>,
     /// Mean light of each treatment, µmol/m²/s; empty unless all places are measured.

@@ -12,6 +12,7 @@ fn sound() -> Facts {
         units_each: 8,
         edge_slots: vec![4, 4],
         light_umol: vec![148.0, 151.0],
+        start_gap_percent: Some(2.0),
         sees_percent: Some(9.0),
         day: Some(12),
         record_days: vec![0, 3, 6, 9, 12],
@@ -46,7 +47,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 22] = [
+    let faults: [(&str, Fault); 23] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             let row = sheet.conditions.iter().position(|c| c == "feed").unwrap();
@@ -78,6 +79,7 @@ fn each_rule_opens_on_its_own_fault() {
         ("not_blind", |f| f.by_hand = true),
         ("uneven_blocks", |f| f.uneven_levels = vec!["level 2".into()]),
         ("uneven_blocks", |f| f.parted = true),
+        ("unequal_start", |f| f.start_gap_percent = Some(12.0)),
         ("edge_or_light_uneven", |f| f.light_umol = vec![120.0, 150.0]),
         ("too_few_to_tell", |f| f.sees_percent = Some(34.0)),
         ("too_few_to_tell", |f| f.undecided = Some((1, 3))),

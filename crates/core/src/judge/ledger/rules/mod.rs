@@ -14,12 +14,13 @@ pub mod not_blind;
 pub mod not_dealt_at_random;
 pub mod one_unit_per_treatment;
 pub mod too_few_to_tell;
+pub mod unequal_start;
 pub mod uneven_blocks;
 
 use super::Rule;
 
 /// All rules, in the order in which a trial meets them.
-pub const ALL: [&Rule; 15] = [
+pub const ALL: [&Rule; 16] = [
     &no_plain_control::RULE,
     &more_than_one_difference::RULE,
     &hidden_difference::RULE,
@@ -29,6 +30,7 @@ pub const ALL: [&Rule; 15] = [
     &not_dealt_at_random::RULE,
     &uneven_blocks::RULE,
     &edge_or_light_uneven::RULE,
+    &unequal_start::RULE,
     &not_blind::RULE,
     &gap_in_log::RULE,
     &losses::RULE,
