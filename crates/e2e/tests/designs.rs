@@ -37,7 +37,11 @@ async fn a_share_decides_and_is_recorded_at_the_shelf() {
     browser.new_trial(&server, "Sprouting mustard").await;
     browser.fill("textarea[name=question]", "Do more of them sprout?").await;
     choose(&browser, "measure", "germinated").await;
-    browser.shows("iron-twin power --kind share").await;
+    browser.shows("Say what share the control usually shows").await;
+    browser.fill("input[name=usual_per_unit]", "60").await;
+    browser.shows("Say out of how many").await;
+    browser.fill("input[name=usual_out_of]", "50").await;
+    browser.shows("iron-twin power --kind share --share 60% --out-of 50").await;
     browser.shows("beat by 10 %").await;
     browser.click_text("a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;

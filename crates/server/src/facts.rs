@@ -6,10 +6,10 @@ use iron_twin_core::ask::measures::{Kind, Measure, Source};
 use iron_twin_core::ask::picture::USUAL_POWER;
 use iron_twin_core::judge::analysis::{AnalyseError, Question, analyse};
 use iron_twin_core::judge::ledger::{Facts, Rotation};
-use iron_twin_core::judge::result::Analysis;
+use iron_twin_core::judge::result::{Analysis, DoseOut};
 use iron_twin_core::judge::sentence::Wording;
-use iron_twin_core::judge::table::read;
-use iron_twin_core::judge::verdict::Verdict;
+use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::judge::verdict::{Better, Goal, Verdict};
 use iron_twin_core::match_sheet::CrossedFactor;
 use iron_twin_core::place::plan::{Balance, Design, FORMAT, Plan, PlanFactor, PlanMeasure};
 use iron_twin_core::place::{Position, RackDesign, light, placed, starts};
@@ -315,6 +315,7 @@ pub(crate) fn export_csv(trial: &Trial, only: Option<usize>) -> String {
     if open {
         order.sort_by_key(|&i| (trial.units[i].position.level, trial.units[i].treatment, trial.units[i].position.slot));
     }
+    let ladder = trial.sheet.dose_ladder().filter(|_| open);
     let row = |i: usize, n: usize| {
         let unit = &trial.units[i];
         ExportRow {
@@ -324,6 +325,7 @@ pub(crate) fn export_csv(trial: &Trial, only: Option<usize>) -> String {
             level: unit.position.level,
             slot: unit.position.slot,
             start: trial.rack.start_of(unit.position),
+            dose: ladder.as_ref().map(|(_, doses)| doses[unit.treatment]),
             levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
             treatment: open.then(|| trial.sheet.treatments[unit.treatment].name.clone()),
             cells: cells[n][i].clone(),
@@ -460,8 +462,23 @@ pub(crate) fn plan(trial: &Trial, only: Option<usize>) -> Plan {
 /// The analysis of an opened trial, by its own plan. It reads the export itself, so that the file and the screen cannot
 /// disagree. Where crops share a unit: of one of them, or of all with the crop as a factor inside the unit.
 pub(crate) fn analysis(trial: &Trial, measure: &Measure, only: Option<usize>) -> Result<Analysis, crate::Problem> {
+    analysis_against(trial, measure, only, None)
+}
+
+/// The same, every treatment compared with one that is not the control: a benchmark.
+pub(crate) fn analysis_against(
+    trial: &Trial,
+    measure: &Measure,
+    only: Option<usize>,
+    against: Option<usize>,
+) -> Result<Analysis, crate::Problem> {
     trial.sheet.control().ok_or_else(|| StoreError::NotFound { what: "control", id: trial.id.clone() })?;
-    let plan = plan(trial, only);
+    let mut plan = plan(trial, only);
+    // Crossed factors keep their references: there a treatment is a combination.
+    let crossed = matches!(plan.design, Design::Factorial { .. } | Design::SplitPlot { .. });
+    if let Some(other) = against.and_then(|t| trial.sheet.treatments.get(t)).filter(|_| !crossed) {
+        plan.control = Some(other.name.clone());
+    }
     let place = plan.measure(&measure.column()).unwrap_or(0);
     let table = read(export_csv(trial, only).as_bytes(), &plan.columns(place))?;
     // One verdict for each crop: each stands by itself, so all together must hold as often as one would.
@@ -477,11 +494,35 @@ pub(crate) fn analysis(trial: &Trial, measure: &Measure, only: Option<usize>) ->
     };
     match analyse(&table, &question) {
         // Without a margin there is nothing to match; the difference itself is still worth showing.
-        Err(AnalyseError::MarginMissing) => {
-            Ok(analyse(&table, &Question { goal: iron_twin_core::judge::verdict::Goal::Beat, ..question })?)
-        }
+        Err(AnalyseError::MarginMissing) => Ok(analyse(&table, &Question { goal: Goal::Beat, ..question })?),
         other => Ok(other?),
     }
+}
+
+/// How much is enough, where treatments are a ladder of doses: from the same export, with the command for it. None for
+/// other trials, for measures that are no amounts, and before the reveal.
+pub(crate) fn dose(trial: &Trial, measure: &Measure, only: Option<usize>) -> Option<(DoseOut, String)> {
+    trial.reveal.as_ref()?;
+    let (condition, _) = trial.sheet.dose_ladder().filter(|_| measure.kind == Kind::Amount)?;
+    let plan = plan(trial, only);
+    let place = plan.measure(&measure.column()).unwrap_or(0);
+    let columns = Columns {
+        kind: Kind::Dose,
+        measure: measure.column(),
+        dose: Some("dose".into()),
+        unit: (!trial.rack.has_rounds()).then(|| "unit".to_owned()),
+        ..Columns::default()
+    };
+    let table = read(export_csv(trial, only).as_bytes(), &columns).ok()?;
+    // A ladder asks how much is enough, whatever was asked of its single doses.
+    let question = Question { goal: Goal::Beat, ..plan.question(place) };
+    let found = analyse(&table, &question).ok()?.dose?;
+    let better = if question.better == Better::Higher { "" } else { " --better lower" };
+    let margin = question.margin.map_or_else(String::new, |m| format!(" --margin {m}"));
+    let command =
+        format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", measure.column());
+    let sentence = found.sentence.replacen("A dose of ", &format!("A {} ({}) of ", condition.name, condition.unit), 1);
+    Some((DoseOut { sentence, ..found }, command))
 }
 
 /// What decides a trial's comparisons: the crop as a factor where crops share a unit and that can be had, else the first.

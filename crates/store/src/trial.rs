@@ -3,7 +3,7 @@
 use crate::history::{Entry, append};
 use crate::{Result, Stamp, Store, StoreError, new_id};
 use iron_twin_core::ask::measures::Source;
-use iron_twin_core::ask::{Ask, AskError, worth};
+use iron_twin_core::ask::{Ask, AskError, Seeks, worth};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
 use iron_twin_core::mix::{FeedForm, FeedPlan};
@@ -272,6 +272,8 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
             crops_inside: Vec::new(),
             price_per_kg: row.get("price_per_kg")?,
             usual_per_unit: row.get("usual_per_unit")?,
+            usual_out_of: row.get("usual_out_of")?,
+            seeks: word::<Seeks>(row.get("seeks")?)?,
             margin_money: row.get("margin_money")?,
         },
         sheet: Sheet {
@@ -647,6 +649,7 @@ fn changes(before: &Ask, after: &Ask) -> Vec<(&'static str, String, String)> {
     note("primary measure", before.primary_measure.clone(), after.primary_measure.clone());
     note("also recorded", before.also.join(", "), after.also.join(", "));
     note("last day", before.end_day.to_string(), after.end_day.to_string());
+    note("what is looked for", format!("{:?}", before.seeks), format!("{:?}", after.seeks));
     note("last stage", before.end_stage.clone(), after.end_stage.clone());
     note("crops that share a unit", before.crops_inside.join(", "), after.crops_inside.join(", "));
     found
@@ -824,7 +827,8 @@ impl Store {
             t.execute(
                 "UPDATE trial SET name = ?2, question = ?3, hypothesis = ?4, goal = ?5, better = ?6, crop = ?7,
                    primary_measure = ?8, margin_kind = ?9, margin_value = ?10, end_day = ?11, end_stage = ?12,
-                   price_per_kg = ?13, usual_per_unit = ?14, margin_money = ?15 WHERE id = ?1",
+                   price_per_kg = ?13, usual_per_unit = ?14, margin_money = ?15,
+                   usual_out_of = ?16, seeks = ?17 WHERE id = ?1",
                 rusqlite::params![
                     id,
                     name,
@@ -840,7 +844,9 @@ impl Store {
                     ask.end_stage.trim(),
                     ask.price_per_kg,
                     ask.usual_per_unit,
-                    ask.margin_money
+                    ask.margin_money,
+                    ask.usual_out_of,
+                    as_word(ask.seeks)?
                 ],
             )?;
             write_also(t, id, ask)?;

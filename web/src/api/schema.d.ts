@@ -451,6 +451,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/expected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a trial whose measure is a count, a share or days could see; null for amounts and grades. */
+        get: operations["ask_expected"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/export.csv": {
         parameters: {
             query?: never;
@@ -1016,6 +1033,13 @@ export interface components {
             primary_measure: string;
             /** @description The question in the grower's words. */
             question: string;
+            /** @description What is looked for beside a verdict on each treatment. */
+            seeks?: components["schemas"]["Seeks"];
+            /**
+             * Format: double
+             * @description Shares: out of how many a unit is usually counted, such as seeds sown.
+             */
+            usual_out_of?: number | null;
             /**
              * Format: double
              * @description What a unit usually yields, in the unit of the primary measure.
@@ -1585,6 +1609,35 @@ export interface components {
              */
             low: number;
         };
+        /** @description What could be seen, or what must be known first. */
+        Expected: {
+            /** @enum {string} */
+            kind: "lacks";
+            /** @description What to give. */
+            what: string;
+        } | {
+            /** @description The command that gives the same. */
+            command: string;
+            /** @enum {string} */
+            kind: "sees";
+            /**
+             * Format: double
+             * @description Chance to find a true difference of the margin (goal match: to show that nothing is lost).
+             */
+            power: number;
+            /**
+             * Format: double
+             * @description Smallest difference found 8 times in 10: per cent of the control, for shares in points.
+             */
+            smallest?: number | null;
+            /**
+             * Format: double
+             * @description Smallest p that a re-deal of these units could reach.
+             */
+            smallest_possible_p: number;
+            /** @description Fewest units of a treatment that do. */
+            units_needed?: number | null;
+        };
         /** @description Crossed factors taken apart. */
         FactorsOut: {
             /** @description Over all combinations, and within each. */
@@ -1870,6 +1923,9 @@ export interface components {
             by_crop: components["schemas"]["CropVerdict"][];
             /** @description The command that gives the same figures from the exported file. */
             command?: string | null;
+            dose?: components["schemas"]["DoseOut"] | null;
+            /** @description The command that gives the same from the exported file. */
+            dose_command?: string | null;
             /** @description Every unit. */
             dots: components["schemas"]["Dot"][];
             /** @description Measure shown. */
@@ -2690,6 +2746,11 @@ export interface components {
             /** @description Whether this rhythm leaves some longer in a slot than others. */
             uneven: boolean;
         };
+        /**
+         * @description What a trial looks for.
+         * @enum {string}
+         */
+        Seeks: "verdicts" | "dose" | "factors";
         /**
          * @description How much a warning or finding takes from the verdict.
          * @enum {string}
@@ -4204,6 +4265,43 @@ export interface operations {
             };
         };
     };
+    ask_expected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Expected"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tell_export: {
         parameters: {
             query?: never;
@@ -4316,6 +4414,8 @@ export interface operations {
     judge_get: {
         parameters: {
             query?: {
+                /** @description Index of the treatment that the others are compared with, such as a benchmark; the control where left out. */
+                against?: number | null;
                 /** @description Number of the crop, from 1, where several share a unit; the first where left out. */
                 crop?: number | null;
                 /** @description Key of the measure; the primary one where left out. */

@@ -48,12 +48,12 @@ export const weighQuery = (id: string) =>
     queryFn: () => answered(client.GET("/api/v1/trials/{id}/weigh", { params: { path: { id } } })),
   });
 
-export const judgeQuery = (id: string, measure: string | null, crop: number | null = null) =>
+export const judgeQuery = (id: string, measure: string | null, crop: number | null = null, against: number | null = null) =>
   queryOptions({
-    queryKey: ["trial", id, "judge", measure, crop],
+    queryKey: ["trial", id, "judge", measure, crop, against],
     queryFn: () =>
       answered(
-        client.GET("/api/v1/trials/{id}/judge", { params: { path: { id }, query: { measure, crop } } }),
+        client.GET("/api/v1/trials/{id}/judge", { params: { path: { id }, query: { measure, crop, against } } }),
       ),
     placeholderData: (before) => before,
   });
@@ -62,6 +62,16 @@ export const pictureQuery = (body: Schemas["PictureSent"]) =>
   queryOptions({
     queryKey: ["picture", body],
     queryFn: () => answered(client.POST("/api/v1/picture", { body })),
+    placeholderData: (before) => before,
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** What a trial whose measure is a count, a share or days could see. */
+export const expectedQuery = (id: string, version: number) =>
+  queryOptions({
+    queryKey: ["expected", id, version],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}/expected", { params: { path: { id } } })),
     placeholderData: (before) => before,
     staleTime: Infinity,
     retry: false,

@@ -189,15 +189,16 @@ export const text = {
   ask: {
     also: "Also recorded, beside what decides",
     marginUnit: (m: { kind: string; unit: string }) => (m.kind === "score" ? "of 1 pairing" : m.kind === "share" ? "points" : m.unit || "of its unit"),
-    otherKind: (name: string, kind: string) =>
-      `What so many trays could see is drawn for amounts. For ${name}, “iron-twin power --kind ${kind === "score" ? "amount" : kind}” works it out.`,
     name: "Trial",
     crop: "Crop",
     question: "Question",
     questionHint: "What do you want to know? E.g. is half the label dose enough for kohlrabi?",
     hypothesis: "What you expect, and why",
     goal: "The new treatment should",
-    goals: { beat: "beat the control", match: "match it with less", best: "be the best of several" },
+    goals: {
+      beat: "beat the control", match: "match it with less", best: "be the best of several", dose: "show which dose is enough",
+      factors: "show what two things do together",
+    },
     measure: "What decides",
     better: "Better is",
     betters: { higher: "more", lower: "less" },
@@ -209,7 +210,19 @@ export const text = {
     marginWays: (ways: string) => `The margin, a tray: ${ways}.`,
     marginMore: "With the usual yield the margin is also said in per cent and in grams; with the price, in money.",
     money: (amount: string) => `${amount} in money`,
-    usual: (unit: string, crops: boolean) => `A tray yields${crops ? " of each crop" : ""}${unit ? `, ${unit}` : ""}`,
+    usual: (kind: Schemas["Kind"], unit: string, crops: boolean) =>
+      kind === "share" ? "The control shows, %" : kind === "days" ? "The control takes, days" : kind === "count" ? "The control shows, on average"
+        : `A tray yields${crops ? " of each crop" : ""}${unit ? `, ${unit}` : ""}`,
+    outOf: "out of",
+    noForesight: (name: string) => `What so many trays could see is worked out for weights, counts, shares and days; ${name} is compared by order.`,
+    lacks: (what: string) => `Say ${what}, and it is worked out what these trays could see.`,
+    chanceOf: (asked: string, times: string, match: boolean) =>
+      match ? `If it is truly as good, ${times} trials in 100 show that it gives up less than ${asked}.` : `A true difference of ${asked} would be found ${times} times in 100.`,
+    neededOf: (units: number, asked: string) => `${units} a side would find ${asked} eight times in ten.`,
+    scatter: {
+      tallies: "Taking units to scatter as chance alone makes them; real ones scatter more, so plan for more.",
+      days: "From seasons played with days that differ as they usually do (common practice, no source).",
+    },
     price: "Price of a kg",
     endStage: "or, if first, at the stage",
     endStageHint: "e.g. first true leaf",
@@ -529,6 +542,8 @@ export const text = {
     open: "Open the key",
     openAnyway: "Open it all the same",
     decides: "decides",
+    enough: "How much is enough?",
+    against: "compared with",
     agree: "Do the crops agree?",
     cropsWhy: (n: number) => `Each of the ${n} verdicts is held a little stricter than a single one would be, so that all of them together hold as often as one.`,
     noAgreement: "Whether the crops agree is worked out for weights and heights of units dealt one by one.",

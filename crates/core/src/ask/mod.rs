@@ -1,5 +1,6 @@
 //! Ask: the question, what would count as an answer, and what n units a side could see.
 
+pub mod expected;
 pub mod foresight;
 pub mod measures;
 pub mod picture;
@@ -45,6 +46,12 @@ pub struct Ask {
     /// What a unit usually yields, in the unit of the primary measure.
     #[serde(default)]
     pub usual_per_unit: Option<f64>,
+    /// Shares: out of how many a unit is usually counted, such as seeds sown.
+    #[serde(default)]
+    pub usual_out_of: Option<f64>,
+    /// What is looked for beside a verdict on each treatment.
+    #[serde(default)]
+    pub seeks: Seeks,
     /// The margin as money a unit, where it was typed so; `margin` follows from it.
     #[serde(default)]
     pub margin_money: Option<f64>,
@@ -67,6 +74,8 @@ impl Default for Ask {
             crops_inside: Vec::new(),
             price_per_kg: None,
             usual_per_unit: None,
+            usual_out_of: None,
+            seeks: Seeks::Verdicts,
             margin_money: None,
         }
     }
@@ -74,6 +83,20 @@ impl Default for Ask {
 
 /// Longest trial that is planned, in days.
 pub const MOST_DAYS: u32 = 400;
+
+/// What a trial looks for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Seeks {
+    /// A verdict on each treatment.
+    #[default]
+    Verdicts,
+    /// The dose that is enough, from a ladder of doses.
+    Dose,
+    /// What two or more crossed factors do, alone and together.
+    Factors,
+}
 
 /// Most crops that share a unit.
 pub const MOST_CROPS: usize = 6;
@@ -177,6 +200,7 @@ impl Ask {
         let figures = [
             ("the price", self.price_per_kg),
             ("the usual yield", self.usual_per_unit),
+            ("the number counted", self.usual_out_of),
             ("the margin", self.margin_money),
         ];
         if let Some((what, _)) = figures.iter().find(|(_, v)| v.is_some_and(|v| !(v.is_finite() && v > 0.0))) {

@@ -356,6 +356,37 @@ impl Sheet {
         crossed.then_some(factors)
     }
 
+    /// The dose of each treatment, where treatments are a ladder of doses: one factor, its dose a number that takes three
+    /// values or more, nothing given being 0. With the condition that holds it.
+    ///
+    /// ```
+    /// use iron_twin_core::match_sheet::Sheet;
+    /// assert!(Sheet::usual().dose_ladder().is_none(), "water and full dose are no ladder");
+    /// ```
+    #[must_use]
+    pub fn dose_ladder(&self) -> Option<(&'static conditions::Condition, Vec<f64>)> {
+        let Differences::One { factor } = self.differences() else { return None };
+        let (what, dose) = match factor.as_str() {
+            "feed" => ("feed", &conditions::dose::CONDITION),
+            "additive" => ("additive", &conditions::additive_dose::CONDITION),
+            _ => return None,
+        };
+        let of = |t: usize| {
+            let given = self.value(t, what).is_some_and(|name| !conditions::feed::is_none(name));
+            if given { self.value(t, dose.key)?.trim().parse::<f64>().ok() } else { Some(0.0) }
+        };
+        let doses: Vec<f64> = (0..self.treatments.len()).map(of).collect::<Option<_>>()?;
+        // Two feeds at several doses are no ladder of one.
+        let mut names =
+            (0..self.treatments.len()).filter_map(|t| self.value(t, what)).filter(|n| !conditions::feed::is_none(n));
+        let first = names.next()?.trim().to_lowercase();
+        let same = names.all(|n| n.trim().to_lowercase() == first);
+        let mut different = doses.clone();
+        different.sort_by(f64::total_cmp);
+        different.dedup();
+        (same && different.len() > 2).then_some((dose, doses))
+    }
+
     /// The crossed factor that a lamp or pump sets for several units at once, and which of its settings each treatment
     /// has: the first of that kind, else the first of all; None where nothing is crossed.
     ///

@@ -142,3 +142,20 @@ fn what_differs_is_said_treatment_by_treatment() {
     assert_eq!(doses.differing(1), ["feed: grow feed", "dose: 0.5 of label", "given on: 4 and 8"]);
     assert_eq!(doses.differing(0), ["feed: none", "dose: 0 of label", "given on:"]);
 }
+
+#[test]
+fn a_ladder_of_doses_is_told_from_two_feeds() {
+    let mut sheet = Sheet::usual();
+    let row = |key: &str| sheet.conditions.iter().position(|c| c == key).unwrap();
+    let (feed, dose) = (row("feed"), row("dose"));
+    for strength in ["0.5", "0.67"] {
+        let mut other = sheet.treatments[1].clone();
+        other.name = format!("{strength} feed");
+        other.values[dose] = strength.into();
+        sheet.treatments.push(other);
+    }
+    let (condition, doses) = sheet.dose_ladder().unwrap();
+    assert_eq!((condition.key, doses), ("dose", vec![0.0, 1.0, 0.5, 0.67]), "water has none of it");
+    sheet.treatments[2].values[feed] = "another feed".into();
+    assert!(sheet.dose_ladder().is_none());
+}

@@ -17,6 +17,8 @@ pub struct ExportRow {
     pub start: Option<f64>,
     /// Treatment; None until the reveal.
     pub treatment: Option<String>,
+    /// Dose that it got, where treatments are a ladder of doses; None until the reveal.
+    pub dose: Option<f64>,
     /// Level of each crossed factor, in the order of their columns.
     pub levels: Vec<String>,
     /// What stands in the columns of the measures; empty where nothing was recorded.
@@ -32,7 +34,7 @@ pub struct ExportRow {
 /// let row = ExportRow {
 ///     unit: "K".into(), crop: None, block: "level 1".into(), level: 1, slot: 3, start: None,
 ///     treatment: Some("plain water".into()),
-///     levels: vec![], cells: vec!["97.3".into()],
+///     dose: None, levels: vec![], cells: vec!["97.3".into()],
 /// };
 /// let csv = export(&[row], &[], &["harvest_weight_g".into()]);
 /// assert_eq!(csv, "unit,block,level,slot,treatment,harvest_weight_g\nK,level 1,1,3,plain water,97.3\n");
@@ -42,6 +44,7 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     let named = rows.iter().any(|r| r.treatment.is_some());
     let mut writer = csv::Writer::from_writer(Vec::new());
     let crops = rows.iter().any(|r| r.crop.is_some());
+    let doses = rows.iter().any(|r| r.dose.is_some());
     let mut header = ["unit", "block", "level", "slot"].map(str::to_owned).to_vec();
     let starts = rows.iter().any(|r| r.start.is_some());
     if starts {
@@ -53,6 +56,9 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     if named {
         header.push("treatment".into());
         header.extend_from_slice(factors);
+        if doses {
+            header.push("dose".into());
+        }
     }
     header.extend_from_slice(columns);
     // Writing to memory cannot fail.
@@ -68,6 +74,9 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
         if named {
             record.push(row.treatment.clone().unwrap_or_default());
             record.extend(row.levels.iter().cloned());
+            if doses {
+                record.push(row.dose.map_or_else(String::new, |d| d.to_string()));
+            }
         }
         record.extend(row.cells.iter().cloned());
         let _ = writer.write_record(&record);

@@ -7,6 +7,7 @@ use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::ask::Ask;
+use iron_twin_core::ask::expected::{Expected, Planned, expected};
 use iron_twin_core::ask::picture::{Picture, picture as compute};
 use iron_twin_store::trial::AskChange;
 use serde::Deserialize;
@@ -37,6 +38,23 @@ pub(crate) async fn put(
         let AskSent { name, ask, version, reason } = sent.body;
         store.set_ask(&sent.stamp, &id, &AskChange { name, ask, version, reason })?;
         current(store, &id)
+    })
+    .await
+}
+
+/// What a trial whose measure is a count, a share or days could see; null for amounts and grades.
+#[utoipa::path(get, operation_id = "ask_expected", path = "/trials/{id}/expected", params(("id" = String, Path)),
+    responses((status = 200, body = Option<Expected>), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn foreseen(
+    State(app): State<App>,
+    Path(id): Path<String>,
+) -> Result<Json<Option<Expected>>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        let treatments = trial.sheet.treatments.len();
+        let planned = Planned { treatments, units: trial.units_each(), blocks: trial.rack.blocks(treatments) };
+        let seen = expected(&trial.ask, planned).transpose();
+        Ok(Json(seen.map_err(|e| Problem::refused("expected", e.to_string()))?))
     })
     .await
 }

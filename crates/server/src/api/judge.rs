@@ -1,7 +1,9 @@
 //! Judge: sealed until the key is opened; then every treatment against the control.
 
 use crate::api::trials::current;
-use crate::facts::{analysis, columns_tell, day, decided_by, has_blocks, primary, today, values};
+use crate::facts::{
+    analysis, analysis_against, columns_tell, day, decided_by, dose, has_blocks, primary, today, values,
+};
 use crate::sent::Sent;
 use crate::view::TrialView;
 use crate::{App, Problem};
@@ -9,7 +11,7 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use iron_twin_core::ask::measures::{self, Kind, Measure};
 use iron_twin_core::judge::crops::agreement as agreement_said;
-use iron_twin_core::judge::result::{Analysis, FactorsOut};
+use iron_twin_core::judge::result::{Analysis, DoseOut, FactorsOut};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
@@ -51,6 +53,10 @@ pub(crate) struct JudgeView {
     agree: Option<String>,
     /// The crop as a factor inside the unit, behind that sentence.
     agreement: Option<FactorsOut>,
+    /// How much is enough, where treatments are a ladder of doses.
+    dose: Option<DoseOut>,
+    /// The command that gives the same from the exported file.
+    dose_command: Option<String>,
     /// Why there is no comparison, after the reveal.
     trouble: Option<String>,
     /// The command that gives the same figures from the exported file.
@@ -69,6 +75,8 @@ pub(crate) struct CropVerdict {
 /// Which measure to show, and of which crop.
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct JudgeQuery {
+    /// Index of the treatment that the others are compared with, such as a benchmark; the control where left out.
+    against: Option<usize>,
     /// Number of the crop, from 1, where several share a unit; the first where left out.
     crop: Option<usize>,
     /// Key of the measure; the primary one where left out.
@@ -117,7 +125,7 @@ fn crops(trial: &Trial, measure: &'static Measure) -> (Vec<CropVerdict>, Option<
     (by_crop, agreement)
 }
 
-fn view(trial: &Trial, measure: &'static Measure, part: usize) -> Result<JudgeView, Problem> {
+fn view(trial: &Trial, measure: &'static Measure, part: usize, against: Option<usize>) -> Result<JudgeView, Problem> {
     let open = trial.reveal.is_some();
     let only = (part > 0).then_some(part);
     let (by_crop, agreement) = if open { crops(trial, measure) } else { (Vec::new(), None) };
@@ -139,17 +147,21 @@ fn view(trial: &Trial, measure: &'static Measure, part: usize) -> Result<JudgeVi
         .map(|m| m.key)
         .collect();
     with_figures.sort_by_key(|key| *key != trial.ask.primary_measure);
-    let (analysis, trouble) = match open.then(|| analysis(trial, measure, only)) {
+    let (analysis, trouble) = match open.then(|| analysis_against(trial, measure, only, against)) {
         None => (None, None),
         Some(Ok(analysis)) => (Some(analysis), None),
         Some(Err(problem)) => (None, Some(problem.detail)),
     };
+    let enough = dose(trial, measure, only);
     Ok(JudgeView {
         measure: *measure,
         measures: with_figures,
         dots,
         weighed: trial.recorded_units(),
-        command: (analysis.is_some() && (only.is_none() || agreement.is_some())).then(|| command(trial, measure)),
+        command: (analysis.is_some() && against.is_none() && (only.is_none() || agreement.is_some()))
+            .then(|| command(trial, measure)),
+        dose: enough.as_ref().map(|(found, _)| found.clone()),
+        dose_command: enough.map(|(_, command)| command),
         part,
         by_crop,
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
@@ -180,7 +192,12 @@ pub(crate) async fn get(
         if !parts.contains(&part) {
             return Err(Problem::not_found(format!("there is no crop {part} in a unit of this trial")));
         }
-        Ok(Json(view(&trial, measure, part)?))
+        let control = trial.sheet.control();
+        let against = query.against.filter(|t| Some(*t) != control);
+        if against.is_some_and(|t| t >= trial.sheet.treatments.len()) {
+            return Err(Problem::not_found("there is no such treatment to compare with"));
+        }
+        Ok(Json(view(&trial, measure, part, against)?))
     })
     .await
 }

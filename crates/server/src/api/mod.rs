@@ -52,6 +52,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(trials::examples))
         .routes(routes!(ask::put))
         .routes(routes!(ask::picture))
+        .routes(routes!(ask::foreseen))
         .routes(routes!(match_sheet::put))
         .routes(routes!(place::put_rack))
         .routes(routes!(place::deal))

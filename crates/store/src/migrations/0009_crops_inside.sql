@@ -48,3 +48,7 @@ ALTER TABLE trial ADD COLUMN usual_per_unit REAL CHECK (usual_per_unit > 0);
 ALTER TABLE trial ADD COLUMN margin_money REAL CHECK (margin_money > 0);
 -- A stage at which the trial ends; the last day is then when it is expected at the latest.
 ALTER TABLE trial ADD COLUMN end_stage TEXT NOT NULL DEFAULT '';
+-- Shares: out of how many a unit is usually counted.
+ALTER TABLE trial ADD COLUMN usual_out_of REAL CHECK (usual_out_of >= 1);
+-- What is looked for beside a verdict on each treatment: the dose that is enough, or what crossed factors do.
+ALTER TABLE trial ADD COLUMN seeks TEXT NOT NULL DEFAULT 'verdicts' CHECK (seeks IN ('verdicts', 'dose', 'factors'));

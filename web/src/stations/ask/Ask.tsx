@@ -5,7 +5,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown, typed } from "../../marks/number";
-import { catalogueQuery, pictureQuery, usePlan } from "../../queries/trial";
+import { catalogueQuery, expectedQuery, pictureQuery, usePlan } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { PowerPicture } from "./PowerPicture";
@@ -18,6 +18,7 @@ interface Draft {
   endDay: string;
   price: string;
   usual: string;
+  outOf: string;
 }
 
 const draftOf = (trial: TrialView): Draft => ({
@@ -26,21 +27,22 @@ const draftOf = (trial: TrialView): Draft => ({
   margin: String(trial.ask.margin_money ?? trial.ask.margin.value),
   price: String(trial.ask.price_per_kg ?? ""),
   usual: String(trial.ask.usual_per_unit ?? ""),
+  outOf: String(trial.ask.usual_out_of ?? ""),
   endDay: String(trial.ask.end_day),
 });
 
 /** The draft as the server takes it; null while a number is not readable. */
 function ready(draft: Draft): { name: string; ask: Schemas["Ask"] } | null {
   const [margin, end] = [typed(draft.margin), typed(draft.endDay)];
-  const [price, usual] = [typed(draft.price), typed(draft.usual)];
-  if (margin === null || Number.isNaN(margin) || end === null || !Number.isInteger(end) || Number.isNaN(price) || Number.isNaN(usual)) {
+  const [price, usual, outOf] = [typed(draft.price), typed(draft.usual), typed(draft.outOf)];
+  if (margin === null || Number.isNaN(margin) || end === null || !Number.isInteger(end) || Number.isNaN(price) || Number.isNaN(usual) || Number.isNaN(outOf)) {
     return null;
   }
   const inMoney = typeof draft.ask.margin_money === "number";
   if (inMoney && price === null) {
     return null;
   }
-  const ask = { ...draft.ask, end_day: end, price_per_kg: price, usual_per_unit: usual };
+  const ask = { ...draft.ask, end_day: end, price_per_kg: price, usual_per_unit: usual, usual_out_of: outOf };
   // Money is turned into the measure's unit by the program; what stands in its place until then is not looked at.
   return { name: draft.name, ask: inMoney ? { ...ask, margin_money: margin } : { ...ask, margin: { ...draft.ask.margin, value: margin } } };
 }
@@ -177,8 +179,11 @@ function Fields({ trial, draft, setDraft, set, disabled }: FieldsProps) {
       <label className="field">
         <span>{text.ask.goal}</span>
         <Select
-          value={ask.goal} onChange={(goal) => set({ goal })} disabled={disabled} id="goal"
-          options={Object.entries(text.ask.goals).map(([value, label]) => ({ value: value as Schemas["Goal"], label }))}
+          value={(ask.seeks ?? "verdicts") === "verdicts" ? ask.goal : ask.seeks} disabled={disabled} id="goal"
+          onChange={(chosen) =>
+            chosen === "dose" ? set({ goal: "best", seeks: "dose" }) : chosen === "factors" ? set({ goal: "beat", seeks: "factors" }) : set({ goal: chosen as Schemas["Goal"], seeks: "verdicts" })
+          }
+          options={Object.entries(text.ask.goals).map(([value, label]) => ({ value, label }))}
         />
       </label>
       <div className="pair">
@@ -238,15 +243,21 @@ function Fields({ trial, draft, setDraft, set, disabled }: FieldsProps) {
       </div>
       <div className="pair even">
         <label className="field">
-          <span>{inWords(trial, text.ask.usual(measure?.unit ?? "", (ask.crops_inside ?? []).length > 0))}</span>
+          <span>{inWords(trial, text.ask.usual(measure?.kind ?? "amount", measure?.unit ?? "", (ask.crops_inside ?? []).length > 0))}</span>
           <Input name="usual_per_unit" inputMode="decimal" value={draft.usual} onChange={(e) => setDraft({ ...draft, usual: e.target.value })} />
         </label>
-        <label className="field">
+        {measure?.kind === "share" && (
+          <label className="field">
+            <span>{text.ask.outOf}</span>
+            <Input name="usual_out_of" inputMode="decimal" value={draft.outOf} onChange={(e) => setDraft({ ...draft, outOf: e.target.value })} />
+          </label>
+        )}
+        {measure?.unit === "g" && <label className="field">
           <span>{text.ask.price}</span>
           <Input name="price_per_kg" inputMode="decimal" value={draft.price} onChange={(e) => setDraft({ ...draft, price: e.target.value })} />
-        </label>
+        </label>}
       </div>
-      <p className="soft margin-said">{inWords(trial, marginSaid(trial, measure))}</p>
+      <p className="soft margin-said">{(measure?.kind ?? "amount") === "amount" && inWords(trial, marginSaid(trial, measure))}</p>
       <label className="field wide">
         <span>{inWords(trial, text.ask.cropsInside)}</span>
         <Select
@@ -255,6 +266,37 @@ function Fields({ trial, draft, setDraft, set, disabled }: FieldsProps) {
         />
       </label>
     </fieldset>
+  );
+}
+
+/** What a count, a share or days could show with so many units: by formula or by seasons played, as on the command line. */
+function Foreseen({ trial, measure }: { trial: TrialView; measure: Schemas["Measure"] }) {
+  const expected = useQuery(expectedQuery(trial.id, trial.version));
+  const seen = expected.data;
+  if (expected.error) {
+    return <Trouble error={expected.error} />;
+  }
+  if (!seen) {
+    return <p className="other-kind">{expected.isPending ? "" : text.ask.noForesight(measure.name)}</p>;
+  }
+  if (seen.kind === "lacks") {
+    return <p className="other-kind">{inWords(trial, text.ask.lacks(seen.what))}</p>;
+  }
+  const { margin } = trial.ask;
+  const asked = margin.kind === "percent" ? `${margin.value} %` : `${margin.value} ${measure.kind === "days" ? "days" : "points"}`;
+  return (
+    <div className="said">
+      {typeof seen.smallest === "number" && (
+        <p className="main">{inWords(trial, text.ask.sees(trial.units_each, `${shown(seen.smallest, 1)}${measure.kind === "share" ? " points, not" : ""}`))}</p>
+      )}
+      <p>{text.ask.chanceOf(asked, shown(100 * seen.power, 0), trial.ask.goal === "match")}</p>
+      {seen.power < 0.8 && typeof seen.units_needed === "number" && <p>{text.ask.neededOf(seen.units_needed, asked)}</p>}
+      <p>{inWords(trial, text.ask.floor(shown(1 / seen.smallest_possible_p, 0)))}</p>
+      <p className="soft">{text.ask.scatter[measure.kind === "days" ? "days" : "tallies"]}</p>
+      <p className="soft command">
+        <code>{seen.command}</code>
+      </p>
+    </div>
   );
 }
 
@@ -297,7 +339,7 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
       </div>
       {view && byAmount && <PowerPicture picture={view} axis={inWords(trial, text.ask.axisUnits)} />}
       {!byAmount ? (
-        <p className="other-kind">{text.ask.otherKind(measure.name, measure.kind)}</p>
+        <Foreseen trial={trial} measure={measure} />
       ) : sight ? (
         <div className="said">
           <p className="main">{inWords(trial, text.ask.sees(sight.units, shown(sight.smallest_percent, 0)))}</p>

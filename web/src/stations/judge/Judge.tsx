@@ -18,8 +18,9 @@ import "./judge.css";
 export default function Judge() {
   const trial = useTrial();
   const [measure, setMeasure] = useState<string | null>(null);
+  const [against, setAgainst] = useState<number | null>(null);
   const [crop, setCrop] = useState<number | null>(null);
-  const judge = useQuery(judgeQuery(trial.id, measure, crop));
+  const judge = useQuery(judgeQuery(trial.id, measure, crop, against));
   const view = judge.data;
   if (!view) {
     return <Trouble error={judge.error} />;
@@ -29,6 +30,22 @@ export default function Judge() {
   }
   return (
     <div className="judge">
+      {trial.sheet.treatments.length > 2 && view.by_crop.length === 0 && !view.analysis?.factors && (
+        <p className="against">
+          {text.judge.against}{" "}
+          <select
+            aria-label={text.judge.against} value={against ?? trial.sheet.treatments.findIndex((t) => t.control)}
+            onChange={(e) => setAgainst(Number(e.target.value))}
+          >
+            {trial.sheet.treatments.map((t, i) => (
+              <option key={t.name} value={i}>
+                {t.name}
+              </option>
+            ))}
+          </select>
+        </p>
+      )}
+      {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
       {view.analysis?.factors && (
@@ -37,6 +54,7 @@ export default function Judge() {
           said={view.analysis.contrasts.map((c) => c.caveat ?? "")}
         />
       )}
+      {view.dose && trial.ask.seeks !== "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
       {view.trouble && <p className="trouble">{view.trouble}</p>}
       <Figures trial={trial} view={view} setMeasure={setMeasure} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
@@ -46,6 +64,19 @@ export default function Judge() {
         </p>
       )}
     </div>
+  );
+}
+
+/** A ladder of doses: which is enough. */
+function Enough({ dose, command }: { dose: Schemas["DoseOut"]; command: string }) {
+  return (
+    <section className="enough">
+      <h2>{text.judge.enough}</h2>
+      <p className="v">{dose.sentence}</p>
+      <p className="soft command">
+        {text.judge.same} <code>{command}</code>
+      </p>
+    </section>
   );
 }
 

@@ -1,5 +1,7 @@
 //! What is recorded of plants. One file a measure; each names its unit, its kind and the limits of what is credible.
 
+pub mod first_flower;
+pub mod first_fruit;
 pub mod first_root;
 pub mod germinated;
 pub mod harvest_weight;
@@ -137,13 +139,15 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 8] = [
+pub const ALL: [&Measure; 10] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
     &leaf_count::MEASURE,
     &tip_burn::MEASURE,
     &first_root::MEASURE,
+    &first_flower::MEASURE,
+    &first_fruit::MEASURE,
     &root_colour::MEASURE,
     &vigour::MEASURE,
 ];

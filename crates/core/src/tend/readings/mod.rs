@@ -1,6 +1,8 @@
 //! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked about as unlikely.
 
 pub mod ec;
+pub mod first_flower;
+pub mod first_fruit;
 pub mod first_root;
 pub mod germinated;
 pub mod height;
@@ -42,7 +44,7 @@ pub struct Reading {
 }
 
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 10] = [
+pub const ALL: [&Reading; 12] = [
     &ph::READING,
     &ec::READING,
     &height::READING,
@@ -51,6 +53,8 @@ pub const ALL: [&Reading; 10] = [
     &leaf_count::READING,
     &leaves_with_tip_burn::READING,
     &first_root::READING,
+    &first_flower::READING,
+    &first_fruit::READING,
     &root_colour::READING,
     &vigour::READING,
 ];

@@ -1,0 +1,19 @@
+//! Whether the first flower was seen.
+
+use super::Reading;
+
+/// Whether the first flower was seen.
+// Common practice, no source, for the band that is asked about.
+pub const READING: Reading = Reading {
+    key: "first_flower",
+    name: "first flower",
+    unit: "",
+    decimals: 0,
+    refused_below: 0.0,
+    refused_above: 1.0,
+    asked_below: 0.0,
+    asked_above: 1.0,
+    whole: true,
+    jumps_asked: false,
+    scale: "1 seen, 0 not yet",
+};

@@ -1,0 +1,132 @@
+//! Judge beyond the plain comparison: a ladder of doses, a benchmark beside the control, and what other kinds of measure
+//! could see.
+
+mod farm;
+
+use farm::Farm;
+use iron_twin_core::judge::{analysis::analyse, table::Columns, table::read};
+use serde_json::{Value, json};
+
+fn days_ago(days: i64) -> String {
+    jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(days)).expect("a date").to_string()
+}
+
+/// Water and three strengths of one feed over four levels: the gain levels off at about half.
+async fn ladder(farm: &Farm) -> String {
+    let id = farm.new_trial("How strong?").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let trial = farm.get(&at("")).await;
+    let mut sheet = trial["sheet"].clone();
+    let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "dose").expect("dose");
+    for (name, dose) in [("half feed", "0.5"), ("a quarter", "0.25")] {
+        let mut other = sheet["treatments"][1].clone();
+        (other["name"], other["values"][row]) = (json!(name), json!(dose));
+        sheet["treatments"].as_array_mut().expect("treatments").push(other);
+    }
+    let trial = farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;
+    let mut ask = trial["ask"].clone();
+    (ask["seeks"], ask["goal"]) = (json!("dose"), json!("best"));
+    let put = json!({ "name": trial["name"], "ask": ask, "version": trial["version"] });
+    let trial = farm.call("PUT", &at("/ask"), put).await;
+    assert_eq!(trial["ask"]["seeks"], "dose");
+    farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
+    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
+    for pour in sheet.as_array().expect("pours") {
+        let net = match pour["treatment"].as_str().expect("a name") {
+            "full feed" => 140.0,
+            "half feed" => 139.0,
+            "a quarter" => 121.0,
+            _ => 100.0,
+        };
+        for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
+            let gross = net + 200.0 + f64::from([0, 3, 1, 2][n % 4]);
+            let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
+            farm.call("POST", &at("/weighings"), body).await;
+        }
+    }
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    id
+}
+
+#[tokio::test]
+async fn a_ladder_of_doses_says_which_is_enough() {
+    let farm = Farm::new();
+    let id = ladder(&farm).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let judge = farm.get(&at("/judge")).await;
+    let enough = judge["dose"]["enough"]["dose"].as_f64().unwrap_or_else(|| panic!("{}", judge["dose"]));
+    assert!((0.25..0.6).contains(&enough), "{}", judge["dose"]);
+    let said = judge["dose"]["sentence"].as_str().expect("a sentence");
+    assert!(said.contains("A dose (of label) of") && said.contains("is enough"), "{said}");
+    assert_eq!(
+        judge["dose_command"],
+        "iron-twin analyse trial.csv --kind dose --measure harvest_weight_g --dose dose --margin 10%"
+    );
+    // The command's columns on the exported file give the dose that is shown.
+    let csv = farm.get(&at("/export.csv")).await;
+    let columns = Columns {
+        kind: iron_twin_core::ask::measures::Kind::Dose,
+        measure: "harvest_weight_g".into(),
+        dose: Some("dose".into()),
+        ..Columns::default()
+    };
+    let table = read(csv.as_str().expect("text").as_bytes(), &columns).expect("a table");
+    let question = iron_twin_core::judge::analysis::Question {
+        margin: Some(iron_twin_core::quantity::Margin::Percent(10.0)),
+        ..Default::default()
+    };
+    let again = analyse(&table, &question).expect("figures").dose.expect("doses").enough.expect("enough").dose;
+    assert_eq!(again, enough);
+}
+
+#[tokio::test]
+async fn every_treatment_can_be_judged_against_a_benchmark_too() {
+    let farm = Farm::new();
+    let id = ladder(&farm).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let names = |judge: &Value| -> Vec<(String, f64)> {
+        let of = |c: &Value| {
+            (c["treatment"].as_str().expect("a name").to_owned(), c["estimate"].as_f64().expect("a figure"))
+        };
+        judge["analysis"]["contrasts"].as_array().expect("contrasts").iter().map(of).collect()
+    };
+    let control = farm.get(&at("/judge")).await;
+    let full = names(&control).into_iter().find(|(name, _)| name == "full feed").expect("full feed").1;
+    let benchmark = farm.get(&at("/judge?against=1")).await;
+    assert!(benchmark["analysis"]["contrasts"].as_array().expect("some").iter().all(|c| c["versus"] == "full feed"));
+    let water = names(&benchmark).into_iter().find(|(name, _)| name == "plain water").expect("water").1;
+    assert!((full + water).abs() < 1e-9, "the same gap the other way round: {full} {water}");
+    assert!(benchmark["command"].is_null(), "the printed command is that of the control");
+    let (status, _) = farm.text("GET", &at("/judge?against=9"), Value::Null).await;
+    assert_eq!(status, 404);
+}
+
+#[tokio::test]
+async fn counts_shares_and_days_are_foreseen_as_the_command_does() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Sprouting").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    assert!(farm.get(&at("/expected")).await.is_null(), "amounts have their picture");
+    for (measure, usual, out_of, option) in [
+        ("germinated", 60.0, Some(50.0), "--kind share --share 60% --out-of 50"),
+        ("leaf_count", 12.0, None, "--kind count --count 12"),
+        ("first_flower", 30.0, None, "--kind days --days 30 --cv 10%"),
+    ] {
+        let trial = farm.get(&at("")).await;
+        let mut ask = trial["ask"].clone();
+        (ask["primary_measure"], ask["usual_per_unit"], ask["usual_out_of"]) =
+            (json!(measure), Value::Null, Value::Null);
+        ask["end_day"] = json!(60);
+        let put = json!({ "name": trial["name"], "ask": ask, "version": trial["version"] });
+        let trial = farm.call("PUT", &at("/ask"), put).await;
+        assert_eq!(farm.get(&at("/expected")).await["kind"], "lacks", "{measure}");
+        (ask["usual_per_unit"], ask["usual_out_of"]) = (json!(usual), json!(out_of));
+        let put = json!({ "name": trial["name"], "ask": ask, "version": trial["version"] });
+        farm.call("PUT", &at("/ask"), put).await;
+        let seen = farm.get(&at("/expected")).await;
+        assert_eq!(seen["kind"], "sees", "{seen}");
+        assert!(seen["command"].as_str().expect("a command").contains(option), "{seen}");
+        assert!((0.0..=1.0).contains(&seen["power"].as_f64().expect("a chance")));
+    }
+}
