@@ -521,7 +521,7 @@ pub(crate) fn dose(trial: &Trial, measure: &Measure, only: Option<usize>) -> Opt
     let margin = question.margin.map_or_else(String::new, |m| format!(" --margin {m}"));
     let command =
         format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", measure.column());
-    let sentence = found.sentence.replacen("A dose of ", &format!("A {} ({}) of ", condition.name, condition.unit), 1);
+    let sentence = found.sentence.replacen(" is enough", &format!(" {} is enough", condition.unit), 1);
     Some((DoseOut { sentence, ..found }, command))
 }
 

@@ -1,6 +1,7 @@
 //! The band of eight stations: what stands at each, in a word or figure.
 
 use crate::facts::{all_weighed, day, due_now};
+use iron_twin_core::ask::measures::Kind;
 use iron_twin_core::judge::ledger::{Ledger, Rule, rules};
 use iron_twin_core::judge::verdict::Goal;
 use iron_twin_core::judge::warnings::Severity;
@@ -188,6 +189,7 @@ fn judge(trial: &Trial, sees_percent: Option<f64>) -> String {
         }
         (None, _) if trial.sealed_at.is_some() => "sealed".into(),
         (None, Some(sees)) => format!("will see {sees:.0} %"),
+        (None, None) if crate::facts::primary(trial).kind != Kind::Amount => "waits for records".into(),
         (None, None) => "too few to tell".into(),
     }
 }

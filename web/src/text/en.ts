@@ -211,9 +211,10 @@ export const text = {
     marginMore: "With the usual yield the margin is also said in per cent and in grams; with the price, in money.",
     money: (amount: string) => `${amount} in money`,
     usual: (kind: Schemas["Kind"], unit: string, crops: boolean) =>
-      kind === "share" ? "The control shows, %" : kind === "days" ? "The control takes, days" : kind === "count" ? "The control shows, on average"
+      kind === "share" ? "Control shows, %" : kind === "days" ? "Control takes, days" : kind === "count" ? "Control shows, mean"
         : `A tray yields${crops ? " of each crop" : ""}${unit ? `, ${unit}` : ""}`,
     outOf: "out of",
+    lamps: (fixture: string, units: string) => `This is for what differs under one lamp or pump. For the ${fixture} whole levels count, not ${units}: it sees far less.`,
     noForesight: (name: string) => `What so many trays could see is worked out for weights, counts, shares and days; ${name} is compared by order.`,
     lacks: (what: string) => `Say ${what}, and it is worked out what these trays could see.`,
     chanceOf: (asked: string, times: string, match: boolean) =>
@@ -224,7 +225,7 @@ export const text = {
       days: "From seasons played with days that differ as they usually do (common practice, no source).",
     },
     price: "Price of a kg",
-    endStage: "or, if first, at the stage",
+    endStage: "or at the stage",
     endStageHint: "e.g. first true leaf",
     cropsInside: "Crops that share each tray",
     cropsInsideHint: "one crop: leave empty; several: type each and press Enter",
@@ -237,6 +238,7 @@ export const text = {
     changes: "Changed since it was sealed",
     change: (field: string, before: string, after: string) => `${field}: ${before} → ${after}`,
     pictureTitle: "What these trays could see",
+    seesPoints: (units: number, points: string) => `${trays(units)} a side find a difference of ${points} percentage points eight times in ten.`,
     sees: (units: number, percent: string) => `${trays(units)} a side find a difference of ${percent} % eight times in ten.`,
     chance: (margin: string, power: string) => `A true difference of ${margin} % would be found ${power} times in 100.`,
     needed: (n: number, margin: string) => `${n} a side would find ${margin} % eight times in ten.`,
@@ -285,7 +287,7 @@ export const text = {
     crossWith: (now: string) => (now === "" ? "namely" : `namely, instead of ${now}`),
     crossDo: (n: number) => `Make it ${n} treatments`,
     crossNot: "leave it",
-    controls: "What it can be compared with",
+    controls: "What it can be all compared with",
     kinds: {
       plain_water: "plain water",
       feed_only: "the feed alone",

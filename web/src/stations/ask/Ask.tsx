@@ -287,7 +287,7 @@ function Foreseen({ trial, measure }: { trial: TrialView; measure: Schemas["Meas
   return (
     <div className="said">
       {typeof seen.smallest === "number" && (
-        <p className="main">{inWords(trial, text.ask.sees(trial.units_each, `${shown(seen.smallest, 1)}${measure.kind === "share" ? " points, not" : ""}`))}</p>
+        <p className="main">{inWords(trial, (measure.kind === "share" ? text.ask.seesPoints : text.ask.sees)(trial.units_each, shown(seen.smallest, 1)))}</p>
       )}
       <p>{text.ask.chanceOf(asked, shown(100 * seen.power, 0), trial.ask.goal === "match")}</p>
       {seen.power < 0.8 && typeof seen.units_needed === "number" && <p>{text.ask.neededOf(seen.units_needed, asked)}</p>}
@@ -347,6 +347,7 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
             {text.ask.chance(shown(percent, percent % 1 ? 1 : 0), shown(100 * sight.power, 0))}{" "}
             {sight.power < 0.8 && typeof view?.units_needed === "number" && text.ask.needed(view.units_needed, shown(percent, percent % 1 ? 1 : 0))}
           </p>
+          {trial.fixture && <p>{text.ask.lamps(trial.fixture, trial.units_word)}</p>}
           <p>{inWords(trial, text.ask.floor(shown(1 / sight.smallest_redeal_p, 0)))}</p>
           {margin.kind === "absolute" && typeof trial.margin.percent !== "number" && <p className="soft">{text.ask.absolute(measure?.unit ?? "")}</p>}
           <p className="soft">

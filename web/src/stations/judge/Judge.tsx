@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button } from "antd";
+import { Button, Select } from "antd";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
@@ -30,21 +30,6 @@ export default function Judge() {
   }
   return (
     <div className="judge">
-      {trial.sheet.treatments.length > 2 && view.by_crop.length === 0 && !view.analysis?.factors && (
-        <p className="against">
-          {text.judge.against}{" "}
-          <select
-            aria-label={text.judge.against} value={against ?? trial.sheet.treatments.findIndex((t) => t.control)}
-            onChange={(e) => setAgainst(Number(e.target.value))}
-          >
-            {trial.sheet.treatments.map((t, i) => (
-              <option key={t.name} value={i}>
-                {t.name}
-              </option>
-            ))}
-          </select>
-        </p>
-      )}
       {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
@@ -56,6 +41,15 @@ export default function Judge() {
       )}
       {view.dose && trial.ask.seeks !== "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
       {view.trouble && <p className="trouble">{view.trouble}</p>}
+      {trial.sheet.treatments.length > 2 && view.by_crop.length === 0 && !view.analysis?.factors && (
+        <label className="against">
+          <span>{text.judge.against}</span>
+          <Select
+            size="small" value={against ?? trial.sheet.treatments.findIndex((t) => t.control)} onChange={setAgainst} id="against" popupMatchSelectWidth={false}
+            options={trial.sheet.treatments.map((t, value) => ({ value, label: t.name }))}
+          />
+        </label>
+      )}
       <Figures trial={trial} view={view} setMeasure={setMeasure} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
       {view.command && (
