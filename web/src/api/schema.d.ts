@@ -1290,6 +1290,19 @@ export interface components {
             /** @description What a new sheet holds. */
             usual: string;
         };
+        /** @description Conductivity, mS/cm. */
+        Conductivity: {
+            /**
+             * Format: double
+             * @description At 25 °C, the way meters show it.
+             */
+            at_25c: number;
+            /**
+             * Format: double
+             * @description At the solution's own temperature.
+             */
+            at_temperature: number;
+        };
         /** @description One treatment against the control. */
         Contrast: {
             /** @description The end of the sentence that says what it rests on, where that must be said. */
@@ -2212,6 +2225,35 @@ export interface components {
              */
             usual_cv_percent: number;
         };
+        /** @description What to measure out of one feed or additive. */
+        MeasureOut: {
+            /**
+             * Format: double
+             * @description Share of the label dose.
+             */
+            fraction: number;
+            /** @description Whether Stores know its label; else the dose typed at Mix is taken. */
+            in_stores: boolean;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: double
+             * @description mL or g in a litre.
+             */
+            per_litre: number;
+            /**
+             * Format: double
+             * @description US teaspoons in a US gallon; liquids only, since a spoon of powder has no fixed weight.
+             */
+            teaspoons_per_us_gallon?: number | null;
+            /**
+             * Format: double
+             * @description mL or g in the tank.
+             */
+            total: number;
+            /** @description `mL` or `g`. */
+            unit: string;
+        };
         /** @description The bench. */
         MixBench: {
             /** @description The feed as its label gives it. */
@@ -2275,6 +2317,15 @@ export interface components {
              * @description Litres made.
              */
             volume_l: number;
+        };
+        /** @description Something to know about a solution. */
+        MixWarning: {
+            /** @description Stable code. */
+            code: string;
+            /** @description In plain words. */
+            message: string;
+            /** @description How bad. */
+            severity: components["schemas"]["Severity"];
         };
         /** @description A move of one unit. */
         Move: {
@@ -2442,6 +2493,26 @@ export interface components {
              * @description Version on which the change was made.
              */
             version: number;
+        };
+        /** @description What to weigh or measure out of one ingredient. */
+        Portion: {
+            /**
+             * Format: double
+             * @description g in the whole volume.
+             */
+            g: number;
+            /**
+             * Format: double
+             * @description g in a litre.
+             */
+            g_per_l: number;
+            /**
+             * Format: double
+             * @description mL in the whole volume, where a density is known.
+             */
+            ml?: number | null;
+            /** @description What it is. */
+            name: string;
         };
         /** @description A place on the rack; both count from 1, levels from the lowest, slots from the left. */
         Position: {
@@ -2915,6 +2986,39 @@ export interface components {
              */
             umol: number;
         };
+        /** @description What a solution holds. */
+        Solution: {
+            /**
+             * Format: double
+             * @description 100 (cations - anions) / (cations + anions), in equivalents, over the ions shown.
+             */
+            charge_balance_percent: number;
+            /** @description Conductivity. */
+            conductivity_ms_per_cm: components["schemas"]["Conductivity"];
+            /** @description `iron-twin/mix/1`. */
+            format: string;
+            /**
+             * Format: double
+             * @description Nominal, before ion pairing.
+             */
+            ionic_strength_mol_per_l: number;
+            /** @description Nutrients, mg/L; `N` is all nitrogen. */
+            mg_per_l: {
+                [key: string]: number;
+            };
+            /** @description Ions, mmol/L. */
+            mmol_per_l: {
+                [key: string]: number;
+            };
+            /** @description What to measure out, in the order of the recipe. */
+            portions: components["schemas"]["Portion"][];
+            /** @description Dissolved solids on the scales of meters, from the conductivity at 25 °C. */
+            ppm: {
+                [key: string]: number;
+            };
+            /** @description What to know about it. */
+            warnings: components["schemas"]["MixWarning"][];
+        };
         /** @description When sowing is meant. */
         SowingSent: {
             /** @description Date, `YYYY-MM-DD`; null to leave it open. */
@@ -3017,6 +3121,21 @@ export interface components {
             /** @description Index of the treatment. */
             treatment: number;
         };
+        /** @description The tank of one treatment. */
+        Tank: {
+            /** @description What goes in, the feed first. */
+            measure_out: components["schemas"]["MeasureOut"][];
+            solution?: components["schemas"]["Solution"] | null;
+            /** @description Names that Stores do not know, or whose composition the maker keeps to himself. */
+            unknown: string[];
+            /**
+             * Format: double
+             * @description Solution for all units at one feeding, spare included, litres.
+             */
+            volume_l: number;
+            /** @description What the crop and the recipe say about it. */
+            warnings: components["schemas"]["MixWarning"][];
+        };
         /** @description Something to do. */
         Task: {
             /**
@@ -3076,7 +3195,7 @@ export interface components {
         };
         /** @description What to measure out for one treatment, and what was. */
         TreatmentMix: {
-            /** @description What to measure out. */
+            /** @description What to measure out by the label dose typed at Mix, where Stores do not know the feed. */
             dilution: components["schemas"]["Dilution"];
             /** @description What is dissolved; `none` for plain water. */
             feed: string;
@@ -3084,6 +3203,8 @@ export interface components {
             name: string;
             /** @description Recorded mixes, oldest first. */
             recorded: components["schemas"]["MixView"][];
+            /** @description What fills the tank, by the labels in Stores, and what the solution holds. */
+            tank: components["schemas"]["Tank"];
             /** @description Index of the treatment. */
             treatment: number;
         };

@@ -22,6 +22,7 @@ export function SignIn() {
             signIn.mutate({ name, passphrase });
           }}
         >
+          <p className="lead">{text.people.signInWhy}</p>
           <label className="field">
             <span>{text.people.name}</span>
             <Input name="person" autoComplete="username" autoFocus value={name} onChange={(e) => setName(e.target.value)} />

@@ -104,7 +104,8 @@ pub fn picture(
         cv_percent,
         margin_percent,
         planned: sights.iter().position(|s| s.units == planned_units),
-        units_needed: fewest_units(if covariates > 0 { treatments } else { 1 }, |n| {
+        // Whole levels, and whole squares: a level that holds a treatment twice gives two units at a time.
+        units_needed: fewest_units(if covariates > 0 { treatments } else { per_block.max(1) }, |n| {
             plan(n).power(effect).is_ok_and(|p| p >= USUAL_POWER)
         }),
         sights,
@@ -129,6 +130,8 @@ mod tests {
     fn fuller_blocks_leave_more_degrees_of_freedom() {
         let sees = |per_block| picture(2, 8, per_block, 0, 8.0, 10.0).unwrap().sights[6].smallest_percent;
         assert!(sees(0) < sees(4) && sees(4) < sees(2) && sees(2) < sees(1));
+        let needed = picture(2, 8, 4, 0, 8.0, 7.0).unwrap().units_needed.unwrap();
+        assert!(needed.is_multiple_of(4), "whole levels: {needed}");
         assert_eq!((blocks_of(8, 0), blocks_of(8, 2), blocks_of(1, 2)), (1, 4, 1));
     }
 

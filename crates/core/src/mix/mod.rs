@@ -1,6 +1,8 @@
 //! Mix: how much of a label feed goes into the water of each treatment.
 
+pub mod aim;
 pub mod recipe;
+pub mod tank;
 
 use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
 use serde::{Deserialize, Serialize};

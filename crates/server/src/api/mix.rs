@@ -10,7 +10,9 @@ use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use iron_twin_core::match_sheet::{Sheet, conditions};
+use iron_twin_core::mix::tank::{Tank, ec_question, tank};
 use iron_twin_core::mix::{Dilution, FeedPlan, dilution};
+use iron_twin_core::stores::Stores;
 use iron_twin_core::tend::schedule::Own;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::trial::Trial;
@@ -26,8 +28,10 @@ pub(crate) struct TreatmentMix {
     name: String,
     /// What is dissolved; `none` for plain water.
     feed: String,
-    /// What to measure out.
+    /// What to measure out by the label dose typed at Mix, where Stores do not know the feed.
     dilution: Dilution,
+    /// What fills the tank, by the labels in Stores, and what the solution holds.
+    tank: Tank,
     /// Recorded mixes, oldest first.
     recorded: Vec<MixView>,
 }
@@ -58,7 +62,12 @@ pub(crate) struct MixBench {
     treatments: Vec<TreatmentMix>,
 }
 
-fn bench(trial: &Trial) -> Result<MixBench, Problem> {
+fn tank_of(trial: &Trial, treatment: usize, stores: &Stores) -> Result<Tank, Problem> {
+    tank(&trial.sheet, treatment, stores, &trial.feed, &trial.ask.crop, trial.units_at_once())
+        .map_err(|e| Problem::refused("feed", e.to_string()))
+}
+
+fn bench(trial: &Trial, stores: &Stores) -> Result<MixBench, Problem> {
     let units = trial.units_at_once();
     let treatments = trial
         .sheet
@@ -76,6 +85,7 @@ fn bench(trial: &Trial) -> Result<MixBench, Problem> {
                 feed,
                 dilution: dilution(&trial.feed, fraction, units)
                     .map_err(|e| Problem::refused("dose", e.to_string()))?,
+                tank: tank_of(trial, index, stores)?,
                 recorded: recorded
                     .map(|m| MixView {
                         volume_l: m.volume_l,
@@ -99,7 +109,7 @@ pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>
     app.run(move |store| {
         let trial = store.trial(&id)?;
         Problem::unless_sealed(&who, &trial)?;
-        Ok(Json(bench(&trial)?))
+        Ok(Json(bench(&trial, &store.shelves()?)?))
     })
     .await
 }
@@ -157,6 +167,15 @@ pub(crate) async fn record(
     app.run(move |store| {
         let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
         let MixSent { treatment, volume_l, feed_total, ec_ms_per_cm, ph, confirmed } = sent.body;
+        let trial = store.trial(&id)?;
+        // What the meter says is held against what the recipe gives.
+        if let (Some(measured), false) = (ec_ms_per_cm, confirmed)
+            && treatment < trial.sheet.treatments.len()
+            && let Some(solution) = tank_of(&trial, treatment, &store.shelves()?)?.solution
+            && let Some(question) = ec_question(measured, solution.conductivity_ms_per_cm.at_25c)
+        {
+            return Err(iron_twin_store::StoreError::Unlikely { message: question }.into());
+        }
         let mix = NewMix { treatment, volume_l, feed_total, ec_ms_per_cm, ph, day, confirmed };
         store.record_mix(&sent.stamp, &id, &mix)?;
         Ok(StatusCode::CREATED)

@@ -7,6 +7,7 @@ import { useTrial } from "../../frame/TrialFrame";
 import { Badge, colourOf } from "../../marks/Mark";
 import { shown, typed } from "../../marks/number";
 import { mixQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Materials } from "./Materials";
 import "./mix.css";
@@ -16,11 +17,11 @@ export default function Mix() {
   const bench = useQuery(mixQuery(trial.id));
   return (
     <div className="mix">
-      <FeedFields />
+      <FeedFields byLabel={bench.data?.treatments.every((t) => t.tank.measure_out.every((m) => m.in_stores)) ?? true} />
       <Trouble error={bench.error} />
       <div className="tanks">
         {bench.data?.treatments.map((t) => (
-          <Tank key={t.treatment} mix={t} form={bench.data.feed.form} most={bench.data.treatments} />
+          <Tank key={t.treatment} mix={t} most={bench.data.treatments} />
         ))}
       </div>
       <PouringSheet />
@@ -30,7 +31,7 @@ export default function Mix() {
   );
 }
 
-function FeedFields() {
+function FeedFields({ byLabel }: { byLabel: boolean }) {
   const trial = useTrial();
   const plan = usePlan(trial.id);
   const { feed } = trial;
@@ -63,15 +64,15 @@ function FeedFields() {
   );
   return (
     <div className="feed-fields">
-      {field("dose", text.mix.dose)}
-      <label className="field">
+      {!byLabel && field("dose", text.mix.dose)}
+      {!byLabel && <label className="field">
         <span>{text.mix.label}</span>
         <Select
           value={feed.form} onChange={(form) => commit(form)}
           options={Object.entries(text.mix.forms).map(([value, label]) => ({ value: value as Schemas["FeedForm"], label }))}
         />
-      </label>
-      {field("ml", text.mix.perUnit)}
+      </label>}
+      {field("ml", inWords(trial, text.mix.perUnit))}
       {field("spare", text.mix.spare)}
       <Trouble error={plan.error} />
     </div>
@@ -80,16 +81,19 @@ function FeedFields() {
 
 interface TankProps {
   mix: Schemas["TreatmentMix"];
-  form: Schemas["FeedForm"];
   most: Schemas["TreatmentMix"][];
 }
 
-/** One treatment's jug: how full, how strong, what to measure out, what was measured. */
-function Tank({ mix, form, most }: TankProps) {
-  const d = mix.dilution;
-  const unit = form === "liquid" ? "mL" : "g";
-  const strongest = Math.max(...most.map((m) => m.dilution.fraction), 0.01);
-  const decimals = d.feed_total < 10 ? 2 : 1;
+/** Elements in the order of a label, each drawn on one scale over all treatments. */
+const ELEMENTS = ["N", "P", "K", "Ca", "Mg", "S"] as const;
+
+const held = (mix: Schemas["TreatmentMix"], element: string) => mix.tank.solution?.mg_per_l[element] ?? 0;
+
+/** One treatment's tank: how full, how strong, what to measure out, what it then holds, what was measured. */
+function Tank({ mix, most }: TankProps) {
+  const { tank } = mix;
+  const ec = tank.solution?.conductivity_ms_per_cm.at_25c;
+  const strongest = Math.max(...most.map((m) => m.tank.solution?.conductivity_ms_per_cm.at_25c ?? 0), 0.01);
   return (
     <article className="tank">
       <div>
@@ -99,33 +103,67 @@ function Tank({ mix, form, most }: TankProps) {
         </h2>
         <svg viewBox="0 0 120 96" aria-hidden="true">
           <path d="M18 6 L24 90 L96 90 L102 6" fill="none" stroke="#2e3134" strokeWidth="3" />
-          <path d="M20.6 36 L24.6 88.4 L95.4 88.4 L99.4 36 Z" fill={colourOf(mix.treatment)} opacity={0.1 + 0.55 * (d.fraction / strongest)} />
+          <path d="M20.6 36 L24.6 88.4 L95.4 88.4 L99.4 36 Z" fill={colourOf(mix.treatment)} opacity={0.1 + 0.55 * ((ec ?? 0) / strongest)} />
           <text x="60" y="68" textAnchor="middle" className="litres">
-            {shown(d.volume_l, 2)} L
+            {shown(tank.volume_l, 2)} L
           </text>
         </svg>
-        {d.fraction > 0 ? (
-          <>
-            <p className="measure-out">
-              <b>
-                {shown(d.feed_total, decimals)} {unit}
-              </b>{" "}
-              {mix.feed}
-            </p>
-            <p>{text.mix.into(shown(d.volume_l, 2))}</p>
-            <p className="soft">
-              {text.mix.ofLabel(shown(100 * d.fraction, 0))}: {text.mix.perLitre(shown(d.per_litre, 2), unit)}
-              {typeof d.teaspoons_per_us_gallon === "number" && <>, {text.mix.teaspoons(shown(d.teaspoons_per_us_gallon, 2))}</>}
-            </p>
-          </>
-        ) : (
+        {tank.measure_out.length === 0 && (
           <p className="measure-out">
             <b>{text.mix.water}</b>
           </p>
         )}
+        {tank.measure_out.map((m) => (
+          <div key={m.name}>
+            <p className="measure-out">
+              <b>
+                {shown(m.total, m.total < 10 ? 2 : 1)} {m.unit}
+              </b>{" "}
+              {m.name}
+            </p>
+            <p className="soft">
+              {m.in_stores ? text.mix.ofLabel(shown(100 * m.fraction, 0)) : text.mix.typedDose}: {text.mix.perLitre(shown(m.per_litre, 2), m.unit)}
+              {typeof m.teaspoons_per_us_gallon === "number" && <>, {text.mix.teaspoons(shown(m.teaspoons_per_us_gallon, 2))}</>}
+            </p>
+          </div>
+        ))}
+        {tank.measure_out.length > 0 && <p>{text.mix.into(shown(tank.volume_l, 2))}</p>}
+        {tank.solution ? <Holds mix={mix} most={most} solution={tank.solution} /> : <p className="soft">{text.mix.unknown(tank.unknown.join(", "))}</p>}
+        {tank.warnings.map((w) => (
+          <p key={w.code} className={`mix-warning ${w.severity}`}>
+            {w.message}
+          </p>
+        ))}
       </div>
       <Measured mix={mix} />
     </article>
+  );
+}
+
+/** Elements as bars, on one scale over all treatments, and the strength as meters show it. */
+function Holds({ mix, most, solution }: { mix: Schemas["TreatmentMix"]; most: Schemas["TreatmentMix"][]; solution: Schemas["Solution"] }) {
+  return (
+    <>
+      <dl className="holds" aria-label={text.mix.holds}>
+        {ELEMENTS.map((element) => {
+          const own = held(mix, element);
+          const greatest = Math.max(...most.map((m) => held(m, element)), 0.001);
+          return (
+            <div key={element}>
+              <dt>{element}</dt>
+              <dd>
+                <i style={{ width: `${(100 * own) / greatest}%`, background: colourOf(mix.treatment) }} />
+                <span>{shown(own, own < 10 ? 1 : 0)}</span>
+              </dd>
+            </div>
+          );
+        })}
+      </dl>
+      <p className="strength">
+        EC <b>{shown(solution.conductivity_ms_per_cm.at_25c, 2)}</b> mS/cm
+        <small>{text.mix.ppm(["500", "640", "700"].map((scale) => `${shown(solution.ppm[scale], 0)}`).join(" / "))}</small>
+      </p>
+    </>
   );
 }
 
@@ -141,8 +179,8 @@ function Measured({ mix }: { mix: Schemas["TreatmentMix"] }) {
     record.mutate(
       {
         treatment: mix.treatment,
-        volume_l: mix.dilution.volume_l,
-        feed_total: mix.dilution.feed_total,
+        volume_l: mix.tank.volume_l,
+        feed_total: mix.tank.measure_out[0]?.total ?? 0,
         ec_ms_per_cm: typed(ec),
         ph: typed(ph),
         confirmed,
@@ -183,6 +221,7 @@ function Measured({ mix }: { mix: Schemas["TreatmentMix"] }) {
           <li key={m.at}>
             {text.mix.lastMix(m.day, shown(m.volume_l, 2))}
             {typeof m.ec_ms_per_cm === "number" && `, EC ${shown(m.ec_ms_per_cm, 2)}`}
+            {typeof m.ec_ms_per_cm === "number" && mix.tank.solution && text.mix.computed(shown(mix.tank.solution.conductivity_ms_per_cm.at_25c, 2))}
             {typeof m.ph === "number" && `, pH ${shown(m.ph, 1)}`}
           </li>
         ))}
