@@ -3,6 +3,7 @@
 use iron_twin_core::chemistry::conductivity::conductivity;
 use iron_twin_core::chemistry::formula::Formula;
 use iron_twin_core::chemistry::ions::{Ion, Ions};
+use iron_twin_core::chemistry::water::SourceWater;
 use iron_twin_core::mix::recipe::{Recipe, read};
 use serde_json::Value;
 use std::fs;
@@ -107,4 +108,39 @@ fn the_contract_s_example_is_read_whole() {
     assert!((solution.mmol_per_l["HCO3"] - 3.097).abs() < 1e-3);
     assert!(solution.warnings.iter().any(|w| w.code == "nitrogen_form_unknown"));
     assert!((solution.portions[4].ml.unwrap() - 160.0).abs() < 1e-9);
+}
+
+/// Acid and base to a target pH against PHREEQC (fixtures/acid-phreeqc.json, made by against_phreeqc/acid.py).
+#[test]
+fn acids_and_bases_to_a_target_ph_agree_with_phreeqc() {
+    use iron_twin_core::chemistry::acid::{Bottle, PhProduct, ph_dose};
+    let file = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures/acid-phreeqc.json"));
+    let fixture: serde_json::Value = serde_json::from_str(&file.expect("a file")).expect("JSON");
+    let cases = fixture["cases"].as_array().expect("cases");
+    assert!(cases.len() >= 30);
+    let mut widest = 0.0f64;
+    for case in cases {
+        let get = |key: &str| case[key].as_f64().expect("a number");
+        let product: PhProduct = serde_json::from_value(case["with"].clone()).expect("a product");
+        let milligrams = [("Ca", 40.078, "ca"), ("Mg", 24.305, "mg"), ("Na", 22.990, "na"), ("SO4", 96.06, "so4")];
+        let mut water = SourceWater {
+            ph: Some(get("ph")),
+            alkalinity_mg_per_l_caco3: Some(50.043 * get("alkalinity_meq_per_l")),
+            mg_per_l: milligrams
+                .iter()
+                .map(|(k, mass, c)| ((*k).into(), mass * get(&format!("{c}_mmol_per_l"))))
+                .collect(),
+            ..SourceWater::default()
+        };
+        // Chloride balances the charge there too.
+        let charge = 2.0 * (get("ca_mmol_per_l") + get("mg_mmol_per_l") - get("so4_mmol_per_l")) + get("na_mmol_per_l")
+            - get("alkalinity_meq_per_l");
+        water.mg_per_l.insert("Cl".into(), 35.45 * charge.max(0.0));
+        let bottle = Bottle { product, percent: 30.0, density_kg_per_l: 1.2 };
+        let found = ph_dose(&water, &bottle, get("target_ph")).expect("a dose").mmol_per_l;
+        let off = (found / get("mmol_per_l") - 1.0).abs();
+        widest = widest.max(off);
+        assert!(off < 0.03, "{case}: {found}");
+    }
+    assert!(widest > 1e-6, "not the same computation");
 }

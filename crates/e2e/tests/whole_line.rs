@@ -37,7 +37,7 @@ async fn mix_and_sow(browser: &Browser) {
     browser.fill("input[name=mix-ec-1]", "1,62").await;
     browser.fill("input[name=mix-ph-1]", "6.1").await;
     browser.keys(Key::Enter).await;
-    browser.shows("EC 1.62, pH 6.1").await;
+    browser.shows("EC 1.62 (computed 1.74), pH 6.1").await;
     browser.click_text("a", "Tend").await;
     browser.shows("Sow every tray").await;
     // Twelve days ago, so that the harvest is due today.

@@ -60,3 +60,27 @@ async fn a_meter_far_from_the_computed_ec_is_asked_about_once() {
     let recorded = farm.get(&at("/mix")).await["treatments"][1]["recorded"].as_array().expect("mixes").len();
     assert_eq!(recorded, 2, "asked about, not lost");
 }
+
+#[tokio::test]
+async fn a_bottle_of_acid_is_dosed_for_a_water_of_stores() {
+    let farm = Farm::new();
+    let ask = |water: &str, product: &str, target: f64| {
+        let bottle = json!({ "product": product, "percent": 38.0, "density_kg_per_l": 1.23 });
+        json!({ "water": water, "bottle": bottle, "target_ph": target })
+    };
+    let dose = farm.call("POST", "/ph-dose", ask("tap water", "nitric", 5.8)).await;
+    let mmol = dose["mmol_per_l"].as_f64().expect("an amount");
+    assert!((2.2..2.5).contains(&mmol), "{dose}");
+    // 63.012 mg a mmol, 38 % of 1.23 kg/L.
+    assert!((dose["ml_per_l"].as_f64().expect("mL") - mmol * 63.012 / (380.0 * 1.23)).abs() < 1e-9);
+    assert_eq!(dose["element"], "N_NO3");
+    assert!(dose["warnings"][0].as_str().expect("words").contains("never water into it"));
+    for (body, status, part) in [
+        (ask("moon water", "nitric", 5.8), 404, "moon water"),
+        (ask("tap water", "nitric", 8.2), 422, "takes a base"),
+        (ask("tap water", "nitric", 2.0), 422, "target pH"),
+    ] {
+        let (got, said) = farm.text("POST", "/ph-dose", body).await;
+        assert!(got == status && said.contains(part), "{got} {said}");
+    }
+}

@@ -195,6 +195,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/ph-dose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How much of a bottle of acid or base takes a water of Stores to a pH. */
+        post: operations["mix_ph"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/picture": {
         parameters: {
             query?: never;
@@ -1108,6 +1125,21 @@ export interface components {
          * @enum {string}
          */
         Better: "higher" | "lower";
+        /** @description A bottle. */
+        Bottle: {
+            /**
+             * Format: double
+             * @description Density, kg/L.
+             */
+            density_kg_per_l: number;
+            /**
+             * Format: double
+             * @description Share of the substance by mass, per cent.
+             */
+            percent: number;
+            /** @description What is in it. */
+            product: components["schemas"]["PhProduct"];
+        };
         /** @description All that lies ahead. */
         CalendarView: {
             /** @description Work from today on, by date; late work stands under today in `Today`. */
@@ -2428,6 +2460,55 @@ export interface components {
             name: string;
             /** @description What they may do. */
             role: components["schemas"]["RoleSent"];
+        };
+        /** @description What to dose. */
+        PhDose: {
+            /**
+             * Format: double
+             * @description Alkalinity that stays, mg/L as CaCO3: what keeps the pH from swinging.
+             */
+            alkalinity_left_mg_per_l_caco3: number;
+            /** @description Element that it brings. */
+            element?: string | null;
+            /**
+             * Format: double
+             * @description How much of it, mg/L.
+             */
+            element_mg_per_l: number;
+            /**
+             * Format: double
+             * @description Pure substance, mg in a litre.
+             */
+            mg_per_l: number;
+            /**
+             * Format: double
+             * @description Of the bottle, mL in a litre: by its share of the substance and its density.
+             */
+            ml_per_l: number;
+            /**
+             * Format: double
+             * @description mmol in a litre.
+             */
+            mmol_per_l: number;
+            /** @description What to mind. */
+            warnings: string[];
+        };
+        /**
+         * @description What moves the pH.
+         * @enum {string}
+         */
+        PhProduct: "nitric" | "phosphoric" | "sulfuric" | "citric" | "potassium_hydroxide" | "potassium_carbonate";
+        /** @description A bottle, and the pH that is wanted. */
+        PhSent: {
+            /** @description The bottle. */
+            bottle: components["schemas"]["Bottle"];
+            /**
+             * Format: double
+             * @description pH wanted.
+             */
+            target_ph: number;
+            /** @description Name of the water in Stores. */
+            water: string;
         };
         /** @description The picture for a range of sizes around the plan. */
         Picture: {
@@ -3873,6 +3954,45 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mix_ph: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhDose"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -77,6 +77,15 @@ export const expectedQuery = (id: string, version: number) =>
     retry: false,
   });
 
+/** Acid or base for a water of Stores. */
+export const phQuery = (body: Schemas["PhSent"]) =>
+  queryOptions({
+    queryKey: ["ph", body],
+    queryFn: () => answered(client.POST("/api/v1/ph-dose", { body })),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
 /** Everything about a trial may have moved after a write. */
 export function refreshTrial(queries: QueryClient, id: string): Promise<void> {
   void queries.invalidateQueries({ queryKey: ["today"] });

@@ -1,5 +1,6 @@
 //! Solution chemistry: what a salt or a label brings, which ions it leaves in the water, and how well they conduct.
 
+pub mod acid;
 pub mod conductivity;
 pub mod elements;
 pub mod formula;

@@ -68,7 +68,8 @@ pub(crate) async fn get(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let walk = walk(&trial);
-        let mut order: Vec<usize> = (0..trial.units.len()).collect();
+        // In a swap-over each round has letters and dates of its own: printed when it is its turn.
+        let mut order: Vec<usize> = (0..trial.units.len()).filter(|&i| trial.is_now(&trial.units[i])).collect();
         order.sort_by_key(|&i| walk[i]);
         let labels = order
             .into_iter()

@@ -9,10 +9,11 @@ use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
+use iron_twin_core::chemistry::acid::{Bottle, PhDose, ph_dose};
 use iron_twin_core::match_sheet::{Sheet, conditions};
 use iron_twin_core::mix::tank::{Tank, ec_question, tank};
 use iron_twin_core::mix::{Dilution, FeedPlan, dilution};
-use iron_twin_core::stores::Stores;
+use iron_twin_core::stores::{Item, Stores};
 use iron_twin_core::tend::schedule::Own;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::trial::Trial;
@@ -234,6 +235,33 @@ pub(crate) async fn pouring_sheet(
                 .collect(),
         });
         Ok(Json(sheet.collect()))
+    })
+    .await
+}
+
+/// A bottle, and the pH that is wanted.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct PhSent {
+    /// Name of the water in Stores.
+    water: String,
+    /// The bottle.
+    bottle: Bottle,
+    /// pH wanted.
+    target_ph: f64,
+}
+
+/// How much of a bottle of acid or base takes a water of Stores to a pH.
+#[utoipa::path(post, operation_id = "mix_ph", path = "/ph-dose", request_body = PhSent,
+    responses((status = 200, body = PhDose), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn ph(State(app): State<App>, sent: Sent<PhSent>) -> Result<Json<PhDose>, Problem> {
+    app.run(move |store| {
+        let shelves = store.shelves()?;
+        let water = shelves
+            .find("waters", sent.body.water.trim())
+            .and_then(Item::water)
+            .ok_or_else(|| Problem::not_found(format!("Stores know no water '{}'", sent.body.water)))?;
+        let dose = ph_dose(&water, &sent.body.bottle, sent.body.target_ph);
+        Ok(Json(dose.map_err(|e| Problem::refused("ph", e.to_string()))?))
     })
     .await
 }

@@ -62,6 +62,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(place::put_starts))
         .routes(routes!(mix::get))
         .routes(routes!(mix::put_feed))
+        .routes(routes!(mix::ph))
         .routes(routes!(mix::record))
         .routes(routes!(mix::pouring_sheet))
         .routes(routes!(tend::get))

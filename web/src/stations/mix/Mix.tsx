@@ -10,6 +10,7 @@ import { mixQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Materials } from "./Materials";
+import { PhDose } from "./PhDose";
 import "./mix.css";
 
 export default function Mix() {
@@ -25,6 +26,7 @@ export default function Mix() {
         ))}
       </div>
       <PouringSheet />
+      <PhDose trial={trial} volume={bench.data?.treatments[0]?.tank.volume_l ?? 1} />
       <Materials trial={trial.id} />
       <p className="caution">{text.mix.caution}</p>
     </div>

@@ -79,7 +79,7 @@ function FigureField({ name, label, first, locked, onValue, onKey }: FigureField
   };
   return (
     <input
-      name={name} aria-label={label} value={draft} inputMode="decimal" disabled={locked} onFocus={(e) => e.currentTarget.select()}
+      name={name} aria-label={label} aria-invalid={Number.isNaN(typed(draft)) || undefined} value={draft} inputMode="decimal" disabled={locked} onFocus={(e) => e.currentTarget.select()}
       onChange={(e) => setDraft(e.target.value)} onBlur={commit} onKeyDown={onKey}
     />
   );

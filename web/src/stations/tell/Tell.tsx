@@ -6,6 +6,7 @@ import { longDate } from "../../marks/date";
 import { Badge } from "../../marks/Mark";
 import { shown } from "../../marks/number";
 import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery } from "../../queries/trial";
+import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
 import { Sentences } from "../judge/Sentences";
@@ -40,7 +41,14 @@ export default function Tell() {
           {trial.sown_on && `, ${text.tend.sownOn.toLowerCase()} ${longDate(trial.sown_on, "year")}`}
         </p>
         <h2>{text.tell.verdicts}</h2>
-        {view?.analysis ? <Sentences trial={trial} analysis={view.analysis} /> : <p>{text.tell.notYet}</p>}
+        {view?.dose && <p className="v">{view.dose.sentence}</p>}
+        {view && view.by_crop.length > 0 ? (
+          <CropVerdicts view={view} />
+        ) : view?.analysis ? (
+          <Sentences trial={trial} analysis={view.analysis} />
+        ) : (
+          <p>{text.tell.notYet}</p>
+        )}
         <h2>{text.tell.plan}</h2>
         <Plan trial={trial} />
         <h2>{text.tell.matched}</h2>
@@ -48,13 +56,16 @@ export default function Tell() {
         {view && view.analysis && (
           <>
             <h2>{text.tell.results}</h2>
-            <Twins trial={trial} view={view} />
-            <Numbers analysis={view.analysis} measure={view.measure} />
-            <EveryTray trial={trial} view={view} />
+            {view.by_crop.length > 0 ? (
+              view.by_crop.map((c, i) => <CropResults key={c.crop} trial={trial} crop={i + 1} name={c.crop} />)
+            ) : (
+              <Results trial={trial} view={view} analysis={view.analysis} />
+            )}
           </>
         )}
         <h2>{text.tell.layout}</h2>
         <RackPicture trial={trial} small />
+        <Places trial={trial} />
         <Solutions trial={trial} />
         <h2>{text.tell.care}</h2>
         <p>{tend.data && text.tell.careText(trial.readings, tend.data.notes.length, view?.weighed ?? 0, trial.units.length)}</p>
@@ -94,6 +105,71 @@ export default function Tell() {
   );
 }
 
+/** The verdict on each crop that shares a unit, and whether they agree. */
+function CropVerdicts({ view }: { view: Schemas["JudgeView"] }) {
+  return (
+    <>
+      {view.by_crop.map((c) => (
+        <p key={c.crop}>
+          <b>{c.crop}</b>: {c.sentences.join(" ")}
+        </p>
+      ))}
+      <p>{view.agree ?? text.judge.noAgreement}</p>
+    </>
+  );
+}
+
+interface ResultsProps {
+  trial: TrialView;
+  view: Schemas["JudgeView"];
+  analysis: Schemas["Analysis"];
+}
+
+function Results({ trial, view, analysis }: ResultsProps) {
+  return (
+    <>
+      <Twins trial={trial} view={view} />
+      <Numbers analysis={analysis} measure={view.measure} />
+      <EveryTray trial={trial} view={view} />
+    </>
+  );
+}
+
+function CropResults({ trial, crop, name }: { trial: TrialView; crop: number; name: string }) {
+  const judge = useQuery(judgeQuery(trial.id, null, crop));
+  const view = judge.data;
+  return (
+    <>
+      <h3>{name}</h3>
+      {view?.analysis && view.part === crop && <Results trial={trial} view={view} analysis={view.analysis} />}
+    </>
+  );
+}
+
+/** Light, starting sizes and site cards, as far as they were taken. */
+function Places({ trial }: { trial: TrialView }) {
+  const { uniformity: light, start_balance: start } = trial;
+  return (
+    <>
+      {light && (
+        <p>
+          {text.place.evenness(light.places, shown(light.least_umol, 0), shown(light.mean_umol, 0), shown(light.most_umol, 0), shown(light.min_over_mean, 2))}
+        </p>
+      )}
+      {typeof start?.gap_percent === "number" && <p>{text.place.startGap(shown(start.gap_percent, 1))}</p>}
+      {trial.site_cards.map((card) => (
+        <p key={card.level}>
+          <b>{trial.level_names[card.level - 1]}</b>:{" "}
+          {(Object.keys(text.place.card) as (keyof typeof text.place.card)[])
+            .filter((line) => card[line])
+            .map((line) => `${text.place.card[line].toLowerCase()} ${card[line]}`)
+            .join("; ")}
+        </p>
+      ))}
+    </>
+  );
+}
+
 /** One column a treatment, after one for what the rows are. */
 function TreatmentHeads({ trial }: { trial: TrialView }) {
   return (
@@ -123,7 +199,7 @@ function EveryTray({ trial, view }: { trial: TrialView; view: Schemas["JudgeView
       <tbody>
         {levels.map((level) => (
           <tr key={level}>
-            <th scope="row">{text.place.level(level)}</th>
+            <th scope="row">{trial.level_names[level - 1]}</th>
             {trial.sheet.treatments.map((t, i) => (
               <td key={t.name}>{values(level, i).join(", ")}</td>
             ))}
@@ -183,7 +259,14 @@ function Plan({ trial }: { trial: TrialView }) {
       <dt>{text.tell.decides}</dt>
       <dd>
         {measure?.name}, {text.ask.goals[ask.goal]}; {text.tell.counts(margin)}; {text.ask.end.toLowerCase()} {ask.end_day}
+        {ask.end_stage && `, ${text.ask.endStage}: ${ask.end_stage}`}
       </dd>
+      {(ask.crops_inside ?? []).length > 0 && (
+        <>
+          <dt>{inWords(trial, text.ask.cropsInside)}</dt>
+          <dd>{(ask.crops_inside ?? []).join(", ")}</dd>
+        </>
+      )}
       <dt>{text.tell.changes}</dt>
       <dd>
         {trial.changes.length === 0

@@ -1,0 +1,69 @@
+import { useQuery } from "@tanstack/react-query";
+import { Input, Select } from "antd";
+import { useState } from "react";
+import type { Schemas, TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { shown, typed } from "../../marks/number";
+import { phQuery } from "../../queries/trial";
+import { text } from "../../text/en";
+
+/** Acid or base for the trial's water, by what stands on the bottle. */
+export function PhDose({ trial, volume }: { trial: TrialView; volume: number }) {
+  const row = trial.sheet.conditions.indexOf("water");
+  const waters = [...new Set(trial.sheet.treatments.map((t) => t.values[row] ?? "").filter(Boolean))];
+  const [product, setProduct] = useState<Schemas["PhProduct"]>("nitric");
+  const [draft, setDraft] = useState({ percent: "38", density: "1.23", target: "5.8" });
+  const [percent, density, target] = [typed(draft.percent), typed(draft.density), typed(draft.target)];
+  const ready = [percent, density, target].every((v) => v !== null && !Number.isNaN(v));
+  const field = (key: keyof typeof draft, label: string) => (
+    <label className="field">
+      <span>{label}</span>
+      <Input name={`ph-${key}`} inputMode="decimal" value={draft[key]} onChange={(e) => setDraft({ ...draft, [key]: e.target.value })} />
+    </label>
+  );
+  return (
+    <details className="materials ph-dose">
+      <summary>{text.mix.phTitle}</summary>
+      <div className="feed-fields">
+        <label className="field">
+          <span>{text.mix.phBottle}</span>
+          <Select
+            value={product} onChange={setProduct} id="ph-product"
+            options={Object.entries(text.mix.phProducts).map(([value, label]) => ({ value: value as Schemas["PhProduct"], label }))}
+          />
+        </label>
+        {field("percent", text.mix.phPercent)}
+        {field("density", text.mix.phDensity)}
+        {field("target", text.mix.phTarget)}
+      </div>
+      {waters.length === 0 && <p className="soft">{text.mix.phNoWater}</p>}
+      {ready &&
+        waters.map((water) => (
+          <Dose
+            key={water} water={water} volume={volume}
+            body={{ water, bottle: { product, percent: percent ?? 0, density_kg_per_l: density ?? 0 }, target_ph: target ?? 0 }}
+          />
+        ))}
+      <p className="caution">{text.mix.phCaution}</p>
+    </details>
+  );
+}
+
+function Dose({ water, volume, body }: { water: string; volume: number; body: Schemas["PhSent"] }) {
+  const dose = useQuery(phQuery(body));
+  const d = dose.data;
+  return (
+    <>
+      {d && !dose.error && (
+        <p className="ph-said">
+          <b>{shown(d.ml_per_l * volume, 2)} mL</b> {text.mix.phSaid(shown(volume, 2), water, shown(d.ml_per_l, 3))}
+          {d.element && <> {text.mix.phBrings(shown(d.element_mg_per_l, 1), d.element.replace("N_NO3", "N"))}</>}
+          {d.warnings.map((w) => (
+            <small key={w}>{w}</small>
+          ))}
+        </p>
+      )}
+      <Trouble error={dose.error} />
+    </>
+  );
+}
