@@ -3,6 +3,7 @@
 //! [`Store`] opens the file; [`trial::Trial`] is the immutable picture of a trial that everything else reads; the
 //! modules named after the stations write.
 
+pub mod ask;
 pub mod calendar;
 pub mod error;
 pub mod history;

@@ -9,7 +9,7 @@ use axum::extract::{Path, State};
 use iron_twin_core::ask::Ask;
 use iron_twin_core::ask::expected::{Expected, Planned, expected};
 use iron_twin_core::ask::picture::{Picture, picture as compute};
-use iron_twin_store::trial::AskChange;
+use iron_twin_store::ask::AskChange;
 use serde::Deserialize;
 use utoipa::ToSchema;
 
