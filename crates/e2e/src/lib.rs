@@ -99,8 +99,8 @@ pub struct Browser {
     _profile: tempfile::TempDir,
 }
 
-/// How long a thing may take to appear.
-const PATIENCE: Duration = Duration::from_secs(15);
+/// How long a thing may take to appear: long enough for a slow machine, since what is there is found at once.
+const PATIENCE: Duration = Duration::from_secs(45);
 
 impl Browser {
     /// Starts a browser whose page is `width` x `height`.
