@@ -163,6 +163,40 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
     browser.end().await;
 }
 
+/// Pairs from the plan to the verdict: dealt, labelled, weighed at the page, compared pair by pair.
+#[tokio::test]
+async fn pairs_are_weighed_and_judged_pair_by_pair() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Mustard, pair by pair").await;
+    browser.fill("textarea[name=question]", "Does the feed help?").await;
+    browser.click_text("a", "Place").await;
+    browser.fill("input[name=rack-levels]", "2").await;
+    browser.keys(Key::Enter).await;
+    choose(&browser, "design", "in pairs of neighbouring slots").await;
+    browser.shows("4 pairs, to deal").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.shows("one of 16 ways").await;
+    browser.click_text("a", "Labels to print").await;
+    browser.shows("level 2, slot 4").await;
+    browser.page.back().await.expect("back");
+    browser.click_text("a", "Tend").await;
+    browser.click_text("button", "They are sown today").await;
+    browser.click_text("a", "Weigh").await;
+    for n in 0..8 {
+        browser.shows(&format!("{n} of 8 weighed")).await;
+        browser.fill("input[name=tare]", "200").await;
+        browser.fill("input[name=gross]", &(310 + 3 * n).to_string()).await;
+        browser.keys(Key::Enter).await;
+    }
+    browser.shows("8 of 8 weighed").await;
+    browser.click_text("a", "Judge").await;
+    browser.click_text("button", "Open it all the same").await;
+    browser.shows("16 ways").await;
+    browser.shows("pair 4").await;
+    browser.end().await;
+}
+
 /// A light map is typed along the walk; places chosen by hand are found fault with at once.
 #[tokio::test]
 async fn places_by_hand_and_their_light_are_looked_at_as_they_are_set() {

@@ -147,10 +147,16 @@ pub(crate) fn sees_percent(trial: &Trial, spread: &Spread) -> Option<f64> {
 /// After the reveal: comparisons that stayed open, of how many.
 fn undecided(trial: &Trial) -> Option<(usize, usize)> {
     trial.reveal.as_ref()?;
-    let measure = primary(trial);
-    let analysis = analysis(trial, measure, decided_by(trial, measure)).ok()?;
-    let open = analysis.contrasts.iter().filter(|c| c.verdict == Verdict::CannotTell).count();
-    Some((open, analysis.contrasts.len()))
+    // Where crops share a unit, each crop's comparisons count.
+    let several = !trial.ask.crops_inside.is_empty();
+    let verdicts: Vec<Verdict> = trial
+        .ask
+        .parts()
+        .filter_map(|part| analysis(trial, primary(trial), several.then_some(part)).ok())
+        .flat_map(|found| found.contrasts.iter().map(|c| c.verdict).collect::<Vec<_>>())
+        .collect();
+    let open = verdicts.iter().filter(|v| **v == Verdict::CannotTell).count();
+    (!verdicts.is_empty()).then_some((open, verdicts.len()))
 }
 
 /// What the ledger looks at.
@@ -459,6 +465,14 @@ pub(crate) fn plan(trial: &Trial, only: Option<usize>) -> Plan {
     }
 }
 
+/// What an analysis of an opened trial hangs on: the trial with the number of its records, measure, crop, reference.
+type Analysed = (String, usize, &'static str, Option<usize>, Option<usize>);
+
+/// Analyses of opened trials: with the key open their records no longer change, and several crossed levels take a second.
+static ANALYSES: LazyLock<Mutex<HashMap<Analysed, Analysis>>> = LazyLock::new(Mutex::default);
+/// Analyses kept at most; beyond it all are let go, and those wanted are made anew.
+const MOST_KEPT: usize = 500;
+
 /// The analysis of an opened trial, by its own plan. It reads the export itself, so that the file and the screen cannot
 /// disagree. Where crops share a unit: of one of them, or of all with the crop as a factor inside the unit.
 pub(crate) fn analysis(trial: &Trial, measure: &Measure, only: Option<usize>) -> Result<Analysis, crate::Problem> {
@@ -473,6 +487,28 @@ pub(crate) fn analysis_against(
     against: Option<usize>,
 ) -> Result<Analysis, crate::Problem> {
     trial.sheet.control().ok_or_else(|| StoreError::NotFound { what: "control", id: trial.id.clone() })?;
+    let key: Analysed = (trial.id.clone(), trial.readings.len() + trial.weighings.len(), measure.key, only, against);
+    let kept = || ANALYSES.lock().unwrap_or_else(PoisonError::into_inner);
+    if let Some(found) = kept().get(&key).filter(|_| trial.reveal.is_some()) {
+        return Ok(found.clone());
+    }
+    let found = analysed(trial, measure, only, against)?;
+    if trial.reveal.is_some() {
+        let mut all = kept();
+        if all.len() >= MOST_KEPT {
+            all.clear();
+        }
+        all.insert(key, found.clone());
+    }
+    Ok(found)
+}
+
+fn analysed(
+    trial: &Trial,
+    measure: &Measure,
+    only: Option<usize>,
+    against: Option<usize>,
+) -> Result<Analysis, crate::Problem> {
     let mut plan = plan(trial, only);
     // Crossed factors keep their references: there a treatment is a combination.
     let crossed = matches!(plan.design, Design::Factorial { .. } | Design::SplitPlot { .. });

@@ -157,9 +157,16 @@ impl Store {
     /// Takes back one's own last record in a trial; a new write, so that the history keeps both.
     ///
     /// # Errors
-    /// [`StoreError::NothingToUndo`]; [`StoreError::Stale`] when somebody else wrote to the same record since.
+    /// [`StoreError::NothingToUndo`]; [`StoreError::Locked`] after the reveal; [`StoreError::Stale`] when somebody else wrote to the same record since.
     pub fn undo(&self, stamp: &Stamp, trial: &str) -> Result<Undone> {
-        self.write(stamp, |t| undo_last(t, stamp, trial))
+        self.write(stamp, |t| {
+            let opened: Option<Option<String>> =
+                t.query_row("SELECT revealed_at FROM trial WHERE id = ?1", [trial], |r| r.get(0)).optional()?;
+            if opened.flatten().is_some() {
+                return Err(StoreError::Locked("the key is open: records can no longer change"));
+            }
+            undo_last(t, stamp, trial)
+        })
     }
 
     /// Number of entries in a trial's history.
