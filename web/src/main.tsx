@@ -14,7 +14,7 @@ import { refreshTrial } from "./queries/trial";
 import { theme } from "./theme";
 
 const queries = new QueryClient({
-  mutationCache: new MutationCache({ onSuccess: noteSaved }),
+  mutationCache: new MutationCache({ onSuccess: (_data, _sent, _context, mutation) => mutation.meta?.["writesNothing"] !== true && noteSaved() }),
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
 });
 

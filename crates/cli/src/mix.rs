@@ -1,7 +1,10 @@
 //! `iron-twin mix`: a thin shell over the core's recipe.
 
 use crate::analyse::bytes;
+use iron_twin_core::mix::aim::Aim;
 use iron_twin_core::mix::recipe::{Solution, read};
+use iron_twin_core::mix::stock::{Stock, stock};
+use serde::Serialize;
 use std::fmt::Write as _;
 use std::io::Write;
 use std::path::PathBuf;
@@ -16,21 +19,36 @@ pub struct Args {
     json: bool,
 }
 
+/// The answer: the solution, and what else the recipe asks for.
+#[derive(Serialize)]
+struct Answer {
+    #[serde(flatten)]
+    solution: Solution,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    aim: Option<Aim>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    stock: Option<Stock>,
+}
+
 /// Works out the solution and prints it.
 pub fn run(args: &Args) -> Result<(), String> {
     let text = String::from_utf8(bytes(&args.file)?).map_err(|_| "the recipe is not UTF-8 text".to_owned())?;
     let recipe = read(&text).map_err(|e| e.to_string())?;
+    let (recipe, aim) = recipe.aimed().map_err(|e| e.to_string())?;
     let solution = recipe.solution().map_err(|e| e.to_string())?;
+    let stock = recipe.stock_times.map(|times| stock(&recipe, times)).transpose().map_err(|e| e.to_string())?;
+    let answer = Answer { solution, aim, stock };
     let page = if args.json {
-        serde_json::to_string_pretty(&solution).map_err(|e| e.to_string())?
+        serde_json::to_string_pretty(&answer).map_err(|e| e.to_string())?
     } else {
-        page(&solution, recipe.volume_l).trim_end().to_owned()
+        page(&answer, recipe.volume_l).trim_end().to_owned()
     };
     writeln!(std::io::stdout(), "{page}").map_err(|e| e.to_string())
 }
 
 /// The solution as a page for a terminal.
-fn page(solution: &Solution, volume_l: f64) -> String {
+fn page(answer: &Answer, volume_l: f64) -> String {
+    let solution = &answer.solution;
     let mut page = String::new();
     let mut line = |text: String| {
         let _ = writeln!(page, "{text}");
@@ -51,9 +69,18 @@ fn page(solution: &Solution, volume_l: f64) -> String {
         line(format!("  {element:<12} {mg:>8.2}"));
     }
     line(format!(
-        "\ncharge balance {:+.1} %, ionic strength {:.4} mol/L",
-        solution.charge_balance_percent, solution.ionic_strength_mol_per_l
+        "\ncharge balance {:+.1} %, ionic strength {:.4} mol/L, osmotic pressure {:.0} kPa",
+        solution.charge_balance_percent, solution.ionic_strength_mol_per_l, solution.osmotic_pressure_kpa
     ));
+    for missed in answer.aim.iter().flat_map(|aim| &aim.reached) {
+        if let Some(why) = &missed.why_missed {
+            let (got, wanted) = (missed.reached_mg_per_l, missed.wanted_mg_per_l);
+            line(format!("\n! {}: {got:.2} instead of {wanted:.2} mg/L: {why}", missed.element));
+        }
+    }
+    if let Some(stock) = &answer.stock {
+        stock_lines(stock, &mut line);
+    }
     for warning in &solution.warnings {
         line(format!("\n! {}", warning.message));
     }
@@ -62,4 +89,22 @@ fn page(solution: &Solution, volume_l: f64) -> String {
             .into(),
     );
     page
+}
+
+/// The concentrates.
+fn stock_lines(stock: &Stock, line: &mut impl FnMut(String)) {
+    line(format!(
+        "\nconcentrates {} times as strong, {:.1} mL of each in a litre (up to {:.0} times stays dissolved)",
+        stock.times, stock.ml_per_l, stock.times_most
+    ));
+    for tank in &stock.tanks {
+        line(format!("  tank {}, {:.0} % of what stays dissolved", tank.letter, 100.0 * tank.fullness));
+        for part in &tank.parts {
+            let amount = part.ml_per_l.map_or_else(|| format!("{:>9.2} g", part.g_per_l), |ml| format!("{ml:>9.1} mL"));
+            line(format!("    {:<28}{amount} a litre", part.name));
+        }
+    }
+    for warning in &stock.warnings {
+        line(format!("\n! {}", warning.message));
+    }
 }

@@ -64,10 +64,47 @@ fn the_page_says_what_to_measure_out() {
 }
 
 #[test]
+fn a_target_is_aimed_for_and_what_is_missed_is_told() {
+    let recipe = r#"{"volume_l": 10, "target": {"N": 210.1, "P": 31, "K": 234.6, "Ca": 200.4, "Mg": 48.6, "S": 64.1, "Fe": 2},
+        "ingredients": [{"formula": "Ca(NO3)2*4H2O"}, {"formula": "KNO3"}, {"formula": "MgSO4.7H2O"}, {"formula": "KH2PO4"}]}"#;
+    let answer: serde_json::Value = serde_json::from_slice(&mix(recipe, &["--json"]).stdout).unwrap();
+    // Hoagland and Arnon 1950: 5, 5, 2 and 1 mmol/L.
+    for (i, grams) in [1.1808, 0.5055, 0.4929, 0.1361].into_iter().enumerate() {
+        let got = answer["portions"][i]["g_per_l"].as_f64().unwrap();
+        assert!((got / grams - 1.0).abs() < 0.003, "{got} {grams}");
+    }
+    let page = String::from_utf8(mix(recipe, &[]).stdout).unwrap();
+    assert!(page.contains("! Fe: 0.00 instead of 2.00 mg/L: nothing here brings it"), "{page}");
+}
+
+#[test]
+fn concentrates_stand_on_the_page_with_what_falls_out() {
+    let strong = HOAGLAND.replacen("\"volume_l\": 1,", "\"volume_l\": 1, \"stock_times\": 900,", 1);
+    let page = String::from_utf8(mix(&strong, &[]).stdout).unwrap();
+    assert!(page.contains("tank A") && page.contains("tank B"), "{page}");
+    assert!(page.contains("falls out. Make it at most"), "{page}");
+}
+
+#[test]
 fn slips_end_with_status_two_and_one_line() {
     for (recipe, said) in [
         ("{", "EOF"),
         (r#"{"volume_l": -1}"#, "volume_l: must lie"),
+        (r#"{"volume_l": 1, "stock_times": 1}"#, "stock_times: must lie between 2 and 1000"),
+        (
+            r#"{"volume_l": 1, "target": {"N": -5}, "ingredients": [{"formula": "KNO3"}]}"#,
+            "target: N -5 mg/L cannot be aimed for",
+        ),
+        (r#"{"volume_l": 1, "target": {"Q": 5}, "ingredients": [{"formula": "KNO3"}]}"#, "target: Q 5 mg/L"),
+        (r#"{"volume_l": 1, "target": {"N": 5}}"#, "one salt or feed to use"),
+        (
+            r#"{"volume_l": 1, "target": {"N": 5}, "ingredients": [{"formula": "KNO3", "g": 1}]}"#,
+            "ingredient 1 (KNO3), dose: the doses are worked out",
+        ),
+        (
+            r#"{"volume_l": 1, "water": {"mg_per_l": {"Ca": 40}, "mmol_per_l": {"Ca": 1}}}"#,
+            "water: Ca is given in mg/L and in mmol/L",
+        ),
         (r#"{"volume_l": 1e9}"#, "volume_l: must lie"),
         (
             r#"{"volume_l": 1, "ingredients": [{"formula": "Kx", "g": 1}]}"#,

@@ -4,12 +4,14 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use iron_twin_core::judge::analysis::{Question, analyse};
 use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::mix::bench::Bench;
 use iron_twin_core::stats::dunnett::JointContrasts;
 use iron_twin_core::stats::linear::Layout;
 use iron_twin_core::stats::quasi::{self, Family, Tally};
 use iron_twin_core::stats::ranks::midranks;
 use iron_twin_core::stats::redeal::{Block, redeal};
 use iron_twin_core::stats::turnbull::{Spread, Window};
+use iron_twin_core::stores::Stores;
 use std::fmt::Write;
 use std::hint::black_box;
 
@@ -87,6 +89,18 @@ fn benches(c: &mut Criterion) {
     let table = read(csv.as_bytes(), &columns).expect("a sound table");
     let question = Question { margin: "10%".parse().ok(), ..Question::default() };
     c.bench_function("whole analysis, 64 units in 16 blocks", |b| b.iter(|| analyse(black_box(&table), &question)));
+    let stores = Stores::with_own(Vec::new());
+    let lines = stores.lines("leafy greens from salts").expect("a generic recipe");
+    let bench = Bench {
+        lines,
+        water: "tap water".into(),
+        target: "leafy greens".into(),
+        volume_l: 10.0,
+        temperature_c: 20.0,
+        stock_times: Some(100.0),
+    };
+    c.bench_function("bench of five salts with concentrates", |b| b.iter(|| black_box(&bench).view(&stores)));
+    c.bench_function("aim of five salts at twelve elements", |b| b.iter(|| black_box(&bench).aim(&stores)));
 }
 
 criterion_group!(exact, benches);

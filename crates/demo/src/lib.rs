@@ -4,7 +4,9 @@
 use iron_twin_core::across::simulate::{Room, Tray, Truth};
 use iron_twin_core::ask::Ask;
 use iron_twin_core::match_sheet::{Sheet, SheetTreatment, conditions};
-use iron_twin_core::mix::{FeedPlan, dilution};
+use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::mix::record::Portioned;
+use iron_twin_core::mix::tank::tanks;
 use iron_twin_core::place::Rack;
 use iron_twin_core::place::deal::Dealt;
 use iron_twin_core::quantity::Margin;
@@ -207,18 +209,32 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
 fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day): (&str, u32)) -> Result<()> {
     let ago = script.days_past - day;
     if day == trial.care.first_feed_day {
-        for (treatment, (_, dose)) in script.treatments.iter().enumerate() {
-            let fraction = dose.parse().unwrap_or(0.0);
-            let units = trial.rack.units_each(script.treatments.len());
-            let Ok(d) = dilution(&trial.feed, fraction, units) else { continue };
+        let (units, shelves) = (trial.rack.units_each(script.treatments.len()), store.shelves()?);
+        let all = tanks(&trial.sheet, &shelves, &trial.feed, &trial.ask.crop, units).unwrap_or_default();
+        for (treatment, tank) in all.iter().enumerate() {
+            let portions: Vec<Portioned> = tank
+                .measure_out
+                .iter()
+                .map(|m| Portioned {
+                    name: m.name.clone(),
+                    unit: m.unit.to_owned(),
+                    planned: m.total,
+                    measured: (10.0 * m.total).round() / 10.0,
+                    lot: "QL-114".into(),
+                })
+                .collect();
             let mix = NewMix {
                 treatment,
-                volume_l: d.volume_l,
-                feed_total: d.feed_total,
+                volume_l: tank.volume_l,
+                feed_total: portions.iter().map(|p| p.measured).sum(),
                 ec_ms_per_cm: Some(script.truth.ec[treatment]),
                 ph: Some(6.1),
                 day,
-                confirmed: false,
+                batch: "1".into(),
+                temperature_c: Some(19.5),
+                computed_ec_ms_per_cm: tank.solution.as_ref().map(|s| s.conductivity_ms_per_cm.at_25c),
+                portions,
+                ..NewMix::default()
             };
             store.record_mix(&clock.at(ago, 7, 40 + treatment as u32), id, &mix)?;
         }

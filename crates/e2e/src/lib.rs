@@ -232,6 +232,18 @@ impl Browser {
         }
     }
 
+    /// Waits until nothing is left for a CSS selector.
+    ///
+    /// # Panics
+    /// When it stays.
+    pub async fn gone(&self, css: &str) {
+        let started = std::time::Instant::now();
+        while !self.page.find_all(By::Css(css)).await.expect("a page").is_empty() {
+            assert!(started.elapsed() < PATIENCE, "'{css}' stays; the page says:\n{}", self.text().await);
+            tokio::time::sleep(Duration::from_millis(60)).await;
+        }
+    }
+
     /// Asks the server from inside the page: GET, as JSON or text.
     pub async fn get(&self, path: &str) -> String {
         let script =

@@ -213,6 +213,9 @@ pub(crate) async fn asks(app: &App, session: &Session) -> Result<Option<Who>, Pr
     Ok(free.then(Who::nobody_signed_in))
 }
 
+/// What writes nothing though it is sent.
+const WORKED_OUT: [&str; 4] = ["picture", "ph-dose", "bench", "bench/aim"];
+
 /// Records that a recorder takes, under `/trials/{id}/`.
 const RECORDS: [&str; 6] = ["readings", "notes", "jobs", "weighings", "write-offs", "undo"];
 
@@ -223,8 +226,8 @@ fn may(role: Role, method: &Method, path: &str) -> bool {
         Role::Owner => true,
         _ if rest == "people" => false,
         _ if method == Method::GET || method == Method::HEAD => true,
-        // What many trays could see is worked out from figures alone.
-        _ if rest == "picture" || rest == "ph-dose" => true,
+        // Worked out from what is sent and from Stores alone; a top-up tells what a treatment gets and answers for itself.
+        _ if method == Method::POST && (WORKED_OUT.contains(&rest) || rest.ends_with("/top-up")) => true,
         Role::Recorder => {
             let parts: Vec<&str> = rest.split('/').collect();
             method == Method::POST && matches!(parts[..], ["trials", _, what] if RECORDS.contains(&what))

@@ -9,6 +9,7 @@ use iron_twin_core::stats::StatsError;
 use iron_twin_store::StoreError;
 use iron_twin_store::trial::Trial;
 use serde::Serialize;
+use std::borrow::Cow;
 use utoipa::ToSchema;
 
 /// A problem as the client gets it.
@@ -27,7 +28,7 @@ pub struct Problem {
     pub detail: String,
     /// The field at which it arose.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub field: Option<&'static str>,
+    pub field: Option<Cow<'static, str>>,
     /// What stands there now, where a write was stale.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub stored: Option<String>,
@@ -54,9 +55,9 @@ impl Problem {
         Self::new(StatusCode::BAD_REQUEST, "bad_request", "The request cannot be read", detail)
     }
 
-    pub(crate) fn refused(field: &'static str, detail: impl Into<String>) -> Self {
+    pub(crate) fn refused(field: impl Into<Cow<'static, str>>, detail: impl Into<String>) -> Self {
         let problem = Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", "That cannot be right", detail);
-        Self { field: Some(field), ..problem }
+        Self { field: Some(field.into()), ..problem }
     }
 
     pub(crate) fn locked(detail: impl Into<String>) -> Self {

@@ -51,7 +51,7 @@ impl Farm {
         farm.owner("POST", &farm.at("/deal"), json!({ "version": trial["version"] })).await;
         let date = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(5)).expect("a date").to_string();
         farm.owner("POST", &farm.at("/jobs"), json!({ "job": "sow", "date": date })).await;
-        let mix = json!({ "treatment": 1, "volume_l": 2.0, "feed_total": 8.0, "ec_ms_per_cm": 1.7, "ph": 6.0 });
+        let mix = json!({ "treatment": 1, "volume_l": 2.0, "feed_total": 8.0, "ec": 1.7, "ph": 6.0 });
         farm.owner("POST", &farm.at("/mixes"), mix).await;
         farm.owner("POST", &farm.at("/pouring-sheet"), Value::Null).await;
         for (name, role) in [("Ada", "owner"), ("Rec", "recorder"), ("Vi", "viewer")] {
@@ -280,5 +280,23 @@ async fn reached_from_elsewhere_everybody_signs_in() {
         let request = Request::builder().uri(path).header(header::HOST, host).body(Body::empty()).expect("a request");
         let answer = router.clone().oneshot(request).await.expect("an answer");
         assert_eq!(answer.status(), status, "{host} {path}");
+    }
+}
+
+#[tokio::test]
+async fn the_bench_is_for_everybody_and_a_top_up_is_sealed() {
+    let farm = Farm::new().await;
+    let line = json!({ "name": "potassium nitrate", "form": "powder", "per_l": 0.5 });
+    let bench = json!({ "lines": [line], "target": "microgreens", "volume_l": 5 });
+    let level = json!({ "now_l": 1, "now_ec_ms_per_cm": 1, "wanted_l": 2, "wanted_ec_ms_per_cm": 1 });
+    let top_up = json!({ "treatment": 1, "level": level });
+    for name in ["Rec", "Vi"] {
+        let cookie = farm.sign_in(name).await;
+        for path in ["/bench", "/bench/aim"] {
+            let answer = farm.ask("POST", path, Some(&cookie), &bench).await;
+            assert_eq!(answer.status, StatusCode::OK, "{path} {}", answer.text);
+        }
+        let answer = farm.ask("POST", &farm.at("/top-up"), Some(&cookie), &top_up).await;
+        assert!(answer.status == StatusCode::FORBIDDEN && answer.text.contains("sealed"), "{}", answer.text);
     }
 }

@@ -52,7 +52,7 @@ async fn a_meter_far_from_the_computed_ec_is_asked_about_once() {
     set_cells(&farm, &id, 1, &[("feed", "grow feed"), ("dose", "1"), ("water", "tap water")]).await;
     let bench = farm.get(&at("/mix")).await;
     let computed = bench["treatments"][1]["tank"]["solution"]["conductivity_ms_per_cm"]["at_25c"].as_f64().expect("EC");
-    let mix = |ec: f64, confirmed: bool| json!({ "treatment": 1, "volume_l": 2.2, "feed_total": 8.8, "ec_ms_per_cm": ec, "ph": 6.0, "confirmed": confirmed });
+    let mix = |ec: f64, confirmed: bool| json!({ "treatment": 1, "volume_l": 2.2, "feed_total": 8.8, "ec": ec, "ph": 6.0, "confirmed": confirmed });
     farm.call("POST", &at("/mixes"), mix(computed * 1.05, false)).await;
     let (status, said) = farm.text("POST", &at("/mixes"), mix(computed * 0.7, false)).await;
     assert!(status == 422 && said.contains("30 % below") && said.contains("unlikely"), "{status} {said}");
@@ -83,4 +83,138 @@ async fn a_bottle_of_acid_is_dosed_for_a_water_of_stores() {
         let (got, said) = farm.text("POST", "/ph-dose", body).await;
         assert!(got == status && said.contains(part), "{got} {said}");
     }
+}
+
+#[tokio::test]
+async fn a_recipe_of_two_parts_feeds_the_trial_at_two_strengths() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Two parts").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let lines = farm.get("/bench/lines?name=two-part%20feed").await;
+    let sent =
+        json!({ "lines": lines, "water": "tap water", "target": "leafy greens", "volume_l": 4.4, "stock_times": 100 });
+    let bench = farm.call("POST", "/bench", sent.clone()).await;
+    assert_eq!(bench["columns"].as_array().map(Vec::len), Some(2));
+    assert_eq!(bench["stock"]["tanks"][0]["letter"], "A");
+    // Part A at 2 mL/L of 1.2 kg/L with 5 % Ca: 120 mg/L on top of the tap's 64.
+    assert!((bench["solution"]["mg_per_l"]["Ca"].as_f64().expect("Ca") - 184.0).abs() < 1e-6);
+    // Kept as a recipe of one's own under the text that the bench gives.
+    let item =
+        json!({ "item": { "shelf": "recipes", "name": "our two parts", "held": { "lines": bench["lines_text"] } } });
+    farm.call("POST", "/stores/items", item).await;
+    set_cells(&farm, &id, 0, &[("feed", "our two parts"), ("dose", "0.5"), ("water", "tap water")]).await;
+    let trial = set_cells(&farm, &id, 1, &[("feed", "our two parts"), ("dose", "1"), ("water", "tap water")]).await;
+    assert_eq!(trial["composition"]["unknown"], json!([]), "the match sheet knows what is in it");
+    let mix = farm.get(&at("/mix?vessel_l=2")).await;
+    let totals = |t: usize| -> Vec<f64> {
+        let out = mix["treatments"][t]["tank"]["measure_out"].as_array().expect("parts");
+        out.iter().map(|m| m["total"].as_f64().expect("mL")).collect()
+    };
+    // 8 trays of 250 mL and a tenth spare: 2.2 L each.
+    assert_eq!((totals(0), totals(1)), (vec![2.2, 2.2], vec![4.4, 4.4]));
+    let series = &mix["filling"]["series"][0];
+    assert_eq!((series["batches"].as_u64(), series["shares"].as_array().map(Vec::len)), (Some(2), Some(2)));
+    assert_eq!(mix["filling"]["effects"][0]["between_percent"], 0.0);
+    assert_eq!(mix["treatments"][1]["tank"]["unlike"], json!(["N", "P", "K", "Ca", "Mg", "S"]));
+    assert_eq!(mix["order"][0], json!({ "step": "give", "treatment": 0 }));
+}
+
+#[tokio::test]
+async fn the_bench_aims_and_tells_what_it_cannot_do_at_its_field() {
+    let farm = Farm::new();
+    let line = |name: &str, form: &str, per_l: f64| json!({ "name": name, "form": form, "per_l": per_l });
+    let salts = [
+        line("calcium nitrate tetrahydrate", "powder", 0.0),
+        line("potassium nitrate", "powder", 0.0),
+        line("magnesium sulfate heptahydrate", "powder", 0.0),
+        line("potassium dihydrogen phosphate", "powder", 0.0),
+    ];
+    let sent = json!({ "lines": salts, "target": "leafy greens", "volume_l": 10 });
+    let found = farm.call("POST", "/bench/aim", sent).await;
+    assert!(found["lines"].as_array().expect("lines").iter().all(|l| l["per_l"].as_f64().expect("a dose") > 0.0));
+    let missed =
+        found["aim"]["reached"].as_array().expect("elements").iter().find(|r| r["element"] == "Fe").expect("iron");
+    assert_eq!(missed["why_missed"], "nothing here brings it");
+    let one = |line: Value| json!({ "lines": [line], "volume_l": 10 });
+    let kno3 = || line("potassium nitrate", "powder", 0.5);
+    let with = |key: &str, value: Value| {
+        let mut sent = one(kno3());
+        sent[key] = value;
+        sent
+    };
+    for (sent, field, said) in [
+        (one(line("potassium nitrate", "powder", -1.0)), "lines[0]", "must lie between 0 and 500"),
+        (one(line("moon dust", "powder", 1.0)), "lines[0]", "Stores know no feed"),
+        (one(line("grow feed", "powder", 1.0)), "lines[0]", "measured in mL"),
+        (with("volume_l", json!(1e9)), "volume_l", "must lie"),
+        (with("temperature_c", json!(90)), "temperature_c", "must lie between 0 and 50"),
+        (with("stock_times", json!(1)), "stock_times", "between 2 and 1000"),
+        (with("water", json!("lava")), "water", "no water 'lava'"),
+        (with("target", json!("gold")), "target", "no target profile 'gold'"),
+    ] {
+        let (status, answer) = farm.text("POST", "/bench", sent).await;
+        let problem: Value = serde_json::from_str(&answer).expect("a problem");
+        assert_eq!((status.as_u16(), problem["field"].as_str()), (422, Some(field)), "{answer}");
+        assert!(answer.contains(said), "{answer}");
+    }
+    // A label above all there is, and a formula with a hydrate that is none.
+    let label =
+        json!({ "item": { "shelf": "feeds", "name": "too much", "held": { "n_percent": 60, "k2o_percent": 60 } } });
+    let (_, said) = farm.text("POST", "/stores/items", label).await;
+    assert!(said.contains("more than all of it"), "{said}");
+    let hydrate = json!({ "item": { "shelf": "salts", "name": "odd", "held": { "formula": "MgSO4·xH2O" } } });
+    let (status, said) = farm.text("POST", "/stores/items", hydrate).await;
+    assert!(status == 422 && said.contains("formula"), "{said}");
+    let recipe = json!({ "item": { "shelf": "recipes", "name": "a pinch", "held": { "lines": "a pinch of salt" } } });
+    let (_, said) = farm.text("POST", "/stores/items", recipe).await;
+    assert!(said.contains("is not an amount"), "{said}");
+}
+
+#[tokio::test]
+async fn a_tank_is_topped_up_from_its_level_and_ec() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Top-up").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    set_cells(&farm, &id, 1, &[("feed", "grow feed"), ("dose", "1"), ("water", "tap water")]).await;
+    let mix = farm.get(&at("/mix")).await;
+    let full = mix["treatments"][1]["tank"]["solution"]["conductivity_ms_per_cm"]["at_25c"].as_f64().expect("EC");
+    let level = |now: f64, ec: f64| json!({ "treatment": 1, "level": { "now_l": now, "now_ec_ms_per_cm": ec, "wanted_l": 10, "wanted_ec_ms_per_cm": full, "start_l": 10 } });
+    // Half of it evaporated to nothing but the strength that was there: five litres at the recipe are added.
+    let half = farm.call("POST", &at("/top-up"), level(5.0, full)).await;
+    let ml = half["add"][0]["amount"].as_f64().expect("mL");
+    assert!((ml - 20.0).abs() < 0.01 && half["add"][0]["unit"] == "mL", "{half}");
+    assert!((half["top_up"]["water_l"].as_f64().expect("L") - 4.98).abs() < 1e-3, "the feed takes its room");
+    let (status, said) = farm.text("POST", &at("/top-up"), level(-1.0, full)).await;
+    assert!(status == 422 && said.contains("now_l must lie between 0 and 100000"), "{said}");
+    let (_, said) = farm.text("POST", &at("/top-up"), level(5.0, 19.0)).await;
+    assert!(said.contains("measure again"), "{said}");
+    let mut nowhere = level(5.0, full);
+    nowhere["treatment"] = json!(7);
+    assert_eq!(farm.text("POST", &at("/top-up"), nowhere).await.0, 404);
+}
+
+#[tokio::test]
+async fn a_mix_is_kept_with_batch_lots_and_the_reason_of_its_gap() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Records").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    set_cells(&farm, &id, 1, &[("feed", "two-part feed"), ("dose", "1"), ("water", "tap water")]).await;
+    let part = |name: &str, measured: f64| json!({ "name": name, "unit": "mL", "planned": 4.4, "measured": measured, "lot": "L-7" });
+    let mix = json!({ "treatment": 1, "volume_l": 2.2, "feed_total": 8.9, "ec": 600, "ec_scale": "500", "ph": 6.0, "temperature_c": 18.5,
+        "batch": "3", "portions": [part("part A, with calcium", 4.4), part("part B, without calcium", 4.5)] });
+    let (status, said) = farm.text("POST", &at("/mixes"), mix.clone()).await;
+    assert!(status == 422 && said.contains("unlikely") && said.contains("below"), "{said}");
+    let mut confirmed = mix;
+    confirmed["confirmed"] = json!(true);
+    confirmed["gap_why"] = json!("probe");
+    farm.call("POST", &at("/mixes"), confirmed).await;
+    let kept = farm.get(&at("/mix")).await["treatments"][1]["recorded"][0].clone();
+    assert_eq!((kept["batch"].as_str(), kept["gap_why"].as_str()), (Some("3"), Some("probe")));
+    assert_eq!(
+        (kept["portions"][1]["measured"].as_f64(), kept["portions"][1]["lot"].as_str()),
+        (Some(4.5), Some("L-7"))
+    );
+    // 600 ppm on the 500 scale.
+    assert_eq!(kept["ec_ms_per_cm"], 1.2);
+    assert!(kept["computed_ec_ms_per_cm"].as_f64().expect("EC") > 1.5);
 }

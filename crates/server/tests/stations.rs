@@ -151,10 +151,10 @@ async fn the_bench_and_the_export_keep_their_numbers() {
     let feed = json!({ "form": "powder", "label_per_litre": 0.6, "ml_a_unit": 500.0, "spare_percent": 0.0 });
     let trial = farm.call("PUT", &at("/feed"), json!({ "feed": feed, "version": 1 })).await;
     let bench = farm.get(&at("/mix")).await;
-    let full = &bench["treatments"][1]["dilution"];
-    assert_eq!((full["volume_l"].as_f64(), full["per_litre"].as_f64()), (Some(4.0), Some(0.6)));
-    assert!(full["teaspoons_per_us_gallon"].is_null(), "a spoon of powder has no fixed weight");
-    assert_eq!(bench["treatments"][0]["dilution"]["feed_total"], 0.0);
+    // The usual sheet feeds "grow feed", which Stores know as 4 mL in a litre, whatever dose was typed.
+    let full = &bench["treatments"][1]["tank"];
+    assert_eq!((full["volume_l"].as_f64(), full["measure_out"][0]["per_litre"].as_f64()), (Some(4.0), Some(4.0)));
+    assert_eq!(bench["treatments"][0]["tank"]["measure_out"], json!([]));
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
     farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": date_days_ago(12) })).await;
     for (i, unit) in dealt["units"].as_array().expect("units").iter().enumerate() {

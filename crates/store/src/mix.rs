@@ -4,12 +4,13 @@ use crate::history::{Entry, append, row};
 use crate::trial::{load, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
 use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::mix::record::{self, GapWhy, Portioned};
 use iron_twin_core::tend::readings::{self, Credible};
 use serde::Deserialize;
 use serde_json::json;
 
 /// A mix as it is recorded.
-#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Default, Deserialize)]
 pub struct NewMix {
     /// Index of the treatment in the sheet.
     pub treatment: usize,
@@ -25,6 +26,16 @@ pub struct NewMix {
     pub day: u32,
     /// Whether an unlikely value was confirmed.
     pub confirmed: bool,
+    /// Batch, as the grower counts them.
+    pub batch: String,
+    /// Temperature of the solution, °C.
+    pub temperature_c: Option<f64>,
+    /// What the recipe gives, mS/cm at 25 °C.
+    pub computed_ec_ms_per_cm: Option<f64>,
+    /// Why meter and computation part.
+    pub gap_why: Option<GapWhy>,
+    /// What went in.
+    pub portions: Vec<Portioned>,
 }
 
 fn check(mix: &NewMix) -> Result<()> {
@@ -34,6 +45,13 @@ fn check(mix: &NewMix) -> Result<()> {
             return Err(StoreError::refused(field, format!("must lie between {least} and 100000, got {value}")));
         }
     }
+    if mix.batch.chars().count() > record::MOST_LETTERS {
+        return Err(StoreError::refused("batch", format!("at most {} letters", record::MOST_LETTERS)));
+    }
+    if let Some(t) = mix.temperature_c.filter(|t| !(0.0..=50.0).contains(t)) {
+        return Err(StoreError::refused("temperature_c", format!("must lie between 0 and 50, got {t}")));
+    }
+    record::check(&mix.portions).map_err(|e| StoreError::refused("portions", e))?;
     for (field, reading, value) in
         [("ec_ms_per_cm", &readings::ec::READING, mix.ec_ms_per_cm), ("ph", &readings::ph::READING, mix.ph)]
     {
@@ -88,8 +106,9 @@ impl Store {
                 .ok_or_else(|| StoreError::NotFound { what: "treatment", id: mix.treatment.to_string() })?;
             let mix_id = new_id();
             t.execute(
-                "INSERT INTO mix (id, trial_id, treatment_id, volume_l, feed_total, ec_ms_per_cm, ph, day, at)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
+                "INSERT INTO mix (id, trial_id, treatment_id, volume_l, feed_total, ec_ms_per_cm, ph, day, at,
+                   batch, temperature_c, computed_ec_ms_per_cm, gap_why)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13)",
                 (
                     &mix_id,
                     id,
@@ -100,8 +119,19 @@ impl Store {
                     mix.ph,
                     mix.day,
                     stamp.now.to_string(),
+                    mix.batch.trim(),
+                    mix.temperature_c,
+                    mix.computed_ec_ms_per_cm,
+                    mix.gap_why.map(crate::trial::as_word).transpose()?.unwrap_or_default(),
                 ),
             )?;
+            for (position, p) in (0i64..).zip(&mix.portions) {
+                t.execute(
+                    "INSERT INTO mix_portion (mix_id, position, name, unit, planned, measured, lot)
+                     VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                    (&mix_id, position, p.name.trim(), &p.unit, p.planned, p.measured, p.lot.trim()),
+                )?;
+            }
             let action = format!("mixed {}", trial.sheet.treatments[mix.treatment].name);
             let after = row(t, "mix", &mix_id)?;
             append(t, stamp, Entry { trial: id, action: &action, entity: "mix", id: &mix_id, before: None, after })

@@ -6,6 +6,7 @@ use iron_twin_core::ask::measures::Source;
 use iron_twin_core::ask::{Ask, Seeks};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
+use iron_twin_core::mix::record::{GapWhy, Portioned};
 use iron_twin_core::mix::{FeedForm, FeedPlan};
 use iron_twin_core::place::light::SlotLight;
 use iron_twin_core::place::starts::SlotStart;
@@ -15,6 +16,7 @@ use iron_twin_core::tend::schedule::{CarePlan, Job, Moved, Own};
 use rusqlite::{OptionalExtension, Row, Transaction};
 use serde::{Serialize, de::DeserializeOwned};
 use serde_json::{Value, json};
+use std::collections::BTreeMap;
 
 /// A dealt unit.
 #[derive(Debug, Clone, PartialEq)]
@@ -112,6 +114,16 @@ pub struct MixRow {
     pub day: u32,
     /// When.
     pub at: String,
+    /// Batch, as the grower counts them.
+    pub batch: String,
+    /// Temperature of the solution, °C.
+    pub temperature_c: Option<f64>,
+    /// What the recipe gave then, mS/cm at 25 °C.
+    pub computed_ec_ms_per_cm: Option<f64>,
+    /// Why meter and computation parted.
+    pub gap_why: Option<GapWhy>,
+    /// What went in.
+    pub portions: Vec<Portioned>,
 }
 
 /// A change of the sealed plan.
@@ -509,9 +521,30 @@ fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
     let sql =
         of_round("SELECT job, from_day, to_day FROM job_moved WHERE trial_id = ?1 AND round = #ROUND ORDER BY at");
     trial.moved = rows(t, &sql, &id, |r| Ok(Moved { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? }))?;
+    let mut went_in: BTreeMap<String, Vec<Portioned>> = BTreeMap::new();
+    let sql = "SELECT p.* FROM mix_portion p JOIN mix m ON m.id = p.mix_id WHERE m.trial_id = ?1 ORDER BY p.position";
+    let portions = rows(t, sql, &id, |r| {
+        let portion = Portioned {
+            name: r.get("name")?,
+            unit: r.get("unit")?,
+            planned: r.get("planned")?,
+            measured: r.get("measured")?,
+            lot: r.get("lot")?,
+        };
+        Ok((r.get::<_, String>("mix_id")?, portion))
+    })?;
+    for (mix, portion) in portions {
+        went_in.entry(mix).or_default().push(portion);
+    }
     trial.mixes = rows(t, "SELECT * FROM mix WHERE trial_id = ?1 ORDER BY at", &id, |r| {
         let treatment: String = r.get("treatment_id")?;
+        let why: String = r.get("gap_why")?;
         Ok(MixRow {
+            batch: r.get("batch")?,
+            temperature_c: r.get("temperature_c")?,
+            computed_ec_ms_per_cm: r.get("computed_ec_ms_per_cm")?,
+            gap_why: (!why.is_empty()).then(|| word::<GapWhy>(why)).transpose()?,
+            portions: went_in.remove(&r.get::<_, String>("id")?).unwrap_or_default(),
             treatment: treatments.iter().position(|t| *t == treatment).unwrap_or(0),
             volume_l: r.get("volume_l")?,
             feed_total: r.get("feed_total")?,

@@ -2,6 +2,7 @@
 
 use iron_twin_core::ask::Ask;
 use iron_twin_core::match_sheet::Sheet;
+use iron_twin_core::mix::record::{GapWhy, Portioned};
 use iron_twin_core::place::blind::{KeyEntry, verify};
 use iron_twin_core::place::{Rack, RackDesign};
 use iron_twin_core::quantity::Margin;
@@ -188,6 +189,10 @@ fn nothing_is_recorded_before_the_deal_or_after_the_reveal() -> Result<()> {
     Ok(())
 }
 
+fn portion(name: &str, measured: f64) -> Portioned {
+    Portioned { name: name.into(), unit: "mL".into(), planned: 2.2, measured, lot: "L-07".into() }
+}
+
 #[test]
 fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
     let bench = sown()?;
@@ -200,9 +205,26 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
         ec_ms_per_cm: Some(ec),
         ph: Some(6.0),
         day: 4,
-        confirmed: false,
+        batch: " 3 ".into(),
+        temperature_c: Some(18.5),
+        computed_ec_ms_per_cm: Some(1.62),
+        gap_why: Some(GapWhy::Probe),
+        portions: vec![portion("part A", 2.2), portion("part B", 2.3)],
+        ..NewMix::default()
     };
     store.record_mix(&stamp(), id, &mix(1.6))?;
+    let kept = store.trial(id)?.mixes.remove(0);
+    assert_eq!((kept.batch.as_str(), kept.temperature_c, kept.gap_why), ("3", Some(18.5), Some(GapWhy::Probe)));
+    assert_eq!(kept.portions, mix(1.6).portions);
+    for (field, odd) in [
+        ("temperature_c", NewMix { temperature_c: Some(90.0), ..mix(1.6) }),
+        ("portions", NewMix { portions: vec![portion("part A", f64::NAN)], ..mix(1.6) }),
+        ("batch", NewMix { batch: "x".repeat(61), ..mix(1.6) }),
+    ] {
+        assert!(
+            matches!(store.record_mix(&stamp(), id, &odd), Err(StoreError::Refused { field: f, .. }) if f == field)
+        );
+    }
     assert!(matches!(store.record_mix(&stamp(), id, &mix(16.0)), Err(StoreError::Unlikely { .. })));
     assert!(matches!(
         store.record_mix(&stamp(), id, &mix(-1.0)),

@@ -55,6 +55,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a recipe brings, and what the tank then holds. */
+        post: operations["bench_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/aim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The doses that come closest to the target. */
+        post: operations["bench_aim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lines that a name of Stores stands for. */
+        get: operations["bench_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/calendar": {
         parameters: {
             query?: never;
@@ -880,6 +931,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/top-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works out a top-up from level and EC; nothing is written. */
+        post: operations["mix_top_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/undo": {
         parameters: {
             query?: never;
@@ -952,6 +1020,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description What to measure out of one feed or salt. */
+        Added: {
+            /**
+             * Format: double
+             * @description How much.
+             */
+            amount: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description `mL` or `g`. */
+            unit: string;
+        };
         /** @description One piece of work ahead. */
         Ahead: {
             /** @description Date, `YYYY-MM-DD`. */
@@ -969,6 +1049,22 @@ export interface components {
             trial: string;
             /** @description Id of the trial; null for work that belongs to none. */
             trial_id?: string | null;
+        };
+        /** @description Doses that come closest. */
+        Aim: {
+            /** @description g in a litre of each choice, in their order. */
+            g_per_l: number[];
+            /** @description Each element of the target. */
+            reached: components["schemas"]["Reached"][];
+            /** @description Rounds that the search took. */
+            rounds: number;
+        };
+        /** @description Doses for a target. */
+        AimAnswer: {
+            /** @description How close they come, and what is missed and why. */
+            aim: components["schemas"]["Aim"];
+            /** @description The lines with their doses. */
+            lines: components["schemas"]["BenchLine"][];
         };
         /** @description The whole answer. Serialises to the format `iron-twin/analysis/1`. */
         Analysis: (components["schemas"]["DoseOut"] | null) & {
@@ -1115,11 +1211,165 @@ export interface components {
             /** @description Where to, or why. */
             note: string;
         };
+        /** @description An element's band about the target. */
+        Band: {
+            /** @description Element. */
+            element: string;
+            /**
+             * Format: double
+             * @description Lowest that counts as met, mg/L.
+             */
+            least_mg_per_l: number;
+            /**
+             * Format: double
+             * @description Highest that counts as met, mg/L.
+             */
+            most_mg_per_l: number;
+            /**
+             * Format: double
+             * @description Target, mg/L.
+             */
+            target_mg_per_l: number;
+        };
         /**
          * @description On what terms products are compared.
          * @enum {string}
          */
         Basis: "label_rate" | "equal_nitrogen" | "equal_ec" | "equal_cost";
+        /** @description Batches that some treatments share. */
+        BatchSeries: {
+            /**
+             * Format: double
+             * @description Size of each, L.
+             */
+            batch_l: number;
+            /** @description How many. */
+            batches: number;
+            /**
+             * Format: double
+             * @description Their strength, as a share of the label dose: that of the strongest treatment.
+             */
+            fraction: number;
+            /** @description What to measure out for each. */
+            measure_out: components["schemas"]["MeasureOut"][];
+            /** @description What is in them, as in the sheet. */
+            of: string;
+            /** @description What each treatment takes of every batch. */
+            shares: components["schemas"]["BatchShare"][];
+        };
+        /** @description One treatment's share of every batch. */
+        BatchShare: {
+            /**
+             * Format: double
+             * @description For each unit from this batch, mL.
+             */
+            ml_a_unit: number;
+            /**
+             * Format: double
+             * @description Of the batch, L.
+             */
+            take_l: number;
+            /** @description Index of the treatment. */
+            treatment: number;
+            /**
+             * Format: double
+             * @description Water to it, L.
+             */
+            water_l: number;
+        };
+        /** @description What the bench shows. */
+        BenchAnswer: components["schemas"]["BenchView"] & {
+            /** @description The recipe as Stores keep it. */
+            lines_text: string;
+        };
+        /** @description One ingredient with what it brings. */
+        BenchColumn: {
+            /** @description What it brings, mg/L by element. */
+            brings_mg_per_l: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @description What it adds to the cost of a litre, where its price is known.
+             */
+            cost_per_l?: number | null;
+            /** @description Its formula, for salts. */
+            formula?: string | null;
+            measures?: components["schemas"]["Measures"] | null;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: double
+             * @description mL or g in a litre.
+             */
+            per_litre: number;
+            /** @description Its shelf. */
+            shelf: string;
+            /**
+             * Format: double
+             * @description mL or g in the tank.
+             */
+            total: number;
+            /** @description `mL` or `g`. */
+            unit: string;
+        };
+        /** @description A line of the recipe. */
+        BenchLine: {
+            /** @description Poured or weighed. */
+            form: components["schemas"]["FeedForm"];
+            /** @description Name of a feed, additive or salt in Stores. */
+            name: string;
+            /**
+             * Format: double
+             * @description mL or g in a litre.
+             */
+            per_l: number;
+        };
+        /** @description What stands on the bench. */
+        BenchSent: {
+            /** @description Lines of the recipe. */
+            lines: components["schemas"]["BenchLine"][];
+            /**
+             * Format: double
+             * @description Strength of concentrates, times the solution.
+             */
+            stock_times?: number | null;
+            /** @description Name of the target profile in Stores; empty for none. */
+            target?: string;
+            /**
+             * Format: double
+             * @description Temperature of the solution, °C; 25 where left out.
+             */
+            temperature_c?: number | null;
+            /**
+             * Format: double
+             * @description Litres to make.
+             */
+            volume_l: number;
+            /** @description Name of the water in Stores; empty for nothing in it. */
+            water?: string;
+        };
+        /** @description What the bench shows. */
+        BenchView: {
+            /** @description The bands of the target. */
+            bands: components["schemas"]["Band"][];
+            /** @description Ingredients in their order. */
+            columns: components["schemas"]["BenchColumn"][];
+            /**
+             * Format: double
+             * @description Cost of a litre, where every price is known.
+             */
+            cost_per_l?: number | null;
+            /** @description What the tank then holds. */
+            solution: components["schemas"]["Solution"];
+            stock?: components["schemas"]["Stock"] | null;
+            /** @description What to know: of the solution, and of doses too small for the spoon. */
+            warnings: components["schemas"]["MixWarning"][];
+            /** @description What the water alone brings, mg/L by element. */
+            water_mg_per_l: {
+                [key: string]: number;
+            };
+        };
         /**
          * @description Which way is better.
          * @enum {string}
@@ -1324,6 +1574,11 @@ export interface components {
         };
         /** @description Conductivity, mS/cm. */
         Conductivity: {
+            /**
+             * Format: double
+             * @description What a meter with the usual compensation of 2 % a degree shows as 25 °C.
+             */
+            as_metered: number;
             /**
              * Format: double
              * @description At 25 °C, the way meters show it.
@@ -1539,34 +1794,6 @@ export interface components {
             /** @enum {string} */
             kind: "several";
         };
-        /** @description What to measure out for one treatment. */
-        Dilution: {
-            /**
-             * Format: double
-             * @description Feed in that volume: mL or g.
-             */
-            feed_total: number;
-            /**
-             * Format: double
-             * @description Share of the label dose.
-             */
-            fraction: number;
-            /**
-             * Format: double
-             * @description mL (liquid) or g (powder) per litre.
-             */
-            per_litre: number;
-            /**
-             * Format: double
-             * @description US teaspoons per US gallon; liquids only, since a spoon of powder has no fixed weight.
-             */
-            teaspoons_per_us_gallon?: number | null;
-            /**
-             * Format: double
-             * @description Solution for all units at one feeding, spare included, litres.
-             */
-            volume_l: number;
-        };
         /** @description What a dose trial gives instead of contrasts. */
         DoseOut: {
             enough?: components["schemas"]["EnoughOut"] | null;
@@ -1629,6 +1856,11 @@ export interface components {
             /** @description What to mind, above all when it is late. */
             mind?: string | null;
         };
+        /**
+         * @description What a meter shows conductivity in.
+         * @enum {string}
+         */
+        EcScale: "ms_per_cm" | "500" | "640" | "700";
         /** @description What one level of one factor does against its reference. */
         EffectOut: components["schemas"]["Contrast"] & {
             /** @description Levels of the other factors; null where it is taken over all of them. */
@@ -1653,6 +1885,28 @@ export interface components {
              * @description Lower limit.
              */
             low: number;
+        };
+        /** @description What an error of weighing does to the comparison, per cent of the dose. */
+        ErrorEffect: {
+            /**
+             * Format: double
+             * @description One weighing off: by how much the dose against plain water is off.
+             */
+            against_water_percent: number;
+            /**
+             * Format: double
+             * @description Every weighing off by chance: the usual size of that parting (standard deviation).
+             */
+            between_by_chance_percent: number;
+            /**
+             * Format: double
+             * @description One weighing off: by how much two fed treatments then part that should not.
+             */
+            between_percent: number;
+            /** @description How it is filled. */
+            way: components["schemas"]["FillingWay"];
+            /** @description Weighings. */
+            weighings: number;
         };
         /** @description What could be seen, or what must be known first. */
         Expected: {
@@ -1767,6 +2021,28 @@ export interface components {
              */
             value?: number | null;
         };
+        /** @description How to fill all units. */
+        Filling: {
+            /** @description What it does by each way; empty where nothing is weighed. */
+            effects: components["schemas"]["ErrorEffect"][];
+            /**
+             * Format: double
+             * @description Error of one weighing that the effects are for, per cent.
+             */
+            error_percent: number;
+            /** @description Batches to make. */
+            series: components["schemas"]["BatchSeries"][];
+            /**
+             * Format: double
+             * @description Plain water, L, where some units get that.
+             */
+            water_l: number;
+        };
+        /**
+         * @description A way of filling.
+         * @enum {string}
+         */
+        FillingWay: "shared" | "by_treatment" | "unit_by_unit";
         /** @description An open finding. */
         Finding: {
             /** @description Stable code. */
@@ -1784,6 +2060,11 @@ export interface components {
             /** @description The code in plain words. */
             title: string;
         };
+        /**
+         * @description Why a meter and the computation part.
+         * @enum {string}
+         */
+        GapWhy: "scale" | "water" | "probe" | "label" | "unknown";
         /** @description What one treatment gets, as far as Stores know it. */
         Given: {
             /**
@@ -1894,6 +2175,9 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "formula";
+        } | {
+            /** @enum {string} */
+            kind: "lines";
         };
         /** @description How many rows came in. */
         Input: {
@@ -1979,6 +2263,8 @@ export interface components {
             measures: string[];
             /** @description Number of the crop shown, of those that share a unit; 0 where a unit holds one. */
             part: number;
+            /** @description What each treatment's feeds came to on a unit, for what was gained; empty until the reveal. */
+            spent: components["schemas"]["TreatmentSpent"][];
             /** @description Why there is no comparison, after the reveal. */
             trouble?: string | null;
             /** @description Units that have what decides, whatever the measure shown. */
@@ -2257,15 +2543,21 @@ export interface components {
              */
             usual_cv_percent: number;
         };
-        /** @description What to measure out of one feed or additive. */
+        /** @description What to measure out of one feed, salt or additive. */
         MeasureOut: {
             /**
              * Format: double
-             * @description Share of the label dose.
+             * @description What so much of it costs, where Stores know its price.
+             */
+            cost?: number | null;
+            /**
+             * Format: double
+             * @description Share of the label dose, or of the recipe.
              */
             fraction: number;
-            /** @description Whether Stores know its label; else the dose typed at Mix is taken. */
+            /** @description Whether Stores know its dose; else the one typed at Mix is taken. */
             in_stores: boolean;
+            measures?: components["schemas"]["Measures"] | null;
             /** @description What it is called. */
             name: string;
             /**
@@ -2275,43 +2567,91 @@ export interface components {
             per_litre: number;
             /**
              * Format: double
-             * @description US teaspoons in a US gallon; liquids only, since a spoon of powder has no fixed weight.
-             */
-            teaspoons_per_us_gallon?: number | null;
-            /**
-             * Format: double
              * @description mL or g in the tank.
              */
             total: number;
             /** @description `mL` or `g`. */
             unit: string;
         };
+        /** @description A dose in other measures. */
+        Measures: {
+            /**
+             * Format: double
+             * @description Drops in the tank; null where they are too many to count.
+             */
+            drops?: number | null;
+            /**
+             * Format: double
+             * @description mL in an imperial gallon.
+             */
+            ml_per_imperial_gallon: number;
+            /**
+             * Format: double
+             * @description mL in a US gallon.
+             */
+            ml_per_us_gallon: number;
+            /**
+             * Format: double
+             * @description US tablespoons in the tank.
+             */
+            tablespoons: number;
+            /**
+             * Format: double
+             * @description US teaspoons in the tank.
+             */
+            teaspoons: number;
+            /**
+             * Format: double
+             * @description US teaspoons in a US gallon.
+             */
+            teaspoons_per_us_gallon: number;
+        };
         /** @description The bench. */
         MixBench: {
+            /** @description Bands of that target. */
+            bands: components["schemas"]["Band"][];
             /** @description The feed as its label gives it. */
             feed: components["schemas"]["FeedPlan"];
+            /** @description Batches that all units share. */
+            filling: components["schemas"]["Filling"];
+            /** @description Order of giving with shared tools, and the rinses between. */
+            order: components["schemas"]["RoundStep"][];
+            /** @description Target profile that fits the crop; null where Stores know none. */
+            target?: string | null;
             /** @description One entry a treatment, in the order of the sheet. */
             treatments: components["schemas"]["TreatmentMix"][];
         };
         /** @description A mix as made. */
         MixSent: {
+            /** @description Batch, as the grower counts them. */
+            batch?: string;
             /** @description Whether an unlikely value was confirmed. */
             confirmed?: boolean;
             /**
              * Format: double
-             * @description Measured EC, mS/cm at 25 C.
+             * @description What the EC meter shows, on the scale below.
              */
-            ec_ms_per_cm?: number | null;
+            ec?: number | null;
+            /** @description In what it shows it; mS/cm at 25 C where left out. */
+            ec_scale?: components["schemas"]["EcScale"];
             /**
              * Format: double
              * @description mL or g of feed measured out.
              */
             feed_total: number;
+            gap_why?: components["schemas"]["GapWhy"] | null;
             /**
              * Format: double
              * @description Measured pH.
              */
             ph?: number | null;
+            /** @description What went in; what the bench asked for where left out. */
+            portions?: components["schemas"]["Portioned"][];
+            /**
+             * Format: double
+             * @description Temperature of the solution, °C.
+             */
+            temperature_c?: number | null;
             /** @description Index of the treatment. */
             treatment: number;
             /**
@@ -2324,6 +2664,13 @@ export interface components {
         MixView: {
             /** @description When. */
             at: string;
+            /** @description Batch, as the grower counts them. */
+            batch: string;
+            /**
+             * Format: double
+             * @description What the recipe gave then, mS/cm at 25 C.
+             */
+            computed_ec_ms_per_cm?: number | null;
             /**
              * Format: int32
              * @description Days since sowing.
@@ -2339,11 +2686,19 @@ export interface components {
              * @description mL or g of feed.
              */
             feed_total: number;
+            gap_why?: components["schemas"]["GapWhy"] | null;
             /**
              * Format: double
              * @description Measured pH.
              */
             ph?: number | null;
+            /** @description What went in. */
+            portions: components["schemas"]["Portioned"][];
+            /**
+             * Format: double
+             * @description Temperature of the solution, °C.
+             */
+            temperature_c?: number | null;
             /**
              * Format: double
              * @description Litres made.
@@ -2595,6 +2950,25 @@ export interface components {
             /** @description What it is. */
             name: string;
         };
+        /** @description What was weighed or poured of one ingredient. */
+        Portioned: {
+            /** @description Lot on its label. */
+            lot?: string;
+            /**
+             * Format: double
+             * @description As much as went in.
+             */
+            measured: number;
+            /** @description What. */
+            name: string;
+            /**
+             * Format: double
+             * @description As much as the bench asked for.
+             */
+            planned: number;
+            /** @description `g` or `mL`. */
+            unit: string;
+        };
         /** @description A place on the rack; both count from 1, levels from the lowest, slots from the left. */
         Position: {
             /**
@@ -2718,6 +3092,51 @@ export interface components {
              * @description The p of the most extreme deal.
              */
             smallest_possible_p?: number | null;
+        };
+        /** @description Amounts held against one another, by mass; null where the one they are held against is missing. */
+        Ratios: {
+            /**
+             * Format: double
+             * @description Share of the nitrogen that is ammonium, per cent.
+             */
+            ammonium_percent?: number | null;
+            /**
+             * Format: double
+             * @description Ca to Mg.
+             */
+            ca_to_mg?: number | null;
+            /**
+             * Format: double
+             * @description K to Ca.
+             */
+            k_to_ca?: number | null;
+            /**
+             * Format: double
+             * @description N to K.
+             */
+            n_to_k?: number | null;
+            /**
+             * Format: double
+             * @description Share of the nitrogen that is urea, per cent.
+             */
+            urea_percent?: number | null;
+        };
+        /** @description An element of the target. */
+        Reached: {
+            /** @description Element, or form of nitrogen. */
+            element: string;
+            /**
+             * Format: double
+             * @description Reached, mg/L, water included.
+             */
+            reached_mg_per_l: number;
+            /**
+             * Format: double
+             * @description Wanted, mg/L.
+             */
+            wanted_mg_per_l: number;
+            /** @description Why it is missed by more than a twentieth; null where it is not. */
+            why_missed?: string | null;
         };
         /** @description A reading of the solution or the plants. */
         Reading: {
@@ -2878,6 +3297,11 @@ export interface components {
             weighed: number;
         };
         /**
+         * @description What to do with jug, sprayer or blade.
+         * @enum {string}
+         */
+        Rinse: "next_solution" | "water" | "soap" | "bleach" | "flush";
+        /**
          * @description What somebody may do.
          * @enum {string}
          */
@@ -2897,6 +3321,18 @@ export interface components {
             next: components["schemas"]["Move"][];
             /** @description Whether this rhythm leaves some longer in a slot than others. */
             uneven: boolean;
+        };
+        /** @description A step of the round. */
+        RoundStep: {
+            /** @enum {string} */
+            step: "give";
+            /** @description Index of the treatment. */
+            treatment: number;
+        } | {
+            /** @description How. */
+            how: components["schemas"]["Rinse"];
+            /** @enum {string} */
+            step: "rinse";
         };
         /**
          * @description What a trial looks for.
@@ -3076,6 +3512,10 @@ export interface components {
             charge_balance_percent: number;
             /** @description Conductivity. */
             conductivity_ms_per_cm: components["schemas"]["Conductivity"];
+            /** @description Elements, mmol/L, under the same names as their masses. */
+            element_mmol_per_l: {
+                [key: string]: number;
+            };
             /** @description `iron-twin/mix/1`. */
             format: string;
             /**
@@ -3091,12 +3531,19 @@ export interface components {
             mmol_per_l: {
                 [key: string]: number;
             };
+            /**
+             * Format: double
+             * @description Osmotic pressure at the solution's temperature, kPa.
+             */
+            osmotic_pressure_kpa: number;
             /** @description What to measure out, in the order of the recipe. */
             portions: components["schemas"]["Portion"][];
             /** @description Dissolved solids on the scales of meters, from the conductivity at 25 °C. */
             ppm: {
                 [key: string]: number;
             };
+            /** @description Amounts against one another. */
+            ratios: components["schemas"]["Ratios"];
             /** @description What to know about it. */
             warnings: components["schemas"]["MixWarning"][];
         };
@@ -3120,6 +3567,28 @@ export interface components {
          * @enum {string}
          */
         Spending: "obrien_fleming" | "pocock";
+        /** @description One feed, salt or additive of a treatment. */
+        Spent: {
+            /**
+             * Format: double
+             * @description What that costs; null without a price or a gain.
+             */
+            cost_per_effect?: number | null;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: double
+             * @description For one unit of what was gained; null where nothing was.
+             */
+            per_effect?: number | null;
+            /**
+             * Format: double
+             * @description On each unit over the trial, beyond what the control got of it.
+             */
+            per_unit: number;
+            /** @description `mL` or `g`. */
+            unit: string;
+        };
         /** @description The spread that a new trial is planned with. */
         Spread: {
             /**
@@ -3202,13 +3671,75 @@ export interface components {
             /** @description Index of the treatment. */
             treatment: number;
         };
+        /** @description Concentrates of a recipe. */
+        Stock: {
+            /** @description Feeds that hold calcium and phosphate or sulfate already: used as bought. */
+            as_bought: string[];
+            /**
+             * Format: double
+             * @description mL of each tank's concentrate in a litre of solution.
+             */
+            ml_per_l: number;
+            /** @description Tanks: A with calcium, B with sulfate and phosphate; one where they do not meet. */
+            tanks: components["schemas"]["StockTank"][];
+            /**
+             * Format: double
+             * @description How many times as strong as the solution.
+             */
+            times: number;
+            /**
+             * Format: double
+             * @description The strongest that stays below four fifths of saturation in every tank.
+             */
+            times_most: number;
+            /** @description What to know. */
+            warnings: components["schemas"]["MixWarning"][];
+        };
+        /** @description One salt or feed in a concentrate. */
+        StockPart: {
+            /**
+             * Format: double
+             * @description g in a litre of concentrate.
+             */
+            g_per_l: number;
+            /** @description Its place in the recipe, from 0. */
+            index: number;
+            /**
+             * Format: double
+             * @description mL in a litre of concentrate, for liquids.
+             */
+            ml_per_l?: number | null;
+            /** @description What it is. */
+            name: string;
+        };
+        /** @description A tank of concentrate. */
+        StockTank: {
+            /**
+             * Format: double
+             * @description How near it is to dropping the salt that falls out first: 1 is saturated, at 20 °C.
+             */
+            fullness: number;
+            /** @description `A` or `B`. */
+            letter: string;
+            /** @description That salt; null for liquids, where it is the room in the tank, and for labels alone. */
+            nearest?: string | null;
+            /** @description What goes in, in the order in which it is dissolved. */
+            parts: components["schemas"]["StockPart"][];
+        };
         /** @description The tank of one treatment. */
         Tank: {
+            /**
+             * Format: double
+             * @description Cost of the tank, where every price is known.
+             */
+            cost?: number | null;
             /** @description What goes in, the feed first. */
             measure_out: components["schemas"]["MeasureOut"][];
             solution?: components["schemas"]["Solution"] | null;
             /** @description Names that Stores do not know, or whose composition the maker keeps to himself. */
             unknown: string[];
+            /** @description Elements in which it differs from the control's tank by more than a tenth; empty for the control's own. */
+            unlike: string[];
             /**
              * Format: double
              * @description Solution for all units at one feeding, spare included, litres.
@@ -3216,6 +3747,34 @@ export interface components {
             volume_l: number;
             /** @description What the crop and the recipe say about it. */
             warnings: components["schemas"]["MixWarning"][];
+        };
+        /** @description A tank now, and as it is wanted. */
+        TankLevel: {
+            /**
+             * Format: double
+             * @description Its EC, mS/cm at 25 °C.
+             */
+            now_ec_ms_per_cm: number;
+            /**
+             * Format: double
+             * @description Solution left, L.
+             */
+            now_l: number;
+            /**
+             * Format: double
+             * @description Volume when it was mixed or last topped up, L, where what was used is to be known.
+             */
+            start_l?: number | null;
+            /**
+             * Format: double
+             * @description EC wanted, mS/cm at 25 °C.
+             */
+            wanted_ec_ms_per_cm: number;
+            /**
+             * Format: double
+             * @description Volume wanted, L.
+             */
+            wanted_l: number;
         };
         /** @description Something to do. */
         Task: {
@@ -3274,10 +3833,57 @@ export interface components {
             /** @description Trials, newest first. */
             stakes: components["schemas"]["Stake"][];
         };
+        /** @description What to add. */
+        TopUp: {
+            /** @description g of each ingredient of the recipe to add, in its order. */
+            add_g: number[];
+            /**
+             * Format: double
+             * @description To take out first, L: where the solution is too strong or too much.
+             */
+            drain_l: number;
+            /**
+             * Format: double
+             * @description Share of the feed of a full-strength start that is gone, per cent; null without a volume at the start.
+             */
+            feed_used_percent?: number | null;
+            /**
+             * Format: double
+             * @description Strength now, as a share of the recipe.
+             */
+            share_now: number;
+            /**
+             * Format: double
+             * @description Strength wanted, as a share of the recipe.
+             */
+            share_wanted: number;
+            /**
+             * Format: double
+             * @description Water to add, L.
+             */
+            water_l: number;
+            /**
+             * Format: double
+             * @description Water that plants took and that evaporated, L; null without a volume at the start.
+             */
+            water_used_l?: number | null;
+        };
+        /** @description A treatment's tank now, and as it is wanted. */
+        TopUpSent: {
+            /** @description Its level. */
+            level: components["schemas"]["TankLevel"];
+            /** @description Index of the treatment. */
+            treatment: number;
+        };
+        /** @description What to add to a tank. */
+        TopUpView: {
+            /** @description What to measure out, in mL or g. */
+            add: components["schemas"]["Added"][];
+            /** @description Amounts. */
+            top_up: components["schemas"]["TopUp"];
+        };
         /** @description What to measure out for one treatment, and what was. */
         TreatmentMix: {
-            /** @description What to measure out by the label dose typed at Mix, where Stores do not know the feed. */
-            dilution: components["schemas"]["Dilution"];
             /** @description What is dissolved; `none` for plain water. */
             feed: string;
             /** @description Its name. */
@@ -3322,6 +3928,13 @@ export interface components {
             se?: number | null;
             /** @description Units. */
             units: number;
+        };
+        /** @description What a treatment's feeds and additives came to. */
+        TreatmentSpent: {
+            /** @description Feed by feed. */
+            spent: components["schemas"]["Spent"][];
+            /** @description Name of the treatment. */
+            treatment: string;
         };
         /** @description A trial in the list. */
         TrialHeadView: {
@@ -3734,6 +4347,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_aim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimAnswer"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_lines: {
+        parameters: {
+            query: {
+                /** @description Name of a recipe, feed, additive or salt in Stores. */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchLine"][];
                 };
             };
             404: {
@@ -4841,7 +5546,10 @@ export interface operations {
     };
     mix_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Largest vessel to mix in, L; 10 where left out. */
+                vessel_l?: number | null;
+            };
             header?: never;
             path: {
                 id: string;
@@ -4859,6 +5567,14 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5401,6 +6117,47 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mix_top_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopUpSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopUpView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

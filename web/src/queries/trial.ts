@@ -28,10 +28,13 @@ export const trialQuery = (id: string) =>
     queryFn: () => answered(client.GET("/api/v1/trials/{id}", { params: { path: { id } } })),
   });
 
-export const mixQuery = (id: string) =>
+export const mixQuery = (id: string, vessel: number | null = null) =>
   queryOptions({
-    queryKey: ["trial", id, "mix"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/mix", { params: { path: { id } } })),
+    queryKey: ["trial", id, "mix", vessel],
+    queryFn: () =>
+      answered(client.GET("/api/v1/trials/{id}/mix", { params: { path: { id }, query: vessel === null ? {} : { vessel_l: vessel } } })),
+    placeholderData: (before) => before,
+    retry: false,
   });
 
 export const tendQuery = (id: string, day: number | null) =>

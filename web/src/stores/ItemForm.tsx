@@ -15,6 +15,9 @@ interface Props {
   onClose: () => void;
 }
 
+/** An analysis may come in mmol/L: the core turns it into mg/L. */
+const inMmol = (shelf: string, field: Schemas["Field"]) => shelf === "waters" && field.unit.startsWith("mg/L");
+
 /** An entry's fields in place of its line. A generic entry becomes the grower's own when it is kept. */
 export function ItemForm({ shelf, item, onClose }: Props) {
   const put = usePutItem();
@@ -65,7 +68,7 @@ export function ItemForm({ shelf, item, onClose }: Props) {
           ) : (
             <Input
               name={`entry-${field.key}`} value={held[field.key] ?? ""} type={field.holds.kind === "date" ? "date" : "text"}
-              inputMode={field.holds.kind === "number" ? "decimal" : "text"} onChange={(e) => setHeld({ ...held, [field.key]: e.target.value })}
+              inputMode={field.holds.kind === "number" && !inMmol(shelf.key, field) ? "decimal" : "text"} placeholder={inMmol(shelf.key, field) ? text.stores.mmolHint : ""} onChange={(e) => setHeld({ ...held, [field.key]: e.target.value })}
             />
           )}
         </label>

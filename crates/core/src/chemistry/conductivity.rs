@@ -54,22 +54,37 @@ fn screening(celsius: f64) -> f64 {
 }
 
 /// Free ions and pairs, mol/L, with their charges.
-struct Species {
+pub(super) struct Species {
     ions: Vec<(Ion, f64)>,
     pairs: Vec<(i32, f64)>,
-    ionic_strength: f64,
+    pub(super) ionic_strength: f64,
 }
+
+impl Species {
+    /// An ion that has paired with nothing, mol/L.
+    pub(super) fn free(&self, ion: Ion) -> f64 {
+        self.ions.iter().find(|(own, _)| *own == ion).map_or(0.0, |(_, c)| *c)
+    }
+
+    /// All that is dissolved, each pair counted once, mol/L.
+    pub(super) fn dissolved(&self) -> f64 {
+        self.ions.iter().map(|(_, c)| c).sum::<f64>() + self.pairs.iter().map(|(_, c)| c).sum::<f64>()
+    }
+}
+
+/// Davies' constant at 25 °C, (mol/L)^-1/2, for logarithms to base 10.
+pub(super) const DAVIES: f64 = 0.509;
 
 /// Log10 of Davies' activity coefficient of a single charge.
 fn log_activity(ionic_strength: f64, celsius: f64) -> f64 {
     let root = ionic_strength.sqrt();
-    -0.509 * screening(celsius).powf(-1.5) * (root / (1.0 + root) - 0.3 * ionic_strength.min(0.5))
+    -DAVIES * screening(celsius).powf(-1.5) * (root / (1.0 + root) - 0.3 * ionic_strength.min(0.5))
 }
 
 const MOST_STEPS: usize = 500;
 
 /// Pairs ions by their association constants: damped successive substitution, which settles in some tens of steps.
-fn speciate(ions: &Ions, celsius: f64) -> Species {
+pub(super) fn speciate(ions: &Ions, celsius: f64) -> Species {
     let total: Vec<(Ion, f64)> = ions.present().map(|(ion, mmol)| (ion, 1e-3 * mmol)).collect();
     let mut free: Vec<f64> = total.iter().map(|(_, c)| *c).collect();
     let at = |ion: Ion| total.iter().position(|(own, _)| *own == ion);
@@ -150,8 +165,61 @@ pub fn conductivity(ions: &Ions, celsius: f64) -> f64 {
     from_ions + from_pairs
 }
 
+/// Rise of conductivity that meters allow for a degree, per cent of the value at 25 °C. Common practice, no source.
+pub const METER_PERCENT_A_DEGREE: f64 = 2.0;
+
+/// What a meter with the usual linear compensation shows as "at 25 °C" for a solution of another temperature, mS/cm; it
+/// errs by some per cent far from 25 °C, since true conductivity does not rise along a line.
+///
+/// ```
+/// use iron_twin_core::chemistry::conductivity::metered;
+/// assert!((metered(1.80, 20.0) - 2.0).abs() < 1e-12);
+/// ```
+#[must_use]
+pub fn metered(at_temperature: f64, celsius: f64) -> f64 {
+    at_temperature / (1.0 + 0.01 * METER_PERCENT_A_DEGREE * (celsius - 25.0))
+}
+
 /// Scales on which meters show dissolved solids: ppm for one mS/cm.
 pub const PPM_SCALES: [f64; 3] = [500.0, 640.0, 700.0];
+
+/// What a meter shows conductivity in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum EcScale {
+    /// mS/cm at 25 °C.
+    #[default]
+    #[serde(rename = "ms_per_cm")]
+    MilliSiemens,
+    /// ppm, 500 for one mS/cm.
+    #[serde(rename = "500")]
+    Ppm500,
+    /// ppm, 640 for one mS/cm.
+    #[serde(rename = "640")]
+    Ppm640,
+    /// ppm, 700 for one mS/cm.
+    #[serde(rename = "700")]
+    Ppm700,
+}
+
+impl EcScale {
+    /// What a meter shows, in mS/cm at 25 °C.
+    ///
+    /// ```
+    /// use iron_twin_core::chemistry::conductivity::EcScale;
+    /// assert_eq!(EcScale::Ppm700.ms_per_cm(1050.0), 1.5);
+    /// assert_eq!(EcScale::MilliSiemens.ms_per_cm(1.5), 1.5);
+    /// ```
+    #[must_use]
+    pub fn ms_per_cm(self, shown: f64) -> f64 {
+        match self {
+            Self::MilliSiemens => shown,
+            Self::Ppm500 => shown / PPM_SCALES[0],
+            Self::Ppm640 => shown / PPM_SCALES[1],
+            Self::Ppm700 => shown / PPM_SCALES[2],
+        }
+    }
+}
 
 #[cfg(test)]
 mod tests {

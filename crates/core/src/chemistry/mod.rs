@@ -7,4 +7,6 @@ pub mod formula;
 pub mod ions;
 pub mod label;
 pub mod nutrients;
+pub mod osmotic;
+pub mod solids;
 pub mod water;

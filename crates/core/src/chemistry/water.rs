@@ -19,6 +19,10 @@ pub struct SourceWater {
     pub alkalinity_mg_per_l_caco3: Option<f64>,
     /// mg/L of the ion as named: Ca, Mg, K, Na, Cl, SO4, NO3, NH4, PO4, HCO3, Fe, Mn, Zn, B, Cu, Mo.
     pub mg_per_l: BTreeMap<String, f64>,
+    /// The same in mmol/L, for analyses that come so; an ion is given once.
+    pub mmol_per_l: BTreeMap<String, f64>,
+    /// Hardness in German degrees, for a water of which no more is known: counted as calcium and magnesium, 4 to 1.
+    pub hardness_dh: Option<f64>,
 }
 
 /// What is wrong with a water analysis.
@@ -35,6 +39,12 @@ pub enum WaterError {
         /// What came.
         got: f64,
     },
+    /// An ion given twice.
+    #[error("{0} is given in mg/L and in mmol/L; give it once")]
+    Twice(String),
+    /// Hardness beside the ions that make it.
+    #[error("hardness_dh stands for calcium and magnesium; give it or them, not both")]
+    Hardness,
     /// A pH that cannot be.
     #[error("ph must lie between 0 and 14, got {0}")]
     Ph(f64),
@@ -44,7 +54,14 @@ pub enum WaterError {
 pub const MOST_MG_PER_L: f64 = 50_000.0;
 
 /// Mass of a milliequivalent of calcium carbonate, mg: half of its molar mass.
-const MG_PER_MEQ_CACO3: f64 = 50.043;
+pub const MG_PER_MEQ_CACO3: f64 = 50.043;
+
+/// mmol/L of calcium and magnesium together in a German degree of hardness: 10 mg of CaO (56.077 g/mol). Source: DIN 19640.
+pub const MMOL_PER_GERMAN_DEGREE: f64 = 10.0 / 56.077;
+/// Share of calcium in the hardness of most waters. Common practice, no source.
+const CALCIUM_OF_HARDNESS: f64 = 0.8;
+/// Hardest water taken for credible, German degrees.
+const MOST_DH: f64 = 200.0;
 
 /// Formula, ion and nutrient of each key.
 const KEYS: [(&str, Option<Ion>, Option<Nutrient>); 16] = [
@@ -87,13 +104,8 @@ impl SourceWater {
             if (0.0..=MOST_MG_PER_L).contains(&got) { Ok(got) } else { Err(bad()) }
         };
         let (mut nutrients, mut ions) = (Nutrients::default(), Ions::default());
-        for (key, &mg) in &self.mg_per_l {
-            let Some((name, ion, nutrient)) = KEYS.iter().find(|(own, ..)| own == key) else {
-                return Err(WaterError::Unknown(key.clone()));
-            };
-            let mg = concentration(key, mg)?;
-            let formula: Formula = name.parse().map_err(|_| WaterError::Unknown(key.clone()))?;
-            let mmol = mg / formula.molar_mass();
+        let mut add = |key: &str, mmol: f64| {
+            let (_, ion, nutrient) = KEYS.iter().find(|(own, ..)| own == &key).expect("looked up before");
             if let Some(ion) = ion {
                 ions.add(*ion, mmol);
             }
@@ -101,10 +113,72 @@ impl SourceWater {
                 let each = super::elements::atomic_weight(nutrient.symbol()).unwrap_or(0.0);
                 nutrients.add(*nutrient, mmol * each);
             }
+        };
+        let molar_mass = |key: &String| -> Result<f64, WaterError> {
+            let known = KEYS.iter().find(|(own, ..)| own == key).and_then(|(name, ..)| name.parse::<Formula>().ok());
+            Ok(known.ok_or_else(|| WaterError::Unknown(key.clone()))?.molar_mass())
+        };
+        for (key, &mg) in &self.mg_per_l {
+            let molar_mass = molar_mass(key)?;
+            add(key, concentration(key, mg)? / molar_mass);
         }
-        if let (Some(alkalinity), false) = (self.alkalinity_mg_per_l_caco3, self.mg_per_l.contains_key("HCO3")) {
+        for (key, &mmol) in &self.mmol_per_l {
+            if self.mg_per_l.contains_key(key) {
+                return Err(WaterError::Twice(key.clone()));
+            }
+            add(key, concentration(key, mmol * molar_mass(key)?).map(|_| mmol)?);
+        }
+        let given = |key: &str| self.mg_per_l.contains_key(key) || self.mmol_per_l.contains_key(key);
+        if let Some(degrees) = self.hardness_dh {
+            if given("Ca") || given("Mg") {
+                return Err(WaterError::Hardness);
+            }
+            if !(0.0..=MOST_DH).contains(&degrees) {
+                return Err(WaterError::Concentration { field: "hardness_dh".into(), got: degrees });
+            }
+            add("Ca", CALCIUM_OF_HARDNESS * degrees * MMOL_PER_GERMAN_DEGREE);
+            add("Mg", (1.0 - CALCIUM_OF_HARDNESS) * degrees * MMOL_PER_GERMAN_DEGREE);
+        }
+        if let (Some(alkalinity), false) = (self.alkalinity_mg_per_l_caco3, given("HCO3")) {
             ions.add(Ion::HCO3, concentration("alkalinity_mg_per_l_caco3", alkalinity)? / MG_PER_MEQ_CACO3);
         }
         Ok((nutrients, ions))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn water(mg: &[(&str, f64)], mmol: &[(&str, f64)], hardness_dh: Option<f64>) -> SourceWater {
+        let map = |list: &[(&str, f64)]| list.iter().map(|(k, v)| ((*k).to_owned(), *v)).collect();
+        SourceWater { mg_per_l: map(mg), mmol_per_l: map(mmol), hardness_dh, ..SourceWater::default() }
+    }
+
+    /// DIN 19640: a German degree is 10 mg/L of CaO, 0.1783 mmol/L; 17.85 mg/L as CaCO3.
+    #[test]
+    fn an_analysis_says_the_same_in_every_unit() {
+        let ions = |w: &SourceWater| w.content().unwrap().1;
+        let by_mg = ions(&water(&[("Ca", 40.078), ("SO4", 96.06)], &[], None));
+        let by_mmol = ions(&water(&[], &[("Ca", 1.0), ("SO4", 1.0)], None));
+        for ion in [Ion::Ca, Ion::SO4] {
+            assert!((by_mg.get(ion) - by_mmol.get(ion)).abs() < 1e-4, "{ion:?}");
+        }
+        let hard = ions(&water(&[], &[], Some(10.0)));
+        let total = hard.get(Ion::Ca) + hard.get(Ion::Mg);
+        assert!((total - 1.783).abs() < 1e-3, "{total}");
+        assert!((total * 100.09 - 178.5).abs() < 0.2);
+    }
+
+    #[test]
+    fn what_is_given_twice_or_cannot_be_is_refused_by_name() {
+        let said = |w: SourceWater| w.content().unwrap_err().to_string();
+        assert!(said(water(&[("Ca", 40.0)], &[("Ca", 1.0)], None)).contains("give it once"));
+        assert!(said(water(&[("Ca", 40.0)], &[], Some(9.0))).contains("not both"));
+        assert!(said(water(&[], &[("Xy", 1.0)], None)).contains("'Xy'"));
+        for odd in [-1.0, f64::NAN, 1e9] {
+            assert!(said(water(&[], &[("K", odd)], None)).starts_with("K must lie"));
+            assert!(said(water(&[], &[], Some(odd))).starts_with("hardness_dh"));
+        }
     }
 }

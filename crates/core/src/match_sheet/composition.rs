@@ -5,7 +5,6 @@
 
 use super::conditions::feed::is_none;
 use super::{Basis, Sheet};
-use crate::chemistry::label::Label;
 use crate::chemistry::nutrients::Nutrient;
 use crate::judge::warnings::Severity;
 use crate::mix::recipe::{Ingredient, Recipe};
@@ -94,20 +93,22 @@ fn dose(sheet: &Sheet, treatment: usize, key: &str) -> f64 {
     sheet.value(treatment, key).and_then(|v| v.trim().parse().ok()).unwrap_or(1.0)
 }
 
-/// The ingredient that a feed or additive makes at its dose; Err names what is not known of it.
-fn ingredient(stores: &Stores, shelf: &str, name: &str, dose: f64) -> Result<(Ingredient, Option<f64>), String> {
-    let item = stores.find(shelf, name).ok_or_else(|| name.to_owned())?;
-    let (Some(label), Some(grams)) = (item.label(), item.label_g_per_l()) else { return Err(name.to_owned()) };
-    let price = item.number("price_per_kg_or_l").zip(item.number("dose_per_l"));
-    let price = price.map(|(price, per_l)| price * per_l * dose / 1000.0);
-    Ok((Ingredient { label: Some(label), g_per_l: Some(grams * dose), ..Ingredient::default() }, price))
+/// The ingredients that a feed, recipe or additive makes at its dose, with their price; None where one is not known.
+fn ingredients(stores: &Stores, shelf: &str, name: &str, dose: f64) -> Option<(Vec<Ingredient>, Option<f64>)> {
+    let parts = stores.parts(shelf, name)?;
+    if parts.iter().any(|p| p.ingredient.is_none()) {
+        return None;
+    }
+    let price = parts.iter().try_fold(0.0, |sum, p| Some(sum + dose * p.price_per_l?));
+    let dosed = |i: Ingredient| Ingredient { g_per_l: i.g_per_l.map(|g| g * dose), ..i };
+    Some((parts.into_iter().filter_map(|p| p.ingredient).map(dosed).collect(), price))
 }
 
 /// What a treatment gets.
 fn given(sheet: &Sheet, treatment: usize, stores: &Stores) -> Given {
     let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim().to_owned();
     let mut given = Given::default();
-    let mut ingredients = Vec::new();
+    let mut all = Vec::new();
     let mut price = Some(0.0);
     for (shelf, key, dose_key) in [("feeds", "feed", "dose"), ("additives", "additive", "additive_dose")] {
         let (name, dose) = (cell(key), dose(sheet, treatment, dose_key));
@@ -115,17 +116,17 @@ fn given(sheet: &Sheet, treatment: usize, stores: &Stores) -> Given {
             continue;
         }
         given.fed = true;
-        match ingredient(stores, shelf, &name, dose) {
-            Ok((own, cost)) => {
-                ingredients.push(own);
+        match ingredients(stores, shelf, &name, dose) {
+            Some((own, cost)) => {
+                all.extend(own);
                 price = price.zip(cost).map(|(a, b)| a + b);
             }
-            Err(name) => given.unknown.push(name),
+            None => given.unknown.push(name),
         }
     }
     let water = stores.find("waters", &cell("water")).and_then(Item::water);
     if given.unknown.is_empty() {
-        let recipe = Recipe { volume_l: 1.0, temperature_c: 25.0, water, ingredients };
+        let recipe = Recipe { water, ingredients: all, ..Recipe::default() };
         if let Ok(solution) = recipe.solution() {
             let mg = |n| Some(solution.nutrients.get(n));
             let n = solution.nutrients.nitrogen();
@@ -323,12 +324,12 @@ fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
     })
 }
 
-/// Whether two labels are one formula: every figure alike once their label doses are.
-fn one_formula(a: &Item, b: &Item) -> bool {
-    let at_dose = |item: &Item| -> Option<Vec<f64>> {
-        let brings = item.label()?.brings().ok()?.mg_per_g;
-        let grams = item.label_g_per_l()?;
-        Some(Nutrient::ALL.iter().map(|&n| brings.get(n) * grams).collect())
+/// Whether two feeds are one formula: every figure alike once their label doses are.
+fn one_formula(stores: &Stores, a: &str, b: &str) -> bool {
+    let at_dose = |name: &str| -> Option<Vec<f64>> {
+        let (ingredients, _) = ingredients(stores, "feeds", name, 1.0)?;
+        let held = Recipe { ingredients, ..Recipe::default() }.solution().ok()?.nutrients;
+        Some(Nutrient::ALL.iter().map(|&n| held.get(n)).collect())
     };
     let (Some(x), Some(y)) = (at_dose(a), at_dose(b)) else { return false };
     let most = x.iter().chain(&y).fold(0.0, |m: f64, v| m.max(*v));
@@ -378,19 +379,10 @@ impl Sheet {
         let feeds = names(self, "feed");
         let mut same = Vec::new();
         for (a, b) in pairs(feeds.len()) {
-            if let (Some(x), Some(y)) = (stores.find("feeds", &feeds[a]), stores.find("feeds", &feeds[b]))
-                && one_formula(x, y)
-            {
+            if one_formula(stores, &feeds[a], &feeds[b]) {
                 same.push(OneFormula { name: feeds[a].clone(), other: feeds[b].clone() });
             }
         }
         Composition { given, hidden, unknown, one_formula: same }
     }
-}
-
-/// The label of a feed in Stores as grams in a litre at its label dose, for the Mix station.
-#[must_use]
-pub fn at_label_dose(stores: &Stores, feed: &str) -> Option<(Label, f64)> {
-    let item = stores.find("feeds", feed)?;
-    item.label().zip(item.label_g_per_l())
 }

@@ -8,20 +8,8 @@
 use super::recipe::{Ingredient, Recipe, RecipeError, Slip};
 use crate::chemistry::nutrients::{Nutrient, Nutrients};
 use crate::chemistry::water::SourceWater;
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::collections::BTreeMap;
-
-/// A salt or feed that may be used; doses given with it are not looked at.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Choice {
-    /// What it is.
-    #[serde(flatten)]
-    pub ingredient: Ingredient,
-    /// Largest dose, g in a litre; none where left out.
-    #[serde(default)]
-    pub most_g_per_l: Option<f64>,
-}
 
 /// An element of the target.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -54,7 +42,7 @@ pub struct Aim {
 pub enum AimError {
     /// An element that is none, or an amount that cannot be.
     #[error(
-        "target: {element} {got} mg/L cannot be aimed for; name N, N_NO3, N_NH4, P, K, Ca, Mg, S or a micronutrient, with an amount from 0 to {MOST_MG_PER_L}"
+        "target: {element} {got} mg/L cannot be aimed for; name N, N_nitrate, N_ammonium, P, K, Ca, Mg, S or a micronutrient, with an amount from 0 to {MOST_MG_PER_L}"
     )]
     Target {
         /// Element as written.
@@ -81,6 +69,10 @@ pub const MOST_MG_PER_L: f64 = 5000.0;
 const MOST_ROUNDS: usize = 200_000;
 /// A miss beyond this share of the target is said.
 const MISS: f64 = 0.05;
+/// What brings less than this share of what the richest brings is no source of an element.
+const POOR: f64 = 0.4;
+/// As much as still counts as none, where none is wanted, mg/L.
+const NONE_MG_PER_L: f64 = 0.05;
 
 fn amount(element: &str, nutrients: &Nutrients) -> Option<f64> {
     if element == "N" {
@@ -91,37 +83,59 @@ fn amount(element: &str, nutrients: &Nutrients) -> Option<f64> {
 
 /// Nutrients of a recipe with the given doses, mg/L.
 fn nutrients(water: Option<&SourceWater>, ingredients: Vec<Ingredient>) -> Result<Nutrients, RecipeError> {
-    let recipe = Recipe { volume_l: 1.0, temperature_c: 25.0, water: water.cloned(), ingredients };
+    let recipe = Recipe { water: water.cloned(), ingredients, ..Recipe::default() };
     Ok(recipe.solution()?.nutrients)
 }
 
-fn dosed(choice: &Choice, g_per_l: f64) -> Ingredient {
+/// The choice at a dose, whatever dose came with it.
+pub(super) fn dosed(choice: &Ingredient, g_per_l: f64) -> Ingredient {
     Ingredient {
         g_per_l: Some(g_per_l),
         mmol_per_l: None,
         g: None,
         ml_per_l: None,
         tsp_per_us_gal: None,
-        ..choice.ingredient.clone()
+        ..choice.clone()
     }
 }
 
-/// Doses that come closest to a target, mg/L by element (`N` for all nitrogen, `N_NO3` and the like for its forms).
+impl Recipe {
+    /// The recipe with the doses that come closest to its own target, and how close; as it is where it has none.
+    ///
+    /// # Errors
+    /// [`AimError`], naming the element or the ingredient.
+    pub fn aimed(&self) -> Result<(Self, Option<Aim>), AimError> {
+        let Some(target) = &self.target else { return Ok((self.clone(), None)) };
+        if let Some((index, dosed)) = self.ingredients.iter().enumerate().find(|(_, i)| i.is_dosed()) {
+            let ingredient = Some(format!("ingredient {} ({})", index + 1, dosed.name()));
+            return Err(RecipeError { ingredient, index: Some(index), field: "dose".into(), slip: Slip::Aimed }.into());
+        }
+        let found = aim(self.water.as_ref(), &self.ingredients, target)?;
+        let ingredients = self.ingredients.iter().zip(&found.g_per_l).map(|(i, g)| dosed(i, *g)).collect();
+        Ok((Self { ingredients, ..self.clone() }, Some(found)))
+    }
+}
+
+/// Doses that come closest to a target, mg/L by element (`N` for all nitrogen, `N_nitrate` and the like for its forms).
 ///
 /// # Errors
 /// [`AimError`], naming the element or the ingredient.
 ///
 /// ```
-/// use iron_twin_core::mix::aim::{aim, Choice};
+/// use iron_twin_core::mix::aim::aim;
 /// use iron_twin_core::mix::recipe::Ingredient;
-/// let salt = |f: &str| Choice { ingredient: Ingredient { formula: Some(f.into()), ..Ingredient::default() }, most_g_per_l: None };
+/// let salt = |f: &str| Ingredient { formula: Some(f.into()), ..Ingredient::default() };
 /// let target = [("K".to_owned(), 195.5), ("N".to_owned(), 70.0)].into();
 /// let found = aim(None, &[salt("KNO3")], &target)?;
 /// // 5 mmol/L of potassium nitrate.
 /// assert!((found.g_per_l[0] - 0.5055).abs() < 1e-3);
 /// # Ok::<(), iron_twin_core::mix::aim::AimError>(())
 /// ```
-pub fn aim(water: Option<&SourceWater>, choices: &[Choice], target: &BTreeMap<String, f64>) -> Result<Aim, AimError> {
+pub fn aim(
+    water: Option<&SourceWater>,
+    choices: &[Ingredient],
+    target: &BTreeMap<String, f64>,
+) -> Result<Aim, AimError> {
     if choices.is_empty() || target.is_empty() {
         return Err(AimError::Nothing);
     }
@@ -136,7 +150,7 @@ pub fn aim(water: Option<&SourceWater>, choices: &[Choice], target: &BTreeMap<St
     for (index, choice) in choices.iter().enumerate() {
         let most = choice.most_g_per_l.unwrap_or(0.0);
         if !(most >= 0.0 && most.is_finite()) {
-            let name = format!("ingredient {} ({})", index + 1, choice.ingredient.name());
+            let name = format!("ingredient {} ({})", index + 1, choice.name());
             let slip = Slip::Range { least: 0.0, most: super::recipe::MOST_G_PER_L, got: most };
             let field = "most_g_per_l".to_owned();
             return Err(RecipeError { ingredient: Some(name), index: Some(index), field, slip }.into());
@@ -184,25 +198,28 @@ pub fn aim(water: Option<&SourceWater>, choices: &[Choice], target: &BTreeMap<St
 fn told(
     target: &BTreeMap<String, f64>,
     ground: &Nutrients,
-    choices: &[Choice],
+    choices: &[Ingredient],
     brings: &[Vec<f64>],
     doses: &[f64],
 ) -> Vec<Reached> {
-    let name = |i: usize| choices[i].ingredient.name();
+    let name = |i: usize| choices[i].name();
     target
         .iter()
         .enumerate()
         .map(|(place, (element, &wanted))| {
             let from_water = amount(element, ground).unwrap_or(0.0);
             let reached = from_water + brings.iter().zip(doses).map(|(b, d)| b[place] * d).sum::<f64>();
-            let sources: Vec<usize> = (0..choices.len()).filter(|&i| brings[i][place] > 0.0).collect();
+            // A chelate brings a trace of nitrogen; nobody would dose it for that.
+            let richest = brings.iter().map(|b| b[place]).fold(0.0, f64::max);
+            let sources: Vec<usize> =
+                (0..choices.len()).filter(|&i| brings[i][place] > 0.0 && brings[i][place] >= POOR * richest).collect();
             let full: Vec<String> = sources
                 .iter()
                 .filter(|&&i| choices[i].most_g_per_l.is_some_and(|most| doses[i] >= most * (1.0 - 1e-9)))
                 .map(|&i| name(i))
                 .collect();
             let used: Vec<String> = sources.iter().filter(|&&i| doses[i] > 0.0).map(|&i| name(i)).collect();
-            let why = if (reached - wanted).abs() <= MISS * wanted.max(1.0) {
+            let why = if (reached - wanted).abs() <= if wanted > 0.0 { MISS * wanted } else { NONE_MG_PER_L } {
                 None
             } else if reached > wanted && from_water >= wanted {
                 Some(format!("the water alone brings {from_water:.0} mg/L"))
@@ -226,8 +243,8 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    fn salt(formula: &str) -> Choice {
-        Choice { ingredient: Ingredient { formula: Some(formula.into()), ..Ingredient::default() }, most_g_per_l: None }
+    fn salt(formula: &str) -> Ingredient {
+        Ingredient { formula: Some(formula.into()), ..Ingredient::default() }
     }
 
     fn target(list: &[(&str, f64)]) -> BTreeMap<String, f64> {
@@ -249,12 +266,12 @@ mod tests {
 
     #[test]
     fn what_cannot_be_reached_says_why() {
-        let why = |choices: &[Choice], wanted: &[(&str, f64)], element: &str| {
+        let why = |choices: &[Ingredient], wanted: &[(&str, f64)], element: &str| {
             let found = aim(None, choices, &target(wanted)).unwrap();
             found.reached.iter().find(|r| r.element == element).unwrap().why_missed.clone().unwrap()
         };
         assert_eq!(why(&[salt("KNO3")], &[("K", 200.0), ("Ca", 100.0)], "Ca"), "nothing here brings it");
-        let little = Choice { most_g_per_l: Some(0.1), ..salt("KNO3") };
+        let little = Ingredient { most_g_per_l: Some(0.1), ..salt("KNO3") };
         assert_eq!(why(&[little], &[("K", 200.0)], "K"), "KNO3 is at its largest dose");
         let mixed = why(&[salt("KNO3")], &[("K", 200.0), ("N", 10.0)], "N");
         assert!(mixed.contains("comes along"), "{mixed}");
@@ -271,7 +288,7 @@ mod tests {
         assert!(said(&[("N", -5.0)]).contains("-5") && said(&[("N", f64::NAN)]).contains("NaN"));
         let unknown = aim(None, &[salt("Kx9")], &target(&[("N", 1.0)])).unwrap_err().to_string();
         assert!(unknown.contains("ingredient 1 (Kx9)"), "{unknown}");
-        let most = Choice { most_g_per_l: Some(-1.0), ..salt("KNO3") };
+        let most = Ingredient { most_g_per_l: Some(-1.0), ..salt("KNO3") };
         assert!(aim(None, &[most], &target(&[("N", 1.0)])).unwrap_err().to_string().contains("most_g_per_l"));
     }
 

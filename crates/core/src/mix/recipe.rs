@@ -2,11 +2,14 @@
 //!
 //! The shape is the contract of `iron-twin mix`; docs/commands.md describes it.
 
-use crate::chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity};
+use crate::chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity, metered};
+use crate::chemistry::elements::atomic_weight;
 use crate::chemistry::formula::{Formula, FormulaError};
 use crate::chemistry::ions::{Ion, Ions};
 use crate::chemistry::label::{Brings, Label, LabelError, MOST_DENSITY};
 use crate::chemistry::nutrients::{Nutrient, Nutrients};
+use crate::chemistry::osmotic::osmotic_pressure_kpa;
+use crate::chemistry::solids::{calcium_phosphate, gypsum};
 use crate::chemistry::water::{SourceWater, WaterError};
 use crate::judge::warnings::Severity;
 use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
@@ -29,6 +32,25 @@ pub struct Recipe {
     /// What goes in.
     #[serde(default)]
     pub ingredients: Vec<Ingredient>,
+    /// Elements to aim for, mg/L; the ingredients then come without doses.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub target: Option<BTreeMap<String, f64>>,
+    /// Strength of stock concentrates to work out, times that of the solution.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stock_times: Option<f64>,
+}
+
+impl Default for Recipe {
+    fn default() -> Self {
+        Self {
+            volume_l: 1.0,
+            temperature_c: usual_temperature(),
+            water: None,
+            ingredients: Vec::new(),
+            target: None,
+            stock_times: None,
+        }
+    }
 }
 
 fn usual_temperature() -> f64 {
@@ -67,6 +89,12 @@ pub struct Ingredient {
     /// Density of the powder or liquid, kg/L, where the dose is a volume.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub density_kg_per_l: Option<f64>,
+    /// Largest dose, g in a litre, where the recipe aims for a target.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub most_g_per_l: Option<f64>,
+    /// How much of it dissolves, g in a litre of water, where concentrates are worked out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub solubility_g_per_l: Option<f64>,
 }
 
 /// What is wrong with a recipe: which ingredient (from 1; None for the recipe itself), which field, and why.
@@ -99,6 +127,9 @@ pub enum Slip {
     /// No dose, or several.
     #[error("give one dose: mmol_per_l, g_per_l, g, ml_per_l or tsp_per_us_gal; {0} are given")]
     Doses(usize),
+    /// A dose beside a target.
+    #[error("the doses are worked out from the target; leave this one out, or the target")]
+    Aimed,
     /// Neither a salt nor a feed, or both.
     #[error("an ingredient is either a formula or a label")]
     What,
@@ -151,6 +182,24 @@ pub struct Conductivity {
     pub at_25c: f64,
     /// At the solution's own temperature.
     pub at_temperature: f64,
+    /// What a meter with the usual compensation of 2 % a degree shows as 25 °C.
+    pub as_metered: f64,
+}
+
+/// Amounts held against one another, by mass; null where the one they are held against is missing.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Ratios {
+    /// N to K.
+    pub n_to_k: Option<f64>,
+    /// K to Ca.
+    pub k_to_ca: Option<f64>,
+    /// Ca to Mg.
+    pub ca_to_mg: Option<f64>,
+    /// Share of the nitrogen that is ammonium, per cent.
+    pub ammonium_percent: Option<f64>,
+    /// Share of the nitrogen that is urea, per cent.
+    pub urea_percent: Option<f64>,
 }
 
 /// What to weigh or measure out of one ingredient.
@@ -177,6 +226,12 @@ pub struct Solution {
     pub mg_per_l: BTreeMap<&'static str, f64>,
     /// Ions, mmol/L.
     pub mmol_per_l: BTreeMap<&'static str, f64>,
+    /// Elements, mmol/L, under the same names as their masses.
+    pub element_mmol_per_l: BTreeMap<&'static str, f64>,
+    /// Amounts against one another.
+    pub ratios: Ratios,
+    /// Osmotic pressure at the solution's temperature, kPa.
+    pub osmotic_pressure_kpa: f64,
     /// Conductivity.
     pub conductivity_ms_per_cm: Conductivity,
     /// Dissolved solids on the scales of meters, from the conductivity at 25 °C.
@@ -193,17 +248,25 @@ pub struct Solution {
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]
     pub nutrients: Nutrients,
+    /// The same ions, for computing on.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    pub ions: Ions,
 }
 
 /// Below this, mg/L of calcium or magnesium, a fed solution is said to lack it. Common practice, no source.
 const LITTLE_CALCIUM: f64 = 20.0;
 const LITTLE_MAGNESIUM: f64 = 5.0;
+/// pH at which most crops are fed. Common practice, no source.
+const USUAL_PH: f64 = 6.0;
+/// Above this share of the nitrogen ammonium is said to be much. Common practice, no source.
+const MUCH_AMMONIUM: f64 = 0.25;
 /// Above this share of all nitrogen, urea is said. Common practice, no source.
 const MUCH_UREA: f64 = 0.2;
 /// Above this, mg/L, sodium or chloride is said. Common practice, no source.
 const MUCH_SALT: f64 = 150.0;
 /// Below this, mg/L of nitrogen, a feed is said to be too weak to show anything. Common practice, no source.
-const STARVED_N: f64 = 20.0;
+pub const STARVED_N: f64 = 20.0;
 
 fn in_range(field: &str, got: f64, least: f64, most: f64) -> Result<f64, (String, Slip)> {
     if got >= least && got <= most { Ok(got) } else { Err((field.to_owned(), Slip::Range { least, most, got })) }
@@ -252,6 +315,17 @@ impl Ingredient {
         }
     }
 
+    /// What is wrong with the ingredient that stands at this place of a recipe.
+    fn at(&self, index: usize, (field, slip): (String, Slip)) -> RecipeError {
+        let ingredient = Some(format!("ingredient {} ({})", index + 1, self.name()));
+        RecipeError { ingredient, index: Some(index), field, slip }
+    }
+
+    /// Whether a dose is given.
+    pub(super) fn is_dosed(&self) -> bool {
+        self.doses().iter().any(|(_, dose)| dose.is_some())
+    }
+
     /// Grams in a litre.
     fn g_per_l(&self, volume_l: f64, molar_mass: Option<f64>) -> Result<f64, (String, Slip)> {
         let given: Vec<(&str, f64)> =
@@ -279,6 +353,15 @@ impl Ingredient {
 }
 
 impl Recipe {
+    /// What a gram of each ingredient brings.
+    ///
+    /// # Errors
+    /// [`RecipeError`], naming ingredient and field.
+    pub(super) fn brings(&self) -> Result<Vec<Brings>, RecipeError> {
+        let each = self.ingredients.iter().enumerate();
+        each.map(|(index, i)| i.brings().map(|(brings, _)| brings).map_err(|slip| i.at(index, slip))).collect()
+    }
+
     /// What the solution holds.
     ///
     /// # Errors
@@ -308,12 +391,7 @@ impl Recipe {
         let mut unknown_form = Vec::new();
         for (index, ingredient) in self.ingredients.iter().enumerate() {
             let name = ingredient.name();
-            let named = |(field, slip)| RecipeError {
-                ingredient: Some(format!("ingredient {} ({name})", index + 1)),
-                index: Some(index),
-                field,
-                slip,
-            };
+            let named = |slip| ingredient.at(index, slip);
             let (brings, molar_mass) = ingredient.brings().map_err(named)?;
             let g_per_l = ingredient.g_per_l(self.volume_l, molar_mass).map_err(named)?;
             nutrients.add_scaled(&brings.mg_per_g, g_per_l);
@@ -330,6 +408,9 @@ impl Recipe {
         solution.portions = portions;
         let fed = solution.portions.iter().any(|p| p.g > 0.0);
         solution.warnings = warnings(&nutrients, fed, &unknown_form);
+        if fed {
+            solution.warnings.extend(falls_out(&ions));
+        }
         Ok(solution)
     }
 }
@@ -348,17 +429,61 @@ fn described(nutrients: &Nutrients, ions: &Ions, temperature_c: f64) -> Solution
     };
     let at_25c = conductivity(ions, 25.0);
     let ppm = ["500", "640", "700"].into_iter().zip(PPM_SCALES).map(|(name, scale)| (name, at_25c * scale)).collect();
+    let at_temperature = conductivity(ions, temperature_c);
+    let urea_mmol = nutrients.get(Nutrient::NUrea) / (2.0 * weight_of("N"));
+    let element_mmol_per_l =
+        mg_per_l.iter().map(|(&key, mg)| (key, mg / weight_of(key.split('_').next().unwrap_or(key)))).collect();
     Solution {
         format: "iron-twin/mix/1",
+        element_mmol_per_l,
+        ratios: ratios(nutrients),
+        osmotic_pressure_kpa: osmotic_pressure_kpa(ions, urea_mmol, temperature_c),
+        ions: *ions,
         mg_per_l,
         mmol_per_l: Ion::ALL.into_iter().enumerate().filter_map(shown).collect(),
-        conductivity_ms_per_cm: Conductivity { at_25c, at_temperature: conductivity(ions, temperature_c) },
+        conductivity_ms_per_cm: Conductivity {
+            at_25c,
+            at_temperature,
+            as_metered: metered(at_temperature, temperature_c),
+        },
         ppm,
         ionic_strength_mol_per_l: ions.ionic_strength() / 1000.0,
         charge_balance_percent: ions.charge_balance_percent(),
         portions: Vec::new(),
         warnings: Vec::new(),
         nutrients: *nutrients,
+    }
+}
+
+/// What falls out of the solution itself, before anybody makes a concentrate of it.
+fn falls_out(ions: &Ions) -> Option<MixWarning> {
+    let of_ph = calcium_phosphate(ions, USUAL_PH);
+    let message = if gypsum(ions) > 1.0 {
+        "More calcium and sulfate than stay dissolved: gypsum falls out as a white sediment.".to_owned()
+    } else if of_ph > 1.0 {
+        format!(
+            "More calcium and phosphate than stay dissolved at pH {USUAL_PH}: a white haze, and phosphorus that plants miss."
+        )
+    } else {
+        return None;
+    };
+    Some(MixWarning { code: "falls_out", severity: Severity::Serious, message })
+}
+
+fn weight_of(element: &str) -> f64 {
+    atomic_weight(element).unwrap_or(f64::INFINITY)
+}
+
+fn ratios(nutrients: &Nutrients) -> Ratios {
+    let of = |nutrient| nutrients.get(nutrient);
+    let to = |part: f64, whole: f64| (whole > 0.0).then(|| part / whole);
+    let n = nutrients.nitrogen();
+    Ratios {
+        n_to_k: to(n, of(Nutrient::K)),
+        k_to_ca: to(of(Nutrient::K), of(Nutrient::Ca)),
+        ca_to_mg: to(of(Nutrient::Ca), of(Nutrient::Mg)),
+        ammonium_percent: to(100.0 * of(Nutrient::NAmmonium), n),
+        urea_percent: to(100.0 * of(Nutrient::NUrea), n),
     }
 }
 
@@ -407,6 +532,18 @@ fn warnings(nutrients: &Nutrients, fed: bool, unknown_form: &[String]) -> Vec<Mi
             Severity::Minor,
             format!(
                 "{percent:.0} % of the nitrogen is urea, which roots without soil use slowly and meters do not see."
+            ),
+        );
+    }
+    let ammonium = nutrients.get(Nutrient::NAmmonium);
+    if n > STARVED_N && ammonium > MUCH_AMMONIUM * n {
+        let percent = 100.0 * ammonium / n;
+        warn(
+            "much_ammonium",
+            Severity::Minor,
+            format!(
+                "{percent:.0} % of the nitrogen is ammonium: above about {:.0} % it harms many crops in warm water and pulls the pH down.",
+                100.0 * MUCH_AMMONIUM
             ),
         );
     }
@@ -476,7 +613,7 @@ mod tests {
     }
 
     fn recipe(ingredients: Vec<Ingredient>) -> Recipe {
-        Recipe { volume_l: 10.0, temperature_c: 25.0, water: None, ingredients }
+        Recipe { volume_l: 10.0, ingredients, ..Recipe::default() }
     }
 
     #[test]
@@ -558,6 +695,14 @@ mod tests {
         let urea = vec![salt("CO(NH2)2", 5.0), salt("Ca(NO3)2·4H2O", 2.0), salt("MgSO4·7H2O", 1.0)];
         assert_eq!(codes(urea), ["much_urea"]);
         assert!(codes(vec![salt("NaCl", 8.0)]).contains(&"much_sodium"));
+        let thick = vec![salt("Ca(NO3)2·4H2O", 40.0), salt("MgSO4·7H2O", 40.0)];
+        assert_eq!(codes(thick), ["falls_out"]);
+        let haze = vec![salt("Ca(NO3)2·4H2O", 10.0), salt("KH2PO4", 5.0), salt("MgSO4·7H2O", 2.0)];
+        assert_eq!(codes(haze), ["falls_out"]);
+        assert!(
+            codes(vec![salt("NH4NO3", 3.0), salt("Ca(NO3)2·4H2O", 1.0), salt("MgSO4·7H2O", 1.0)])
+                .contains(&"much_ammonium")
+        );
         let label = Label { n: 6.0, ..Label::default() };
         let fed = Ingredient { label: Some(label), g_per_l: Some(0.1), ..Ingredient::default() };
         assert_eq!(codes(vec![fed]), ["nitrogen_form_unknown", "no_calcium", "no_magnesium", "starved"]);

@@ -2,15 +2,16 @@
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
 use super::recipe::{Ingredient, MixWarning, Recipe, Solution};
+use super::spoons::{ML_PER_DROP, Measures, measures};
 use super::{FeedForm, FeedPlan, MixError};
 use crate::judge::warnings::Severity;
 use crate::match_sheet::Sheet;
 use crate::match_sheet::conditions::feed::is_none;
-use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
+use crate::stores::parts::Part;
 use crate::stores::{Item, Stores};
 use serde::Serialize;
 
-/// What to measure out of one feed or additive.
+/// What to measure out of one feed, salt or additive.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MeasureOut {
@@ -18,16 +19,47 @@ pub struct MeasureOut {
     pub name: String,
     /// `mL` or `g`.
     pub unit: &'static str,
-    /// Share of the label dose.
+    /// Share of the label dose, or of the recipe.
     pub fraction: f64,
     /// mL or g in a litre.
     pub per_litre: f64,
     /// mL or g in the tank.
     pub total: f64,
-    /// US teaspoons in a US gallon; liquids only, since a spoon of powder has no fixed weight.
-    pub teaspoons_per_us_gallon: Option<f64>,
-    /// Whether Stores know its label; else the dose typed at Mix is taken.
+    /// In spoons, drops and on gallons; liquids only, since a spoon of powder has no fixed weight.
+    pub measures: Option<Measures>,
+    /// Whether Stores know its dose; else the one typed at Mix is taken.
     pub in_stores: bool,
+    /// What so much of it costs, where Stores know its price.
+    pub cost: Option<f64>,
+}
+
+/// An element's band about the target.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Band {
+    /// Element.
+    pub element: String,
+    /// Target, mg/L.
+    pub target_mg_per_l: f64,
+    /// Lowest that counts as met, mg/L.
+    pub least_mg_per_l: f64,
+    /// Highest that counts as met, mg/L.
+    pub most_mg_per_l: f64,
+}
+
+/// How far from its target an element may lie and count as met, as a share. Common practice, no source.
+pub const BAND: f64 = 0.2;
+
+/// The bands about a target profile.
+#[must_use]
+pub fn bands(target: &std::collections::BTreeMap<String, f64>) -> Vec<Band> {
+    let band = |(element, mg): (&String, &f64)| Band {
+        element: element.clone(),
+        target_mg_per_l: *mg,
+        least_mg_per_l: mg * (1.0 - BAND),
+        most_mg_per_l: mg * (1.0 + BAND),
+    };
+    target.iter().map(band).collect()
 }
 
 /// The tank of one treatment.
@@ -44,28 +76,48 @@ pub struct Tank {
     pub unknown: Vec<String>,
     /// What the crop and the recipe say about it.
     pub warnings: Vec<MixWarning>,
+    /// Cost of the tank, where every price is known.
+    pub cost: Option<f64>,
+    /// Elements in which it differs from the control's tank by more than a tenth; empty for the control's own.
+    pub unlike: Vec<&'static str>,
+    /// The recipe behind the solution.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    pub recipe: Recipe,
 }
 
 /// A dose smaller than this cannot be measured with kitchen means, mL or g. Common practice, no source.
 const LITTLE: f64 = 0.5;
 /// How far the meter may be from the computed EC before it is asked about, per cent.
 pub const EC_GAP_PERCENT: f64 = 10.0;
+/// Elements whose bars stand beside one another, and how much of each is no matter, mg/L.
+const SIDE_BY_SIDE: [(&str, f64); 6] = [("N", 3.0), ("P", 1.0), ("K", 4.0), ("Ca", 4.0), ("Mg", 2.0), ("S", 3.0)];
+/// Amounts closer than this ratio look alike.
+const ALIKE: f64 = 1.1;
 
-fn dose_of(sheet: &Sheet, treatment: usize, key: &str) -> f64 {
+/// The dose of a feed or additive of a treatment, as a share of its label dose; 1 where nothing is said.
+#[must_use]
+pub fn dose_of(sheet: &Sheet, treatment: usize, key: &str) -> f64 {
     sheet.value(treatment, key).and_then(|v| v.trim().parse().ok()).unwrap_or(1.0)
 }
 
-fn unit(form: FeedForm) -> &'static str {
-    if form == FeedForm::Liquid { "mL" } else { "g" }
-}
-
-/// The label dose of a feed or additive: from Stores, else the one typed at Mix, which is for feeds.
-fn label_dose(item: Option<&Item>, plan: &FeedPlan) -> (FeedForm, f64, bool) {
-    let own = item.and_then(|item| {
-        let form = if item.words("form") == Some("powder") { FeedForm::Powder } else { FeedForm::Liquid };
-        item.number("dose_per_l").map(|dose| (form, dose, true))
-    });
-    own.unwrap_or((plan.form, plan.label_per_litre, false))
+/// What is dissolved for a treatment, with the share of its label dose.
+#[must_use]
+pub fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> Vec<(Part, f64)> {
+    let mut list = Vec::new();
+    for (shelf, key, dose_key) in [("feeds", "feed", "dose"), ("additives", "additive", "additive_dose")] {
+        let name = sheet.value(treatment, key).unwrap_or("").trim();
+        let fraction = dose_of(sheet, treatment, dose_key);
+        if is_none(name) || fraction == 0.0 {
+            continue;
+        }
+        let parts = stores.parts(shelf, name).unwrap_or_else(|| {
+            let form = stores.find(shelf, name).map_or(plan.form, Item::form);
+            vec![Part::unknown(name, form, plan.label_per_litre)]
+        });
+        list.extend(parts.into_iter().map(|part| (part, fraction)));
+    }
+    list
 }
 
 /// What fills the tank of a treatment that stands on `units` units at once.
@@ -81,64 +133,94 @@ pub fn tank(
     units: usize,
 ) -> Result<Tank, MixError> {
     plan.check()?;
-    let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim().to_owned();
     let volume_l = plan.ml_a_unit * units as f64 * (1.0 + 0.01 * plan.spare_percent) / 1000.0;
     let (mut measure_out, mut ingredients, mut unknown) = (Vec::new(), Vec::new(), Vec::new());
-    for (shelf, key, dose_key) in [("feeds", "feed", "dose"), ("additives", "additive", "additive_dose")] {
-        let (name, fraction) = (cell(key), dose_of(sheet, treatment, dose_key));
-        if is_none(&name) || fraction == 0.0 {
-            continue;
-        }
-        let item = stores.find(shelf, &name);
-        let (form, dose, in_stores) = label_dose(item, plan);
-        let per_litre = dose * fraction;
-        measure_out.push(MeasureOut {
-            unit: unit(form),
-            fraction,
-            per_litre,
-            total: per_litre * volume_l,
-            teaspoons_per_us_gallon: (form == FeedForm::Liquid)
-                .then_some(per_litre * LITRES_PER_US_GALLON / ML_PER_US_TEASPOON),
-            in_stores,
-            name: name.clone(),
-        });
-        match item.and_then(|i| Some((i.label()?, i.label_g_per_l()?))) {
-            Some((label, grams)) => ingredients.push(Ingredient {
-                label: Some(label),
-                g_per_l: Some(grams * fraction),
-                ..Ingredient::default()
-            }),
-            None => unknown.push(name),
+    for (part, fraction) in given(sheet, treatment, stores, plan) {
+        measure_out.push(measured(&part, fraction, volume_l));
+        match part.ingredient {
+            Some(i) => ingredients.push(Ingredient { g_per_l: i.g_per_l.map(|g| g * fraction), ..i }),
+            None => unknown.push(part.name),
         }
     }
-    let water = cell("water");
+    let water = sheet.value(treatment, "water").unwrap_or("").trim().to_owned();
     let source = stores.find("waters", &water).and_then(Item::water);
     if source.is_none() && !water.is_empty() {
         unknown.push(water);
     }
-    let recipe = Recipe {
-        volume_l: volume_l.max(super::recipe::LEAST_VOLUME_L),
-        temperature_c: 25.0,
-        water: source,
-        ingredients,
-    };
+    let volume = volume_l.max(super::recipe::LEAST_VOLUME_L);
+    let recipe = Recipe { volume_l: volume, water: source, ingredients, ..Recipe::default() };
     let solution = if unknown.is_empty() { recipe.solution().ok() } else { None };
     let mut warnings = solution.as_ref().map_or_else(Vec::new, |s| s.warnings.clone());
-    warnings.extend(small_doses(&measure_out));
+    warnings.extend(small_doses(measure_out.iter().map(|m| (m.name.as_str(), m.unit, m.total))));
     if let (Some(solution), false) = (&solution, measure_out.is_empty()) {
         warnings.extend(crop_band(stores, crop, solution.conductivity_ms_per_cm.at_25c));
     }
-    Ok(Tank { volume_l, measure_out, solution, unknown, warnings })
+    let cost = measure_out.iter().try_fold(0.0, |sum, m| Some(sum + m.cost?));
+    Ok(Tank { volume_l, measure_out, solution, unknown, warnings, cost, unlike: Vec::new(), recipe })
 }
 
-/// Doses too small for the spoon.
-fn small_doses(measure_out: &[MeasureOut]) -> impl Iterator<Item = MixWarning> + '_ {
-    measure_out.iter().filter(|m| m.total > 0.0 && m.total < LITTLE).map(|m| MixWarning {
+pub(super) fn measured(part: &Part, fraction: f64, volume_l: f64) -> MeasureOut {
+    let per_litre = part.per_l * fraction;
+    let total = per_litre * volume_l;
+    MeasureOut {
+        name: part.name.clone(),
+        unit: part.form.unit(),
+        fraction,
+        per_litre,
+        total,
+        measures: (part.form == FeedForm::Liquid).then(|| measures(total, per_litre, ML_PER_DROP)),
+        in_stores: !part.shelf.is_empty(),
+        cost: part.price_per_l.map(|price| price * fraction * volume_l),
+    }
+}
+
+/// The tanks of all treatments, in the order of the sheet, with what differs from the control's.
+///
+/// # Errors
+/// [`MixError::OutOfRange`], naming the number of the feed plan.
+pub fn tanks(sheet: &Sheet, stores: &Stores, plan: &FeedPlan, crop: &str, units: usize) -> Result<Vec<Tank>, MixError> {
+    let all = 0..sheet.treatments.len();
+    let mut tanks = all.map(|t| tank(sheet, t, stores, plan, crop, units)).collect::<Result<Vec<_>, _>>()?;
+    let control = sheet.treatments.iter().position(|t| t.control).and_then(|c| tanks[c].solution.clone());
+    for tank in &mut tanks {
+        if let (Some(control), Some(own)) = (&control, &tank.solution) {
+            tank.unlike = unlike(own, control);
+        }
+    }
+    Ok(tanks)
+}
+
+/// Elements in which two solutions differ so that a grower would see it.
+fn unlike(one: &Solution, other: &Solution) -> Vec<&'static str> {
+    let differs = |&(element, little): &(&str, f64)| {
+        let (a, b) = (one.mg_per_l[element], other.mg_per_l[element]);
+        (a - b).abs() >= little && a.max(b) > ALIKE * a.min(b)
+    };
+    SIDE_BY_SIDE.iter().filter(|e| differs(e)).map(|(element, _)| *element).collect()
+}
+
+/// The target profile that fits a crop by what it is grown as, and its name; None where Stores know neither.
+#[must_use]
+pub fn usual_target<'a>(stores: &'a Stores, crop: &str) -> Option<&'a Item> {
+    let name = match stores.find("crops", crop.trim())?.words("grown_as")? {
+        "microgreen" | "sprout" => "microgreens",
+        "leaf" => "leafy greens",
+        "fruit" => "fruit crops",
+        _ => "cuttings and herbs",
+    };
+    stores.find("targets", name)
+}
+
+/// Doses too small for kitchen means: name, unit and amount of each, in one warning.
+pub(super) fn small_doses<'a>(doses: impl Iterator<Item = (&'a str, &'static str, f64)>) -> Option<MixWarning> {
+    let small = doses.filter(|(.., total)| *total > 0.0 && *total < LITTLE);
+    let list: Vec<String> = small.map(|(name, unit, total)| format!("{total:.2} {unit} of {name}")).collect();
+    (!list.is_empty()).then(|| MixWarning {
         code: "dose_too_small",
         severity: Severity::Minor,
         message: format!(
-            "{:.2} {} of {} is too little to measure well: weigh ten such doses and take the tenth, or dilute it tenfold first and rinse the measure into the tank.",
-            m.total, m.unit, m.name
+            "Too little to measure well: {}. Weigh ten such doses and take the tenth, make a stock concentrate, or dilute it tenfold first and rinse the measure into the tank.",
+            list.join(", ")
         ),
     })
 }
@@ -209,7 +291,7 @@ mod tests {
         let powder = fed("powder without calcium", "1");
         assert_eq!(powder.measure_out[0].unit, "g");
         assert!((powder.measure_out[0].per_litre - 0.6).abs() < 1e-12);
-        assert_eq!(powder.measure_out[0].teaspoons_per_us_gallon, None);
+        assert_eq!(powder.measure_out[0].measures, None);
     }
 
     #[test]

@@ -4,11 +4,12 @@
 //! program (`generic/*.csv`); an own entry of the same name takes the place of a generic one.
 
 pub mod csv;
+pub mod parts;
 pub mod shelves;
 
 use crate::chemistry::formula::Formula;
 use crate::chemistry::label::{Label, LabelError};
-use crate::chemistry::water::SourceWater;
+use crate::chemistry::water::{MG_PER_MEQ_CACO3, SourceWater};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -35,6 +36,8 @@ pub enum Holds {
     Date,
     /// A chemical formula.
     Formula,
+    /// Lines of a recipe, as `mix::lines` reads them.
+    Lines,
 }
 
 /// A field of an entry.
@@ -153,6 +156,7 @@ impl Holds {
             }
             (Self::Number { .. }, Held::Words(w)) => Err(format!("'{w}' is not a number")),
             (_, Held::Number(v)) => Err(format!("{v} is a number where words belong")),
+            (Self::Lines, Held::Words(w)) => crate::mix::lines::read(w).map(|_| ()).map_err(|e| e.to_string()),
             (_, Held::Words(w)) if w.chars().count() > MOST_LETTERS => Err(format!("at most {MOST_LETTERS} letters")),
             (Self::Choice { of }, Held::Words(w)) if !of.contains(&w.as_str()) => {
                 Err(format!("'{w}' is none of {}", of.join(", ")))
@@ -202,6 +206,38 @@ impl Item {
         Ok(())
     }
 
+    /// The entry with amounts of a water typed in mmol/L (`1.6 mmol`) turned into the mg/L of their fields; alkalinity so
+    /// typed is acid capacity. All else stays, to be checked.
+    ///
+    /// ```
+    /// use iron_twin_core::stores::{Held, Item};
+    /// let held = [("ca_mg_per_l".to_owned(), Held::Words("2 mmol".into()))].into();
+    /// let water = Item { shelf: "waters".into(), name: "well".into(), source: String::new(), held }.tidied();
+    /// assert!((water.number("ca_mg_per_l").unwrap() - 80.156).abs() < 1e-9);
+    /// ```
+    #[must_use]
+    pub fn tidied(mut self) -> Self {
+        if self.shelf != "waters" {
+            return self;
+        }
+        for (key, held) in &mut self.held {
+            let Held::Words(text) = held else { continue };
+            let amount =
+                ["mmol/l", "mmol"].iter().find_map(|unit| text.to_lowercase().strip_suffix(unit).map(str::to_owned));
+            let amount = amount.and_then(|a| a.trim().replace(',', ".").parse::<f64>().ok());
+            let molar = match shelves::waters::IONS.iter().find(|(own, _)| own == key) {
+                Some((_, ion)) => ion.parse::<Formula>().ok().map(|f| f.molar_mass()),
+                None => (key == "alkalinity_mg_per_l_caco3").then_some(MG_PER_MEQ_CACO3),
+            };
+            if let Some((amount, molar)) = amount.zip(molar) {
+                // Four digits, as no analysis gives more.
+                let mg: f64 = amount * molar;
+                *held = Held::Number((mg * 1e4).round() / 1e4);
+            }
+        }
+        self
+    }
+
     /// A number that is known.
     #[must_use]
     pub fn number(&self, key: &str) -> Option<f64> {
@@ -236,8 +272,11 @@ impl Item {
             p2o5: percent("p2o5_percent"),
             k2o: percent("k2o_percent"),
             ca: percent("ca_percent"),
+            cao: percent("cao_percent"),
             mg: percent("mg_percent"),
+            mgo: percent("mgo_percent"),
             s: percent("s_percent"),
+            so3: percent("so3_percent"),
             na: percent("na_percent"),
             cl: percent("cl_percent"),
             fe: percent("fe_percent"),
@@ -247,7 +286,6 @@ impl Item {
             cu: percent("cu_percent"),
             mo: percent("mo_percent"),
             density_kg_per_l: self.number("density_kg_per_l"),
-            ..Label::default()
         })
     }
 
@@ -262,7 +300,17 @@ impl Item {
                 .iter()
                 .filter_map(|(key, ion)| Some(((*ion).to_owned(), self.number(key)?)))
                 .collect(),
+            hardness_dh: self.number("hardness_dh"),
+            ..SourceWater::default()
         })
+    }
+
+    /// A target profile, mg/L by element; None for other shelves.
+    #[must_use]
+    pub fn target(&self) -> Option<BTreeMap<String, f64>> {
+        let elements = shelves::targets::ELEMENTS.iter();
+        let known = elements.filter_map(|(key, element)| Some(((*element).to_owned(), self.number(key)?)));
+        (self.shelf == "targets").then(|| known.collect())
     }
 
     /// Grams in a litre at the label dose of a feed or additive; None where dose or, for a liquid, density is not known.

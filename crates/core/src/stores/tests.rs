@@ -8,6 +8,19 @@ fn item(shelf: &str, held: &[(&str, Held)]) -> Item {
 }
 
 #[test]
+fn a_water_analysis_in_mmol_is_turned_into_mg() {
+    let water = |text: &str| {
+        let held = [("alkalinity_mg_per_l_caco3", text), ("so4_mg_per_l", "0,5 mmol/L"), ("price_per_l", "1 mmol")];
+        let held = held.map(|(key, text)| (key.to_owned(), Held::Words(text.into()))).into();
+        Item { shelf: "waters".into(), name: "well".into(), source: String::new(), held }.tidied()
+    };
+    assert_eq!(water("3.1 mmol").number("alkalinity_mg_per_l_caco3"), Some(155.1333));
+    assert_eq!(water("3.1 mmol").number("so4_mg_per_l"), Some(48.028));
+    assert_eq!(water("hard").words("alkalinity_mg_per_l_caco3"), Some("hard"), "left for the check to refuse");
+    assert!(water("3.1 mmol").check().unwrap_err().to_string().contains("price_per_l"));
+}
+
+#[test]
 fn generic_entries_are_sound_and_say_where_their_figures_come_from() {
     for (shelf, text) in ALL {
         let items = csv::read(shelf, text.as_bytes()).unwrap_or_else(|e| panic!("{}: {e}", shelf.key));

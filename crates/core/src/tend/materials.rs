@@ -3,8 +3,9 @@
 use super::schedule::{CarePlan, Done, Job, Own, calendar};
 use crate::match_sheet::Sheet;
 use crate::match_sheet::conditions::feed::is_none;
-use crate::mix::{FeedForm, FeedPlan};
-use crate::stores::Stores;
+use crate::mix::FeedPlan;
+use crate::stores::parts::Part;
+use crate::stores::{Item, Stores};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -134,13 +135,17 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
             if is_none(name) {
                 continue;
             }
-            let item = stores.find(shelf, name);
-            let liquid = item.map_or(planned.feed.form == FeedForm::Liquid, |i| i.words("form") == Some("liquid"));
-            let usual = (kind == "feed").then_some(planned.feed.label_per_litre);
-            let per_l = item.and_then(|i| i.number("dose_per_l")).or(usual).unwrap_or(0.0);
-            let unit = if liquid { "mL" } else { "g" };
-            let price = price(shelf, name, "price_per_kg_or_l").map(|p| p / 1000.0);
-            list.add(kind, name, unit, per_l * number(dose_key).unwrap_or(1.0) * litres, price);
+            let dose = number(dose_key).unwrap_or(1.0);
+            let usual = if kind == "feed" { planned.feed.label_per_litre } else { 0.0 };
+            let parts = stores.parts(shelf, name).unwrap_or_else(|| {
+                // What no label gives a dose for goes by the one typed at Mix.
+                let form = stores.find(shelf, name).map_or(planned.feed.form, Item::form);
+                vec![Part::unknown(name, form, usual)]
+            });
+            for part in parts {
+                let price = part.price_per_l.map(|p| p / part.per_l.max(f64::MIN_POSITIVE));
+                list.add(kind, &part.name, part.form.unit(), part.per_l * dose * litres, price);
+            }
         }
         if let Some(lamp) = stores.find("lights", cell("light")) {
             let lit = lamp.number("units_lit").unwrap_or(units).max(1.0);

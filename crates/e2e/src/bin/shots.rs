@@ -6,6 +6,10 @@ use std::path::{Path, PathBuf};
 async fn take(browser: &Browser, folder: &Path, name: &str, url: &str, ready: &str) {
     browser.page.goto(url).await.expect("the page");
     let _ = browser.find(ready).await;
+    shoot(browser, folder, name).await;
+}
+
+async fn shoot(browser: &Browser, folder: &Path, name: &str) {
     // Fonts and the last figures settle.
     tokio::time::sleep(std::time::Duration::from_millis(700)).await;
     let path = folder.join(format!("{name}.png"));
@@ -36,6 +40,7 @@ async fn main() {
         ("match", at(&running, "match"), ".sheet-table tbody tr"),
         ("place", at(&running, "place"), ".tray"),
         ("mix", at(&running, "mix"), ".tank"),
+        ("mix-filling", at(&running, "mix?part=filling"), ".order"),
         ("tend", at(&running, "tend"), ".grid tbody tr"),
         ("weigh", at(&running, "weigh"), ".ticks button"),
         ("judge", at(&finished, "judge"), ".twins"),
@@ -45,6 +50,14 @@ async fn main() {
     for (name, url, ready) in &wide {
         take(&browser, &folder, name, url, ready).await;
     }
+    browser.page.goto(at(&running, "mix?part=recipe")).await.expect("the page");
+    browser.click("#bench-start").await;
+    browser.keys("leafy").await;
+    browser.click(".ant-select-item-option[title='leafy greens from salts']").await;
+    browser.shows("iron EDTA sodium salt").await;
+    browser.click_text("button", "Find the doses").await;
+    browser.shows("nothing here brings it").await;
+    shoot(&browser, &folder, "mix-bench").await;
     browser.size(390, 844).await;
     let narrow = [
         ("today-phone", server.address.clone(), ".walk li"),

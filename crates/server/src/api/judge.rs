@@ -13,6 +13,9 @@ use iron_twin_core::ask::measures::{self, Kind, Measure};
 use iron_twin_core::judge::crops::agreement as agreement_said;
 use iron_twin_core::judge::result::{Analysis, DoseOut, FactorsOut};
 use iron_twin_core::judge::verdict::{Better, Goal};
+use iron_twin_core::mix::spent::{Spent, spent};
+use iron_twin_core::stores::Stores;
+use iron_twin_core::tend::schedule::{Job, Own};
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -57,10 +60,44 @@ pub(crate) struct JudgeView {
     dose: Option<DoseOut>,
     /// The command that gives the same from the exported file.
     dose_command: Option<String>,
+    /// What each treatment's feeds came to on a unit, for what was gained; empty until the reveal.
+    spent: Vec<TreatmentSpent>,
     /// Why there is no comparison, after the reveal.
     trouble: Option<String>,
     /// The command that gives the same figures from the exported file.
     command: Option<String>,
+}
+
+/// What a treatment's feeds and additives came to.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TreatmentSpent {
+    /// Name of the treatment.
+    treatment: String,
+    /// Feed by feed.
+    spent: Vec<Spent>,
+}
+
+/// Feedings that a treatment had: on its own days where it has such, else those that were done for all.
+fn feedings(trial: &Trial, treatment: usize) -> usize {
+    let own = trial.sheet.value(treatment, "given_on").map(Own::days).unwrap_or_default();
+    if own.is_empty() {
+        trial.jobs.iter().filter(|(job, _)| *job == Job::Feed).count()
+    } else {
+        own.iter().filter(|day| **day < trial.ask.end_day).count()
+    }
+}
+
+/// What was spent for what was gained, where an amount was measured.
+fn spent_on(trial: &Trial, analysis: &Analysis, measure: &Measure, stores: &Stores) -> Vec<TreatmentSpent> {
+    let index = |name: &str| trial.sheet.treatments.iter().position(|t| t.name == name);
+    let each = analysis.contrasts.iter().filter_map(|c| {
+        let (treatment, control) = (index(&c.treatment)?, index(&c.versus)?);
+        let gain = if measure.better == Better::Lower { -c.estimate } else { c.estimate };
+        let fed = (feedings(trial, treatment), feedings(trial, control));
+        let list = spent(&trial.sheet, (treatment, control), stores, &trial.feed, fed, Some(gain));
+        (!list.is_empty()).then(|| TreatmentSpent { treatment: c.treatment.clone(), spent: list })
+    });
+    if measure.kind == Kind::Amount { each.collect() } else { Vec::new() }
 }
 
 /// What was found for one of the crops that share a unit.
@@ -125,7 +162,13 @@ fn crops(trial: &Trial, measure: &'static Measure) -> (Vec<CropVerdict>, Option<
     (by_crop, agreement)
 }
 
-fn view(trial: &Trial, measure: &'static Measure, part: usize, against: Option<usize>) -> Result<JudgeView, Problem> {
+fn view(
+    trial: &Trial,
+    stores: &Stores,
+    measure: &'static Measure,
+    part: usize,
+    against: Option<usize>,
+) -> Result<JudgeView, Problem> {
     let open = trial.reveal.is_some();
     let only = (part > 0).then_some(part);
     let (by_crop, agreement) = if open { crops(trial, measure) } else { (Vec::new(), None) };
@@ -166,6 +209,7 @@ fn view(trial: &Trial, measure: &'static Measure, part: usize, against: Option<u
         by_crop,
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
+        spent: analysis.as_ref().map_or_else(Vec::new, |found| spent_on(trial, found, measure, stores)),
         analysis,
         trouble,
     })
@@ -197,7 +241,7 @@ pub(crate) async fn get(
         if against.is_some_and(|t| t >= trial.sheet.treatments.len()) {
             return Err(Problem::not_found("there is no such treatment to compare with"));
         }
-        Ok(Json(view(&trial, measure, part, against)?))
+        Ok(Json(view(&trial, &store.shelves()?, measure, part, against)?))
     })
     .await
 }

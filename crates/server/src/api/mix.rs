@@ -1,4 +1,4 @@
-//! Mix: dilutions of the label feed, recorded mixes, and the pouring sheet that tells the key.
+//! Mix: the tanks of a trial, how they are filled and given, recorded mixes, and the pouring sheet that tells the key.
 
 use crate::access::Who;
 use crate::api::trials::current;
@@ -7,18 +7,24 @@ use crate::sent::Sent;
 use crate::view::TrialView;
 use crate::{App, Problem};
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::chemistry::acid::{Bottle, PhDose, ph_dose};
+use iron_twin_core::chemistry::conductivity::EcScale;
 use iron_twin_core::match_sheet::{Sheet, conditions};
-use iron_twin_core::mix::tank::{Tank, ec_question, tank};
-use iron_twin_core::mix::{Dilution, FeedPlan, dilution};
+use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::mix::filling::Filling;
+use iron_twin_core::mix::order::RoundStep;
+use iron_twin_core::mix::record::{GapWhy, Portioned};
+use iron_twin_core::mix::serving::{filling, order};
+use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_target};
+use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
 use iron_twin_core::tend::schedule::Own;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 
 /// What to measure out for one treatment, and what was.
 #[derive(Serialize, ToSchema)]
@@ -29,8 +35,6 @@ pub(crate) struct TreatmentMix {
     name: String,
     /// What is dissolved; `none` for plain water.
     feed: String,
-    /// What to measure out by the label dose typed at Mix, where Stores do not know the feed.
-    dilution: Dilution,
     /// What fills the tank, by the labels in Stores, and what the solution holds.
     tank: Tank,
     /// Recorded mixes, oldest first.
@@ -52,6 +56,16 @@ pub(crate) struct MixView {
     day: u32,
     /// When.
     at: String,
+    /// Batch, as the grower counts them.
+    batch: String,
+    /// Temperature of the solution, °C.
+    temperature_c: Option<f64>,
+    /// What the recipe gave then, mS/cm at 25 C.
+    computed_ec_ms_per_cm: Option<f64>,
+    /// Why meter and computation parted.
+    gap_why: Option<GapWhy>,
+    /// What went in.
+    portions: Vec<Portioned>,
 }
 
 /// The bench.
@@ -61,32 +75,50 @@ pub(crate) struct MixBench {
     feed: FeedPlan,
     /// One entry a treatment, in the order of the sheet.
     treatments: Vec<TreatmentMix>,
+    /// Target profile that fits the crop; null where Stores know none.
+    target: Option<String>,
+    /// Bands of that target.
+    bands: Vec<Band>,
+    /// Batches that all units share.
+    filling: Filling,
+    /// Order of giving with shared tools, and the rinses between.
+    order: Vec<RoundStep>,
 }
 
-fn tank_of(trial: &Trial, treatment: usize, stores: &Stores) -> Result<Tank, Problem> {
-    tank(&trial.sheet, treatment, stores, &trial.feed, &trial.ask.crop, trial.units_at_once())
+/// The vessel at hand.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct MixQuery {
+    /// Largest vessel to mix in, L; 10 where left out.
+    vessel_l: Option<f64>,
+}
+
+const USUAL_VESSEL_L: f64 = 10.0;
+
+fn tanks_of(trial: &Trial, stores: &Stores) -> Result<Vec<Tank>, Problem> {
+    tanks(&trial.sheet, stores, &trial.feed, &trial.ask.crop, trial.units_at_once())
         .map_err(|e| Problem::refused("feed", e.to_string()))
 }
 
-fn bench(trial: &Trial, stores: &Stores) -> Result<MixBench, Problem> {
+fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Problem> {
     let units = trial.units_at_once();
+    let tanks = tanks_of(trial, stores)?;
+    let target = usual_target(stores, &trial.ask.crop);
+    let filling = filling(&trial.sheet, stores, &trial.feed, units, vessel_l)
+        .map_err(|e| Problem::refused("vessel_l", e.to_string()))?;
+    let order = order(&trial.sheet, stores, &tanks);
     let treatments = trial
         .sheet
         .treatments
         .iter()
+        .zip(tanks)
         .enumerate()
-        .map(|(index, treatment)| {
-            let feed = trial.sheet.value(index, "feed").unwrap_or(conditions::feed::NONE).to_owned();
-            let dose = trial.sheet.value(index, "dose").and_then(|d| d.parse().ok()).unwrap_or(0.0);
-            let fraction = if conditions::feed::is_none(&feed) { 0.0 } else { dose };
+        .map(|(index, (treatment, tank))| {
             let recorded = trial.mixes.iter().filter(|m| m.treatment == index);
-            Ok(TreatmentMix {
+            TreatmentMix {
                 treatment: index,
                 name: treatment.name.clone(),
-                feed,
-                dilution: dilution(&trial.feed, fraction, units)
-                    .map_err(|e| Problem::refused("dose", e.to_string()))?,
-                tank: tank_of(trial, index, stores)?,
+                feed: trial.sheet.value(index, "feed").unwrap_or(conditions::feed::NONE).to_owned(),
+                tank,
                 recorded: recorded
                     .map(|m| MixView {
                         volume_l: m.volume_l,
@@ -95,22 +127,39 @@ fn bench(trial: &Trial, stores: &Stores) -> Result<MixBench, Problem> {
                         ph: m.ph,
                         day: m.day,
                         at: m.at.clone(),
+                        batch: m.batch.clone(),
+                        temperature_c: m.temperature_c,
+                        computed_ec_ms_per_cm: m.computed_ec_ms_per_cm,
+                        gap_why: m.gap_why,
+                        portions: m.portions.clone(),
                     })
                     .collect(),
-            })
+            }
         })
-        .collect::<Result<_, Problem>>()?;
-    Ok(MixBench { feed: trial.feed.clone(), treatments })
+        .collect();
+    Ok(MixBench {
+        feed: trial.feed.clone(),
+        treatments,
+        target: target.map(|t| t.name.clone()),
+        bands: target.and_then(Item::target).map_or_else(Vec::new, |t| bands(&t)),
+        filling,
+        order,
+    })
 }
 
 /// What to measure out for each treatment.
-#[utoipa::path(get, operation_id = "mix_get", path = "/trials/{id}/mix", params(("id" = String, Path)),
-    responses((status = 200, body = MixBench), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>) -> Result<Json<MixBench>, Problem> {
+#[utoipa::path(get, operation_id = "mix_get", path = "/trials/{id}/mix", params(("id" = String, Path), MixQuery),
+    responses((status = 200, body = MixBench), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn get(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+    Query(query): Query<MixQuery>,
+) -> Result<Json<MixBench>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
         Problem::unless_sealed(&who, &trial)?;
-        Ok(Json(bench(&trial, &store.shelves()?)?))
+        Ok(Json(bench(&trial, &store.shelves()?, query.vessel_l.unwrap_or(USUAL_VESSEL_L))?))
     })
     .await
 }
@@ -148,13 +197,28 @@ pub(crate) struct MixSent {
     volume_l: f64,
     /// mL or g of feed measured out.
     feed_total: f64,
-    /// Measured EC, mS/cm at 25 C.
-    ec_ms_per_cm: Option<f64>,
+    /// What the EC meter shows, on the scale below.
+    ec: Option<f64>,
+    /// In what it shows it; mS/cm at 25 C where left out.
+    #[serde(default)]
+    ec_scale: EcScale,
     /// Measured pH.
     ph: Option<f64>,
     /// Whether an unlikely value was confirmed.
     #[serde(default)]
     confirmed: bool,
+    /// Batch, as the grower counts them.
+    #[serde(default)]
+    batch: String,
+    /// Temperature of the solution, °C.
+    #[serde(default)]
+    temperature_c: Option<f64>,
+    /// Why meter and computation part, where it was asked.
+    #[serde(default)]
+    gap_why: Option<GapWhy>,
+    /// What went in; what the bench asked for where left out.
+    #[serde(default)]
+    portions: Vec<Portioned>,
 }
 
 /// Records a mix.
@@ -167,17 +231,32 @@ pub(crate) async fn record(
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
         let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
-        let MixSent { treatment, volume_l, feed_total, ec_ms_per_cm, ph, confirmed } = sent.body;
+        let MixSent { treatment, volume_l, feed_total, ec, ec_scale, ph, confirmed, .. } = sent.body;
+        let ec_ms_per_cm = ec.map(|shown| ec_scale.ms_per_cm(shown));
+        let MixSent { batch, temperature_c, gap_why, portions, .. } = sent.body;
         let trial = store.trial(&id)?;
+        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(treatment);
+        let computed = tank.and_then(|t| t.solution).map(|s| s.conductivity_ms_per_cm.at_25c);
         // What the meter says is held against what the recipe gives.
-        if let (Some(measured), false) = (ec_ms_per_cm, confirmed)
-            && treatment < trial.sheet.treatments.len()
-            && let Some(solution) = tank_of(&trial, treatment, &store.shelves()?)?.solution
-            && let Some(question) = ec_question(measured, solution.conductivity_ms_per_cm.at_25c)
+        if let (Some(measured), Some(computed), false) = (ec_ms_per_cm, computed, confirmed)
+            && let Some(question) = ec_question(measured, computed)
         {
             return Err(iron_twin_store::StoreError::Unlikely { message: question }.into());
         }
-        let mix = NewMix { treatment, volume_l, feed_total, ec_ms_per_cm, ph, day, confirmed };
+        let mix = NewMix {
+            treatment,
+            volume_l,
+            feed_total,
+            ec_ms_per_cm,
+            ph,
+            day,
+            confirmed,
+            batch,
+            temperature_c,
+            computed_ec_ms_per_cm: computed,
+            gap_why,
+            portions,
+        };
         store.record_mix(&sent.stamp, &id, &mix)?;
         Ok(StatusCode::CREATED)
     })
@@ -262,6 +341,64 @@ pub(crate) async fn ph(State(app): State<App>, sent: Sent<PhSent>) -> Result<Jso
             .ok_or_else(|| Problem::not_found(format!("Stores know no water '{}'", sent.body.water)))?;
         let dose = ph_dose(&water, &sent.body.bottle, sent.body.target_ph);
         Ok(Json(dose.map_err(|e| Problem::refused("ph", e.to_string()))?))
+    })
+    .await
+}
+
+/// A treatment's tank now, and as it is wanted.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct TopUpSent {
+    /// Index of the treatment.
+    treatment: usize,
+    /// Its level.
+    level: TankLevel,
+}
+
+/// What to add to a tank.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TopUpView {
+    /// Amounts.
+    top_up: TopUp,
+    /// What to measure out, in mL or g.
+    add: Vec<Added>,
+}
+
+/// What to measure out of one feed or salt.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Added {
+    /// What it is called.
+    name: String,
+    /// `mL` or `g`.
+    unit: &'static str,
+    /// How much.
+    amount: f64,
+}
+
+/// Works out a top-up from level and EC; nothing is written.
+#[utoipa::path(post, operation_id = "mix_top_up", path = "/trials/{id}/top-up", params(("id" = String, Path)), request_body = TopUpSent,
+    responses((status = 200, body = TopUpView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn work_out_top_up(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+    sent: Sent<TopUpSent>,
+) -> Result<Json<TopUpView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        Problem::unless_sealed(&who, &trial)?;
+        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(sent.body.treatment);
+        let tank = tank.ok_or_else(|| Problem::not_found("There is no such treatment."))?;
+        if tank.solution.is_none() {
+            let unknown = tank.unknown.join(", ");
+            return Err(Problem::refused("treatment", format!("Stores do not say what is in {unknown}")));
+        }
+        let top_up = top_up(&tank.recipe, &sent.body.level).map_err(|e| Problem::refused(e.field(), e.to_string()))?;
+        let add = tank.measure_out.iter().zip(&tank.recipe.ingredients).zip(&top_up.add_g).map(|((m, i), g)| {
+            // In the unit in which it is measured out: as many mL as the recipe has for so many grams.
+            let amount = i.g_per_l.filter(|per_l| *per_l > 0.0).map_or(*g, |per_l| g * m.per_litre / per_l);
+            Added { name: m.name.clone(), unit: m.unit, amount }
+        });
+        Ok(Json(TopUpView { add: add.collect(), top_up }))
     })
     .await
 }

@@ -1,6 +1,7 @@
 //! The API: one file a station, and `farm`, `today` and `trials` for what lies around them.
 
 mod ask;
+mod bench;
 mod calendar;
 mod farm;
 mod judge;
@@ -65,6 +66,10 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(mix::ph))
         .routes(routes!(mix::record))
         .routes(routes!(mix::pouring_sheet))
+        .routes(routes!(mix::work_out_top_up))
+        .routes(routes!(bench::start))
+        .routes(routes!(bench::view))
+        .routes(routes!(bench::aim))
         .routes(routes!(tend::get))
         .routes(routes!(tend::reading))
         .routes(routes!(tend::note))

@@ -74,7 +74,7 @@ pub(crate) struct ItemSent {
     responses((status = 200, body = Vec<ShelfView>), (status = 409, body = Problem), (status = 422, body = Problem)))]
 pub(crate) async fn put(State(app): State<App>, sent: Sent<ItemSent>) -> Result<Json<Vec<ShelfView>>, Problem> {
     app.run(move |store| {
-        store.put_item(&sent.stamp, sent.body.id.as_deref(), &sent.body.item, sent.body.version)?;
+        store.put_item(&sent.stamp, sent.body.id.as_deref(), &sent.body.item.tidied(), sent.body.version)?;
         Ok(Json(view(store)?))
     })
     .await

@@ -33,6 +33,7 @@ export default function Judge() {
       {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
+      {view.spent.length > 0 && view.by_crop.length === 0 && <Spent trial={trial} view={view} />}
       {view.analysis?.factors && (
         <Factors
           factors={view.analysis.factors} unit={view.measure.unit} decimals={view.measure.decimals}
@@ -58,6 +59,23 @@ export default function Judge() {
         </p>
       )}
     </div>
+  );
+}
+
+/** What was spent on each unit, and for one unit of what it gained. */
+function Spent({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
+  const line = (s: Schemas["Spent"]) =>
+    text.judge.spent(shown(s.per_unit, s.per_unit < 10 ? 1 : 0), s.unit, s.name, trial.unit_word) +
+    (typeof s.per_effect === "number" ? text.judge.perEffect(shown(s.per_effect, 2), s.unit, view.measure.unit) : "") +
+    (typeof s.cost_per_effect === "number" ? text.judge.costPerEffect(shown(s.cost_per_effect, 3)) : "");
+  return (
+    <p className="soft spent">
+      {view.spent.map((t) => (
+        <span key={t.treatment}>
+          {t.treatment.charAt(0).toUpperCase() + t.treatment.slice(1)}: {t.spent.map(line).join("; ")}.{" "}
+        </span>
+      ))}
+    </p>
   );
 }
 

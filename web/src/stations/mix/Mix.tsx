@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
 import { useEffect, useState } from "react";
-import { answered, client, ProblemError, type Schemas } from "../../api/client";
+import { useSearchParams } from "react-router";
+import { answered, client, type Schemas } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { Badge, colourOf } from "../../marks/Mark";
@@ -10,26 +11,62 @@ import { mixQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Materials } from "./Materials";
+import { Filling } from "./Filling";
+import { Measured } from "./Measured";
 import { PhDose } from "./PhDose";
+import { RecipeBench, spoons } from "./RecipeBench";
+import { TopUp } from "./TopUp";
 import "./mix.css";
+
+type Part = keyof typeof text.mix.parts;
 
 export default function Mix() {
   const trial = useTrial();
   const bench = useQuery(mixQuery(trial.id));
+  const [query, setQuery] = useSearchParams();
+  const asked = query.get("part") ?? "";
+  const part: Part = asked in text.mix.parts ? (asked as Part) : "tanks";
+  const volume = bench.data?.treatments.find((t) => t.tank.measure_out.length > 0)?.tank.volume_l ?? bench.data?.treatments[0]?.tank.volume_l ?? 0;
   return (
     <div className="mix">
-      <FeedFields byLabel={bench.data?.treatments.every((t) => t.tank.measure_out.every((m) => m.in_stores)) ?? true} />
+      <nav className="mix-parts" aria-label={text.mix.partsNav}>
+        {Object.entries(text.mix.parts).map(([key, name]) => (
+          <a
+            key={key} href={`?part=${key}`} aria-current={key === part ? "page" : undefined}
+            onClick={(e) => {
+              e.preventDefault();
+              setQuery({ part: key });
+            }}
+          >
+            {name}
+          </a>
+        ))}
+      </nav>
       <Trouble error={bench.error} />
+      {part === "tanks" && <Tanks bench={bench.data} />}
+      {part === "recipe" && bench.data && <RecipeBench trial={trial} volume={volume} target={bench.data.target ?? ""} />}
+      {part === "filling" && <Filling trial={trial} />}
+      {part === "water" && <PhDose trial={trial} volume={volume || 1} />}
+      {part === "topup" && bench.data && <TopUp trial={trial} treatments={bench.data.treatments} />}
+    </div>
+  );
+}
+
+function Tanks({ bench }: { bench: Schemas["MixBench"] | undefined }) {
+  const trial = useTrial();
+  return (
+    <>
+      <FeedFields byLabel={bench?.treatments.every((t) => t.tank.measure_out.every((m) => m.in_stores)) ?? true} />
       <div className="tanks">
-        {bench.data?.treatments.map((t) => (
-          <Tank key={t.treatment} mix={t} most={bench.data.treatments} />
+        {bench?.treatments.map((t) => (
+          <Tank key={t.treatment} mix={t} most={bench.treatments} bands={bench.bands} />
         ))}
       </div>
+      {bench?.target && <p className="soft">{text.mix.target(bench.target)}</p>}
       <PouringSheet />
-      <PhDose trial={trial} volume={bench.data?.treatments[0]?.tank.volume_l ?? 1} />
       <Materials trial={trial.id} />
       <p className="caution">{text.mix.caution}</p>
-    </div>
+    </>
   );
 }
 
@@ -84,6 +121,7 @@ function FeedFields({ byLabel }: { byLabel: boolean }) {
 interface TankProps {
   mix: Schemas["TreatmentMix"];
   most: Schemas["TreatmentMix"][];
+  bands: Schemas["Band"][];
 }
 
 /** Elements in the order of a label, each drawn on one scale over all treatments. */
@@ -92,7 +130,7 @@ const ELEMENTS = ["N", "P", "K", "Ca", "Mg", "S"] as const;
 const held = (mix: Schemas["TreatmentMix"], element: string) => mix.tank.solution?.mg_per_l[element] ?? 0;
 
 /** One treatment's tank: how full, how strong, what to measure out, what it then holds, what was measured. */
-function Tank({ mix, most }: TankProps) {
+function Tank({ mix, most, bands }: TankProps) {
   const { tank } = mix;
   const ec = tank.solution?.conductivity_ms_per_cm.at_25c;
   const strongest = Math.max(...most.map((m) => m.tank.solution?.conductivity_ms_per_cm.at_25c ?? 0), 0.01);
@@ -125,12 +163,13 @@ function Tank({ mix, most }: TankProps) {
             </p>
             <p className="soft">
               {m.in_stores ? text.mix.ofLabel(shown(100 * m.fraction, 0)) : text.mix.typedDose}: {text.mix.perLitre(shown(m.per_litre, 2), m.unit)}
-              {typeof m.teaspoons_per_us_gallon === "number" && <>, {text.mix.teaspoons(shown(m.teaspoons_per_us_gallon, 2))}</>}
+              {m.measures && <>, {spoons(m.measures)}; {text.mix.gallons(shown(m.measures.teaspoons_per_us_gallon, 2), shown(m.measures.ml_per_us_gallon, 1), shown(m.measures.ml_per_imperial_gallon, 1))}</>}
+              {typeof m.cost === "number" && <>, {text.mix.cost(shown(m.cost, 2))}</>}
             </p>
           </div>
         ))}
         {tank.measure_out.length > 0 && <p>{text.mix.into(shown(tank.volume_l, 2))}</p>}
-        {tank.solution ? <Holds mix={mix} most={most} solution={tank.solution} /> : <p className="soft">{text.mix.unknown(tank.unknown.join(", "))}</p>}
+        {tank.solution ? <Holds mix={mix} most={most} bands={bands} solution={tank.solution} /> : <p className="soft">{text.mix.unknown(tank.unknown.join(", "))}</p>}
         {tank.warnings.map((w) => (
           <p key={w.code} className={`mix-warning ${w.severity}`}>
             {w.message}
@@ -142,93 +181,37 @@ function Tank({ mix, most }: TankProps) {
   );
 }
 
-/** Elements as bars, on one scale over all treatments, and the strength as meters show it. */
-function Holds({ mix, most, solution }: { mix: Schemas["TreatmentMix"]; most: Schemas["TreatmentMix"][]; solution: Schemas["Solution"] }) {
+/** Elements as bars, on one scale over all treatments, with the target's band, the control's tick, and the strength. */
+function Holds({ mix, most, bands, solution }: TankProps & { solution: Schemas["Solution"] }) {
+  const control = most[0];
   return (
     <>
       <dl className="holds" aria-label={text.mix.holds}>
         {ELEMENTS.map((element) => {
           const own = held(mix, element);
-          const greatest = Math.max(...most.map((m) => held(m, element)), 0.001);
+          const band = bands.find((b) => b.element === element);
+          const greatest = Math.max(...most.map((m) => held(m, element)), band?.most_mg_per_l ?? 0, 0.001);
+          const share = (mg: number) => `${(100 * mg) / greatest}%`;
+          const differs = mix.tank.unlike.includes(element);
           return (
-            <div key={element}>
+            <div key={element} className={differs ? "unlike" : ""}>
               <dt>{element}</dt>
               <dd>
-                <i style={{ width: `${(100 * own) / greatest}%`, background: colourOf(mix.treatment) }} />
-                <span>{shown(own, own < 10 ? 1 : 0)}</span>
+                {band && <u style={{ left: share(band.least_mg_per_l), width: share(band.most_mg_per_l - band.least_mg_per_l) }} />}
+                <i style={{ width: share(own), background: colourOf(mix.treatment) }} />
+                {control && control !== mix && <em style={{ left: share(held(control, element)) }} />}
               </dd>
+              <dd className="mg">{shown(own, own < 10 ? 1 : 0)}</dd>
             </div>
           );
         })}
       </dl>
+      {mix.tank.unlike.length > 0 && <p className="sr">{text.mix.unlike(mix.tank.unlike.join(", "))}</p>}
       <p className="strength">
         EC <b>{shown(solution.conductivity_ms_per_cm.at_25c, 2)}</b> mS/cm
         <small>{text.mix.ppm(["500", "640", "700"].map((scale) => `${shown(solution.ppm[scale], 0)}`).join(" / "))}</small>
       </p>
     </>
-  );
-}
-
-function Measured({ mix }: { mix: Schemas["TreatmentMix"] }) {
-  const trial = useTrial();
-  const [ec, setEc] = useState("");
-  const [ph, setPh] = useState("");
-  const record = useTrialWrite(trial.id, (body: Schemas["MixSent"]) =>
-    answered(client.POST("/api/v1/trials/{id}/mixes", { params: { path: { id: trial.id } }, body })),
-  );
-  const unlikely = record.error instanceof ProblemError && record.error.problem.code === "unlikely";
-  const send = (confirmed: boolean) =>
-    record.mutate(
-      {
-        treatment: mix.treatment,
-        volume_l: mix.tank.volume_l,
-        feed_total: mix.tank.measure_out[0]?.total ?? 0,
-        ec_ms_per_cm: typed(ec),
-        ph: typed(ph),
-        confirmed,
-      },
-      {
-        onSuccess: () => {
-          setEc("");
-          setPh("");
-        },
-      },
-    );
-  const unreadable = [ec, ph].some((v) => Number.isNaN(typed(v)));
-  return (
-    <form
-      className="measured"
-      onSubmit={(event) => {
-        event.preventDefault();
-        send(unlikely);
-      }}
-    >
-      <span className="soft">{text.mix.measured}</span>
-      <div>
-        <label className="field">
-          <span>EC, mS/cm</span>
-          <Input name={`mix-ec-${mix.treatment}`} inputMode="decimal" value={ec} onChange={(e) => setEc(e.target.value)} status={Number.isNaN(typed(ec)) ? "error" : ""} />
-        </label>
-        <label className="field">
-          <span>pH</span>
-          <Input name={`mix-ph-${mix.treatment}`} inputMode="decimal" value={ph} onChange={(e) => setPh(e.target.value)} status={Number.isNaN(typed(ph)) ? "error" : ""} />
-        </label>
-      </div>
-      <Button htmlType="submit" disabled={unreadable} loading={record.isPending}>
-        {unlikely ? text.mix.unlikely : text.mix.record}
-      </Button>
-      <Trouble error={record.error} />
-      <ul className="mixes">
-        {mix.recorded.slice(-3).map((m) => (
-          <li key={m.at}>
-            {text.mix.lastMix(m.day, shown(m.volume_l, 2))}
-            {typeof m.ec_ms_per_cm === "number" && `, EC ${shown(m.ec_ms_per_cm, 2)}`}
-            {typeof m.ec_ms_per_cm === "number" && mix.tank.solution && text.mix.computed(shown(mix.tank.solution.conductivity_ms_per_cm.at_25c, 2))}
-            {typeof m.ph === "number" && `, pH ${shown(m.ph, 1)}`}
-          </li>
-        ))}
-      </ul>
-    </form>
   );
 }
 

@@ -22,8 +22,7 @@ export function PhDose({ trial, volume }: { trial: TrialView; volume: number }) 
     </label>
   );
   return (
-    <details className="materials ph-dose">
-      <summary>{text.mix.phTitle}</summary>
+    <section className="ph-dose">
       <div className="feed-fields">
         <label className="field">
           <span>{text.mix.phBottle}</span>
@@ -45,7 +44,7 @@ export function PhDose({ trial, volume }: { trial: TrialView; volume: number }) 
           />
         ))}
       <p className="caution">{text.mix.phCaution}</p>
-    </details>
+    </section>
   );
 }
 
@@ -58,6 +57,8 @@ function Dose({ water, volume, body }: { water: string; volume: number; body: Sc
         <p className="ph-said">
           <b>{shown(d.ml_per_l * volume, 2)} mL</b> {text.mix.phSaid(shown(volume, 2), water, shown(d.ml_per_l, 3))}
           {d.element && <> {text.mix.phBrings(shown(d.element_mg_per_l, 1), d.element.replace("N_NO3", "N"))}</>}
+          {" "}
+          {text.mix.phLeaves(shown(d.alkalinity_left_mg_per_l_caco3, 0))}
           {d.warnings.map((w) => (
             <small key={w}>{w}</small>
           ))}

@@ -47,11 +47,15 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 23] = [
+    let faults: [(&str, Fault); 24] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             let row = sheet.conditions.iter().position(|c| c == "feed").unwrap();
             sheet.treatments[0].values[row] = "old feed".into();
+        }),
+        ("starved", |f| {
+            let given = &mut f.composition.as_mut().unwrap().given;
+            given.iter_mut().for_each(|g| g.n_mg_per_l = Some(4.0));
         }),
         ("more_than_one_difference", |f| {
             let sheet = f.sheet.as_mut().unwrap();

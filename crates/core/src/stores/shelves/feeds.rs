@@ -6,7 +6,7 @@ use crate::stores::{Field, Shelf};
 /// Label feeds.
 pub const SHELF: Shelf = Shelf { key: "feeds", name: "Feeds", one: "feed", condition: "feed", fields: &FIELDS };
 
-const FIELDS: [Field; 24] = [
+const FIELDS: [Field; 27] = [
     choice("form", "form", &["liquid", "powder"]),
     number("dose_per_l", "label dose", "mL or g per litre", 0.001, 200.0),
     number("dose_least_per_l", "label dose, least", "mL or g per litre", 0.0, 200.0),
@@ -20,8 +20,11 @@ const FIELDS: [Field; 24] = [
     percent("p2o5_percent", "P2O5"),
     percent("k2o_percent", "K2O"),
     percent("ca_percent", "Ca"),
+    percent("cao_percent", "or as CaO"),
     percent("mg_percent", "Mg"),
+    percent("mgo_percent", "or as MgO"),
     percent("s_percent", "S"),
+    percent("so3_percent", "or as SO3"),
     percent("na_percent", "Na"),
     percent("cl_percent", "Cl"),
     percent("fe_percent", "Fe"),

@@ -7,17 +7,21 @@ pub mod feeds;
 pub mod lights;
 pub mod media;
 pub mod meters;
+pub mod recipes;
 pub mod salts;
 pub mod seed_lots;
+pub mod targets;
 pub mod waters;
 
 use super::{Field, Holds, Shelf};
 
 /// All shelves in their order, with the generic entries as CSV.
-pub const ALL: [(&Shelf, &str); 10] = [
+pub const ALL: [(&Shelf, &str); 12] = [
     (&feeds::SHELF, include_str!("../generic/feeds.csv")),
+    (&recipes::SHELF, include_str!("../generic/recipes.csv")),
     (&additives::SHELF, include_str!("../generic/additives.csv")),
     (&salts::SHELF, include_str!("../generic/salts.csv")),
+    (&targets::SHELF, include_str!("../generic/targets.csv")),
     (&waters::SHELF, include_str!("../generic/waters.csv")),
     (&media::SHELF, include_str!("../generic/media.csv")),
     (&lights::SHELF, include_str!("../generic/lights.csv")),
@@ -33,7 +37,7 @@ pub fn find(key: &str) -> Option<&'static Shelf> {
     ALL.iter().map(|(shelf, _)| *shelf).find(|shelf| shelf.key == key)
 }
 
-/// The shelf whose entries the cells of a condition name.
+/// The first shelf whose entries the cells of a condition name.
 #[must_use]
 pub fn of_condition(condition: &str) -> Option<&'static Shelf> {
     ALL.iter().map(|(shelf, _)| *shelf).find(|shelf| shelf.condition == condition && !condition.is_empty())

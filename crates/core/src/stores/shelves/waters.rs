@@ -18,7 +18,7 @@ pub const IONS: [(&str, &str); 8] = [
     ("b_mg_per_l", "B"),
 ];
 
-const FIELDS: [Field; 11] = [
+const FIELDS: [Field; 12] = [
     number("ph", "pH", "", 0.0, 14.0),
     number("alkalinity_mg_per_l_caco3", "alkalinity", "mg/L as CaCO3", 0.0, 2000.0),
     number("ca_mg_per_l", "Ca", "mg/L", 0.0, 2000.0),
@@ -29,5 +29,6 @@ const FIELDS: [Field; 11] = [
     number("so4_mg_per_l", "sulfate", "mg/L", 0.0, 5000.0),
     number("no3_mg_per_l", "nitrate", "mg/L", 0.0, 2000.0),
     number("b_mg_per_l", "B", "mg/L", 0.0, 100.0),
+    number("hardness_dh", "hardness, where Ca and Mg are not known", "German degrees", 0.0, 200.0),
     number("price_per_l", "price of a litre", "", 0.0, 1000.0),
 ];

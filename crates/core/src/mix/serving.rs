@@ -1,0 +1,169 @@
+//! The trial at the bench: how its treatments are filled from shared batches, and in which order they are given.
+
+use super::filling::{Filling, Served, fill};
+use super::order::{Clings, Dose, RoundStep, round};
+use super::tank::{Tank, dose_of, given, measured};
+use super::{FeedPlan, MixError};
+use crate::match_sheet::Sheet;
+use crate::match_sheet::conditions::feed::is_none;
+use crate::stores::Stores;
+
+/// What a treatment gets, so that two that differ in strength alone share a batch.
+fn served(sheet: &Sheet, treatment: usize, units: usize) -> Served {
+    let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim();
+    let (feed, additive) = (cell("feed"), cell("additive"));
+    let (dose, extra) = (dose_of(sheet, treatment, "dose"), dose_of(sheet, treatment, "additive_dose"));
+    let fed = !is_none(feed) && dose > 0.0;
+    let added = !is_none(additive) && extra > 0.0;
+    let (of, fraction) = match (fed, added) {
+        (false, false) => (String::new(), 0.0),
+        (true, false) => (feed.to_owned(), dose),
+        (false, true) => (additive.to_owned(), extra),
+        // Feed and additive are thinned together, so their proportion must be the same.
+        (true, true) if extra == dose => (format!("{feed} and {additive}"), dose),
+        (true, true) => (format!("{feed} and {:.3} x {additive}", extra / dose), dose),
+    };
+    let waters: Vec<&str> = (0..sheet.treatments.len()).filter_map(|t| sheet.value(t, "water")).collect();
+    let one_water = waters.windows(2).all(|w| w[0] == w[1]);
+    let of = if one_water || of.is_empty() { of } else { format!("{of} in {}", cell("water")) };
+    Served { treatment, of, fraction, units }
+}
+
+/// Batches for all units of a trial, with what to measure out for each.
+///
+/// # Errors
+/// [`MixError::OutOfRange`], naming the number.
+///
+/// ```
+/// use iron_twin_core::{match_sheet::Sheet, mix::FeedPlan, mix::serving::filling, stores::Stores};
+/// let stores = Stores::with_own(Vec::new());
+/// let plan = filling(&Sheet::usual(), &stores, &FeedPlan::default(), 8, 10.0)?;
+/// assert_eq!(plan.series.len(), 1);
+/// assert_eq!(plan.series[0].measure_out[0].total, 4.0 * plan.series[0].batch_l);
+/// # Ok::<(), iron_twin_core::mix::MixError>(())
+/// ```
+pub fn filling(
+    sheet: &Sheet,
+    stores: &Stores,
+    plan: &FeedPlan,
+    units: usize,
+    vessel_l: f64,
+) -> Result<Filling, MixError> {
+    plan.check()?;
+    let all: Vec<Served> = (0..sheet.treatments.len()).map(|t| served(sheet, t, units)).collect();
+    let mut filling = fill(&all, plan.ml_a_unit, plan.spare_percent, vessel_l)?;
+    for series in &mut filling.series {
+        let strongest = all.iter().find(|s| s.of == series.of && s.fraction == series.fraction);
+        let treatment = strongest.expect("a series is that of its strongest treatment").treatment;
+        let parts = given(sheet, treatment, stores, plan);
+        series.measure_out = parts.iter().map(|(part, fraction)| measured(part, *fraction, series.batch_l)).collect();
+    }
+    Ok(filling)
+}
+
+/// Kinds of additive that leave a film.
+const FILM: [&str; 3] = ["seaweed", "humic or fulvic", "brew or tea"];
+
+fn clings(sheet: &Sheet, treatment: usize, stores: &Stores) -> Clings {
+    let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim();
+    let (feed, additive) = (cell("feed"), cell("additive"));
+    let has = |name: &str, dose: &str| !is_none(name) && dose_of(sheet, treatment, dose) > 0.0;
+    let of_additive = if has(additive, "additive_dose") {
+        match stores.find("additives", additive) {
+            Some(item) if item.words("living") == Some("yes") => Clings::Living,
+            Some(item) if item.words("kind").is_some_and(|k| FILM.contains(&k)) => Clings::Film,
+            Some(item) if item.words("composition") == Some("stated") => Clings::Salts,
+            _ => Clings::Living,
+        }
+    } else {
+        Clings::Water
+    };
+    let of_feed = match has(feed, "dose") {
+        false => Clings::Water,
+        true if stores.parts("feeds", feed).is_none() => Clings::Living,
+        true => Clings::Salts,
+    };
+    of_additive.max(of_feed)
+}
+
+/// The order in which treatments are given with shared tools, and the rinses between. Rinses are planned as if acid were
+/// at hand, as most growers bring their water to its pH with it.
+#[must_use]
+pub fn order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<RoundStep> {
+    let dose = |(treatment, tank): (usize, &Tank)| Dose {
+        treatment,
+        control: sheet.treatments[treatment].control,
+        clings: clings(sheet, treatment, stores),
+        ec_ms_per_cm: tank.solution.as_ref().map_or(0.0, |s| s.conductivity_ms_per_cm.at_25c),
+        of: served(sheet, treatment, 1).of,
+    };
+    round(&tanks.iter().enumerate().map(dose).collect::<Vec<_>>(), true)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::order::Rinse;
+    use super::super::tank::tanks;
+    use super::*;
+
+    fn sheet(rows: &[[&str; 4]]) -> Sheet {
+        let mut sheet = Sheet::usual();
+        let keys = ["feed", "dose", "additive", "additive_dose"];
+        let model = sheet.treatments[1].clone();
+        sheet.treatments.truncate(1);
+        for (i, row) in rows.iter().enumerate() {
+            let mut treatment = model.clone();
+            treatment.name = format!("treatment {i}");
+            for (key, value) in keys.iter().zip(row) {
+                let at = sheet.conditions.iter().position(|c| c == key).unwrap();
+                treatment.values[at] = (*value).to_owned();
+            }
+            sheet.treatments.push(treatment);
+        }
+        sheet
+    }
+
+    #[test]
+    fn strengths_of_one_feed_share_a_batch_and_additives_have_their_own() {
+        let sheet = sheet(&[
+            ["two-part feed", "0.5", "none", "1"],
+            ["two-part feed", "1", "none", "1"],
+            ["two-part feed", "1", "seaweed extract", "1"],
+        ]);
+        let plan = FeedPlan { spare_percent: 0.0, ..FeedPlan::default() };
+        let filling = filling(&sheet, &Stores::with_own(Vec::new()), &plan, 4, 2.0).unwrap();
+        assert_eq!(filling.series.iter().map(|s| s.shares.len()).collect::<Vec<_>>(), [2, 1]);
+        // 1 L at half and 1 L at full strength: 1.5 L, in one vessel of 2 L; 2 mL of each part in a litre.
+        let measure: Vec<_> = filling.series[0].measure_out.iter().map(|m| (m.total, m.unit)).collect();
+        assert_eq!(measure, [(3.0, "mL"), (3.0, "mL")]);
+        assert_eq!(filling.series[1].measure_out.len(), 3);
+        assert!((filling.water_l - 1.0).abs() < 1e-12);
+    }
+
+    #[test]
+    fn the_control_is_first_and_the_living_last() {
+        let stores = Stores::with_own(Vec::new());
+        let sheet = sheet(&[
+            ["grow feed", "1", "Bacillus inoculant", "1"],
+            ["grow feed", "1", "seaweed extract", "1"],
+            ["grow feed", "1", "none", "1"],
+        ]);
+        let tanks = tanks(&sheet, &stores, &FeedPlan::default(), "", 4).unwrap();
+        let steps = order(&sheet, &stores, &tanks);
+        let given: Vec<usize> = steps
+            .iter()
+            .filter_map(|s| if let RoundStep::Give { treatment } = s { Some(*treatment) } else { None })
+            .collect();
+        assert_eq!(given, [0, 3, 2, 1]);
+        assert_eq!(steps.last(), Some(&RoundStep::Rinse { how: Rinse::Flush }));
+    }
+
+    #[test]
+    fn treatments_see_what_differs_from_the_control() {
+        let stores = Stores::with_own(Vec::new());
+        let sheet = sheet(&[["grow feed", "1", "none", "1"], ["grow feed", "0", "none", "1"]]);
+        let tanks = tanks(&sheet, &stores, &FeedPlan::default(), "", 4).unwrap();
+        assert!(tanks[0].unlike.is_empty() && tanks[2].unlike.is_empty());
+        assert!(tanks[1].unlike.contains(&"N") && tanks[1].unlike.contains(&"K"));
+    }
+}

@@ -1,0 +1,158 @@
+//! What a name of the match sheet or of a recipe stands for: one feed, or the parts of a recipe, each with its dose.
+
+use super::{Item, Stores};
+use crate::mix::FeedForm;
+use crate::mix::lines;
+use crate::mix::recipe::Ingredient;
+
+/// A feed, additive or salt with its dose.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Part {
+    /// What it is called.
+    pub name: String,
+    /// Its shelf; empty where no shelf has it.
+    pub shelf: String,
+    /// Poured or weighed.
+    pub form: FeedForm,
+    /// mL or g in a litre at the label dose, or as the recipe says.
+    pub per_l: f64,
+    /// What it is, with that dose; None where nobody knows what is in it, or how dense it is.
+    pub ingredient: Option<Ingredient>,
+    /// Price of the dose for a litre of solution.
+    pub price_per_l: Option<f64>,
+    /// Density, kg/L.
+    pub density_kg_per_l: Option<f64>,
+}
+
+impl Part {
+    /// Something of which no shelf knows what it is.
+    #[must_use]
+    pub fn unknown(name: &str, form: FeedForm, per_l: f64) -> Self {
+        let name = name.to_owned();
+        Self { name, shelf: String::new(), form, per_l, ingredient: None, price_per_l: None, density_kg_per_l: None }
+    }
+}
+
+impl Item {
+    /// Poured or weighed. Salts are weighed.
+    #[must_use]
+    pub fn form(&self) -> FeedForm {
+        if self.words("form") == Some("liquid") { FeedForm::Liquid } else { FeedForm::Powder }
+    }
+
+    /// The entry with so many mL or g of it in a litre.
+    #[must_use]
+    pub fn part(&self, per_l: f64) -> Part {
+        let form = self.form();
+        let density = self.number("density_kg_per_l");
+        let grams = if form == FeedForm::Liquid { density.map(|d| d * per_l) } else { Some(per_l) };
+        let formula = (self.shelf == "salts").then(|| self.words("formula")).flatten().map(str::to_owned);
+        let label = self.label();
+        let known = formula.is_some() || label.is_some();
+        Part {
+            name: self.name.clone(),
+            shelf: self.shelf.clone(),
+            form,
+            per_l,
+            ingredient: grams.filter(|_| known).map(|grams| Ingredient {
+                purity_percent: formula.as_ref().and_then(|_| self.number("purity_percent")),
+                solubility_g_per_l: self.number("solubility_g_per_l"),
+                formula,
+                label,
+                g_per_l: Some(grams),
+                ..Ingredient::default()
+            }),
+            price_per_l: self.number("price_per_kg_or_l").map(|price| price * per_l / 1000.0),
+            density_kg_per_l: density,
+        }
+    }
+}
+
+/// Shelves on which the parts of a recipe stand, in the order in which they are looked through.
+pub const PARTS_OF: [&str; 3] = ["feeds", "additives", "salts"];
+
+/// Dose with which something without a label dose comes onto the bench, g or mL in a litre.
+const FIRST_DOSE: f64 = 0.1;
+
+impl Stores {
+    /// What a cell of the sheet stands for: a feed or additive at its label dose, or the parts of a recipe. None where no
+    /// shelf has it, or no dose is on its label.
+    ///
+    /// ```
+    /// use iron_twin_core::stores::Stores;
+    /// let stores = Stores::with_own(Vec::new());
+    /// assert_eq!(stores.parts("feeds", "grow feed").unwrap().len(), 1);
+    /// assert_eq!(stores.parts("feeds", "two-part feed").unwrap().len(), 2);
+    /// ```
+    #[must_use]
+    pub fn parts(&self, shelf: &str, name: &str) -> Option<Vec<Part>> {
+        if let Some(item) = self.find(shelf, name) {
+            return Some(vec![item.part(item.number("dose_per_l")?)]);
+        }
+        let recipe = self.find("recipes", name).filter(|_| shelf == "feeds")?;
+        let lines = lines::read(recipe.words("lines")?).ok()?;
+        Some(lines.iter().map(|line| self.line_part(line)).collect())
+    }
+
+    /// The lines that a name stands for on the bench: those of a recipe, else the entry itself at its label dose, or at a
+    /// tenth of a gram for a salt. None where no shelf has it.
+    #[must_use]
+    pub fn lines(&self, name: &str) -> Option<Vec<lines::Line>> {
+        if let Some(recipe) = self.find("recipes", name) {
+            return lines::read(recipe.words("lines")?).ok();
+        }
+        let item = PARTS_OF.iter().find_map(|shelf| self.find(shelf, name))?;
+        let per_l = item.number("dose_per_l").unwrap_or(FIRST_DOSE);
+        Some(vec![lines::Line { per_l, form: item.form(), name: item.name.clone() }])
+    }
+
+    /// The part that a line of a recipe names; without an ingredient where no shelf has it, or in another form.
+    #[must_use]
+    pub fn line_part(&self, line: &lines::Line) -> Part {
+        let found = PARTS_OF.iter().find_map(|shelf| self.find(shelf, &line.name));
+        match found {
+            Some(item) if item.form() == line.form => item.part(line.per_l),
+            _ => Part::unknown(&line.name, line.form, line.per_l),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::Held;
+    use super::*;
+
+    fn recipe(lines: &str) -> Stores {
+        let held = [("lines".to_owned(), Held::Words(lines.into()))].into();
+        Stores::with_own(vec![Item { shelf: "recipes".into(), name: "my mix".into(), source: String::new(), held }])
+    }
+
+    #[test]
+    fn the_parts_of_a_recipe_are_salts_and_feeds_of_stores() {
+        let parts = recipe("0.5 g/L potassium nitrate; 2 mL/L part A, with calcium").parts("feeds", "My Mix").unwrap();
+        assert_eq!(parts[0].ingredient.as_ref().unwrap().formula.as_deref(), Some("KNO3"));
+        assert_eq!(parts[0].ingredient.as_ref().unwrap().solubility_g_per_l, Some(316.0));
+        // 2 mL of 1.2 kg/L.
+        assert_eq!(parts[1].ingredient.as_ref().unwrap().g_per_l, Some(2.4));
+    }
+
+    #[test]
+    fn a_name_comes_onto_the_bench_with_its_lines() {
+        let stores = Stores::with_own(Vec::new());
+        let doses = |name: &str| stores.lines(name).map(|l| l.iter().map(|l| l.per_l).collect::<Vec<_>>());
+        assert_eq!(doses("two-part feed"), Some(vec![2.0, 2.0]));
+        assert_eq!(doses("Grow Feed"), Some(vec![4.0]));
+        assert_eq!(doses("potassium nitrate"), Some(vec![0.1]));
+        assert_eq!(doses("moon dust"), None);
+    }
+
+    #[test]
+    fn what_no_shelf_has_is_named_and_not_guessed() {
+        let stores = recipe("1 g/L moon dust; 2 g/L part A, with calcium");
+        let parts = stores.parts("feeds", "my mix").unwrap();
+        assert!(parts.iter().all(|p| p.ingredient.is_none()), "grams of a liquid are not its dose");
+        assert_eq!(stores.parts("additives", "my mix"), None);
+        assert_eq!(stores.parts("feeds", "moon dust"), None);
+        assert_eq!(stores.parts("additives", "willow tea"), None, "no dose on its label");
+    }
+}

@@ -1,0 +1,160 @@
+import { Button, Input, Select } from "antd";
+import { useState } from "react";
+import { answered, client, ProblemError, type Schemas } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { useTrial } from "../../frame/TrialFrame";
+import { shown, typed } from "../../marks/number";
+import { useTrialWrite } from "../../queries/trial";
+import { text } from "../../text/en";
+
+type Mix = Schemas["TreatmentMix"];
+type Scale = Schemas["EcScale"];
+
+const SCALE_KEY = "iron-twin.ec-scale";
+
+/** The scale of the meter at hand; it stays with the device. */
+function useMeterScale(): [Scale, (scale: Scale) => void] {
+  const [scale, setScale] = useState<Scale>(() => {
+    const kept = localStorage.getItem(SCALE_KEY);
+    return kept !== null && kept in text.mix.ecScales ? (kept as Scale) : "ms_per_cm";
+  });
+  return [scale, (next) => (localStorage.setItem(SCALE_KEY, next), setScale(next))];
+}
+
+/** What went in and what the meters say, beside what was computed. */
+export function Measured({ mix }: { mix: Mix }) {
+  const trial = useTrial();
+  const [draft, setDraft] = useState({ ec: "", ph: "", temperature: "", batch: "" });
+  const [weighed, setWeighed] = useState<Record<string, { measured: string; lot: string }>>({});
+  const [scale, setScale] = useMeterScale();
+  const [why, setWhy] = useState<Schemas["GapWhy"] | null>(null);
+  const record = useTrialWrite(trial.id, (body: Schemas["MixSent"]) =>
+    answered(client.POST("/api/v1/trials/{id}/mixes", { params: { path: { id: trial.id } }, body })),
+  );
+  const unlikely = record.error instanceof ProblemError && record.error.problem.code === "unlikely";
+  const parts = mix.tank.measure_out;
+  const portions = parts.map((m) => ({
+    name: m.name, unit: m.unit, planned: m.total, measured: typed(weighed[m.name]?.measured ?? "") ?? m.total, lot: weighed[m.name]?.lot ?? "",
+  }));
+  const send = (confirmed: boolean) =>
+    record.mutate(
+      {
+        treatment: mix.treatment,
+        volume_l: mix.tank.volume_l,
+        feed_total: portions.reduce((sum, p) => sum + p.measured, 0),
+        ec: typed(draft.ec),
+        ec_scale: scale,
+        ph: typed(draft.ph),
+        temperature_c: typed(draft.temperature),
+        batch: draft.batch,
+        gap_why: confirmed ? why : null,
+        portions,
+        confirmed,
+      },
+      {
+        onSuccess: () => {
+          setDraft({ ec: "", ph: "", temperature: "", batch: "" });
+          setWeighed({});
+          setWhy(null);
+        },
+      },
+    );
+  const unreadable = [draft.ec, draft.ph, draft.temperature].some((v) => Number.isNaN(typed(v))) || portions.some((p) => Number.isNaN(p.measured));
+  const field = (key: "ec" | "ph" | "temperature", label: string) => (
+    <label className="field">
+      <span>{label}</span>
+      <Input
+        name={`mix-${key}-${mix.treatment}`} inputMode="decimal" value={draft[key]} onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+        status={Number.isNaN(typed(draft[key])) ? "error" : ""}
+      />
+    </label>
+  );
+  return (
+    <form
+      className="measured"
+      onSubmit={(event) => {
+        event.preventDefault();
+        send(unlikely);
+      }}
+    >
+      <span className="soft">{text.mix.measured}</span>
+      <div>
+        {field("ec", text.mix.ecOn)}
+        <label className="field">
+          <span>{text.mix.ecScale}</span>
+          <Select
+            id={`ec-scale-${mix.treatment}`} value={scale} onChange={setScale} popupMatchSelectWidth={false}
+            options={Object.entries(text.mix.ecScales).map(([value, label]) => ({ value: value as Scale, label }))}
+          />
+        </label>
+        {field("ph", "pH")}
+        {field("temperature", text.mix.temperature)}
+        <label className="field">
+          <span>{text.mix.batch}</span>
+          <Input name={`mix-batch-${mix.treatment}`} value={draft.batch} onChange={(e) => setDraft({ ...draft, batch: e.target.value })} />
+        </label>
+      </div>
+      {parts.length > 0 && (
+        <details className="went-in">
+          <summary>{text.mix.wentIn}</summary>
+          <p className="soft">{text.mix.wentInHint}</p>
+          {parts.map((m) => {
+            const own = weighed[m.name] ?? { measured: "", lot: "" };
+            const change = (part: Partial<typeof own>) => setWeighed({ ...weighed, [m.name]: { ...own, ...part } });
+            return (
+              <div key={m.name}>
+                <label className="field">
+                  <span>{text.mix.measuredOf(m.name, m.unit)}</span>
+                  <Input
+                    inputMode="decimal" value={own.measured} placeholder={shown(m.total, 2)} status={Number.isNaN(typed(own.measured)) ? "error" : ""}
+                    onChange={(e) => change({ measured: e.target.value })}
+                  />
+                </label>
+                <label className="field">
+                  <span>{text.mix.lot}</span>
+                  <Input value={own.lot} onChange={(e) => change({ lot: e.target.value })} />
+                </label>
+              </div>
+            );
+          })}
+        </details>
+      )}
+      <Trouble error={record.error} />
+      {unlikely && (
+        <label className="field">
+          <span>{text.mix.gapWhy}</span>
+          <Select
+            id={`gap-${mix.treatment}`} value={why} onChange={setWhy} placeholder={text.stores.choose}
+            options={Object.entries(text.mix.gapReasons).map(([value, label]) => ({ value: value as Schemas["GapWhy"], label }))}
+          />
+        </label>
+      )}
+      <Button htmlType="submit" disabled={unreadable} loading={record.isPending}>
+        {unlikely ? text.mix.unlikely : text.mix.record}
+      </Button>
+      <ul className="mixes">
+        {mix.recorded.slice(-3).map((m) => (
+          <li key={m.at}>{said(m)}</li>
+        ))}
+      </ul>
+    </form>
+  );
+}
+
+/** A recorded mix in one line: what was made, what the meters said beside what was computed, and why they parted. */
+function said(m: Schemas["MixView"]): string {
+  const parts = [text.mix.lastMix(m.day, shown(m.volume_l, 2))];
+  if (m.batch) {
+    parts.push(`${text.mix.batch.toLowerCase()} ${m.batch}`);
+  }
+  if (typeof m.ec_ms_per_cm === "number") {
+    parts.push(`EC ${shown(m.ec_ms_per_cm, 2)}${typeof m.computed_ec_ms_per_cm === "number" ? text.mix.computed(shown(m.computed_ec_ms_per_cm, 2)) : ""}`);
+  }
+  if (typeof m.ph === "number") {
+    parts.push(`pH ${shown(m.ph, 1)}`);
+  }
+  if (typeof m.temperature_c === "number") {
+    parts.push(`${shown(m.temperature_c, 1)} °C`);
+  }
+  return parts.join(", ") + (m.gap_why ? text.mix.because(text.mix.gapReasons[m.gap_why]) : "");
+}
