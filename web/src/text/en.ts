@@ -560,7 +560,7 @@ export const text = {
     printLabels: "Print the shelf labels",
     most: (times: string) => `Up to ${times} times as strong stays well dissolved at 20 °C.`,
     strength: (name: string, times: string) => `${name}${name ? ", " : ""}${times} times`,
-    perLitre: (ml: string, tanks: string) => `${ml} mL ${tanks.includes("and") ? `each of ${tanks}` : ""} in a litre of water, one after the other, stirring between`,
+    perLitre: (ml: string, tanks: string, times: string) => `${ml} mL ${tanks.includes("and") ? `each of ${tanks}` : ""} in a litre of water (injector 1 : ${times}), one after the other, stirring between`,
     fillUp: (litres: string) => `In this order into two thirds of the water, each dissolved before the next; then fill up to ${litres} L.`,
     fullness: (percent: string, what: string | null) => (what === null ? `the liquids fill ${percent} % of the tank` : `${percent} % of what stays dissolved (${what})`),
     labelCaution: (date: string) => `Made ${date}. Never mix A and B undiluted. Concentrate into water. Not for drinking; keep from children and pets, dark and cool. The safety sheets of its salts come first.`,

@@ -69,8 +69,8 @@ pub const MOST_MG_PER_L: f64 = 5000.0;
 const MOST_ROUNDS: usize = 200_000;
 /// A miss beyond this share of the target is said.
 const MISS: f64 = 0.05;
-/// What brings less than this share of what the richest brings is no source of an element.
-const POOR: f64 = 0.4;
+/// What brings an element for less than this share of what it brings most, each against its target, is no source of it.
+const POOR: f64 = 0.02;
 /// As much as still counts as none, where none is wanted, mg/L.
 const NONE_MG_PER_L: f64 = 0.05;
 
@@ -190,7 +190,7 @@ pub fn aim(
             break;
         }
     }
-    let reached = told(target, &ground, choices, &brings, &doses);
+    let reached = told(target, &ground, choices, &brings, &doses, &weight);
     Ok(Aim { g_per_l: doses, reached, rounds })
 }
 
@@ -201,6 +201,7 @@ fn told(
     choices: &[Ingredient],
     brings: &[Vec<f64>],
     doses: &[f64],
+    weight: &[f64],
 ) -> Vec<Reached> {
     let name = |i: usize| choices[i].name();
     target
@@ -209,10 +210,12 @@ fn told(
         .map(|(place, (element, &wanted))| {
             let from_water = amount(element, ground).unwrap_or(0.0);
             let reached = from_water + brings.iter().zip(doses).map(|(b, d)| b[place] * d).sum::<f64>();
-            // A chelate brings a trace of nitrogen; nobody would dose it for that.
-            let richest = brings.iter().map(|b| b[place]).fold(0.0, f64::max);
-            let sources: Vec<usize> =
-                (0..choices.len()).filter(|&i| brings[i][place] > 0.0 && brings[i][place] >= POOR * richest).collect();
+            // A chelate brings a trace of nitrogen beside its iron; nobody would dose it for that.
+            let counts = |brings: &[f64]| {
+                let most = brings.iter().zip(weight).map(|(b, w)| b * w).fold(0.0, f64::max);
+                brings[place] > 0.0 && brings[place] * weight[place] >= POOR * most
+            };
+            let sources: Vec<usize> = (0..choices.len()).filter(|&i| counts(&brings[i])).collect();
             let full: Vec<String> = sources
                 .iter()
                 .filter(|&&i| choices[i].most_g_per_l.is_some_and(|most| doses[i] >= most * (1.0 - 1e-9)))
@@ -224,7 +227,11 @@ fn told(
             } else if reached > wanted && from_water >= wanted {
                 Some(format!("the water alone brings {from_water:.0} mg/L"))
             } else if reached > wanted {
-                Some(format!("it comes along with what else {} brings", used.join(" and ")))
+                Some(format!(
+                    "it comes along with what else {} {}",
+                    used.join(" and "),
+                    if used.len() == 1 { "brings" } else { "bring" }
+                ))
             } else if sources.is_empty() {
                 Some("nothing here brings it".to_owned())
             } else if !full.is_empty() {
@@ -272,7 +279,10 @@ mod tests {
         };
         assert_eq!(why(&[salt("KNO3")], &[("K", 200.0), ("Ca", 100.0)], "Ca"), "nothing here brings it");
         let little = Ingredient { most_g_per_l: Some(0.1), ..salt("KNO3") };
-        assert_eq!(why(&[little], &[("K", 200.0)], "K"), "KNO3 is at its largest dose");
+        assert_eq!(why(std::slice::from_ref(&little), &[("K", 200.0)], "K"), "KNO3 is at its largest dose");
+        // Iron comes with a trace of nitrogen and is no source of it.
+        let short = why(&[little, salt("C10H12FeN2NaO8")], &[("N", 100.0), ("Fe", 1.0)], "N");
+        assert_eq!(short, "KNO3 is at its largest dose");
         let mixed = why(&[salt("KNO3")], &[("K", 200.0), ("N", 10.0)], "N");
         assert!(mixed.contains("comes along"), "{mixed}");
         let water = SourceWater { mg_per_l: [("Ca".to_owned(), 120.0)].into(), ..SourceWater::default() };

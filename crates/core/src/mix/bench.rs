@@ -4,7 +4,7 @@ use super::FeedForm;
 use super::aim::{Aim, AimError, aim};
 use super::lines::Line;
 use super::recipe::{Ingredient, MixWarning, Recipe, RecipeError, Solution};
-use super::spoons::{ML_PER_DROP, Measures, measures};
+use super::spoons::Measures;
 use super::stock::{Stock, stock};
 use super::tank::{Band, bands, small_doses};
 use crate::stores::parts::Part;
@@ -45,7 +45,7 @@ pub struct BenchColumn {
     pub per_litre: f64,
     /// mL or g in the tank.
     pub total: f64,
-    /// In spoons and drops, for liquids.
+    /// In spoons and drops, where the volume is known.
     pub measures: Option<Measures>,
     /// What it brings, mg/L by element.
     pub brings_mg_per_l: BTreeMap<&'static str, f64>,
@@ -250,7 +250,7 @@ fn column(part: &Part, ingredient: &Ingredient, volume_l: f64) -> BenchColumn {
         unit: part.form.unit(),
         per_litre: part.per_l,
         total,
-        measures: (part.form == FeedForm::Liquid).then(|| measures(total, part.per_l, ML_PER_DROP)),
+        measures: part.measures(total, part.per_l),
         brings_mg_per_l: BTreeMap::new(),
         cost_per_l: part.price_per_l,
     }

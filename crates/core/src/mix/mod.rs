@@ -4,6 +4,7 @@ pub mod aim;
 pub mod bench;
 pub mod filling;
 pub mod lines;
+mod noticed;
 pub mod order;
 pub mod recipe;
 pub mod record;
@@ -14,6 +15,7 @@ pub mod stock;
 pub mod tank;
 pub mod top_up;
 
+pub use noticed::STARVED_N;
 use serde::{Deserialize, Serialize};
 
 /// Whether a feed is measured by volume or weighed.

@@ -2,6 +2,7 @@
 //!
 //! The shape is the contract of `iron-twin mix`; docs/commands.md describes it.
 
+use super::noticed::noticed;
 use crate::chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity, metered};
 use crate::chemistry::elements::atomic_weight;
 use crate::chemistry::formula::{Formula, FormulaError};
@@ -9,7 +10,6 @@ use crate::chemistry::ions::{Ion, Ions};
 use crate::chemistry::label::{Brings, Label, LabelError, MOST_DENSITY};
 use crate::chemistry::nutrients::{Nutrient, Nutrients};
 use crate::chemistry::osmotic::osmotic_pressure_kpa;
-use crate::chemistry::solids::{calcium_phosphate, gypsum};
 use crate::chemistry::water::{SourceWater, WaterError};
 use crate::judge::warnings::Severity;
 use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
@@ -254,20 +254,6 @@ pub struct Solution {
     pub ions: Ions,
 }
 
-/// Below this, mg/L of calcium or magnesium, a fed solution is said to lack it. Common practice, no source.
-const LITTLE_CALCIUM: f64 = 20.0;
-const LITTLE_MAGNESIUM: f64 = 5.0;
-/// pH at which most crops are fed. Common practice, no source.
-const USUAL_PH: f64 = 6.0;
-/// Above this share of the nitrogen ammonium is said to be much. Common practice, no source.
-const MUCH_AMMONIUM: f64 = 0.25;
-/// Above this share of all nitrogen, urea is said. Common practice, no source.
-const MUCH_UREA: f64 = 0.2;
-/// Above this, mg/L, sodium or chloride is said. Common practice, no source.
-const MUCH_SALT: f64 = 150.0;
-/// Below this, mg/L of nitrogen, a feed is said to be too weak to show anything. Common practice, no source.
-pub const STARVED_N: f64 = 20.0;
-
 fn in_range(field: &str, got: f64, least: f64, most: f64) -> Result<f64, (String, Slip)> {
     if got >= least && got <= most { Ok(got) } else { Err((field.to_owned(), Slip::Range { least, most, got })) }
 }
@@ -407,10 +393,7 @@ impl Recipe {
         let mut solution = described(&nutrients, &ions, self.temperature_c);
         solution.portions = portions;
         let fed = solution.portions.iter().any(|p| p.g > 0.0);
-        solution.warnings = warnings(&nutrients, fed, &unknown_form);
-        if fed {
-            solution.warnings.extend(falls_out(&ions));
-        }
+        solution.warnings = noticed(&nutrients, &ions, fed, &unknown_form);
         Ok(solution)
     }
 }
@@ -455,21 +438,6 @@ fn described(nutrients: &Nutrients, ions: &Ions, temperature_c: f64) -> Solution
     }
 }
 
-/// What falls out of the solution itself, before anybody makes a concentrate of it.
-fn falls_out(ions: &Ions) -> Option<MixWarning> {
-    let of_ph = calcium_phosphate(ions, USUAL_PH);
-    let message = if gypsum(ions) > 1.0 {
-        "More calcium and sulfate than stay dissolved: gypsum falls out as a white sediment.".to_owned()
-    } else if of_ph > 1.0 {
-        format!(
-            "More calcium and phosphate than stay dissolved at pH {USUAL_PH}: a white haze, and phosphorus that plants miss."
-        )
-    } else {
-        return None;
-    };
-    Some(MixWarning { code: "falls_out", severity: Severity::Serious, message })
-}
-
 fn weight_of(element: &str) -> f64 {
     atomic_weight(element).unwrap_or(f64::INFINITY)
 }
@@ -485,80 +453,6 @@ fn ratios(nutrients: &Nutrients) -> Ratios {
         ammonium_percent: to(100.0 * of(Nutrient::NAmmonium), n),
         urea_percent: to(100.0 * of(Nutrient::NUrea), n),
     }
-}
-
-fn warnings(nutrients: &Nutrients, fed: bool, unknown_form: &[String]) -> Vec<MixWarning> {
-    let mut list = Vec::new();
-    let mut warn = |code, severity, message: String| list.push(MixWarning { code, severity, message });
-    for name in unknown_form {
-        let message =
-            format!("The label of {name} does not say in which form its nitrogen comes; it is counted as nitrate.");
-        warn("nitrogen_form_unknown", Severity::Minor, message);
-    }
-    let n = nutrients.nitrogen();
-    if fed {
-        let (calcium, magnesium) = (nutrients.get(Nutrient::Ca), nutrients.get(Nutrient::Mg));
-        if calcium < LITTLE_CALCIUM {
-            warn(
-                "no_calcium",
-                Severity::Serious,
-                format!(
-                    "Only {calcium:.1} mg/L of calcium, from feed and water together: leaves may burn at the tips whatever else is tried."
-                ),
-            );
-        }
-        if magnesium < LITTLE_MAGNESIUM {
-            warn(
-                "no_magnesium",
-                Severity::Serious,
-                format!("Only {magnesium:.1} mg/L of magnesium, from feed and water together."),
-            );
-        }
-        if n < STARVED_N {
-            warn(
-                "starved",
-                Severity::Serious,
-                format!(
-                    "Only {n:.1} mg/L of nitrogen: so weak a solution can limit every plant, whatever else differs."
-                ),
-            );
-        }
-    }
-    let urea = nutrients.get(Nutrient::NUrea);
-    if n > 0.0 && urea > MUCH_UREA * n {
-        let percent = 100.0 * urea / n;
-        warn(
-            "much_urea",
-            Severity::Minor,
-            format!(
-                "{percent:.0} % of the nitrogen is urea, which roots without soil use slowly and meters do not see."
-            ),
-        );
-    }
-    let ammonium = nutrients.get(Nutrient::NAmmonium);
-    if n > STARVED_N && ammonium > MUCH_AMMONIUM * n {
-        let percent = 100.0 * ammonium / n;
-        warn(
-            "much_ammonium",
-            Severity::Minor,
-            format!(
-                "{percent:.0} % of the nitrogen is ammonium: above about {:.0} % it harms many crops in warm water and pulls the pH down.",
-                100.0 * MUCH_AMMONIUM
-            ),
-        );
-    }
-    for (nutrient, code, name) in [(Nutrient::Na, "much_sodium", "sodium"), (Nutrient::Cl, "much_chloride", "chloride")]
-    {
-        let got = nutrients.get(nutrient);
-        if got > MUCH_SALT {
-            warn(
-                code,
-                Severity::Minor,
-                format!("{got:.0} mg/L of {name}: sensitive crops suffer above about {MUCH_SALT:.0}."),
-            );
-        }
-    }
-    list
 }
 
 /// Why a recipe in JSON could not be used.

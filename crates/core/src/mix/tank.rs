@@ -2,8 +2,8 @@
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
 use super::recipe::{Ingredient, MixWarning, Recipe, Solution};
-use super::spoons::{ML_PER_DROP, Measures, measures};
-use super::{FeedForm, FeedPlan, MixError};
+use super::spoons::Measures;
+use super::{FeedPlan, MixError};
 use crate::judge::warnings::Severity;
 use crate::match_sheet::Sheet;
 use crate::match_sheet::conditions::feed::is_none;
@@ -25,7 +25,7 @@ pub struct MeasureOut {
     pub per_litre: f64,
     /// mL or g in the tank.
     pub total: f64,
-    /// In spoons, drops and on gallons; liquids only, since a spoon of powder has no fixed weight.
+    /// In spoons, drops and on gallons; null for powders of unknown density, whose spoons have no fixed weight.
     pub measures: Option<Measures>,
     /// Whether Stores know its dose; else the one typed at Mix is taken.
     pub in_stores: bool,
@@ -168,7 +168,7 @@ pub(super) fn measured(part: &Part, fraction: f64, volume_l: f64) -> MeasureOut 
         fraction,
         per_litre,
         total,
-        measures: (part.form == FeedForm::Liquid).then(|| measures(total, per_litre, ML_PER_DROP)),
+        measures: part.measures(total, per_litre),
         in_stores: !part.shelf.is_empty(),
         cost: part.price_per_l.map(|price| price * fraction * volume_l),
     }

@@ -4,6 +4,7 @@ use super::{Item, Stores};
 use crate::mix::FeedForm;
 use crate::mix::lines;
 use crate::mix::recipe::Ingredient;
+use crate::mix::spoons::{ML_PER_DROP, Measures, measures};
 
 /// A feed, additive or salt with its dose.
 #[derive(Debug, Clone, PartialEq)]
@@ -30,6 +31,18 @@ impl Part {
     pub fn unknown(name: &str, form: FeedForm, per_l: f64) -> Self {
         let name = name.to_owned();
         Self { name, shelf: String::new(), form, per_l, ingredient: None, price_per_l: None, density_kg_per_l: None }
+    }
+}
+
+impl Part {
+    /// So much of it, in the tank and in a litre, by spoon and drop: for liquids, and for powders whose density is known.
+    #[must_use]
+    pub fn measures(&self, total: f64, per_l: f64) -> Option<Measures> {
+        let ml_a_unit = match self.form {
+            FeedForm::Liquid => 1.0,
+            FeedForm::Powder => 1.0 / self.density_kg_per_l?,
+        };
+        Some(measures(total * ml_a_unit, per_l * ml_a_unit, ML_PER_DROP))
     }
 }
 
@@ -134,6 +147,18 @@ mod tests {
         assert_eq!(parts[0].ingredient.as_ref().unwrap().solubility_g_per_l, Some(316.0));
         // 2 mL of 1.2 kg/L.
         assert_eq!(parts[1].ingredient.as_ref().unwrap().g_per_l, Some(2.4));
+    }
+
+    #[test]
+    fn a_powder_has_spoons_once_its_density_is_known() {
+        let powder = |density: Option<f64>| Part {
+            density_kg_per_l: density,
+            ..Part::unknown("bone meal", FeedForm::Powder, 1.0)
+        };
+        assert_eq!(powder(None).measures(10.0, 1.0), None);
+        // 10 g of 0.8 kg/L are 12.5 mL; a US teaspoon holds 4.929.
+        let spoons = powder(Some(0.8)).measures(10.0, 1.0).unwrap();
+        assert!((spoons.teaspoons - 12.5 / 4.928_921_593_75).abs() < 1e-9);
     }
 
     #[test]

@@ -57,6 +57,7 @@ async fn main() {
     browser.shows("iron EDTA sodium salt").await;
     browser.click_text("button", "Find the doses").await;
     browser.shows("nothing here brings it").await;
+    let _ = browser.page.execute("window.scrollTo(0, 0)", Vec::new()).await.expect("the top of the page");
     shoot(&browser, &folder, "mix-bench").await;
     browser.size(390, 844).await;
     let narrow = [

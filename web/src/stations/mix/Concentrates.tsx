@@ -62,7 +62,7 @@ function Tank({ tank, stock, litres, name }: { tank: Schemas["StockTank"]; stock
       <h3>
         {tank.letter} <span>{text.bench.strength(name, shown(stock.times, 0))}</span>
       </h3>
-      <p className="dose">{text.bench.perLitre(shown(stock.ml_per_l, stock.ml_per_l < 10 ? 1 : 0), stock.tanks.map((t) => t.letter).join(" and "))}</p>
+      <p className="dose">{text.bench.perLitre(shown(stock.ml_per_l, stock.ml_per_l < 10 ? 1 : 0), stock.tanks.map((t) => t.letter).join(" and "), shown(stock.times, 0))}</p>
       <ol>
         {tank.parts.map((p) => (
           <li key={p.index}>

@@ -238,7 +238,7 @@ function Column({ line, tallest, column, wrong, change, remove }: ColumnProps) {
           }}
         />
       </label>
-      <span className="total">{column ? `${shown(column.total, column.total < 10 ? 2 : 1)} ${unit}` : "–"}</span>
+      <span className="total">{column ? `${shown(column.total, column.total < 0.1 ? 3 : column.total < 10 ? 2 : 1)} ${unit}` : "–"}</span>
       <small>{column?.measures ? spoons(column.measures) : " "}</small>
       <button type="button" className="plain" onClick={remove} aria-label={text.bench.removeOf(line.name)}>
         {text.bench.remove}

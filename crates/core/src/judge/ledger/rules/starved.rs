@@ -2,7 +2,7 @@
 
 use crate::judge::ledger::{Facts, Outcome, Rule};
 use crate::judge::warnings::Severity;
-use crate::mix::recipe::STARVED_N;
+use crate::mix::STARVED_N;
 
 /// Are all solutions so weak that the crop was limited whatever the treatment?
 pub const RULE: Rule = Rule {
