@@ -165,12 +165,17 @@ pub fn top_up(recipe: &Recipe, level: &TankLevel) -> Result<TopUp, TopUpError> {
     } else {
         room
     };
-    let drain_l = strong.clamp(0.0, level.now_l);
+    // What is poured takes room: a full tank that is too weak must give some up first.
+    let pour = |share: f64| {
+        let litres = portions.iter().map(|p| p.g_per_l * p.ml.unwrap_or(0.0) / p.g.max(f64::MIN_POSITIVE)).sum::<f64>();
+        share * litres / 1000.0
+    };
+    let holds = level.wanted_l * (1.0 - pour(wanted)) / (1.0 - pour(now)).max(f64::MIN_POSITIVE);
+    let drain_l = strong.max(level.now_l - holds).clamp(0.0, level.now_l);
     let left = level.now_l - drain_l;
     let need = (wanted * level.wanted_l - now * left).max(0.0);
     let add_g: Vec<f64> = grams.iter().map(|g| g * need).collect();
-    let liquid_l: f64 =
-        portions.iter().zip(&add_g).filter_map(|(p, g)| Some(g * p.ml? / p.g.max(f64::MIN_POSITIVE) / 1000.0)).sum();
+    let liquid_l = pour(need);
     Ok(TopUp {
         drain_l,
         water_l: (level.wanted_l - left - liquid_l).max(0.0),
@@ -237,6 +242,14 @@ mod tests {
         let drain = top_up(&recipe(), &level(9.5, 1.5 * full(), 10.0, full())).unwrap();
         assert!(drain.drain_l > 1.0 && drain.add_g[0] < 1e-9, "{drain:?}");
         assert!((drain.water_l - (10.0 - (9.5 - drain.drain_l))).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_full_tank_that_is_too_weak_gives_up_what_the_feed_needs() {
+        let weak = [0.3, 1.0].map(|s| ec(&recipe(), &[4.48], s).unwrap());
+        let got = top_up(&recipe(), &level(10.0, weak[0], 10.0, weak[1])).unwrap();
+        assert!(got.drain_l > 0.0 && got.drain_l < 0.05 && got.water_l < 1e-9, "{got:?}");
+        assert!((10.0 - got.drain_l + got.add_g[0] / 1120.0 - 10.0).abs() < 1e-6);
     }
 
     #[test]
