@@ -5,6 +5,7 @@ import { Trouble } from "../frame/Trouble";
 import { typed } from "../marks/number";
 import { usePutItem } from "../queries/stores";
 import { text } from "../text/en";
+import "./stores.css";
 
 type Held = Record<string, string | number>;
 
@@ -13,13 +14,15 @@ interface Props {
   /** What is changed or copied; null for a new one. */
   item: Schemas["ItemView"] | null;
   onClose: () => void;
+  /** Told the name of what was kept. */
+  onKept?: (name: string) => void;
 }
 
 /** An analysis may come in mmol/L: the core turns it into mg/L. */
 const inMmol = (shelf: string, field: Schemas["Field"]) => shelf === "waters" && field.unit.startsWith("mg/L");
 
 /** An entry's fields in place of its line. A generic entry becomes the grower's own when it is kept. */
-export function ItemForm({ shelf, item, onClose }: Props) {
+export function ItemForm({ shelf, item, onClose, onKept }: Props) {
   const put = usePutItem();
   const [name, setName] = useState(item?.name ?? "");
   const [source, setSource] = useState(item?.id ? (item.source ?? "") : "");
@@ -36,7 +39,7 @@ export function ItemForm({ shelf, item, onClose }: Props) {
       }
     }
     const body = { id: item?.id ?? null, version: item?.version ?? 0, item: { shelf: shelf.key, name, source, held: values } };
-    put.mutate(body, { onSuccess: onClose });
+    put.mutate(body, { onSuccess: () => (onKept?.(name), onClose()) });
   };
   return (
     <form

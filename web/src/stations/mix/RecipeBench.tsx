@@ -52,6 +52,7 @@ export function RecipeBench({ trial, volume, target }: Props) {
   if (!draft) {
     return null;
   }
+  const putOn = (name: string) => start.mutate(name, { onSuccess: (lines) => replaceLines([...draft.lines, ...lines.map(drafted)], draft.name) });
   // While a field is wrong, the picture stays as it was before.
   const view = draft.lines.length === 0 ? undefined : (bench.data ?? last);
   const field = bench.error instanceof ProblemError ? bench.error.problem.field : null;
@@ -110,7 +111,7 @@ export function RecipeBench({ trial, volume, target }: Props) {
             <Select
               id="bench-add" showSearch value={null} placeholder={text.bench.addHint} popupMatchSelectWidth={300}
               options={SHELVES.map((key) => ({ label: shelves.find((s) => s.key === key)?.name ?? key, options: names(key) }))}
-              onChange={(name: string | null) => name && start.mutate(name, { onSuccess: (lines) => replaceLines([...draft.lines, ...lines.map(drafted)], draft.name) })}
+              onChange={(name: string | null) => name && putOn(name)}
             />
           </label>
           <button type="button" className="plain" onClick={() => setLabelling(!labelling)}>
@@ -130,7 +131,7 @@ export function RecipeBench({ trial, volume, target }: Props) {
             </button>
           )}
         </div>
-        {labelling && feeds && <ItemForm shelf={feeds} item={null} onClose={() => setLabelling(false)} />}
+        {labelling && feeds && <ItemForm shelf={feeds} item={null} onClose={() => setLabelling(false)} onKept={putOn} />}
         <Trouble error={bench.error ?? aim.error ?? start.error} />
         {aim.data && !aim.isPending && <Missed aim={aim.data.aim} />}
         {view?.warnings.map((w) => (
