@@ -28,6 +28,8 @@ struct Answer {
     aim: Option<Aim>,
     #[serde(skip_serializing_if = "Option::is_none")]
     stock: Option<Stock>,
+    #[serde(skip)]
+    temperature_c: f64,
 }
 
 /// Works out the solution and prints it.
@@ -37,7 +39,7 @@ pub fn run(args: &Args) -> Result<(), String> {
     let (recipe, aim) = recipe.aimed().map_err(|e| e.to_string())?;
     let solution = recipe.solution().map_err(|e| e.to_string())?;
     let stock = recipe.stock_times.map(|times| stock(&recipe, times)).transpose().map_err(|e| e.to_string())?;
-    let answer = Answer { solution, aim, stock };
+    let answer = Answer { solution, aim, stock, temperature_c: recipe.temperature_c };
     let page = if args.json {
         serde_json::to_string_pretty(&answer).map_err(|e| e.to_string())?
     } else {
@@ -57,6 +59,13 @@ fn page(answer: &Answer, volume_l: f64) -> String {
     line(format!("{volume_l} L of solution, EC {:.2} mS/cm at 25 °C", ec.at_25c));
     let ppm: Vec<String> = solution.ppm.iter().map(|(scale, ppm)| format!("{ppm:.0} ({scale} scale)")).collect();
     line(format!("on a meter in ppm: {}", ppm.join(", ")));
+    let t = answer.temperature_c;
+    if (t - 25.0).abs() >= 1.0 {
+        line(format!(
+            "at {t} °C it conducts {:.2} mS/cm; a meter that corrects 2 % a degree shows {:.2}",
+            ec.at_temperature, ec.as_metered
+        ));
+    }
     if !solution.portions.is_empty() {
         line("\nmeasure out".into());
     }

@@ -64,6 +64,17 @@ fn the_page_says_what_to_measure_out() {
 }
 
 #[test]
+fn a_cold_solution_says_what_a_meter_makes_of_it() {
+    let cold = HOAGLAND.replacen("\"volume_l\": 1,", "\"volume_l\": 1, \"temperature_c\": 10,", 1);
+    let page = String::from_utf8(mix(&cold, &[]).stdout).unwrap();
+    // A meter that takes off 2 % a degree finds 0.7 of the value at 25 °C, and shows what it reads divided by that.
+    assert!(
+        page.contains("at 10 °C it conducts 1.5") && page.contains("a meter that corrects 2 % a degree shows 2.1"),
+        "{page}"
+    );
+}
+
+#[test]
 fn a_target_is_aimed_for_and_what_is_missed_is_told() {
     let recipe = r#"{"volume_l": 10, "target": {"N": 210.1, "P": 31, "K": 234.6, "Ca": 200.4, "Mg": 48.6, "S": 64.1, "Fe": 2},
         "ingredients": [{"formula": "Ca(NO3)2*4H2O"}, {"formula": "KNO3"}, {"formula": "MgSO4.7H2O"}, {"formula": "KH2PO4"}]}"#;

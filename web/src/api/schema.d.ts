@@ -2668,7 +2668,7 @@ export interface components {
             batch: string;
             /**
              * Format: double
-             * @description What the recipe gave then, mS/cm at 25 C.
+             * @description What the recipe gave then, as a meter shows it at that temperature, mS/cm at 25 C.
              */
             computed_ec_ms_per_cm?: number | null;
             /**

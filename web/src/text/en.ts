@@ -754,6 +754,6 @@ export const text = {
     codes: "Tray letters",
     everyTray: (measure: string, unit: string) => `Every tray: letter and ${measure}, ${unit}`,
     solutions: "The solutions",
-    solutionColumns: ["treatment", "mixed on", "water, L", "feed, mL or g", "EC, mS/cm", "pH"],
+    solutionColumns: ["treatment", "mixed on", "water, L", "what went in", "EC, mS/cm", "EC computed", "pH", "gap laid to"],
   },
 } as const;

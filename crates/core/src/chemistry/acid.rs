@@ -9,6 +9,7 @@
 //! memory); without these pairs hard water would seem to need more phosphoric acid. Citric acid 3.128, 4.761, 6.396 (CRC
 //! Handbook, from memory). Activities after Davies.
 
+use super::activity::log_activity;
 use super::ions::{Ion, Ions};
 use super::water::{SourceWater, WaterError};
 use serde::{Deserialize, Serialize};
@@ -163,10 +164,8 @@ const STRONG_PERCENT: f64 = 20.0;
 /// Below this, mg/L as CaCO3, little keeps the pH. Common practice, no source.
 const LITTLE_ALKALINITY: f64 = 20.0;
 
-/// Activity coefficient of an ion of this charge, after Davies.
 fn activity(charge: i32, strength: f64) -> f64 {
-    let root = strength.sqrt();
-    10f64.powf(-0.509 * f64::from(charge * charge) * (root / (1.0 + root) - 0.3 * strength))
+    10f64.powf(log_activity(charge, strength))
 }
 
 /// Alkalinity that a mole of dissolved carbonate gives at a pH, and that of water itself, mol/L.

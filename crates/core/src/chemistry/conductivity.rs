@@ -5,6 +5,7 @@
 //! phosphate and bicarbonate. Held against PHREEQC: within 3 % of the reference values, within 3.5 % of 62 solutions
 //! from 0.1 to 100 mmol/L and 10 to 35 °C (`core/tests/fixtures/conductivity-phreeqc.json`).
 
+use super::activity::log_activity;
 use super::ions::{Ion, Ions};
 
 /// Ion pairs: cation, anion, and log10 of their association constant at 25 °C, mol/L.
@@ -72,15 +73,6 @@ impl Species {
     }
 }
 
-/// Davies' constant at 25 °C, (mol/L)^-1/2, for logarithms to base 10.
-pub(super) const DAVIES: f64 = 0.509;
-
-/// Log10 of Davies' activity coefficient of a single charge.
-fn log_activity(ionic_strength: f64, celsius: f64) -> f64 {
-    let root = ionic_strength.sqrt();
-    -DAVIES * screening(celsius).powf(-1.5) * (root / (1.0 + root) - 0.3 * ionic_strength.min(0.5))
-}
-
 const MOST_STEPS: usize = 500;
 
 /// Pairs ions by their association constants: damped successive substitution, which settles in some tens of steps.
@@ -101,7 +93,7 @@ pub(super) fn speciate(ions: &Ions, celsius: f64) -> Species {
                     .zip(&bound)
                     .map(|((a, b, _), c)| c * f64::from((charge(*a) + charge(*b)).pow(2)))
                     .sum::<f64>());
-        let log_g = log_activity(strength, celsius);
+        let log_g = log_activity(1, strength) * screening(celsius).powf(-1.5);
         let constant = |&(a, b, log_k): &(usize, usize, f64)| {
             let squares = charge(a).pow(2) + charge(b).pow(2) - (charge(a) + charge(b)).pow(2);
             10f64.powf(log_k + log_g * f64::from(squares))

@@ -1,6 +1,7 @@
 //! Solution chemistry: what a salt or a label brings, which ions it leaves in the water, and how well they conduct.
 
 pub mod acid;
+mod activity;
 pub mod conductivity;
 pub mod elements;
 pub mod formula;

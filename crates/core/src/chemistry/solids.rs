@@ -1,7 +1,8 @@
 //! What falls out of a solution: gypsum and calcium phosphate by their solubility products, and any other salt by how much
 //! of it dissolves in water alone.
 
-use super::conductivity::{DAVIES, speciate};
+use super::activity::log_activity;
+use super::conductivity::speciate;
 use super::ions::{Ion, Ions};
 
 /// log10 of the solubility product of gypsum, CaSO4·2H2O, at 25 °C. Source: phreeqc.dat of PHREEQC 3.
@@ -17,12 +18,6 @@ const PAIR_MAGNESIUM_PHOSPHATE: f64 = 2.87;
 /// A gram of dissolved salt takes up about so much room, mL: turns grams in a litre of water into grams in a litre of
 /// solution. Common practice, no source.
 const ML_A_GRAM: f64 = 0.45;
-
-/// log10 of Davies' activity coefficient.
-fn log_activity(charge: i32, strength: f64) -> f64 {
-    let (strength, root) = (strength.min(0.5), strength.min(0.5).sqrt());
-    -DAVIES * f64::from(charge * charge) * (root / (1.0 + root) - 0.3 * strength)
-}
 
 /// Ion product of gypsum over its solubility product: above 1 it can fall out. Ions in mmol/L.
 ///

@@ -397,9 +397,9 @@ mod tests {
 
     #[test]
     fn hard_water_and_complete_feeds_are_noticed() {
-        let water = SourceWater { mg_per_l: [("Ca".to_owned(), 140.0)].into(), ..SourceWater::default() };
+        let water = SourceWater { mg_per_l: [("Ca".to_owned(), 250.0)].into(), ..SourceWater::default() };
         let hard = Recipe { water: Some(water), ..hoagland() };
-        assert!(stock(&hard, 200.0).unwrap().warnings.iter().any(|w| w.code == "hard_water_in_stock"));
+        assert!(stock(&hard, 300.0).unwrap().warnings.iter().any(|w| w.code == "hard_water_in_stock"));
         let label = Label {
             name: "all in one".into(),
             n: 3.0,

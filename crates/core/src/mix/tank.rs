@@ -86,6 +86,17 @@ pub struct Tank {
     pub recipe: Recipe,
 }
 
+impl Tank {
+    /// What a meter that corrects 2 % a degree shows of it, mS/cm; at 25 °C where no temperature is known. None where
+    /// something in it is not known.
+    #[must_use]
+    pub fn ec_as_metered(&self, temperature_c: Option<f64>) -> Option<f64> {
+        self.solution.as_ref()?;
+        let recipe = Recipe { temperature_c: temperature_c.unwrap_or(25.0), ..self.recipe.clone() };
+        Some(recipe.solution().ok()?.conductivity_ms_per_cm.as_metered)
+    }
+}
+
 /// A dose smaller than this cannot be measured with kitchen means, mL or g. Common practice, no source.
 const LITTLE: f64 = 0.5;
 /// How far the meter may be from the computed EC before it is asked about, per cent.
@@ -321,6 +332,15 @@ mod tests {
         assert!(codes(&fed("grow feed", "0.1")).contains(&"ec_below_band"));
         assert!(codes(&fed("powder without calcium", "0.2")).contains(&"dose_too_small"));
         assert!(!codes(&fed("grow feed", "0.5")).contains(&"dose_too_small"));
+    }
+
+    #[test]
+    fn a_meter_in_the_cold_shows_a_little_less_than_at_25() {
+        let tank = fed("grow feed", "1");
+        let (warm, cold) = (tank.ec_as_metered(None).unwrap(), tank.ec_as_metered(Some(10.0)).unwrap());
+        assert!((warm - tank.solution.as_ref().unwrap().conductivity_ms_per_cm.at_25c).abs() < 1e-12);
+        assert!((0.9..1.05).contains(&(cold / warm)), "{cold} {warm}");
+        assert_eq!(fed("neighbour's brew", "1").ec_as_metered(None), None);
     }
 
     #[test]

@@ -60,7 +60,7 @@ pub(crate) struct MixView {
     batch: String,
     /// Temperature of the solution, °C.
     temperature_c: Option<f64>,
-    /// What the recipe gave then, mS/cm at 25 C.
+    /// What the recipe gave then, as a meter shows it at that temperature, mS/cm at 25 C.
     computed_ec_ms_per_cm: Option<f64>,
     /// Why meter and computation parted.
     gap_why: Option<GapWhy>,
@@ -236,7 +236,7 @@ pub(crate) async fn record(
         let MixSent { batch, temperature_c, gap_why, portions, .. } = sent.body;
         let trial = store.trial(&id)?;
         let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(treatment);
-        let computed = tank.and_then(|t| t.solution).map(|s| s.conductivity_ms_per_cm.at_25c);
+        let computed = tank.and_then(|t| t.ec_as_metered(temperature_c));
         // What the meter says is held against what the recipe gives.
         if let (Some(measured), Some(computed), false) = (ec_ms_per_cm, computed, confirmed)
             && let Some(question) = ec_question(measured, computed)

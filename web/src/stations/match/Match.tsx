@@ -139,9 +139,9 @@ export default function Match() {
       </div>
       {(stores.data ?? []).filter((shelf) => shelf.condition).map((shelf) => (
         <datalist key={shelf.key} id={`shelf-${shelf.key}`}>
-          {shelf.items.map((item) => (
-            <option key={item.name} value={item.name} />
-          ))}
+          {(stores.data ?? [])
+            .filter((other) => other.condition === shelf.condition)
+            .flatMap((other) => other.items.map((item) => <option key={`${other.key} ${item.name}`} value={item.name} />))}
         </datalist>
       ))}
       <p className="adding">

@@ -234,9 +234,11 @@ function Solutions({ trial }: { trial: TrialView }) {
               <th scope="row">{m.name}</th>
               <td>{text.tend.day(m.day)}</td>
               <td>{shown(m.volume_l, 2)}</td>
-              <td>{shown(m.feed_total, 2)}</td>
+              <td>{m.portions.length > 0 ? m.portions.map(wentIn).join("; ") : shown(m.feed_total, 2)}</td>
               <td>{shown(m.ec_ms_per_cm, 2)}</td>
+              <td>{shown(m.computed_ec_ms_per_cm, 2)}</td>
               <td>{shown(m.ph, 1)}</td>
+              <td>{m.gap_why ? text.mix.gapReasons[m.gap_why] : ""}</td>
             </tr>
           ))}
         </tbody>
@@ -244,6 +246,9 @@ function Solutions({ trial }: { trial: TrialView }) {
     </>
   );
 }
+
+/** An ingredient as weighed, with its lot. */
+const wentIn = (p: Schemas["Portioned"]) => `${shown(p.measured, p.measured < 10 ? 2 : 1)} ${p.unit} ${p.name}${p.lot ? `, ${text.mix.lot} ${p.lot}` : ""}`;
 
 function Plan({ trial }: { trial: TrialView }) {
   const catalogue = useQuery(catalogueQuery);
