@@ -51,6 +51,7 @@ export const text = {
       ["Enter", "take the value and go on to the next tray"],
       [".", "repeat the value of the tray before"],
       ["-", "mark as missing"],
+      ["↑ ↓", "on a dose of the recipe bench: a twentieth more or less"],
       ["Ctrl+Z", "take back the last record"],
       ["↑ ↓", "go up and down the grid"],
       ["Tab", "go to the next field"],
@@ -742,7 +743,7 @@ export const text = {
     matched: "What each treatment got",
     care: "Care and records",
     careText: (readings: number, notes: number, weighed: number, all: number) =>
-      `${readings} readings, ${notes} notes; ${weighed} of ${all} trays weighed.`,
+      `${readings} readings, ${notes} note${notes === 1 ? "" : "s"}; ${weighed} of ${all} trays weighed.`,
     results: "Results",
     fairness: "How far it can be trusted",
     verdicts: "What was learned",

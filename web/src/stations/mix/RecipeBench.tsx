@@ -35,8 +35,8 @@ export function RecipeBench({ trial, volume, target }: Props) {
   const [settled, setSettled] = useState(body);
   const asText = JSON.stringify(body);
   useEffect(() => {
-    // A pause shorter than a keystroke: the bench moves while it is typed.
-    const timer = window.setTimeout(() => setSettled(JSON.parse(asText) as Schemas["BenchSent"] | null), 60);
+    // Shorter than a keystroke: the bench moves while it is typed.
+    const timer = window.setTimeout(() => setSettled(JSON.parse(asText) as Schemas["BenchSent"] | null), 15);
     return () => window.clearTimeout(timer);
   }, [asText]);
   const bench = useQuery({ ...benchQuery(settled ?? EMPTY), enabled: settled !== null });

@@ -234,7 +234,7 @@ function Solutions({ trial }: { trial: TrialView }) {
               <th scope="row">{m.name}</th>
               <td>{text.tend.day(m.day)}</td>
               <td>{shown(m.volume_l, 2)}</td>
-              <td>{m.portions.length > 0 ? m.portions.map(wentIn).join("; ") : shown(m.feed_total, 2)}</td>
+              <td>{m.portions.length > 0 ? m.portions.map(wentIn).join("; ") : m.feed_total > 0 ? shown(m.feed_total, 2) : text.mix.water}</td>
               <td>{shown(m.ec_ms_per_cm, 2)}</td>
               <td>{shown(m.computed_ec_ms_per_cm, 2)}</td>
               <td>{shown(m.ph, 1)}</td>
