@@ -15,10 +15,12 @@ interface Props {
 /** Tanks A and B of concentrate: what goes into each, how near it is to dropping a salt, and a label for the shelf. */
 export function Concentrates({ times, setTimes, stock, name, wrong }: Props) {
   const [litres, setLitres] = useState("1");
+  // Only at first: clearing the field must not fold it away under the hand.
+  const [open] = useState(times !== "");
   const size = typed(litres);
   const each = size === null || Number.isNaN(size) ? 1 : size;
   return (
-    <details className="materials concentrates" open={times !== ""}>
+    <details className="materials concentrates" open={open}>
       <summary>{text.bench.stock}</summary>
       <p>{text.bench.stockWhy}</p>
       <div className="bench-head">

@@ -53,6 +53,12 @@ export function RecipeBench({ trial, volume, target }: Props) {
     return null;
   }
   const putOn = (name: string) => start.mutate(name, { onSuccess: (lines) => replaceLines([...draft.lines, ...lines.map(drafted)], draft.name) });
+  // What was missed is told while these doses, target and water stand.
+  const found =
+    aim.data && aim.variables.target === draft.target && aim.variables.water === draft.water && aim.data.lines.length === draft.lines.length &&
+    aim.data.lines.every((l, i) => draft.lines[i]?.name === l.name && draft.lines[i].per_l === String(l.per_l))
+      ? aim.data
+      : null;
   // While a field is wrong, the picture stays as it was before.
   const view = draft.lines.length === 0 ? undefined : (bench.data ?? last);
   const field = bench.error instanceof ProblemError ? bench.error.problem.field : null;
@@ -133,7 +139,7 @@ export function RecipeBench({ trial, volume, target }: Props) {
         </div>
         {labelling && feeds && <ItemForm shelf={feeds} item={null} onClose={() => setLabelling(false)} onKept={putOn} />}
         <Trouble error={bench.error ?? aim.error ?? start.error} />
-        {aim.data && !aim.isPending && <Missed aim={aim.data.aim} />}
+        {found && <Missed aim={found.aim} />}
         {view?.warnings.map((w) => (
           <p key={w.code + w.message} className={`mix-warning ${w.severity}`}>
             {w.message}

@@ -6,26 +6,39 @@ import { shown, typed } from "../../marks/number";
 import { useTopUp } from "../../queries/bench";
 import { text } from "../../text/en";
 
+interface Draft {
+  start: string;
+  now: string;
+  nowEc: string;
+  /** Null until it is typed: the tank as it was mixed. */
+  wanted: string | null;
+  wantedEc: string | null;
+}
+
 /** From level and EC now to those wanted: how much water, how much feed. */
 export function TopUp({ trial, treatments }: { trial: TrialView; treatments: Schemas["TreatmentMix"][] }) {
   const fed = treatments.filter((t) => t.tank.measure_out.length > 0 && t.tank.solution);
   const [treatment, setTreatment] = useState(fed[0]?.treatment ?? 0);
   const tank = treatments.find((t) => t.treatment === treatment)?.tank;
   const full = tank?.volume_l ?? 1;
-  const [draft, setDraft] = useState({ start: "", now: "", nowEc: "", wanted: "", wantedEc: "" });
+  const [draft, setDraft] = useState<Draft>({ start: "", now: "", nowEc: "", wanted: null, wantedEc: null });
   const work = useTopUp(trial.id);
-  const wanted = draft.wanted === "" ? String(Number(full.toFixed(2))) : draft.wanted;
-  const wantedEc = draft.wantedEc === "" ? shown(tank?.solution?.conductivity_ms_per_cm.at_25c, 2) : draft.wantedEc;
+  const wanted = draft.wanted ?? String(Number(full.toFixed(2)));
+  const wantedEc = draft.wantedEc ?? shown(tank?.solution?.conductivity_ms_per_cm.at_25c, 2);
   const values = [draft.now, draft.nowEc, wanted, wantedEc].map(typed);
   const start = typed(draft.start);
   const ready = values.every((v) => v !== null && !Number.isNaN(v)) && !Number.isNaN(start);
   const bad = work.error instanceof ProblemError ? work.error.problem.field : null;
-  const field = (key: keyof typeof draft, name: string, label: string, shownValue = draft[key]) => (
+  const field = (key: keyof Draft, name: string, label: string, shownValue = draft[key] ?? "") => (
     <label className="field short">
       <span>{label}</span>
       <Input
         name={`top-${key}`} inputMode="decimal" value={shownValue} status={Number.isNaN(typed(shownValue)) || bad === name ? "error" : ""}
-        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+        onChange={(e) => {
+          setDraft({ ...draft, [key]: e.target.value });
+          // An answer to other figures must not stand beside these.
+          work.reset();
+        }}
       />
     </label>
   );

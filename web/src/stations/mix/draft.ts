@@ -32,7 +32,7 @@ function kept(trial: string): Draft | null {
   }
 }
 
-/** The draft of a trial's bench; at first what the trial is fed with. */
+/** The draft of a trial's bench; at first empty, with the trial's water and the target that fits its crop. */
 export function useDraft(trial: TrialView, shelves: Schemas["ShelfView"][], volume: number, target: string) {
   const [draft, setDraft] = useState<Draft | null>(() => kept(trial.id));
   const ready = shelves.length > 0 && volume > 0;
@@ -48,7 +48,11 @@ export function useDraft(trial: TrialView, shelves: Schemas["ShelfView"][], volu
   }, [draft, ready, shelves, target, trial.sheet, volume]);
   useEffect(() => {
     if (draft) {
-      localStorage.setItem(keyOf(trial.id), JSON.stringify(draft));
+      try {
+        localStorage.setItem(keyOf(trial.id), JSON.stringify(draft));
+      } catch {
+        // A full or forbidden store: the bench works on, it only forgets when it is left.
+      }
     }
   }, [draft, trial.id]);
   const set = (change: Partial<Draft>) => setDraft((old) => old && { ...old, ...change });
