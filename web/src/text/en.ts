@@ -560,6 +560,7 @@ export const text = {
     stockLitres: "Litres of each",
     printLabels: "Print the shelf labels",
     most: (times: string) => `Up to ${times} times as strong stays well dissolved at 20 °C.`,
+    changed: (name: string) => `changed from ${name}`,
     strength: (name: string, times: string) => `${name}${name ? ", " : ""}${times} times`,
     perLitre: (ml: string, tanks: string, times: string) => `${ml} mL ${tanks.includes("and") ? `each of ${tanks}` : ""} in a litre of water (injector 1 : ${times}), one after the other, stirring between`,
     fillUp: (litres: string) => `In this order into two thirds of the water, each dissolved before the next; then fill up to ${litres} L.`,

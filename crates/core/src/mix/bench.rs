@@ -210,7 +210,7 @@ impl Bench {
     }
 }
 
-/// A label feed is not dosed beyond three times its label.
+/// A liquid is not dosed beyond [`MOST_LIQUID_ML`].
 fn bounded(part: &Part, ingredient: &Ingredient) -> Ingredient {
     let most = (part.form == FeedForm::Liquid).then_some(MOST_LIQUID_ML * part.density_kg_per_l.unwrap_or(1.0));
     Ingredient { most_g_per_l: most, ..ingredient.clone() }

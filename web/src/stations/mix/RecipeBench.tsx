@@ -61,6 +61,9 @@ export function RecipeBench({ trial, volume, target }: Props) {
       : null;
   // While a field is wrong, the picture stays as it was before.
   const view = draft.lines.length === 0 ? undefined : (bench.data ?? last);
+  // A bottle must not carry the name of a recipe that its doses are no longer of.
+  const kept = shelves.find((s) => s.key === "recipes")?.items.find((i) => i.name === draft.name)?.held?.["lines"];
+  const labelled = draft.name !== "" && kept !== view?.lines_text ? text.bench.changed(draft.name) : draft.name;
   const field = bench.error instanceof ProblemError ? bench.error.problem.field : null;
   const tallest = Math.max(...(view?.columns ?? []).map((c) => sumOf(c.brings_mg_per_l)), 1);
   const feeds = shelves.find((s) => s.key === "feeds");
@@ -149,7 +152,7 @@ export function RecipeBench({ trial, volume, target }: Props) {
         </div>
         {view ? <Holding view={view} temperature={typed(draft.temperature) ?? 25} /> : <p className="soft empty">{draft.lines.length === 0 ? text.bench.empty : ""}</p>}
       </div>
-      {view && <Concentrates times={draft.times} setTimes={(times) => set({ times })} stock={view.stock ?? null} name={draft.name} wrong={field === "stock_times"} />}
+      {view && <Concentrates times={draft.times} setTimes={(times) => set({ times })} stock={view.stock ?? null} name={labelled} wrong={field === "stock_times"} />}
       <p className="caution">{text.bench.caution}</p>
     </div>
   );
