@@ -148,7 +148,7 @@ export function RecipeBench({ trial, volume, target }: Props) {
             {w.message}
           </p>
         ))}
-        {view && !bench.error && <Keep key={draft.name} trial={trial} shelves={shelves} name={draft.name} lines={view.lines_text} />}
+        {view && !bench.error && <Keep key={draft.name} trial={trial} shelves={shelves} name={draft.name} lines={view.lines_text} onKept={(name) => set({ name })} />}
         </div>
         {view ? <Holding view={view} temperature={typed(draft.temperature) ?? 25} /> : <p className="soft empty">{draft.lines.length === 0 ? text.bench.empty : ""}</p>}
       </div>
@@ -283,7 +283,7 @@ function Missed({ aim }: { aim: Schemas["Aim"] }) {
 }
 
 /** Keeps the recipe in Stores, and feeds the trial with it. */
-function Keep({ trial, shelves, name: start, lines }: { trial: TrialView; shelves: Shelves; name: string; lines: string }) {
+function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView; shelves: Shelves; name: string; lines: string; onKept: (name: string) => void }) {
   const put = usePutItem();
   const plan = usePlan(trial.id);
   const [name, setName] = useState(start);
@@ -294,7 +294,7 @@ function Keep({ trial, shelves, name: start, lines }: { trial: TrialView; shelve
   const fed = trial.sheet.treatments.filter((t) => isFed(t.values[feedRow]));
   const given = fed.length > 0 && fed.every((t) => t.values[feedRow] === name.trim());
   const keep = () =>
-    put.mutate({ id: known?.id ?? null, version: known?.version ?? 0, item: { shelf: "recipes", name: name.trim(), source: known?.source ?? "", held: { lines } } });
+    put.mutate({ id: known?.id ?? null, version: known?.version ?? 0, item: { shelf: "recipes", name: name.trim(), source: known?.source ?? "", held: { lines } } }, { onSuccess: () => onKept(name.trim()) });
   const give = () =>
     plan.mutate({
       part: "sheet",
