@@ -5,6 +5,7 @@ use iron_twin_core::judge::analysis::{AnalyseError, Question, analyse};
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::verdict::{Better, Doubt, Goal, Verdict};
+use iron_twin_core::judge::warnings::Severity;
 use iron_twin_core::quantity::Margin;
 
 fn columns(kind: Kind, more: &[(&str, &str)]) -> Columns {
@@ -97,6 +98,27 @@ fn all_of_n_has_no_odds_but_points() {
     assert_eq!((c.odds_ratio, c.odds_ratio_low, c.low), (Some(None), Some(None), None));
     assert!((c.estimate - 42.5).abs() < 1e-9 && c.verdict == Verdict::Better);
     assert!(analysis.warnings.iter().any(|w| w.code == "at_the_edge"));
+}
+
+/// None in every unit of one treatment and all in every unit of the other: no two units of a treatment differ, and yet
+/// nothing could be clearer. A warning that nothing can be judged must not stand beside what the deals decide.
+#[test]
+fn all_against_none_is_decided_by_the_deals_and_not_warned_of_as_beyond_judging() {
+    let share = columns(Kind::Share, &[("out_of", "n")]);
+    let csv = table("v,n", &["0,8", "0,8", "0,8", "0,8"], &["8,8", "8,8", "8,8", "8,8"]);
+    let clear = ask(&csv, &share, &Question::default()).unwrap();
+    assert_eq!(clear.contrasts[0].verdict, Verdict::Better);
+    let codes: Vec<&str> = clear.warnings.iter().map(|w| w.code).collect();
+    assert_eq!(codes, ["at_the_edge"]);
+    // Half of each unit against all of it: the deals decide there, and for the treatment that is alike but not at the
+    // edge nothing does.
+    let csv = format!("{csv}third,4,8\nthird,4,8\nthird,4,8\nthird,4,8\n").replace(",0,8", ",2,8");
+    let mixed = ask(&csv, &share, &Question::default()).unwrap();
+    let verdict = |name: &str| mixed.contrasts.iter().find(|c| c.treatment == name).unwrap().verdict;
+    assert_eq!(verdict("third"), Verdict::CannotTell);
+    assert!(mixed.contrasts.iter().any(|c| c.verdict == Verdict::Better));
+    let warned = mixed.warnings.iter().find(|w| w.code == "no_residual_variation").unwrap();
+    assert_eq!(warned.severity, Severity::Serious);
 }
 
 #[test]

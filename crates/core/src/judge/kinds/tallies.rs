@@ -238,9 +238,13 @@ impl<'a> Tallies<'a> {
 
     fn warnings(&self) -> Vec<Warning> {
         let mut found = warnings::of_units(self.table, self.question, &self.units);
-        if self.fit.df > 0.0 && !self.usable() && !found.iter().any(|w| w.code == "no_variation") {
+        // Where the deals decide, at the edge, no spread is asked for.
+        let decided = (1..self.layout.treatments).filter(|&t| self.lead(t).is_some()).count();
+        let undecided = self.layout.treatments - 1 - decided;
+        if self.fit.df > 0.0 && !self.usable() && undecided > 0 && !found.iter().any(|w| w.code == "no_variation") {
             let message = "units of a treatment are all exactly alike, so there is no spread to judge a difference by";
-            found.push(Warning { code: "no_residual_variation", severity: Severity::Fatal, message: message.into() });
+            let severity = if decided == 0 { Severity::Fatal } else { Severity::Serious };
+            found.push(Warning { code: "no_residual_variation", severity, message: message.into() });
         }
         found.extend(not_crossed(self.table));
         let edge: Vec<&str> = (0..self.layout.treatments)
