@@ -7,8 +7,8 @@ use iron_twin_core::match_sheet::{Sheet, SheetTreatment, conditions};
 use iron_twin_core::mix::FeedPlan;
 use iron_twin_core::mix::record::Portioned;
 use iron_twin_core::mix::tank::tanks;
-use iron_twin_core::place::Rack;
 use iron_twin_core::place::deal::Dealt;
+use iron_twin_core::place::{Rack, SpaceKind};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::tend::schedule::{CarePlan, Job};
 use iron_twin_store::ask::AskChange;
@@ -28,9 +28,15 @@ struct Script {
     hypothesis: &'static str,
     crop: &'static str,
     end_day: u32,
+    /// Measures beside the harvest weight.
+    also: &'static [&'static str],
     /// Name and share of the label dose.
     treatments: &'static [(&'static str, &'static str)],
+    space: SpaceKind,
     rack: (u32, u32),
+    /// What the match sheet says otherwise than usual.
+    conditions: &'static [(&'static str, &'static str)],
+    feed: FeedPlan,
     care: CarePlan,
     seed: u64,
     truth: Truth,
@@ -38,7 +44,7 @@ struct Script {
     days_past: u32,
 }
 
-fn scripts() -> [Script; 2] {
+fn scripts() -> [Script; 3] {
     [
         Script {
             name: "Red amaranth, how strong a feed?",
@@ -47,7 +53,11 @@ fn scripts() -> [Script; 2] {
             crop: "red amaranth",
             end_day: 12,
             treatments: &[("plain water", "0"), ("half feed", "0.5"), ("two thirds feed", "0.67"), ("full feed", "1")],
+            also: &["height"],
+            space: SpaceKind::Rack,
             rack: (4, 4),
+            conditions: &[],
+            feed: FeedPlan::default(),
             care: CarePlan::default(),
             seed: 20_261_027,
             truth: Truth {
@@ -69,7 +79,11 @@ fn scripts() -> [Script; 2] {
             crop: "rocket",
             end_day: 11,
             treatments: &[("plain water", "0"), ("half feed", "0.5"), ("full feed", "1")],
+            also: &["height"],
+            space: SpaceKind::Rack,
             rack: (4, 3),
+            conditions: &[],
+            feed: FeedPlan::default(),
             care: CarePlan { blackout_days: 2, first_feed_day: 3, ..CarePlan::default() },
             seed: 20_261_119,
             truth: Truth {
@@ -84,8 +98,51 @@ fn scripts() -> [Script; 2] {
             },
             days_past: 5,
         },
+        Script {
+            name: "Watercress in buckets, what does it drink?",
+            question: "How much water does a bucket of watercress drink, and does feed make more of each litre?",
+            hypothesis: "Full feed doubles the harvest, and a litre of water then brings half as much again.",
+            crop: "watercress",
+            end_day: 30,
+            also: &["water_used", "harvest_per_litre"],
+            treatments: &[("plain water", "0"), ("half feed", "0.5"), ("full feed", "1")],
+            space: SpaceKind::Buckets,
+            rack: (4, 3),
+            conditions: &[
+                ("container", "bucket, 10 L, still water"),
+                ("medium", "clay pebbles in a net pot"),
+                ("seed_weight", "0.2"),
+            ],
+            feed: FeedPlan { ml_a_unit: 1000.0 * BUCKET_L, ..FeedPlan::default() },
+            care: CarePlan {
+                blackout_days: 0,
+                first_feed_day: 1,
+                feed_every: 30,
+                read_every: BUCKETS_READ_EVERY,
+                ..CarePlan::default()
+            },
+            seed: 20_261_015,
+            truth: Truth {
+                control_g: 118.0,
+                gain_g: vec![0.0, 92.0, 131.0],
+                level_sd_g: 9.0,
+                tray_sd_g: 11.0,
+                edge_g: 0.0,
+                ec: vec![0.52, 1.13, 1.71],
+                height_mm: 190.0,
+                days: 30,
+            },
+            days_past: 31,
+        },
     ]
 }
+
+/// What is filled into a bucket, L.
+const BUCKET_L: f64 = 8.0;
+/// Days between two looks at the buckets.
+const BUCKETS_READ_EVERY: u32 = 7;
+/// What evaporates from a bucket over the whole trial, L, and what plants take for each gram that is cut.
+const DRINKS: (f64, f64) = (0.9, 0.021);
 
 /// Fills an empty store with the demo farm as it stands on `today`.
 ///
@@ -131,7 +188,7 @@ fn sheet(script: &Script) -> Sheet {
                 "feed" if dose == "0" => conditions::feed::NONE.to_owned(),
                 "feed" => "grow feed".to_owned(),
                 "dose" => dose.to_owned(),
-                _ => c.usual.to_owned(),
+                key => script.conditions.iter().find(|(own, _)| *own == key).map_or(c.usual, |(_, v)| *v).to_owned(),
             })
             .collect()
     };
@@ -154,17 +211,19 @@ fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()>
         question: script.question.into(),
         hypothesis: script.hypothesis.into(),
         crop: script.crop.into(),
+        also: script.also.iter().map(|&key| key.to_owned()).collect(),
         margin: Margin::Percent(10.0),
         end_day: script.end_day,
         ..Ask::default()
     };
     let version = store.set_ask(&stamp, &id, &AskChange { name: name.into(), ask, version: 1, reason: None })?;
     let version = store.set_sheet(&stamp, &id, &sheet(script), version)?;
-    let rack =
-        Rack { name: "rack by the window".into(), levels: script.rack.0, slots: script.rack.1, ..Rack::default() };
+    let name = if script.space == SpaceKind::Rack { "rack by the window" } else { "roof, along the south wall" };
+    let (levels, slots) = script.rack;
+    let rack = Rack { name: name.into(), levels, slots, kind: script.space, ..Rack::default() };
     let version = store.set_rack(&stamp, &id, &rack, version)?;
     let version = store.set_care(&stamp, &id, &script.care, version)?;
-    let version = store.set_feed(&stamp, &id, &FeedPlan::default(), version)?;
+    let version = store.set_feed(&stamp, &id, &script.feed, version)?;
     let mut nonce = [0; 32];
     for (i, byte) in nonce.iter_mut().enumerate() {
         *byte = (script.seed >> (i % 8 * 8)) as u8 ^ (37 * i % 256) as u8;
@@ -194,6 +253,13 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
         }
         let feeding =
             day >= trial.care.first_feed_day && (day - trial.care.first_feed_day) % trial.care.feed_every == 0;
+        if script.space == SpaceKind::Buckets {
+            if feeding {
+                feed(store, clock, script, &trial, (id, day))?;
+            }
+            buckets(store, clock, script, &trial, (&mut room, &trays), (id, day, ago))?;
+            continue;
+        }
         // The work of the day that it is now stays to be done.
         if feeding && day < last.min(script.days_past) {
             feed(store, clock, script, &trial, (id, day))?;
@@ -242,6 +308,68 @@ fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day):
     store.job_done(&clock.at(ago, 8, 0), id, Job::Feed, day)
 }
 
+fn put(store: &Store, stamp: &Stamp, id: &str, code: &str, (day, reading, value): (u32, &str, f64)) -> Result<()> {
+    let new = NewReading {
+        part: 0,
+        code: code.to_owned(),
+        reading: reading.into(),
+        day,
+        value: Some(value),
+        confirmed: true,
+        version: 0,
+    };
+    store.record_reading(stamp, id, &new).map(|_| ())
+}
+
+/// Buckets are filled on the first day, looked at once a week, and filled up with water as they empty; on the last day
+/// what is left is read.
+fn buckets(
+    store: &Store,
+    clock: &Clock,
+    script: &Script,
+    trial: &Trial,
+    (room, trays): (&mut Room, &[Tray]),
+    (id, day, ago): (&str, u32, u32),
+) -> Result<()> {
+    let first = trial.care.first_feed_day;
+    let looked = |day: u32| day == script.end_day || (day > first && (day - first).is_multiple_of(BUCKETS_READ_EVERY));
+    if day != first && !looked(day) {
+        return Ok(());
+    }
+    let deep = |litres: f64| (10.0 * litres).round() / 10.0;
+    // What is gone by a day: it goes with the canopy.
+    let gone = |tray: &Tray, day: u32| {
+        let share = (f64::from(day - first) / f64::from(script.end_day - first)).powf(1.6);
+        share * (DRINKS.0 + DRINKS.1 * tray.net_g)
+    };
+    for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
+        let stamp = clock.at(ago, 8, 10 + i as u32);
+        if day == first {
+            put(store, &stamp, id, &unit.code, (day, "filled", BUCKET_L))?;
+            continue;
+        }
+        let mut litres = BUCKET_L;
+        let mut before = first;
+        for at in (first..day).filter(|&d| looked(d)) {
+            litres = deep(litres - gone(tray, at) + gone(tray, before));
+            // Filled up again once a good part is gone.
+            litres = if litres < 0.7 * BUCKET_L { BUCKET_L } else { litres };
+            before = at;
+        }
+        let left = deep(litres - gone(tray, day) + gone(tray, before));
+        // The feed goes with the water, a little faster than it.
+        let water_ec = script.truth.ec[0];
+        let fed = (tray.ec - water_ec) * (1.0 - 0.55 * gone(tray, day) / BUCKET_L).max(0.05);
+        let ec = room.ec_reading(&Tray { ec: water_ec + fed * (left / BUCKET_L).powf(0.4), ..tray.clone() });
+        let mut readings = vec![("ph", room.ph_reading()), ("ec", ec), ("level", left)];
+        if left < 0.7 * BUCKET_L && day < script.end_day {
+            readings.push(("water_added", deep(BUCKET_L - left)));
+        }
+        readings.iter().try_for_each(|&(reading, value)| put(store, &stamp, id, &unit.code, (day, reading, value)))?;
+    }
+    if day == first { Ok(()) } else { store.job_done(&clock.at(ago, 8, 59), id, Job::Read, day) }
+}
+
 fn read(
     store: &Store,
     clock: &Clock,
@@ -253,16 +381,7 @@ fn read(
     for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
         let values = [("ph", room.ph_reading()), ("ec", room.ec_reading(tray)), ("height", room.height_on(tray, day))];
         for (reading, value) in values {
-            let new = NewReading {
-                part: 0,
-                code: unit.code.clone(),
-                reading: reading.into(),
-                day,
-                value: Some(value),
-                confirmed: true,
-                version: 0,
-            };
-            store.record_reading(&clock.at(ago, 8, 10 + i as u32), id, &new)?;
+            put(store, &clock.at(ago, 8, 10 + i as u32), id, &unit.code, (day, reading, value))?;
         }
     }
     store.job_done(&clock.at(ago, 8, 59), id, Job::Read, day)
@@ -278,16 +397,10 @@ fn harvest(
 ) -> Result<()> {
     let (day, ago) = (script.end_day, script.days_past - script.end_day);
     for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
-        let height = NewReading {
-            part: 0,
-            code: unit.code.clone(),
-            reading: "height".into(),
-            day,
-            value: Some(room.height_on(tray, day)),
-            confirmed: true,
-            version: 0,
-        };
-        store.record_reading(&clock.at(ago, 15, i as u32), id, &height)?;
+        if script.also.contains(&"height") {
+            let height = room.height_on(tray, day);
+            put(store, &clock.at(ago, 15, i as u32), id, &unit.code, (day, "height", height))?;
+        }
         let weighing = NewWeighing {
             part: 0,
             code: unit.code.clone(),
@@ -306,6 +419,32 @@ fn harvest(
 mod tests {
     use super::*;
 
+    fn named(store: &Store, name: &str) -> Trial {
+        let heads = store.trials().unwrap();
+        store.trial(&heads.iter().find(|h| h.name.starts_with(name)).unwrap().id).unwrap()
+    }
+
+    /// What the records of a bucket say it drank lies where the truth put it: readings are to the tenth of a litre.
+    #[test]
+    fn buckets_drink_what_the_truth_says() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("farm.sqlite")).unwrap();
+        fill(&store, "2026-11-24".parse().unwrap()).unwrap();
+        let trial = named(&store, "Watercress");
+        assert!(trial.reveal.is_some() && trial.weighings.len() == 12);
+        for weighing in &trial.weighings {
+            let of = |key: &str| {
+                let own = trial.readings.iter().filter(|r| r.unit == weighing.unit && r.reading == key);
+                own.filter_map(|r| r.value).collect::<Vec<_>>()
+            };
+            let given = of("filled").iter().chain(&of("water_added")).sum::<f64>();
+            let used = given - of("level").last().unwrap();
+            let truth = DRINKS.0 + DRINKS.1 * weighing.net_g;
+            assert!((used - truth).abs() < 0.3, "{used} {truth}");
+            assert!(of("level").iter().all(|litres| *litres > 0.5), "no bucket runs dry: {:?}", of("level"));
+        }
+    }
+
     #[test]
     fn the_farm_is_the_same_every_time_and_the_truth_lies_in_it() {
         let folder = tempfile::tempdir().unwrap();
@@ -313,8 +452,8 @@ mod tests {
             let store = Store::open(&folder.path().join(file)).unwrap();
             fill(&store, "2026-11-24".parse().unwrap()).unwrap();
             let heads = store.trials().unwrap();
-            assert_eq!(heads.len(), 2);
-            let done = heads.iter().map(|h| store.trial(&h.id).unwrap()).find(|t| t.reveal.is_some()).unwrap();
+            assert_eq!(heads.len(), 3);
+            let done = named(&store, "Red amaranth");
             assert_eq!(done.weighings.len(), 16);
             let mean = |t: usize| {
                 let own: Vec<f64> =
@@ -336,7 +475,7 @@ mod tests {
         add_examples(&store, "2026-11-24".parse().unwrap()).unwrap();
         assert_eq!(store.farm().unwrap(), before);
         let heads = store.trials().unwrap();
-        assert!(heads.len() == 2 && heads.iter().all(|h| h.name.starts_with("Example: ")), "{heads:?}");
+        assert!(heads.len() == 3 && heads.iter().all(|h| h.name.starts_with("Example: ")), "{heads:?}");
     }
 
     #[test]
@@ -344,8 +483,7 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let store = Store::open(&folder.path().join("farm.sqlite")).unwrap();
         fill(&store, "2026-11-24".parse().unwrap()).unwrap();
-        let running =
-            store.trials().unwrap().iter().map(|h| store.trial(&h.id).unwrap()).find(|t| t.reveal.is_none()).unwrap();
+        let running = named(&store, "Rocket");
         assert_eq!(running.sown_on.as_deref(), Some("2026-11-19"));
         assert!(running.sealed_at.is_some() && running.weighings.is_empty());
         assert_eq!(running.readings.len(), 36, "one round of three readings on twelve trays");

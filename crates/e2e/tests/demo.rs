@@ -48,16 +48,16 @@ async fn an_empty_farm_offers_examples_and_they_can_be_put_away() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.page.goto(&server.address).await.expect("the page");
-    browser.click_text("button", "Show me two examples").await;
+    browser.click_text("button", "Show me the examples").await;
     browser.shows("Example: Red amaranth").await;
     browser.click_text("a", "Trials").await;
-    for name in ["Red amaranth", "Rocket"] {
+    for name in ["Red amaranth", "Rocket", "Watercress"] {
         browser.click(&format!("button[aria-label^='put away Example: {name}']")).await;
         let _ = browser.find(&format!("button[aria-label^='bring back Example: {name}']")).await;
     }
     browser.click_text("a", "Today").await;
     browser.shows("Plan your first trial").await;
-    assert!(!browser.text().await.contains("Show me two examples"), "there are trials already, put away or not");
+    assert!(!browser.text().await.contains("Show me the examples"), "there are trials already, put away or not");
     browser.click_text("a", "Trials").await;
     browser.click("button[aria-label^='bring back Example: Rocket']").await;
     let _ = browser.find("button[aria-label^='put away Example: Rocket']").await;

@@ -218,3 +218,83 @@ async fn a_mix_is_kept_with_batch_lots_and_the_reason_of_its_gap() {
     assert_eq!(kept["ec_ms_per_cm"], 1.2);
     assert!(kept["computed_ec_ms_per_cm"].as_f64().expect("EC") > 1.5);
 }
+
+/// Water, levels and feed of every tray from filling to harvest: figures stand by code until the key is opened, and the
+/// feed, which would tell the fed from the unfed, comes with it.
+#[tokio::test]
+async fn what_each_tray_drank_is_reckoned_and_judged() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Who drinks more").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let trial = set_cells(&farm, &id, 1, &[("feed", "grow feed"), ("dose", "1"), ("water", "tap water")]).await;
+    let mut ask = trial["ask"].clone();
+    ask["also"] = json!(["water_used", "harvest_per_litre"]);
+    let put = json!({ "name": trial["name"], "ask": ask, "version": trial["version"] });
+    let trial = farm.call("PUT", &at("/ask"), put).await;
+    let mut crowded = trial["ask"].clone();
+    crowded["crops_inside"] = json!(["basil", "dill"]);
+    let body = json!({ "name": trial["name"], "ask": crowded, "version": trial["version"] });
+    let (status, said) = farm.text("PUT", &at("/ask"), body).await;
+    assert!(status == 422 && said.contains("of the unit as a whole"), "{status} {said}");
+    farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
+    let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(12)).expect("a date").to_string();
+    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown })).await;
+    let empty = farm.get(&at("/uptake")).await;
+    assert_eq!((empty["recorded"].as_bool(), empty["measured"].as_bool()), (Some(false), Some(true)));
+    assert_eq!(empty["units"][0]["why"], "no filling is on record");
+
+    let full =
+        farm.get(&at("/mix")).await["treatments"][1]["tank"]["solution"]["conductivity_ms_per_cm"]["at_25c"].clone();
+    let pours = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
+    for pour in pours.as_array().expect("pours") {
+        let fed = pour["treatment"] == "full feed";
+        for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
+            let record = |day: u32, reading: &str, value: f64| json!({ "code": code, "reading": reading, "day": day, "value": value, "version": 0, "confirmed": true });
+            // 8 L filled, 2 L of water added at 5 L left; 7 L are left of 10, or 6 where it was fed, a little apart.
+            let left = if fed { 6.0 } else { 7.0 } + 0.1 * n as f64;
+            let ec = if fed { full.as_f64().expect("EC") } else { 0.5 };
+            let list =
+                [(0, "filled", 8.0), (6, "level", 5.0), (6, "water_added", 2.0), (12, "level", left), (12, "ec", ec)];
+            for (day, reading, value) in list {
+                farm.call("POST", &at("/readings"), record(day, reading, value)).await;
+            }
+            let gross = if fed { 260.0 } else { 220.0 } + n as f64;
+            let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
+            farm.call("POST", &at("/weighings"), body).await;
+        }
+    }
+    let blind = farm.get(&at("/uptake")).await;
+    for unit in blind["units"].as_array().expect("units") {
+        assert!(unit["uptake"]["water_l"].as_f64().is_some_and(|w| (2.2..4.1).contains(&w)), "{unit}");
+        assert!(
+            unit["uptake"]["feed_l"].is_null() && unit["treatment"].is_null() && unit["weight_g"].is_null(),
+            "{unit}"
+        );
+    }
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    let open = farm.get(&at("/uptake")).await;
+    let units = open["units"].as_array().expect("units");
+    for unit in units {
+        let (water, fed) = (unit["uptake"]["water_l"].as_f64().expect("water"), unit["treatment"] == 1);
+        let weight = unit["weight_g"].as_f64().expect("a weight");
+        assert!((unit["g_per_l"].as_f64().expect("g/L") - weight / water).abs() < 1e-12);
+        // At the full EC as much feed is left as the level says: of 8 L given, 8 - level are gone, 134.4 mg N in each.
+        let gone = fed.then_some(8.0 - (10.0 - water));
+        assert!(unit["uptake"]["feed_l"].as_f64().zip(gone).is_none_or(|(f, g)| (f - g).abs() < 1e-6), "{unit}");
+        assert_eq!(unit["uptake"]["feed_l"].is_number(), fed, "{unit}");
+        let nitrogen = unit["nitrogen_mg"].as_f64();
+        assert!(nitrogen.zip(gone).is_none_or(|(n, g)| (n - 134.4 * g).abs() < 0.01), "{unit}");
+    }
+    assert!(units.windows(2).all(|w| w[0]["treatment"].as_u64() <= w[1]["treatment"].as_u64()), "by treatment");
+    // Judged like any other measure, from the same figures.
+    let judge = farm.get(&at("/judge?measure=water_used")).await;
+    let mean = |t: u64| {
+        let own = units.iter().filter(|u| u["treatment"] == t).map(|u| u["uptake"]["water_l"].as_f64().expect("L"));
+        own.clone().sum::<f64>() / own.count() as f64
+    };
+    let estimate = judge["analysis"]["contrasts"][0]["estimate"].as_f64().unwrap_or_else(|| panic!("{judge}"));
+    assert!((estimate - (mean(1) - mean(0))).abs() < 1e-9, "{estimate}");
+    let csv = farm.get(&at("/export.csv")).await;
+    let head = csv.as_str().expect("text").lines().next().expect("a line").to_owned();
+    assert!(head.contains("water_used_L") && head.contains("harvest_per_litre_g_per_L"), "{head}");
+}

@@ -2,7 +2,6 @@
 
 use crate::history::{Entry, append};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::ask::measures::Source;
 use iron_twin_core::ask::{Ask, Seeks};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
@@ -12,6 +11,7 @@ use iron_twin_core::place::light::SlotLight;
 use iron_twin_core::place::starts::SlotStart;
 use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard, SpaceKind};
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::tend::readings::OF_SOLUTION;
 use iron_twin_core::tend::schedule::{CarePlan, Job, Moved, Own};
 use rusqlite::{OptionalExtension, Row, Transaction};
 use serde::{Serialize, de::DeserializeOwned};
@@ -598,14 +598,13 @@ impl Trial {
     pub fn is_recorded(&self, unit: usize) -> bool {
         let source = self.ask.measures()[0].source;
         self.ask.parts().all(|part| {
-            if source == Source::Weighing {
-                return self.weighings.iter().any(|w| w.unit == unit && w.part == part);
-            }
+            let weighed = self.weighings.iter().any(|w| w.unit == unit && w.part == part);
             let taken = |key: &&str| {
-                let of = |r: &&ReadingRow| r.unit == unit && r.part == part && r.reading == **key;
+                let whole = OF_SOLUTION.iter().any(|r| r.key == *key);
+                let of = |r: &&ReadingRow| r.unit == unit && (whole || r.part == part) && r.reading == **key;
                 self.readings.iter().any(|r| of(&r) && r.value.is_some())
             };
-            source.readings().iter().all(taken)
+            (weighed || !source.is_weighed()) && source.needs().iter().all(taken)
         })
     }
 

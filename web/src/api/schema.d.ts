@@ -965,6 +965,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/uptake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Water and feed that went from each unit. */
+        get: operations["uptake_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/weigh": {
         parameters: {
             query?: never;
@@ -4076,6 +4093,31 @@ export interface components {
             /** @description Places measured. */
             places: number;
         };
+        /** @description What went from one unit. */
+        UnitUptake: {
+            /** @description Its code. */
+            code: string;
+            /**
+             * Format: double
+             * @description Weight for each litre of water used; null until the reveal.
+             */
+            g_per_l?: number | null;
+            /**
+             * Format: double
+             * @description Nitrogen that went with the feed, mg, were all of it used up evenly; null until the reveal.
+             */
+            nitrogen_mg?: number | null;
+            /** @description Index of its treatment; null until the reveal. */
+            treatment?: number | null;
+            uptake?: components["schemas"]["Uptake"] | null;
+            /**
+             * Format: double
+             * @description Cut and weighed, g; null until the reveal.
+             */
+            weight_g?: number | null;
+            /** @description What is missing. */
+            why?: string | null;
+        };
         /** @description A unit under its code. */
         UnitView: {
             /** @description What its block is called; null where units are compared over the whole rack. */
@@ -4116,6 +4158,48 @@ export interface components {
             treatment?: number | null;
             /** @description Place in the walk past the rack, from 0. */
             walk: number;
+        };
+        /** @description What went from a unit. */
+        Uptake: {
+            /**
+             * Format: double
+             * @description Feed given, as what so many litres of fresh solution hold.
+             */
+            feed_given_l: number;
+            /**
+             * Format: double
+             * @description Feed that is gone, as what so many litres of fresh solution hold; null where an EC is missing or nothing is fed.
+             */
+            feed_l?: number | null;
+            /**
+             * Format: int32
+             * @description Day of the first filling.
+             */
+            from_day: number;
+            /**
+             * Format: double
+             * @description Water and solution given up to then, L.
+             */
+            given_l: number;
+            /**
+             * Format: int32
+             * @description Day of the level that counts last.
+             */
+            to_day: number;
+            /**
+             * Format: double
+             * @description Water that plants took and that evaporated, L.
+             */
+            water_l: number;
+        };
+        /** @description What went from the units of a trial. */
+        UptakeView: {
+            /** @description Whether the grid asks for levels and what is poured in. */
+            measured: boolean;
+            /** @description Whether anything was filled in or a level was read. */
+            recorded: boolean;
+            /** @description Units in walking order; after the reveal by treatment. */
+            units: components["schemas"]["UnitUptake"][];
         };
         /**
          * @description What was learned of one treatment against the control.
@@ -6187,6 +6271,35 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    uptake_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UptakeView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -37,6 +37,12 @@ export const mixQuery = (id: string, vessel: number | null = null) =>
     retry: false,
   });
 
+export const uptakeQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["trial", id, "uptake"],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}/uptake", { params: { path: { id } } })),
+  });
+
 export const tendQuery = (id: string, day: number | null) =>
   queryOptions({
     queryKey: ["trial", id, "tend", day],

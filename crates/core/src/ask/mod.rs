@@ -110,6 +110,9 @@ pub enum AskError {
     /// The end lies before the start or beyond all reason.
     #[error("the last day must lie between 1 and {MOST_DAYS}, got {0}")]
     EndDay(u32),
+    /// A measure of whole units where crops are compared inside them.
+    #[error("{0} is of the unit as a whole and cannot be told crop by crop")]
+    OfWholeUnit(&'static str),
     /// A margin that says nothing about the measure.
     #[error("{measure} takes a margin {wanted}")]
     MarginKind {
@@ -149,12 +152,13 @@ impl Ask {
         readings::ALL.into_iter().filter(|r| solution.contains(&r.key) || wanted.contains(&r.key)).collect()
     }
 
-    /// What one walks through at the shelf: each reading with the crop it is of, 0 being the unit as a whole. pH and EC are
-    /// of the solution that all crops of a unit share.
+    /// What one walks through at the shelf: each reading with the crop it is of, 0 being the unit as a whole. Those
+    /// of the solution are of what all crops of a unit share.
     #[must_use]
     pub fn columns(&self) -> Vec<(&'static Reading, usize)> {
-        let solution = [readings::ph::READING.key, readings::ec::READING.key];
-        let parts = |r: &Reading| if solution.contains(&r.key) { 0..=0 } else { self.parts() };
+        let parts = |r: &Reading| {
+            if readings::OF_SOLUTION.iter().any(|of| of.key == r.key) { 0..=0 } else { self.parts() }
+        };
         self.readings().into_iter().flat_map(|r| parts(r).map(move |part| (r, part))).collect()
     }
 
@@ -186,6 +190,10 @@ impl Ask {
         let find = |key: &String| measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()));
         let primary = find(&self.primary_measure)?;
         self.also.iter().try_for_each(|key| find(key).map(|_| ()))?;
+        let whole = self.measures().into_iter().find(|m| m.source.of_whole_unit());
+        if let Some(measure) = whole.filter(|_| !self.crops_inside.is_empty()) {
+            return Err(AskError::OfWholeUnit(measure.name));
+        }
         if !primary.takes(self.margin) {
             let wanted = match primary.kind {
                 measures::Kind::Score => "such as 0.1: 60 of 100 pairings instead of 50",
@@ -238,6 +246,11 @@ mod tests {
         assert!(counted.to_string().contains("leaves takes a margin in per cent"), "{counted}");
         assert!(matches!(with(|a| a.primary_measure = "luck".into()), AskError::UnknownMeasure(_)));
         assert_eq!(with(|a| a.crops_inside = vec!["basil".into()]), AskError::CropsInside);
+        let shared = with(|a| {
+            a.also.push("water_used".into());
+            a.crops_inside = vec!["basil".into(), "dill".into()];
+        });
+        assert_eq!(shared, AskError::OfWholeUnit("water used"));
         assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
         assert_eq!(with(|a| a.price_per_kg = Some(f64::NAN)), AskError::NotAbove("the price"));
         assert_eq!(with(|a| a.margin_money = Some(1.0)), AskError::NoPrice);
@@ -251,5 +264,8 @@ mod tests {
         assert_eq!(walked, ["ph0", "ec0", "height1", "height2", "height3"]);
         assert_eq!((ask.crop_inside(2), ask.crop_inside(0), ask.crop_inside(4)), (Some("dill"), None, None));
         assert_eq!(Ask::default().parts(), 0..=0);
+        let water = Ask { primary_measure: "harvest_per_litre".into(), also: Vec::new(), ..ask };
+        let walked: Vec<String> = water.columns().iter().map(|(r, part)| format!("{}{part}", r.key)).collect();
+        assert_eq!(walked, ["ph0", "ec0", "level0", "filled0", "water_added0", "solution_added0"]);
     }
 }

@@ -14,6 +14,7 @@ pub mod spoons;
 pub mod stock;
 pub mod tank;
 pub mod top_up;
+pub mod uptake;
 
 pub use noticed::STARVED_N;
 use serde::{Deserialize, Serialize};

@@ -97,6 +97,15 @@ impl Tank {
     }
 }
 
+impl Tank {
+    /// What the feed adds of an element to the water, mg/L. None where something in it is not known.
+    #[must_use]
+    pub fn fed_mg_per_l(&self, element: &str) -> Option<f64> {
+        let water = Recipe { ingredients: Vec::new(), ..self.recipe.clone() }.solution().ok()?;
+        Some(self.solution.as_ref()?.mg_per_l.get(element)? - water.mg_per_l.get(element)?)
+    }
+}
+
 /// A dose smaller than this cannot be measured with kitchen means, mL or g. Common practice, no source.
 const LITTLE: f64 = 0.5;
 /// How far the meter may be from the computed EC before it is asked about, per cent.
@@ -315,6 +324,8 @@ mod tests {
         assert!((full - own - 2.0 * (half - own)).abs() < 1e-9);
         // 4 mL of 1.12 kg/L with 3 % N: 134.4 mg/L on top of the water's nitrate.
         assert!((full - own - 134.4).abs() < 1e-6, "{}", full - own);
+        assert!((fed("grow feed", "1").fed_mg_per_l("N").unwrap() - 134.4).abs() < 1e-6);
+        assert_eq!(fed("neighbour's brew", "1").fed_mg_per_l("N"), None);
     }
 
     #[test]

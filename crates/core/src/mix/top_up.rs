@@ -147,6 +147,17 @@ fn share(recipe: &Recipe, grams: &[f64], wanted: f64, slack: f64) -> Result<f64,
     Ok(0.5 * (low + high))
 }
 
+/// The strength of a tank that holds a recipe, from its EC, as a share of the recipe; 0 where a meter reads no more than the
+/// bare water. None without any feed, or where no strength that is reckoned with has such an EC.
+#[must_use]
+pub fn strength_at(recipe: &Recipe, ec_ms_per_cm: f64) -> Option<f64> {
+    let grams: Vec<f64> = recipe.solution().ok()?.portions.iter().map(|p| p.g_per_l).collect();
+    if grams.iter().all(|g| *g <= 0.0) {
+        return None;
+    }
+    share(recipe, &grams, ec_ms_per_cm, MOST.1).ok()
+}
+
 /// What takes a tank that holds a recipe from its level and EC now to those wanted.
 ///
 /// # Errors
@@ -250,6 +261,17 @@ mod tests {
         let got = top_up(&recipe(), &level(10.0, weak[0], 10.0, weak[1])).unwrap();
         assert!(got.drain_l > 0.0 && got.drain_l < 0.05 && got.water_l < 1e-9, "{got:?}");
         assert!((10.0 - got.drain_l + got.add_g[0] / 1120.0 - 10.0).abs() < 1e-6);
+    }
+
+    #[test]
+    fn strength_is_read_off_the_meter() {
+        for share in [0.0, 0.4, 1.0, 2.5] {
+            let at = ec(&recipe(), &[4.48], share).unwrap();
+            assert!((strength_at(&recipe(), at).unwrap() - share).abs() < 1e-6, "{share}");
+        }
+        assert!(strength_at(&recipe(), 0.0).unwrap() < 1e-9, "a meter may read the water low");
+        assert_eq!(strength_at(&recipe(), 19.0), None);
+        assert_eq!(strength_at(&Recipe { ingredients: Vec::new(), ..recipe() }, 0.5), None, "nothing is fed");
     }
 
     #[test]

@@ -41,6 +41,7 @@ async fn main() {
         ("place", at(&running, "place"), ".tray"),
         ("mix", at(&running, "mix"), ".tank"),
         ("mix-filling", at(&running, "mix?part=filling"), ".order"),
+        ("mix-uptake", at(&id("Watercress"), "mix?part=uptake"), ".uptake tbody tr"),
         ("tend", at(&running, "tend"), ".grid tbody tr"),
         ("weigh", at(&running, "weigh"), ".ticks button"),
         ("judge", at(&finished, "judge"), ".twins"),

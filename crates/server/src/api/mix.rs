@@ -94,7 +94,7 @@ pub(crate) struct MixQuery {
 
 const USUAL_VESSEL_L: f64 = 10.0;
 
-fn tanks_of(trial: &Trial, stores: &Stores) -> Result<Vec<Tank>, Problem> {
+pub(crate) fn tanks_of(trial: &Trial, stores: &Stores) -> Result<Vec<Tank>, Problem> {
     tanks(&trial.sheet, stores, &trial.feed, &trial.ask.crop, trial.units_at_once())
         .map_err(|e| Problem::refused("feed", e.to_string()))
 }

@@ -16,6 +16,7 @@ mod tell;
 mod tend;
 mod today;
 mod trials;
+mod uptake;
 mod weigh;
 
 use crate::App;
@@ -67,6 +68,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(mix::record))
         .routes(routes!(mix::pouring_sheet))
         .routes(routes!(mix::work_out_top_up))
+        .routes(routes!(uptake::get))
         .routes(routes!(bench::start))
         .routes(routes!(bench::view))
         .routes(routes!(bench::aim))

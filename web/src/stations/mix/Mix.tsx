@@ -16,6 +16,7 @@ import { Measured } from "./Measured";
 import { PhDose } from "./PhDose";
 import { RecipeBench, spoons } from "./RecipeBench";
 import { TopUp } from "./TopUp";
+import { Uptake } from "./Uptake";
 import "./mix.css";
 
 type Part = keyof typeof text.mix.parts;
@@ -47,6 +48,7 @@ export default function Mix() {
       {part === "recipe" && bench.data && <RecipeBench trial={trial} volume={volume} target={bench.data.target ?? ""} />}
       {part === "filling" && <Filling trial={trial} />}
       {part === "water" && <PhDose trial={trial} volume={volume || 1} />}
+      {part === "uptake" && <Uptake trial={trial} />}
       {part === "topup" && bench.data && <TopUp trial={trial} treatments={bench.data.treatments} />}
     </div>
   );

@@ -4,12 +4,14 @@ pub mod first_flower;
 pub mod first_fruit;
 pub mod first_root;
 pub mod germinated;
+pub mod harvest_per_litre;
 pub mod harvest_weight;
 pub mod height;
 pub mod leaf_count;
 pub mod root_colour;
 pub mod tip_burn;
 pub mod vigour;
+pub mod water_used;
 
 use crate::judge::verdict::Better;
 use crate::quantity::Margin;
@@ -69,17 +71,46 @@ pub enum Source {
     },
     /// The first day on which the reading was 1; it is 0 while the event has not been seen.
     FirstSeen(&'static str),
+    /// What was filled in and added, less what was left.
+    WaterUsed,
+    /// What was cut and weighed, over the water used.
+    WeightPerWater,
 }
 
+/// Readings from which the water used is reckoned: the first two must be there, the others where something was added.
+const WATER: [&str; 4] = ["filled", "level", "water_added", "solution_added"];
+
 impl Source {
-    /// Readings that must be taken for it.
+    /// Readings that are taken for it.
     #[must_use]
     pub fn readings(self) -> Vec<&'static str> {
         match self {
             Self::Weighing => Vec::new(),
             Self::Last(key) | Self::FirstSeen(key) => vec![key],
             Self::OutOf { some, all } => vec![some, all],
+            Self::WaterUsed | Self::WeightPerWater => WATER.to_vec(),
         }
+    }
+
+    /// Readings without which there is no figure.
+    #[must_use]
+    pub fn needs(self) -> Vec<&'static str> {
+        match self {
+            Self::WaterUsed | Self::WeightPerWater => WATER[..2].to_vec(),
+            other => other.readings(),
+        }
+    }
+
+    /// Whether there is no figure without a weighing.
+    #[must_use]
+    pub fn is_weighed(self) -> bool {
+        matches!(self, Self::Weighing | Self::WeightPerWater)
+    }
+
+    /// Whether it is of the unit as a whole, however many crops share it.
+    #[must_use]
+    pub fn of_whole_unit(self) -> bool {
+        self == Self::WaterUsed
     }
 }
 
@@ -107,13 +138,13 @@ pub struct Measure {
 }
 
 impl Measure {
-    /// Column in exports: key and unit, for instance `harvest_weight_g`; the key alone where there is no unit.
+    /// Column in exports: key and unit, for instance `harvest_weight_g` or `harvest_per_litre_g_per_L`; the key alone where there is no unit.
     #[must_use]
     pub fn column(&self) -> String {
         match self.kind {
             Kind::Days => format!("{}_day", self.key),
             _ if self.unit.is_empty() || self.unit == "%" => self.key.to_owned(),
-            _ => format!("{}_{}", self.key, self.unit),
+            _ => format!("{}_{}", self.key, self.unit.replace('/', "_per_")),
         }
     }
 
@@ -139,7 +170,7 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 10] = [
+pub const ALL: [&Measure; 12] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
@@ -150,6 +181,8 @@ pub const ALL: [&Measure; 10] = [
     &first_fruit::MEASURE,
     &root_colour::MEASURE,
     &vigour::MEASURE,
+    &water_used::MEASURE,
+    &harvest_per_litre::MEASURE,
 ];
 
 /// The measure with this key.

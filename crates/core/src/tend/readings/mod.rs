@@ -1,6 +1,7 @@
 //! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked about as unlikely.
 
 pub mod ec;
+pub mod filled;
 pub mod first_flower;
 pub mod first_fruit;
 pub mod first_root;
@@ -8,10 +9,13 @@ pub mod germinated;
 pub mod height;
 pub mod leaf_count;
 pub mod leaves_with_tip_burn;
+pub mod level;
 pub mod ph;
 pub mod root_colour;
 pub mod seeds_counted;
+pub mod solution_added;
 pub mod vigour;
+pub mod water_added;
 
 use serde::Serialize;
 
@@ -44,9 +48,13 @@ pub struct Reading {
 }
 
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 12] = [
+pub const ALL: [&Reading; 16] = [
     &ph::READING,
     &ec::READING,
+    &level::READING,
+    &filled::READING,
+    &water_added::READING,
+    &solution_added::READING,
     &height::READING,
     &germinated::READING,
     &seeds_counted::READING,
@@ -58,6 +66,10 @@ pub const ALL: [&Reading; 12] = [
     &root_colour::READING,
     &vigour::READING,
 ];
+
+/// Readings of the solution, which all plants of a unit share.
+pub const OF_SOLUTION: [&Reading; 6] =
+    [&ph::READING, &ec::READING, &level::READING, &filled::READING, &water_added::READING, &solution_added::READING];
 
 /// The reading with this key.
 #[must_use]

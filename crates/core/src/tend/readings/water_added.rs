@@ -1,0 +1,19 @@
+//! Plain water with which a unit was topped up.
+
+use super::Reading;
+
+/// Plain water with which a unit was topped up.
+// Common practice, no source, for the volume that is asked about.
+pub const READING: Reading = Reading {
+    key: "water_added",
+    name: "water added",
+    unit: "L",
+    decimals: 2,
+    refused_below: 0.0,
+    refused_above: 10_000.0,
+    asked_below: 0.0,
+    asked_above: 100.0,
+    whole: false,
+    jumps_asked: false,
+    scale: "",
+};

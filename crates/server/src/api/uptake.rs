@@ -1,0 +1,93 @@
+//! Uptake: water and feed that went from each unit. Before the reveal water alone, as what went of the feed would tell
+//! which units are fed.
+
+use crate::api::mix::tanks_of;
+use crate::facts::tank_days;
+use crate::view::walk;
+use crate::{App, Problem};
+use axum::Json;
+use axum::extract::{Path, State};
+use iron_twin_core::mix::tank::Tank;
+use iron_twin_core::mix::top_up::strength_at;
+use iron_twin_core::mix::uptake::{TankDay, Uptake, uptake};
+use iron_twin_core::tend::readings::level;
+use iron_twin_store::trial::Trial;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// What went from one unit.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct UnitUptake {
+    /// Its code.
+    code: String,
+    /// Index of its treatment; null until the reveal.
+    treatment: Option<usize>,
+    /// Water and feed; null where the records do not tell. Without feed until the reveal.
+    uptake: Option<Uptake>,
+    /// What is missing.
+    why: Option<String>,
+    /// Nitrogen that went with the feed, mg, were all of it used up evenly; null until the reveal.
+    nitrogen_mg: Option<f64>,
+    /// Cut and weighed, g; null until the reveal.
+    weight_g: Option<f64>,
+    /// Weight for each litre of water used; null until the reveal.
+    g_per_l: Option<f64>,
+}
+
+/// What went from the units of a trial.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct UptakeView {
+    /// Whether anything was filled in or a level was read.
+    recorded: bool,
+    /// Whether the grid asks for levels and what is poured in.
+    measured: bool,
+    /// Units in walking order; after the reveal by treatment.
+    units: Vec<UnitUptake>,
+}
+
+fn row(trial: &Trial, unit: usize, days: &[TankDay], tanks: &[Tank]) -> UnitUptake {
+    let dealt = &trial.units[unit];
+    let open = trial.reveal.is_some();
+    let tank = &tanks[dealt.treatment];
+    let share_at = |ec: f64| if open && tank.solution.is_some() { strength_at(&tank.recipe, ec) } else { None };
+    let (used, why) = match uptake(days, &share_at) {
+        Ok(used) => (Some(used), None),
+        Err(missing) => (None, Some(missing.to_string())),
+    };
+    let weighed = trial.weighings.iter().filter(|w| open && w.unit == unit).map(|w| w.net_g);
+    // Crops that share a unit drink from it together.
+    let weight_g = weighed.reduce(|sum, w| sum + w);
+    let feed_l = used.and_then(|u| u.feed_l);
+    UnitUptake {
+        code: dealt.code.clone(),
+        treatment: open.then_some(dealt.treatment),
+        uptake: used,
+        why,
+        nitrogen_mg: feed_l.and_then(|litres| Some(litres * tank.fed_mg_per_l("N")?)),
+        weight_g,
+        g_per_l: weight_g.zip(used).filter(|(_, u)| u.water_l > 0.0).map(|(g, u)| g / u.water_l),
+    }
+}
+
+/// Water and feed that went from each unit.
+#[utoipa::path(get, operation_id = "uptake_get", path = "/trials/{id}/uptake", params(("id" = String, Path)),
+    responses((status = 200, body = UptakeView), (status = 404, body = Problem)))]
+pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<UptakeView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        let tanks = tanks_of(&trial, &store.shelves()?)?;
+        let walk = walk(&trial);
+        let standing = |unit: &usize| trial.units[*unit].lost.is_none();
+        let mut order: Vec<usize> = (0..trial.units.len()).filter(standing).collect();
+        let open = trial.reveal.is_some();
+        order.sort_by_key(|&unit| (if open { trial.units[unit].treatment } else { 0 }, walk[unit]));
+        let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| tank_days(&trial, unit)).collect();
+        let poured = |day: &TankDay| day.filled_l.is_some() || day.level_l.is_some();
+        Ok(Json(UptakeView {
+            recorded: days.iter().flatten().any(poured),
+            measured: trial.ask.readings().iter().any(|r| r.key == level::READING.key),
+            units: order.iter().zip(&days).map(|(&unit, days)| row(&trial, unit, days, &tanks)).collect(),
+        }))
+    })
+    .await
+}
