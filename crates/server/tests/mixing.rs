@@ -207,9 +207,11 @@ async fn a_mix_is_kept_with_batch_lots_and_the_reason_of_its_gap() {
     let mut confirmed = mix;
     confirmed["confirmed"] = json!(true);
     confirmed["gap_why"] = json!("probe");
+    confirmed["gap_note"] = json!("a dry bulb");
     farm.call("POST", &at("/mixes"), confirmed).await;
     let kept = farm.get(&at("/mix")).await["treatments"][1]["recorded"][0].clone();
     assert_eq!((kept["batch"].as_str(), kept["gap_why"].as_str()), (Some("3"), Some("probe")));
+    assert_eq!(kept["gap_note"], "a dry bulb");
     assert_eq!(
         (kept["portions"][1]["measured"].as_f64(), kept["portions"][1]["lot"].as_str()),
         (Some(4.5), Some("L-7"))

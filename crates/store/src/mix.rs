@@ -34,6 +34,8 @@ pub struct NewMix {
     pub computed_ec_ms_per_cm: Option<f64>,
     /// Why meter and computation part.
     pub gap_why: Option<GapWhy>,
+    /// What was found, in own words.
+    pub gap_note: String,
     /// What went in.
     pub portions: Vec<Portioned>,
 }
@@ -48,6 +50,7 @@ fn check(mix: &NewMix) -> Result<()> {
     if mix.batch.chars().count() > record::MOST_LETTERS {
         return Err(StoreError::refused("batch", format!("at most {} letters", record::MOST_LETTERS)));
     }
+    crate::trial::check_text("gap_note", &mix.gap_note)?;
     if let Some(t) = mix.temperature_c.filter(|t| !(0.0..=50.0).contains(t)) {
         return Err(StoreError::refused("temperature_c", format!("must lie between 0 and 50, got {t}")));
     }
@@ -107,8 +110,8 @@ impl Store {
             let mix_id = new_id();
             t.execute(
                 "INSERT INTO mix (id, trial_id, treatment_id, volume_l, feed_total, ec_ms_per_cm, ph, day, at,
-                   batch, temperature_c, computed_ec_ms_per_cm, gap_why)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13)",
+                   batch, temperature_c, computed_ec_ms_per_cm, gap_why, gap_note)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
                 (
                     &mix_id,
                     id,
@@ -123,6 +126,7 @@ impl Store {
                     mix.temperature_c,
                     mix.computed_ec_ms_per_cm,
                     mix.gap_why.map(crate::trial::as_word).transpose()?.unwrap_or_default(),
+                    mix.gap_note.trim(),
                 ),
             )?;
             for (position, p) in (0i64..).zip(&mix.portions) {

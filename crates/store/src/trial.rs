@@ -122,6 +122,8 @@ pub struct MixRow {
     pub computed_ec_ms_per_cm: Option<f64>,
     /// Why meter and computation parted.
     pub gap_why: Option<GapWhy>,
+    /// What was found, in own words.
+    pub gap_note: String,
     /// What went in.
     pub portions: Vec<Portioned>,
 }
@@ -543,6 +545,7 @@ fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
             batch: r.get("batch")?,
             temperature_c: r.get("temperature_c")?,
             computed_ec_ms_per_cm: r.get("computed_ec_ms_per_cm")?,
+            gap_note: r.get("gap_note")?,
             gap_why: (!why.is_empty()).then(|| word::<GapWhy>(why)).transpose()?,
             portions: went_in.remove(&r.get::<_, String>("id")?).unwrap_or_default(),
             treatment: treatments.iter().position(|t| *t == treatment).unwrap_or(0),

@@ -209,12 +209,14 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
         temperature_c: Some(18.5),
         computed_ec_ms_per_cm: Some(1.62),
         gap_why: Some(GapWhy::Probe),
+        gap_note: " cleaned it, then it agreed ".into(),
         portions: vec![portion("part A", 2.2), portion("part B", 2.3)],
         ..NewMix::default()
     };
     store.record_mix(&stamp(), id, &mix(1.6))?;
     let kept = store.trial(id)?.mixes.remove(0);
     assert_eq!((kept.batch.as_str(), kept.temperature_c, kept.gap_why), ("3", Some(18.5), Some(GapWhy::Probe)));
+    assert_eq!(kept.gap_note, "cleaned it, then it agreed");
     assert_eq!(kept.portions, mix(1.6).portions);
     for (field, odd) in [
         ("temperature_c", NewMix { temperature_c: Some(90.0), ..mix(1.6) }),

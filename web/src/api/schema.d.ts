@@ -1317,6 +1317,11 @@ export interface components {
             name: string;
             /**
              * Format: double
+             * @description In the grower's own spoonfuls, where ten of them were weighed.
+             */
+            own_spoons?: number | null;
+            /**
+             * Format: double
              * @description mL or g in a litre.
              */
             per_litre: number;
@@ -2579,6 +2584,11 @@ export interface components {
             name: string;
             /**
              * Format: double
+             * @description In the grower's own spoonfuls, where ten of them were weighed.
+             */
+            own_spoons?: number | null;
+            /**
+             * Format: double
              * @description mL or g in a litre.
              */
             per_litre: number;
@@ -2656,6 +2666,8 @@ export interface components {
              * @description mL or g of feed measured out.
              */
             feed_total: number;
+            /** @description What was found, in own words. */
+            gap_note?: string;
             gap_why?: components["schemas"]["GapWhy"] | null;
             /**
              * Format: double
@@ -2703,6 +2715,8 @@ export interface components {
              * @description mL or g of feed.
              */
             feed_total: number;
+            /** @description What was found, in own words. */
+            gap_note: string;
             gap_why?: components["schemas"]["GapWhy"] | null;
             /**
              * Format: double

@@ -4,9 +4,9 @@ use super::FeedForm;
 use super::aim::{Aim, AimError, aim};
 use super::lines::Line;
 use super::recipe::{Ingredient, MixWarning, Recipe, RecipeError, Solution};
-use super::spoons::Measures;
+use super::spoons::{Measures, too_little};
 use super::stock::{Stock, stock};
-use super::tank::{Band, bands, small_doses};
+use super::tank::{Band, bands};
 use crate::stores::parts::Part;
 use crate::stores::{Item, Stores};
 use serde::Serialize;
@@ -47,6 +47,8 @@ pub struct BenchColumn {
     pub total: f64,
     /// In spoons and drops, where the volume is known.
     pub measures: Option<Measures>,
+    /// In the grower's own spoonfuls, where ten of them were weighed.
+    pub own_spoons: Option<f64>,
     /// What it brings, mg/L by element.
     pub brings_mg_per_l: BTreeMap<&'static str, f64>,
     /// What it adds to the cost of a litre, where its price is known.
@@ -168,7 +170,7 @@ impl Bench {
         let columns = columns.collect::<Result<Vec<_>, BenchError>>()?;
         let stock = self.stock_times.map(|times| stock(&recipe, times)).transpose()?;
         let mut warnings = solution.warnings.clone();
-        warnings.extend(small_doses(columns.iter().map(|c| (c.name.as_str(), c.unit, c.total))));
+        warnings.extend(too_little(parts.iter().map(|(part, _)| part.dosed(part.per_l * self.volume_l))));
         Ok(BenchView {
             warnings,
             columns,
@@ -251,6 +253,7 @@ fn column(part: &Part, ingredient: &Ingredient, volume_l: f64) -> BenchColumn {
         per_litre: part.per_l,
         total,
         measures: part.measures(total, part.per_l),
+        own_spoons: part.own_spoons(total),
         brings_mg_per_l: BTreeMap::new(),
         cost_per_l: part.price_per_l,
     }

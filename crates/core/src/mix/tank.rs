@@ -2,7 +2,7 @@
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
 use super::recipe::{Ingredient, MixWarning, Recipe, Solution};
-use super::spoons::Measures;
+use super::spoons::{Measures, too_little};
 use super::{FeedPlan, MixError};
 use crate::judge::warnings::Severity;
 use crate::match_sheet::Sheet;
@@ -27,6 +27,8 @@ pub struct MeasureOut {
     pub total: f64,
     /// In spoons, drops and on gallons; null for powders of unknown density, whose spoons have no fixed weight.
     pub measures: Option<Measures>,
+    /// In the grower's own spoonfuls, where ten of them were weighed.
+    pub own_spoons: Option<f64>,
     /// Whether Stores know its dose; else the one typed at Mix is taken.
     pub in_stores: bool,
     /// What so much of it costs, where Stores know its price.
@@ -106,8 +108,6 @@ impl Tank {
     }
 }
 
-/// A dose smaller than this cannot be measured with kitchen means, mL or g. Common practice, no source.
-const LITTLE: f64 = 0.5;
 /// How far the meter may be from the computed EC before it is asked about, per cent.
 pub const EC_GAP_PERCENT: f64 = 10.0;
 /// Elements whose bars stand beside one another, and how much of each is no matter, mg/L.
@@ -155,7 +155,9 @@ pub fn tank(
     plan.check()?;
     let volume_l = plan.ml_a_unit * units as f64 * (1.0 + 0.01 * plan.spare_percent) / 1000.0;
     let (mut measure_out, mut ingredients, mut unknown) = (Vec::new(), Vec::new(), Vec::new());
-    for (part, fraction) in given(sheet, treatment, stores, plan) {
+    let parts = given(sheet, treatment, stores, plan);
+    let small = too_little(parts.iter().map(|(part, fraction)| part.dosed(part.per_l * fraction * volume_l)));
+    for (part, fraction) in parts {
         measure_out.push(measured(&part, fraction, volume_l));
         match part.ingredient {
             Some(i) => ingredients.push(Ingredient { g_per_l: i.g_per_l.map(|g| g * fraction), ..i }),
@@ -171,7 +173,7 @@ pub fn tank(
     let recipe = Recipe { volume_l: volume, water: source, ingredients, ..Recipe::default() };
     let solution = if unknown.is_empty() { recipe.solution().ok() } else { None };
     let mut warnings = solution.as_ref().map_or_else(Vec::new, |s| s.warnings.clone());
-    warnings.extend(small_doses(measure_out.iter().map(|m| (m.name.as_str(), m.unit, m.total))));
+    warnings.extend(small);
     if let (Some(solution), false) = (&solution, measure_out.is_empty()) {
         warnings.extend(crop_band(stores, crop, solution.conductivity_ms_per_cm.at_25c));
     }
@@ -189,6 +191,7 @@ pub(super) fn measured(part: &Part, fraction: f64, volume_l: f64) -> MeasureOut 
         per_litre,
         total,
         measures: part.measures(total, per_litre),
+        own_spoons: part.own_spoons(total),
         in_stores: !part.shelf.is_empty(),
         cost: part.price_per_l.map(|price| price * fraction * volume_l),
     }
@@ -229,20 +232,6 @@ pub fn usual_target<'a>(stores: &'a Stores, crop: &str) -> Option<&'a Item> {
         _ => "cuttings and herbs",
     };
     stores.find("targets", name)
-}
-
-/// Doses too small for kitchen means: name, unit and amount of each, in one warning.
-pub(super) fn small_doses<'a>(doses: impl Iterator<Item = (&'a str, &'static str, f64)>) -> Option<MixWarning> {
-    let small = doses.filter(|(.., total)| *total > 0.0 && *total < LITTLE);
-    let list: Vec<String> = small.map(|(name, unit, total)| format!("{total:.2} {unit} of {name}")).collect();
-    (!list.is_empty()).then(|| MixWarning {
-        code: "dose_too_small",
-        severity: Severity::Minor,
-        message: format!(
-            "Too little to measure well: {}. Weigh ten such doses and take the tenth, make a stock concentrate, or dilute it tenfold first and rinse the measure into the tank.",
-            list.join(", ")
-        ),
-    })
 }
 
 /// Whether the strength fits the crop, where Stores know its band.

@@ -4,7 +4,7 @@ use super::{Item, Stores};
 use crate::mix::FeedForm;
 use crate::mix::lines;
 use crate::mix::recipe::Ingredient;
-use crate::mix::spoons::{ML_PER_DROP, Measures, measures};
+use crate::mix::spoons::{Dosed, ML_PER_DROP, Measures, measures};
 
 /// A feed, additive or salt with its dose.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,6 +23,8 @@ pub struct Part {
     pub price_per_l: Option<f64>,
     /// Density, kg/L.
     pub density_kg_per_l: Option<f64>,
+    /// What one of the grower's own spoonfuls weighs, g.
+    pub spoon_g: Option<f64>,
 }
 
 impl Part {
@@ -30,7 +32,16 @@ impl Part {
     #[must_use]
     pub fn unknown(name: &str, form: FeedForm, per_l: f64) -> Self {
         let name = name.to_owned();
-        Self { name, shelf: String::new(), form, per_l, ingredient: None, price_per_l: None, density_kg_per_l: None }
+        Self {
+            name,
+            shelf: String::new(),
+            form,
+            per_l,
+            ingredient: None,
+            price_per_l: None,
+            density_kg_per_l: None,
+            spoon_g: None,
+        }
     }
 }
 
@@ -43,6 +54,28 @@ impl Part {
             FeedForm::Powder => 1.0 / self.density_kg_per_l?,
         };
         Some(measures(total * ml_a_unit, per_l * ml_a_unit, ML_PER_DROP))
+    }
+
+    /// So much of it in the grower's own spoonfuls, where ten of them were weighed.
+    #[must_use]
+    pub fn own_spoons(&self, total: f64) -> Option<f64> {
+        let grams = match self.form {
+            FeedForm::Liquid => total * self.density_kg_per_l?,
+            FeedForm::Powder => total,
+        };
+        Some(grams / self.spoon_g?)
+    }
+
+    /// So much of it as it is looked at for being too little to measure.
+    #[must_use]
+    pub fn dosed(&self, total: f64) -> Dosed<'_> {
+        Dosed {
+            name: &self.name,
+            unit: self.form.unit(),
+            total,
+            soluble_g_per_l: self.ingredient.as_ref().and_then(|i| i.solubility_g_per_l),
+            own_spoons: self.own_spoons(total),
+        }
     }
 }
 
@@ -77,6 +110,7 @@ impl Item {
             }),
             price_per_l: self.number("price_per_kg_or_l").map(|price| price * per_l / 1000.0),
             density_kg_per_l: density,
+            spoon_g: self.number("ten_spoons_g").map(|ten| ten / 10.0),
         }
     }
 }
@@ -159,6 +193,24 @@ mod tests {
         // 10 g of 0.8 kg/L are 12.5 mL; a US teaspoon holds 4.929.
         let spoons = powder(Some(0.8)).measures(10.0, 1.0).unwrap();
         assert!((spoons.teaspoons - 12.5 / 4.928_921_593_75).abs() < 1e-9);
+    }
+
+    #[test]
+    fn own_spoonfuls_are_counted_once_ten_were_weighed() {
+        let part = |form, density: Option<f64>, spoon: Option<f64>| Part {
+            density_kg_per_l: density,
+            spoon_g: spoon,
+            ..Part::unknown("salt", form, 1.0)
+        };
+        assert_eq!(part(FeedForm::Powder, None, Some(0.2)).own_spoons(1.0), Some(5.0));
+        assert_eq!(part(FeedForm::Powder, None, None).own_spoons(1.0), None);
+        // 3 mL of 1.2 kg/L are 3.6 g.
+        assert!((part(FeedForm::Liquid, Some(1.2), Some(0.9)).own_spoons(3.0).unwrap() - 4.0).abs() < 1e-12);
+        assert_eq!(part(FeedForm::Liquid, None, Some(0.9)).own_spoons(3.0), None);
+        let held =
+            [("formula".to_owned(), Held::Words("KNO3".into())), ("ten_spoons_g".to_owned(), Held::Number(41.0))];
+        let item = Item { shelf: "salts".into(), name: "own salt".into(), source: String::new(), held: held.into() };
+        assert!((item.part(1.0).own_spoons(8.2).unwrap() - 2.0).abs() < 1e-12);
     }
 
     #[test]

@@ -64,6 +64,8 @@ pub(crate) struct MixView {
     computed_ec_ms_per_cm: Option<f64>,
     /// Why meter and computation parted.
     gap_why: Option<GapWhy>,
+    /// What was found, in own words.
+    gap_note: String,
     /// What went in.
     portions: Vec<Portioned>,
 }
@@ -131,6 +133,7 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
                         temperature_c: m.temperature_c,
                         computed_ec_ms_per_cm: m.computed_ec_ms_per_cm,
                         gap_why: m.gap_why,
+                        gap_note: m.gap_note.clone(),
                         portions: m.portions.clone(),
                     })
                     .collect(),
@@ -216,6 +219,9 @@ pub(crate) struct MixSent {
     /// Why meter and computation part, where it was asked.
     #[serde(default)]
     gap_why: Option<GapWhy>,
+    /// What was found, in own words.
+    #[serde(default)]
+    gap_note: String,
     /// What went in; what the bench asked for where left out.
     #[serde(default)]
     portions: Vec<Portioned>,
@@ -233,7 +239,7 @@ pub(crate) async fn record(
         let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
         let MixSent { treatment, volume_l, feed_total, ec, ec_scale, ph, confirmed, .. } = sent.body;
         let ec_ms_per_cm = ec.map(|shown| ec_scale.ms_per_cm(shown));
-        let MixSent { batch, temperature_c, gap_why, portions, .. } = sent.body;
+        let MixSent { batch, temperature_c, gap_why, gap_note, portions, .. } = sent.body;
         let trial = store.trial(&id)?;
         let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(treatment);
         let computed = tank.and_then(|t| t.ec_as_metered(temperature_c));
@@ -255,6 +261,7 @@ pub(crate) async fn record(
             temperature_c,
             computed_ec_ms_per_cm: computed,
             gap_why,
+            gap_note,
             portions,
         };
         store.record_mix(&sent.stamp, &id, &mix)?;

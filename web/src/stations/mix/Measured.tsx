@@ -28,6 +28,7 @@ export function Measured({ mix }: { mix: Mix }) {
   const [weighed, setWeighed] = useState<Record<string, { measured: string; lot: string }>>({});
   const [scale, setScale] = useMeterScale();
   const [why, setWhy] = useState<Schemas["GapWhy"] | null>(null);
+  const [note, setNote] = useState("");
   const record = useTrialWrite(trial.id, (body: Schemas["MixSent"]) =>
     answered(client.POST("/api/v1/trials/{id}/mixes", { params: { path: { id: trial.id } }, body })),
   );
@@ -48,6 +49,7 @@ export function Measured({ mix }: { mix: Mix }) {
         temperature_c: typed(draft.temperature),
         batch: draft.batch,
         gap_why: confirmed ? why : null,
+        gap_note: confirmed ? note : "",
         portions,
         confirmed,
       },
@@ -56,6 +58,7 @@ export function Measured({ mix }: { mix: Mix }) {
           setDraft({ ec: "", ph: "", temperature: "", batch: "" });
           setWeighed({});
           setWhy(null);
+          setNote("");
         },
       },
     );
@@ -121,13 +124,19 @@ export function Measured({ mix }: { mix: Mix }) {
       )}
       <Trouble error={record.error} />
       {unlikely && (
-        <label className="field">
-          <span>{text.mix.gapWhy}</span>
-          <Select
-            id={`gap-${mix.treatment}`} value={why} onChange={setWhy} placeholder={text.stores.choose}
-            options={Object.entries(text.mix.gapReasons).map(([value, label]) => ({ value: value as Schemas["GapWhy"], label }))}
-          />
-        </label>
+        <>
+          <label className="field">
+            <span>{text.mix.gapWhy}</span>
+            <Select
+              id={`gap-${mix.treatment}`} value={why} onChange={setWhy} placeholder={text.stores.choose}
+              options={Object.entries(text.mix.gapReasons).map(([value, label]) => ({ value: value as Schemas["GapWhy"], label }))}
+            />
+          </label>
+          <label className="field">
+            <span>{text.mix.gapNote}</span>
+            <Input name={`gap-note-${mix.treatment}`} value={note} onChange={(e) => setNote(e.target.value)} />
+          </label>
+        </>
       )}
       <Button htmlType="submit" disabled={unreadable} loading={record.isPending}>
         {unlikely ? text.mix.unlikely : text.mix.record}
@@ -156,5 +165,9 @@ function said(m: Schemas["MixView"]): string {
   if (typeof m.temperature_c === "number") {
     parts.push(`${shown(m.temperature_c, 1)} °C`);
   }
-  return parts.join(", ") + (m.gap_why ? text.mix.because(text.mix.gapReasons[m.gap_why]) : "");
+  const why = gapSaid(m);
+  return parts.join(", ") + (why ? text.mix.because(why) : "");
 }
+
+/** Why meter and computation parted: what was chosen, and what was found in own words. */
+export const gapSaid = (m: Schemas["MixView"]): string => [m.gap_why ? text.mix.gapReasons[m.gap_why] : "", m.gap_note].filter(Boolean).join(": ");

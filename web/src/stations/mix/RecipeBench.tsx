@@ -249,7 +249,7 @@ function Column({ line, tallest, column, wrong, change, remove }: ColumnProps) {
         />
       </label>
       <span className="total">{column ? `${shown(column.total, column.total < 0.1 ? 3 : column.total < 10 ? 2 : 1)} ${unit}` : "–"}</span>
-      <small>{column?.measures ? spoons(column.measures) : " "}</small>
+      <small>{column ? spoons(column.measures, column.own_spoons) : " "}</small>
       <button type="button" className="plain" onClick={remove} aria-label={text.bench.removeOf(line.name)}>
         {text.bench.remove}
       </button>
@@ -257,8 +257,14 @@ function Column({ line, tallest, column, wrong, change, remove }: ColumnProps) {
   );
 }
 
-/** The measure that is easiest at hand. */
-export function spoons(m: Schemas["Measures"]): string {
+/** The measure that is easiest at hand: the grower's own spoon, where it was weighed. */
+export function spoons(m: Schemas["Measures"] | null | undefined, own: number | null | undefined): string {
+  if (typeof own === "number" && own >= 0.5) {
+    return text.bench.ownSpoons(shown(own, 1));
+  }
+  if (!m) {
+    return " ";
+  }
   if (typeof m.drops === "number") {
     return text.bench.drops(shown(m.drops, 0));
   }

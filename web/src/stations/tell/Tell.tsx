@@ -11,6 +11,7 @@ import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
 import { Sentences } from "../judge/Sentences";
 import { Twins } from "../judge/Twins";
+import { gapSaid } from "../mix/Measured";
 import { RackPicture } from "../place/RackPicture";
 import "../judge/judge.css";
 import "../place/place.css";
@@ -238,7 +239,7 @@ function Solutions({ trial }: { trial: TrialView }) {
               <td>{shown(m.ec_ms_per_cm, 2)}</td>
               <td>{shown(m.computed_ec_ms_per_cm, 2)}</td>
               <td>{shown(m.ph, 1)}</td>
-              <td>{m.gap_why ? text.mix.gapReasons[m.gap_why] : ""}</td>
+              <td>{gapSaid(m)}</td>
             </tr>
           ))}
         </tbody>

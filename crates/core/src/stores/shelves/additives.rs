@@ -1,6 +1,6 @@
 //! Additives and inoculants: what is given beside the feed.
 
-use super::{choice, number, percent, price};
+use super::{choice, number, percent, price, ten_spoons};
 use crate::stores::{Field, Shelf};
 
 /// Additives and inoculants.
@@ -12,7 +12,7 @@ pub const SHELF: Shelf = Shelf {
     fields: &FIELDS,
 };
 
-const FIELDS: [Field; 15] = [
+const FIELDS: [Field; 16] = [
     choice(
         "kind",
         "kind",
@@ -31,5 +31,6 @@ const FIELDS: [Field; 15] = [
     percent("k2o_percent", "K2O"),
     percent("ca_percent", "Ca"),
     percent("mg_percent", "Mg"),
+    ten_spoons(),
     price("price_per_kg_or_l", "price of a kg or L"),
 ];

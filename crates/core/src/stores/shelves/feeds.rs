@@ -1,12 +1,12 @@
 //! Label feeds.
 
-use super::{choice, number, percent, price};
+use super::{choice, number, percent, price, ten_spoons};
 use crate::stores::{Field, Shelf};
 
 /// Label feeds.
 pub const SHELF: Shelf = Shelf { key: "feeds", name: "Feeds", one: "feed", condition: "feed", fields: &FIELDS };
 
-const FIELDS: [Field; 27] = [
+const FIELDS: [Field; 28] = [
     choice("form", "form", &["liquid", "powder"]),
     number("dose_per_l", "label dose", "mL or g per litre", 0.001, 200.0),
     number("dose_least_per_l", "label dose, least", "mL or g per litre", 0.0, 200.0),
@@ -33,5 +33,6 @@ const FIELDS: [Field; 27] = [
     percent("b_percent", "B"),
     percent("cu_percent", "Cu"),
     percent("mo_percent", "Mo"),
+    ten_spoons(),
     price("price_per_kg_or_l", "price of a kg or L"),
 ];

@@ -63,6 +63,11 @@ const fn date(key: &'static str, name: &'static str) -> Field {
     Field { key, name, unit: "", holds: Holds::Date }
 }
 
+/// What ten of the grower's own level spoonfuls, or dabs, weigh together.
+const fn ten_spoons() -> Field {
+    number("ten_spoons_g", "ten of your spoonfuls weigh", "g", 0.001, 1000.0)
+}
+
 /// Price of a unit of measure, in the farm's currency.
 const fn price(key: &'static str, name: &'static str) -> Field {
     number(key, name, "", 0.0, 1e6)
