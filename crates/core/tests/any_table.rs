@@ -134,7 +134,11 @@ fn check(analysis: &Analysis) {
             assert!(share(r.p) && r.assignments >= 1.0);
             assert!(r.smallest_possible_p.is_none_or(|s| s <= r.p + 1e-12 && s > 0.0), "{r:?}");
         }
-        assert!(!c.sentence.is_empty() && !c.sentence.contains("NaN"), "{}", c.sentence);
+        assert!(
+            !c.sentence.is_empty() && !c.sentence.contains("NaN") && !c.sentence.contains(" inf "),
+            "{}",
+            c.sentence
+        );
         assert!(c.doubt.is_none() || c.verdict == Verdict::CannotTell);
     }
     let alike = |code: &str| ["no_variation", "no_residual_variation"].contains(&code);

@@ -1,7 +1,7 @@
 //! Every kind of measure at its edges: none at all, all of n, one unit a side, samples in units, checks days apart.
 
 use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::analysis::{AnalyseError, Question, analyse};
+use iron_twin_core::judge::analysis::{AnalyseError, Question, Scale, analyse};
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::verdict::{Better, Doubt, Goal, Verdict};
@@ -119,6 +119,18 @@ fn all_against_none_is_decided_by_the_deals_and_not_warned_of_as_beyond_judging(
     assert!(mixed.contrasts.iter().any(|c| c.verdict == Verdict::Better));
     let warned = mixed.warnings.iter().find(|w| w.code == "no_residual_variation").unwrap();
     assert_eq!(warned.severity, Severity::Serious);
+}
+
+/// Values hundreds of orders of magnitude apart: the upper limit of a ratio is beyond what a number can hold, and is left
+/// out instead of being called infinite.
+#[test]
+fn a_ratio_without_an_upper_limit_says_so() {
+    let csv = table("v", &["0.1", "0.1", "1e-300", "0.1"], &["0.1", "0.1"]);
+    let ratio = Question { scale: Scale::Ratio, ..Question::default() };
+    let c = first(&csv, &columns(Kind::Amount, &[]), &ratio);
+    assert!(c.low.is_some() && c.high.is_none() && c.ratio_high == Some(None), "{c:?}");
+    assert_eq!(c.verdict, Verdict::CannotTell);
+    assert!(c.sentence.contains("100 % less or any amount more"), "{}", c.sentence);
 }
 
 #[test]

@@ -172,7 +172,10 @@ impl Phrase<'_> {
         let c = self.contrast;
         match &c.simultaneous {
             Some(s) => (s.low, s.high),
-            None => (c.low.unwrap_or(f64::NAN), c.high.unwrap_or(f64::NAN)),
+            // A low limit alone: a ratio without an upper limit that a number can hold.
+            None => {
+                (c.low.unwrap_or(f64::NAN), c.high.unwrap_or(if c.low.is_some() { f64::INFINITY } else { f64::NAN }))
+            }
         }
     }
 
@@ -335,6 +338,9 @@ impl Phrase<'_> {
     /// A size on the margin's scale, with its share of the control where that makes sense.
     fn size(&self, value: f64) -> String {
         let value = value.max(0.0);
+        if value.is_infinite() {
+            return "any amount".into();
+        }
         match self.terms {
             Terms::Ratio | Terms::Count => format!("{} %", plain(100.0 * value, 0)),
             Terms::Share => format!("{} points", plain(value, self.decimals.min(1))),

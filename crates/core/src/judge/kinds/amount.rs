@@ -403,14 +403,15 @@ impl Computing<'_> {
         } else {
             (control > 0.0).then(|| 100.0 * limits.estimate / control)
         };
-        let only_ratio = |v: Option<f64>| ratio_scale.then(|| v.map(f64::exp));
+        let only_ratio = |v: Option<f64>| ratio_scale.then(|| v.map(f64::exp).filter(|v| v.is_finite()));
         let mut contrast = Contrast {
             estimate: back(limits.estimate),
             percent,
             se: limits.se,
             df: limits.df,
             low: limits.interval.map(|i| back(i.0)),
-            high: limits.interval.map(|i| back(i.1)),
+            // A ratio may have no upper limit that a number can hold.
+            high: limits.interval.map(|i| back(i.1)).filter(|high| high.is_finite()),
             p: limits.interval.map(|i| i.2),
             ratio: only_ratio(Some(limits.estimate)),
             ratio_low: only_ratio(limits.interval.map(|i| i.0)),
