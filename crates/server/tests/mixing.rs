@@ -300,3 +300,41 @@ async fn what_each_tray_drank_is_reckoned_and_judged() {
     let head = csv.as_str().expect("text").lines().next().expect("a line").to_owned();
     assert!(head.contains("water_used_L") && head.contains("harvest_per_litre_g_per_L"), "{head}");
 }
+
+/// The pH to which a trial's water is brought is kept with its feed, counted in every tank, and refused at its number.
+#[tokio::test]
+async fn water_is_brought_to_a_ph_in_every_tank() {
+    let farm = Farm::new();
+    let id = farm.new_trial("To pH 5.8").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    for treatment in 0..2 {
+        set_cells(&farm, &id, treatment, &[("water", "tap water")]).await;
+    }
+    let trial = farm.get(&at("")).await;
+    let feed = |percent: f64| {
+        let mut feed = trial["feed"].clone();
+        let bottle = json!({ "product": "phosphoric", "percent": percent, "density_kg_per_l": 1.2 });
+        feed["ph"] = json!({ "bottle": bottle, "target_ph": 5.8 });
+        json!({ "feed": feed, "version": trial["version"] })
+    };
+    let (status, said) = farm.text("PUT", &at("/feed"), feed(140.0)).await;
+    assert!(status == 422 && said.contains("strength, per cent must lie between"), "{status} {said}");
+    let phosphorus =
+        |bench: &Value, t: usize| bench["treatments"][t]["tank"]["solution"]["mg_per_l"]["P"].as_f64().expect("P");
+    let before = farm.get(&at("/mix")).await;
+    let kept = farm.call("PUT", &at("/feed"), feed(30.0)).await;
+    assert_eq!(kept["feed"]["ph"]["target_ph"], 5.8);
+    let after = farm.get(&at("/mix")).await;
+    let body = json!({ "water": "tap water", "bottle": kept["feed"]["ph"]["bottle"], "target_ph": 5.8 });
+    let dose = farm.call("POST", "/ph-dose", body).await;
+    for t in 0..2 {
+        let gained = phosphorus(&after, t) - phosphorus(&before, t);
+        assert!((gained - dose["element_mg_per_l"].as_f64().expect("P")).abs() < 0.01, "{gained} {dose}");
+        let to_ph = &after["treatments"][t]["tank"]["to_ph"];
+        assert_eq!((to_ph["name"].as_str(), &to_ph["ml_per_l"]), (Some("phosphoric acid"), &dose["ml_per_l"]));
+    }
+    let mut without = kept["feed"].clone();
+    without.as_object_mut().expect("a feed").remove("ph");
+    farm.call("PUT", &at("/feed"), json!({ "feed": without, "version": kept["version"] })).await;
+    assert_eq!(phosphorus(&farm.get(&at("/mix")).await, 1), phosphorus(&before, 1), "taken out again");
+}

@@ -68,6 +68,7 @@ fn migrations() -> Migrations<'static> {
         M::up(include_str!("migrations/0009_crops_inside.sql")),
         M::up(include_str!("migrations/0010_mixes.sql")),
         M::up(include_str!("migrations/0011_gap_note.sql")),
+        M::up(include_str!("migrations/0012_feed_ph.sql")),
     ])
 }
 

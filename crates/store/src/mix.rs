@@ -79,8 +79,15 @@ impl Store {
             step_version(t, &trial, version)?;
             t.execute(
                 "UPDATE trial SET feed_form = ?2, feed_label_per_litre = ?3, feed_ml_a_unit = ?4,
-                   feed_spare_percent = ?5 WHERE id = ?1",
-                (id, crate::trial::as_word(feed.form)?, feed.label_per_litre, feed.ml_a_unit, feed.spare_percent),
+                   feed_spare_percent = ?5, feed_ph = ?6 WHERE id = ?1",
+                (
+                    id,
+                    crate::trial::as_word(feed.form)?,
+                    feed.label_per_litre,
+                    feed.ml_a_unit,
+                    feed.spare_percent,
+                    serde_json::to_string(&feed.ph)?,
+                ),
             )?;
             let entry = Entry {
                 trial: id,

@@ -316,6 +316,7 @@ fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
             label_per_litre: row.get("feed_label_per_litre")?,
             ml_a_unit: row.get("feed_ml_a_unit")?,
             spare_percent: row.get("feed_spare_percent")?,
+            ph: from_json(&row.get::<_, String>("feed_ph")?)?,
         },
         care: CarePlan {
             blackout_days: row.get("blackout_days")?,

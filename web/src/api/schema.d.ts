@@ -1998,6 +1998,7 @@ export interface components {
              * @description Solution for one unit at one feeding, mL.
              */
             ml_a_unit: number;
+            ph?: components["schemas"]["PhPlan"] | null;
             /**
              * Format: double
              * @description Spare on top of what the units take, per cent.
@@ -2878,6 +2879,16 @@ export interface components {
             mmol_per_l: number;
             /** @description What to mind. */
             warnings: string[];
+        };
+        /** @description A pH to which water is brought, and the bottle that does it. */
+        PhPlan: {
+            /** @description The bottle. */
+            bottle: components["schemas"]["Bottle"];
+            /**
+             * Format: double
+             * @description pH wanted.
+             */
+            target_ph: number;
         };
         /**
          * @description What moves the pH.
@@ -3767,6 +3778,7 @@ export interface components {
             /** @description What goes in, the feed first. */
             measure_out: components["schemas"]["MeasureOut"][];
             solution?: components["schemas"]["Solution"] | null;
+            to_ph?: components["schemas"]["ToPh"] | null;
             /** @description Names that Stores do not know, or whose composition the maker keeps to himself. */
             unknown: string[];
             /** @description Elements in which it differs from the control's tank by more than a tenth; empty for the control's own. */
@@ -3854,6 +3866,31 @@ export interface components {
              * @description Day it is.
              */
             today?: number | null;
+        };
+        /** @description Acid or base for a tank. */
+        ToPh: {
+            /**
+             * Format: double
+             * @description mL in a litre of the water.
+             */
+            ml_per_l: number;
+            /** @description What is in the bottle. */
+            name: string;
+            /**
+             * Format: double
+             * @description Its strength, per cent by mass.
+             */
+            percent: number;
+            /**
+             * Format: double
+             * @description pH to which the water is brought.
+             */
+            target_ph: number;
+            /**
+             * Format: double
+             * @description mL of it in the tank.
+             */
+            total_ml: number;
         };
         /** @description The day's work. */
         TodayView: {

@@ -63,6 +63,33 @@ impl PhProduct {
         }
     }
 
+    /// What it is called on a bottle.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Nitric => "nitric acid",
+            Self::Phosphoric => "phosphoric acid",
+            Self::Sulfuric => "sulfuric acid",
+            Self::Citric => "citric acid",
+            Self::PotassiumHydroxide => "potassium hydroxide",
+            Self::PotassiumCarbonate => "potassium carbonate",
+        }
+    }
+
+    /// The ion that stays in the water, as an analysis names it, how many of it a mole brings, and how much bicarbonate comes
+    /// (base) or is driven out (acid) for their charge. None for citrate, which no analysis of water has: the bicarbonate
+    /// that it drives out stands for it.
+    fn leaves(self) -> Option<(&'static str, f64, f64)> {
+        match self {
+            Self::Nitric => Some(("NO3", 1.0, -1.0)),
+            Self::Phosphoric => Some(("PO4", 1.0, -1.0)),
+            Self::Sulfuric => Some(("SO4", 1.0, -2.0)),
+            Self::Citric => None,
+            Self::PotassiumHydroxide => Some(("K", 1.0, 1.0)),
+            Self::PotassiumCarbonate => Some(("K", 2.0, 2.0)),
+        }
+    }
+
     /// What a mmol brings, mg by element.
     #[must_use]
     pub fn brings(self) -> Option<(&'static str, f64)> {
@@ -267,6 +294,35 @@ pub fn ph_dose(water: &SourceWater, bottle: &Bottle, target_ph: f64) -> Result<P
     })
 }
 
+/// The water once so much of the bottle is in it: what the acid or base brings, and the bicarbonate that stays.
+///
+/// # Errors
+/// [`PhError::Water`].
+///
+/// ```
+/// use iron_twin_core::chemistry::acid::{Bottle, PhProduct, corrected, ph_dose};
+/// use iron_twin_core::chemistry::{ions::Ion, water::SourceWater};
+/// let tap = SourceWater { ph: Some(7.6), alkalinity_mg_per_l_caco3: Some(155.0), ..SourceWater::default() };
+/// let bottle = Bottle { product: PhProduct::Nitric, percent: 38.0, density_kg_per_l: 1.23 };
+/// let dose = ph_dose(&tap, &bottle, 5.8)?;
+/// let (_, ions) = corrected(&tap, &bottle, &dose, 5.8)?.content()?;
+/// assert!((ions.get(Ion::NO3) - dose.mmol_per_l).abs() < 1e-9);
+/// assert!((ions.get(Ion::HCO3) - (155.0 / 50.043 - dose.mmol_per_l)).abs() < 1e-6);
+/// # Ok::<(), iron_twin_core::chemistry::acid::PhError>(())
+/// ```
+pub fn corrected(water: &SourceWater, bottle: &Bottle, dose: &PhDose, target_ph: f64) -> Result<SourceWater, PhError> {
+    let mut after = SourceWater { ph: Some(target_ph), ..water.clone() };
+    let Some((ion, each, bicarbonate)) = bottle.product.leaves() else { return Ok(after) };
+    let before = water.content()?.1.get(Ion::HCO3);
+    let left = (before + bicarbonate * dose.mmol_per_l).max(0.0);
+    after.alkalinity_mg_per_l_caco3 = Some(left * MG_PER_MEQ_CACO3);
+    for map in [&mut after.mg_per_l, &mut after.mmol_per_l] {
+        map.remove("HCO3");
+    }
+    after.add_mmol(ion, each * dose.mmol_per_l);
+    Ok(after)
+}
+
 /// Ionic strength, mol/L.
 fn strength(ions: &Ions) -> f64 {
     ions.ionic_strength() / 1000.0
@@ -291,6 +347,7 @@ fn minded(bottle: &Bottle, alkalinity_left: f64) -> Vec<String> {
 
 #[cfg(test)]
 mod tests {
+    use super::super::nutrients::Nutrient;
     use super::*;
 
     fn tap() -> SourceWater {
@@ -339,5 +396,40 @@ mod tests {
         let unknown = SourceWater { ph: Some(7.0), ..SourceWater::default() };
         let bottle = Bottle { percent: 38.0, ..bottle };
         assert_eq!(ph_dose(&unknown, &bottle, 5.8), Err(PhError::WaterUnknown));
+    }
+
+    proptest::proptest! {
+        /// What goes in and what is driven out carry the same charge, whatever the bottle, and the element is found again.
+        #[test]
+        fn a_corrected_water_keeps_its_charge(
+            product in proptest::sample::select(PhProduct::ALL.to_vec()), ph in 6.5f64..8.0, alkalinity in 30.0f64..300.0,
+            nitrate in proptest::option::of(1.0f64..40.0), mmol in proptest::bool::ANY,
+        ) {
+            let mut water = SourceWater { ph: Some(ph), alkalinity_mg_per_l_caco3: Some(alkalinity), ..SourceWater::default() };
+            if let Some(nitrate) = nitrate {
+                let map = if mmol { &mut water.mmol_per_l } else { &mut water.mg_per_l };
+                map.insert("NO3".into(), nitrate);
+            }
+            let target = if product.is_base() { ph + 0.3 } else { ph - 0.8 };
+            let bottle = Bottle { product, percent: 20.0, density_kg_per_l: 1.1 };
+            let dose = ph_dose(&water, &bottle, target).unwrap();
+            let after = corrected(&water, &bottle, &dose, target).unwrap();
+            let charge = |water: &SourceWater| {
+                let (_, ions) = water.content().unwrap();
+                Ion::ALL.iter().map(|ion| f64::from(ion.charge()) * ions.get(*ion)).sum::<f64>()
+            };
+            // Where more is given than there is bicarbonate, the rest is the acid of the solution itself.
+            let slack = 1e-9 + (2.1 * dose.mmol_per_l - alkalinity / MG_PER_MEQ_CACO3).max(0.0);
+            proptest::prop_assert!((charge(&after) - charge(&water)).abs() < slack, "{product:?} {dose:?}");
+            let (before, now) = (water.content().unwrap().0, after.content().unwrap().0);
+            let gained = match dose.element {
+                Some("N_NO3") => now.nitrogen() - before.nitrogen(),
+                Some("P") => now.get(Nutrient::P) - before.get(Nutrient::P),
+                Some("S") => now.get(Nutrient::S) - before.get(Nutrient::S),
+                Some("K") => now.get(Nutrient::K) - before.get(Nutrient::K),
+                _ => 0.0,
+            };
+            proptest::prop_assert!((gained - dose.element_mg_per_l).abs() < 2e-3 * (1.0 + dose.element_mg_per_l), "{gained} {dose:?}");
+        }
     }
 }

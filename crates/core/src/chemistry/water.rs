@@ -84,6 +84,14 @@ const KEYS: [(&str, Option<Ion>, Option<Nutrient>); 16] = [
 ];
 
 impl SourceWater {
+    /// Adds so many mmol/L of an ion, in the unit in which the analysis has it.
+    pub(crate) fn add_mmol(&mut self, ion: &str, mmol: f64) {
+        match (self.mg_per_l.get_mut(ion), ion.parse::<Formula>()) {
+            (Some(mg), Ok(formula)) => *mg += mmol * formula.molar_mass(),
+            _ => *self.mmol_per_l.entry(ion.to_owned()).or_default() += mmol,
+        }
+    }
+
     /// Nutrients (mg/L) and ions (mmol/L).
     ///
     /// # Errors

@@ -16,6 +16,7 @@ pub mod tank;
 pub mod top_up;
 pub mod uptake;
 
+use crate::chemistry::acid::{self, Bottle};
 pub use noticed::STARVED_N;
 use serde::{Deserialize, Serialize};
 
@@ -54,11 +55,24 @@ pub struct FeedPlan {
     pub ml_a_unit: f64,
     /// Spare on top of what the units take, per cent.
     pub spare_percent: f64,
+    /// How the water of all treatments is brought to a pH before anything else goes in; None for as it comes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ph: Option<PhPlan>,
+}
+
+/// A pH to which water is brought, and the bottle that does it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct PhPlan {
+    /// The bottle.
+    pub bottle: Bottle,
+    /// pH wanted.
+    pub target_ph: f64,
 }
 
 impl Default for FeedPlan {
     fn default() -> Self {
-        Self { form: FeedForm::Liquid, label_per_litre: 4.0, ml_a_unit: 250.0, spare_percent: 10.0 }
+        Self { form: FeedForm::Liquid, label_per_litre: 4.0, ml_a_unit: 250.0, spare_percent: 10.0, ph: None }
     }
 }
 
@@ -97,6 +111,11 @@ impl FeedPlan {
         range("label dose per litre", self.label_per_litre, 0.001, MOST_LABEL_PER_LITRE)?;
         range("solution for one unit, mL", self.ml_a_unit, 0.1, MOST_ML_A_UNIT)?;
         range("spare, per cent", self.spare_percent, 0.0, 200.0)?;
+        if let Some(PhPlan { bottle, target_ph }) = self.ph {
+            range("pH wanted", target_ph, acid::TARGETS.0, acid::TARGETS.1)?;
+            range("strength, per cent", bottle.percent, 0.1, 100.0)?;
+            range("density, kg/L", bottle.density_kg_per_l, 0.5, 2.5)?;
+        }
         Ok(())
     }
 }
@@ -112,6 +131,8 @@ mod tests {
         for odd in [-0.1, f64::NAN, 1e9] {
             assert!(FeedPlan { label_per_litre: odd, ..FeedPlan::default() }.check().is_err());
             assert!(FeedPlan { spare_percent: odd, ..FeedPlan::default() }.check().is_err());
+            let bottle = Bottle { product: acid::PhProduct::Nitric, percent: odd, density_kg_per_l: 1.2 };
+            assert!(FeedPlan { ph: Some(PhPlan { bottle, target_ph: 5.8 }), ..FeedPlan::default() }.check().is_err());
         }
     }
 }

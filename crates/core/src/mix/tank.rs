@@ -2,8 +2,10 @@
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
 use super::recipe::{Ingredient, MixWarning, Recipe, Solution};
-use super::spoons::{Measures, too_little};
-use super::{FeedPlan, MixError};
+use super::spoons::{Dosed, Measures, too_little};
+use super::{FeedPlan, MixError, PhPlan};
+use crate::chemistry::acid::{corrected, ph_dose};
+use crate::chemistry::water::SourceWater;
 use crate::judge::warnings::Severity;
 use crate::match_sheet::Sheet;
 use crate::match_sheet::conditions::feed::is_none;
@@ -64,12 +66,37 @@ pub fn bands(target: &std::collections::BTreeMap<String, f64>) -> Vec<Band> {
     target.iter().map(band).collect()
 }
 
+/// Acid or base for a tank.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ToPh {
+    /// What is in the bottle.
+    pub name: &'static str,
+    /// Its strength, per cent by mass.
+    pub percent: f64,
+    /// mL of it in the tank.
+    pub total_ml: f64,
+    /// mL in a litre of the water.
+    pub ml_per_l: f64,
+    /// pH to which the water is brought.
+    pub target_ph: f64,
+}
+
+impl ToPh {
+    fn dosed(&self) -> Dosed<'_> {
+        Dosed { name: self.name, unit: "mL", total: self.total_ml, soluble_g_per_l: None, own_spoons: None }
+    }
+}
+
 /// The tank of one treatment.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Tank {
     /// Solution for all units at one feeding, spare included, litres.
     pub volume_l: f64,
+    /// What brings the water to its pH, before anything else goes in; null where it is used as it comes, or cannot be brought
+    /// there.
+    pub to_ph: Option<ToPh>,
     /// What goes in, the feed first.
     pub measure_out: Vec<MeasureOut>,
     /// What the solution holds, water included; null where something in it is not known.
@@ -156,7 +183,10 @@ pub fn tank(
     let volume_l = plan.ml_a_unit * units as f64 * (1.0 + 0.01 * plan.spare_percent) / 1000.0;
     let (mut measure_out, mut ingredients, mut unknown) = (Vec::new(), Vec::new(), Vec::new());
     let parts = given(sheet, treatment, stores, plan);
-    let small = too_little(parts.iter().map(|(part, fraction)| part.dosed(part.per_l * fraction * volume_l)));
+    let water = sheet.value(treatment, "water").unwrap_or("").trim().to_owned();
+    let (source, to_ph, refused) = at_ph(stores.find("waters", &water).and_then(Item::water), plan.ph, volume_l);
+    let doses = parts.iter().map(|(part, fraction)| part.dosed(part.per_l * fraction * volume_l));
+    let small = too_little(to_ph.iter().map(ToPh::dosed).chain(doses));
     for (part, fraction) in parts {
         measure_out.push(measured(&part, fraction, volume_l));
         match part.ingredient {
@@ -164,8 +194,6 @@ pub fn tank(
             None => unknown.push(part.name),
         }
     }
-    let water = sheet.value(treatment, "water").unwrap_or("").trim().to_owned();
-    let source = stores.find("waters", &water).and_then(Item::water);
     if source.is_none() && !water.is_empty() {
         unknown.push(water);
     }
@@ -174,11 +202,39 @@ pub fn tank(
     let solution = if unknown.is_empty() { recipe.solution().ok() } else { None };
     let mut warnings = solution.as_ref().map_or_else(Vec::new, |s| s.warnings.clone());
     warnings.extend(small);
+    warnings.extend(refused);
     if let (Some(solution), false) = (&solution, measure_out.is_empty()) {
         warnings.extend(crop_band(stores, crop, solution.conductivity_ms_per_cm.at_25c));
     }
     let cost = measure_out.iter().try_fold(0.0, |sum, m| Some(sum + m.cost?));
-    Ok(Tank { volume_l, measure_out, solution, unknown, warnings, cost, unlike: Vec::new(), recipe })
+    Ok(Tank { volume_l, to_ph, measure_out, solution, unknown, warnings, cost, unlike: Vec::new(), recipe })
+}
+
+/// The water at the pH that is planned for it, what brings it there, and why it stays as it comes where it does.
+fn at_ph(
+    water: Option<SourceWater>,
+    plan: Option<PhPlan>,
+    volume_l: f64,
+) -> (Option<SourceWater>, Option<ToPh>, Option<MixWarning>) {
+    let (Some(water), Some(PhPlan { bottle, target_ph })) = (water.clone(), plan) else { return (water, None, None) };
+    let dosed =
+        ph_dose(&water, &bottle, target_ph).and_then(|dose| Ok((corrected(&water, &bottle, &dose, target_ph)?, dose)));
+    match dosed {
+        Ok((after, dose)) => {
+            let to_ph = ToPh {
+                name: bottle.product.name(),
+                percent: bottle.percent,
+                total_ml: dose.ml_per_l * volume_l,
+                ml_per_l: dose.ml_per_l,
+                target_ph,
+            };
+            (Some(after), Some(to_ph), None)
+        }
+        Err(why) => {
+            let message = format!("The water stays as it comes: {why}.");
+            (Some(water), None, Some(MixWarning { code: "ph_not_reached", severity: Severity::Serious, message }))
+        }
+    }
 }
 
 pub(super) fn measured(part: &Part, fraction: f64, volume_l: f64) -> MeasureOut {
@@ -315,6 +371,42 @@ mod tests {
         assert!((full - own - 134.4).abs() < 1e-6, "{}", full - own);
         assert!((fed("grow feed", "1").fed_mg_per_l("N").unwrap() - 134.4).abs() < 1e-6);
         assert_eq!(fed("neighbour's brew", "1").fed_mg_per_l("N"), None);
+    }
+
+    /// Nitric acid to pH 5.8 in tap water: its nitrogen is in the tank, also in that of the control, and nothing is called
+    /// different for it.
+    #[test]
+    fn acid_is_counted_in_every_tank() {
+        use crate::chemistry::acid::{Bottle, PhProduct};
+        let bottle = Bottle { product: PhProduct::Nitric, percent: 38.0, density_kg_per_l: 1.23 };
+        let stores = Stores::with_own(Vec::new());
+        let with = |ph| {
+            let plan = FeedPlan { ph, ..FeedPlan::default() };
+            tanks(&sheet("grow feed", "1"), &stores, &plan, "lettuce", 8).unwrap()
+        };
+        let (plain, acid) = (with(None), with(Some(PhPlan { bottle, target_ph: 5.8 })));
+        let n = |t: &Tank| t.solution.as_ref().unwrap().mg_per_l["N"];
+        for (before, after) in plain.iter().zip(&acid) {
+            let to_ph = after.to_ph.as_ref().unwrap();
+            // 38 % of 1.23 kg/L; 63.012 g of the acid hold 14.007 g of nitrogen.
+            let brought = to_ph.ml_per_l * 1230.0 * 0.38 * 14.007 / 63.012;
+            assert!((n(after) - n(before) - brought).abs() < 1e-3, "{} {} {brought}", n(after), n(before));
+            assert!((to_ph.total_ml - to_ph.ml_per_l * after.volume_l).abs() < 1e-12);
+            assert_eq!(after.unlike, before.unlike);
+            assert_eq!(after.measure_out, before.measure_out);
+            // Where something is fed the meter still tells its strength.
+            let ec = after.solution.as_ref().unwrap().conductivity_ms_per_cm.at_25c;
+            let share = super::super::top_up::strength_at(&after.recipe, ec);
+            assert!(share.is_none_or(|s| (s - 1.0).abs() < 1e-6) && share.is_some() != after.measure_out.is_empty());
+        }
+        // A target above the water's own pH takes a base.
+        let wrong = &with(Some(PhPlan { bottle, target_ph: 8.4 }))[0];
+        assert!(
+            wrong.to_ph.is_none() && wrong.warnings.iter().any(|w| w.code == "ph_not_reached"),
+            "{:?}",
+            wrong.warnings
+        );
+        assert_eq!(n(wrong), n(&plain[0]));
     }
 
     #[test]

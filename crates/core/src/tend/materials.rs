@@ -1,6 +1,7 @@
 //! What a trial takes, for all units and a spare, and what it costs.
 
 use super::schedule::{CarePlan, Done, Job, Own, calendar};
+use crate::chemistry::acid::ph_dose;
 use crate::match_sheet::Sheet;
 use crate::match_sheet::conditions::feed::is_none;
 use crate::mix::FeedPlan;
@@ -13,7 +14,7 @@ use std::collections::BTreeMap;
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Material {
-    /// What: seed, medium, feed, water, light.
+    /// What: seed, medium, feed, water, pH, light.
     pub kind: &'static str,
     /// Its name, as on the match sheet.
     pub name: String,
@@ -128,6 +129,13 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
         };
         let litres = planned.feed.ml_a_unit / 1000.0 * units * spare * times;
         list.add("water", cell("water"), "L", litres, price("waters", cell("water"), "price_per_l"));
+        let water = stores.find("waters", cell("water")).and_then(Item::water);
+        if let (Some(water), Some(ph)) = (water, planned.feed.ph)
+            && let Ok(dose) = ph_dose(&water, &ph.bottle, ph.target_ph)
+        {
+            let name = format!("{}, {} %", ph.bottle.product.name(), ph.bottle.percent);
+            list.add("pH", &name, "mL", dose.ml_per_l * litres, None);
+        }
         for (kind, shelf, key, dose_key) in
             [("feed", "feeds", "feed", "dose"), ("additive", "additives", "additive", "additive_dose")]
         {
@@ -169,6 +177,8 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::chemistry::acid::{Bottle, PhProduct};
+    use crate::mix::PhPlan;
     use crate::stores::{Held, Item};
 
     fn planned<'a>(sheet: &'a Sheet, care: &'a CarePlan, own: &'a Own, feed: &'a FeedPlan) -> Planned<'a> {
@@ -194,6 +204,15 @@ mod tests {
         assert!((light.amount - 2.0 * 4.0 * 0.02 * 16.0 * 9.0).abs() < 1e-9);
         assert!((light.cost.unwrap() - 0.3 * light.amount).abs() < 1e-9);
         assert_eq!(find(&list, "feed").cost, None, "no price, no cost");
+        // The acid for the same litres of tap water.
+        let bottle = Bottle { product: PhProduct::Nitric, percent: 38.0, density_kg_per_l: 1.23 };
+        let feed = FeedPlan { ph: Some(PhPlan { bottle, target_ph: 5.8 }), ..feed };
+        let stores = Stores::with_own(Vec::new());
+        let tap = stores.find("waters", "tap water").and_then(Item::water).unwrap();
+        let list = materials(&planned(&sheet, &care, &own, &feed), &stores);
+        let acid = find(&list, "pH");
+        let each = ph_dose(&tap, &bottle, 5.8).unwrap().ml_per_l;
+        assert!((acid.amount - each * find(&list, "water").amount).abs() < 1e-9 && acid.name == "nitric acid, 38 %");
     }
 
     #[test]

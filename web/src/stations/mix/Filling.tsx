@@ -26,6 +26,7 @@ export function Filling({ trial }: { trial: TrialView }) {
         </label>
       </div>
       <Trouble error={bench.error} />
+      {bench.data && <FirstToPh bench={bench.data} />}
       {filling?.series.length === 0 && <p>{text.filling.none}</p>}
       {filling?.series.map((series) => (
         <section key={series.of} className="series">
@@ -95,6 +96,16 @@ export function Filling({ trial }: { trial: TrialView }) {
       <p className="caution">{text.filling.caution}</p>
     </div>
   );
+}
+
+/** Where all tanks take the same water, it is brought to its pH before it is shared. */
+function FirstToPh({ bench }: { bench: Schemas["MixBench"] }) {
+  const each = bench.treatments.map((t) => t.tank.to_ph ?? null);
+  const first = each[0];
+  if (!first || each.some((to) => to?.ml_per_l !== first.ml_per_l)) {
+    return null;
+  }
+  return <p>{text.filling.firstToPh(shown(first.target_ph, 1), shown(first.ml_per_l, 3), `${first.name}, ${shown(first.percent, 0)} %`)}</p>;
 }
 
 /** Below a litre a jug is read in mL. */

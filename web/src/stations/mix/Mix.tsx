@@ -84,6 +84,7 @@ function FeedFields({ byLabel }: { byLabel: boolean }) {
   }, [asText]);
   const commit = (form: Schemas["FeedForm"] = feed.form) => {
     const next = {
+      ...feed,
       form,
       label_per_litre: typed(draft.dose) ?? Number.NaN,
       ml_a_unit: typed(draft.ml) ?? Number.NaN,
@@ -150,6 +151,14 @@ function Tank({ mix, most, bands }: TankProps) {
             {shown(tank.volume_l, 2)} L
           </text>
         </svg>
+        {tank.to_ph && (
+          <div>
+            <p className="measure-out">
+              <b>{shown(tank.to_ph.total_ml, tank.to_ph.total_ml < 10 ? 2 : 1)} mL</b> {tank.to_ph.name}, {shown(tank.to_ph.percent, 0)} %
+            </p>
+            <p className="soft">{text.mix.firstToPh(shown(tank.to_ph.target_ph, 1), shown(tank.to_ph.ml_per_l, 3))}</p>
+          </div>
+        )}
         {tank.measure_out.length === 0 && (
           <p className="measure-out">
             <b>{text.mix.water}</b>

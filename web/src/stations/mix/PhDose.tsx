@@ -1,20 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
-import { Input, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { shown, typed } from "../../marks/number";
-import { phQuery } from "../../queries/trial";
+import { phQuery, usePlan } from "../../queries/trial";
 import { text } from "../../text/en";
 
 /** Acid or base for the trial's water, by what stands on the bottle. */
 export function PhDose({ trial, volume }: { trial: TrialView; volume: number }) {
   const row = trial.sheet.conditions.indexOf("water");
   const waters = [...new Set(trial.sheet.treatments.map((t) => t.values[row] ?? "").filter(Boolean))];
-  const [product, setProduct] = useState<Schemas["PhProduct"]>("nitric");
-  const [draft, setDraft] = useState({ percent: "38", density: "1.23", target: "5.8" });
+  const plan = usePlan(trial.id);
+  const counted = trial.feed.ph ?? null;
+  const [product, setProduct] = useState<Schemas["PhProduct"]>(counted?.bottle.product ?? "nitric");
+  const [draft, setDraft] = useState({
+    percent: String(counted?.bottle.percent ?? 38), density: String(counted?.bottle.density_kg_per_l ?? 1.23), target: String(counted?.target_ph ?? 5.8),
+  });
   const [percent, density, target] = [typed(draft.percent), typed(draft.density), typed(draft.target)];
   const ready = [percent, density, target].every((v) => v !== null && !Number.isNaN(v));
+  const bottle = { product, percent: percent ?? 0, density_kg_per_l: density ?? 0 };
+  const wanted = { bottle, target_ph: target ?? 0 };
+  const set = (ph: Schemas["PhPlan"] | null) => plan.mutate({ part: "feed", feed: { ...trial.feed, ph } });
   const field = (key: keyof typeof draft, label: string) => (
     <label className="field">
       <span>{label}</span>
@@ -40,13 +47,32 @@ export function PhDose({ trial, volume }: { trial: TrialView; volume: number }) 
         waters.map((water) => (
           <Dose
             key={water} water={water} volume={volume}
-            body={{ water, bottle: { product, percent: percent ?? 0, density_kg_per_l: density ?? 0 }, target_ph: target ?? 0 }}
+            body={{ water, ...wanted }}
           />
         ))}
+      {waters.length > 0 && trial.reveal === null && (
+        <p className="row">
+          {counted && <span>{text.mix.phCounted(text.mix.phProducts[counted.bottle.product], shown(counted.bottle.percent, 0), shown(counted.target_ph, 1))}</span>}
+          {ready && !same(counted, wanted) && (
+            <Button loading={plan.isPending} onClick={() => set(wanted)}>
+              {counted ? text.mix.phCountThis : text.mix.phCount}
+            </Button>
+          )}
+          {counted && (
+            <button type="button" className="plain" onClick={() => set(null)}>
+              {text.mix.phTakeOut}
+            </button>
+          )}
+        </p>
+      )}
+      <Trouble error={plan.error} />
       <p className="caution">{text.mix.phCaution}</p>
     </section>
   );
 }
+
+const same = (a: Schemas["PhPlan"] | null, b: Schemas["PhPlan"]) =>
+  a !== null && a.target_ph === b.target_ph && a.bottle.product === b.bottle.product && a.bottle.percent === b.bottle.percent && a.bottle.density_kg_per_l === b.bottle.density_kg_per_l;
 
 function Dose({ water, volume, body }: { water: string; volume: number; body: Schemas["PhSent"] }) {
   const dose = useQuery(phQuery(body));
