@@ -134,5 +134,53 @@ async fn batches_are_shared_rinses_planned_and_a_tank_topped_up() {
     browser.fill("input[name=top-nowEc]", "19").await;
     browser.click_text("button", "Work it out").await;
     browser.shows("measure again").await;
+    // Acid for the water, counted in every tank and in the batch, and taken out again.
+    browser.click_text("a", "pH of the water").await;
+    browser.fill("input[name=ph-target]", "9").await;
+    browser.shows("pH must lie between 4.5 and 8.5").await;
+    browser.fill("input[name=ph-target]", "5.8").await;
+    browser.click_text("button", "Count it in every tank").await;
+    browser.shows("Counted in every tank: nitric acid, 38 %, to pH 5.8.").await;
+    browser.click_text("a", "Tanks").await;
+    browser.shows("first, into the water, to pH 5.8").await;
+    browser.click_text("a", "Filling and order").await;
+    browser.shows("Bring all the water to pH 5.8 first").await;
+    browser.click_text("a", "pH of the water").await;
+    browser.click_text("button", "use the water as it comes").await;
+    browser.shows("Count it in every tank").await;
+    browser.end().await;
+}
+
+/// Water used is asked for at Ask, recorded in the grid and shown at Mix; the demo has a whole season of it.
+#[tokio::test]
+async fn a_bucket_says_what_it_drank() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    browser.click_text("a", "Watercress").await;
+    browser.click_text("a", "Mix").await;
+    browser.click_text("a", "Uptake").await;
+    browser.shows("Feed gone").await;
+    browser.shows("L given, day 1 to 30").await;
+    browser.shows("mg N").await;
+    assert_eq!(browser.page.find_all(thirtyfour::By::Css(".uptake tbody tr")).await.expect("rows").len(), 12);
+    browser.click_text("a", "Judge").await;
+    browser.click_text("button", "harvest per litre of water").await;
+    browser.shows("g/L").await;
+
+    browser.new_trial(&server, "Jars").await;
+    browser.click_text("a", "Mix").await;
+    browser.click_text("a", "Uptake").await;
+    browser.shows("This trial does not ask for levels").await;
+    browser.click_text("a", "Go to Ask").await;
+    browser.click("#also").await;
+    browser.keys("water used").await;
+    browser.click(".ant-select-item-option[title='water used']").await;
+    browser.click_text("a", "Place").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.click_text("a", "Tend").await;
+    browser.click_text("button", "They are sown today").await;
+    browser.shows("solution left").await;
+    browser.shows("before pouring").await;
     browser.end().await;
 }
