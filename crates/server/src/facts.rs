@@ -11,7 +11,7 @@ use iron_twin_core::judge::sentence::Wording;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::verdict::{Better, Goal, Verdict};
 use iron_twin_core::match_sheet::CrossedFactor;
-use iron_twin_core::mix::uptake::{TankDay, uptake};
+use iron_twin_core::mix::uptake::{Strength, TankDay, uptake};
 use iron_twin_core::place::plan::{Balance, Design, FORMAT, Plan, PlanFactor, PlanMeasure};
 use iron_twin_core::place::{Position, RackDesign, light, placed, starts};
 use iron_twin_core::quantity::Margin;
@@ -251,6 +251,7 @@ pub(crate) fn tank_days(trial: &Trial, unit: usize) -> Vec<TankDay> {
             "filled" => day.filled_l = Some(value),
             "water_added" => day.water_l = value,
             "solution_added" => day.solution_l = value,
+            "feed_added" => day.feed = value,
             _ => {}
         }
     }
@@ -259,7 +260,7 @@ pub(crate) fn tank_days(trial: &Trial, unit: usize) -> Vec<TankDay> {
 
 /// Water that went from a unit, L; None where the records do not tell.
 fn water_used(trial: &Trial, unit: usize) -> Option<f64> {
-    uptake(&tank_days(trial, unit), &|_| None).ok().map(|used| used.water_l)
+    uptake(&tank_days(trial, unit), Strength::UNKNOWN).ok().map(|used| used.water_l)
 }
 
 /// What was recorded of a measure, unit by unit in their order; of one of the crops that share a unit, or of the whole.

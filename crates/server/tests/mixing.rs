@@ -257,7 +257,9 @@ async fn what_each_tray_drank_is_reckoned_and_judged() {
             let ec = if fed { full.as_f64().expect("EC") } else { 0.5 };
             let list =
                 [(0, "filled", 8.0), (6, "level", 5.0), (6, "water_added", 2.0), (12, "level", left), (12, "ec", ec)];
-            for (day, reading, value) in list {
+            // A dose straight into the tray: 4 mL, as a litre of the solution holds.
+            let dosed = (6, "feed_added", 4.0);
+            for (day, reading, value) in list.into_iter().chain(fed.then_some(dosed)) {
                 farm.call("POST", &at("/readings"), record(day, reading, value)).await;
             }
             let gross = if fed { 260.0 } else { 220.0 } + n as f64;
@@ -280,8 +282,11 @@ async fn what_each_tray_drank_is_reckoned_and_judged() {
         let (water, fed) = (unit["uptake"]["water_l"].as_f64().expect("water"), unit["treatment"] == 1);
         let weight = unit["weight_g"].as_f64().expect("a weight");
         assert!((unit["g_per_l"].as_f64().expect("g/L") - weight / water).abs() < 1e-12);
-        // At the full EC as much feed is left as the level says: of 8 L given, 8 - level are gone, 134.4 mg N in each.
-        let gone = fed.then_some(8.0 - (10.0 - water));
+        // At the full EC as much feed is left as the level says: of 9 litres' worth given the rest is gone, 134.4 mg N in each.
+        let gone = fed.then_some(9.0 - (10.0 - water));
+        let untouched = unit["ec_untouched_ms_per_cm"].as_f64();
+        assert_eq!(untouched.is_some(), fed, "{unit}");
+        assert!(untouched.is_none_or(|ec| ec > full.as_f64().expect("EC")), "9 litres' worth in less water: {unit}");
         assert!(unit["uptake"]["feed_l"].as_f64().zip(gone).is_none_or(|(f, g)| (f - g).abs() < 1e-6), "{unit}");
         assert_eq!(unit["uptake"]["feed_l"].is_number(), fed, "{unit}");
         let nitrogen = unit["nitrogen_mg"].as_f64();

@@ -2528,7 +2528,7 @@ export interface components {
              * @description What it costs, in the farm's currency; null where no price is known.
              */
             cost?: number | null;
-            /** @description What: seed, medium, feed, water, light. */
+            /** @description What: seed, medium, feed, water, pH, light. */
             kind: string;
             /** @description Its name, as on the match sheet. */
             name: string;
@@ -2583,6 +2583,8 @@ export interface components {
             measures?: components["schemas"]["Measures"] | null;
             /** @description What it is called. */
             name: string;
+            /** @description Whether the dose is that of a recipe, not of a label. */
+            of_recipe: boolean;
             /**
              * Format: double
              * @description In the grower's own spoonfuls, where ten of them were weighed.
@@ -4150,6 +4152,11 @@ export interface components {
             code: string;
             /**
              * Format: double
+             * @description EC at the level read last, had nothing of the feed been taken, mS/cm; null until the reveal.
+             */
+            ec_untouched_ms_per_cm?: number | null;
+            /**
+             * Format: double
              * @description Weight for each litre of water used; null until the reveal.
              */
             g_per_l?: number | null;
@@ -4214,9 +4221,10 @@ export interface components {
         Uptake: {
             /**
              * Format: double
-             * @description Feed given, as what so many litres of fresh solution hold.
+             * @description Feed given, as what so many litres of fresh solution hold; null where it was dosed straight in and nobody knows how
+             *     much of it a litre takes.
              */
-            feed_given_l: number;
+            feed_given_l?: number | null;
             /**
              * Format: double
              * @description Feed that is gone, as what so many litres of fresh solution hold; null where an EC is missing or nothing is fed.
@@ -4237,6 +4245,12 @@ export interface components {
              * @description Day of the level that counts last.
              */
             to_day: number;
+            /**
+             * Format: double
+             * @description Strength that the solution would have at the level read last, had nothing of the feed given since its last filling
+             *     been taken, as a share of the fresh one; null with nothing left or unknown doses.
+             */
+            untouched_share?: number | null;
             /**
              * Format: double
              * @description Water that plants took and that evaporated, L.

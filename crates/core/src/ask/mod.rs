@@ -266,6 +266,6 @@ mod tests {
         assert_eq!(Ask::default().parts(), 0..=0);
         let water = Ask { primary_measure: "harvest_per_litre".into(), also: Vec::new(), ..ask };
         let walked: Vec<String> = water.columns().iter().map(|(r, part)| format!("{}{part}", r.key)).collect();
-        assert_eq!(walked, ["ph0", "ec0", "level0", "filled0", "water_added0", "solution_added0"]);
+        assert_eq!(walked, ["ph0", "ec0", "level0", "filled0", "water_added0", "solution_added0", "feed_added0"]);
     }
 }

@@ -31,6 +31,8 @@ pub struct MeasureOut {
     pub measures: Option<Measures>,
     /// In the grower's own spoonfuls, where ten of them were weighed.
     pub own_spoons: Option<f64>,
+    /// Whether the dose is that of a recipe, not of a label.
+    pub of_recipe: bool,
     /// Whether Stores know its dose; else the one typed at Mix is taken.
     pub in_stores: bool,
     /// What so much of it costs, where Stores know its price.
@@ -248,6 +250,7 @@ pub(super) fn measured(part: &Part, fraction: f64, volume_l: f64) -> MeasureOut 
         total,
         measures: part.measures(total, per_litre),
         own_spoons: part.own_spoons(total),
+        of_recipe: part.of_recipe,
         in_stores: !part.shelf.is_empty(),
         cost: part.price_per_l.map(|price| price * fraction * volume_l),
     }

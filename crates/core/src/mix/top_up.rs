@@ -158,6 +158,13 @@ pub fn strength_at(recipe: &Recipe, ec_ms_per_cm: f64) -> Option<f64> {
     share(recipe, &grams, ec_ms_per_cm, MOST.1).ok()
 }
 
+/// EC of a recipe at a share of its doses, mS/cm at 25 °C. None for a recipe that cannot be.
+#[must_use]
+pub fn ec_at(recipe: &Recipe, share: f64) -> Option<f64> {
+    let grams: Vec<f64> = recipe.solution().ok()?.portions.iter().map(|p| p.g_per_l).collect();
+    ec(recipe, &grams, share).ok()
+}
+
 /// What takes a tank that holds a recipe from its level and EC now to those wanted.
 ///
 /// # Errors
@@ -268,6 +275,7 @@ mod tests {
         for share in [0.0, 0.4, 1.0, 2.5] {
             let at = ec(&recipe(), &[4.48], share).unwrap();
             assert!((strength_at(&recipe(), at).unwrap() - share).abs() < 1e-6, "{share}");
+            assert_eq!(ec_at(&recipe(), share), Some(at));
         }
         assert!(strength_at(&recipe(), 0.0).unwrap() < 1e-9, "a meter may read the water low");
         assert_eq!(strength_at(&recipe(), 19.0), None);

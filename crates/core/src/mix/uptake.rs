@@ -22,6 +22,27 @@ pub struct TankDay {
     pub water_l: f64,
     /// Solution of its own treatment added, L.
     pub solution_l: f64,
+    /// Feed dosed straight in, mL or g of all its parts together.
+    pub feed: f64,
+}
+
+/// How strong the solution of a unit is meant to be, and how an EC is read as strength.
+#[derive(Clone, Copy)]
+pub struct Strength<'a> {
+    /// mL or g of feed in a litre of fresh solution; None or 0 where it is not fed or nobody knows.
+    pub dose_per_l: Option<f64>,
+    /// The strength at an EC, as a share of the fresh solution; None where it is not fed or nobody knows.
+    pub share_at: &'a dyn Fn(f64) -> Option<f64>,
+}
+
+impl Strength<'_> {
+    /// Where only the water is asked for.
+    pub const UNKNOWN: Strength<'static> = Strength { dose_per_l: None, share_at: &|_| None };
+
+    /// So much feed as litres of fresh solution that hold it.
+    fn litres_of(&self, feed: f64) -> Option<f64> {
+        if feed == 0.0 { Some(0.0) } else { self.dose_per_l.filter(|per_l| *per_l > 0.0).map(|per_l| feed / per_l) }
+    }
 }
 
 /// What went from a unit.
@@ -36,10 +57,14 @@ pub struct Uptake {
     pub given_l: f64,
     /// Water that plants took and that evaporated, L.
     pub water_l: f64,
-    /// Feed given, as what so many litres of fresh solution hold.
-    pub feed_given_l: f64,
+    /// Feed given, as what so many litres of fresh solution hold; null where it was dosed straight in and nobody knows how
+    /// much of it a litre takes.
+    pub feed_given_l: Option<f64>,
     /// Feed that is gone, as what so many litres of fresh solution hold; null where an EC is missing or nothing is fed.
     pub feed_l: Option<f64>,
+    /// Strength that the solution would have at the level read last, had nothing of the feed given since its last filling
+    /// been taken, as a share of the fresh one; null with nothing left or unknown doses.
+    pub untouched_share: Option<f64>,
 }
 
 /// Why nothing can be said of a unit.
@@ -72,7 +97,7 @@ const SLACK: f64 = 0.02;
 struct Filling {
     day: u32,
     given_l: f64,
-    feed_given_l: f64,
+    feed_given_l: Option<f64>,
     /// At the last level read.
     read: Option<Read>,
 }
@@ -80,7 +105,7 @@ struct Filling {
 struct Read {
     day: u32,
     given_l: f64,
-    feed_given_l: f64,
+    feed_given_l: Option<f64>,
     level_l: f64,
     ec_ms_per_cm: Option<f64>,
 }
@@ -103,24 +128,24 @@ impl Filling {
     }
 }
 
-/// What went from a unit over its days, which stand in order. `share_at` gives the strength of its solution at an EC, as a
-/// share of the fresh one; None where it is not fed or nobody knows.
+/// What went from a unit over its days, which stand in order. What is poured into an empty unit fills it as well.
 ///
 /// # Errors
 /// [`NoUptake`], saying what is missing.
 ///
 /// ```
-/// use iron_twin_core::mix::uptake::{TankDay, uptake};
+/// use iron_twin_core::mix::uptake::{Strength, TankDay, uptake};
 /// let days = [
 ///     TankDay { day: 0, filled_l: Some(10.0), ..TankDay::default() },
 ///     TankDay { day: 6, level_l: Some(7.0), water_l: 2.0, ..TankDay::default() },
 ///     TankDay { day: 12, level_l: Some(5.0), ec_ms_per_cm: Some(0.9), ..TankDay::default() },
 /// ];
 /// // 12 L given and 5 left, at half the strength of fresh: 2.5 of 10 litres' worth of feed are left.
-/// let used = uptake(&days, &|ec| Some(ec / 1.8)).unwrap();
+/// let strength = Strength { dose_per_l: Some(4.0), share_at: &|ec| Some(ec / 1.8) };
+/// let used = uptake(&days, strength).unwrap();
 /// assert_eq!((used.water_l, used.feed_l), (7.0, Some(7.5)));
 /// ```
-pub fn uptake(days: &[TankDay], share_at: &dyn Fn(f64) -> Option<f64>) -> Result<Uptake, NoUptake> {
+pub fn uptake(days: &[TankDay], strength: Strength<'_>) -> Result<Uptake, NoUptake> {
     let mut closed: Vec<Read> = Vec::new();
     let mut open: Option<Filling> = None;
     let mut first = None;
@@ -134,11 +159,17 @@ pub fn uptake(days: &[TankDay], share_at: &dyn Fn(f64) -> Option<f64>) -> Result
                 closed.push(read.ok_or(NoUptake::PouredAway(day.day))?);
             }
             first.get_or_insert(day.day);
-            open = Some(Filling { day: day.day, given_l: filled_l, feed_given_l: filled_l, read: None });
+            open = Some(Filling { day: day.day, given_l: filled_l, feed_given_l: Some(filled_l), read: None });
+        }
+        let poured_l = day.water_l + day.solution_l;
+        if open.is_none() && poured_l > 0.0 {
+            first.get_or_insert(day.day);
+            open = Some(Filling { day: day.day, given_l: 0.0, feed_given_l: Some(0.0), read: None });
         }
         if let Some(filling) = &mut open {
-            filling.given_l += day.water_l + day.solution_l;
-            filling.feed_given_l += day.solution_l;
+            filling.given_l += poured_l;
+            let fed = strength.litres_of(day.feed).map(|litres| litres + day.solution_l);
+            filling.feed_given_l = filling.feed_given_l.zip(fed).map(|(given, more)| given + more);
         }
     }
     let (from_day, last) = first.zip(open).ok_or(NoUptake::NeverFilled)?;
@@ -148,16 +179,19 @@ pub fn uptake(days: &[TankDay], share_at: &dyn Fn(f64) -> Option<f64>) -> Result
         None => {}
     }
     let sum = |of: fn(&Read) -> f64| closed.iter().map(of).sum::<f64>();
-    let feed_given_l = sum(|r| r.feed_given_l);
+    let feed_given_l = closed.iter().try_fold(0.0, |given, r| Some(given + r.feed_given_l?));
     // As litres of fresh solution that hold as much feed as was left.
-    let feed_left = closed.iter().try_fold(0.0, |left, r| Some(left + share_at(r.ec_ms_per_cm?)? * r.level_l));
+    let feed_left =
+        closed.iter().try_fold(0.0, |left, r| Some(left + (strength.share_at)(r.ec_ms_per_cm?)? * r.level_l));
+    let last = closed.last();
     Ok(Uptake {
         from_day,
-        to_day: closed.last().map_or(from_day, |r| r.day),
+        to_day: last.map_or(from_day, |r| r.day),
         given_l: sum(|r| r.given_l),
         water_l: sum(|r| r.given_l - r.level_l),
         feed_given_l,
-        feed_l: feed_left.map(|left| feed_given_l - left),
+        feed_l: feed_given_l.zip(feed_left).map(|(given, left)| given - left),
+        untouched_share: last.filter(|r| r.level_l > 0.0).and_then(|r| Some(r.feed_given_l? / r.level_l)),
     })
 }
 
@@ -179,7 +213,7 @@ mod tests {
     }
 
     fn water(days: &[TankDay]) -> Result<f64, NoUptake> {
-        uptake(days, &|_| None).map(|u| u.water_l)
+        uptake(days, Strength::UNKNOWN).map(|u| u.water_l)
     }
 
     #[test]
@@ -199,7 +233,7 @@ mod tests {
         assert_eq!(water(&[filled(0, 8.0), refill]), Ok(3.0));
         let both = [filled(0, 8.0), refill, level(9, 6.0)];
         assert_eq!(water(&both), Ok(5.0));
-        assert_eq!(uptake(&both, &|_| None).map(|u| (u.from_day, u.to_day, u.feed_l)), Ok((0, 9, None)));
+        assert_eq!(uptake(&both, Strength::UNKNOWN).map(|u| (u.from_day, u.to_day, u.feed_l)), Ok((0, 9, None)));
         // What is poured in after the reading of the day is not gone yet.
         assert_eq!(water(&[filled(0, 8.0), TankDay { water_l: 2.0, ..level(4, 6.0) }]), Ok(2.0));
         assert_eq!(
@@ -209,36 +243,63 @@ mod tests {
         );
     }
 
+    /// 5 mL of a feed of which a litre takes 4 mL, into 10 L of water at each of three feedings: the dose adds up, and the EC
+    /// that it would have untouched is known.
+    #[test]
+    fn doses_into_a_standing_reservoir_add_up() {
+        let dosed = |on: u32| TankDay { feed: 5.0, ..day(on) };
+        let days = [
+            TankDay { water_l: 10.0, ..dosed(0) },
+            dosed(3),
+            TankDay { level_l: Some(7.5), ec_ms_per_cm: Some(0.4), ..dosed(6) },
+            TankDay { level_l: Some(6.0), ec_ms_per_cm: Some(0.5), ..day(9) },
+        ];
+        let at = |days: &[TankDay], dose_per_l| {
+            uptake(days, Strength { dose_per_l, share_at: &|ec| Some(ec / 2.0) }).unwrap()
+        };
+        // Two doses before the reading of day 6: 10 mL, as 2.5 L of fresh solution hold; in 7.5 L that is a third.
+        let six = at(&days[..3], Some(4.0));
+        assert_eq!((six.water_l, six.feed_given_l, six.untouched_share), (2.5, Some(2.5), Some(2.5 / 7.5)));
+        assert!((six.feed_l.unwrap() - (2.5 - 0.2 * 7.5)).abs() < 1e-12);
+        let nine = at(&days, Some(4.0));
+        assert_eq!((nine.feed_given_l, nine.untouched_share), (Some(3.75), Some(3.75 / 6.0)));
+        // Nobody knows what a litre takes: the water is still told.
+        let unknown = at(&days, None);
+        assert_eq!((unknown.water_l, unknown.feed_given_l, unknown.feed_l), (4.0, None, None));
+    }
+
     proptest! {
         /// A bucket that plants empty day by day, topped up and filled anew as it comes: what the records say went is what
         /// went.
         #[test]
         fn the_records_give_back_what_the_plants_took(
             start in 5.0f64..20.0,
-            events in prop::collection::vec((0.0f64..1.0, 0.0f64..1.0, 0.0f64..3.0, 0.0f64..3.0, prop::option::weighted(0.15, 5.0f64..20.0)), 1..20),
+            events in prop::collection::vec(
+                (0.0f64..1.0, 0.0f64..1.0, 0.0f64..3.0, 0.0f64..3.0, 0.0f64..9.0, prop::option::weighted(0.15, 5.0f64..20.0)), 1..20,
+            ),
         ) {
             let (full_ec, mut days) = (1.6, vec![filled(0, start)]);
             let (mut litres, mut feed) = (start, start);
             let (mut took_water, mut took_feed) = (0.0, 0.0);
-            for (n, (drink, eat, added_water, added_solution, refill)) in (1..).zip(events) {
+            for (n, (drink, eat, added_water, added_solution, dosed, refill)) in (1..).zip(events) {
                 took_water += drink * litres;
                 took_feed += eat * feed;
                 (litres, feed) = (litres * (1.0 - drink), feed * (1.0 - eat));
                 let ec = if litres > 0.0 { full_ec * feed / litres } else { 0.0 };
                 days.push(TankDay {
                     day: n, level_l: Some(litres), ec_ms_per_cm: Some(ec), filled_l: refill,
-                    water_l: added_water, solution_l: added_solution,
+                    water_l: added_water, solution_l: added_solution, feed: dosed,
                 });
                 if let Some(fresh) = refill {
                     (litres, feed) = (fresh, fresh);
                 }
                 litres += added_water + added_solution;
-                feed += added_solution;
+                feed += added_solution + dosed / 4.0;
             }
             // A refill on the last day has not been read: what went before it counts.
-            let got = uptake(&days, &|ec| Some(ec / full_ec)).unwrap();
+            let got = uptake(&days, Strength { dose_per_l: Some(4.0), share_at: &|ec| Some(ec / full_ec) }).unwrap();
             prop_assert!((got.water_l - took_water).abs() < 1e-9 * (1.0 + got.given_l), "{got:?} {took_water}");
-            prop_assert!((got.feed_l.unwrap() - took_feed).abs() < 1e-9 * (1.0 + got.given_l), "{got:?} {took_feed}");
+            prop_assert!((got.feed_l.unwrap() - took_feed).abs() < 1e-9 * (1.0 + got.given_l + got.feed_given_l.unwrap()), "{got:?} {took_feed}");
         }
     }
 }

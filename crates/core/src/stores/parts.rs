@@ -25,6 +25,8 @@ pub struct Part {
     pub density_kg_per_l: Option<f64>,
     /// What one of the grower's own spoonfuls weighs, g.
     pub spoon_g: Option<f64>,
+    /// Whether the dose is that of a recipe, not of a label.
+    pub of_recipe: bool,
 }
 
 impl Part {
@@ -41,6 +43,7 @@ impl Part {
             price_per_l: None,
             density_kg_per_l: None,
             spoon_g: None,
+            of_recipe: false,
         }
     }
 }
@@ -111,6 +114,7 @@ impl Item {
             price_per_l: self.number("price_per_kg_or_l").map(|price| price * per_l / 1000.0),
             density_kg_per_l: density,
             spoon_g: self.number("ten_spoons_g").map(|ten| ten / 10.0),
+            of_recipe: false,
         }
     }
 }
@@ -138,7 +142,7 @@ impl Stores {
         }
         let recipe = self.find("recipes", name).filter(|_| shelf == "feeds")?;
         let lines = lines::read(recipe.words("lines")?).ok()?;
-        Some(lines.iter().map(|line| self.line_part(line)).collect())
+        Some(lines.iter().map(|line| Part { of_recipe: true, ..self.line_part(line) }).collect())
     }
 
     /// The lines that a name stands for on the bench: those of a recipe, else the entry itself at its label dose, or at a
@@ -179,6 +183,8 @@ mod tests {
         let parts = recipe("0.5 g/L potassium nitrate; 2 mL/L part A, with calcium").parts("feeds", "My Mix").unwrap();
         assert_eq!(parts[0].ingredient.as_ref().unwrap().formula.as_deref(), Some("KNO3"));
         assert_eq!(parts[0].ingredient.as_ref().unwrap().solubility_g_per_l, Some(316.0));
+        let label = Stores::with_own(Vec::new()).parts("feeds", "grow feed").unwrap();
+        assert!(parts.iter().all(|p| p.of_recipe) && !label[0].of_recipe);
         // 2 mL of 1.2 kg/L.
         assert_eq!(parts[1].ingredient.as_ref().unwrap().g_per_l, Some(2.4));
     }

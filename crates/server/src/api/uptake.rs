@@ -8,8 +8,8 @@ use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::mix::tank::Tank;
-use iron_twin_core::mix::top_up::strength_at;
-use iron_twin_core::mix::uptake::{TankDay, Uptake, uptake};
+use iron_twin_core::mix::top_up::{ec_at, strength_at};
+use iron_twin_core::mix::uptake::{Strength, TankDay, Uptake, uptake};
 use iron_twin_core::tend::readings::level;
 use iron_twin_store::trial::Trial;
 use serde::Serialize;
@@ -26,6 +26,8 @@ pub(crate) struct UnitUptake {
     uptake: Option<Uptake>,
     /// What is missing.
     why: Option<String>,
+    /// EC at the level read last, had nothing of the feed been taken, mS/cm; null until the reveal.
+    ec_untouched_ms_per_cm: Option<f64>,
     /// Nitrogen that went with the feed, mg, were all of it used up evenly; null until the reveal.
     nitrogen_mg: Option<f64>,
     /// Cut and weighed, g; null until the reveal.
@@ -50,7 +52,8 @@ fn row(trial: &Trial, unit: usize, days: &[TankDay], tanks: &[Tank]) -> UnitUpta
     let open = trial.reveal.is_some();
     let tank = &tanks[dealt.treatment];
     let share_at = |ec: f64| if open && tank.solution.is_some() { strength_at(&tank.recipe, ec) } else { None };
-    let (used, why) = match uptake(days, &share_at) {
+    let dose_per_l = open.then(|| tank.measure_out.iter().map(|m| m.per_litre).sum());
+    let (used, why) = match uptake(days, Strength { dose_per_l, share_at: &share_at }) {
         Ok(used) => (Some(used), None),
         Err(missing) => (None, Some(missing.to_string())),
     };
@@ -61,8 +64,13 @@ fn row(trial: &Trial, unit: usize, days: &[TankDay], tanks: &[Tank]) -> UnitUpta
     UnitUptake {
         code: dealt.code.clone(),
         treatment: open.then_some(dealt.treatment),
-        uptake: used,
+        // What a dose of feed is worth would tell the strength of the solution.
+        uptake: used.map(|u| if open { u } else { Uptake { feed_given_l: None, untouched_share: None, ..u } }),
         why,
+        ec_untouched_ms_per_cm: used
+            .and_then(|u| u.untouched_share)
+            .filter(|_| open && tank.solution.is_some() && !tank.measure_out.is_empty())
+            .and_then(|share| ec_at(&tank.recipe, share)),
         nitrogen_mg: feed_l.and_then(|litres| Some(litres * tank.fed_mg_per_l("N")?)),
         weight_g,
         g_per_l: weight_g.zip(used).filter(|(_, u)| u.water_l > 0.0).map(|(g, u)| g / u.water_l),
@@ -82,7 +90,7 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
         let open = trial.reveal.is_some();
         order.sort_by_key(|&unit| (if open { trial.units[unit].treatment } else { 0 }, walk[unit]));
         let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| tank_days(&trial, unit)).collect();
-        let poured = |day: &TankDay| day.filled_l.is_some() || day.level_l.is_some();
+        let poured = |day: &TankDay| day.filled_l.is_some() || day.level_l.is_some() || day.water_l > 0.0;
         Ok(Json(UptakeView {
             recorded: days.iter().flatten().any(poured),
             measured: trial.ask.readings().iter().any(|r| r.key == level::READING.key),

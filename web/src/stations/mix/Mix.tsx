@@ -173,7 +173,7 @@ function Tank({ mix, most, bands }: TankProps) {
               {m.name}
             </p>
             <p className="soft">
-              {m.in_stores ? text.mix.ofLabel(shown(100 * m.fraction, 0)) : text.mix.typedDose}: {text.mix.perLitre(shown(m.per_litre, 2), m.unit)}
+              {m.in_stores ? (m.of_recipe ? text.mix.ofRecipe : text.mix.ofLabel)(shown(100 * m.fraction, 0)) : text.mix.typedDose}: {text.mix.perLitre(shown(m.per_litre, 2), m.unit)}
               {(m.measures || typeof m.own_spoons === "number") && <>, {spoons(m.measures, m.own_spoons)}</>}
               {m.measures && <>; {text.mix.gallons(shown(m.measures.teaspoons_per_us_gallon, 2), shown(m.measures.ml_per_us_gallon, 1), shown(m.measures.ml_per_imperial_gallon, 1))}</>}
               {typeof m.cost === "number" && <>, {text.mix.cost(shown(m.cost, 2))}</>}

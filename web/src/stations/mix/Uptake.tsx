@@ -56,7 +56,7 @@ function Row({ trial, unit, most }: { trial: TrialView; unit: Schemas["UnitUptak
   const open = trial.reveal !== null;
   const treatment = unit.treatment ?? null;
   const percent = (volume: number) => `${(100 * Math.max(0, volume)) / most}%`;
-  const feed = used && typeof used.feed_l === "number" && used.feed_given_l > 0 ? (100 * used.feed_l) / used.feed_given_l : null;
+  const feed = used && typeof used.feed_l === "number" && typeof used.feed_given_l === "number" && used.feed_given_l > 0 ? (100 * used.feed_l) / used.feed_given_l : null;
   return (
     <tr>
       <th scope="row">
@@ -81,6 +81,7 @@ function Row({ trial, unit, most }: { trial: TrialView; unit: Schemas["UnitUptak
         <td>
           {feed === null ? "–" : `${shown(feed, 0)} %`}
           {typeof unit.nitrogen_mg === "number" && <small> {text.uptake.nitrogen(shown(unit.nitrogen_mg, 0))}</small>}
+          {typeof unit.ec_untouched_ms_per_cm === "number" && <small className="untouched">{text.uptake.untouched(shown(unit.ec_untouched_ms_per_cm, 2))}</small>}
         </td>
       )}
       {used && open && <td>{typeof unit.g_per_l === "number" ? `${shown(unit.g_per_l, 1)} g` : "–"}</td>}

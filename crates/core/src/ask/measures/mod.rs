@@ -77,8 +77,8 @@ pub enum Source {
     WeightPerWater,
 }
 
-/// Readings from which the water used is reckoned: the first two must be there, the others where something was added.
-const WATER: [&str; 4] = ["filled", "level", "water_added", "solution_added"];
+/// Readings from which the water used is reckoned: a level must be there, the others where something was poured in.
+const WATER: [&str; 5] = ["level", "filled", "water_added", "solution_added", "feed_added"];
 
 impl Source {
     /// Readings that are taken for it.
@@ -96,7 +96,7 @@ impl Source {
     #[must_use]
     pub fn needs(self) -> Vec<&'static str> {
         match self {
-            Self::WaterUsed | Self::WeightPerWater => WATER[..2].to_vec(),
+            Self::WaterUsed | Self::WeightPerWater => WATER[..1].to_vec(),
             other => other.readings(),
         }
     }

@@ -1,6 +1,7 @@
 //! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked about as unlikely.
 
 pub mod ec;
+pub mod feed_added;
 pub mod filled;
 pub mod first_flower;
 pub mod first_fruit;
@@ -48,13 +49,14 @@ pub struct Reading {
 }
 
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 16] = [
+pub const ALL: [&Reading; 17] = [
     &ph::READING,
     &ec::READING,
     &level::READING,
     &filled::READING,
     &water_added::READING,
     &solution_added::READING,
+    &feed_added::READING,
     &height::READING,
     &germinated::READING,
     &seeds_counted::READING,
@@ -68,8 +70,15 @@ pub const ALL: [&Reading; 16] = [
 ];
 
 /// Readings of the solution, which all plants of a unit share.
-pub const OF_SOLUTION: [&Reading; 6] =
-    [&ph::READING, &ec::READING, &level::READING, &filled::READING, &water_added::READING, &solution_added::READING];
+pub const OF_SOLUTION: [&Reading; 7] = [
+    &ph::READING,
+    &ec::READING,
+    &level::READING,
+    &filled::READING,
+    &water_added::READING,
+    &solution_added::READING,
+    &feed_added::READING,
+];
 
 /// The reading with this key.
 #[must_use]
