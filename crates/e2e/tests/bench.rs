@@ -65,6 +65,7 @@ async fn a_two_part_feed_comes_from_its_labels_to_sixteen_trays_at_half_and_full
     steps.click(&browser, "button", "Keep as recipe").await;
     steps.click(&browser, "button", "Feed the trial with it").await;
     browser.shows("The trial is fed with it").await;
+    browser.shows("take that back, feed grow feed again").await;
     steps.click(&browser, "a", "Match").await;
     browser.shows("One difference: feed").await;
     steps.click(&browser, "button", "half feed").await;
@@ -72,8 +73,8 @@ async fn a_two_part_feed_comes_from_its_labels_to_sixteen_trays_at_half_and_full
     steps.click(&browser, "a", "Mix").await;
     // Three treatments on sixteen slots: five trays each of 250 mL, and a tenth spare.
     browser.shows("leaf feed A").await;
-    browser.shows("50 % of the label dose: 1.25 mL per litre").await;
-    browser.shows("100 % of the label dose: 2.50 mL per litre").await;
+    browser.shows("50 % of the recipe: 1.25 mL per litre").await;
+    browser.shows("100 % of the recipe: 2.50 mL per litre").await;
     assert!(steps.0 <= 25, "{} steps", steps.0);
     // The bench still holds what stood on it, and tells a slip at its field without losing the rest.
     browser.click_text("a", "Recipe bench").await;
@@ -110,6 +111,12 @@ async fn salts_are_aimed_at_a_target_and_made_into_concentrates() {
     browser.shows("10 mL each of A and B").await;
     browser.fill("input[name=stock-times]", "900").await;
     browser.shows("falls out. Make it at most").await;
+    // The trial is fed with it, and that is taken back.
+    browser.fill("input[name=recipe-name]", "house salts").await;
+    browser.click_text("button", "Keep as recipe").await;
+    browser.click_text("button", "Feed the trial with it").await;
+    browser.click_text("button", "take that back, feed grow feed again").await;
+    browser.shows("Feed the trial with it: full feed").await;
     browser.end().await;
 }
 

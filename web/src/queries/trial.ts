@@ -149,6 +149,7 @@ export function usePlan(id: string) {
     onSuccess: (trial) => {
       queries.setQueryData(trialQuery(id).queryKey, trial);
       void queries.invalidateQueries({ queryKey: ["trial", id, "mix"] });
+      void queries.invalidateQueries({ queryKey: ["trial", id, "materials"] });
       void queries.invalidateQueries({ queryKey: ["trial", id, "places"] });
       void queries.invalidateQueries({ queryKey: ["today"] });
       void queries.invalidateQueries({ queryKey: ["calendar"] });

@@ -576,6 +576,7 @@ export const text = {
     kept: "Kept in Stores",
     give: (names: string) => `Feed the trial with it: ${names}`,
     given: "The trial is fed with it",
+    takeBack: (feed: string) => `take that back, feed ${feed} again`,
     sealed: "The plan of this trial is sealed; the recipe is for the next one.",
     stock: "Stock concentrates",
     stockWhy: "Calcium falls out with sulfate and phosphate, so they stand in two tanks and meet only in the water.",

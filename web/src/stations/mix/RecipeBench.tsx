@@ -293,6 +293,8 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
   const put = usePutItem();
   const plan = usePlan(trial.id);
   const [name, setName] = useState(start);
+  /** The sheet as it was before the trial was fed with this recipe. */
+  const [before, setBefore] = useState<Schemas["Sheet"] | null>(null);
   const known = shelves.find((s) => s.key === "recipes")?.items.find((i) => i.name === name.trim());
   const same = known?.held?.["lines"] === lines;
   const feedRow = trial.sheet.conditions.indexOf("feed");
@@ -302,10 +304,13 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
   const keep = () =>
     put.mutate({ id: known?.id ?? null, version: known?.version ?? 0, item: { shelf: "recipes", name: name.trim(), source: known?.source ?? "", held: { lines } } }, { onSuccess: () => onKept(name.trim()) });
   const give = () =>
-    plan.mutate({
-      part: "sheet",
-      sheet: { ...trial.sheet, treatments: trial.sheet.treatments.map((t) => ({ ...t, values: t.values.map((v, r) => (r === feedRow && isFed(v) ? name.trim() : v)) })) },
-    });
+    plan.mutate(
+      {
+        part: "sheet",
+        sheet: { ...trial.sheet, treatments: trial.sheet.treatments.map((t) => ({ ...t, values: t.values.map((v, r) => (r === feedRow && isFed(v) ? name.trim() : v)) })) },
+      },
+      { onSuccess: () => setBefore(trial.sheet) },
+    );
   return (
     <div className="keep">
       <label className="field">
@@ -319,6 +324,11 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
         <Button type={given ? "default" : "primary"} disabled={given} loading={plan.isPending} onClick={give}>
           {given ? text.bench.given : text.bench.give(fed.map((t) => t.name).join(", "))}
         </Button>
+      )}
+      {given && before && trial.sealed_at === null && (
+        <button type="button" className="plain" onClick={() => plan.mutate({ part: "sheet", sheet: before }, { onSuccess: () => setBefore(null) })}>
+          {text.bench.takeBack(before.treatments.map((t) => t.values[feedRow]).find(isFed) ?? "")}
+        </button>
       )}
       {same && trial.sealed_at !== null && !given && <span className="soft">{text.bench.sealed}</span>}
       <Trouble error={put.error ?? plan.error} />
