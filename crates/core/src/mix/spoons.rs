@@ -137,17 +137,9 @@ impl Dosed<'_> {
     }
 }
 
-/// Two digits and no more than that: `0.12`, `7`, `34`.
+/// Three digits and no more than that: `0.123`, `7`, `34`.
 fn figure(value: f64) -> String {
-    let decimals = if value >= 9.95 {
-        0
-    } else if value >= 0.995 {
-        1
-    } else if value >= 0.0995 {
-        2
-    } else {
-        3
-    };
+    let decimals = (2.0 - value.abs().max(1e-9).log10().floor()).max(0.0) as usize;
     let text = format!("{value:.decimals$}");
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
@@ -213,7 +205,10 @@ mod tests {
         );
         assert!(!said.contains("3 g of"), "{said}");
         assert_eq!(too_little([dosed(3.0)].into_iter()), None);
-        assert_eq!(["0.004", "0.12", "7", "34"], [0.0044, 0.123, 7.0, 34.4].map(figure).each_ref().map(String::as_str));
+        assert_eq!(
+            ["0.0044", "0.123", "7", "34.4", "123", "2.85"],
+            [0.0044, 0.123, 7.0, 34.4, 123.4, 2.85].map(figure).each_ref().map(String::as_str)
+        );
     }
 
     proptest::proptest! {
