@@ -11,7 +11,7 @@ use iron_twin_core::judge::sentence::Wording;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::verdict::{Better, Goal, Verdict};
 use iron_twin_core::match_sheet::CrossedFactor;
-use iron_twin_core::mix::uptake::{Strength, TankDay, uptake};
+use iron_twin_core::mix::uptake::{Strength, uptake};
 use iron_twin_core::place::plan::{Balance, Design, FORMAT, Plan, PlanFactor, PlanMeasure};
 use iron_twin_core::place::{Position, RackDesign, light, placed, starts};
 use iron_twin_core::quantity::Margin;
@@ -23,7 +23,7 @@ use iron_twin_store::trial::Trial;
 use iron_twin_store::{Farm, Store, StoreError};
 use jiff::civil::Date;
 use jiff::{Timestamp, tz::TimeZone};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 use std::sync::{LazyLock, Mutex, MutexGuard, PoisonError};
 
 /// The farm's date today.
@@ -240,27 +240,9 @@ impl Recorded {
     }
 }
 
-/// What was read of the solution of a unit and poured into it, day by day.
-pub(crate) fn tank_days(trial: &Trial, unit: usize) -> Vec<TankDay> {
-    let mut days: BTreeMap<u32, TankDay> = BTreeMap::new();
-    for (r, value) in trial.readings.iter().filter(|r| r.unit == unit).filter_map(|r| Some((r, r.value?))) {
-        let day = days.entry(r.day).or_insert(TankDay { day: r.day, ..TankDay::default() });
-        match r.reading.as_str() {
-            "level" => day.level_l = Some(value),
-            "ec" => day.ec_ms_per_cm = Some(value),
-            "filled" => day.filled_l = Some(value),
-            "water_added" => day.water_l = value,
-            "solution_added" => day.solution_l = value,
-            "feed_added" => day.feed = value,
-            _ => {}
-        }
-    }
-    days.into_values().collect()
-}
-
 /// Water that went from a unit, L; None where the records do not tell.
 fn water_used(trial: &Trial, unit: usize) -> Option<f64> {
-    uptake(&tank_days(trial, unit), Strength::UNKNOWN).ok().map(|used| used.water_l)
+    uptake(&trial.tank_days(unit), Strength::UNKNOWN).ok().map(|used| used.water_l)
 }
 
 /// What was recorded of a measure, unit by unit in their order; of one of the crops that share a unit, or of the whole.

@@ -3,7 +3,8 @@
 use crate::history::{Entry, append, row};
 use crate::trial::{Trial, Unit, load, seal, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::tend::readings::{self, Credible};
+use iron_twin_core::mix::uptake::{NoUptake, Strength, TankDay, uptake};
+use iron_twin_core::tend::readings::{self, Credible, level};
 use iron_twin_core::tend::schedule::{CarePlan, Job};
 use rusqlite::{OptionalExtension, Transaction};
 use serde::Deserialize;
@@ -98,8 +99,25 @@ fn check_credible(trial: &Trial, new: &NewReading, unit: &Unit) -> Result<()> {
         })
         .and_then(|r| r.value);
     match reading.check(value, previous) {
-        Credible::No(message) => Err(StoreError::Refused { field: "value", message }),
-        Credible::Ask(message) if !new.confirmed => Err(StoreError::Unlikely { message }),
+        Credible::No(message) => return Err(StoreError::Refused { field: "value", message }),
+        Credible::Ask(message) if !new.confirmed => return Err(StoreError::Unlikely { message }),
+        _ => {}
+    }
+    match index.filter(|_| reading.key == level::READING.key && !new.confirmed) {
+        Some(index) => check_level(trial, index, new.day, value),
+        None => Ok(()),
+    }
+}
+
+/// Asks where a unit holds more than was left and poured in, as far as that is on record.
+fn check_level(trial: &Trial, unit: usize, day: u32, litres: f64) -> Result<()> {
+    let mut days = trial.tank_days(unit);
+    days.retain(|d| d.day < day);
+    days.push(TankDay { day, level_l: Some(litres), ..TankDay::default() });
+    match uptake(&days, Strength::UNKNOWN) {
+        Err(why @ NoUptake::MoreThanGiven { day: at, .. }) if at == day => {
+            Err(StoreError::Unlikely { message: format!("{litres} L left: {why}") })
+        }
         _ => Ok(()),
     }
 }

@@ -6,6 +6,7 @@ use iron_twin_core::ask::{Ask, Seeks};
 use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
 use iron_twin_core::mix::record::{GapWhy, Portioned};
+use iron_twin_core::mix::uptake::TankDay;
 use iron_twin_core::mix::{FeedForm, FeedPlan};
 use iron_twin_core::place::light::SlotLight;
 use iron_twin_core::place::starts::SlotStart;
@@ -610,6 +611,25 @@ impl Trial {
             };
             (weighed || !source.is_weighed()) && source.needs().iter().all(taken)
         })
+    }
+
+    /// What was read of the solution of a unit and poured into it, day by day.
+    #[must_use]
+    pub fn tank_days(&self, unit: usize) -> Vec<TankDay> {
+        let mut days: BTreeMap<u32, TankDay> = BTreeMap::new();
+        for (r, value) in self.readings.iter().filter(|r| r.unit == unit).filter_map(|r| Some((r, r.value?))) {
+            let day = days.entry(r.day).or_insert(TankDay { day: r.day, ..TankDay::default() });
+            match r.reading.as_str() {
+                "level" => day.level_l = Some(value),
+                "ec" => day.ec_ms_per_cm = Some(value),
+                "filled" => day.filled_l = Some(value),
+                "water_added" => day.water_l = value,
+                "solution_added" => day.solution_l = value,
+                "feed_added" => day.feed = value,
+                _ => {}
+            }
+        }
+        days.into_values().collect()
     }
 
     /// Units that have what decides.

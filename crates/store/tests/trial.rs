@@ -1,8 +1,10 @@
 //! A trial through the store: what is kept, what is refused, what is taken back, what survives.
 
 use iron_twin_core::ask::Ask;
+use iron_twin_core::chemistry::acid::{Bottle, PhProduct};
 use iron_twin_core::match_sheet::Sheet;
 use iron_twin_core::mix::record::{GapWhy, Portioned};
+use iron_twin_core::mix::{FeedPlan, PhPlan};
 use iron_twin_core::place::blind::{KeyEntry, verify};
 use iron_twin_core::place::{Rack, RackDesign};
 use iron_twin_core::quantity::Margin;
@@ -91,6 +93,84 @@ fn readings_are_refused_asked_about_corrected_and_guarded() -> Result<()> {
     }
     assert_eq!(record(reading(&code, None, 2))?, 3);
     assert_eq!(bench.store.trial(&bench.id)?.readings[0].value, None);
+    Ok(())
+}
+
+/// A bucket cannot hold more than was left and poured in: such a level is asked about at the shelf, and kept where it was
+/// rain and is said to be right.
+#[test]
+fn a_level_that_rises_by_itself_is_asked_about() -> Result<()> {
+    let bench = sown()?;
+    let code = first_code(&bench)?;
+    let on =
+        |day: u32, key: &str, litres: f64| NewReading { reading: key.into(), day, ..reading(&code, Some(litres), 0) };
+    let record = |new: NewReading| bench.store.record_reading(&stamp(), &bench.id, &new);
+    assert_eq!(record(on(1, "level", 7.0))?, 1, "nothing is known to be in it yet");
+    assert_eq!(record(on(1, "filled", 8.0))?, 1);
+    match record(on(3, "level", 9.5)) {
+        Err(StoreError::Unlikely { message }) => {
+            assert!(message.contains("1.50 L more than there could be"), "{message}")
+        }
+        other => panic!("{other:?}"),
+    }
+    assert_eq!(record(on(3, "level", 5.0))?, 1);
+    assert_eq!(record(on(3, "water_added", 2.0))?, 1);
+    assert_eq!(record(on(5, "level", 6.9))?, 1, "5 L and 2 more");
+    assert!(matches!(record(on(7, "level", 7.8)), Err(StoreError::Unlikely { .. })));
+    assert_eq!(record(NewReading { confirmed: true, ..on(7, "level", 7.8) })?, 1);
+    let days = bench.store.trial(&bench.id)?.tank_days(0);
+    let levels: Vec<_> = days.iter().map(|d| (d.day, d.level_l, d.water_l)).collect();
+    assert_eq!(levels, [(1, Some(7.0), 0.0), (3, Some(5.0), 2.0), (5, Some(6.9), 0.0), (7, Some(7.8), 0.0)]);
+    Ok(())
+}
+
+/// Weight for each litre takes a weight and a level; water alone takes a level.
+#[test]
+fn a_unit_counts_as_recorded_once_its_measure_has_what_it_is_made_from() -> Result<()> {
+    for (measure, levels, weights, recorded) in [
+        ("water_used", 0, 1, 0),
+        ("water_used", 1, 0, 1),
+        ("harvest_per_litre", 1, 0, 0),
+        ("harvest_per_litre", 0, 1, 0),
+        ("harvest_per_litre", 1, 1, 1),
+    ] {
+        let folder = tempfile::tempdir().expect("a folder");
+        let store = Store::open(&folder.path().join("trials.sqlite"))?;
+        let id = store.create_trial(&stamp(), "Jars")?;
+        let ask = Ask { primary_measure: measure.into(), also: Vec::new(), ..store.trial(&id)?.ask };
+        let version =
+            store.set_ask(&stamp(), &id, &AskChange { name: "Jars".into(), ask, version: 1, reason: None })?;
+        store.deal(&stamp(), &id, Chance { seed: 3, nonce: [1; 32] }, version)?;
+        store.sow(&stamp(), &id, "2026-11-01")?;
+        let code = store.trial(&id)?.units[0].code.clone();
+        for _ in 0..levels {
+            let level = NewReading { reading: "level".into(), ..reading(&code, Some(0.4), 0) };
+            store.record_reading(&stamp(), &id, &level)?;
+        }
+        for _ in 0..weights {
+            store.record_weighing(&stamp(), &id, &weight(&code, 120.0, 0))?;
+        }
+        assert_eq!(store.trial(&id)?.recorded_units(), recorded, "{measure}");
+    }
+    Ok(())
+}
+
+/// The pH to which the water is brought is part of the feed: kept whole, guarded against two people, checked.
+#[test]
+fn the_ph_of_the_water_is_kept_with_the_feed() -> Result<()> {
+    let bench = dealt()?;
+    let before = bench.store.trial(&bench.id)?;
+    let bottle = Bottle { product: PhProduct::Citric, percent: 30.0, density_kg_per_l: 1.12 };
+    let feed = FeedPlan { ph: Some(PhPlan { bottle, target_ph: 6.2 }), ..before.feed.clone() };
+    bench.store.set_feed(&stamp(), &bench.id, &feed, before.version)?;
+    assert_eq!(bench.store.trial(&bench.id)?.feed, feed);
+    assert!(matches!(
+        bench.store.set_feed(&stamp(), &bench.id, &before.feed, before.version),
+        Err(StoreError::Stale { .. })
+    ));
+    let bad = FeedPlan { ph: Some(PhPlan { bottle, target_ph: 12.0 }), ..feed };
+    let said = bench.store.set_feed(&stamp(), &bench.id, &bad, before.version + 1);
+    assert!(matches!(said, Err(StoreError::Refused { field: "feed", .. })), "{said:?}");
     Ok(())
 }
 

@@ -80,7 +80,9 @@ pub enum NoUptake {
     #[error("the level was not read before the fresh filling on day {0}")]
     PouredAway(u32),
     /// Rain, a slip, or something poured in that was not written down.
-    #[error("on day {day} there were {more:.2} L more than had been put in: check the level and what was added")]
+    #[error(
+        "on day {day} there were {more:.2} L more than there could be: check the level and what was added, or was it rain?"
+    )]
     MoreThanGiven {
         /// When.
         day: u32,
@@ -113,7 +115,8 @@ struct Read {
 impl Filling {
     fn read(&mut self, day: &TankDay) -> Result<(), NoUptake> {
         let Some(level_l) = day.level_l else { return Ok(()) };
-        let more = level_l - self.given_l;
+        let held = self.read.as_ref().map_or(self.given_l, |r| r.level_l + self.given_l - r.given_l);
+        let more = level_l - held;
         if more > SLACK * self.given_l {
             return Err(NoUptake::MoreThanGiven { day: day.day, more });
         }
@@ -224,6 +227,10 @@ mod tests {
         assert_eq!(water(&[filled(0, 8.0), level(3, 5.0), filled(7, 8.0)]), Err(NoUptake::PouredAway(7)));
         let more = water(&[filled(0, 8.0), level(3, 9.5)]).unwrap_err();
         assert!(more.to_string().contains("1.50 L more"), "{more}");
+        // A level that rose with nothing poured in, though it stays below what was filled in.
+        let rose = [filled(0, 8.0), level(3, 5.0), level(5, 6.0)];
+        assert!(matches!(water(&rose), Err(NoUptake::MoreThanGiven { day: 5, .. })));
+        assert_eq!(water(&[filled(0, 8.0), TankDay { water_l: 1.0, ..level(3, 5.0) }, level(5, 6.0)]), Ok(3.0));
         assert_eq!(water(&[filled(0, 8.0), level(3, 8.1)]).map(|w| w.round()), Ok(-0.0), "a reading's own error");
     }
 

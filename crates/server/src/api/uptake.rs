@@ -2,7 +2,6 @@
 //! which units are fed.
 
 use crate::api::mix::tanks_of;
-use crate::facts::tank_days;
 use crate::view::walk;
 use crate::{App, Problem};
 use axum::Json;
@@ -89,7 +88,7 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
         let mut order: Vec<usize> = (0..trial.units.len()).filter(standing).collect();
         let open = trial.reveal.is_some();
         order.sort_by_key(|&unit| (if open { trial.units[unit].treatment } else { 0 }, walk[unit]));
-        let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| tank_days(&trial, unit)).collect();
+        let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| trial.tank_days(unit)).collect();
         let poured = |day: &TankDay| day.filled_l.is_some() || day.level_l.is_some() || day.water_l > 0.0;
         Ok(Json(UptakeView {
             recorded: days.iter().flatten().any(poured),
