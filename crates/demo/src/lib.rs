@@ -418,6 +418,7 @@ fn harvest(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use iron_twin_core::mix::uptake::{Strength, uptake};
 
     fn named(store: &Store, name: &str) -> Trial {
         let heads = store.trials().unwrap();
@@ -437,8 +438,7 @@ mod tests {
                 let own = trial.readings.iter().filter(|r| r.unit == weighing.unit && r.reading == key);
                 own.filter_map(|r| r.value).collect::<Vec<_>>()
             };
-            let given = of("filled").iter().chain(&of("water_added")).sum::<f64>();
-            let used = given - of("level").last().unwrap();
+            let used = uptake(&trial.tank_days(weighing.unit), Strength::UNKNOWN).unwrap().water_l;
             let truth = DRINKS.0 + DRINKS.1 * weighing.net_g;
             assert!((used - truth).abs() < 0.3, "{used} {truth}");
             assert!(of("level").iter().all(|litres| *litres > 0.5), "no bucket runs dry: {:?}", of("level"));
