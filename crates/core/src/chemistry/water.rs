@@ -3,6 +3,7 @@
 use super::formula::Formula;
 use super::ions::{Ion, Ions};
 use super::nutrients::{Nutrient, Nutrients};
+use crate::quantity::{LITRES_PER_IMPERIAL_GALLON, LITRES_PER_US_GALLON};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -58,6 +59,36 @@ pub const MG_PER_MEQ_CACO3: f64 = 50.043;
 
 /// mmol/L of calcium and magnesium together in a German degree of hardness: 10 mg of CaO (56.077 g/mol). Source: DIN 19640.
 pub const MMOL_PER_GERMAN_DEGREE: f64 = 10.0 / 56.077;
+/// Milligrams of calcium carbonate in a litre behind one unit of hardness, by the words it goes by: French degrees (10 mg in
+/// a litre), English or Clark degrees (a grain in an imperial gallon), US grains in a US gallon, and plain mg/L or ppm. The
+/// grain is 64.798 91 mg (NIST Handbook 44, appendix C).
+const HARDNESS_MG_CACO3: [(&[&str], f64); 5] = [
+    (&["french", "french degrees", "°f", "°fh", "fh", "tf"], 10.0),
+    (&["english", "english degrees", "clark", "°e", "°clark"], 64.798_91 / LITRES_PER_IMPERIAL_GALLON),
+    (&["gpg", "grains", "grains per gallon"], 64.798_91 / LITRES_PER_US_GALLON),
+    (&["mg", "mg/l", "ppm", "mg/l caco3", "ppm caco3"], 1.0),
+    (&["mmol", "mmol/l"], 2.0 * MG_PER_MEQ_CACO3),
+];
+
+/// German degrees in one unit of hardness of this name; None for a name that is not known.
+///
+/// ```
+/// use iron_twin_core::chemistry::water::german_degrees_in;
+/// // 180 mg/L as CaCO3 are 18 French and about 10 German degrees.
+/// assert!((18.0 * german_degrees_in("French").unwrap() - 180.0 * german_degrees_in("ppm").unwrap()).abs() < 1e-12);
+/// assert!((180.0 * german_degrees_in("ppm").unwrap() - 10.08).abs() < 0.01);
+/// assert_eq!(german_degrees_in("buckets"), None);
+/// ```
+#[must_use]
+pub fn german_degrees_in(unit: &str) -> Option<f64> {
+    let unit = unit.trim().to_lowercase();
+    if ["german", "german degrees", "°dh", "dh"].contains(&unit.as_str()) {
+        return Some(1.0);
+    }
+    let (_, mg) = HARDNESS_MG_CACO3.iter().find(|(names, _)| names.contains(&unit.as_str()))?;
+    Some(mg / (2.0 * MG_PER_MEQ_CACO3) / MMOL_PER_GERMAN_DEGREE)
+}
+
 /// Share of calcium in the hardness of most waters. Common practice, no source.
 const CALCIUM_OF_HARDNESS: f64 = 0.8;
 /// Hardest water taken for credible, German degrees.
@@ -176,6 +207,23 @@ mod tests {
         let total = hard.get(Ion::Ca) + hard.get(Ion::Mg);
         assert!((total - 1.783).abs() < 1e-3, "{total}");
         assert!((total * 100.09 - 178.5).abs() < 0.2);
+    }
+
+    /// Hardness tables as water works print them: 1 German degree is 1.785 French, 1.25 English, 17.85 ppm and 1.043 grains
+    /// per US gallon (from memory of such tables; by the definitions the same to three digits).
+    #[test]
+    fn degrees_of_hardness_agree_with_the_tables_of_water_works() {
+        for (unit, in_a_german) in [
+            ("°fH", 1.785),
+            ("Clark", 1.252),
+            ("ppm", 17.85),
+            ("gpg", 1.043),
+            ("mmol/L", 0.1783),
+            ("German degrees", 1.0),
+        ] {
+            let got = 1.0 / german_degrees_in(unit).unwrap();
+            assert!((got / in_a_german - 1.0).abs() < 1e-3, "{unit}: {got}");
+        }
     }
 
     #[test]

@@ -9,7 +9,7 @@ pub mod shelves;
 
 use crate::chemistry::formula::Formula;
 use crate::chemistry::label::{Label, LabelError};
-use crate::chemistry::water::{MG_PER_MEQ_CACO3, SourceWater};
+use crate::chemistry::water::{MG_PER_MEQ_CACO3, SourceWater, german_degrees_in};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -206,8 +206,9 @@ impl Item {
         Ok(())
     }
 
-    /// The entry with amounts of a water typed in mmol/L (`1.6 mmol`) turned into the mg/L of their fields; alkalinity so
-    /// typed is acid capacity. All else stays, to be checked.
+    /// The entry with amounts of a water typed in mmol/L (`1.6 mmol`) turned into the mg/L of their fields, and hardness typed
+    /// in other degrees (`18 French`, `12 English`, `180 ppm`) into German ones; alkalinity in mmol is acid capacity. All else
+    /// stays, to be checked.
     ///
     /// ```
     /// use iron_twin_core::stores::{Held, Item};
@@ -222,6 +223,15 @@ impl Item {
         }
         for (key, held) in &mut self.held {
             let Held::Words(text) = held else { continue };
+            if key == "hardness_dh" {
+                let split = text.find(|c: char| !(c.is_ascii_digit() || ".,".contains(c))).unwrap_or(text.len());
+                let (figure, unit) = text.split_at(split);
+                let german = figure.replace(',', ".").parse::<f64>().ok().zip(german_degrees_in(unit));
+                if let Some((figure, each)) = german {
+                    *held = Held::Number((figure * each * 100.0).round() / 100.0);
+                }
+                continue;
+            }
             let amount =
                 ["mmol/l", "mmol"].iter().find_map(|unit| text.to_lowercase().strip_suffix(unit).map(str::to_owned));
             let amount = amount.and_then(|a| a.trim().replace(',', ".").parse::<f64>().ok());

@@ -21,6 +21,26 @@ fn a_water_analysis_in_mmol_is_turned_into_mg() {
 }
 
 #[test]
+fn hardness_in_any_degrees_is_turned_into_german_ones() {
+    let hardness = |text: &str| {
+        let held = [("hardness_dh".to_owned(), Held::Words(text.into()))].into();
+        Item { shelf: "waters".into(), name: "well".into(), source: String::new(), held }.tidied()
+    };
+    for (text, german) in
+        [("18 French", 10.09), ("180 ppm", 10.09), ("12.5 English", 9.98), ("10,5 gpg", 10.07), ("7 °dH", 7.0)]
+    {
+        assert_eq!(hardness(text).number("hardness_dh"), Some(german), "{text}");
+    }
+    for odd in ["hard", "18 buckets", "-3 French", "1.2.3 French", ""] {
+        assert_eq!(hardness(odd).words("hardness_dh"), Some(odd), "left for the check to refuse");
+    }
+    // A water of so many degrees goes into a tank with calcium and magnesium.
+    let (_, ions) = hardness("18 French").water().unwrap().content().unwrap();
+    let both = ions.get(crate::chemistry::ions::Ion::Ca) + ions.get(crate::chemistry::ions::Ion::Mg);
+    assert!((both - 1.8).abs() < 2e-3, "180 mg/L of CaCO3, 100.09 mg a mmol: {both}");
+}
+
+#[test]
 fn generic_entries_are_sound_and_say_where_their_figures_come_from() {
     for (shelf, text) in ALL {
         let items = csv::read(shelf, text.as_bytes()).unwrap_or_else(|e| panic!("{}: {e}", shelf.key));
