@@ -18,8 +18,13 @@ interface Props {
   onKept?: (name: string) => void;
 }
 
-/** An analysis may come in mmol/L: the core turns it into mg/L. */
-const inMmol = (shelf: string, field: Schemas["Field"]) => shelf === "waters" && field.unit.startsWith("mg/L");
+/** An analysis may come in mmol/L, hardness in other degrees: the core turns them into the field's unit. */
+const otherUnits = (shelf: string, field: Schemas["Field"]): string => {
+  if (shelf !== "waters") {
+    return "";
+  }
+  return field.key === "hardness_dh" ? text.stores.hardnessHint : field.unit.startsWith("mg/L") ? text.stores.mmolHint : "";
+};
 
 /** An entry's fields in place of its line. A generic entry becomes the grower's own when it is kept. */
 export function ItemForm({ shelf, item, onClose, onKept }: Props) {
@@ -71,7 +76,7 @@ export function ItemForm({ shelf, item, onClose, onKept }: Props) {
           ) : (
             <Input
               name={`entry-${field.key}`} value={held[field.key] ?? ""} type={field.holds.kind === "date" ? "date" : "text"}
-              inputMode={field.holds.kind === "number" && !inMmol(shelf.key, field) ? "decimal" : "text"} placeholder={inMmol(shelf.key, field) ? text.stores.mmolHint : ""} onChange={(e) => setHeld({ ...held, [field.key]: e.target.value })}
+              inputMode={field.holds.kind === "number" && otherUnits(shelf.key, field) === "" ? "decimal" : "text"} placeholder={otherUnits(shelf.key, field)} onChange={(e) => setHeld({ ...held, [field.key]: e.target.value })}
             />
           )}
         </label>

@@ -29,12 +29,6 @@ const FIELDS: [Field; 12] = [
     number("so4_mg_per_l", "sulfate", "mg/L", 0.0, 5000.0),
     number("no3_mg_per_l", "nitrate", "mg/L", 0.0, 2000.0),
     number("b_mg_per_l", "B", "mg/L", 0.0, 100.0),
-    number(
-        "hardness_dh",
-        "hardness, where Ca and Mg are not known",
-        "German degrees, or 18 French, 12 English, 180 ppm",
-        0.0,
-        200.0,
-    ),
+    number("hardness_dh", "hardness, where Ca and Mg are not known", "German degrees", 0.0, 200.0),
     number("price_per_l", "price of a litre", "", 0.0, 1000.0),
 ];
