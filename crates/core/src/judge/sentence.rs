@@ -52,7 +52,15 @@ pub(crate) fn figure(value: f64) -> String {
     if value == 0.0 || !value.is_finite() {
         return plain(value, 0);
     }
-    let decimals = (3.0 - value.abs().log10().floor()).clamp(0.0, 9.0) as usize;
+    trimmed(value, (3.0 - value.abs().log10().floor()).clamp(0.0, 9.0) as usize)
+}
+
+/// A figure as fine as limits so far apart support: they are about four standard errors.
+pub(crate) fn figure_within(value: f64, (low, high): (f64, f64)) -> String {
+    if high > low { trimmed(value, decimals_for(0.25 * (high - low))) } else { figure(value) }
+}
+
+fn trimmed(value: f64, decimals: usize) -> String {
     let text = plain(value, decimals);
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
@@ -492,6 +500,19 @@ mod tests {
     fn lower_is_better_keeps_the_direction_and_turns_the_praise() {
         let text = said(&FAR, Question { better: Better::Lower, ..question("10%") });
         assert!(text.contains("more than plain water (30 %), and less is better. The true excess is"), "{text}");
+    }
+
+    #[test]
+    fn figures_are_as_fine_as_their_limits_support() {
+        for (value, limits, text) in [
+            (0.6284, (0.5164, 0.7794), "0.63"),
+            (0.5164, (0.5164, 0.7794), "0.52"),
+            (1234.6, (1100.0, 1500.0), "1235"),
+            (2.0, (1.98, 2.03), "2"),
+            (0.6284, (0.5, 0.5), "0.6284"),
+        ] {
+            assert_eq!(figure_within(value, limits), text);
+        }
     }
 
     #[test]

@@ -2,7 +2,7 @@
 
 use super::super::analysis::{AnalyseError, Question};
 use super::super::result::{Analysis, DoseOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, TreatmentOut};
-use super::super::sentence::figure;
+use super::super::sentence::{figure, figure_within};
 use super::super::table::Table;
 use super::super::units::Units;
 use super::super::verdict::Better;
@@ -138,8 +138,9 @@ fn sentence(fits: &DoseFits, enough: Option<Enough>, question: &Question, (from,
         Margin::Percent(p) => format!("{p} %"),
         Margin::Absolute(a) => a.to_string(),
     });
+    let fine = |value: f64| figure_within(value, (e.low, e.high));
     let limits = if e.low < e.high {
-        format!(" (very likely between {} and {})", figure(e.low), figure(e.high))
+        format!(" (very likely between {} and {})", fine(e.low), fine(e.high))
     } else {
         String::new()
     };
@@ -148,9 +149,9 @@ fn sentence(fits: &DoseFits, enough: Option<Enough>, question: &Question, (from,
     } else if e.low <= from && e.high >= to {
         format!(
             "{shape}. Can't tell which dose is enough: {} comes within {margin} of the best, but it could be any of those tried.",
-            figure(e.dose)
+            fine(e.dose)
         )
     } else {
-        format!("{shape}. A dose of {} is enough: it comes within {margin} of the best{limits}.", figure(e.dose))
+        format!("{shape}. A dose of {} is enough: it comes within {margin} of the best{limits}.", fine(e.dose))
     }
 }
