@@ -12,7 +12,7 @@ use iron_twin_core::place::light::SlotLight;
 use iron_twin_core::place::starts::SlotStart;
 use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard, SpaceKind};
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tend::readings::OF_SOLUTION;
+use iron_twin_core::tend::readings::is_of_solution;
 use iron_twin_core::tend::schedule::{CarePlan, Job, Moved, Own};
 use rusqlite::{OptionalExtension, Row, Transaction};
 use serde::{Serialize, de::DeserializeOwned};
@@ -605,8 +605,8 @@ impl Trial {
         self.ask.parts().all(|part| {
             let weighed = self.weighings.iter().any(|w| w.unit == unit && w.part == part);
             let taken = |key: &&str| {
-                let whole = OF_SOLUTION.iter().any(|r| r.key == *key);
-                let of = |r: &&ReadingRow| r.unit == unit && (whole || r.part == part) && r.reading == **key;
+                let of =
+                    |r: &&ReadingRow| r.unit == unit && (is_of_solution(key) || r.part == part) && r.reading == **key;
                 self.readings.iter().any(|r| of(&r) && r.value.is_some())
             };
             (weighed || !source.is_weighed()) && source.needs().iter().all(taken)

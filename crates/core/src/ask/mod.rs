@@ -157,7 +157,7 @@ impl Ask {
     #[must_use]
     pub fn columns(&self) -> Vec<(&'static Reading, usize)> {
         let parts = |r: &Reading| {
-            if readings::OF_SOLUTION.iter().any(|of| of.key == r.key) { 0..=0 } else { self.parts() }
+            if readings::is_of_solution(r.key) { 0..=0 } else { self.parts() }
         };
         self.readings().into_iter().flat_map(|r| parts(r).map(move |part| (r, part))).collect()
     }

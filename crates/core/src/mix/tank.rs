@@ -126,9 +126,7 @@ impl Tank {
         let recipe = Recipe { temperature_c: temperature_c.unwrap_or(25.0), ..self.recipe.clone() };
         Some(recipe.solution().ok()?.conductivity_ms_per_cm.as_metered)
     }
-}
 
-impl Tank {
     /// What the feed adds of an element to the water, mg/L. None where something in it is not known.
     #[must_use]
     pub fn fed_mg_per_l(&self, element: &str) -> Option<f64> {

@@ -89,7 +89,7 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
         let open = trial.reveal.is_some();
         order.sort_by_key(|&unit| (if open { trial.units[unit].treatment } else { 0 }, walk[unit]));
         let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| trial.tank_days(unit)).collect();
-        let poured = |day: &TankDay| day.filled_l.is_some() || day.level_l.is_some() || day.water_l > 0.0;
+        let poured = |day: &TankDay| day.filled_l.or(day.level_l).is_some() || day.water_l + day.solution_l > 0.0;
         Ok(Json(UptakeView {
             recorded: days.iter().flatten().any(poured),
             measured: trial.ask.readings().iter().any(|r| r.key == level::READING.key),

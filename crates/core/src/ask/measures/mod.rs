@@ -138,7 +138,8 @@ pub struct Measure {
 }
 
 impl Measure {
-    /// Column in exports: key and unit, for instance `harvest_weight_g` or `harvest_per_litre_g_per_L`; the key alone where there is no unit.
+    /// Column in exports: key and unit, for instance `harvest_weight_g` or `harvest_per_litre_g_per_L`; the key alone where
+    /// there is no unit.
     #[must_use]
     pub fn column(&self) -> String {
         match self.kind {

@@ -69,16 +69,14 @@ pub const ALL: [&Reading; 17] = [
     &vigour::READING,
 ];
 
-/// Readings of the solution, which all plants of a unit share.
-pub const OF_SOLUTION: [&Reading; 7] = [
-    &ph::READING,
-    &ec::READING,
-    &level::READING,
-    &filled::READING,
-    &water_added::READING,
-    &solution_added::READING,
-    &feed_added::READING,
-];
+/// Readings of the solution stand first in [`ALL`].
+const OF_SOLUTION: usize = 7;
+
+/// Whether a reading is of the solution, which all plants of a unit share.
+#[must_use]
+pub fn is_of_solution(key: &str) -> bool {
+    ALL[..OF_SOLUTION].iter().any(|r| r.key == key)
+}
 
 /// The reading with this key.
 #[must_use]
@@ -180,5 +178,7 @@ mod tests {
         assert!(matches!(ec::READING.check(2.4, Some(1.0)), Credible::Ask(_)));
         assert_eq!(find("ph").map(|r| r.key), Some("ph"));
         assert!(find("mood").is_none());
+        let of_solution: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_solution(key)).collect();
+        assert_eq!(of_solution, ["ph", "ec", "level", "filled", "water_added", "solution_added", "feed_added"]);
     }
 }
