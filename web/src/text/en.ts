@@ -164,7 +164,7 @@ export const text = {
   },
   stores: {
     mmolHint: "or 1.6 mmol",
-    hardnessHint: "or 18 French, 180 ppm",
+    hardnessHint: "or 18 French",
     title: "Stores",
     shelves: "Shelves",
     lead: (name: string) => `${name}: what the other stations compute from. Generic entries carry no brand; copy one, or add your own from its label.`,
