@@ -5,7 +5,7 @@ use crate::words::one_of;
 use iron_twin_core::across::rounds::{RoundsQuestion, pool_rounds};
 use iron_twin_core::judge::table::read_numbers;
 use iron_twin_core::judge::verdict::{Better, Goal};
-use iron_twin_core::stats::pooling::{Between, Round};
+use iron_twin_stats::pooling::{Between, Round};
 use std::io::Write;
 use std::path::PathBuf;
 

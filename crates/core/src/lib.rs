@@ -6,13 +6,11 @@
 
 pub mod across;
 pub mod ask;
-pub mod chemistry;
 pub mod judge;
 pub mod match_sheet;
 pub mod mix;
 pub mod place;
 pub mod quantity;
-pub mod stats;
 pub mod stores;
 pub mod tell;
 pub mod tend;

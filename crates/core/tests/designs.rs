@@ -6,10 +6,10 @@ use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{TableError, read};
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::place::plan::Plan;
-use iron_twin_core::stats::distributions::t_quantile_upper;
-use iron_twin_core::stats::power::PowerPlan;
-use iron_twin_core::stats::turnbull::{Spread, Window};
-use iron_twin_core::stats::{StatsError, looks, tukey};
+use iron_twin_stats::distributions::t_quantile_upper;
+use iron_twin_stats::power::PowerPlan;
+use iron_twin_stats::turnbull::{Spread, Window};
+use iron_twin_stats::{StatsError, looks, tukey};
 use proptest::prelude::*;
 use serde_json::Value;
 

@@ -5,11 +5,11 @@ use iron_twin_core::ask::measures::Kind;
 use iron_twin_core::judge::analysis::{Question, analyse};
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::stats::linear::Layout;
-use iron_twin_core::stats::quasi::{Family, Tally, fit};
-use iron_twin_core::stats::ranks::{RankBlock, midranks, superiority};
-use iron_twin_core::stats::survival::{Curve, Lifetime, log_rank, log_rank_scores};
-use iron_twin_core::stats::turnbull::{Spread, Window};
+use iron_twin_stats::linear::Layout;
+use iron_twin_stats::quasi::{Family, Tally, fit};
+use iron_twin_stats::ranks::{RankBlock, midranks, superiority};
+use iron_twin_stats::survival::{Curve, Lifetime, log_rank, log_rank_scores};
+use iron_twin_stats::turnbull::{Spread, Window};
 use proptest::prelude::*;
 
 /// One unit: treatment, block, count, n (at least the count), day, seen, score.

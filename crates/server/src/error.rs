@@ -5,7 +5,7 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use iron_twin_core::judge::analysis::AnalyseError;
 use iron_twin_core::judge::table::TableError;
-use iron_twin_core::stats::StatsError;
+use iron_twin_stats::StatsError;
 use iron_twin_store::StoreError;
 use iron_twin_store::trial::Trial;
 use serde::Serialize;

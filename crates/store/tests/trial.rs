@@ -1,7 +1,7 @@
 //! A trial through the store: what is kept, what is refused, what is taken back, what survives.
 
+use iron_twin_chemistry::acid::{Bottle, PhProduct};
 use iron_twin_core::ask::Ask;
-use iron_twin_core::chemistry::acid::{Bottle, PhProduct};
 use iron_twin_core::match_sheet::Sheet;
 use iron_twin_core::mix::record::{GapWhy, Portioned};
 use iron_twin_core::mix::{FeedPlan, PhPlan};

@@ -2,8 +2,8 @@
 
 use crate::judge::sentence::figure;
 use crate::judge::verdict::{Better, Gain, Goal, Verdict, decide};
-use crate::stats::StatsError;
-use crate::stats::pooling::{Between, Pooled, Round, pool};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::pooling::{Between, Pooled, Round, pool};
 use serde::Serialize;
 
 /// What is asked of the rounds.
@@ -114,11 +114,11 @@ const MOST_MORE: usize = 20;
 ///
 /// ```
 /// use iron_twin_core::across::rounds::{pool_rounds, RoundsQuestion};
-/// use iron_twin_core::stats::pooling::Round;
+/// use iron_twin_stats::pooling::Round;
 /// let rounds = [8.0, 6.5, 7.2].map(|estimate| Round { estimate, variance: 1.0 });
 /// let pooled = pool_rounds(&rounds, &RoundsQuestion::default())?;
 /// assert!(pooled.sentence.starts_with("Over 3 rounds"));
-/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn pool_rounds(rounds: &[Round], question: &RoundsQuestion) -> Result<RoundsOut, StatsError> {
     let pooled = pool(rounds, question.between, question.confidence)?;

@@ -1,7 +1,7 @@
 //! Own spread: what past trials of a crop say about how much units of one treatment differ.
 
-use crate::stats::StatsError;
-use crate::stats::distributions::chi_square_quantile_upper;
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::chi_square_quantile_upper;
 use serde::Serialize;
 
 /// What one finished trial says.
@@ -41,7 +41,7 @@ pub struct Spread {
 /// let own = pool(&[TrialSpread { cv_percent: 6.0, df: 9.0 }, TrialSpread { cv_percent: 10.0, df: 3.0 }], 8.0)?;
 /// assert!((own.cv_percent - 52f64.sqrt()).abs() < 1e-12);
 /// assert_eq!(pool(&[], 8.0)?.cv_percent, 8.0);
-/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn pool(trials: &[TrialSpread], usual_cv_percent: f64) -> Result<Spread, StatsError> {
     let sound =

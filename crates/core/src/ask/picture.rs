@@ -1,7 +1,7 @@
 //! The live picture of what n units a side could see.
 
-use crate::stats::StatsError;
-use crate::stats::power::{PowerPlan, fewest_units};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::power::{PowerPlan, fewest_units};
 use serde::Serialize;
 
 /// What one number of units could see.
@@ -58,7 +58,7 @@ pub const MOST_UNITS: usize = 16;
 /// // R 4.2.2: power.t.test(n = 4, power = 0.8)$delta is 2.38075 standard deviations.
 /// let four = picture.sights.iter().find(|s| s.units == 4).unwrap();
 /// assert!((four.smallest_percent - 8.0 * 2.38075).abs() < 0.01);
-/// # Ok::<(), iron_twin_core::stats::StatsError>(())
+/// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn picture(
     treatments: usize,

@@ -9,9 +9,9 @@ use super::warnings::{Severity, Warning};
 use crate::ask::measures::Kind;
 use crate::place::plan::Together;
 use crate::quantity::Margin;
-use crate::stats::StatsError;
-use crate::stats::distributions::{normal_quantile_upper, normal_upper};
-use crate::stats::looks::{Spending, error_of, limits};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::{normal_quantile_upper, normal_upper};
+use iron_twin_stats::looks::{Spending, error_of, limits};
 
 /// Whether treatments are taken to scatter alike.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]

@@ -4,8 +4,8 @@ use super::result::Randomisation;
 use super::table::Table;
 use super::units::Units;
 use crate::place::plan::Together;
-use crate::stats::redeal::limited::{LimitedBlock, redeal_limited};
-use crate::stats::redeal::{Block, Redeal, redeal};
+use iron_twin_stats::redeal::limited::{LimitedBlock, redeal_limited};
+use iron_twin_stats::redeal::{Block, Redeal, redeal};
 use std::collections::BTreeMap;
 
 /// A side of a comparison: the treatments whose units belong to it.

@@ -13,9 +13,9 @@ use super::table::Table;
 use super::units::Units;
 use super::verdict::Verdict;
 use super::warnings::{Severity, Warning};
-use crate::stats::StatsError;
-use crate::stats::distributions::{t_quantile_upper, t_two_sided};
-use crate::stats::linear::Overall;
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
+use iron_twin_stats::linear::Overall;
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
 
 /// A fitted model of the cells.
@@ -52,7 +52,7 @@ pub(crate) fn plain_test(
         f,
         df_between: between,
         df_within: df,
-        p: crate::stats::distributions::f_upper(f, between, df),
+        p: iron_twin_stats::distributions::f_upper(f, between, df),
     })
 }
 

@@ -4,7 +4,7 @@ use super::table::Dropped;
 use super::verdict::{Better, Doubt, Goal, Verdict};
 use super::warnings::Warning;
 use crate::ask::measures::Kind;
-use crate::stats::looks::Spending;
+use iron_twin_stats::looks::Spending;
 use serde::Serialize;
 
 /// How many rows came in.
@@ -193,7 +193,7 @@ pub struct OverallOut {
 }
 
 impl OverallOut {
-    pub(crate) fn f(overall: &crate::stats::linear::Overall) -> Self {
+    pub(crate) fn f(overall: &iron_twin_stats::linear::Overall) -> Self {
         Self { test: "F", statistic: overall.f, df: vec![overall.df_between, overall.df_within], p: overall.p }
     }
 }

@@ -9,9 +9,9 @@ use super::result::Analysis;
 use super::sentence::Terms;
 use super::table::{Dropped, Table};
 use super::verdict::Better;
-use crate::stats::StatsError;
-use crate::stats::growth::{self, Growth, Shape};
-use crate::stats::least_squares::Stop;
+use iron_twin_stats::StatsError;
+use iron_twin_stats::growth::{self, Growth, Shape};
+use iron_twin_stats::least_squares::Stop;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -223,7 +223,7 @@ fn compared(
         match feature_of(feature, track, curve) {
             Ok(value) => {
                 own.observations
-                    .push(crate::stats::linear::Observation { value, ..table.observations[track.first_row] });
+                    .push(iron_twin_stats::linear::Observation { value, ..table.observations[track.first_row] });
                 own.beside.push(table.beside[track.first_row]);
             }
             Err(why) => own.dropped.push(Dropped { row: 0, why: format!("{}: {why}", table.units[track.unit]) }),

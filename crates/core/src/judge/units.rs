@@ -3,7 +3,7 @@
 use super::result::Design;
 use super::table::Table;
 use crate::place::plan::Together;
-use crate::stats::linear::{MeansFit, Observation};
+use iron_twin_stats::linear::{MeansFit, Observation};
 
 /// The units of a table, each by its mean.
 #[derive(Debug, Clone)]

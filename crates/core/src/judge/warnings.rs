@@ -3,8 +3,8 @@
 use super::analysis::Question;
 use super::table::Table;
 use super::units::Units;
-use crate::stats::linear::MeansFit;
-use crate::stats::spread::{brown_forsythe_p, farthest};
+use iron_twin_stats::linear::MeansFit;
+use iron_twin_stats::spread::{brown_forsythe_p, farthest};
 use serde::{Deserialize, Serialize};
 
 /// How much a warning or finding takes from the verdict.

@@ -5,11 +5,11 @@
 
 use super::conditions::feed::is_none;
 use super::{Basis, Sheet};
-use crate::chemistry::nutrients::Nutrient;
 use crate::judge::warnings::Severity;
 use crate::mix::recipe::{Ingredient, Recipe};
 use crate::stores::{Item, Stores};
 use crate::tend::materials::daily_light;
+use iron_twin_chemistry::nutrients::Nutrient;
 use serde::Serialize;
 
 /// What one treatment gets, as far as Stores know it.

@@ -6,8 +6,8 @@
 //! (coordinate descent), comes to its only lowest value.
 
 use super::recipe::{Ingredient, Recipe, RecipeError, Slip};
-use crate::chemistry::nutrients::{Nutrient, Nutrients};
-use crate::chemistry::water::SourceWater;
+use iron_twin_chemistry::nutrients::{Nutrient, Nutrients};
+use iron_twin_chemistry::water::SourceWater;
 use serde::Serialize;
 use std::collections::BTreeMap;
 

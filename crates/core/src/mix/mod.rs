@@ -16,7 +16,7 @@ pub mod tank;
 pub mod top_up;
 pub mod uptake;
 
-use crate::chemistry::acid::{self, Bottle};
+use iron_twin_chemistry::acid::{self, Bottle};
 pub use noticed::STARVED_N;
 use serde::{Deserialize, Serialize};
 

@@ -1,10 +1,10 @@
 //! What a solution is noticed for: what it lacks, has too much of, or cannot keep dissolved.
 
 use super::recipe::MixWarning;
-use crate::chemistry::ions::Ions;
-use crate::chemistry::nutrients::{Nutrient, Nutrients};
-use crate::chemistry::solids::{calcium_phosphate, gypsum};
 use crate::judge::warnings::Severity;
+use iron_twin_chemistry::ions::Ions;
+use iron_twin_chemistry::nutrients::{Nutrient, Nutrients};
+use iron_twin_chemistry::solids::{calcium_phosphate, gypsum};
 
 /// Below this, mg/L of calcium or magnesium, a fed solution is said to lack it. Common practice, no source.
 const LITTLE_CALCIUM: f64 = 20.0;

@@ -3,16 +3,16 @@
 //! The shape is the contract of `iron-twin mix`; docs/commands.md describes it.
 
 use super::noticed::noticed;
-use crate::chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity, metered};
-use crate::chemistry::elements::atomic_weight;
-use crate::chemistry::formula::{Formula, FormulaError};
-use crate::chemistry::ions::{Ion, Ions};
-use crate::chemistry::label::{Brings, Label, LabelError, MOST_DENSITY};
-use crate::chemistry::nutrients::{Nutrient, Nutrients};
-use crate::chemistry::osmotic::osmotic_pressure_kpa;
-use crate::chemistry::water::{SourceWater, WaterError};
 use crate::judge::warnings::Severity;
 use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
+use iron_twin_chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity, metered};
+use iron_twin_chemistry::elements::atomic_weight;
+use iron_twin_chemistry::formula::{Formula, FormulaError};
+use iron_twin_chemistry::ions::{Ion, Ions};
+use iron_twin_chemistry::label::{Brings, Label, LabelError, MOST_DENSITY};
+use iron_twin_chemistry::nutrients::{Nutrient, Nutrients};
+use iron_twin_chemistry::osmotic::osmotic_pressure_kpa;
+use iron_twin_chemistry::water::{SourceWater, WaterError};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -281,7 +281,9 @@ impl Ingredient {
 
     fn density(&self) -> Result<Option<f64>, (String, Slip)> {
         let given = self.density_kg_per_l.or(self.label.as_ref().and_then(|l| l.density_kg_per_l));
-        given.map(|d| in_range("density_kg_per_l", d, crate::chemistry::label::LEAST_DENSITY, MOST_DENSITY)).transpose()
+        given
+            .map(|d| in_range("density_kg_per_l", d, iron_twin_chemistry::label::LEAST_DENSITY, MOST_DENSITY))
+            .transpose()
     }
 
     /// What a gram brings, and the molar mass of a salt.

@@ -6,12 +6,12 @@
 //! magnesium sulfate in one tank can drop potassium sulfate, of which nobody put in a grain.
 
 use super::recipe::{Ingredient, MixWarning, Recipe, RecipeError, Slip};
-use crate::chemistry::formula::Formula;
-use crate::chemistry::ions::{Ion, Ions};
-use crate::chemistry::label::Brings;
-use crate::chemistry::solids::{calcium_phosphate, gypsum, share_of_saturation};
-use crate::chemistry::water::SourceWater;
 use crate::judge::warnings::Severity;
+use iron_twin_chemistry::formula::Formula;
+use iron_twin_chemistry::ions::{Ion, Ions};
+use iron_twin_chemistry::label::Brings;
+use iron_twin_chemistry::solids::{calcium_phosphate, gypsum, share_of_saturation};
+use iron_twin_chemistry::water::SourceWater;
 use serde::Serialize;
 
 /// One salt or feed in a concentrate.
@@ -338,7 +338,7 @@ fn at_most(stock: &Stock) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::chemistry::label::Label;
+    use iron_twin_chemistry::label::Label;
 
     fn salt(formula: &str, g_per_l: f64) -> Ingredient {
         Ingredient { formula: Some(formula.into()), g_per_l: Some(g_per_l), ..Ingredient::default() }

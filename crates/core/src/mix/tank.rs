@@ -4,13 +4,13 @@
 use super::recipe::{Ingredient, MixWarning, Recipe, Solution};
 use super::spoons::{Dosed, Measures, too_little};
 use super::{FeedPlan, MixError, PhPlan};
-use crate::chemistry::acid::{corrected, ph_dose};
-use crate::chemistry::water::SourceWater;
 use crate::judge::warnings::Severity;
 use crate::match_sheet::Sheet;
 use crate::match_sheet::conditions::feed::is_none;
 use crate::stores::parts::Part;
 use crate::stores::{Item, Stores};
+use iron_twin_chemistry::acid::{corrected, ph_dose};
+use iron_twin_chemistry::water::SourceWater;
 use serde::Serialize;
 
 /// What to measure out of one feed, salt or additive.
@@ -378,7 +378,7 @@ mod tests {
     /// different for it.
     #[test]
     fn acid_is_counted_in_every_tank() {
-        use crate::chemistry::acid::{Bottle, PhProduct};
+        use iron_twin_chemistry::acid::{Bottle, PhProduct};
         let bottle = Bottle { product: PhProduct::Nitric, percent: 38.0, density_kg_per_l: 1.23 };
         let stores = Stores::with_own(Vec::new());
         let with = |ph| {

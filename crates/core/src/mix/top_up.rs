@@ -208,9 +208,9 @@ pub fn top_up(recipe: &Recipe, level: &TankLevel) -> Result<TopUp, TopUpError> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::chemistry::label::Label;
-    use crate::chemistry::water::SourceWater;
     use crate::mix::recipe::Ingredient;
+    use iron_twin_chemistry::label::Label;
+    use iron_twin_chemistry::water::SourceWater;
     use proptest::prelude::*;
 
     fn recipe() -> Recipe {

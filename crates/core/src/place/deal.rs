@@ -206,7 +206,7 @@ fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<D
 #[must_use]
 pub fn ways(rack: &Rack, treatments: usize) -> f64 {
     let list = |kinds: usize, each: usize| -> f64 {
-        (1..=kinds).map(|kinds| crate::stats::redeal::binomial(kinds * each, each)).product()
+        (1..=kinds).map(|kinds| iron_twin_stats::redeal::binomial(kinds * each, each)).product()
     };
     let of_list = |each: usize| list(treatments, each);
     match rack.design {

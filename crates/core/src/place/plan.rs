@@ -9,7 +9,7 @@ use crate::judge::analysis::{Look, Question};
 use crate::judge::table::{Columns, FactorColumn};
 use crate::judge::verdict::{Better, Goal};
 use crate::quantity::Margin;
-use crate::stats::looks::Spending;
+use iron_twin_stats::looks::Spending;
 use serde::{Deserialize, Serialize};
 
 /// The name of the format.

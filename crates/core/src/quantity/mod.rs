@@ -3,12 +3,7 @@
 use serde::{Deserialize, Serialize};
 use std::str::FromStr;
 
-/// Litres in a US gallon. Source: NIST Handbook 44, appendix C.
-pub const LITRES_PER_US_GALLON: f64 = 3.785_411_784;
-/// Litres in an imperial gallon. Source: Weights and Measures Act 1985, schedule 1.
-pub const LITRES_PER_IMPERIAL_GALLON: f64 = 4.546_09;
-/// Millilitres in a US teaspoon. Source: NIST Handbook 44, appendix C.
-pub const ML_PER_US_TEASPOON: f64 = 4.928_921_593_75;
+pub use iron_twin_chemistry::volumes::{LITRES_PER_IMPERIAL_GALLON, LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
 
 /// The smallest difference that would change what the grower does.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]

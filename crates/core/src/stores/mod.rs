@@ -7,9 +7,9 @@ pub mod csv;
 pub mod parts;
 pub mod shelves;
 
-use crate::chemistry::formula::Formula;
-use crate::chemistry::label::{Label, LabelError};
-use crate::chemistry::water::{MG_PER_MEQ_CACO3, SourceWater, german_degrees_in};
+use iron_twin_chemistry::formula::Formula;
+use iron_twin_chemistry::label::{Label, LabelError};
+use iron_twin_chemistry::water::{MG_PER_MEQ_CACO3, SourceWater, german_degrees_in};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 

@@ -36,7 +36,7 @@ fn hardness_in_any_degrees_is_turned_into_german_ones() {
     }
     // A water of so many degrees goes into a tank with calcium and magnesium.
     let (_, ions) = hardness("18 French").water().unwrap().content().unwrap();
-    let both = ions.get(crate::chemistry::ions::Ion::Ca) + ions.get(crate::chemistry::ions::Ion::Mg);
+    let both = ions.get(iron_twin_chemistry::ions::Ion::Ca) + ions.get(iron_twin_chemistry::ions::Ion::Mg);
     assert!((both - 1.8).abs() < 2e-3, "180 mg/L of CaCO3, 100.09 mg a mmol: {both}");
 }
 

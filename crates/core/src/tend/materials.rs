@@ -1,12 +1,12 @@
 //! What a trial takes, for all units and a spare, and what it costs.
 
 use super::schedule::{CarePlan, Done, Job, Own, calendar};
-use crate::chemistry::acid::ph_dose;
 use crate::match_sheet::Sheet;
 use crate::match_sheet::conditions::feed::is_none;
 use crate::mix::FeedPlan;
 use crate::stores::parts::Part;
 use crate::stores::{Item, Stores};
+use iron_twin_chemistry::acid::ph_dose;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -177,9 +177,9 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::chemistry::acid::{Bottle, PhProduct};
     use crate::mix::PhPlan;
     use crate::stores::{Held, Item};
+    use iron_twin_chemistry::acid::{Bottle, PhProduct};
 
     fn planned<'a>(sheet: &'a Sheet, care: &'a CarePlan, own: &'a Own, feed: &'a FeedPlan) -> Planned<'a> {
         Planned { sheet, units_each: 8, end_day: 12, care, own, feed, price_per_kwh: Some(0.3) }

@@ -1,6 +1,6 @@
 //! Weigh: the harvest, unit after unit, under blind codes.
 
-use crate::stats::spread::median;
+use iron_twin_stats::spread::median;
 use serde::{Deserialize, Serialize};
 
 /// A weight as it was taken.

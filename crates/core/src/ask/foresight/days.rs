@@ -2,9 +2,9 @@
 //! would judge them, by restricted means and Welch's interval.
 
 use crate::judge::verdict::Goal;
-use crate::stats::StatsError;
-use crate::stats::distributions::t_quantile_upper;
-use crate::stats::survival::{Curve, Lifetime, RestrictedMean};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::t_quantile_upper;
+use iron_twin_stats::survival::{Curve, Lifetime, RestrictedMean};
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 

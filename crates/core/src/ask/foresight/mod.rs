@@ -6,8 +6,8 @@ mod days;
 use crate::ask::measures::Kind;
 use crate::judge::verdict::Goal;
 use crate::quantity::Margin;
-use crate::stats::StatsError;
-use crate::stats::power::{PowerPlan, fewest_units};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::power::{PowerPlan, fewest_units};
 use serde::Serialize;
 
 /// How units of one treatment are expected to differ.

@@ -15,12 +15,12 @@ use super::super::warnings::{self, Severity, Warning};
 use super::{Said, contrast_of, envelope, layout_of, named, ratio_step, sidak_limits, units_for_effect};
 use crate::place::plan::Together;
 use crate::quantity::Margin;
-use crate::stats::distributions::{t_quantile_upper, t_two_sided};
-use crate::stats::dunnett::JointContrasts;
-use crate::stats::linear::{self, Layout, MeansFit, Observation};
-use crate::stats::split_plot::{self, SplitPlot, SplitPlotFit};
-use crate::stats::welch::{Welch, mean_and_variance, welch};
-use crate::stats::{StatsError, mixed, tukey};
+use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
+use iron_twin_stats::dunnett::JointContrasts;
+use iron_twin_stats::linear::{self, Layout, MeansFit, Observation};
+use iron_twin_stats::split_plot::{self, SplitPlot, SplitPlotFit};
+use iron_twin_stats::welch::{Welch, mean_and_variance, welch};
+use iron_twin_stats::{StatsError, mixed, tukey};
 use nalgebra::DMatrix;
 
 /// The fitted model, whichever it was, as the contrasts need it.

@@ -8,9 +8,9 @@ use super::super::verdict::{Better, Goal};
 use super::tallies::Tallies;
 use super::{Said, named, ratio_step};
 use crate::quantity::Margin;
-use crate::stats::StatsError;
-use crate::stats::exact_tables::rate_ratio;
-use crate::stats::quasi::Family;
+use iron_twin_stats::StatsError;
+use iron_twin_stats::exact_tables::rate_ratio;
+use iron_twin_stats::quasi::Family;
 
 /// Compares counts, or counts on unequal exposures.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {

@@ -14,13 +14,13 @@ use super::super::warnings;
 use super::{SETTLING, Said, amount, contrast_of, envelope, named, sidak_confidence, sidak_limits};
 use crate::ask::measures::Kind;
 use crate::quantity::Margin;
-use crate::stats::StatsError;
-use crate::stats::distributions::{t_quantile_upper, t_two_sided};
-use crate::stats::linear::Observation;
-use crate::stats::power::{PowerPlan, fewest_units};
-use crate::stats::redeal::Block;
-use crate::stats::survival::{Curve, Lifetime, RestrictedMean, log_rank, log_rank_scores};
-use crate::stats::turnbull::{Spread, Window};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
+use iron_twin_stats::linear::Observation;
+use iron_twin_stats::power::{PowerPlan, fewest_units};
+use iron_twin_stats::redeal::Block;
+use iron_twin_stats::survival::{Curve, Lifetime, RestrictedMean, log_rank, log_rank_scores};
+use iron_twin_stats::turnbull::{Spread, Window};
 
 /// Compares days to an event.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {

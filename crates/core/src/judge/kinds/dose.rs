@@ -9,8 +9,8 @@ use super::super::verdict::Better;
 use super::super::warnings::{Severity, Warning};
 use super::{envelope, named};
 use crate::quantity::Margin;
-use crate::stats::dose::{DoseFits, Enough, Model};
-use crate::stats::welch::mean_and_variance;
+use iron_twin_stats::dose::{DoseFits, Enough, Model};
+use iron_twin_stats::welch::mean_and_variance;
 
 /// Fits the dose curves to the units' means.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {

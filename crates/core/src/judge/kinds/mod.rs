@@ -16,10 +16,10 @@ use super::table::Table;
 use super::units::{Units, design};
 use super::verdict::{Better, Goal};
 use crate::ask::measures::Kind;
-use crate::stats::StatsError;
-use crate::stats::distributions::t_quantile_upper;
-use crate::stats::linear::Layout;
-use crate::stats::power::{PowerPlan, fewest_units};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::t_quantile_upper;
+use iron_twin_stats::linear::Layout;
+use iron_twin_stats::power::{PowerPlan, fewest_units};
 
 /// Analyses a table by its kind of measure.
 pub(crate) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {

@@ -10,10 +10,10 @@ use super::super::verdict::{Better, Goal};
 use super::super::warnings;
 use super::{Said, contrast_of, envelope, sidak_confidence, sidak_p};
 use crate::quantity::Margin;
-use crate::stats::distributions::normal_quantile_upper;
-use crate::stats::ranks::{RankBlock, midranks, rank_test, superiority, superiority_limits};
-use crate::stats::redeal::Block;
-use crate::stats::welch::mean_and_variance;
+use iron_twin_stats::distributions::normal_quantile_upper;
+use iron_twin_stats::ranks::{RankBlock, midranks, rank_test, superiority, superiority_limits};
+use iron_twin_stats::redeal::Block;
+use iron_twin_stats::welch::mean_and_variance;
 
 /// Compares scores; with samples in units, the units' mean scores.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
@@ -160,5 +160,5 @@ fn units_needed(margin: f64, confidence: f64, comparisons: usize) -> Option<usiz
     let tail = 0.5 * (1.0 - sidak_confidence(confidence, comparisons));
     let reach = normal_quantile_upper(tail) + normal_quantile_upper(MISSED);
     let needed = (reach * reach / (6.0 * margin * margin)).ceil();
-    (needed <= crate::stats::power::MOST_UNITS as f64).then_some(needed as usize)
+    (needed <= iron_twin_stats::power::MOST_UNITS as f64).then_some(needed as usize)
 }

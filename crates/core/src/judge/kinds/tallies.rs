@@ -9,12 +9,12 @@ use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings::{self, Severity, Warning};
 use super::{Said, contrast_of, envelope, layout_of, named, sidak_confidence, units_for_effect};
-use crate::stats::distributions::{t_quantile_upper, t_two_sided};
-use crate::stats::dunnett::JointContrasts;
-use crate::stats::linear::{Layout, Observation, check_connected, contrast_correlation};
-use crate::stats::quasi::{self, Family, QuasiFit, Tally};
-use crate::stats::welch::mean_and_variance;
-use crate::stats::{StatsError, tukey};
+use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
+use iron_twin_stats::dunnett::JointContrasts;
+use iron_twin_stats::linear::{Layout, Observation, check_connected, contrast_correlation};
+use iron_twin_stats::quasi::{self, Family, QuasiFit, Tally};
+use iron_twin_stats::welch::mean_and_variance;
+use iron_twin_stats::{StatsError, tukey};
 use nalgebra::DMatrix;
 
 /// The units of a table with what was counted in each, and the model of them.

@@ -9,7 +9,7 @@ pub use error::TableError;
 
 use crate::ask::measures::Kind;
 use crate::place::plan::Dealing;
-use crate::stats::linear::Observation;
+use iron_twin_stats::linear::Observation;
 use serde::Serialize;
 use std::collections::HashMap;
 
