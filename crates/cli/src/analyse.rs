@@ -1,15 +1,16 @@
 //! `iron-twin analyse`: a thin shell over the core.
 
 use crate::words::one_of;
-use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::analysis::{Question, Scale, Variance, analyse};
+use iron_twin_core::judge::analysis::analyse;
 use iron_twin_core::judge::holm::holm;
+use iron_twin_core::judge::question::{Question, Scale, Variance};
 use iron_twin_core::judge::report_text::render;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::judge::verdict::{Better, Goal};
-use iron_twin_core::place::plan::Plan;
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::terms::kind::Kind;
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 

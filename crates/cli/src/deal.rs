@@ -1,9 +1,9 @@
 //! `iron-twin deal`: a plan dealt by the documented algorithm, so that anybody can repeat a deal from its seed.
 
-use iron_twin_core::place::RackDesign;
 use iron_twin_core::place::deal::deal;
-use iron_twin_core::place::plan::Plan;
+use iron_twin_core::tell::plan::Plan;
 use iron_twin_core::tell::{ExportRow, export};
+use iron_twin_core::trial::space::RackDesign;
 use std::io::Write;
 use std::path::PathBuf;
 

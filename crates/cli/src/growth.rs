@@ -1,12 +1,12 @@
 //! `iron-twin growth`: a thin shell over the core's comparison of tracks.
 
 use crate::analyse::{bytes, parse_better};
-use iron_twin_core::judge::analysis::Question;
+use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::report_text::growth_page;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::judge::tracks::compare_growth;
-use iron_twin_core::judge::verdict::Better;
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::terms::goal::Better;
 use std::io::Write;
 use std::path::PathBuf;
 

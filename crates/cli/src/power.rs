@@ -2,9 +2,9 @@
 
 use crate::words::one_of;
 use iron_twin_core::ask::foresight::{Foresight, PlannedTrial, Spread};
-use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::verdict::Goal;
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::terms::goal::Goal;
+use iron_twin_core::terms::kind::Kind;
 use std::io::Write;
 
 /// Options of the command, as the contract has them.

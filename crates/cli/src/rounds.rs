@@ -4,7 +4,7 @@ use crate::analyse::{bytes, parse_better, parse_goal};
 use crate::words::one_of;
 use iron_twin_core::across::rounds::{RoundsQuestion, pool_rounds};
 use iron_twin_core::judge::table::read_numbers;
-use iron_twin_core::judge::verdict::{Better, Goal};
+use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_stats::pooling::{Between, Round};
 use std::io::Write;
 use std::path::PathBuf;

@@ -2,7 +2,8 @@
 //! read off whatever the machine.
 
 use criterion::{Criterion, criterion_group, criterion_main};
-use iron_twin_core::judge::analysis::{Question, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::mix::bench::Bench;
 use iron_twin_core::stores::Stores;

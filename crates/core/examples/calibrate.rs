@@ -1,9 +1,10 @@
 //! Simulated seasons with a known truth: how often the analysis raises a false alarm, and how often its interval holds the
 //! truth, for the designs that growers use. `cargo xtask calibrate` writes the table into docs/calibration.md.
 
-use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::analysis::{Question, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::terms::kind::Kind;
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use std::fmt::Write;

@@ -1,13 +1,15 @@
 //! Whatever comes in: an answer or a reason, never a panic; and what must not matter does not.
 
-use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::analysis::{Question, Scale, Variance, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::{Question, Scale, Variance};
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, Table, read};
-use iron_twin_core::judge::verdict::{Better, Goal, Verdict};
-use iron_twin_core::judge::warnings::Severity;
-use iron_twin_core::place::plan::Plan;
+use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::terms::kind::Kind;
+use iron_twin_core::terms::severity::Severity;
 use proptest::prelude::*;
 
 fn columns(block: bool, unit: bool, baseline: bool) -> Columns {

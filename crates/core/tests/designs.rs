@@ -1,11 +1,12 @@
 //! Designs that columns alone cannot tell, from their plans. Outside values: `fixtures/designs.json`, written by
 //! `against_r/fixtures.R` from open data sets; each case names its source, and the file the version of R.
 
-use iron_twin_core::judge::analysis::{AnalyseError, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::AnalyseError;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{TableError, read};
 use iron_twin_core::judge::verdict::Verdict;
-use iron_twin_core::place::plan::Plan;
+use iron_twin_core::tell::plan::Plan;
 use iron_twin_stats::distributions::t_quantile_upper;
 use iron_twin_stats::power::PowerPlan;
 use iron_twin_stats::turnbull::{Spread, Window};

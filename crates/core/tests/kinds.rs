@@ -1,12 +1,14 @@
 //! Every kind of measure at its edges: none at all, all of n, one unit a side, samples in units, checks days apart.
 
-use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::analysis::{AnalyseError, Question, Scale, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::{AnalyseError, Question, Scale};
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::judge::verdict::{Better, Doubt, Goal, Verdict};
-use iron_twin_core::judge::warnings::Severity;
+use iron_twin_core::judge::verdict::{Doubt, Verdict};
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::terms::kind::Kind;
+use iron_twin_core::terms::severity::Severity;
 
 fn columns(kind: Kind, more: &[(&str, &str)]) -> Columns {
     let mut columns =

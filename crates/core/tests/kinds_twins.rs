@@ -1,10 +1,11 @@
 //! Counts, days and scores beside naive twins, and what must not matter to them: order of rows, names, units of exposure,
 //! which side is called the control.
 
-use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::analysis::{Question, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::terms::kind::Kind;
 use iron_twin_stats::linear::Layout;
 use iron_twin_stats::quasi::{Family, Tally, fit};
 use iron_twin_stats::ranks::{RankBlock, midranks, superiority};

@@ -1,11 +1,11 @@
 //! What must hold for any mix: mass is kept, thinning scales, order does not matter, salts are neutral, a concentrate made
 //! and dosed is the solution again, and nothing that can be typed makes the bench fall over.
 
-use iron_twin_core::mix::FeedForm;
 use iron_twin_core::mix::bench::Bench;
-use iron_twin_core::mix::lines::Line;
 use iron_twin_core::mix::recipe::{Ingredient, Recipe, Solution, read};
 use iron_twin_core::mix::stock::stock;
+use iron_twin_core::quantity::FeedForm;
+use iron_twin_core::stores::lines::Line;
 use iron_twin_core::stores::{Held, Item, Stores, generic};
 use proptest::prelude::*;
 

@@ -1,10 +1,12 @@
 //! The outside values: each case names its source in `fixtures/<case>/case.json` (R 4.2.2 with the packages said
 //! there). Tolerance: 1e-6 relative for linear models, exact p and Dunnett; 1e-4 for REML fits.
 
-use iron_twin_core::judge::analysis::{Question, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::table::{Columns, Table, read};
-use iron_twin_core::judge::verdict::{Better, Goal, Verdict};
+use iron_twin_core::judge::verdict::Verdict;
+use iron_twin_core::terms::goal::{Better, Goal};
 use serde_json::Value;
 use std::fs;
 

@@ -1,9 +1,10 @@
 //! What a grower is told, kind by kind, goal by goal: each sentence read and found right, then held fast.
 
-use iron_twin_core::ask::measures::Kind;
-use iron_twin_core::judge::analysis::{Question, analyse};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::judge::verdict::{Better, Goal};
+use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::terms::kind::Kind;
 
 /// The sentence on kelp against plain water. `cells` are measure and, where the kind has one, its companion.
 fn told(kind: Kind, water: &[&str], kelp: &[&str], margin: &str, better: Better, goal: Goal) -> String {

@@ -1,16 +1,19 @@
 //! The demo farm, "Quarry Lane Greens": invented throughout, grown by the core's simulator from fixed seeds with a
 //! known truth.
 
-use iron_twin_core::across::simulate::{Room, Tray, Truth};
-use iron_twin_core::ask::Ask;
-use iron_twin_core::match_sheet::{Sheet, SheetTreatment, conditions};
-use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::catalogue::conditions;
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::spaces::SpaceKind;
 use iron_twin_core::mix::record::Portioned;
 use iron_twin_core::mix::tank::tanks;
 use iron_twin_core::place::deal::Dealt;
-use iron_twin_core::place::{Rack, SpaceKind};
+use iron_twin_core::practice::season::{Room, Tray, Truth};
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tend::schedule::{CarePlan, Job};
+use iron_twin_core::trial::care::CarePlan;
+use iron_twin_core::trial::feed::FeedPlan;
+use iron_twin_core::trial::question::Ask;
+use iron_twin_core::trial::sheet::{Sheet, SheetTreatment};
+use iron_twin_core::trial::space::Rack;
 use iron_twin_store::ask::AskChange;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;

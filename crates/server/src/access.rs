@@ -4,7 +4,8 @@
 //! Reached from elsewhere, everybody signs in. What a role may is said in one place, [`may`]; what a recorder or viewer
 //! must not see before the key is opened is taken out in `blind.rs`.
 
-use crate::{App, Problem};
+use crate::app::App;
+use crate::error::Problem;
 use argon2::Argon2;
 use argon2::password_hash::phc::PasswordHash;
 use argon2::password_hash::{PasswordHasher, PasswordVerifier};
@@ -15,11 +16,10 @@ use axum::http::{Method, StatusCode};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
 use iron_twin_store::people::Role;
+use iron_twin_store::trial::Trial;
 use iron_twin_store::{Stamp, Store};
 use jiff::Timestamp;
-use std::collections::HashMap;
-use std::sync::{Arc, Mutex};
-use std::time::{Duration, Instant};
+use std::sync::Arc;
 use tower_sessions::cookie::SameSite;
 use tower_sessions::session::{Id, Record};
 use tower_sessions::session_store::{Error, Result as SessionResult};
@@ -42,6 +42,15 @@ impl Who {
     /// Whether the key may be seen before it is opened.
     pub(crate) fn sees_key(&self) -> bool {
         self.role == Role::Owner
+    }
+
+    /// Refuses what would tell the key to somebody who must not know it yet.
+    pub(crate) fn unless_sealed(&self, trial: &Trial) -> Result<(), Problem> {
+        if self.sees_key() || trial.reveal.is_some() {
+            return Ok(());
+        }
+        let detail = "This tells what each treatment gets; it opens to recorders and viewers with the key.";
+        Err(Problem::new(StatusCode::FORBIDDEN, "sealed", "Sealed until the key is opened", detail))
     }
 }
 
@@ -114,41 +123,6 @@ pub(crate) fn sessions(store: Arc<Store>) -> SessionManagerLayer<Sessions> {
         // Phones in the house use plain HTTP.
         .with_secure(false)
         .with_expiry(Expiry::OnInactivity(time::Duration::days(DAYS)))
-}
-
-/// Sign-ins that failed, by name.
-#[derive(Default)]
-pub(crate) struct Tries(Mutex<HashMap<String, (u32, Instant)>>);
-
-/// Failed tries before one has to wait.
-const MOST_TRIES: u32 = 5;
-/// How long one has to wait then.
-const WAIT: Duration = Duration::from_secs(60);
-
-impl Tries {
-    fn check(&self, name: &str) -> Result<(), Problem> {
-        let tries = self.0.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        match tries.get(name) {
-            Some((count, last)) if *count >= MOST_TRIES && last.elapsed() < WAIT => Err(Problem::new(
-                StatusCode::TOO_MANY_REQUESTS,
-                "too_many_tries",
-                "Too many tries",
-                "Wait a minute, then try again.",
-            )),
-            _ => Ok(()),
-        }
-    }
-
-    fn count(&self, name: &str, right: bool) {
-        let mut tries = self.0.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        if right {
-            tries.remove(name);
-            return;
-        }
-        tries.retain(|_, (_, last)| last.elapsed() < WAIT);
-        let entry = tries.entry(name.to_owned()).or_insert((0, Instant::now()));
-        *entry = (entry.0 + 1, Instant::now());
-    }
 }
 
 /// Shortest passphrase.
@@ -289,17 +263,5 @@ mod tests {
         assert!(a.starts_with("$argon2id$") && a != b);
         assert!(verify(&a, "two jars on a shelf") && !verify(&a, "two jars on a bench"));
         assert!(hash("short").is_err());
-    }
-
-    #[test]
-    fn tries_run_out() {
-        let tries = Tries::default();
-        for _ in 0..MOST_TRIES {
-            assert!(tries.check("kim").is_ok());
-            tries.count("kim", false);
-        }
-        assert!(tries.check("kim").is_err() && tries.check("lee").is_ok());
-        tries.count("kim", true);
-        assert!(tries.check("kim").is_ok());
     }
 }

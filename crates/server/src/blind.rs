@@ -2,8 +2,8 @@
 //! from another, and nothing of the ledger that speaks of them.
 
 use crate::view::TrialView;
-use iron_twin_core::match_sheet::composition::Composition;
-use iron_twin_core::match_sheet::{Differences, Sheet};
+use iron_twin_core::mix::composition::Composition;
+use iron_twin_core::trial::sheet::{Differences, Sheet};
 
 /// Stands where treatments differ.
 const SEALED: &str = "sealed";

@@ -1,13 +1,11 @@
 //! Errors as problem details (RFC 9457) with stable codes. SQL text goes to the log only.
 
-use crate::access::Who;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use iron_twin_core::judge::analysis::AnalyseError;
+use iron_twin_core::judge::question::AnalyseError;
 use iron_twin_core::judge::table::TableError;
 use iron_twin_stats::StatsError;
 use iron_twin_store::StoreError;
-use iron_twin_store::trial::Trial;
 use serde::Serialize;
 use std::borrow::Cow;
 use utoipa::ToSchema;
@@ -62,15 +60,6 @@ impl Problem {
 
     pub(crate) fn locked(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::CONFLICT, "locked", "That can no longer change", detail)
-    }
-
-    /// Refuses what would tell the key to somebody who must not know it yet.
-    pub(crate) fn unless_sealed(who: &Who, trial: &Trial) -> Result<(), Self> {
-        if who.sees_key() || trial.reveal.is_some() {
-            return Ok(());
-        }
-        let detail = "This tells what each treatment gets; it opens to recorders and viewers with the key.";
-        Err(Self::new(StatusCode::FORBIDDEN, "sealed", "Sealed until the key is opened", detail))
     }
 
     pub(crate) fn not_empty() -> Self {

@@ -1,23 +1,30 @@
 //! From a stored trial to what the core looks at: days, facts for the ledger, the table for the analysis.
 
-use crate::Problem;
+use crate::error::Problem;
 use iron_twin_core::across::spread::{Spread, TrialSpread, pool};
-use iron_twin_core::ask::measures::{Kind, Measure, Source};
 use iron_twin_core::ask::picture::USUAL_POWER;
-use iron_twin_core::judge::analysis::{AnalyseError, Question, analyse};
-use iron_twin_core::judge::ledger::{Facts, Rotation};
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::measures::{Measure, Source};
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::{AnalyseError, Question};
 use iron_twin_core::judge::result::{Analysis, DoseOut};
-use iron_twin_core::judge::sentence::Wording;
 use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::judge::verdict::{Better, Goal, Verdict};
-use iron_twin_core::match_sheet::CrossedFactor;
+use iron_twin_core::judge::verdict::Verdict;
+use iron_twin_core::judge::wording::Wording;
+use iron_twin_core::ledger::{Facts, Rotation};
 use iron_twin_core::mix::uptake::{Strength, uptake};
-use iron_twin_core::place::plan::{Balance, Design, FORMAT, Plan, PlanFactor, PlanMeasure};
-use iron_twin_core::place::{Position, RackDesign, light, placed, starts};
+use iron_twin_core::place::placed::gap_percent;
+use iron_twin_core::place::{light, placed};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::stores::Stores;
+use iron_twin_core::tell::plan::{Balance, Design, FORMAT, Plan, PlanFactor, PlanMeasure};
 use iron_twin_core::tell::{ExportRow, export};
-use iron_twin_core::tend::schedule::{Done, Due, Job, due};
+use iron_twin_core::tend::schedule::{Due, due};
+use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::terms::kind::Kind;
+use iron_twin_core::trial::care::WorkDone;
+use iron_twin_core::trial::sheet::CrossedFactor;
+use iron_twin_core::trial::space::{Position, RackDesign};
 use iron_twin_stats::power::PowerPlan;
 use iron_twin_store::trial::Trial;
 use iron_twin_store::{Farm, Store, StoreError};
@@ -81,8 +88,8 @@ pub(crate) fn due_now(trial: &Trial, today: Date) -> Vec<Due> {
 }
 
 /// What is known of the trial's past, for the schedule.
-pub(crate) fn done(trial: &Trial) -> Done {
-    Done { jobs: trial.jobs.clone(), all_weighed: all_weighed(trial), moved: trial.moved.clone() }
+pub(crate) fn done(trial: &Trial) -> WorkDone {
+    WorkDone { jobs: trial.jobs.clone(), all_weighed: all_weighed(trial), moved: trial.moved.clone() }
 }
 
 /// Moves to the next slot that the plan has until a day, and those made.
@@ -187,7 +194,7 @@ pub(crate) fn facts(trial: &Trial, stores: &Stores, spread: &Spread, today: Date
         by_hand: by_hand && dealt,
         uneven_levels: uneven_levels.into_iter().map(|level| trial.rack.level_name(level)).collect(),
         parted: by_hand && placed::parted(&units, treatments).is_some(),
-        start_gap_percent: starts::gap_percent(&trial.rack, &units, treatments).filter(|_| dealt),
+        start_gap_percent: gap_percent(&trial.rack, &units, treatments).filter(|_| dealt),
         edge_slots,
         light_umol: light::by_treatment(&trial.light, &units, treatments).filter(|_| dealt).unwrap_or_default(),
         rotation: rotation(trial, day(trial, today)),

@@ -15,7 +15,7 @@ const UNBUILT: &str = "The page is not built into this binary. Build it with: ca
 pub(crate) async fn serve(uri: Uri) -> Response {
     let path = uri.path().trim_start_matches('/');
     if path.starts_with("api/") {
-        return crate::Problem::not_found(format!("there is nothing at /{path}")).into_response();
+        return crate::error::Problem::not_found(format!("there is nothing at /{path}")).into_response();
     }
     let (name, file) = match Page::get(path) {
         Some(file) => (path, Some(file)),

@@ -1,7 +1,7 @@
 //! A body as it was sent, with the stamp that the write carries.
 
-use crate::Problem;
 use crate::access::Who;
+use crate::error::Problem;
 use axum::body::Bytes;
 use axum::extract::{FromRequest, Request};
 use iron_twin_store::Stamp;

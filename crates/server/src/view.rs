@@ -1,23 +1,28 @@
 //! A trial as the page sees it. The blind is kept here: treatments of units, seed and nonce leave only after the reveal.
 
 use crate::facts::{day, done, facts};
-use crate::line::{Station, next_station, stations};
+use crate::stations::{Station, next_station, stations};
 use iron_twin_core::across::spread::Spread;
-use iron_twin_core::ask::Ask;
 use iron_twin_core::ask::worth::{self, MarginSaid};
-use iron_twin_core::judge::ledger::{Ledger, audit};
-use iron_twin_core::match_sheet::composition::Composition;
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::ledger::{Ledger, audit};
 use iron_twin_core::match_sheet::controls::ControlSaid;
-use iron_twin_core::match_sheet::{Differences, Sheet};
-use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::mix::composition::Composition;
+use iron_twin_core::place::balance;
+use iron_twin_core::place::balance::StartBalance;
 use iron_twin_core::place::blind::{KeyEntry, nonce_text, verify};
-use iron_twin_core::place::light::{SlotLight, Uniformity, uniformity};
+use iron_twin_core::place::deal;
+use iron_twin_core::place::light::{Uniformity, uniformity};
 use iron_twin_core::place::rotation::{self, Move};
-use iron_twin_core::place::starts::{self, StartBalance};
-use iron_twin_core::place::{Position, Rack, SiteCard, deal};
 use iron_twin_core::stores::Stores;
-use iron_twin_core::tend::schedule::{CarePlan, Job};
 use iron_twin_core::tend::walking_order;
+use iron_twin_core::trial::care::CarePlan;
+use iron_twin_core::trial::feed::FeedPlan;
+use iron_twin_core::trial::question::Ask;
+use iron_twin_core::trial::sheet::{Differences, Sheet};
+use iron_twin_core::trial::site::SiteCard;
+use iron_twin_core::trial::site::SlotLight;
+use iron_twin_core::trial::space::{Position, Rack};
 use iron_twin_store::trial::Trial;
 use jiff::civil::Date;
 use serde::Serialize;
@@ -274,7 +279,7 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
 /// How evenly the deal shares the starting sizes.
 fn start_balance(trial: &Trial) -> Option<StartBalance> {
     let units: Vec<(Position, usize)> = trial.units.iter().map(|u| (u.position, u.treatment)).collect();
-    starts::balance(&trial.rack, &units, trial.sheet.treatments.len())
+    balance::balance(&trial.rack, &units, trial.sheet.treatments.len())
 }
 
 /// A trial as the page sees it.

@@ -66,13 +66,13 @@ async fn a_ladder_of_doses_says_which_is_enough() {
     // The command's columns on the exported file give the dose that is shown.
     let csv = farm.get(&at("/export.csv")).await;
     let columns = Columns {
-        kind: iron_twin_core::ask::measures::Kind::Dose,
+        kind: iron_twin_core::terms::kind::Kind::Dose,
         measure: "harvest_weight_g".into(),
         dose: Some("dose".into()),
         ..Columns::default()
     };
     let table = read(csv.as_str().expect("text").as_bytes(), &columns).expect("a table");
-    let question = iron_twin_core::judge::analysis::Question {
+    let question = iron_twin_core::judge::question::Question {
         margin: Some(iron_twin_core::quantity::Margin::Percent(10.0)),
         ..Default::default()
     };

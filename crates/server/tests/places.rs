@@ -361,7 +361,7 @@ async fn cuttings_are_dealt_inside_classes_of_alike_size_and_their_start_is_take
     let csv = farm.get(&at("/export.csv")).await;
     assert!(text(&csv).starts_with("unit,block,level,slot,start,treatment,"), "{csv}");
     // The exported plan deals the same again.
-    let plan = iron_twin_core::place::plan::Plan::read(&farm.get(&at("/plan.json")).await.to_string()).expect("a plan");
+    let plan = iron_twin_core::tell::plan::Plan::read(&farm.get(&at("/plan.json")).await.to_string()).expect("a plan");
     let again = iron_twin_core::place::deal::deal(plan.rack.as_ref().expect("a rack"), 2, plan.seed.expect("a seed"));
     for unit in again.expect("a deal") {
         let row = format!("{},size class", unit.code);

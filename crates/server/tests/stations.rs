@@ -5,7 +5,7 @@ mod farm;
 use farm::Farm;
 use iron_twin_core::judge::{analysis::analyse, table::read};
 use iron_twin_core::place::deal::deal;
-use iron_twin_core::place::plan::Plan;
+use iron_twin_core::tell::plan::Plan;
 use serde_json::{Value, json};
 
 fn status<'a>(trial: &'a Value, station: &str) -> &'a str {

@@ -3,8 +3,10 @@
 use crate::history::{Entry, append};
 use crate::trial::{as_word, check_text, load, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::ask::{Ask, AskError, worth};
+use iron_twin_core::ask::check::AskError;
+use iron_twin_core::ask::worth;
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::trial::question::Ask;
 use rusqlite::Transaction;
 use serde::Deserialize;
 

@@ -3,7 +3,7 @@
 use crate::history::{Entry, append, row};
 use crate::trial::{as_word, load, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::tend::schedule::Moved;
+use iron_twin_core::trial::care::MovedJob;
 use jiff::civil::Date;
 
 /// Days on which nobody is there.
@@ -88,7 +88,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Refused`] for work that cannot be moved or a day outside the trial, [`StoreError::Locked`].
-    pub fn move_job(&self, stamp: &Stamp, id: &str, moved: Moved) -> Result<()> {
+    pub fn move_job(&self, stamp: &Stamp, id: &str, moved: MovedJob) -> Result<()> {
         self.write(stamp, |t| {
             let trial = load(t, id)?;
             if trial.reveal.is_some() {

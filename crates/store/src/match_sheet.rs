@@ -3,8 +3,8 @@
 use crate::history::{Entry, append};
 use crate::trial::{as_word, load, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::match_sheet::Sheet;
-use iron_twin_core::place::{Rack, RackDesign};
+use iron_twin_core::trial::sheet::Sheet;
+use iron_twin_core::trial::space::{Rack, RackDesign};
 use rusqlite::Transaction;
 
 pub(crate) fn insert(t: &Transaction<'_>, trial: &str, sheet: &Sheet) -> Result<()> {

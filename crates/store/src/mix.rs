@@ -3,9 +3,10 @@
 use crate::history::{Entry, append, row};
 use crate::trial::{load, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::catalogue::readings;
+use iron_twin_core::catalogue::readings::Credible;
 use iron_twin_core::mix::record::{self, GapWhy, Portioned};
-use iron_twin_core::tend::readings::{self, Credible};
+use iron_twin_core::trial::feed::FeedPlan;
 use serde::Deserialize;
 use serde_json::json;
 

@@ -3,9 +3,11 @@
 use crate::history::{Entry, append, row};
 use crate::trial::{Trial, Unit, load, seal, step_version};
 use crate::{Result, Stamp, Store, StoreError, new_id};
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::readings;
+use iron_twin_core::catalogue::readings::{Credible, level};
 use iron_twin_core::mix::uptake::{NoUptake, Strength, TankDay, uptake};
-use iron_twin_core::tend::readings::{self, Credible, level};
-use iron_twin_core::tend::schedule::{CarePlan, Job};
+use iron_twin_core::trial::care::CarePlan;
 use rusqlite::{OptionalExtension, Transaction};
 use serde::Deserialize;
 

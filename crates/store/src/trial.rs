@@ -2,18 +2,23 @@
 
 use crate::history::{Entry, append};
 use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::ask::{Ask, Seeks};
-use iron_twin_core::judge::verdict::{Better, Goal};
-use iron_twin_core::match_sheet::{Basis, CareRule, Sheet, SheetTreatment, conditions};
+use iron_twin_core::catalogue::conditions;
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::readings::is_of_solution;
+use iron_twin_core::catalogue::spaces::SpaceKind;
 use iron_twin_core::mix::record::{GapWhy, Portioned};
 use iron_twin_core::mix::uptake::TankDay;
-use iron_twin_core::mix::{FeedForm, FeedPlan};
-use iron_twin_core::place::light::SlotLight;
-use iron_twin_core::place::starts::SlotStart;
-use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard, SpaceKind};
+use iron_twin_core::quantity::FeedForm;
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tend::readings::is_of_solution;
-use iron_twin_core::tend::schedule::{CarePlan, Job, Moved, Own};
+use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::trial::care::{CarePlan, MovedJob, TreatmentDays};
+use iron_twin_core::trial::feed::FeedPlan;
+use iron_twin_core::trial::question::{Ask, Seeks};
+use iron_twin_core::trial::sheet::{Basis, CareRule, Sheet, SheetTreatment};
+use iron_twin_core::trial::site::SiteCard;
+use iron_twin_core::trial::site::SlotLight;
+use iron_twin_core::trial::space::{Position, Rack, RackDesign};
+use iron_twin_core::trial::starts::SlotStart;
 use rusqlite::{OptionalExtension, Row, Transaction};
 use serde::{Serialize, de::DeserializeOwned};
 use serde_json::{Value, json};
@@ -203,7 +208,7 @@ pub struct Trial {
     /// Work done in the round it is in.
     pub jobs: Vec<(Job, u32)>,
     /// Work of that round moved to another day, oldest first.
-    pub moved: Vec<Moved>,
+    pub moved: Vec<MovedJob>,
     /// Mixes, oldest first.
     pub mixes: Vec<MixRow>,
     /// Changes of the sealed plan.
@@ -217,17 +222,17 @@ pub struct Trial {
 impl Trial {
     /// What the match sheet says about the days of single treatments.
     #[must_use]
-    pub fn own_days(&self) -> Own {
+    pub fn own_days(&self) -> TreatmentDays {
         let cells = |key: &'static str| (0..self.sheet.treatments.len()).filter_map(move |t| self.sheet.value(t, key));
         let numbers = |key: &'static str| cells(key).filter_map(|v| v.trim().parse::<f64>().ok());
         let blackouts: Vec<u32> = cells("blackout_days")
             .map(|v| v.trim().parse::<f64>().map_or(self.care.blackout_days, |d| d.round() as u32))
             .collect();
-        Own {
+        TreatmentDays {
             soak_hours: numbers("soak_hours").fold(0.0, f64::max).ceil() as u32,
             blackouts,
             given_on: cells("given_on")
-                .flat_map(Own::days)
+                .flat_map(TreatmentDays::days)
                 .collect::<std::collections::BTreeSet<_>>()
                 .into_iter()
                 .collect(),
@@ -524,7 +529,8 @@ fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
     trial.jobs = rows(t, &sql, &id, |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
     let sql =
         of_round("SELECT job, from_day, to_day FROM job_moved WHERE trial_id = ?1 AND round = #ROUND ORDER BY at");
-    trial.moved = rows(t, &sql, &id, |r| Ok(Moved { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? }))?;
+    trial.moved =
+        rows(t, &sql, &id, |r| Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? }))?;
     let mut went_in: BTreeMap<String, Vec<Portioned>> = BTreeMap::new();
     let sql = "SELECT p.* FROM mix_portion p JOIN mix m ON m.id = p.mix_id WHERE m.trial_id = ?1 ORDER BY p.position";
     let portions = rows(t, sql, &id, |r| {

@@ -1,10 +1,12 @@
 //! Grow spaces in the store: what a change of the space, the light or the starting sizes keeps, drops and refuses; rounds
 //! and crops inside units, with undo.
 
-use iron_twin_core::ask::Ask;
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::spaces::SpaceKind;
 use iron_twin_core::place::light::LightScale;
-use iron_twin_core::place::{Position, Rack, RackDesign, RackError, SiteCard, SpaceKind};
-use iron_twin_core::tend::schedule::Job;
+use iron_twin_core::trial::question::Ask;
+use iron_twin_core::trial::site::SiteCard;
+use iron_twin_core::trial::space::{Position, Rack, RackDesign, RackError};
 use iron_twin_store::ask::AskChange;
 use iron_twin_store::place::{Chance, PlaceFigure};
 use iron_twin_store::tend::NewReading;

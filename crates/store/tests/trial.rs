@@ -1,14 +1,15 @@
 //! A trial through the store: what is kept, what is refused, what is taken back, what survives.
 
 use iron_twin_chemistry::acid::{Bottle, PhProduct};
-use iron_twin_core::ask::Ask;
-use iron_twin_core::match_sheet::Sheet;
+use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::mix::record::{GapWhy, Portioned};
-use iron_twin_core::mix::{FeedPlan, PhPlan};
 use iron_twin_core::place::blind::{KeyEntry, verify};
-use iron_twin_core::place::{Rack, RackDesign};
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tend::schedule::{CarePlan, Job};
+use iron_twin_core::trial::care::CarePlan;
+use iron_twin_core::trial::feed::{FeedPlan, PhPlan};
+use iron_twin_core::trial::question::Ask;
+use iron_twin_core::trial::sheet::Sheet;
+use iron_twin_core::trial::space::{Rack, RackDesign};
 use iron_twin_store::ask::AskChange;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;

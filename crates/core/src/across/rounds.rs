@@ -1,7 +1,8 @@
 //! Rounds: repeats of one trial pooled, what a next round would show, and whether one more would settle it.
 
-use crate::judge::sentence::figure;
-use crate::judge::verdict::{Better, Gain, Goal, Verdict, decide};
+use crate::judge::verdict::{Gain, Verdict, decide};
+use crate::judge::wording::figure;
+use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::pooling::{Between, Pooled, Round, pool};
 use serde::Serialize;

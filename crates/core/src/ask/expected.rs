@@ -1,11 +1,12 @@
 //! What a trial whose measure is no amount could see, from what its units are expected to show.
 
-use super::Ask;
 use super::foresight::{Foresight, ForesightError, PlannedTrial, Spread};
-use super::measures::{self, Kind};
 use super::picture::USUAL_POWER;
-use crate::judge::verdict::Goal;
+use crate::catalogue::measures;
 use crate::quantity::Margin;
+use crate::terms::goal::Goal;
+use crate::terms::kind::Kind;
+use crate::trial::question::Ask;
 use serde::Serialize;
 
 /// A trial as it is planned, beside what it asks.

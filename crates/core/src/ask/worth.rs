@@ -1,8 +1,9 @@
 //! The margin in per cent, in the measure's unit, and in money: each from the others, by what a unit usually yields and
 //! what the harvest brings.
 
-use super::{Ask, measures};
+use crate::catalogue::measures;
 use crate::quantity::Margin;
+use crate::trial::question::Ask;
 use serde::Serialize;
 
 /// A margin three ways; None where a figure for the conversion is missing.
@@ -26,7 +27,8 @@ fn worth_of_one(ask: &Ask) -> Option<f64> {
 /// The margin of a plan in each of the three ways.
 ///
 /// ```
-/// use iron_twin_core::ask::{Ask, worth::said};
+/// use iron_twin_core::trial::question::Ask;
+/// use iron_twin_core::ask::worth::said;
 /// use iron_twin_core::quantity::Margin;
 /// // 12 % of the usual 250 g are 30 g, and at 40 a kilo these bring 1.20.
 /// let ask = Ask {

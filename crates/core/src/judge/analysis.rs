@@ -2,168 +2,19 @@
 
 use super::kinds;
 use super::result::{Analysis, LookOut};
-use super::sentence::Wording;
 use super::table::Table;
-use super::verdict::{Better, Goal};
-use super::warnings::{Severity, Warning};
-use crate::ask::measures::Kind;
-use crate::place::plan::Together;
+use crate::judge::question::AnalyseError;
+use crate::judge::question::Question;
+use crate::judge::question::Scale;
+use crate::judge::question::Variance;
 use crate::quantity::Margin;
+use crate::terms::dealing::Restriction;
+use crate::terms::goal::Goal;
+use crate::terms::kind::Kind;
+use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::{normal_quantile_upper, normal_upper};
-use iron_twin_stats::looks::{Spending, error_of, limits};
-
-/// Whether treatments are taken to scatter alike.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Variance {
-    /// One spread for all treatments.
-    #[default]
-    Pooled,
-    /// Welch for each pair.
-    Unequal,
-}
-
-/// Differences or ratios.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Scale {
-    /// Treatment minus control.
-    #[default]
-    Difference,
-    /// Treatment over control, on logarithms.
-    Ratio,
-}
-
-/// A look before the end, or the last one, as it was planned.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Look {
-    /// How the error allowance is spent.
-    pub spending: Spending,
-    /// Shares of the trial at which somebody looks, rising to 1.
-    pub at: Vec<f64>,
-    /// Which of them this is, counted from 1.
-    pub now: usize,
-}
-
-/// What is asked of a table.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Question {
-    /// Beat, match or best.
-    pub goal: Goal,
-    /// Which way is better.
-    pub better: Better,
-    /// Smallest difference that matters.
-    pub margin: Option<Margin>,
-    /// Confidence of the intervals.
-    pub confidence: f64,
-    /// Pooled or unequal spread.
-    pub variance: Variance,
-    /// Differences or ratios.
-    pub scale: Scale,
-    /// Days: the day up to which means are taken.
-    pub tau: Option<f64>,
-    /// Units that each treatment started with.
-    pub expected_units: Option<usize>,
-    /// Seed for anything sampled.
-    pub seed: u64,
-    /// The planned look that this analysis is; None where only the end was planned.
-    pub look: Option<Look>,
-    /// Shares of the trial at which somebody analysed it unplanned.
-    pub unplanned_looks: Vec<f64>,
-    /// How the sentences name things.
-    pub wording: Wording,
-}
-
-impl Default for Question {
-    fn default() -> Self {
-        Self {
-            goal: Goal::Beat,
-            better: Better::Higher,
-            margin: None,
-            confidence: 0.95,
-            variance: Variance::Pooled,
-            scale: Scale::Difference,
-            tau: None,
-            expected_units: None,
-            seed: 1,
-            look: None,
-            unplanned_looks: Vec::new(),
-            wording: Wording::default(),
-        }
-    }
-}
-
-/// Why a table cannot be analysed as asked.
-#[derive(Debug, Clone, PartialEq, thiserror::Error)]
-#[non_exhaustive]
-pub enum AnalyseError {
-    /// Confidence outside (0, 1).
-    #[error("--confidence must lie between 0 and 1, for instance 0.95; got {0}")]
-    Confidence(f64),
-    /// Matching needs to know how much may be given up.
-    #[error("--goal match needs --margin: how much less would still be good enough, for instance 8%")]
-    MarginMissing,
-    /// A per cent of a control at or below zero means nothing.
-    #[error(
-        "a margin in per cent needs a control mean above zero, and it is {0}; give the margin in the measure's unit"
-    )]
-    PercentOfNothing(f64),
-    /// On the ratio scale a margin in units has no place.
-    #[error("--scale ratio takes a margin in per cent, not {0}")]
-    AbsoluteMarginOnRatio(f64),
-    /// Logarithms need values above zero.
-    #[error("--scale ratio needs values above zero, and {unit} has {value}")]
-    NotPositive {
-        /// The unit.
-        unit: String,
-        /// Its value.
-        value: f64,
-    },
-    /// Welch stands alone.
-    #[error("--variance unequal compares plain groups; leave out --block, --unit and --baseline")]
-    UnequalWithDesign,
-    /// An option that says nothing about this kind of measure.
-    #[error("{option} does not go with --kind {kind}; leave it out")]
-    NotForKind {
-        /// The option.
-        option: &'static str,
-        /// The kind.
-        kind: &'static str,
-    },
-    /// A design whose analysis this kind of measure does not have.
-    #[error("{design} is analysed for amounts{}, not for --kind {kind}; give the columns instead of the plan",
-        if *design == "a split plot" { "" } else { ", counts and shares" })]
-    DesignForKind {
-        /// The design.
-        design: &'static str,
-        /// The kind.
-        kind: &'static str,
-    },
-    /// A margin in units where only a ratio makes sense.
-    #[error("--kind {kind} takes a margin in per cent, such as 20%, not {given}")]
-    MarginInUnits {
-        /// The kind.
-        kind: &'static str,
-        /// What came.
-        given: f64,
-    },
-    /// A margin in per cent of a probability.
-    #[error("--kind score takes a margin such as 0.1 (60 instead of 50 of 100 pairings), below 0.5; got {0}")]
-    ScoreMargin(String),
-    /// A day up to which no mean can be taken.
-    #[error("--tau must be a day above 0, got {0}")]
-    Tau(f64),
-    /// Growth is a track: units over days.
-    #[error("growth is compared unit by unit over days; give --unit COL and --day COL")]
-    NeedsDays,
-    /// Blocks keep a treatment apart.
-    #[error(
-        "treatment '{0}' never shares a block, directly or through others, with the control; leave out --block or add a block that holds both"
-    )]
-    NotConnected(String),
-    /// A computation failed.
-    #[error(transparent)]
-    Stats(StatsError),
-}
+use iron_twin_stats::looks::{error_of, limits};
 
 /// Compares every treatment of the table with its control.
 ///
@@ -175,7 +26,10 @@ pub enum AnalyseError {
 /// [`AnalyseError`], each naming what to do.
 ///
 /// ```
-/// use iron_twin_core::judge::{analysis::{analyse, Question}, table::{read, Columns}, verdict::Verdict};
+/// use iron_twin_core::judge::analysis::analyse;
+/// use iron_twin_core::judge::question::Question;
+/// use iron_twin_core::judge::table::{read, Columns};
+/// use iron_twin_core::judge::verdict::Verdict;
 /// let csv = "feed,g\nwater,312\nwater,321\nfull,401\nfull,384\n";
 /// let columns = Columns { measure: "g".into(), treatment: "feed".into(), control: "water".into(), ..Columns::default() };
 /// let question = Question { margin: "10%".parse().ok(), ..Question::default() };
@@ -261,12 +115,12 @@ fn check_design(table: &Table, question: &Question) -> Result<(), AnalyseError> 
     let kind = table.kind;
     let refused = |design| Err(AnalyseError::DesignForKind { design, kind: kind.word() });
     let tallied = matches!(kind, Kind::Amount | Kind::Count | Kind::Share);
-    match table.dealing.together {
-        Together::LatinSquare if !tallied => refused("a Latin square"),
-        Together::SwapOver if !tallied => refused("a swap-over"),
-        Together::SplitPlot if kind != Kind::Amount => refused("a split plot"),
+    match table.dealing.restriction {
+        Restriction::LatinSquare if !tallied => refused("a Latin square"),
+        Restriction::SwapOver if !tallied => refused("a swap-over"),
+        Restriction::SplitPlot if kind != Kind::Amount => refused("a split plot"),
         _ if table.dealing.within.is_some() && !tallied => refused("a deal limited by balance"),
-        together if question.variance == Variance::Unequal && together != Together::Free => {
+        together if question.variance == Variance::Unequal && together != Restriction::Free => {
             Err(AnalyseError::UnequalWithDesign)
         }
         _ => Ok(()),

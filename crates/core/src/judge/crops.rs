@@ -45,9 +45,10 @@ pub fn agreement(factors: &FactorsOut, treatment: &str, unit: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::judge::analysis::{Question, analyse};
+    use crate::judge::analysis::analyse;
+    use crate::judge::question::Question;
     use crate::judge::table::read;
-    use crate::place::plan::Plan;
+    use crate::tell::plan::Plan;
 
     fn said(gain_of_rocket: f64) -> String {
         let mut csv = String::from("unit,treatment,crop,g\n");

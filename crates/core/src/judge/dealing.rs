@@ -3,7 +3,7 @@
 use super::result::Randomisation;
 use super::table::Table;
 use super::units::Units;
-use crate::place::plan::Together;
+use crate::terms::dealing::Restriction;
 use iron_twin_stats::redeal::limited::{LimitedBlock, redeal_limited};
 use iron_twin_stats::redeal::{Block, Redeal, redeal};
 use std::collections::BTreeMap;
@@ -44,15 +44,15 @@ impl Deals<'_> {
 
     /// Several pairs of cells that are compared together, for instance bubbled against still within each mat.
     pub(crate) fn sides(&self, strata: &[(Side<'_>, Side<'_>)]) -> Option<Randomisation> {
-        match self.table.dealing.together {
-            Together::Free => match self.table.dealing.within {
+        match self.table.dealing.restriction {
+            Restriction::Free => match self.table.dealing.within {
                 // A deal that did not keep to its own bound was not limited by it.
                 Some(within) if self.units.starts_within(within) => self.limited(strata, within),
                 _ => count_deals(&self.by_block(strata, |unit| self.units.rows[unit].block), self.seed),
             },
-            Together::SplitPlot => self.split_plot(strata),
-            Together::LatinSquare => count_deals(&self.swapped(strata, Self::cycles), self.seed),
-            Together::SwapOver => count_deals(&self.by_pairs_of_rounds(strata), self.seed),
+            Restriction::SplitPlot => self.split_plot(strata),
+            Restriction::LatinSquare => count_deals(&self.swapped(strata, Self::cycles), self.seed),
+            Restriction::SwapOver => count_deals(&self.by_pairs_of_rounds(strata), self.seed),
         }
     }
 

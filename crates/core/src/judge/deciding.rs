@@ -1,8 +1,15 @@
 //! From limits to verdict, with the checks that may take a verdict back: the same for every kind of measure.
 
-use super::analysis::Question;
 use super::result::Randomisation;
-use super::verdict::{Doubt, Gain, Goal, Verdict, decide};
+use super::verdict::{Doubt, Gain, Verdict, decide};
+use crate::judge::question::Question;
+use crate::judge::result::Contrast;
+use crate::judge::result::Simultaneous;
+use crate::judge::sentence;
+use crate::judge::sentence::Terms;
+use crate::terms::goal::Goal;
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::t_quantile_upper;
 
 /// What decides about one treatment against the control.
 #[derive(Default)]
@@ -55,6 +62,60 @@ fn by_redeal_alone(question: &Question, lead: f64, redealt: Option<&Randomisatio
         Goal::Beat | Goal::Best if sure && gain < 0.0 => (Verdict::Worse, None),
         _ => (Verdict::CannotTell, Some(Doubt::Redeal)),
     }
+}
+
+/// What the verdict and the sentence of a contrast are made from.
+pub(crate) struct Decision<'a> {
+    pub question: &'a Question,
+    pub terms: Terms,
+    /// The margin on the scale of the verdict; 0 where none was given.
+    pub margin: f64,
+    /// The control's mean, for amounts.
+    pub control: f64,
+}
+
+impl Decision<'_> {
+    /// Gives a contrast its verdict and its sentence.
+    pub fn decide(&self, contrast: &mut Contrast, deciding: &Deciding<'_>) {
+        (contrast.verdict, contrast.doubt) = verdict(self.question, self.margin, deciding);
+        let margin = (self.margin > 0.0).then_some(self.margin);
+        let said = sentence::of(self.terms, contrast, self.question, margin, self.control);
+        (contrast.sentence, contrast.caveat) = (said.whole, said.caveat);
+    }
+
+    /// Decides by the contrast's own limits, those for all contrasts together where there are several, and by its re-deal.
+    /// `lead` is given where a treatment at the edge leaves the deals alone to speak.
+    pub(crate) fn decide_by_own_limits(&self, contrast: &mut Contrast, units: (usize, usize), lead: Option<f64>) {
+        let from = if self.terms == Terms::Count { 1.0 } else { 0.0 };
+        let together = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
+        let limits = together.or(contrast.low.zip(contrast.high)).map(|(low, high)| (low - from, high - from));
+        let redealt = contrast.randomisation.clone();
+        self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), unequal: None, lead });
+    }
+}
+
+/// The confidence that each of several comparisons needs so that all hold together, by Sidak's inequality.
+pub(crate) fn sidak_confidence(confidence: f64, comparisons: usize) -> f64 {
+    confidence.powf(1.0 / comparisons as f64)
+}
+
+/// A p that holds for several comparisons together, by Sidak's inequality.
+pub(crate) fn sidak_p(p: f64, comparisons: usize) -> f64 {
+    -(comparisons as f64 * (-p).ln_1p()).exp_m1()
+}
+
+/// Sidak's t limits of an estimate where several comparisons are made; None for a single one.
+pub(crate) fn sidak_limits(
+    (estimate, se, df): (f64, f64, f64),
+    p: f64,
+    confidence: f64,
+    comparisons: usize,
+) -> Result<Option<Simultaneous>, StatsError> {
+    if comparisons < 2 {
+        return Ok(None);
+    }
+    let reach = se * t_quantile_upper(0.5 * (1.0 - sidak_confidence(confidence, comparisons)), df)?;
+    Ok(Some(Simultaneous::new("sidak", estimate - reach, estimate + reach, sidak_p(p, comparisons))))
 }
 
 #[cfg(test)]

@@ -3,16 +3,17 @@
 //! Everything is a contrast of the adjusted means of the cells, so every model that gives them and their covariance can
 //! be taken apart. Where the interaction is there, an average over it says nothing, and the effects within each cell lead.
 
-use super::analysis::Question;
 use super::dealing::Deals;
 use super::deciding::Deciding;
-use super::kinds::{Said, sidak_limits};
 use super::result::{Contrast, EffectOut, FactorsOut, InteractionOut, OverallOut, Simultaneous};
-use super::sentence::{Terms, capitalised};
+use super::sentence::Terms;
 use super::table::Table;
 use super::units::Units;
 use super::verdict::Verdict;
-use super::warnings::{Severity, Warning};
+use crate::judge::deciding::{Decision, sidak_limits};
+use crate::judge::question::Question;
+use crate::judge::wording::capitalised;
+use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
 use iron_twin_stats::linear::Overall;
@@ -272,7 +273,7 @@ impl Crossed<'_> {
         let limits = together.or(contrast.low.zip(contrast.high)).map(|(low, high)| (low - from, high - from));
         let redealt = contrast.randomisation.clone();
         let count = |cells: &[usize]| cells.iter().map(|&c| self.units.counts[c]).sum();
-        let said = Said { question: self.question, terms: self.terms, margin: self.margin, control };
+        let said = Decision { question: self.question, terms: self.terms, margin: self.margin, control };
         let deciding = Deciding {
             units: (count(with), count(without)),
             limits,

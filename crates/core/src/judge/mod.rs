@@ -1,6 +1,6 @@
 //! Judge: every treatment against the control, with its interval, its re-deal, its verdict and its sentence.
 //!
-//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `crops` asks whether crops agree, `dealing` counts the deals, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it, `ledger` audits the trial.
+//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `crops` asks whether crops agree, `dealing` counts the deals, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it in the figures of `wording`.
 
 pub mod analysis;
 pub mod crops;
@@ -9,7 +9,7 @@ mod deciding;
 mod factors;
 pub mod holm;
 mod kinds;
-pub mod ledger;
+pub mod question;
 pub mod report_text;
 pub mod result;
 pub mod sentence;
@@ -18,3 +18,4 @@ pub mod tracks;
 mod units;
 pub mod verdict;
 pub mod warnings;
+pub mod wording;

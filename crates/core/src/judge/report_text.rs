@@ -1,9 +1,9 @@
 //! The analysis as a page for the terminal: what was compared, every treatment, every difference, what was learned.
 
 use super::result::{Analysis, Contrast};
-use super::sentence::figure;
 use super::tracks::GrowthCompared;
-use crate::ask::measures::Kind;
+use crate::judge::wording::figure;
+use crate::terms::kind::Kind;
 use std::fmt::Write;
 
 /// Figures of one column with the decimals that its largest supports at four digits, so that they line up.
@@ -42,7 +42,9 @@ fn table(out: &mut String, head: &[String], rows: &[Vec<String>]) {
 /// A summary that ends in one plain sentence for each treatment.
 ///
 /// ```
-/// use iron_twin_core::judge::{analysis::{analyse, Question}, table::{read, Columns}};
+/// use iron_twin_core::judge::analysis::analyse;
+/// use iron_twin_core::judge::question::Question;
+/// use iron_twin_core::judge::table::{read, Columns};
 /// let columns = Columns { measure: "g".into(), treatment: "feed".into(), control: "water".into(), ..Columns::default() };
 /// let table = read(b"feed,g\nwater,312\nwater,321\nfull,401\nfull,384\n", &columns).unwrap();
 /// let page = iron_twin_core::judge::report_text::render(&analyse(&table, &Question::default()).unwrap(), "g");
@@ -241,7 +243,10 @@ fn curves(out: &mut String, analysis: &Analysis) {
 /// Growth compared, as a page for the terminal: every feature against the control, and what was learned.
 ///
 /// ```
-/// use iron_twin_core::judge::{analysis::Question, report_text::growth_page, table::{read, Columns}, tracks::compare_growth};
+/// use iron_twin_core::judge::question::Question;
+/// use iron_twin_core::judge::report_text::growth_page;
+/// use iron_twin_core::judge::table::{read, Columns};
+/// use iron_twin_core::judge::tracks::compare_growth;
 /// let mut csv = "feed,tray,day,mm\n".to_owned();
 /// for (tray, top) in [80.0, 84.0, 99.0, 103.0].into_iter().enumerate() {
 ///     for day in 0..9 {
@@ -280,7 +285,7 @@ pub fn growth_page(growth: &GrowthCompared, measure: &str) -> String {
     for feature in &growth.features {
         let said = feature.analysis.iter().flat_map(|a| &a.contrasts).map(|c| c.sentence.as_str());
         for sentence in said.chain(feature.why_not.as_deref()) {
-            let _ = writeln!(out, "{}: {sentence}", super::sentence::capitalised(feature.name));
+            let _ = writeln!(out, "{}: {sentence}", super::wording::capitalised(feature.name));
         }
     }
     out

@@ -1,9 +1,10 @@
 //! The answer of an analysis, in the shape of the format `iron-twin/analysis/1`.
 
 use super::table::Dropped;
-use super::verdict::{Better, Doubt, Goal, Verdict};
-use super::warnings::Warning;
-use crate::ask::measures::Kind;
+use super::verdict::{Doubt, Verdict};
+use crate::terms::goal::{Better, Goal};
+use crate::terms::kind::Kind;
+use crate::terms::severity::Warning;
 use iron_twin_stats::looks::Spending;
 use serde::Serialize;
 

@@ -1,77 +1,16 @@
 //! The verdict as a sentence that a grower can repeat. No "significant", no bare p.
 
-use super::analysis::Question;
 use super::result::Contrast;
-use super::verdict::{Better, Doubt, Gain, Verdict};
+use super::verdict::{Doubt, Gain, Verdict};
+use crate::judge::question::Question;
+use crate::judge::wording::capitalised;
+use crate::judge::wording::decimals_for;
+use crate::judge::wording::plain;
 use crate::quantity::Margin;
-
-/// How the sentences name things.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Wording {
-    /// Unit of the measure, for instance `g`; empty where it is not known.
-    pub unit: String,
-    /// What was treated, in the singular, for instance `tray`.
-    pub a_unit: String,
-    /// The same in the plural.
-    pub units: String,
-}
-
-impl Default for Wording {
-    fn default() -> Self {
-        Self { unit: String::new(), a_unit: "unit".into(), units: "units".into() }
-    }
-}
-
-impl Wording {
-    fn amount(&self, value: f64, decimals: usize) -> String {
-        let number = plain(value.abs(), decimals);
-        if self.unit.is_empty() { number } else { format!("{number} {}", self.unit) }
-    }
-}
-
-/// A number with thousands set apart by nothing and no minus zero.
-fn plain(value: f64, decimals: usize) -> String {
-    let text = format!("{value:.decimals$}");
-    if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') {
-        text.trim_start_matches('-').to_owned()
-    } else {
-        text
-    }
-}
-
-/// Decimals that the precision supports: about one figure of the standard error, at most six.
-fn decimals_for(se: f64) -> usize {
-    if !(se > 0.0 && se.is_finite()) {
-        return 1;
-    }
-    (-(se / 2.0).log10().floor()).clamp(0.0, 6.0) as usize
-}
-
-/// A figure with about four digits, trailing zeros left out.
-pub(crate) fn figure(value: f64) -> String {
-    if value == 0.0 || !value.is_finite() {
-        return plain(value, 0);
-    }
-    trimmed(value, (3.0 - value.abs().log10().floor()).clamp(0.0, 9.0) as usize)
-}
-
-/// A figure as fine as limits so far apart support: they are about four standard errors.
-pub(crate) fn figure_within(value: f64, (low, high): (f64, f64)) -> String {
-    if high > low { trimmed(value, decimals_for(0.25 * (high - low))) } else { figure(value) }
-}
-
-fn trimmed(value: f64, decimals: usize) -> String {
-    let text = plain(value, decimals);
-    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
-}
-
-pub(crate) fn capitalised(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
-}
+use crate::terms::goal::Better;
 
 /// A sentence, and the part of it that says what the verdict rests on.
-pub(crate) struct Said {
+pub(crate) struct Decision {
     pub whole: String,
     pub caveat: Option<String>,
 }
@@ -127,13 +66,13 @@ pub(crate) fn of(
     question: &Question,
     margin: Option<f64>,
     control_mean: f64,
-) -> Said {
+) -> Decision {
     let decimals = decimals_for(contrast.se.unwrap_or(0.0));
     Phrase { terms, contrast, question, margin, control_mean, decimals }.say()
 }
 
 impl Phrase<'_> {
-    fn say(&self) -> Said {
+    fn say(&self) -> Decision {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         let main = match self.contrast.verdict {
             Verdict::Better | Verdict::Worse if self.interval().0.is_nan() => self.by_deals_alone(),
@@ -171,8 +110,8 @@ impl Phrase<'_> {
             Verdict::CannotTell => self.cannot_tell(),
         };
         match self.model_alone() {
-            Some(more) => Said { whole: format!("{main} {more}"), caveat: Some(more) },
-            None => Said { whole: main, caveat: None },
+            Some(more) => Decision { whole: format!("{main} {more}"), caveat: Some(more) },
+            None => Decision { whole: main, caveat: None },
         }
     }
 
@@ -455,10 +394,12 @@ impl Phrase<'_> {
 
 #[cfg(test)]
 mod tests {
-    use super::super::analysis::{Question, analyse};
+    use super::super::analysis::analyse;
     use super::super::table::{Columns, read};
-    use super::super::verdict::{Better, Goal};
-    use super::*;
+
+    use crate::judge::question::Question;
+    use crate::judge::wording::{Wording, figure_within};
+    use crate::terms::goal::{Better, Goal};
 
     fn said(rows: &[(&str, f64)], question: Question) -> String {
         let csv: String = rows.iter().map(|(t, v)| format!("{t},{v}\n")).collect();

@@ -2,13 +2,14 @@
 //! long), and the features are compared between treatments as any amount is. Trays are counted, not days: the days of one
 //! tray are one track.
 
-use super::analysis::{AnalyseError, Question, check};
+use super::analysis::check;
 use super::holm::holm;
 use super::kinds::amount::compare;
 use super::result::Analysis;
 use super::sentence::Terms;
 use super::table::{Dropped, Table};
-use super::verdict::Better;
+use crate::judge::question::{AnalyseError, Question};
+use crate::terms::goal::Better;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::growth::{self, Growth, Shape};
 use iron_twin_stats::least_squares::Stop;
@@ -111,7 +112,9 @@ struct Track {
 /// [`AnalyseError::NeedsDays`] for a table without units or days; else as [`super::analysis::analyse`].
 ///
 /// ```
-/// use iron_twin_core::judge::{analysis::Question, table::{read, Columns}, tracks::compare_growth};
+/// use iron_twin_core::judge::question::Question;
+/// use iron_twin_core::judge::table::{read, Columns};
+/// use iron_twin_core::judge::tracks::compare_growth;
 /// let mut csv = "feed,tray,day,mm\n".to_owned();
 /// for (tray, top) in [80.0, 84.0, 99.0, 103.0].into_iter().enumerate() {
 ///     for day in 0..9 {

@@ -2,7 +2,7 @@
 
 use super::result::Design;
 use super::table::Table;
-use crate::place::plan::Together;
+use crate::terms::dealing::Restriction;
 use iron_twin_stats::linear::{MeansFit, Observation};
 
 /// The units of a table, each by its mean.
@@ -112,12 +112,12 @@ pub(crate) fn design(table: &Table, units: &Units) -> Design {
 
 /// The design where columns alone could not tell it.
 fn by_plan(table: &Table) -> Option<&'static str> {
-    match (table.dealing.together, table.factors.is_empty(), table.blocks.is_empty()) {
-        (Together::LatinSquare, ..) => Some("Latin square"),
-        (Together::SwapOver, ..) => Some("swap-over"),
-        (Together::SplitPlot, ..) => Some("split plot"),
-        (Together::Free, false, true) => Some("factorial, completely randomised"),
-        (Together::Free, false, false) => Some("factorial in blocks"),
-        (Together::Free, true, _) => None,
+    match (table.dealing.restriction, table.factors.is_empty(), table.blocks.is_empty()) {
+        (Restriction::LatinSquare, ..) => Some("Latin square"),
+        (Restriction::SwapOver, ..) => Some("swap-over"),
+        (Restriction::SplitPlot, ..) => Some("split plot"),
+        (Restriction::Free, false, true) => Some("factorial, completely randomised"),
+        (Restriction::Free, false, false) => Some("factorial in blocks"),
+        (Restriction::Free, true, _) => None,
     }
 }

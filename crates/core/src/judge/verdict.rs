@@ -1,32 +1,8 @@
 //! From interval to verdict, by one table.
 
+use crate::terms::goal::Better;
+use crate::terms::goal::Goal;
 use serde::{Deserialize, Serialize};
-
-/// What the grower wants to know.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, Default)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum Goal {
-    /// Beat the control.
-    #[default]
-    Beat,
-    /// Do as well as the control with less.
-    Match,
-    /// Find the best of several.
-    Best,
-}
-
-/// Which way is better.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, Default)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum Better {
-    /// More is better: harvest weight.
-    #[default]
-    Higher,
-    /// Less is better: days to harvest, leaves with tip burn.
-    Lower,
-}
 
 /// What was learned of one treatment against the control.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -78,7 +54,8 @@ impl Gain {
     /// Turns limits of treatment minus control into limits of the gain.
     ///
     /// ```
-    /// use iron_twin_core::judge::verdict::{Better, Gain};
+    /// use iron_twin_core::terms::goal::Better;
+    /// use iron_twin_core::judge::verdict::Gain;
     /// assert_eq!(Gain::of(-3.0, -1.0, Better::Lower), Gain { low: 1.0, high: 3.0 });
     /// ```
     #[must_use]
@@ -93,7 +70,8 @@ impl Gain {
 /// The verdict that an interval gives; the first rule that holds decides. `margin` is 0 where none was given.
 ///
 /// ```
-/// use iron_twin_core::judge::verdict::{decide, Gain, Goal, Verdict};
+/// use iron_twin_core::judge::verdict::{decide, Gain, Verdict};
+/// use iron_twin_core::terms::goal::Goal;
 /// assert_eq!(decide(Goal::Beat, Gain { low: 7.0, high: 16.0 }, 4.5), Verdict::BetterByMargin);
 /// assert_eq!(decide(Goal::Match, Gain { low: -3.0, high: 6.0 }, 4.5), Verdict::GoodEnough);
 /// ```

@@ -1,36 +1,12 @@
 //! Warnings that a table of figures gives by itself, each from data.
 
-use super::analysis::Question;
 use super::table::Table;
 use super::units::Units;
+use crate::judge::question::Question;
+use crate::terms::severity::Severity;
+use crate::terms::severity::Warning;
 use iron_twin_stats::linear::MeansFit;
 use iron_twin_stats::spread::{brown_forsythe_p, farthest};
-use serde::{Deserialize, Serialize};
-
-/// How much a warning or finding takes from the verdict.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum Severity {
-    /// Worth knowing.
-    Minor,
-    /// The verdict may be off.
-    Serious,
-    /// There is no verdict.
-    Fatal,
-}
-
-/// A warning with its stable code.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Warning {
-    /// Stable code.
-    pub code: &'static str,
-    /// How bad.
-    pub severity: Severity,
-    /// What was seen, with figures.
-    pub message: String,
-}
 
 /// Brown-Forsythe p below which spreads count as unequal.
 pub const UNEQUAL_SPREAD_P: f64 = 0.01;
@@ -79,7 +55,7 @@ pub(crate) fn of_units(table: &Table, question: &Question, units: &Units) -> Vec
             Severity::Serious,
             format!(
                 "the treatments' mean starting sizes lie further apart than the {} % that the plan admitted, so all deals are counted; check the plan, or which units were lost",
-                super::sentence::figure(100.0 * within)
+                super::wording::figure(100.0 * within)
             ),
         ));
     }

@@ -1,7 +1,7 @@
 //! Kinds of control, and what each can and cannot show.
 
-use super::Sheet;
-use super::conditions::feed::is_none;
+use crate::catalogue::conditions::feed::is_none;
+use crate::trial::sheet::Sheet;
 use serde::Serialize;
 
 /// What a treatment can be compared as.
@@ -57,7 +57,8 @@ impl Sheet {
     /// Treatments that can serve as a control, the chosen one first.
     ///
     /// ```
-    /// use iron_twin_core::match_sheet::{Sheet, controls::ControlKind};
+    /// use iron_twin_core::trial::sheet::Sheet;
+    /// use iron_twin_core::match_sheet::controls::ControlKind;
     /// assert_eq!(Sheet::usual().controls()[0].kind, ControlKind::PlainWater);
     /// ```
     #[must_use]

@@ -1,14 +1,15 @@
 //! The bench: lines of a recipe as columns that fill a tank, held against a target band, with the concentrates they make.
 
-use super::FeedForm;
 use super::aim::{Aim, AimError, aim};
-use super::lines::Line;
-use super::recipe::{Ingredient, MixWarning, Recipe, RecipeError, Solution};
+use super::recipe::{Ingredient, Recipe, RecipeError, Solution};
 use super::spoons::{Measures, too_little};
 use super::stock::{Stock, stock};
 use super::tank::{Band, bands};
-use crate::stores::parts::Part;
+use crate::mix::parts::Part;
+use crate::quantity::FeedForm;
+use crate::stores::lines::Line;
 use crate::stores::{Item, Stores};
+use crate::terms::severity::Warning;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -72,7 +73,7 @@ pub struct BenchView {
     /// The concentrates, where they are asked for.
     pub stock: Option<Stock>,
     /// What to know: of the solution, and of doses too small for the spoon.
-    pub warnings: Vec<MixWarning>,
+    pub warnings: Vec<Warning>,
 }
 
 /// Why the bench shows nothing. `field` is `lines[2]`, `water`, `target`, or a field of the recipe.
@@ -146,13 +147,14 @@ impl Bench {
     /// [`BenchError`], naming the field.
     ///
     /// ```
-    /// use iron_twin_core::mix::{bench::Bench, lines::read};
+    /// use iron_twin_core::mix::bench::Bench;
+    /// use iron_twin_core::stores::lines::read;
     /// use iron_twin_core::stores::Stores;
     /// let lines = read("2 mL/L part A, with calcium; 2 mL/L part B, without calcium")?;
     /// let bench = Bench { lines, volume_l: 10.0, temperature_c: 25.0, ..Bench::default() };
     /// let view = bench.view(&Stores::with_own(Vec::new())).unwrap();
     /// assert_eq!(view.columns[0].total, 20.0);
-    /// # Ok::<(), iron_twin_core::mix::lines::LinesError>(())
+    /// # Ok::<(), iron_twin_core::stores::lines::LinesError>(())
     /// ```
     pub fn view(&self, stores: &Stores) -> Result<BenchView, BenchError> {
         let parts = self.parts(stores)?;
@@ -232,7 +234,7 @@ fn rounded(amount: f64) -> f64 {
 
 fn unknown(stores: &Stores, line: &Line) -> String {
     let name = &line.name;
-    let found = crate::stores::parts::PARTS_OF.iter().find_map(|shelf| stores.find(shelf, name));
+    let found = crate::mix::parts::PARTS_OF.iter().find_map(|shelf| stores.find(shelf, name));
     match found {
         None => format!("Stores know no feed, additive or salt '{name}'"),
         Some(item) if item.form() != line.form => {
@@ -273,8 +275,8 @@ fn named(stock: Stock, parts: &[(Part, Ingredient)]) -> Stock {
 
 #[cfg(test)]
 mod tests {
-    use super::super::lines::read;
     use super::*;
+    use crate::stores::lines::read;
 
     fn bench(lines: &str) -> Bench {
         Bench { lines: read(lines).unwrap(), volume_l: 10.0, temperature_c: 25.0, ..Bench::default() }

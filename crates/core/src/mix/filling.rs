@@ -4,8 +4,8 @@
 //! Where a vessel is too small for one batch, several alike are made, and *each* is shared over *all* units: a batch that is
 //! off is then off for all alike.
 
-use super::MixError;
 use super::tank::MeasureOut;
+use crate::quantity::OutOfRange;
 use serde::Serialize;
 
 /// What one treatment gets.
@@ -104,7 +104,7 @@ pub const VESSEL_L: (f64, f64) = (0.1, 10_000.0);
 /// Batches for all units of all treatments, none larger than the vessel.
 ///
 /// # Errors
-/// [`MixError::OutOfRange`] for a vessel that cannot be.
+/// [`OutOfRange`] for a vessel that cannot be.
 ///
 /// ```
 /// use iron_twin_core::mix::filling::{fill, Served};
@@ -113,10 +113,10 @@ pub const VESSEL_L: (f64, f64) = (0.1, 10_000.0);
 /// // 2 L at half and 2 L at full strength take 3 L at full strength.
 /// assert_eq!((filling.series[0].batches, filling.series[0].batch_l), (1, 3.0));
 /// assert_eq!((filling.series[0].shares[0].take_l, filling.series[0].shares[0].water_l), (1.0, 1.0));
-/// # Ok::<(), iron_twin_core::mix::MixError>(())
+/// # Ok::<(), iron_twin_core::quantity::OutOfRange>(())
 /// ```
-pub fn fill(served: &[Served], ml_a_unit: f64, spare_percent: f64, vessel_l: f64) -> Result<Filling, MixError> {
-    super::range("the largest vessel, L", vessel_l, VESSEL_L.0, VESSEL_L.1)?;
+pub fn fill(served: &[Served], ml_a_unit: f64, spare_percent: f64, vessel_l: f64) -> Result<Filling, OutOfRange> {
+    crate::quantity::in_range("the largest vessel, L", vessel_l, VESSEL_L.0, VESSEL_L.1)?;
     let litres = |s: &Served| s.units as f64 * ml_a_unit / 1000.0 * (1.0 + 0.01 * spare_percent);
     let is_water = |s: &&Served| s.of.is_empty() || s.fraction <= 0.0;
     let mut series: Vec<BatchSeries> = Vec::new();

@@ -1,7 +1,7 @@
 //! What a solution is noticed for: what it lacks, has too much of, or cannot keep dissolved.
 
-use super::recipe::MixWarning;
-use crate::judge::warnings::Severity;
+use crate::terms::severity::Severity;
+use crate::terms::severity::Warning;
 use iron_twin_chemistry::ions::Ions;
 use iron_twin_chemistry::nutrients::{Nutrient, Nutrients};
 use iron_twin_chemistry::solids::{calcium_phosphate, gypsum};
@@ -21,9 +21,9 @@ const MUCH_SALT: f64 = 150.0;
 pub const STARVED_N: f64 = 20.0;
 
 /// What to know about a solution: what it lacks, has too much of, or drops. `fed` where something was put into the water.
-pub(super) fn noticed(nutrients: &Nutrients, ions: &Ions, fed: bool, unknown_form: &[String]) -> Vec<MixWarning> {
+pub(super) fn noticed(nutrients: &Nutrients, ions: &Ions, fed: bool, unknown_form: &[String]) -> Vec<Warning> {
     let mut list = Vec::new();
-    let mut warn = |code, severity, message: String| list.push(MixWarning { code, severity, message });
+    let mut warn = |code, severity, message: String| list.push(Warning { code, severity, message });
     for name in unknown_form {
         let message =
             format!("The label of {name} does not say in which form its nitrogen comes; it is counted as nitrate.");
@@ -97,7 +97,7 @@ pub(super) fn noticed(nutrients: &Nutrients, ions: &Ions, fed: bool, unknown_for
 }
 
 /// What falls out of the solution itself, before anybody makes a concentrate of it.
-fn falls_out(ions: &Ions) -> Option<MixWarning> {
+fn falls_out(ions: &Ions) -> Option<Warning> {
     let of_ph = calcium_phosphate(ions, USUAL_PH);
     let message = if gypsum(ions) > 1.0 {
         "More calcium and sulfate than stay dissolved: gypsum falls out as a white sediment.".to_owned()
@@ -108,5 +108,5 @@ fn falls_out(ions: &Ions) -> Option<MixWarning> {
     } else {
         return None;
     };
-    Some(MixWarning { code: "falls_out", severity: Severity::Serious, message })
+    Some(Warning { code: "falls_out", severity: Severity::Serious, message })
 }

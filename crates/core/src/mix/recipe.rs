@@ -3,8 +3,8 @@
 //! The shape is the contract of `iron-twin mix`; docs/commands.md describes it.
 
 use super::noticed::noticed;
-use crate::judge::warnings::Severity;
 use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
+use crate::terms::severity::Warning;
 use iron_twin_chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity, metered};
 use iron_twin_chemistry::elements::atomic_weight;
 use iron_twin_chemistry::formula::{Formula, FormulaError};
@@ -162,18 +162,6 @@ pub const MOST_G_PER_L: f64 = 1000.0;
 /// Most ingredients.
 pub const MOST_INGREDIENTS: usize = 100;
 
-/// Something to know about a solution.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct MixWarning {
-    /// Stable code.
-    pub code: &'static str,
-    /// How bad.
-    pub severity: Severity,
-    /// In plain words.
-    pub message: String,
-}
-
 /// Conductivity, mS/cm.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -243,7 +231,7 @@ pub struct Solution {
     /// What to measure out, in the order of the recipe.
     pub portions: Vec<Portion>,
     /// What to know about it.
-    pub warnings: Vec<MixWarning>,
+    pub warnings: Vec<Warning>,
     /// The same nutrients, for computing on.
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]

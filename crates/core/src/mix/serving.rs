@@ -3,10 +3,11 @@
 use super::filling::{Filling, Served, fill};
 use super::order::{Clings, Dose, RoundStep, round};
 use super::tank::{Tank, dose_of, given, measured};
-use super::{FeedPlan, MixError};
-use crate::match_sheet::Sheet;
-use crate::match_sheet::conditions::feed::is_none;
+use crate::catalogue::conditions::feed::is_none;
+use crate::quantity::OutOfRange;
 use crate::stores::Stores;
+use crate::trial::feed::FeedPlan;
+use crate::trial::sheet::Sheet;
 
 /// What a treatment gets, so that two that differ in strength alone share a batch.
 fn served(sheet: &Sheet, treatment: usize, units: usize) -> Served {
@@ -32,15 +33,18 @@ fn served(sheet: &Sheet, treatment: usize, units: usize) -> Served {
 /// Batches for all units of a trial, with what to measure out for each.
 ///
 /// # Errors
-/// [`MixError::OutOfRange`], naming the number.
+/// [`OutOfRange`], naming the number.
 ///
 /// ```
-/// use iron_twin_core::{match_sheet::Sheet, mix::FeedPlan, mix::serving::filling, stores::Stores};
+/// use iron_twin_core::trial::sheet::Sheet;
+/// use iron_twin_core::trial::feed::FeedPlan;
+/// use iron_twin_core::mix::serving::filling;
+/// use iron_twin_core::stores::Stores;
 /// let stores = Stores::with_own(Vec::new());
 /// let plan = filling(&Sheet::usual(), &stores, &FeedPlan::default(), 8, 10.0)?;
 /// assert_eq!(plan.series.len(), 1);
 /// assert_eq!(plan.series[0].measure_out[0].total, 4.0 * plan.series[0].batch_l);
-/// # Ok::<(), iron_twin_core::mix::MixError>(())
+/// # Ok::<(), iron_twin_core::quantity::OutOfRange>(())
 /// ```
 pub fn filling(
     sheet: &Sheet,
@@ -48,7 +52,7 @@ pub fn filling(
     plan: &FeedPlan,
     units: usize,
     vessel_l: f64,
-) -> Result<Filling, MixError> {
+) -> Result<Filling, OutOfRange> {
     plan.check()?;
     let all: Vec<Served> = (0..sheet.treatments.len()).map(|t| served(sheet, t, units)).collect();
     let mut filling = fill(&all, plan.ml_a_unit, plan.spare_percent, vessel_l)?;

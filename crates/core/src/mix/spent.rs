@@ -1,9 +1,9 @@
 //! What a treatment's feeds and additives came to on each unit, and how much of them bought a gram of what was gained.
 
-use super::FeedPlan;
 use super::tank::given;
-use crate::match_sheet::Sheet;
 use crate::stores::Stores;
+use crate::trial::feed::FeedPlan;
+use crate::trial::sheet::Sheet;
 use serde::Serialize;
 
 /// One feed, salt or additive of a treatment.
@@ -26,7 +26,10 @@ pub struct Spent {
 /// better counted as more). What pours past the units is not counted.
 ///
 /// ```
-/// use iron_twin_core::{match_sheet::Sheet, mix::{FeedPlan, spent::spent}, stores::Stores};
+/// use iron_twin_core::trial::sheet::Sheet;
+/// use iron_twin_core::trial::feed::FeedPlan;
+/// use iron_twin_core::mix::spent::spent;
+/// use iron_twin_core::stores::Stores;
 /// let stores = Stores::with_own(Vec::new());
 /// let list = spent(&Sheet::usual(), (1, 0), &stores, &FeedPlan::default(), (4, 4), Some(8.0));
 /// // 4 mL/L of feed, 250 mL a tray, 4 times: 4 mL, half a mL for each gram.

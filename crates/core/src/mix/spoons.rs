@@ -1,9 +1,9 @@
 //! How a dose is measured with what is at hand: drops, spoons, doses on a gallon, the grower's own spoonfuls; and what is
 //! weighed instead where a dose is too little for all of them.
 
-use super::recipe::MixWarning;
-use crate::judge::warnings::Severity;
 use crate::quantity::{LITRES_PER_IMPERIAL_GALLON, LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
+use crate::terms::severity::Severity;
+use crate::terms::severity::Warning;
 use serde::Serialize;
 
 /// A usual drop, mL: twenty to the millilitre. Common practice; count twenty of your own dropper's and weigh them.
@@ -145,9 +145,9 @@ fn figure(value: f64) -> String {
 }
 
 /// Doses too small for kitchen means, each with the dilution to measure instead, in one warning.
-pub(crate) fn too_little<'a>(doses: impl Iterator<Item = Dosed<'a>>) -> Option<MixWarning> {
+pub(crate) fn too_little<'a>(doses: impl Iterator<Item = Dosed<'a>>) -> Option<Warning> {
     let list: Vec<String> = doses.filter(Dosed::is_too_little).map(|dose| dose.said()).collect();
-    (!list.is_empty()).then(|| MixWarning {
+    (!list.is_empty()).then(|| Warning {
         code: "dose_too_small",
         severity: Severity::Minor,
         message: format!(

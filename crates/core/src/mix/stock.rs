@@ -5,8 +5,9 @@
 //! sulfate or phosphate in B; the rest goes where there is most room. Room is judged by ion products: potassium nitrate and
 //! magnesium sulfate in one tank can drop potassium sulfate, of which nobody put in a grain.
 
-use super::recipe::{Ingredient, MixWarning, Recipe, RecipeError, Slip};
-use crate::judge::warnings::Severity;
+use super::recipe::{Ingredient, Recipe, RecipeError, Slip};
+use crate::terms::severity::Severity;
+use crate::terms::severity::Warning;
 use iron_twin_chemistry::formula::Formula;
 use iron_twin_chemistry::ions::{Ion, Ions};
 use iron_twin_chemistry::label::Brings;
@@ -57,7 +58,7 @@ pub struct Stock {
     /// Feeds that hold calcium and phosphate or sulfate already: used as bought.
     pub as_bought: Vec<String>,
     /// What to know.
-    pub warnings: Vec<MixWarning>,
+    pub warnings: Vec<Warning>,
 }
 
 /// Weakest and strongest concentrate that is worked out, times the solution.
@@ -275,9 +276,9 @@ fn tank(letter: char, parts: &[&Dosed<'_>], known: &[Known], times: f64) -> Stoc
     StockTank { letter, parts, fullness, nearest }
 }
 
-fn warnings(stock: &Stock, filled: &[(char, &Vec<&Dosed<'_>>)], water: Option<&SourceWater>) -> Vec<MixWarning> {
+fn warnings(stock: &Stock, filled: &[(char, &Vec<&Dosed<'_>>)], water: Option<&SourceWater>) -> Vec<Warning> {
     let mut list = Vec::new();
-    let mut warn = |code, severity, message| list.push(MixWarning { code, severity, message });
+    let mut warn = |code, severity, message| list.push(Warning { code, severity, message });
     for tank in &stock.tanks {
         let what = tank.nearest.clone();
         let percent = 100.0 * tank.fullness;

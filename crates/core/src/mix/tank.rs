@@ -1,14 +1,16 @@
 //! What fills the tank of one treatment: feeds and additives of the match sheet as their labels in Stores give them, what
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
-use super::recipe::{Ingredient, MixWarning, Recipe, Solution};
+use super::recipe::{Ingredient, Recipe, Solution};
 use super::spoons::{Dosed, Measures, too_little};
-use super::{FeedPlan, MixError, PhPlan};
-use crate::judge::warnings::Severity;
-use crate::match_sheet::Sheet;
-use crate::match_sheet::conditions::feed::is_none;
-use crate::stores::parts::Part;
+use crate::catalogue::conditions::feed::is_none;
+use crate::mix::parts::Part;
+use crate::quantity::OutOfRange;
 use crate::stores::{Item, Stores};
+use crate::terms::severity::Severity;
+use crate::terms::severity::Warning;
+use crate::trial::feed::{FeedPlan, PhPlan};
+use crate::trial::sheet::Sheet;
 use iron_twin_chemistry::acid::{corrected, ph_dose};
 use iron_twin_chemistry::water::SourceWater;
 use serde::Serialize;
@@ -106,7 +108,7 @@ pub struct Tank {
     /// Names that Stores do not know, or whose composition the maker keeps to himself.
     pub unknown: Vec<String>,
     /// What the crop and the recipe say about it.
-    pub warnings: Vec<MixWarning>,
+    pub warnings: Vec<Warning>,
     /// Cost of the tank, where every price is known.
     pub cost: Option<f64>,
     /// Elements in which it differs from the control's tank by more than a tenth; empty for the control's own.
@@ -170,7 +172,7 @@ pub fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) 
 /// What fills the tank of a treatment that stands on `units` units at once.
 ///
 /// # Errors
-/// [`MixError::OutOfRange`], naming the number of the feed plan.
+/// [`OutOfRange`], naming the number of the feed plan.
 pub fn tank(
     sheet: &Sheet,
     treatment: usize,
@@ -178,7 +180,7 @@ pub fn tank(
     plan: &FeedPlan,
     crop: &str,
     units: usize,
-) -> Result<Tank, MixError> {
+) -> Result<Tank, OutOfRange> {
     plan.check()?;
     let volume_l = plan.ml_a_unit * units as f64 * (1.0 + 0.01 * plan.spare_percent) / 1000.0;
     let (mut measure_out, mut ingredients, mut unknown) = (Vec::new(), Vec::new(), Vec::new());
@@ -215,7 +217,7 @@ fn at_ph(
     water: Option<SourceWater>,
     plan: Option<PhPlan>,
     volume_l: f64,
-) -> (Option<SourceWater>, Option<ToPh>, Option<MixWarning>) {
+) -> (Option<SourceWater>, Option<ToPh>, Option<Warning>) {
     let (Some(water), Some(PhPlan { bottle, target_ph })) = (water.clone(), plan) else { return (water, None, None) };
     let dosed =
         ph_dose(&water, &bottle, target_ph).and_then(|dose| Ok((corrected(&water, &bottle, &dose, target_ph)?, dose)));
@@ -232,7 +234,7 @@ fn at_ph(
         }
         Err(why) => {
             let message = format!("The water stays as it comes: {why}.");
-            (Some(water), None, Some(MixWarning { code: "ph_not_reached", severity: Severity::Serious, message }))
+            (Some(water), None, Some(Warning { code: "ph_not_reached", severity: Severity::Serious, message }))
         }
     }
 }
@@ -257,8 +259,14 @@ pub(super) fn measured(part: &Part, fraction: f64, volume_l: f64) -> MeasureOut 
 /// The tanks of all treatments, in the order of the sheet, with what differs from the control's.
 ///
 /// # Errors
-/// [`MixError::OutOfRange`], naming the number of the feed plan.
-pub fn tanks(sheet: &Sheet, stores: &Stores, plan: &FeedPlan, crop: &str, units: usize) -> Result<Vec<Tank>, MixError> {
+/// [`OutOfRange`], naming the number of the feed plan.
+pub fn tanks(
+    sheet: &Sheet,
+    stores: &Stores,
+    plan: &FeedPlan,
+    crop: &str,
+    units: usize,
+) -> Result<Vec<Tank>, OutOfRange> {
     let all = 0..sheet.treatments.len();
     let mut tanks = all.map(|t| tank(sheet, t, stores, plan, crop, units)).collect::<Result<Vec<_>, _>>()?;
     let control = sheet.treatments.iter().position(|t| t.control).and_then(|c| tanks[c].solution.clone());
@@ -292,7 +300,7 @@ pub fn usual_target<'a>(stores: &'a Stores, crop: &str) -> Option<&'a Item> {
 }
 
 /// Whether the strength fits the crop, where Stores know its band.
-fn crop_band(stores: &Stores, crop: &str, ec: f64) -> Option<MixWarning> {
+fn crop_band(stores: &Stores, crop: &str, ec: f64) -> Option<Warning> {
     let item = stores.find("crops", crop.trim())?;
     let (least, most) = (item.number("ec_least_ms_per_cm")?, item.number("ec_most_ms_per_cm")?);
     let (code, side) = match ec {
@@ -301,7 +309,7 @@ fn crop_band(stores: &Stores, crop: &str, ec: f64) -> Option<MixWarning> {
         _ => return None,
     };
     let message = format!("EC {ec:.2} lies {side} the usual {least} to {most} mS/cm of {}.", item.name);
-    Some(MixWarning { code, severity: Severity::Minor, message })
+    Some(Warning { code, severity: Severity::Minor, message })
 }
 
 /// What to ask where the meter and the computation part by more than [`EC_GAP_PERCENT`].

@@ -23,8 +23,8 @@
 mod square;
 
 use super::placed::{self, PlacedError};
-use super::starts::size_classes;
-use super::{Position, Rack, RackDesign, RackError};
+use crate::trial::space::{Position, Rack, RackDesign, RackError};
+use crate::trial::starts::size_classes;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -104,11 +104,12 @@ pub fn placed(
 /// [`RackError`] where the rack cannot hold the treatments.
 ///
 /// ```
-/// use iron_twin_core::place::{Rack, deal::deal};
+/// use iron_twin_core::trial::space::Rack;
+/// use iron_twin_core::place::deal::deal;
 /// let units = deal(&Rack::default(), 4, 20261027)?;
 /// assert_eq!(units.len(), 16);
 /// assert_eq!(units, deal(&Rack::default(), 4, 20261027)?);
-/// # Ok::<(), iron_twin_core::place::RackError>(())
+/// # Ok::<(), iron_twin_core::trial::space::RackError>(())
 /// ```
 pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, RackError> {
     rack.check(treatments)?;
@@ -120,7 +121,7 @@ pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, Rac
     for _ in 0..MOST_DEALS {
         let units = draw(rack, treatments, &mut random)?;
         let placed: Vec<(Position, usize)> = units.iter().map(|u| (u.position, u.treatment)).collect();
-        let gap = super::starts::gap_percent(rack, &placed, treatments).ok_or(RackError::NoStarts)?;
+        let gap = crate::place::placed::gap_percent(rack, &placed, treatments).ok_or(RackError::NoStarts)?;
         if gap <= asked {
             return Ok(with_codes(units, seed));
         }

@@ -1,7 +1,8 @@
 //! The light map: what each place gets, how even it is, and whether it favours a treatment.
 
-use super::Position;
 use crate::stores::shelves::lights;
+use crate::trial::site::SlotLight;
+use crate::trial::space::Position;
 use serde::{Deserialize, Serialize};
 
 /// How a light was measured.
@@ -52,18 +53,6 @@ pub fn umol(value: f64, scale: LightScale, kind: &str) -> Result<f64, LightError
     if (0.0..=MOST_UMOL).contains(&umol) { Ok(umol) } else { Err(LightError::OutOfRange(umol)) }
 }
 
-/// The light of one place.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct SlotLight {
-    /// Level, 1 the lowest.
-    pub level: u32,
-    /// Slot, 1 at the left.
-    pub slot: u32,
-    /// Light, µmol/m²/s.
-    pub umol: f64,
-}
-
 /// How even the light of several places is.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -110,6 +99,18 @@ pub fn gap_percent(means: &[f64]) -> f64 {
     let (least, most) =
         means.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(least, most), &m| (least.min(m), most.max(m)));
     if most > 0.0 { 200.0 * (most - least) / (most + least) } else { 0.0 }
+}
+
+/// Light of a day, mol/m², from µmol/m²/s over so many hours.
+///
+/// ```
+/// use iron_twin_core::place::light::daily_light;
+/// // 200 umol/m2/s for 16 h: 11.52 mol/m2.
+/// assert!((daily_light(200.0, 16.0) - 11.52).abs() < 1e-12);
+/// ```
+#[must_use]
+pub fn daily_light(ppfd_umol_per_m2_s: f64, hours: f64) -> f64 {
+    ppfd_umol_per_m2_s * hours * 3600.0 / 1e6
 }
 
 #[cfg(test)]

@@ -1,12 +1,13 @@
 //! A placement as it stands: what a dealt one rules out, and one made by hand may have wrong.
 
-use super::{Position, Rack};
+use crate::trial::space::{Position, Rack};
 use std::collections::BTreeMap;
 
 /// Levels that do not hold every treatment equally often, lowest first.
 ///
 /// ```
-/// use iron_twin_core::place::{Position, placed::uneven_levels};
+/// use iron_twin_core::trial::space::Position;
+/// use iron_twin_core::place::placed::uneven_levels;
 /// let at = |level, slot| Position { level, slot };
 /// let units = [(at(1, 1), 0), (at(1, 2), 1), (at(2, 1), 0), (at(2, 2), 0)];
 /// assert_eq!(uneven_levels(&units, 2), [2]);
@@ -56,6 +57,22 @@ pub fn edges(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Vec
     (0..treatments).map(at_edge).collect()
 }
 
+/// Largest gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has a size.
+#[must_use]
+pub fn gap_percent(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Option<f64> {
+    let mut sums = vec![(0.0, 0usize); treatments];
+    for (position, treatment) in units {
+        let size = rack.start_of(*position)?;
+        let own = sums.get_mut(*treatment)?;
+        *own = (own.0 + size, own.1 + 1);
+    }
+    let all: f64 = sums.iter().map(|s| s.0).sum::<f64>() / units.len() as f64;
+    let means: Option<Vec<f64>> = sums.into_iter().map(|(sum, n)| (n > 0).then(|| sum / n as f64)).collect();
+    let means = means?;
+    let (least, most) = means.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(l, m), &x| (l.min(x), m.max(x)));
+    (all > 0.0).then(|| 100.0 * (most - least) / all)
+}
+
 /// What is wrong with the places that a grower chose.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum PlacedError {
@@ -102,8 +119,8 @@ pub fn check(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Res
 
 #[cfg(test)]
 mod tests {
-    use super::super::SpaceKind;
     use super::*;
+    use crate::catalogue::spaces::SpaceKind;
 
     fn at(level: u32, slots: &[(u32, usize)]) -> Vec<(Position, usize)> {
         slots.iter().map(|&(slot, t)| (Position { level, slot }, t)).collect()

@@ -4,7 +4,7 @@
 //! first. After as many moves as there are slots everyone has stood everywhere once. Blocks are kept: a unit never
 //! leaves the units it is compared with.
 
-use super::{Position, Rack, RackDesign};
+use crate::trial::space::{Position, Rack, RackDesign};
 use serde::Serialize;
 
 /// A move of one unit.
@@ -41,7 +41,8 @@ pub fn round(rack: &Rack, treatments: usize, home: Position) -> Vec<Position> {
 /// Where a unit that was dealt to `home` stands after so many moves.
 ///
 /// ```
-/// use iron_twin_core::place::{Position, Rack, rotation::position};
+/// use iron_twin_core::trial::space::{Position, Rack};
+/// use iron_twin_core::place::rotation::position;
 /// let (rack, home) = (Rack::default(), Position { level: 2, slot: 3 });
 /// let walk: Vec<u32> = (0..5).map(|moves| position(&rack, 4, home, moves).slot).collect();
 /// assert_eq!(walk, [3, 4, 1, 2, 3]);

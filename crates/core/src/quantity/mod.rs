@@ -47,7 +47,7 @@ impl FromStr for Margin {
             None => (trimmed, false),
         };
         let value: f64 = number.parse().map_err(|_| MarginError::NotANumber(text.to_owned()))?;
-        let most = if percent { MOST_MARGIN_PERCENT } else { crate::judge::table::LARGEST_VALUE };
+        let most = if percent { MOST_MARGIN_PERCENT } else { LARGEST_VALUE };
         if !(value > 0.0 && value < most) {
             return Err(MarginError::OutOfRange(text.to_owned()));
         }
@@ -60,6 +60,50 @@ impl std::fmt::Display for Margin {
         match self {
             Self::Percent(p) => write!(f, "{p}%"),
             Self::Absolute(a) => write!(f, "{a}"),
+        }
+    }
+}
+
+/// Values beyond this are taken for a slip of the keyboard or a broken export.
+pub const LARGEST_VALUE: f64 = 1e15;
+
+/// A number outside the range in which it makes sense.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+#[error("{what} must lie between {least} and {most}, got {got}")]
+pub struct OutOfRange {
+    /// Which number, with its unit.
+    pub what: &'static str,
+    /// Lowest admitted.
+    pub least: f64,
+    /// Highest admitted.
+    pub most: f64,
+    /// What came.
+    pub got: f64,
+}
+
+pub(crate) fn in_range(what: &'static str, got: f64, least: f64, most: f64) -> Result<f64, OutOfRange> {
+    if got >= least && got <= most { Ok(got) } else { Err(OutOfRange { what, least, most, got }) }
+}
+
+/// Whether a feed is measured by volume or weighed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, Default)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum FeedForm {
+    /// Poured: mL per litre.
+    #[default]
+    Liquid,
+    /// Weighed: g per litre.
+    Powder,
+}
+
+impl FeedForm {
+    /// `mL` or `g`.
+    #[must_use]
+    pub fn unit(self) -> &'static str {
+        match self {
+            Self::Liquid => "mL",
+            Self::Powder => "g",
         }
     }
 }

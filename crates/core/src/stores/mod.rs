@@ -4,7 +4,7 @@
 //! program (`generic/*.csv`); an own entry of the same name takes the place of a generic one.
 
 pub mod csv;
-pub mod parts;
+pub mod lines;
 pub mod shelves;
 
 use iron_twin_chemistry::formula::Formula;
@@ -156,7 +156,7 @@ impl Holds {
             }
             (Self::Number { .. }, Held::Words(w)) => Err(format!("'{w}' is not a number")),
             (_, Held::Number(v)) => Err(format!("{v} is a number where words belong")),
-            (Self::Lines, Held::Words(w)) => crate::mix::lines::read(w).map(|_| ()).map_err(|e| e.to_string()),
+            (Self::Lines, Held::Words(w)) => crate::stores::lines::read(w).map(|_| ()).map_err(|e| e.to_string()),
             (_, Held::Words(w)) if w.chars().count() > MOST_LETTERS => Err(format!("at most {MOST_LETTERS} letters")),
             (Self::Choice { of }, Held::Words(w)) if !of.contains(&w.as_str()) => {
                 Err(format!("'{w}' is none of {}", of.join(", ")))

@@ -1,6 +1,6 @@
 use super::shelves::{ALL, find, of_condition};
 use super::*;
-use crate::match_sheet::conditions;
+use crate::catalogue::conditions;
 
 fn item(shelf: &str, held: &[(&str, Held)]) -> Item {
     let held = held.iter().map(|(key, held)| ((*key).to_owned(), held.clone())).collect();

@@ -1,5 +1,7 @@
 //! Tell: the trial as plain CSV that anybody can recompute.
 
+pub mod plan;
+
 /// One unit with its final figures.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct ExportRow {

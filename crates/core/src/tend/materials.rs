@@ -1,11 +1,13 @@
 //! What a trial takes, for all units and a spare, and what it costs.
 
-use super::schedule::{CarePlan, Done, Job, Own, calendar};
-use crate::match_sheet::Sheet;
-use crate::match_sheet::conditions::feed::is_none;
-use crate::mix::FeedPlan;
-use crate::stores::parts::Part;
+use super::schedule::calendar;
+use crate::catalogue::conditions::feed::is_none;
+use crate::catalogue::deeds::Job;
+use crate::mix::parts::Part;
 use crate::stores::{Item, Stores};
+use crate::trial::care::{CarePlan, TreatmentDays, WorkDone};
+use crate::trial::feed::FeedPlan;
+use crate::trial::sheet::Sheet;
 use iron_twin_chemistry::acid::ph_dose;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -37,7 +39,7 @@ pub struct Planned<'a> {
     /// Rhythms.
     pub care: &'a CarePlan,
     /// Days of single treatments.
-    pub own: &'a Own,
+    pub own: &'a TreatmentDays,
     /// Solution for a unit, and the spare.
     pub feed: &'a FeedPlan,
     /// Price of a kWh; None where it is not known.
@@ -53,18 +55,6 @@ pub struct Planned<'a> {
 #[must_use]
 pub fn kilowatt_hours(watts: f64, hours_a_day: f64, days: f64) -> f64 {
     watts * hours_a_day * days / 1000.0
-}
-
-/// Light of a day, mol/m², from µmol/m²/s over so many hours.
-///
-/// ```
-/// use iron_twin_core::tend::materials::daily_light;
-/// // 200 umol/m2/s for 16 h: 11.52 mol/m2.
-/// assert!((daily_light(200.0, 16.0) - 11.52).abs() < 1e-12);
-/// ```
-#[must_use]
-pub fn daily_light(ppfd_umol_per_m2_s: f64, hours: f64) -> f64 {
-    ppfd_umol_per_m2_s * hours * 3600.0 / 1e6
 }
 
 /// Unit of what comes whole.
@@ -89,9 +79,12 @@ impl List {
 /// feeding, additives, and electricity for the lamps.
 ///
 /// ```
-/// use iron_twin_core::{match_sheet::Sheet, mix::FeedPlan, stores::Stores};
-/// use iron_twin_core::tend::{materials::{Planned, materials}, schedule::{CarePlan, Own}};
-/// let (sheet, care, own, feed) = (Sheet::usual(), CarePlan::default(), Own::default(), FeedPlan::default());
+/// use iron_twin_core::trial::sheet::Sheet;
+/// use iron_twin_core::trial::feed::FeedPlan;
+/// use iron_twin_core::stores::Stores;
+/// use iron_twin_core::tend::materials::{Planned, materials};
+/// use iron_twin_core::trial::care::{CarePlan, TreatmentDays};
+/// let (sheet, care, own, feed) = (Sheet::usual(), CarePlan::default(), TreatmentDays::default(), FeedPlan::default());
 /// let planned = Planned { sheet: &sheet, units_each: 8, end_day: 12, care: &care, own: &own, feed: &feed, price_per_kwh: None };
 /// let list = materials(&planned, &Stores::with_own(Vec::new()));
 /// let seed = list.iter().find(|m| m.kind == "seed").unwrap();
@@ -102,7 +95,7 @@ impl List {
 pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
     let (sheet, units) = (planned.sheet, planned.units_each as f64);
     let spare = 1.0 + 0.01 * planned.feed.spare_percent;
-    let feedings = calendar(planned.care, planned.own, planned.end_day, &Done::default())
+    let feedings = calendar(planned.care, planned.own, planned.end_day, &WorkDone::default())
         .iter()
         .filter(|(job, _)| *job == Job::Feed)
         .count() as f64;
@@ -124,7 +117,7 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
             }
         }
         let times = {
-            let own = Own::days(cell("given_on")).iter().filter(|d| **d < planned.end_day).count();
+            let own = TreatmentDays::days(cell("given_on")).iter().filter(|d| **d < planned.end_day).count();
             if own > 0 { own as f64 } else { feedings }
         };
         let litres = planned.feed.ml_a_unit / 1000.0 * units * spare * times;
@@ -177,11 +170,11 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::mix::PhPlan;
     use crate::stores::{Held, Item};
+    use crate::trial::feed::PhPlan;
     use iron_twin_chemistry::acid::{Bottle, PhProduct};
 
-    fn planned<'a>(sheet: &'a Sheet, care: &'a CarePlan, own: &'a Own, feed: &'a FeedPlan) -> Planned<'a> {
+    fn planned<'a>(sheet: &'a Sheet, care: &'a CarePlan, own: &'a TreatmentDays, feed: &'a FeedPlan) -> Planned<'a> {
         Planned { sheet, units_each: 8, end_day: 12, care, own, feed, price_per_kwh: Some(0.3) }
     }
 
@@ -191,7 +184,8 @@ mod tests {
 
     #[test]
     fn amounts_are_those_of_all_units_and_feedings() {
-        let (mut sheet, care, own, feed) = (Sheet::usual(), CarePlan::default(), Own::default(), FeedPlan::default());
+        let (mut sheet, care, own, feed) =
+            (Sheet::usual(), CarePlan::default(), TreatmentDays::default(), FeedPlan::default());
         let row = sheet.conditions.iter().position(|c| c == "light").unwrap();
         sheet.treatments.iter_mut().for_each(|t| t.values[row] = "white LED bar, 20 W".into());
         let list = materials(&planned(&sheet, &care, &own, &feed), &Stores::with_own(Vec::new()));
@@ -222,7 +216,7 @@ mod tests {
         let (lot, given) = (row("seed_lot"), row("given_on"));
         sheet.treatments.iter_mut().for_each(|t| t.values[lot] = "bag 7".into());
         sheet.treatments[1].values[given] = "5".into();
-        let own = Own { given_on: vec![5], ..Own::default() };
+        let own = TreatmentDays { given_on: vec![5], ..TreatmentDays::default() };
         let held = [("price_per_kg".to_owned(), Held::Number(40.0))].into();
         let bag = Item { shelf: "seed_lots".into(), name: "bag 7".into(), source: String::new(), held };
         let list = materials(&planned(&sheet, &care, &own, &feed), &Stores::with_own(vec![bag]));

@@ -1,10 +1,9 @@
 //! Tend: what is due, in walking order, and whether a reading can be right.
 
 pub mod materials;
-pub mod readings;
 pub mod schedule;
 
-use crate::place::Position;
+use crate::trial::space::Position;
 
 /// Sorts positions as one walks: from the top level down, from left to right on one level and back on the next.
 #[must_use]

@@ -1,14 +1,15 @@
 //! Ask: the plan's question, and the live picture of what it could see.
 
 use crate::api::trials::current;
+use crate::app::App;
+use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::TrialView;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
-use iron_twin_core::ask::Ask;
 use iron_twin_core::ask::expected::{Expected, Planned, expected};
 use iron_twin_core::ask::picture::{Picture, picture as compute};
+use iron_twin_core::trial::question::Ask;
 use iron_twin_store::ask::AskChange;
 use serde::Deserialize;
 use utoipa::ToSchema;

@@ -1,13 +1,15 @@
 //! The bench of Mix: a recipe's columns and tank while it is typed, and the doses for a target. Nothing is written.
 
+use crate::app::App;
+use crate::error::Problem;
 use crate::sent::Sent;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Query, State};
-use iron_twin_core::mix::FeedForm;
 use iron_twin_core::mix::aim::Aim;
 use iron_twin_core::mix::bench::{Bench, BenchError, BenchView};
-use iron_twin_core::mix::lines::{self, Line};
+use iron_twin_core::quantity::FeedForm;
+use iron_twin_core::stores::lines;
+use iron_twin_core::stores::lines::Line;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 

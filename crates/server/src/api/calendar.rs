@@ -1,18 +1,21 @@
 //! The calendar: what lies ahead day by day, days away and what falls into them, and the same as iCalendar.
 
 use crate::api::trials::current;
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::{day_zero, done, today};
 use crate::sent::Sent;
 use crate::view::TrialView;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 use icalendar::{Component, Event, EventLike};
+use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::stores::Item;
 use iron_twin_core::tend::schedule::away::{Clash, clashes};
-use iron_twin_core::tend::schedule::{Job, Moved, calendar};
+use iron_twin_core::tend::schedule::calendar;
+use iron_twin_core::trial::care::MovedJob;
 use iron_twin_store::Store;
 use iron_twin_store::trial::Trial;
 use jiff::ToSpan;
@@ -280,7 +283,7 @@ pub(crate) async fn move_job(
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
         let MoveSent { job, from, to } = sent.body;
-        store.move_job(&sent.stamp, &id, Moved { job, from, to })?;
+        store.move_job(&sent.stamp, &id, MovedJob { job, from, to })?;
         Ok(StatusCode::NO_CONTENT)
     })
     .await

@@ -1,13 +1,16 @@
 //! Whose trials these are, and what the program knows of measures, conditions and readings.
 
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::today;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::State;
-use iron_twin_core::ask::measures::{self, Measure};
-use iron_twin_core::match_sheet::conditions;
+use iron_twin_core::catalogue::conditions;
+use iron_twin_core::catalogue::measures;
+use iron_twin_core::catalogue::measures::Measure;
+use iron_twin_core::catalogue::readings;
+use iron_twin_core::catalogue::readings::Reading;
 use iron_twin_core::stores::shelves::of_condition;
-use iron_twin_core::tend::readings::{self, Reading};
 use serde::Serialize;
 use utoipa::ToSchema;
 

@@ -1,21 +1,25 @@
 //! Judge: sealed until the key is opened; then every treatment against the control.
 
 use crate::api::trials::current;
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::{
     analysis, analysis_against, columns_tell, day, decided_by, dose, has_blocks, primary, today, values,
 };
 use crate::sent::Sent;
 use crate::view::TrialView;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
-use iron_twin_core::ask::measures::{self, Kind, Measure};
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::measures;
+use iron_twin_core::catalogue::measures::Measure;
 use iron_twin_core::judge::crops::agreement as agreement_said;
 use iron_twin_core::judge::result::{Analysis, DoseOut, FactorsOut};
-use iron_twin_core::judge::verdict::{Better, Goal};
 use iron_twin_core::mix::spent::{Spent, spent};
 use iron_twin_core::stores::Stores;
-use iron_twin_core::tend::schedule::{Job, Own};
+use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::terms::kind::Kind;
+use iron_twin_core::trial::care::TreatmentDays;
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -79,7 +83,7 @@ pub(crate) struct TreatmentSpent {
 
 /// Feedings that a treatment had: on its own days where it has such, else those that were done for all.
 fn feedings(trial: &Trial, treatment: usize) -> usize {
-    let own = trial.sheet.value(treatment, "given_on").map(Own::days).unwrap_or_default();
+    let own = trial.sheet.value(treatment, "given_on").map(TreatmentDays::days).unwrap_or_default();
     if own.is_empty() {
         trial.jobs.iter().filter(|(job, _)| *job == Job::Feed).count()
     } else {

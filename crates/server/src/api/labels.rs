@@ -1,8 +1,9 @@
 //! Labels: what is printed and stuck to each unit. Code, place and dates; never a treatment.
 
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::day_zero;
 use crate::view::walk;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use jiff::ToSpan;

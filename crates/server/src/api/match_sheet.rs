@@ -1,12 +1,13 @@
 //! Match: what each treatment gets.
 
 use crate::api::trials::current;
+use crate::app::App;
+use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::TrialView;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
-use iron_twin_core::match_sheet::Sheet;
+use iron_twin_core::trial::sheet::Sheet;
 use serde::Deserialize;
 use utoipa::ToSchema;
 

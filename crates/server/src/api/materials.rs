@@ -1,6 +1,7 @@
 //! Materials: what a trial takes, for all units and a spare.
 
-use crate::{App, Problem};
+use crate::app::App;
+use crate::error::Problem;
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::tend::materials::{Material, Planned, materials};
@@ -16,7 +17,7 @@ pub(crate) async fn get(
 ) -> Result<Json<Vec<Material>>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        Problem::unless_sealed(&who, &trial)?;
+        who.unless_sealed(&trial)?;
         let own = trial.own_days();
         let planned = Planned {
             sheet: &trial.sheet,

@@ -2,17 +2,17 @@
 
 use crate::access::Who;
 use crate::api::trials::current;
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::{day, today};
 use crate::sent::Sent;
 use crate::view::TrialView;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_chemistry::acid::{Bottle, PhDose, ph_dose};
 use iron_twin_chemistry::conductivity::EcScale;
-use iron_twin_core::match_sheet::{Sheet, conditions};
-use iron_twin_core::mix::FeedPlan;
+use iron_twin_core::catalogue::conditions;
 use iron_twin_core::mix::filling::Filling;
 use iron_twin_core::mix::order::RoundStep;
 use iron_twin_core::mix::record::{GapWhy, Portioned};
@@ -20,7 +20,9 @@ use iron_twin_core::mix::serving::{filling, order};
 use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_target};
 use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
-use iron_twin_core::tend::schedule::Own;
+use iron_twin_core::trial::care::TreatmentDays;
+use iron_twin_core::trial::feed::FeedPlan;
+use iron_twin_core::trial::sheet::Sheet;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
@@ -161,7 +163,7 @@ pub(crate) async fn get(
 ) -> Result<Json<MixBench>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        Problem::unless_sealed(&who, &trial)?;
+        who.unless_sealed(&trial)?;
         Ok(Json(bench(&trial, &store.shelves()?, query.vessel_l.unwrap_or(USUAL_VESSEL_L))?))
     })
     .await
@@ -287,7 +289,7 @@ pub(crate) struct Pour {
 
 /// Whether a treatment is given what it gets today: on its own days, else with all.
 fn its_turn(sheet: &Sheet, treatment: usize, day: Option<u32>) -> bool {
-    let own = sheet.value(treatment, "given_on").map(Own::days).unwrap_or_default();
+    let own = sheet.value(treatment, "given_on").map(TreatmentDays::days).unwrap_or_default();
     own.is_empty() || day.is_some_and(|d| own.contains(&d))
 }
 
@@ -392,7 +394,7 @@ pub(crate) async fn work_out_top_up(
 ) -> Result<Json<TopUpView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        Problem::unless_sealed(&who, &trial)?;
+        who.unless_sealed(&trial)?;
         let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(sent.body.treatment);
         let tank = tank.ok_or_else(|| Problem::not_found("There is no such treatment."))?;
         if tank.solution.is_none() {

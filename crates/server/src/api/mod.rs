@@ -19,7 +19,7 @@ mod trials;
 mod uptake;
 mod weigh;
 
-use crate::App;
+use crate::app::App;
 use axum::Router;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;

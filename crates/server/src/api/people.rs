@@ -1,8 +1,9 @@
 //! People: who may sign in, and signing in and out.
 
 use crate::access::{Who, asks, hash, sign_in as let_in};
+use crate::app::App;
+use crate::error::Problem;
 use crate::sent::Sent;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;

@@ -2,13 +2,15 @@
 
 use crate::access::Who;
 use crate::api::trials::current;
+use crate::app::App;
+use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::TrialView;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::place::light::LightScale;
-use iron_twin_core::place::{Position, Rack, RackDesign, SiteCard};
+use iron_twin_core::trial::site::SiteCard;
+use iron_twin_core::trial::space::{Position, Rack, RackDesign};
 use iron_twin_store::place::{Chance, PlaceFigure};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -89,7 +91,7 @@ pub(crate) async fn get_places(
 ) -> Result<Json<Vec<Placed>>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        Problem::unless_sealed(&who, &trial)?;
+        who.unless_sealed(&trial)?;
         if trial.rack.design != RackDesign::ByHand {
             return Ok(Json(Vec::new()));
         }

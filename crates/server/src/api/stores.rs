@@ -2,8 +2,9 @@
 
 use crate::api::tell::file_headers;
 use crate::api::trials::UndoneView;
+use crate::app::App;
+use crate::error::Problem;
 use crate::sent::Sent;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::response::IntoResponse;

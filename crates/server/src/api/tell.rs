@@ -1,8 +1,9 @@
 //! Tell: the trial as a CSV file, and its plan.
 
 use crate::access::Who;
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::{export_csv, plan as plan_of};
-use crate::{App, Problem};
 use axum::extract::{Path, State};
 use axum::http::{HeaderName, header};
 use axum::response::IntoResponse;
@@ -28,7 +29,7 @@ pub(crate) async fn plan(
 ) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        Problem::unless_sealed(&who, &trial)?;
+        who.unless_sealed(&trial)?;
         let json = serde_json::to_string_pretty(&plan_of(&trial, None)).map_err(|e| Problem::internal(&e))?;
         Ok((file_headers(&trial.name, "-plan", "json", "application/json"), json))
     })

@@ -1,15 +1,18 @@
 //! Tend: the record grid under blind codes, notes, and work done.
 
 use crate::api::trials::current;
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::{day as day_of, due_now, today};
 use crate::sent::Sent;
 use crate::view::{TrialView, UnitView, units};
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
-use iron_twin_core::tend::readings::Reading;
-use iron_twin_core::tend::schedule::{CarePlan, Due, Job};
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::readings::Reading;
+use iron_twin_core::tend::schedule::Due;
+use iron_twin_core::trial::care::CarePlan;
 use iron_twin_store::tend::{NewNote, NewReading};
 use iron_twin_store::trial::{ReadingRow, Trial};
 use serde::{Deserialize, Serialize};

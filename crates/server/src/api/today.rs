@@ -1,12 +1,13 @@
 //! Today: what is due across all trials, and the trials as stakes in a row.
 
 use crate::api::calendar::calibrations;
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::{day, due_now, today as date_of};
-use crate::line::next_station;
-use crate::{App, Problem};
+use crate::stations::next_station;
 use axum::Json;
 use axum::extract::State;
-use iron_twin_core::tend::schedule::Job;
+use iron_twin_core::catalogue::deeds::Job;
 use serde::Serialize;
 use utoipa::ToSchema;
 

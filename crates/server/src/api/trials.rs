@@ -1,11 +1,12 @@
 //! Trials as a whole: the list, a new one, one with its line and ledger, and taking back.
 
 use crate::access::Who;
+use crate::app::App;
 use crate::blind::blinded;
+use crate::error::Problem;
 use crate::facts::{spread, today};
 use crate::sent::Sent;
 use crate::view::{TrialView, trial_view};
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;

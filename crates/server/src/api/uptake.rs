@@ -2,14 +2,15 @@
 //! which units are fed.
 
 use crate::api::mix::tanks_of;
+use crate::app::App;
+use crate::error::Problem;
 use crate::view::walk;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
+use iron_twin_core::catalogue::readings::level;
 use iron_twin_core::mix::tank::Tank;
 use iron_twin_core::mix::top_up::{ec_at, strength_at};
 use iron_twin_core::mix::uptake::{Strength, TankDay, Uptake, uptake};
-use iron_twin_core::tend::readings::level;
 use iron_twin_store::trial::Trial;
 use serde::Serialize;
 use utoipa::ToSchema;

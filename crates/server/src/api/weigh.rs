@@ -1,9 +1,10 @@
 //! Weigh: the harvest, tray by tray under blind codes.
 
 use crate::api::tend::Written;
+use crate::app::App;
+use crate::error::Problem;
 use crate::facts::{day, today};
 use crate::sent::Sent;
-use crate::{App, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_store::trial::Trial;

@@ -1,7 +1,7 @@
 //! Days to an event, planned: no formula knows units that never flower, so seasons are played and judged as the analysis
 //! would judge them, by restricted means and Welch's interval.
 
-use crate::judge::verdict::Goal;
+use crate::terms::goal::Goal;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::t_quantile_upper;
 use iron_twin_stats::survival::{Curve, Lifetime, RestrictedMean};

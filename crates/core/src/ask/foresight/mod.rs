@@ -3,9 +3,9 @@
 
 mod days;
 
-use crate::ask::measures::Kind;
-use crate::judge::verdict::Goal;
 use crate::quantity::Margin;
+use crate::terms::goal::Goal;
+use crate::terms::kind::Kind;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::power::{PowerPlan, fewest_units};
 use serde::Serialize;
@@ -261,7 +261,8 @@ impl PlannedTrial {
     ///
     /// ```
     /// use iron_twin_core::ask::foresight::{PlannedTrial, Spread};
-    /// use iron_twin_core::{judge::verdict::Goal, quantity::Margin};
+    /// use iron_twin_core::terms::goal::Goal;
+    /// use iron_twin_core::quantity::Margin;
     /// let trial = PlannedTrial {
     ///     treatments: 2, units: 8, blocks: 1, confidence: 0.95, power: 0.8, margin: Margin::Percent(10.0), goal: Goal::Beat,
     ///     spread: Spread::Amount { cv_percent: 10.0, within_cv_percent: 0.0, samples: 1 },

@@ -1,6 +1,5 @@
 //! Amounts: weights, heights. Linear or mixed model, Welch beside it, differences or ratios.
 
-use super::super::analysis::{AnalyseError, Question, Scale, Variance};
 use super::super::dealing::Deals;
 use super::super::deciding::Deciding;
 use super::super::factors::{self, Crossed};
@@ -10,11 +9,14 @@ use super::super::result::{
 use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::super::units::Units;
-use super::super::verdict::{Better, Goal};
-use super::super::warnings::{self, Severity, Warning};
-use super::{Said, contrast_of, envelope, layout_of, named, ratio_step, sidak_limits, units_for_effect};
-use crate::place::plan::Together;
+use super::super::warnings;
+use crate::judge::deciding::{Decision, sidak_limits};
+use crate::judge::kinds::shared::{contrast_of, envelope, layout_of, named, ratio_step, units_for_effect};
+use crate::judge::question::{AnalyseError, Question, Scale, Variance};
 use crate::quantity::Margin;
+use crate::terms::dealing::Restriction;
+use crate::terms::goal::{Better, Goal};
+use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
 use iron_twin_stats::dunnett::JointContrasts;
 use iron_twin_stats::linear::{self, Layout, MeansFit, Observation};
@@ -168,7 +170,7 @@ pub(crate) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
         warnings.push(Warning { code: "baseline_uninformative", severity: Severity::Minor, message });
     }
     let mut model = linear_model(&fit, &units);
-    if table.dealing.together == Together::SplitPlot {
+    if table.dealing.restriction == Restriction::SplitPlot {
         match split_plot_model(table, &units, layout) {
             Ok(fitted) => model = fitted,
             // A lone lamp a side: nothing can be said of lamps, nor of trays beside them.
@@ -429,7 +431,7 @@ impl Computing<'_> {
             ..contrast_of(self.table, t)
         };
         let terms = if ratio_scale { Terms::Ratio } else { self.terms };
-        let said = Said { question: self.question, terms, margin: self.margin, control };
+        let said = Decision { question: self.question, terms, margin: self.margin, control };
         let deciding = Deciding {
             units: (self.units.counts[t], self.units.counts[0]),
             limits: deciding,
@@ -482,7 +484,7 @@ impl Computing<'_> {
     /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).
     fn units_needed(&self) -> Option<usize> {
         // More trays under a lamp and more lamps buy different things: no single number of units would be true.
-        if self.table.dealing.together == Together::SplitPlot {
+        if self.table.dealing.restriction == Restriction::SplitPlot {
             return None;
         }
         let sd = self.model.residual.sd.filter(|sd| *sd > 0.0 && self.model.usable)?;

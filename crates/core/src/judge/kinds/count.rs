@@ -1,13 +1,14 @@
 //! Counts: leaves, fruits, aphids. Log-linear quasi-Poisson; one unit a side by the exact conditional computation.
 
-use super::super::analysis::{AnalyseError, Question};
 use super::super::result::{Analysis, Contrast, Simultaneous};
 use super::super::sentence::Terms;
 use super::super::table::Table;
-use super::super::verdict::{Better, Goal};
 use super::tallies::Tallies;
-use super::{Said, named, ratio_step};
+use crate::judge::deciding::Decision;
+use crate::judge::kinds::shared::{named, ratio_step};
+use crate::judge::question::{AnalyseError, Question};
 use crate::quantity::Margin;
+use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::exact_tables::rate_ratio;
 use iron_twin_stats::quasi::Family;
@@ -19,7 +20,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         Some(Margin::Percent(percent)) => 0.01 * percent,
         _ => 0.0,
     };
-    let said = Said { question, terms: Terms::Count, margin, control: tallies.fit.rates[0] };
+    let said = Decision { question, terms: Terms::Count, margin, control: tallies.fit.rates[0] };
     let needed = units_needed(&tallies, margin);
     let mut analysis = tallies.envelope("ratio");
     analysis.units_needed = needed;

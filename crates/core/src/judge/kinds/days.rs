@@ -1,19 +1,22 @@
 //! Days to an event: restricted means, medians, the log-rank test; also where the day is known only to lie between two
 //! checks.
 
-use super::super::analysis::{AnalyseError, Question};
 use super::super::dealing::count_deals;
 use super::super::result::{
     Analysis, Contrast, LogRankOut, OverallOut, Randomisation, RestrictedMeanOut, TreatmentOut,
 };
 use super::super::sentence::Terms;
-use super::super::table::{Beside, Table};
+use super::super::table::Table;
 use super::super::units::Units;
-use super::super::verdict::{Better, Goal};
 use super::super::warnings;
-use super::{SETTLING, Said, amount, contrast_of, envelope, named, sidak_confidence, sidak_limits};
-use crate::ask::measures::Kind;
+use super::amount;
+use crate::judge::deciding::{Decision, sidak_confidence, sidak_limits};
+use crate::judge::kinds::shared::{SETTLING, contrast_of, envelope, named};
+use crate::judge::question::{AnalyseError, Question};
+use crate::judge::table::RowExtras;
 use crate::quantity::Margin;
+use crate::terms::goal::{Better, Goal};
+use crate::terms::kind::Kind;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
 use iron_twin_stats::linear::Observation;
@@ -47,7 +50,7 @@ struct Member {
 }
 
 impl Member {
-    fn of(observation: &Observation, beside: &Beside) -> Self {
+    fn of(observation: &Observation, beside: &RowExtras) -> Self {
         let day = observation.value;
         let window = if beside.seen {
             // Where nobody had looked before, the event came some time since day 0.
@@ -204,7 +207,7 @@ impl Days<'_> {
             Some(Margin::Percent(_)) => return Err(AnalyseError::PercentOfNothing(control)),
         };
         let needed = self.units_needed(&means, margin);
-        let said = Said { question, terms: Terms::Days, margin, control };
+        let said = Decision { question, terms: Terms::Days, margin, control };
         let mut analysis = envelope(table, question, &self.units, "difference");
         if let Some(out) = analysis.margin.as_mut() {
             out.absolute = Some(margin);

@@ -1,14 +1,14 @@
 //! How much is enough? Dose curves, the choice among them, and the lowest dose that comes within the margin of the best.
 
-use super::super::analysis::{AnalyseError, Question};
 use super::super::result::{Analysis, DoseOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, TreatmentOut};
-use super::super::sentence::{figure, figure_within};
 use super::super::table::Table;
 use super::super::units::Units;
-use super::super::verdict::Better;
-use super::super::warnings::{Severity, Warning};
-use super::{envelope, named};
+use crate::judge::kinds::shared::{envelope, named};
+use crate::judge::question::{AnalyseError, Question};
+use crate::judge::wording::{figure, figure_within};
 use crate::quantity::Margin;
+use crate::terms::goal::Better;
+use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::dose::{DoseFits, Enough, Model};
 use iron_twin_stats::welch::mean_and_variance;
 

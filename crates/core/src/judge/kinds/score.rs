@@ -1,15 +1,16 @@
 //! Scores and grades: only their order counts. Probability of superiority, exact rank sums with ties, in blocks.
 
-use super::super::analysis::{AnalyseError, Question};
 use super::super::dealing::count_deals;
 use super::super::result::{Analysis, Contrast, OverallOut, Simultaneous, TreatmentOut};
 use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::super::units::Units;
-use super::super::verdict::{Better, Goal};
 use super::super::warnings;
-use super::{Said, contrast_of, envelope, sidak_confidence, sidak_p};
+use crate::judge::deciding::{Decision, sidak_confidence, sidak_p};
+use crate::judge::kinds::shared::{contrast_of, envelope};
+use crate::judge::question::{AnalyseError, Question};
 use crate::quantity::Margin;
+use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::distributions::normal_quantile_upper;
 use iron_twin_stats::ranks::{RankBlock, midranks, rank_test, superiority, superiority_limits};
 use iron_twin_stats::redeal::Block;
@@ -23,7 +24,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         _ => 0.0,
     };
     let needed = units_needed(margin, question.confidence, table.treatments.len() - 1);
-    let said = Said { question, terms: Terms::Score, margin, control: 0.0 };
+    let said = Decision { question, terms: Terms::Score, margin, control: 0.0 };
     let mut analysis = envelope(table, question, &scores.units, "superiority");
     if let Some(out) = analysis.margin.as_mut() {
         out.absolute = Some(margin);

@@ -1,13 +1,14 @@
 //! Shares: k out of n. Logistic quasi-binomial, odds ratios and percentage points; one unit a side by Fisher's test.
 
-use super::super::analysis::{AnalyseError, Question};
 use super::super::result::{Analysis, Contrast, Simultaneous};
 use super::super::sentence::Terms;
 use super::super::table::Table;
-use super::super::verdict::{Better, Goal};
 use super::tallies::Tallies;
-use super::{Said, named};
+use crate::judge::deciding::Decision;
+use crate::judge::kinds::shared::named;
+use crate::judge::question::{AnalyseError, Question};
 use crate::quantity::Margin;
+use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::exact_tables::odds_ratio;
 use iron_twin_stats::quasi::Family;
@@ -22,7 +23,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         Some(Margin::Percent(percent)) if control > 0.0 => 0.01 * percent * control,
         Some(Margin::Percent(_)) => return Err(AnalyseError::PercentOfNothing(control)),
     };
-    let said = Said { question, terms: Terms::Share, margin, control };
+    let said = Decision { question, terms: Terms::Share, margin, control };
     let needed = units_needed(&tallies, margin);
     let mut analysis = tallies.envelope("points");
     if let Some(out) = analysis.margin.as_mut() {

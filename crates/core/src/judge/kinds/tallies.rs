@@ -1,14 +1,16 @@
 //! What counts and shares have in common: units summed, the quasi-likelihood model, Dunnett on its scale, the deals.
 
-use super::super::analysis::{AnalyseError, Question};
 use super::super::dealing::Deals;
 use super::super::factors::{Crossed, not_crossed, plain_test};
 use super::super::result::{Analysis, Contrast, FactorsOut, OverallOut, Randomisation, TreatmentOut};
 use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::super::units::Units;
-use super::super::warnings::{self, Severity, Warning};
-use super::{Said, contrast_of, envelope, layout_of, named, sidak_confidence, units_for_effect};
+use super::super::warnings;
+use crate::judge::deciding::{Decision, sidak_confidence};
+use crate::judge::kinds::shared::{contrast_of, envelope, layout_of, named, units_for_effect};
+use crate::judge::question::{AnalyseError, Question};
+use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
 use iron_twin_stats::dunnett::JointContrasts;
 use iron_twin_stats::linear::{Layout, Observation, check_connected, contrast_correlation};
@@ -133,7 +135,7 @@ impl<'a> Tallies<'a> {
     /// Every treatment against the control, as the family computes it, with its verdict.
     pub fn contrasts(
         &self,
-        said: &Said<'_>,
+        said: &Decision<'_>,
         needed: Option<usize>,
         compute: fn(&Self, usize) -> Result<Contrast, StatsError>,
     ) -> Result<Vec<Contrast>, StatsError> {
@@ -275,7 +277,7 @@ impl<'a> Tallies<'a> {
                 let (gap, se) = self.fit.difference(a, b);
                 return sign * gap > critical * se;
             }
-            // Beside a treatment at the edge only the deals can speak.
+            // RowExtras a treatment at the edge only the deals can speak.
             let outside = 1.0 - sidak_confidence(self.question.confidence, pairs);
             sign * (self.fit.rates[a] - self.fit.rates[b]) > 0.0 && self.deals(a, b).is_some_and(|r| r.p < outside)
         };

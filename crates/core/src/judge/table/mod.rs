@@ -7,14 +7,12 @@ mod error;
 
 pub use error::TableError;
 
-use crate::ask::measures::Kind;
-use crate::place::plan::Dealing;
+use crate::quantity::LARGEST_VALUE;
+use crate::terms::dealing::Dealing;
+use crate::terms::kind::Kind;
 use iron_twin_stats::linear::Observation;
 use serde::Serialize;
 use std::collections::HashMap;
-
-/// Values beyond this are taken for a slip of the keyboard or a broken export.
-pub const LARGEST_VALUE: f64 = 1e15;
 
 /// Between the levels of crossed factors in the name of a treatment.
 const JOINT: &str = " + ";
@@ -81,7 +79,7 @@ pub struct Columns {
 
 /// What stands beside the measure in a row, as far as its kind wants it.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Beside {
+pub struct RowExtras {
     /// Share: the n. Count: the exposure. Dose: the dose. Else 1.
     pub size: f64,
     /// Days: whether the event was seen.
@@ -140,7 +138,7 @@ pub struct Table {
     /// The rows, with indices into the lists above.
     pub observations: Vec<Observation>,
     /// What stands beside each observation.
-    pub beside: Vec<Beside>,
+    pub beside: Vec<RowExtras>,
 }
 
 /// Names in order of first appearance.
@@ -419,7 +417,7 @@ struct Gather<'a> {
     /// First dropped row of each treatment.
     lost: HashMap<usize, Dropped>,
     observations: Vec<Observation>,
-    beside: Vec<Beside>,
+    beside: Vec<RowExtras>,
 }
 
 /// Where a unit stands, as indices.
@@ -435,7 +433,7 @@ struct Home {
 struct Numbers {
     value: f64,
     baseline: f64,
-    beside: Beside,
+    beside: RowExtras,
 }
 
 impl<'a> Gather<'a> {
@@ -609,7 +607,7 @@ impl<'a> Gather<'a> {
         if let Some(why) = unusable {
             return Ok(Err(why));
         }
-        let beside = Beside { size, seen, after, start, day };
+        let beside = RowExtras { size, seen, after, start, day };
         Ok(self
             .check_kind(row, value, &beside, (text(self.places.measure), self.places.size.map(text)))?
             .map_or(Ok(Numbers { value, baseline, beside }), Err))
@@ -620,7 +618,7 @@ impl<'a> Gather<'a> {
         &self,
         row: usize,
         value: f64,
-        beside: &Beside,
+        beside: &RowExtras,
         (value_text, size_text): (&str, Option<&str>),
     ) -> Result<Option<String>, TableError> {
         let columns = self.columns;

@@ -1,6 +1,6 @@
 //! Days on which the grower is away: what falls into them, and whether it can be moved or must be handed over.
 
-use super::Job;
+use crate::catalogue::deeds::Job;
 use serde::Serialize;
 
 /// Work that falls on a day away.
@@ -24,7 +24,8 @@ pub const FARTHEST: u32 = 2;
 /// could be moved without passing sowing or harvest.
 ///
 /// ```
-/// use iron_twin_core::tend::schedule::{Job, away::clashes};
+/// use iron_twin_core::catalogue::deeds::Job;
+/// use iron_twin_core::tend::schedule::away::clashes;
 /// let list = clashes(&[(Job::Feed, 5), (Job::Feed, 9), (Job::Harvest, 12)], 5, 6, 12);
 /// assert_eq!(list.len(), 1);
 /// assert_eq!(list[0].move_to, Some(4));

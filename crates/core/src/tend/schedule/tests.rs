@@ -1,16 +1,18 @@
 use super::away::clashes;
 use super::*;
+use crate::trial::care::CareError;
+use crate::trial::care::MovedJob;
 
-fn done(jobs: &[(Job, u32)]) -> Done {
-    Done { jobs: jobs.to_vec(), ..Done::default() }
+fn done(jobs: &[(Job, u32)]) -> WorkDone {
+    WorkDone { jobs: jobs.to_vec(), ..WorkDone::default() }
 }
 
 fn jobs(past: &[(Job, u32)], today: u32) -> Vec<(Job, u32)> {
-    let list = due(&CarePlan::default(), &Own::default(), 12, &done(past), today);
+    let list = due(&CarePlan::default(), &TreatmentDays::default(), 12, &done(past), today);
     list.iter().map(|d| (d.job, d.late)).collect()
 }
 
-fn days(plan: &CarePlan, own: &Own, past: &Done, job: Job) -> Vec<u32> {
+fn days(plan: &CarePlan, own: &TreatmentDays, past: &WorkDone, job: Job) -> Vec<u32> {
     calendar(plan, own, 12, past).into_iter().filter(|(j, _)| *j == job).map(|(_, day)| day).collect()
 }
 
@@ -20,7 +22,7 @@ fn a_late_feeding_moves_the_next_ones() {
     assert_eq!(jobs(&[&start[..], &[(Job::Feed, 4)]].concat(), 7), [(Job::Feed, 1)]);
     assert_eq!(jobs(&[&start[..], &[(Job::Feed, 6)]].concat(), 7), []);
     assert_eq!(jobs(&[&start[..], &[(Job::Feed, 6)]].concat(), 8), [(Job::Feed, 0)]);
-    let (plan, own) = (CarePlan::default(), Own::default());
+    let (plan, own) = (CarePlan::default(), TreatmentDays::default());
     assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 4)]), Job::Feed), [6, 8, 10]);
     assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 5)]), Job::Feed), [7, 9, 11]);
 }
@@ -29,8 +31,8 @@ fn a_late_feeding_moves_the_next_ones() {
 fn nothing_is_fed_on_the_last_day_but_everything_is_cut() {
     let past = [(Job::Sow, 0), (Job::EndBlackout, 3), (Job::Feed, 10), (Job::Read, 11)];
     assert_eq!(jobs(&past, 12), [(Job::Harvest, 0)]);
-    let all = Done { all_weighed: true, ..done(&past) };
-    assert!(due(&CarePlan::default(), &Own::default(), 12, &all, 20).is_empty());
+    let all = WorkDone { all_weighed: true, ..done(&past) };
+    assert!(due(&CarePlan::default(), &TreatmentDays::default(), 12, &all, 20).is_empty());
 }
 
 #[test]
@@ -51,20 +53,20 @@ fn before_sowing_only_sowing_is_due() {
 
 #[test]
 fn treatments_with_days_of_their_own_keep_them() {
-    let own = Own { soak_hours: 8, blackouts: vec![5, 3], given_on: Own::days("4, 6 and 9; 14") };
+    let own = TreatmentDays { soak_hours: 8, blackouts: vec![5, 3], given_on: TreatmentDays::days("4, 6 and 9; 14") };
     let plan = CarePlan::default();
-    assert_eq!(calendar(&plan, &own, 12, &Done::default())[0], (Job::Soak, 0));
-    assert_eq!(days(&plan, &own, &Done::default(), Job::EndBlackout), [3, 5]);
+    assert_eq!(calendar(&plan, &own, 12, &WorkDone::default())[0], (Job::Soak, 0));
+    assert_eq!(days(&plan, &own, &WorkDone::default(), Job::EndBlackout), [3, 5]);
     assert_eq!(days(&plan, &own, &done(&[(Job::EndBlackout, 3)]), Job::EndBlackout), [5]);
-    assert_eq!(days(&plan, &own, &Done::default(), Job::Feed), [4, 6, 9]);
+    assert_eq!(days(&plan, &own, &WorkDone::default(), Job::Feed), [4, 6, 9]);
     assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 7)]), Job::Feed), [9]);
-    assert!(Own::days("when dry").is_empty());
+    assert!(TreatmentDays::days("when dry").is_empty());
 }
 
 #[test]
 fn rhythms_of_nothing_are_left_out_and_others_begin_in_the_light() {
     let plan = CarePlan { feed_every: 0, read_every: 0, rotate_every: 3, thin_day: 6, ..CarePlan::default() };
-    let (own, none) = (Own::default(), Done::default());
+    let (own, none) = (TreatmentDays::default(), WorkDone::default());
     assert!(days(&plan, &own, &none, Job::Feed).is_empty());
     assert_eq!(days(&plan, &own, &none, Job::Rotate), [3, 6, 9]);
     assert_eq!(days(&plan, &own, &none, Job::Thin), [6]);
@@ -73,17 +75,17 @@ fn rhythms_of_nothing_are_left_out_and_others_begin_in_the_light() {
 
 #[test]
 fn moved_work_falls_on_its_new_day_and_counts_from_there() {
-    let moved = Done { moved: vec![Moved { job: Job::Feed, from: 6, to: 5 }], ..done(&[(Job::Feed, 4)]) };
-    assert_eq!(days(&CarePlan::default(), &Own::default(), &moved, Job::Feed), [5, 7, 9, 11]);
-    let later = Done { moved: vec![Moved { job: Job::Feed, from: 6, to: 7 }], ..done(&[(Job::Feed, 4)]) };
-    assert_eq!(days(&CarePlan::default(), &Own::default(), &later, Job::Feed), [7, 9, 11]);
+    let moved = WorkDone { moved: vec![MovedJob { job: Job::Feed, from: 6, to: 5 }], ..done(&[(Job::Feed, 4)]) };
+    assert_eq!(days(&CarePlan::default(), &TreatmentDays::default(), &moved, Job::Feed), [5, 7, 9, 11]);
+    let later = WorkDone { moved: vec![MovedJob { job: Job::Feed, from: 6, to: 7 }], ..done(&[(Job::Feed, 4)]) };
+    assert_eq!(days(&CarePlan::default(), &TreatmentDays::default(), &later, Job::Feed), [7, 9, 11]);
 }
 
 #[test]
 fn work_moved_back_by_a_whole_rhythm_or_more_does_not_come_round_for_ever() {
     for to in 1..6 {
-        let moved = Done { moved: vec![Moved { job: Job::Feed, from: 6, to }], ..done(&[(Job::Feed, 4)]) };
-        let feeds = days(&CarePlan::default(), &Own::default(), &moved, Job::Feed);
+        let moved = WorkDone { moved: vec![MovedJob { job: Job::Feed, from: 6, to }], ..done(&[(Job::Feed, 4)]) };
+        let feeds = days(&CarePlan::default(), &TreatmentDays::default(), &moved, Job::Feed);
         assert!(feeds[0] == to && feeds.len() <= 4, "{to}: {feeds:?}");
     }
 }
@@ -92,7 +94,7 @@ fn work_moved_back_by_a_whole_rhythm_or_more_does_not_come_round_for_ever() {
 fn what_was_missed_is_not_made_up_for_twice() {
     let list = due(
         &CarePlan::default(),
-        &Own::default(),
+        &TreatmentDays::default(),
         30,
         &done(&[(Job::Sow, 0), (Job::EndBlackout, 3), (Job::Feed, 4), (Job::Read, 11)]),
         11,

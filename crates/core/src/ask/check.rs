@@ -1,0 +1,138 @@
+//! Whether a question can be answered as asked.
+
+use super::worth;
+use crate::catalogue::measures;
+use crate::quantity::Margin;
+use crate::terms::kind::Kind;
+use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS};
+
+/// What is wrong with what was asked.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum AskError {
+    /// No such measure.
+    #[error("there is no measure '{0}'")]
+    UnknownMeasure(String),
+    /// The end lies before the start or beyond all reason.
+    #[error("the last day must lie between 1 and {MOST_DAYS}, got {0}")]
+    EndDay(u32),
+    /// A measure of whole units where crops are compared inside them.
+    #[error("{0} is of the unit as a whole and cannot be told crop by crop")]
+    OfWholeUnit(&'static str),
+    /// A margin that says nothing about the measure.
+    #[error("{measure} takes a margin {wanted}")]
+    MarginKind {
+        /// The measure.
+        measure: &'static str,
+        /// What it takes.
+        wanted: &'static str,
+    },
+    /// Crops inside a unit that are none, one, too many or twice the same.
+    #[error("name 2 to {MOST_CROPS} different crops that share a unit, or none")]
+    CropsInside,
+    /// A price or usual yield that is none.
+    #[error("{0} must be a number above zero")]
+    NotAbove(&'static str),
+    /// Money without a price, or for a measure that is not sold by weight.
+    #[error("a margin in money wants a price a kg, and a primary measure in grams")]
+    NoPrice,
+    /// A margin that is not above zero.
+    #[error("the margin must be above zero, for instance 10 %")]
+    Margin,
+}
+
+impl Ask {
+    fn check_crops(&self) -> Result<(), AskError> {
+        let names: std::collections::HashSet<String> =
+            self.crops_inside.iter().map(|c| c.trim().to_lowercase()).filter(|c| !c.is_empty()).collect();
+        let number = self.crops_inside.len();
+        let fit = number == 0 || ((2..=MOST_CROPS).contains(&number) && names.len() == number);
+        if fit { Ok(()) } else { Err(AskError::CropsInside) }
+    }
+
+    /// Checks what can be checked before anything is sown.
+    ///
+    /// # Errors
+    /// [`AskError`], naming the field.
+    pub fn check(&self) -> Result<(), AskError> {
+        let find = |key: &String| measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()));
+        let primary = find(&self.primary_measure)?;
+        self.also.iter().try_for_each(|key| find(key).map(|_| ()))?;
+        let whole = self.measures().into_iter().find(|m| m.source.of_whole_unit());
+        if let Some(measure) = whole.filter(|_| !self.crops_inside.is_empty()) {
+            return Err(AskError::OfWholeUnit(measure.name));
+        }
+        if !primary.takes(self.margin) {
+            let wanted = match primary.kind {
+                Kind::Score => "such as 0.1: 60 of 100 pairings instead of 50",
+                _ => "in per cent, such as 20 %",
+            };
+            return Err(AskError::MarginKind { measure: primary.name, wanted });
+        }
+        if !(1..=MOST_DAYS).contains(&self.end_day) {
+            return Err(AskError::EndDay(self.end_day));
+        }
+        self.check_crops()?;
+        let figures = [
+            ("the price", self.price_per_kg),
+            ("the usual yield", self.usual_per_unit),
+            ("the number counted", self.usual_out_of),
+            ("the margin", self.margin_money),
+        ];
+        if let Some((what, _)) = figures.iter().find(|(_, v)| v.is_some_and(|v| !(v.is_finite() && v > 0.0))) {
+            return Err(AskError::NotAbove(what));
+        }
+        if worth::settled(self).is_none() {
+            return Err(AskError::NoPrice);
+        }
+        match self.margin.to_string().parse::<Margin>() {
+            Ok(_) => Ok(()),
+            Err(_) => Err(AskError::Margin),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn defaults_hold_and_slips_are_named() {
+        assert_eq!(Ask::default().check(), Ok(()));
+        let with = |change: fn(&mut Ask)| {
+            let mut ask = Ask::default();
+            change(&mut ask);
+            ask.check().unwrap_err()
+        };
+        assert_eq!(with(|a| a.end_day = 0), AskError::EndDay(0));
+        assert_eq!(with(|a| a.margin = Margin::Percent(f64::NAN)), AskError::Margin);
+        assert!(matches!(with(|a| a.also.push("luck".into())), AskError::UnknownMeasure(_)));
+        let counted = with(|a| {
+            a.primary_measure = "leaf_count".into();
+            a.margin = Margin::Absolute(5.0);
+        });
+        assert!(counted.to_string().contains("leaves takes a margin in per cent"), "{counted}");
+        assert!(matches!(with(|a| a.primary_measure = "luck".into()), AskError::UnknownMeasure(_)));
+        assert_eq!(with(|a| a.crops_inside = vec!["basil".into()]), AskError::CropsInside);
+        let shared = with(|a| {
+            a.also.push("water_used".into());
+            a.crops_inside = vec!["basil".into(), "dill".into()];
+        });
+        assert_eq!(shared, AskError::OfWholeUnit("water used"));
+        assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
+        assert_eq!(with(|a| a.price_per_kg = Some(f64::NAN)), AskError::NotAbove("the price"));
+        assert_eq!(with(|a| a.margin_money = Some(1.0)), AskError::NoPrice);
+    }
+
+    #[test]
+    fn crops_of_a_unit_share_its_solution() {
+        let crops = vec!["basil".to_owned(), "dill".to_owned(), "rocket".to_owned()];
+        let ask = Ask { crops_inside: crops, ..Ask::default() };
+        let walked: Vec<String> = ask.columns().iter().map(|(r, part)| format!("{}{part}", r.key)).collect();
+        assert_eq!(walked, ["ph0", "ec0", "height1", "height2", "height3"]);
+        assert_eq!((ask.crop_inside(2), ask.crop_inside(0), ask.crop_inside(4)), (Some("dill"), None, None));
+        assert_eq!(Ask::default().parts(), 0..=0);
+        let water = Ask { primary_measure: "harvest_per_litre".into(), also: Vec::new(), ..ask };
+        let walked: Vec<String> = water.columns().iter().map(|(r, part)| format!("{}{part}", r.key)).collect();
+        assert_eq!(walked, ["ph0", "ec0", "level0", "filled0", "water_added0", "solution_added0", "feed_added0"]);
+    }
+}

@@ -1,0 +1,17 @@
+//! Fresh weight cut for each litre of water used: water use efficiency.
+
+use super::{Kind, Measure, Source};
+use crate::terms::goal::Better;
+
+/// Fresh weight cut from a unit over the water that went from it.
+pub const MEASURE: Measure = Measure {
+    key: "harvest_per_litre",
+    name: "harvest per litre of water",
+    unit: "g/L",
+    kind: Kind::Amount,
+    decimals: 1,
+    better: Better::Higher,
+    source: Source::WeightPerWater,
+    // Common practice, no source.
+    usual_cv_percent: 12.0,
+};

@@ -1,0 +1,156 @@
+//! What is recorded of plants. One file a measure; each names its unit, its kind and the limits of what is credible.
+
+pub mod first_flower;
+pub mod first_fruit;
+pub mod first_root;
+pub mod germinated;
+pub mod harvest_per_litre;
+pub mod harvest_weight;
+pub mod height;
+pub mod leaf_count;
+pub mod root_colour;
+pub mod tip_burn;
+pub mod vigour;
+pub mod water_used;
+
+use crate::quantity::Margin;
+use crate::terms::goal::Better;
+use crate::terms::kind::Kind;
+use serde::Serialize;
+
+/// Where the figure of a unit comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Source {
+    /// What was cut and weighed.
+    Weighing,
+    /// The last reading with this key.
+    Last(&'static str),
+    /// The last day on which both readings were taken: so many out of so many.
+    OutOf {
+        /// Reading of the k.
+        some: &'static str,
+        /// Reading of the n.
+        all: &'static str,
+    },
+    /// The first day on which the reading was 1; it is 0 while the event has not been seen.
+    FirstSeen(&'static str),
+    /// What was filled in and added, less what was left.
+    WaterUsed,
+    /// What was cut and weighed, over the water used.
+    WeightPerWater,
+}
+
+/// Readings from which the water used is reckoned: a level must be there, the others where something was poured in.
+const WATER: [&str; 5] = ["level", "filled", "water_added", "solution_added", "feed_added"];
+
+impl Source {
+    /// Readings that are taken for it.
+    #[must_use]
+    pub fn readings(self) -> Vec<&'static str> {
+        match self {
+            Self::Weighing => Vec::new(),
+            Self::Last(key) | Self::FirstSeen(key) => vec![key],
+            Self::OutOf { some, all } => vec![some, all],
+            Self::WaterUsed | Self::WeightPerWater => WATER.to_vec(),
+        }
+    }
+
+    /// Readings without which there is no figure.
+    #[must_use]
+    pub fn needs(self) -> Vec<&'static str> {
+        match self {
+            Self::WaterUsed | Self::WeightPerWater => WATER[..1].to_vec(),
+            other => other.readings(),
+        }
+    }
+
+    /// Whether there is no figure without a weighing.
+    #[must_use]
+    pub fn is_weighed(self) -> bool {
+        matches!(self, Self::Weighing | Self::WeightPerWater)
+    }
+
+    /// Whether it is of the unit as a whole, however many crops share it.
+    #[must_use]
+    pub fn of_whole_unit(self) -> bool {
+        self == Self::WaterUsed
+    }
+}
+
+/// A measure of plants.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Measure {
+    /// Stable key, also the stem of the column in exports.
+    pub key: &'static str,
+    /// As a grower says it.
+    pub name: &'static str,
+    /// Unit of the stored value.
+    pub unit: &'static str,
+    /// How it is analysed.
+    pub kind: Kind,
+    /// Decimals shown.
+    pub decimals: u32,
+    /// Which way is better, where nothing else is said.
+    pub better: Better,
+    /// Where the figure of a unit comes from.
+    #[serde(skip)]
+    pub source: Source,
+    /// Coefficient of variation among trays of one treatment, in per cent: the default before there are own trials.
+    pub usual_cv_percent: f64,
+}
+
+impl Measure {
+    /// Column in exports: key and unit, for instance `harvest_weight_g` or `harvest_per_litre_g_per_L`; the key alone where
+    /// there is no unit.
+    #[must_use]
+    pub fn column(&self) -> String {
+        match self.kind {
+            Kind::Days => format!("{}_day", self.key),
+            _ if self.unit.is_empty() || self.unit == "%" => self.key.to_owned(),
+            _ => format!("{}_{}", self.key, self.unit.replace('/', "_per_")),
+        }
+    }
+
+    /// Columns that stand beside it in exports: the n of a share; whether and after which day an event was seen.
+    #[must_use]
+    pub fn beside(&self) -> Vec<String> {
+        match (self.kind, self.source) {
+            (Kind::Share, _) => vec![format!("{}_of", self.key)],
+            (Kind::Days, _) => vec![format!("{}_seen", self.key), format!("{}_after", self.key)],
+            _ => Vec::new(),
+        }
+    }
+
+    /// Whether a margin of this sort means anything for it.
+    #[must_use]
+    pub fn takes(&self, margin: Margin) -> bool {
+        match (self.kind, margin) {
+            (Kind::Count, margin) => matches!(margin, Margin::Percent(_)),
+            (Kind::Score, margin) => matches!(margin, Margin::Absolute(m) if m < 0.5),
+            _ => true,
+        }
+    }
+}
+
+/// All measures, in the order in which they are offered.
+pub const ALL: [&Measure; 12] = [
+    &harvest_weight::MEASURE,
+    &height::MEASURE,
+    &germinated::MEASURE,
+    &leaf_count::MEASURE,
+    &tip_burn::MEASURE,
+    &first_root::MEASURE,
+    &first_flower::MEASURE,
+    &first_fruit::MEASURE,
+    &root_colour::MEASURE,
+    &vigour::MEASURE,
+    &water_used::MEASURE,
+    &harvest_per_litre::MEASURE,
+];
+
+/// The measure with this key.
+#[must_use]
+pub fn find(key: &str) -> Option<&'static Measure> {
+    ALL.into_iter().find(|m| m.key == key)
+}

@@ -1,0 +1,184 @@
+//! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked about as unlikely.
+
+pub mod ec;
+pub mod feed_added;
+pub mod filled;
+pub mod first_flower;
+pub mod first_fruit;
+pub mod first_root;
+pub mod germinated;
+pub mod height;
+pub mod leaf_count;
+pub mod leaves_with_tip_burn;
+pub mod level;
+pub mod ph;
+pub mod root_colour;
+pub mod seeds_counted;
+pub mod solution_added;
+pub mod vigour;
+pub mod water_added;
+
+use serde::Serialize;
+
+/// A reading of the solution or the plants.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Reading {
+    /// Stable key.
+    pub key: &'static str,
+    /// As a grower says it.
+    pub name: &'static str,
+    /// Unit; empty for pH.
+    pub unit: &'static str,
+    /// Decimals shown.
+    pub decimals: u32,
+    /// Below this it cannot be.
+    pub refused_below: f64,
+    /// Above this it cannot be.
+    pub refused_above: f64,
+    /// Below this it is asked about.
+    pub asked_below: f64,
+    /// Above this it is asked about.
+    pub asked_above: f64,
+    /// Whether only whole numbers make sense: counts, grades, seen or not.
+    pub whole: bool,
+    /// Whether a value far from the one before is asked about.
+    pub jumps_asked: bool,
+    /// What the numbers mean; empty where the unit says it.
+    pub scale: &'static str,
+}
+
+/// All readings, in the order of the grid.
+pub const ALL: [&Reading; 17] = [
+    &ph::READING,
+    &ec::READING,
+    &level::READING,
+    &filled::READING,
+    &water_added::READING,
+    &solution_added::READING,
+    &feed_added::READING,
+    &height::READING,
+    &germinated::READING,
+    &seeds_counted::READING,
+    &leaf_count::READING,
+    &leaves_with_tip_burn::READING,
+    &first_root::READING,
+    &first_flower::READING,
+    &first_fruit::READING,
+    &root_colour::READING,
+    &vigour::READING,
+];
+
+/// Readings of the solution stand first in [`ALL`].
+const OF_SOLUTION: usize = 7;
+
+/// Whether a reading is of the solution, which all plants of a unit share.
+#[must_use]
+pub fn is_of_solution(key: &str) -> bool {
+    ALL[..OF_SOLUTION].iter().any(|r| r.key == key)
+}
+
+/// The reading with this key.
+#[must_use]
+pub fn find(key: &str) -> Option<&'static Reading> {
+    ALL.into_iter().find(|r| r.key == key)
+}
+
+/// What is thought of a value.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Credible {
+    /// Taken.
+    Yes,
+    /// Taken when confirmed.
+    Ask(String),
+    /// Refused.
+    No(String),
+}
+
+/// A change from the previous reading beyond this factor is asked about.
+pub const ASKED_FACTOR: f64 = 2.0;
+
+impl Reading {
+    fn text(&self, value: f64) -> String {
+        if self.unit.is_empty() { format!("{value}") } else { format!("{value} {}", self.unit) }
+    }
+
+    /// Whether a value can be right, given the previous one of the same unit.
+    ///
+    /// ```
+    /// use iron_twin_core::catalogue::readings::{ph, Credible};
+    /// assert_eq!(ph::READING.check(6.1, Some(6.0)), Credible::Yes);
+    /// assert!(matches!(ph::READING.check(61.0, None), Credible::No(_)));
+    /// ```
+    #[must_use]
+    pub fn check(&self, value: f64, previous: Option<f64>) -> Credible {
+        if !value.is_finite() || value < self.refused_below || value > self.refused_above {
+            return Credible::No(format!(
+                "{} lies between {} and {}; {value} cannot be right",
+                self.name,
+                self.refused_below,
+                self.text(self.refused_above)
+            ));
+        }
+        if self.whole && value.fract() != 0.0 {
+            return Credible::No(format!("{} is a whole number; {value} cannot be right", self.name));
+        }
+        if value < self.asked_below || value > self.asked_above {
+            return Credible::Ask(format!("{} of {} is unusual. Is it right?", self.name, self.text(value)));
+        }
+        match previous {
+            Some(before)
+                if self.jumps_asked
+                    && before > 0.0
+                    && !(1.0 / ASKED_FACTOR..=ASKED_FACTOR).contains(&(value / before)) =>
+            {
+                Credible::Ask(format!(
+                    "{} was {} before and is {} now. Is it right?",
+                    self.name,
+                    before,
+                    self.text(value)
+                ))
+            }
+            _ => Credible::Yes,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_reading_refuses_asks_and_takes() {
+        for reading in ALL {
+            assert!(matches!(reading.check(f64::NAN, None), Credible::No(_)), "{}", reading.key);
+            assert!(matches!(reading.check(reading.refused_above * 1.01 + 1.0, None), Credible::No(_)));
+            assert!(matches!(reading.check(reading.refused_below - 1.0, None), Credible::No(_)));
+            let unusual = (0.5 * (reading.asked_above + reading.refused_above)).floor();
+            // Grades have no unusual value: each step of the scale is as good as another.
+            if reading.asked_above < reading.refused_above {
+                assert!(
+                    matches!(
+                        reading.check(
+                            unusual.max(reading.asked_above + 0.1_f64.max(f64::from(u8::from(reading.whole)))),
+                            None
+                        ),
+                        Credible::Ask(_)
+                    ),
+                    "{}",
+                    reading.key
+                );
+            }
+            if reading.whole {
+                assert!(matches!(reading.check(0.5 + reading.refused_below, None), Credible::No(_)), "{}", reading.key);
+            }
+            let usual = (0.5 * (reading.asked_below + reading.asked_above)).floor();
+            assert_eq!(reading.check(usual, Some(usual)), Credible::Yes);
+        }
+        assert!(matches!(ec::READING.check(2.4, Some(1.0)), Credible::Ask(_)));
+        assert_eq!(find("ph").map(|r| r.key), Some("ph"));
+        assert!(find("mood").is_none());
+        let of_solution: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_solution(key)).collect();
+        assert_eq!(of_solution, ["ph", "ec", "level", "filled", "water_added", "solution_added", "feed_added"]);
+    }
+}

@@ -1,0 +1,85 @@
+//! What a grow space is, and what its parts are called.
+
+use serde::{Deserialize, Serialize};
+
+/// A kind of grow space. All of them are rows of places; the words and the edges differ.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum SpaceKind {
+    /// Levels one above the other, trays side by side.
+    #[default]
+    Rack,
+    /// Buckets or systems in rows.
+    Buckets,
+    /// A bench with rows of jars.
+    Bench,
+    /// Window sills, pots side by side.
+    Sill,
+    /// Sites outdoors, plots side by side.
+    Sites,
+}
+
+impl SpaceKind {
+    /// All kinds with their key.
+    pub const KEYS: [(&'static str, Self); 5] = [
+        ("rack", Self::Rack),
+        ("buckets", Self::Buckets),
+        ("bench", Self::Bench),
+        ("sill", Self::Sill),
+        ("sites", Self::Sites),
+    ];
+
+    /// Its key, as stored and sent.
+    #[must_use]
+    pub fn key(self) -> &'static str {
+        Self::KEYS.iter().find(|(_, kind)| *kind == self).map_or("rack", |(key, _)| key)
+    }
+
+    /// What a row of places is called.
+    #[must_use]
+    pub fn level(self) -> &'static str {
+        match self {
+            Self::Rack => "level",
+            Self::Buckets | Self::Bench => "row",
+            Self::Sill => "sill",
+            Self::Sites => "site",
+        }
+    }
+
+    /// What stands in a place.
+    ///
+    /// ```
+    /// use iron_twin_core::catalogue::spaces::SpaceKind;
+    /// assert_eq!((SpaceKind::Rack.unit(), SpaceKind::Buckets.units()), ("tray", "buckets"));
+    /// ```
+    #[must_use]
+    pub fn unit(self) -> &'static str {
+        match self {
+            Self::Rack => "tray",
+            Self::Buckets => "bucket",
+            Self::Bench => "jar",
+            Self::Sill => "pot",
+            Self::Sites => "plot",
+        }
+    }
+
+    /// Several of what stands in a place.
+    #[must_use]
+    pub fn units(self) -> &'static str {
+        match self {
+            Self::Rack => "trays",
+            Self::Buckets => "buckets",
+            Self::Bench => "jars",
+            Self::Sill => "pots",
+            Self::Sites => "plots",
+        }
+    }
+
+    /// Whether the first and the last place of a row are warmer, drier or darker than the middle. Plots outdoors have
+    /// their site cards instead.
+    #[must_use]
+    pub fn has_edges(self) -> bool {
+        self != Self::Sites
+    }
+}

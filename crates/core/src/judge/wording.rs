@@ -1,0 +1,66 @@
+//! How figures are written in a sentence: as finely as their standard error supports.
+
+/// How the sentences name things.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Wording {
+    /// Unit of the measure, for instance `g`; empty where it is not known.
+    pub unit: String,
+    /// What was treated, in the singular, for instance `tray`.
+    pub a_unit: String,
+    /// The same in the plural.
+    pub units: String,
+}
+
+impl Default for Wording {
+    fn default() -> Self {
+        Self { unit: String::new(), a_unit: "unit".into(), units: "units".into() }
+    }
+}
+
+impl Wording {
+    pub(crate) fn amount(&self, value: f64, decimals: usize) -> String {
+        let number = plain(value.abs(), decimals);
+        if self.unit.is_empty() { number } else { format!("{number} {}", self.unit) }
+    }
+}
+
+/// A number with thousands set apart by nothing and no minus zero.
+pub(crate) fn plain(value: f64, decimals: usize) -> String {
+    let text = format!("{value:.decimals$}");
+    if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') {
+        text.trim_start_matches('-').to_owned()
+    } else {
+        text
+    }
+}
+
+/// Decimals that the precision supports: about one figure of the standard error, at most six.
+pub(crate) fn decimals_for(se: f64) -> usize {
+    if !(se > 0.0 && se.is_finite()) {
+        return 1;
+    }
+    (-(se / 2.0).log10().floor()).clamp(0.0, 6.0) as usize
+}
+
+/// A figure with about four digits, trailing zeros left out.
+pub(crate) fn figure(value: f64) -> String {
+    if value == 0.0 || !value.is_finite() {
+        return plain(value, 0);
+    }
+    trimmed(value, (3.0 - value.abs().log10().floor()).clamp(0.0, 9.0) as usize)
+}
+
+/// A figure as fine as limits so far apart support: they are about four standard errors.
+pub(crate) fn figure_within(value: f64, (low, high): (f64, f64)) -> String {
+    if high > low { trimmed(value, decimals_for(0.25 * (high - low))) } else { figure(value) }
+}
+
+pub(crate) fn trimmed(value: f64, decimals: usize) -> String {
+    let text = plain(value, decimals);
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+}
+
+pub(crate) fn capitalised(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}

@@ -1,0 +1,27 @@
+//! Is it known what is in the things that differ?
+
+use crate::ledger::{Facts, Outcome, Rule};
+use crate::terms::severity::Severity;
+
+/// Is it known what is in the things that differ?
+pub const RULE: Rule = Rule {
+    code: "composition_unknown",
+    title: "composition unknown",
+    threatens: "what the result can be laid at, and whether it will repeat",
+    station: "match",
+    check,
+};
+
+fn check(facts: &Facts) -> Outcome {
+    let Some(composition) = &facts.composition else { return Outcome::Waits };
+    if composition.unknown.is_empty() {
+        return Outcome::Sound("what differs is known by its composition".into());
+    }
+    Outcome::Open {
+        severity: Severity::Minor,
+        seen: format!("Nobody can say from Stores what is in {}.", composition.unknown.join(", ")),
+        remedy:
+            "Enter label or analysis in Stores; where the maker keeps it to himself, the result holds for this batch."
+                .into(),
+    }
+}

@@ -1,0 +1,64 @@
+//! Do treatments share the edge slots and the light alike?
+
+use crate::ledger::{Facts, Outcome, Rule};
+use crate::place::light::gap_percent;
+use crate::terms::severity::Severity;
+
+/// Do treatments share the edge slots and the light alike?
+pub const RULE: Rule = Rule {
+    code: "edge_or_light_uneven",
+    title: "edges or light uneven",
+    threatens: "edges are warmer, drier and darker; light makes weight",
+    station: "place",
+    check,
+};
+
+/// How much more light the brightest treatment may have than the darkest, per cent, before it is said.
+const TOLERATED_LIGHT_PERCENT: f64 = 5.0;
+/// From which gap on it is serious, per cent: about as much as growers ask a treatment to bring.
+const SERIOUS_LIGHT_PERCENT: f64 = 10.0;
+
+/// Edge slots that one treatment may have more than another before it is said.
+const TOLERATED: usize = 2;
+
+fn check(facts: &Facts) -> Outcome {
+    if let Some(rotation) = facts.rotation {
+        let missed = rotation.planned.saturating_sub(rotation.done);
+        if missed > 1 {
+            return Outcome::Open {
+                severity: Severity::Minor,
+                seen: format!("{} of {} moves to the next slot were made.", rotation.done, rotation.planned),
+                remedy: "Move on from here; slots then weigh a little more on some trays than on others.".into(),
+            };
+        }
+        if rotation.done > 0 {
+            return Outcome::Sound(format!("turned through the slots, {} moves made", rotation.done));
+        }
+    }
+    let gap = gap_percent(&facts.light_umol);
+    if gap > TOLERATED_LIGHT_PERCENT {
+        return Outcome::Open {
+            severity: if gap > SERIOUS_LIGHT_PERCENT { Severity::Serious } else { Severity::Minor },
+            seen: format!("By the light map one treatment has {gap:.0} % more light than another."),
+            remedy: "Deal again before the first record, turn through all slots, or even out the lamps.".into(),
+        };
+    }
+    let (Some(most), Some(least)) = (facts.edge_slots.iter().max(), facts.edge_slots.iter().min()) else {
+        return Outcome::Waits;
+    };
+    if most - least > TOLERATED {
+        // No names: before the reveal they would point at trays.
+        Outcome::Open {
+            severity: Severity::Minor,
+            seen: format!("One treatment stands in {most} edge slots, another in {least}."),
+            remedy: "Deal again before the first record, or turn the trays through all slots.".into(),
+        }
+    } else {
+        let light = if facts.light_umol.is_empty() { String::new() } else { format!(", light within {gap:.0} %") };
+        Outcome::Sound(if facts.rack.has_edges() {
+            format!("edge slots shared: {least} to {most} each{light}")
+        } else {
+            format!("no places at an edge{light}")
+        })
+    }
+}

@@ -1,0 +1,27 @@
+//! Was the key opened before the planned end?
+
+use crate::ledger::{Facts, Outcome, Rule};
+use crate::terms::severity::Severity;
+
+/// Was the key opened before the planned end?
+pub const RULE: Rule = Rule {
+    code: "looked_early",
+    title: "looked early",
+    threatens: "stopping when it looks good fools often",
+    station: "judge",
+    check,
+};
+
+fn check(facts: &Facts) -> Outcome {
+    let Some((day, weighed)) = facts.revealed_at else { return Outcome::Waits };
+    let end = facts.ask.end_day;
+    if weighed < facts.units || day < end {
+        Outcome::Open {
+            severity: Severity::Serious,
+            seen: format!("The key was opened on day {day} of {end} with {weighed} of {} trays weighed.", facts.units),
+            remedy: "Take the result as a hint and repeat the trial to its end.".into(),
+        }
+    } else {
+        Outcome::Sound("opened only when all was weighed".into())
+    }
+}

@@ -1,0 +1,42 @@
+//! The rules, one file each.
+
+pub mod composition_unknown;
+pub mod edge_or_light_uneven;
+pub mod gap_in_log;
+pub mod goal_posts_moved;
+pub mod hidden_difference;
+pub mod looked_early;
+pub mod losses;
+pub mod more_than_one_difference;
+pub mod narrow_claim;
+pub mod no_plain_control;
+pub mod not_blind;
+pub mod not_dealt_at_random;
+pub mod one_unit_per_treatment;
+pub mod starved;
+pub mod too_few_to_tell;
+pub mod unequal_start;
+pub mod uneven_blocks;
+
+use crate::ledger::Rule;
+
+/// All rules, in the order in which a trial meets them.
+pub const ALL: [&Rule; 17] = [
+    &no_plain_control::RULE,
+    &more_than_one_difference::RULE,
+    &hidden_difference::RULE,
+    &composition_unknown::RULE,
+    &starved::RULE,
+    &one_unit_per_treatment::RULE,
+    &too_few_to_tell::RULE,
+    &not_dealt_at_random::RULE,
+    &uneven_blocks::RULE,
+    &edge_or_light_uneven::RULE,
+    &unequal_start::RULE,
+    &not_blind::RULE,
+    &gap_in_log::RULE,
+    &losses::RULE,
+    &looked_early::RULE,
+    &goal_posts_moved::RULE,
+    &narrow_claim::RULE,
+];

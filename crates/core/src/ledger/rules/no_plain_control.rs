@@ -1,0 +1,48 @@
+//! Is there a control that gets water and nothing else?
+
+use crate::ledger::{Facts, Outcome, Rule};
+use crate::match_sheet::controls::ControlKind;
+use crate::terms::severity::Severity;
+
+/// Is there a control that gets water and nothing else?
+pub const RULE: Rule = Rule {
+    code: "no_plain_control",
+    title: "no plain-water control",
+    threatens: "whether the feed does anything at all",
+    station: "match",
+    check,
+};
+
+fn check(facts: &Facts) -> Outcome {
+    let Some(sheet) = &facts.sheet else { return Outcome::Waits };
+    let controls = sheet.controls();
+    if let Some(plain) = controls.iter().find(|c| c.kind == ControlKind::PlainWater) {
+        let name = &sheet.treatments[plain.treatment].name;
+        return Outcome::Sound(if plain.chosen {
+            "plain water is the control".into()
+        } else {
+            format!("{name} stands beside the control")
+        });
+    }
+    if !sheet.waiver.trim().is_empty() {
+        return Outcome::Open {
+            severity: Severity::Minor,
+            seen: format!("There is no plain water, waived: {}", sheet.waiver.trim()),
+            remedy: "Nothing, if that reason holds.".into(),
+        };
+    }
+    let set_up = controls.iter().any(|c| c.chosen && c.kind == ControlKind::UsualSetUp);
+    if set_up {
+        return Outcome::Open {
+            severity: Severity::Minor,
+            seen: "All are fed alike, so a lamp, medium or air that helps only hungry or only fed plants goes unseen."
+                .into(),
+            remedy: "Cross plain water in as a second factor, or waive it with a note at Match.".into(),
+        };
+    }
+    Outcome::Open {
+        severity: Severity::Serious,
+        seen: "The control is fed, so the trial can rank feeds but not say whether feeding pays.".into(),
+        remedy: "Add a treatment on plain water, or waive it with a note at Match.".into(),
+    }
+}

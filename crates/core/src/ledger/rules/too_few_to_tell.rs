@@ -1,0 +1,49 @@
+//! Could these units see the margin, and could a re-deal ever confirm it?
+
+use crate::ask::worth::said;
+use crate::ledger::{Facts, Outcome, Rule};
+use crate::terms::severity::Severity;
+
+/// Could these units see the margin, and could a re-deal ever confirm it?
+pub const RULE: Rule = Rule {
+    code: "too_few_to_tell",
+    title: "too few to tell",
+    threatens: "a difference that matters may go unseen",
+    station: "ask",
+    check,
+};
+
+fn check(facts: &Facts) -> Outcome {
+    // Once the trays have spoken, what they could have seen matters only where they saw nothing.
+    match facts.undecided {
+        Some((0, _)) => return Outcome::Sound("every comparison was decided".into()),
+        Some((open, all)) => {
+            return Outcome::Open {
+                severity: Severity::Serious,
+                seen: format!(
+                    "{open} of {all} comparisons could not be told with {} {} a side.",
+                    facts.units_each,
+                    facts.units_word()
+                ),
+                remedy: "Repeat with more of each; the sentence says how many would settle it.".into(),
+            };
+        }
+        None => {}
+    }
+    // A margin in the measure's unit or in money is a share of what a unit usually yields, where that is known.
+    let (Some(sees), Some(asked)) = (facts.sees_percent, said(&facts.ask).percent) else { return Outcome::Waits };
+    let asked = (10.0 * asked).round() / 10.0;
+    if sees > asked {
+        Outcome::Open {
+            severity: if sees > 2.0 * asked { Severity::Serious } else { Severity::Minor },
+            seen: format!(
+                "{} {} a side reliably see {sees:.1} %, and {asked} % was asked.",
+                facts.units_each,
+                facts.units_word()
+            ),
+            remedy: "Add more of each, ask a larger margin, or plan to repeat.".into(),
+        }
+    } else {
+        Outcome::Sound(format!("can see {sees:.0} %, asked for {asked} %"))
+    }
+}

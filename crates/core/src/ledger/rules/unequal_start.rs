@@ -1,0 +1,32 @@
+//! Did all treatments start alike?
+
+use crate::ledger::{Facts, Outcome, Rule};
+use crate::terms::severity::Severity;
+
+/// Did all treatments start alike?
+pub const RULE: Rule = Rule {
+    code: "unequal_start",
+    title: "unequal start",
+    threatens: "the larger may stay the larger",
+    station: "place",
+    check,
+};
+
+/// How far mean starting sizes may lie apart, per cent, before it is said.
+const TOLERATED_PERCENT: f64 = 5.0;
+/// From which gap on it is serious, per cent: about as much as growers ask a treatment to bring.
+const SERIOUS_PERCENT: f64 = 10.0;
+
+fn check(facts: &Facts) -> Outcome {
+    match facts.start_gap_percent {
+        None => Outcome::Waits,
+        Some(gap) if gap > TOLERATED_PERCENT => Outcome::Open {
+            severity: if gap > SERIOUS_PERCENT { Severity::Serious } else { Severity::Minor },
+            seen: format!("One treatment began {gap:.0} % larger than another."),
+            remedy: "Before the first record: deal inside size classes, or let the sizes differ less. Afterwards: the \
+                     comparison takes the start into account as far as it can."
+                .into(),
+        },
+        Some(gap) => Outcome::Sound(format!("starting sizes within {gap:.1} %")),
+    }
+}

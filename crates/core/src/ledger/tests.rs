@@ -1,0 +1,119 @@
+use super::*;
+use crate::stores::Stores;
+use crate::trial::sheet::Sheet;
+
+/// A trial that every rule can look at and finds sound, but for the claim being narrow.
+fn sound() -> Facts {
+    Facts {
+        sheet: Some(Sheet::usual()),
+        composition: Some(Sheet::usual().composition(&Stores::with_own(Vec::new()))),
+        rack: Rack { slots: 4, levels: 4, ..Rack::default() },
+        dealt: true,
+        units_each: 8,
+        edge_slots: vec![4, 4],
+        light_umol: vec![148.0, 151.0],
+        start_gap_percent: Some(2.0),
+        sees_percent: Some(9.0),
+        day: Some(12),
+        record_days: vec![0, 3, 6, 9, 12],
+        records: 60,
+        units: 16,
+        weighed: 16,
+        revealed: true,
+        revealed_at: Some((12, 16)),
+        ..Facts::default()
+    }
+}
+
+fn open(facts: &Facts) -> Vec<&'static str> {
+    audit(facts).open.iter().map(|f| f.code).collect()
+}
+
+#[test]
+fn a_sound_trial_leaves_only_the_narrow_claim() {
+    let ledger = audit(&sound());
+    assert_eq!(open(&sound()), ["narrow_claim"]);
+    assert!(ledger.waits.is_empty(), "{:?}", ledger.waits);
+    assert_eq!(ledger.sound.len(), rules::ALL.len() - 1);
+}
+
+#[test]
+fn nothing_recorded_is_never_a_pass() {
+    let ledger = audit(&Facts::default());
+    assert!(ledger.open.is_empty() && ledger.sound.is_empty());
+    assert_eq!(ledger.waits.len(), rules::ALL.len());
+}
+
+#[test]
+fn each_rule_opens_on_its_own_fault() {
+    type Fault = fn(&mut Facts);
+    let faults: [(&str, Fault); 24] = [
+        ("no_plain_control", |f| {
+            let sheet = f.sheet.as_mut().unwrap();
+            let row = sheet.conditions.iter().position(|c| c == "feed").unwrap();
+            sheet.treatments[0].values[row] = "old feed".into();
+        }),
+        ("starved", |f| {
+            let given = &mut f.composition.as_mut().unwrap().given;
+            given.iter_mut().for_each(|g| g.n_mg_per_l = Some(4.0));
+        }),
+        ("more_than_one_difference", |f| {
+            let sheet = f.sheet.as_mut().unwrap();
+            let row = sheet.conditions.iter().position(|c| c == "medium").unwrap();
+            sheet.treatments[0].values[row] = "jute".into();
+        }),
+        ("more_than_one_difference", |f| {
+            let sheet = f.sheet.as_mut().unwrap();
+            sheet.treatments[1].values = sheet.treatments[0].values.clone();
+        }),
+        ("hidden_difference", |f| {
+            let sheet = f.sheet.as_mut().unwrap();
+            let row = sheet.conditions.iter().position(|c| c == "medium").unwrap();
+            sheet.treatments[1].values[row] = "potting mix, charged".into();
+            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
+        }),
+        ("composition_unknown", |f| {
+            let sheet = f.sheet.as_mut().unwrap();
+            let row = sheet.conditions.iter().position(|c| c == "additive").unwrap();
+            sheet.treatments[1].values[row] = "secret tonic".into();
+            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
+        }),
+        ("one_unit_per_treatment", |f| f.units_each = 1),
+        ("not_dealt_at_random", |f| f.by_hand = true),
+        ("not_blind", |f| f.by_hand = true),
+        ("uneven_blocks", |f| f.uneven_levels = vec!["level 2".into()]),
+        ("uneven_blocks", |f| f.parted = true),
+        ("unequal_start", |f| f.start_gap_percent = Some(12.0)),
+        ("edge_or_light_uneven", |f| f.light_umol = vec![120.0, 150.0]),
+        ("too_few_to_tell", |f| f.sees_percent = Some(34.0)),
+        ("too_few_to_tell", |f| f.undecided = Some((1, 3))),
+        ("edge_or_light_uneven", |f| f.edge_slots = vec![6, 2]),
+        ("edge_or_light_uneven", |f| f.rotation = Some(Rotation { planned: 5, done: 2 })),
+        ("not_blind", |f| f.pouring_sheets = 2),
+        ("gap_in_log", |f| f.record_days = vec![0, 1, 12]),
+        ("losses", |f| f.lost = vec!["tray K, mould".into()]),
+        ("losses", |f| f.weighed = 15),
+        ("looked_early", |f| f.revealed_at = Some((9, 16))),
+        ("looked_early", |f| f.revealed_at = Some((12, 11))),
+        ("goal_posts_moved", |f| f.moved_goal_posts = vec!["margin 10% to 5%".into()]),
+    ];
+    for (code, fault) in faults {
+        let mut facts = sound();
+        fault(&mut facts);
+        assert!(open(&facts).contains(&code), "{code}: {:?}", open(&facts));
+    }
+    let mut undealt = sound();
+    undealt.dealt = false;
+    assert!(audit(&undealt).waits.contains(&"not dealt at random"));
+}
+
+#[test]
+fn the_worst_comes_first_and_the_blind_is_kept() {
+    let mut facts = sound();
+    facts.units_each = 1;
+    facts.edge_slots = vec![6, 2];
+    let ledger = audit(&facts);
+    assert_eq!(ledger.open[0].severity, Severity::Fatal);
+    let edges = ledger.open.iter().find(|f| f.code == "edge_or_light_uneven").unwrap();
+    assert!(!edges.seen.contains("water") && !edges.seen.contains("feed"), "{}", edges.seen);
+}

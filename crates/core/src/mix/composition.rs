@@ -1,0 +1,392 @@
+//! What each treatment really gets: names of the match sheet looked up in Stores, and compared by what is in them.
+//!
+//! A sheet may show one difference, the brand of a feed, and hide six: nitrogen, calcium, strength. What the factor
+//! itself explains is not reported: feed against plain water, or doses of one feed.
+
+use crate::catalogue::conditions::feed::is_none;
+use crate::mix::recipe::{Ingredient, Recipe};
+use crate::place::light::daily_light;
+use crate::stores::{Item, Stores};
+use crate::terms::severity::Severity;
+use crate::trial::sheet::{Basis, Sheet};
+use iron_twin_chemistry::nutrients::Nutrient;
+use serde::Serialize;
+
+/// What one treatment gets, as far as Stores know it.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Given {
+    /// Whether feed or additive goes into the water.
+    pub fed: bool,
+    /// Nitrogen in the solution, mg/L; null where feed or additive are not known.
+    pub n_mg_per_l: Option<f64>,
+    /// Phosphorus, mg/L.
+    pub p_mg_per_l: Option<f64>,
+    /// Potassium, mg/L.
+    pub k_mg_per_l: Option<f64>,
+    /// Calcium, mg/L.
+    pub ca_mg_per_l: Option<f64>,
+    /// Magnesium, mg/L.
+    pub mg_mg_per_l: Option<f64>,
+    /// Share of the nitrogen that is urea, 0 to 1.
+    pub urea_share: Option<f64>,
+    /// Conductivity of the solution at 25 °C, mS/cm.
+    pub ec_ms_per_cm: Option<f64>,
+    /// Price of a litre of solution, from the prices in Stores.
+    pub price_per_l: Option<f64>,
+    /// Whether the medium brings fertiliser of its own: yes, no, unknown; null where the medium is not in Stores.
+    pub medium_charged: Option<String>,
+    /// Light on the leaves, µmol/m²/s.
+    pub ppfd_umol_per_m2_s: Option<f64>,
+    /// Light of a day, mol/m².
+    pub daily_light_mol_per_m2: Option<f64>,
+    /// Names that Stores do not know, or whose composition the maker keeps to himself.
+    pub unknown: Vec<String>,
+}
+
+/// A difference that the names do not show.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Hidden {
+    /// What differs: nitrogen, EC, light on the leaves.
+    pub what: &'static str,
+    /// With figures and names.
+    pub seen: String,
+    /// How bad.
+    pub severity: Severity,
+}
+
+/// What the sheet holds behind its names.
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Composition {
+    /// For each treatment, in the order of the sheet.
+    pub given: Vec<Given>,
+    /// Differences that the names do not show, worst first.
+    pub hidden: Vec<Hidden>,
+    /// Names in which treatments differ and of which nobody can say what is in them.
+    pub unknown: Vec<String>,
+    /// Feeds of different names that are one formula.
+    pub one_formula: Vec<OneFormula>,
+}
+
+/// Two feeds that are one formula at their label doses.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct OneFormula {
+    /// One name.
+    pub name: String,
+    /// The other.
+    pub other: String,
+}
+
+/// Amounts closer than this ratio are taken as alike: labels are rounded, and a scale is no better.
+const ALIKE: f64 = 1.2;
+/// Light closer than this ratio is taken as alike.
+const ALIKE_LIGHT: f64 = 1.1;
+/// Shares of urea closer than this are taken as alike.
+const ALIKE_SHARE: f64 = 0.15;
+/// Equal nitrogen, EC or cost is kept when amounts lie this close.
+const KEPT: f64 = 1.1;
+
+fn dose(sheet: &Sheet, treatment: usize, key: &str) -> f64 {
+    sheet.value(treatment, key).and_then(|v| v.trim().parse().ok()).unwrap_or(1.0)
+}
+
+/// The ingredients that a feed, recipe or additive makes at its dose, with their price; None where one is not known.
+fn ingredients(stores: &Stores, shelf: &str, name: &str, dose: f64) -> Option<(Vec<Ingredient>, Option<f64>)> {
+    let parts = stores.parts(shelf, name)?;
+    if parts.iter().any(|p| p.ingredient.is_none()) {
+        return None;
+    }
+    let price = parts.iter().try_fold(0.0, |sum, p| Some(sum + dose * p.price_per_l?));
+    let dosed = |i: Ingredient| Ingredient { g_per_l: i.g_per_l.map(|g| g * dose), ..i };
+    Some((parts.into_iter().filter_map(|p| p.ingredient).map(dosed).collect(), price))
+}
+
+/// What a treatment gets.
+fn given(sheet: &Sheet, treatment: usize, stores: &Stores) -> Given {
+    let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim().to_owned();
+    let mut given = Given::default();
+    let mut all = Vec::new();
+    let mut price = Some(0.0);
+    for (shelf, key, dose_key) in [("feeds", "feed", "dose"), ("additives", "additive", "additive_dose")] {
+        let (name, dose) = (cell(key), dose(sheet, treatment, dose_key));
+        if is_none(&name) || dose == 0.0 {
+            continue;
+        }
+        given.fed = true;
+        match ingredients(stores, shelf, &name, dose) {
+            Some((own, cost)) => {
+                all.extend(own);
+                price = price.zip(cost).map(|(a, b)| a + b);
+            }
+            None => given.unknown.push(name),
+        }
+    }
+    let water = stores.find("waters", &cell("water")).and_then(Item::water);
+    if given.unknown.is_empty() {
+        let recipe = Recipe { water, ingredients: all, ..Recipe::default() };
+        if let Ok(solution) = recipe.solution() {
+            let mg = |n| Some(solution.nutrients.get(n));
+            let n = solution.nutrients.nitrogen();
+            given.n_mg_per_l = Some(n);
+            given.p_mg_per_l = mg(Nutrient::P);
+            given.k_mg_per_l = mg(Nutrient::K);
+            given.ca_mg_per_l = mg(Nutrient::Ca);
+            given.mg_mg_per_l = mg(Nutrient::Mg);
+            given.urea_share = Some(if n > 0.0 { solution.nutrients.get(Nutrient::NUrea) / n } else { 0.0 });
+            given.ec_ms_per_cm = Some(solution.conductivity_ms_per_cm.at_25c);
+            given.price_per_l = price;
+        }
+    }
+    let medium = cell("medium");
+    match stores.find("media", &medium) {
+        Some(item) => given.medium_charged = item.words("charged").map(str::to_owned),
+        None if !is_none(&medium) => given.unknown.push(medium),
+        None => {}
+    }
+    let lamp = cell("light");
+    if let Some(item) = stores.find("lights", &lamp) {
+        given.ppfd_umol_per_m2_s = item.number("ppfd_umol_per_m2_s");
+        let hours = cell("light_hours").parse::<f64>().ok();
+        given.daily_light_mol_per_m2 = given.ppfd_umol_per_m2_s.zip(hours).map(|(ppfd, h)| daily_light(ppfd, h));
+    } else if !lamp.is_empty() {
+        given.unknown.push(lamp);
+    }
+    given
+}
+
+/// "six times", "half as much again": how a grower says a ratio above 1.
+fn times(ratio: f64) -> String {
+    match ratio {
+        r if r < 1.35 => "a quarter more".into(),
+        r if r < 1.75 => "half as much again".into(),
+        r if r < 2.5 => "twice as much".into(),
+        r if r < 9.5 => {
+            let words = ["two", "three", "four", "five", "six", "seven", "eight", "nine"];
+            format!("{} times as much", words[(r.round() as usize).clamp(2, 9) - 2])
+        }
+        r if r.is_finite() => format!("{r:.0} times as much"),
+        _ => "and the other none".into(),
+    }
+}
+
+/// A quantity that two treatments may differ in without its being the factor.
+struct Quantity {
+    what: &'static str,
+    unit: &'static str,
+    of: fn(&Given) -> Option<f64>,
+    /// Differences smaller than this are no matter, whatever the ratio.
+    least: f64,
+    alike: f64,
+    /// Digits after the point.
+    digits: usize,
+}
+
+const SOLUTION: [Quantity; 6] = [
+    Quantity { what: "nitrogen", unit: "mg/L", of: |g| g.n_mg_per_l, least: 5.0, alike: ALIKE, digits: 0 },
+    Quantity { what: "potassium", unit: "mg/L", of: |g| g.k_mg_per_l, least: 10.0, alike: ALIKE, digits: 0 },
+    Quantity { what: "phosphorus", unit: "mg/L", of: |g| g.p_mg_per_l, least: 3.0, alike: ALIKE, digits: 0 },
+    Quantity { what: "calcium", unit: "mg/L", of: |g| g.ca_mg_per_l, least: 10.0, alike: ALIKE, digits: 0 },
+    Quantity { what: "magnesium", unit: "mg/L", of: |g| g.mg_mg_per_l, least: 4.0, alike: ALIKE, digits: 0 },
+    Quantity { what: "EC", unit: "mS/cm", of: |g| g.ec_ms_per_cm, least: 0.15, alike: ALIKE, digits: 2 },
+];
+
+const LIGHT: Quantity = Quantity {
+    what: "light on the leaves",
+    unit: "µmol/m²/s",
+    of: |g| g.ppfd_umol_per_m2_s,
+    least: 5.0,
+    alike: ALIKE_LIGHT,
+    digits: 0,
+};
+
+impl Quantity {
+    /// The two treatments of a list of pairs that lie furthest apart, where they differ at all.
+    fn widest(&self, sheet: &Sheet, given: &[Given], pairs: &[(usize, usize)]) -> Option<(f64, String)> {
+        let gap = |&(a, b): &(usize, usize)| {
+            let (low, high) = ((self.of)(&given[a])?, (self.of)(&given[b])?);
+            let (a, b, low, high) = if low > high { (b, a, high, low) } else { (a, b, low, high) };
+            // Less than half a milligram counts as none.
+            let ratio = if low < 0.5 * 10f64.powi(-(self.digits as i32)) { f64::INFINITY } else { high / low };
+            (high - low >= self.least && ratio >= self.alike).then_some((ratio, a, b, low, high))
+        };
+        let (ratio, a, b, low, high) = pairs.iter().filter_map(gap).max_by(|x, y| x.0.total_cmp(&y.0))?;
+        let name = |t: usize| sheet.treatments[t].name.as_str();
+        let (d, unit) = (self.digits, self.unit);
+        let seen = format!(
+            "{}: {high:.d$} {unit} in {}, {low:.d$} in {}, {}.",
+            capital(self.what),
+            name(b),
+            name(a),
+            times(ratio)
+        );
+        Some((ratio, seen))
+    }
+}
+
+fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}
+
+/// Pairs of fed treatments whose solutions differ by more than the dose of one feed.
+fn mixed_pairs(sheet: &Sheet, given: &[Given]) -> Vec<(usize, usize)> {
+    let cell = |t: usize, key: &str| sheet.value(t, key).unwrap_or("").trim().to_lowercase();
+    let alike = |a: usize, b: usize, key: &str| cell(a, key) == cell(b, key);
+    pairs(given.len())
+        .filter(|&(a, b)| {
+            let feeds_differ = !alike(a, b, "feed");
+            let both_fed = !is_none(&cell(a, "feed")) && !is_none(&cell(b, "feed"));
+            let additives_differ = !alike(a, b, "additive") || !alike(a, b, "additive_dose");
+            let waters_differ = !alike(a, b, "water");
+            (feeds_differ && both_fed)
+                || (waters_differ && !feeds_differ)
+                || (additives_differ && !feeds_differ && alike(a, b, "dose"))
+        })
+        .collect()
+}
+
+fn pairs(count: usize) -> impl Iterator<Item = (usize, usize)> {
+    (0..count).flat_map(move |a| (a + 1..count).map(move |b| (a, b)))
+}
+
+fn of_solutions(sheet: &Sheet, given: &[Given]) -> Vec<Hidden> {
+    let pairs = mixed_pairs(sheet, given);
+    // What the declared basis makes equal must be equal; what it leaves to the labels is said and no more.
+    let kept = match sheet.basis {
+        Basis::EqualNitrogen => Some("nitrogen"),
+        Basis::EqualEc => Some("EC"),
+        Basis::LabelRate | Basis::EqualCost => None,
+    };
+    let feeds_differ = pairs.iter().any(|&(a, b)| sheet.value(a, "feed") != sheet.value(b, "feed"));
+    let mut list = Vec::new();
+    for quantity in &SOLUTION {
+        let alike = if kept == Some(quantity.what) { KEPT } else { quantity.alike };
+        let quantity = &Quantity { alike, ..*quantity };
+        if let Some((_, seen)) = quantity.widest(sheet, given, &pairs) {
+            // Feeds compared at their label rates differ in what is in them; that is what was asked.
+            let by_label = feeds_differ && sheet.basis == Basis::LabelRate;
+            let severity = if by_label || (kept.is_some() && kept != Some(quantity.what)) {
+                Severity::Minor
+            } else {
+                Severity::Serious
+            };
+            list.push(Hidden { what: quantity.what, seen, severity });
+        }
+    }
+    let urea = |&(a, b): &(usize, usize)| {
+        let (x, y) = (given[a].urea_share?, given[b].urea_share?);
+        ((x - y).abs() >= ALIKE_SHARE).then_some(if x > y { (a, x, b, y) } else { (b, y, a, x) })
+    };
+    if let Some((a, x, b, y)) = pairs.iter().filter_map(urea).max_by(|p, q| (p.1 - p.3).total_cmp(&(q.1 - q.3))) {
+        let name = |t: usize| sheet.treatments[t].name.as_str();
+        list.push(Hidden {
+            what: "urea",
+            seen: format!(
+                "Of the nitrogen in {} {:.0} % is urea, in {} {:.0} %: a form that roots without soil use slowly.",
+                name(a),
+                100.0 * x,
+                name(b),
+                100.0 * y
+            ),
+            severity: Severity::Serious,
+        });
+    }
+    if sheet.basis == Basis::EqualCost {
+        let cost = Quantity {
+            what: "price of the solution",
+            unit: "a litre",
+            of: |g| g.price_per_l,
+            least: 0.0,
+            alike: KEPT,
+            digits: 3,
+        };
+        let seen = cost.widest(sheet, given, &pairs);
+        list.extend(seen.map(|(_, seen)| Hidden { what: cost.what, seen, severity: Severity::Serious }));
+    }
+    list
+}
+
+fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
+    let charged = |wanted: &str| {
+        given
+            .iter()
+            .position(|g| g.medium_charged.as_deref() == Some(wanted))
+            .map(|t| sheet.value(t, "medium").unwrap_or(""))
+    };
+    let (yes, no) = (charged("yes")?, charged("no")?);
+    Some(Hidden {
+        what: "fertiliser in the medium",
+        seen: format!("{} comes charged with fertiliser, {no} does not.", capital(yes)),
+        severity: Severity::Serious,
+    })
+}
+
+/// Whether two feeds are one formula: every figure alike once their label doses are.
+fn one_formula(stores: &Stores, a: &str, b: &str) -> bool {
+    let at_dose = |name: &str| -> Option<Vec<f64>> {
+        let (ingredients, _) = ingredients(stores, "feeds", name, 1.0)?;
+        let held = Recipe { ingredients, ..Recipe::default() }.solution().ok()?.nutrients;
+        Some(Nutrient::ALL.iter().map(|&n| held.get(n)).collect())
+    };
+    let (Some(x), Some(y)) = (at_dose(a), at_dose(b)) else { return false };
+    let most = x.iter().chain(&y).fold(0.0, |m: f64, v| m.max(*v));
+    most > 0.0 && x.iter().zip(&y).all(|(p, q)| (p - q).abs() <= 0.02 * p.max(*q) + 1e-4 * most)
+}
+
+/// Names in a row of the sheet, each once.
+fn names(sheet: &Sheet, key: &str) -> Vec<String> {
+    let mut names: Vec<String> = Vec::new();
+    for treatment in 0..sheet.treatments.len() {
+        let name = sheet.value(treatment, key).unwrap_or("").trim().to_owned();
+        if !is_none(&name) && !names.iter().any(|n| n.eq_ignore_ascii_case(&name)) {
+            names.push(name);
+        }
+    }
+    names
+}
+
+impl Sheet {
+    /// What is behind the names of the sheet.
+    ///
+    /// ```
+    /// use iron_twin_core::trial::sheet::Sheet;
+    /// use iron_twin_core::stores::Stores;
+    /// let composition = Sheet::usual().composition(&Stores::with_own(Vec::new()));
+    /// // Feed against plain water: all that differs is the factor itself.
+    /// assert!(composition.hidden.is_empty() && composition.unknown.is_empty());
+    /// assert!(composition.given[1].ec_ms_per_cm > composition.given[0].ec_ms_per_cm);
+    /// ```
+    #[must_use]
+    pub fn composition(&self, stores: &Stores) -> Composition {
+        let given: Vec<Given> = (0..self.treatments.len()).map(|t| given(self, t, stores)).collect();
+        let mut hidden = of_solutions(self, &given);
+        hidden.extend(of_media(self, &given));
+        let all: Vec<(usize, usize)> = pairs(given.len()).collect();
+        let light = LIGHT.widest(self, &given, &all);
+        hidden.extend(light.map(|(_, seen)| Hidden { what: LIGHT.what, seen, severity: Severity::Serious }));
+        hidden.sort_by_key(|h| std::cmp::Reverse(h.severity));
+        let mut unknown: Vec<String> = Vec::new();
+        for key in ["feed", "additive", "medium", "light"] {
+            // What all get alike cannot tell treatments apart, known or not.
+            let row: Vec<Option<&str>> = (0..given.len()).map(|t| self.value(t, key).map(str::trim)).collect();
+            if row.iter().any(|v| *v != row[0]) {
+                unknown.extend(names(self, key).into_iter().filter(|n| given.iter().any(|g| g.unknown.contains(n))));
+            }
+        }
+        let feeds = names(self, "feed");
+        let mut same = Vec::new();
+        for (a, b) in pairs(feeds.len()) {
+            if one_formula(stores, &feeds[a], &feeds[b]) {
+                same.push(OneFormula { name: feeds[a].clone(), other: feeds[b].clone() });
+            }
+        }
+        Composition { given, hidden, unknown, one_formula: same }
+    }
+}
+
+#[cfg(test)]
+#[path = "composition_tests.rs"]
+mod tests;

@@ -1,0 +1,3 @@
+//! The simulated grow room.
+
+pub mod season;

@@ -1,0 +1,179 @@
+//! When the recurring work falls, what single treatments add to it, and what was really done.
+
+use crate::catalogue::deeds::Job;
+use serde::{Deserialize, Serialize};
+
+/// When the recurring work falls. Days count from sowing; a rhythm of 0 means not at all.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(default)]
+pub struct CarePlan {
+    /// Last day of blackout; treatments may have their own on the match sheet.
+    pub blackout_days: u32,
+    /// Day of the first feeding: 0 from sowing, later once seedlings stand.
+    pub first_feed_day: u32,
+    /// Feed again this many days after the last real feeding.
+    pub feed_every: u32,
+    /// Read pH and EC again this many days after the last reading.
+    pub read_every: u32,
+    /// Give plain water again this many days after the last time.
+    pub water_every: u32,
+    /// Move every unit to its next slot this many days after the last move.
+    pub rotate_every: u32,
+    /// Look at every unit again this many days after the last look.
+    pub observe_every: u32,
+    /// Photograph again this many days after the last time.
+    pub photograph_every: u32,
+    /// Day of thinning; 0 for none.
+    pub thin_day: u32,
+}
+
+impl Default for CarePlan {
+    fn default() -> Self {
+        // Common practice, no source: microgreens, three days dark, fed once seedlings stand.
+        Self {
+            blackout_days: 3,
+            first_feed_day: 4,
+            feed_every: 2,
+            read_every: 2,
+            water_every: 0,
+            rotate_every: 0,
+            observe_every: 0,
+            photograph_every: 0,
+            thin_day: 0,
+        }
+    }
+}
+
+/// What is wrong with a care plan.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum CareError {
+    /// A day beyond the harvest.
+    #[error("{what} must lie between 0 and the day of harvest, {end_day}; got {got}")]
+    BeyondEnd {
+        /// Which day.
+        what: &'static str,
+        /// Day of harvest.
+        end_day: u32,
+        /// What came.
+        got: u32,
+    },
+    /// A rhythm that no trial keeps.
+    #[error("{what} every {got} days is too seldom; at most {MOST_EVERY}, or 0 for not at all")]
+    Seldom {
+        /// What recurs.
+        what: &'static str,
+        /// What came.
+        got: u32,
+    },
+}
+
+/// Longest rhythm, days.
+pub const MOST_EVERY: u32 = 365;
+
+impl CarePlan {
+    /// Checks the days against the day of harvest.
+    ///
+    /// # Errors
+    /// [`CareError`], naming the day.
+    pub fn check(&self, end_day: u32) -> Result<(), CareError> {
+        let days = [
+            ("the end of blackout", self.blackout_days),
+            ("the first feeding", self.first_feed_day),
+            ("the thinning", self.thin_day),
+        ];
+        if let Some(&(what, got)) = days.iter().find(|(_, day)| *day > end_day) {
+            return Err(CareError::BeyondEnd { what, end_day, got });
+        }
+        match Job::RECURRING.iter().map(|&job| (job, self.every(job))).find(|(_, every)| *every > MOST_EVERY) {
+            Some((job, got)) => Err(CareError::Seldom { what: job.verb(), got }),
+            None => Ok(()),
+        }
+    }
+
+    /// Days between one time and the next; 0 for work that does not recur.
+    #[must_use]
+    pub fn every(&self, job: Job) -> u32 {
+        match job {
+            Job::Feed => self.feed_every,
+            Job::Read => self.read_every,
+            Job::Water => self.water_every,
+            Job::Rotate => self.rotate_every,
+            Job::Observe => self.observe_every,
+            Job::Photograph => self.photograph_every,
+            _ => 0,
+        }
+    }
+
+    /// Day on which recurring work first falls.
+    #[must_use]
+    pub fn first(&self, job: Job) -> u32 {
+        match job {
+            // Readings begin with the first solution: before it there is nothing to read.
+            Job::Feed | Job::Read => self.first_feed_day,
+            // Trays under covers are neither turned, watched nor photographed.
+            Job::Water | Job::Rotate | Job::Observe | Job::Photograph => self.blackout_days.max(1),
+            _ => 0,
+        }
+    }
+}
+
+/// What the match sheet says about the days of single treatments.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct TreatmentDays {
+    /// Hours of soaking before sowing, the longest of all treatments.
+    pub soak_hours: u32,
+    /// Days on which some treatment comes out of the dark, where they differ from the plan's.
+    pub blackouts: Vec<u32>,
+    /// Days on which some treatment is given what it gets, where its row says so.
+    pub given_on: Vec<u32>,
+}
+
+impl TreatmentDays {
+    /// Reads a row of days such as `4, 6 and 8`; anything else is skipped.
+    #[must_use]
+    pub fn days(text: &str) -> Vec<u32> {
+        let mut days: Vec<u32> = text.split(|c: char| !c.is_ascii_digit()).filter_map(|d| d.parse().ok()).collect();
+        days.sort_unstable();
+        days.dedup();
+        days
+    }
+}
+
+/// Work that was moved to another day.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct MovedJob {
+    /// What.
+    pub job: Job,
+    /// Day on which it would fall.
+    pub from: u32,
+    /// Day on which it falls now.
+    pub to: u32,
+}
+
+/// What is known of the trial's past, for the schedule.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct WorkDone {
+    /// Work marked done, with the day on which it was.
+    pub jobs: Vec<(Job, u32)>,
+    /// Whether every unit is weighed.
+    pub all_weighed: bool,
+    /// Work that was moved.
+    pub moved: Vec<MovedJob>,
+}
+
+impl WorkDone {
+    /// How often work was done.
+    #[must_use]
+    pub fn times(&self, job: Job) -> usize {
+        self.jobs.iter().filter(|(j, _)| *j == job).count()
+    }
+
+    pub(crate) fn last(&self, job: Job) -> Option<u32> {
+        self.jobs.iter().filter(|(j, _)| *j == job).map(|(_, day)| *day).max()
+    }
+
+    pub(crate) fn moved(&self, job: Job, day: u32) -> u32 {
+        self.moved.iter().rev().find(|m| m.job == job && m.from == day).map_or(day, |m| m.to)
+    }
+}

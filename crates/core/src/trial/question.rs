@@ -1,0 +1,138 @@
+//! What a trial asks, and what would count as an answer.
+
+use crate::catalogue::measures;
+use crate::catalogue::readings;
+use crate::catalogue::readings::Reading;
+use crate::quantity::Margin;
+use crate::terms::goal::{Better, Goal};
+use serde::{Deserialize, Serialize};
+
+/// What a trial asks. Sealed at the first record.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Ask {
+    /// The question in the grower's words.
+    pub question: String,
+    /// Which way, how much, and why.
+    pub hypothesis: String,
+    /// Beat, match or best.
+    pub goal: Goal,
+    /// Which way is better.
+    pub better: Better,
+    /// What is grown.
+    pub crop: String,
+    /// Key of the primary measure, see [`measures`].
+    pub primary_measure: String,
+    /// Keys of what is recorded beside it, see [`measures`].
+    #[serde(default)]
+    pub also: Vec<String>,
+    /// Smallest difference that matters.
+    pub margin: Margin,
+    /// Day of harvest, counted from sowing.
+    pub end_day: u32,
+    /// Stage at which it ends, such as the first true leaf, `end_day` being the latest; empty where the day decides.
+    #[serde(default)]
+    pub end_stage: String,
+    /// Crops that share each unit: a factor inside it. Empty where a unit holds one crop.
+    #[serde(default)]
+    pub crops_inside: Vec<String>,
+    /// What the harvest brings, money a kg.
+    #[serde(default)]
+    pub price_per_kg: Option<f64>,
+    /// What a unit usually yields, in the unit of the primary measure.
+    #[serde(default)]
+    pub usual_per_unit: Option<f64>,
+    /// Shares: out of how many a unit is usually counted, such as seeds sown.
+    #[serde(default)]
+    pub usual_out_of: Option<f64>,
+    /// What is looked for beside a verdict on each treatment.
+    #[serde(default)]
+    pub seeks: Seeks,
+    /// The margin as money a unit, where it was typed so; `margin` follows from it.
+    #[serde(default)]
+    pub margin_money: Option<f64>,
+}
+
+impl Default for Ask {
+    fn default() -> Self {
+        Self {
+            question: String::new(),
+            hypothesis: String::new(),
+            goal: Goal::Beat,
+            better: Better::Higher,
+            crop: String::new(),
+            primary_measure: measures::harvest_weight::MEASURE.key.into(),
+            also: vec![measures::height::MEASURE.key.into()],
+            // Common practice, no source: a tenth is what most growers would act on.
+            margin: Margin::Percent(10.0),
+            end_day: 12,
+            end_stage: String::new(),
+            crops_inside: Vec::new(),
+            price_per_kg: None,
+            usual_per_unit: None,
+            usual_out_of: None,
+            seeks: Seeks::Verdicts,
+            margin_money: None,
+        }
+    }
+}
+
+/// Longest trial that is planned, in days.
+pub const MOST_DAYS: u32 = 400;
+
+/// What a trial looks for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Seeks {
+    /// A verdict on each treatment.
+    #[default]
+    Verdicts,
+    /// The dose that is enough, from a ladder of doses.
+    Dose,
+    /// What two or more crossed factors do, alone and together.
+    Factors,
+}
+
+/// Most crops that share a unit.
+pub const MOST_CROPS: usize = 6;
+
+impl Ask {
+    /// The measures that are recorded, the primary first.
+    #[must_use]
+    pub fn measures(&self) -> Vec<&'static measures::Measure> {
+        let primary = measures::find(&self.primary_measure).unwrap_or(&measures::harvest_weight::MEASURE);
+        let others = self.also.iter().filter_map(|key| measures::find(key)).filter(|m| m.key != primary.key);
+        std::iter::once(primary).chain(others).collect()
+    }
+
+    /// Readings that the grid asks for: pH and EC always, and what the measures are made from.
+    #[must_use]
+    pub fn readings(&self) -> Vec<&'static Reading> {
+        let wanted: Vec<&str> = self.measures().iter().flat_map(|m| m.source.readings()).collect();
+        let solution = [readings::ph::READING.key, readings::ec::READING.key];
+        readings::ALL.into_iter().filter(|r| solution.contains(&r.key) || wanted.contains(&r.key)).collect()
+    }
+
+    /// What one walks through at the shelf: each reading with the crop it is of, 0 being the unit as a whole. Those
+    /// of the solution are of what all crops of a unit share.
+    #[must_use]
+    pub fn columns(&self) -> Vec<(&'static Reading, usize)> {
+        let parts = |r: &Reading| {
+            if readings::is_of_solution(r.key) { 0..=0 } else { self.parts() }
+        };
+        self.readings().into_iter().flat_map(|r| parts(r).map(move |part| (r, part))).collect()
+    }
+
+    /// Numbers of what is recorded in a unit: its crops from 1, or 0 for the unit as a whole.
+    #[must_use]
+    pub fn parts(&self) -> std::ops::RangeInclusive<usize> {
+        if self.crops_inside.is_empty() { 0..=0 } else { 1..=self.crops_inside.len() }
+    }
+
+    /// The crop with this number, from 1; None for the unit as a whole.
+    #[must_use]
+    pub fn crop_inside(&self, part: usize) -> Option<&str> {
+        self.crops_inside.get(part.checked_sub(1)?).map(String::as_str)
+    }
+}

@@ -1,0 +1,440 @@
+//! Where a trial stands: rows of places, and how treatments are dealt over them.
+
+use super::starts;
+use super::starts::SlotStart;
+use crate::catalogue::spaces::SpaceKind;
+use serde::{Deserialize, Serialize};
+
+/// How treatments are dealt over a rack.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum RackDesign {
+    /// Every level holds every treatment equally often: randomised complete blocks.
+    #[default]
+    Blocks,
+    /// Over the whole rack, levels or not.
+    CompletelyRandomised,
+    /// Neighbouring slots are pairs; each holds both treatments.
+    Pairs,
+    /// Every treatment once on each level and once in each column of slots.
+    LatinSquare,
+    /// A lamp or pump serves a whole level: one factor is dealt to levels, the other to the slots of each level.
+    SplitPlot,
+    /// Slots are systems and levels are rounds: two treatments change places from each round to the next.
+    SwapOver,
+    /// Inside classes of units alike in starting size, wherever they stand.
+    BySize,
+    /// As the grower has set them; nothing is dealt.
+    ByHand,
+}
+
+impl RackDesign {
+    /// All designs with their key.
+    pub const KEYS: [(&'static str, Self); 8] = [
+        ("blocks", Self::Blocks),
+        ("completely_randomised", Self::CompletelyRandomised),
+        ("pairs", Self::Pairs),
+        ("latin_square", Self::LatinSquare),
+        ("split_plot", Self::SplitPlot),
+        ("swap_over", Self::SwapOver),
+        ("by_hand", Self::ByHand),
+        ("by_size", Self::BySize),
+    ];
+
+    /// Its key, as stored and sent.
+    #[must_use]
+    pub fn key(self) -> &'static str {
+        Self::KEYS.iter().find(|(_, design)| *design == self).map_or("blocks", |(key, _)| key)
+    }
+
+    /// The design with this key.
+    #[must_use]
+    pub fn of(key: &str) -> Option<Self> {
+        Self::KEYS.iter().find(|(own, _)| *own == key).map(|(_, design)| *design)
+    }
+}
+
+/// Where a trial stands: a rack, or what else has rows of places.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Rack {
+    /// What the grower calls it.
+    pub name: String,
+    /// Number of levels; each is a block.
+    pub levels: u32,
+    /// Slots on each level.
+    pub slots: u32,
+    /// How treatments are dealt over it.
+    #[serde(default)]
+    pub design: RackDesign,
+    /// What it is: a rack, a row of buckets, sites outdoors.
+    #[serde(default)]
+    pub kind: SpaceKind,
+    /// What single levels are called, from the lowest; a number where none is given.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
+    /// Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub split: Vec<usize>,
+    /// Starting size of what stands in each place, level by level from the lowest, slots from the left; null where none
+    /// was taken. Needed by size classes and by a bounded deal.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub starts: Vec<Option<f64>>,
+    /// Deal again until the treatments' mean starting sizes differ by no more than this, per cent of the mean of all.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub within_percent: Option<f64>,
+}
+
+impl Default for Rack {
+    fn default() -> Self {
+        Self {
+            name: "rack by the window".into(),
+            levels: 4,
+            slots: 4,
+            design: RackDesign::Blocks,
+            kind: SpaceKind::Rack,
+            names: Vec::new(),
+            split: Vec::new(),
+            starts: Vec::new(),
+            within_percent: None,
+        }
+    }
+}
+
+/// Most levels of a rack.
+pub const MOST_LEVELS: u32 = 12;
+/// Most slots on a level.
+pub const MOST_SLOTS: u32 = 24;
+/// Longest name of a level.
+pub const MOST_LETTERS: usize = 40;
+
+/// What is wrong with a rack.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum RackError {
+    /// Pairs hold two.
+    #[error("pairs hold two treatments, and there are {0}; take levels as blocks instead")]
+    PairsOf(usize),
+    /// A square that does not close.
+    #[error(
+        "a Latin square of {treatments} treatments needs {treatments} slots on a level and {treatments} levels (or a multiple); this rack has {levels} levels"
+    )]
+    NotSquare {
+        /// Levels.
+        levels: u32,
+        /// Treatments.
+        treatments: usize,
+    },
+    /// Nothing to split.
+    #[error(
+        "a split plot wants two factors crossed at Match, with the lamp's or pump's combined with every level of the other"
+    )]
+    NotCrossed,
+    /// Levels that do not share out.
+    #[error("{levels} levels cannot be shared equally among {settings} settings of the lamp or pump")]
+    Lamps {
+        /// Levels.
+        levels: u32,
+        /// Levels of the lamp's factor.
+        settings: usize,
+    },
+    /// A swap-over of other than two.
+    #[error("in a swap-over two treatments change places, and there are {0}")]
+    SwapOf(usize),
+    /// A swap-over without its second half.
+    #[error("a swap-over wants an even number of systems and of rounds, got {systems} systems and {rounds} rounds")]
+    Odd {
+        /// Systems.
+        systems: u32,
+        /// Rounds.
+        rounds: u32,
+    },
+    /// Sizes are missing.
+    #[error("this deal goes by starting sizes: measure what stands in each place first")]
+    NoStarts,
+    /// A bound that is none.
+    #[error("the starting sizes must be let differ by more than 0 and at most 100 per cent, got {0}")]
+    Within(f64),
+    /// A bound that no deal keeps.
+    #[error("of {tried} deals none kept the mean starting sizes within {asked} %; the closest left {closest:.1} %")]
+    NeverWithin {
+        /// Deals tried.
+        tried: usize,
+        /// The bound, per cent.
+        asked: f64,
+        /// The narrowest gap met, per cent.
+        closest: f64,
+    },
+    /// A name too long, or more names than levels.
+    #[error("a name of a level has at most {MOST_LETTERS} letters, and there are at most as many names as levels")]
+    Names,
+    /// Too few or too many levels.
+    #[error("a rack has 1 to {MOST_LEVELS} levels, got {0}")]
+    Levels(u32),
+    /// Too few or too many slots.
+    #[error("a level has 1 to {MOST_SLOTS} slots, got {0}")]
+    Slots(u32),
+    /// A level cannot hold every treatment.
+    #[error("a level with {slots} slots cannot hold {treatments} treatments; add slots or take out a treatment")]
+    TooNarrow {
+        /// Slots on a level.
+        slots: u32,
+        /// Treatments.
+        treatments: usize,
+    },
+}
+
+impl Rack {
+    /// Checks the rack against a number of treatments.
+    ///
+    /// # Errors
+    /// [`RackError`], naming the limit.
+    pub fn check(&self, treatments: usize) -> Result<(), RackError> {
+        if !(1..=MOST_LEVELS).contains(&self.levels) {
+            return Err(RackError::Levels(self.levels));
+        }
+        if !(1..=MOST_SLOTS).contains(&self.slots) {
+            return Err(RackError::Slots(self.slots));
+        }
+        if self.names.len() > self.levels as usize || self.names.iter().any(|n| n.chars().count() > MOST_LETTERS) {
+            return Err(RackError::Names);
+        }
+        let across = if self.design == RackDesign::SplitPlot { self.inside(treatments) } else { treatments };
+        if let Some(within) = self.within_percent
+            && !(within > 0.0 && within <= 100.0)
+        {
+            return Err(RackError::Within(within));
+        }
+        let anywhere = matches!(self.design, RackDesign::ByHand | RackDesign::BySize);
+        if !anywhere && (self.slots as usize) < across {
+            return Err(RackError::TooNarrow { slots: self.slots, treatments: across });
+        }
+        match self.design {
+            RackDesign::Pairs if treatments != 2 => Err(RackError::PairsOf(treatments)),
+            RackDesign::LatinSquare if treatments < 2 || !(self.levels as usize).is_multiple_of(treatments) => {
+                Err(RackError::NotSquare { levels: self.levels, treatments })
+            }
+            RackDesign::SplitPlot => self.check_split(treatments),
+            RackDesign::SwapOver if treatments != 2 => Err(RackError::SwapOf(treatments)),
+            RackDesign::SwapOver if self.slots % 2 == 1 || self.levels % 2 == 1 => {
+                Err(RackError::Odd { systems: self.slots, rounds: self.levels })
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Every setting of the lamp meets the same number of treatments, and gets the same number of levels.
+    fn check_split(&self, treatments: usize) -> Result<(), RackError> {
+        let settings = self.settings();
+        let each = |setting: usize| self.split.iter().filter(|s| **s == setting).count();
+        if self.split.len() != treatments || settings < 2 || each(0) < 2 || (1..settings).any(|s| each(s) != each(0)) {
+            return Err(RackError::NotCrossed);
+        }
+        if !(self.levels as usize).is_multiple_of(settings) {
+            return Err(RackError::Lamps { levels: self.levels, settings });
+        }
+        Ok(())
+    }
+
+    /// Settings of the lamp or pump in a split plot; 1 elsewhere.
+    #[must_use]
+    pub fn settings(&self) -> usize {
+        match self.design {
+            RackDesign::SplitPlot => self.split.iter().max().map_or(1, |most| most + 1),
+            _ => 1,
+        }
+    }
+
+    /// Treatments that stand on one level.
+    fn inside(&self, treatments: usize) -> usize {
+        (treatments / self.settings()).max(1)
+    }
+
+    /// Slots of a level that hold a unit.
+    #[must_use]
+    pub fn used_slots(&self, treatments: usize) -> u32 {
+        let treatments = treatments.max(1) as u32;
+        match self.design {
+            RackDesign::CompletelyRandomised | RackDesign::SwapOver | RackDesign::ByHand | RackDesign::BySize => {
+                self.slots
+            }
+            RackDesign::LatinSquare => self.slots.min(treatments),
+            RackDesign::SplitPlot => {
+                let inside = self.inside(treatments as usize) as u32;
+                self.slots / inside * inside
+            }
+            RackDesign::Blocks | RackDesign::Pairs => self.slots / treatments * treatments,
+        }
+    }
+
+    /// Number of blocks that units are compared in; 1 where there are none.
+    #[must_use]
+    pub fn blocks(&self, treatments: usize) -> usize {
+        match self.design {
+            RackDesign::CompletelyRandomised | RackDesign::SplitPlot | RackDesign::ByHand => 1,
+            RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SwapOver => self.levels as usize,
+            RackDesign::Pairs | RackDesign::BySize => self.units_each(treatments),
+        }
+    }
+
+    /// Degrees of freedom that the design costs beyond treatments and blocks: the columns of a Latin square, the systems
+    /// of a swap-over.
+    #[must_use]
+    pub fn covariates(&self, treatments: usize) -> usize {
+        match self.design {
+            RackDesign::LatinSquare => treatments.saturating_sub(1),
+            RackDesign::SwapOver => self.slots.saturating_sub(1) as usize,
+            _ => 0,
+        }
+    }
+
+    /// Whether slots are systems, and levels the rounds in which they are used one after the other.
+    #[must_use]
+    pub fn has_rounds(&self) -> bool {
+        self.design == RackDesign::SwapOver
+    }
+
+    /// What a level is: a level, a row, a site, or a round.
+    #[must_use]
+    pub fn level_word(&self) -> &'static str {
+        if self.has_rounds() { "round" } else { self.kind.level() }
+    }
+
+    /// What a level is called: `level 2`, `site orchard`.
+    #[must_use]
+    pub fn level_name(&self, level: u32) -> String {
+        let own = self.names.get(level.saturating_sub(1) as usize).map(|n| n.trim()).filter(|n| !n.is_empty());
+        match own {
+            Some(name) if !self.has_rounds() => format!("{} {name}", self.level_word()),
+            _ => format!("{} {level}", self.level_word()),
+        }
+    }
+
+    /// What a place is called: `level 2, slot 3`, `round 1, system 2`.
+    ///
+    /// ```
+    /// use iron_twin_core::trial::space::{Position, Rack};
+    /// use iron_twin_core::catalogue::spaces::SpaceKind;
+    /// let rack = Rack { kind: SpaceKind::Sites, names: vec!["orchard".into()], ..Rack::default() };
+    /// assert_eq!(rack.place_name(Position { level: 1, slot: 3 }), "site orchard, place 3");
+    /// ```
+    #[must_use]
+    pub fn place_name(&self, Position { level, slot }: Position) -> String {
+        let word = match (self.has_rounds(), self.kind) {
+            (true, _) => "system",
+            (false, SpaceKind::Rack) => "slot",
+            _ => "place",
+        };
+        format!("{}, {word} {slot}", self.level_name(level))
+    }
+
+    /// What the block of a place is called; None where units are compared over the whole rack.
+    #[must_use]
+    pub fn block_of(&self, position: Position, treatments: usize) -> Option<String> {
+        match self.design {
+            RackDesign::BySize => {
+                let class = *starts::size_classes(&self.starts, treatments).get(self.index_of(position)?)?;
+                class.map(|class| format!("size class {}", class + 1))
+            }
+            RackDesign::CompletelyRandomised | RackDesign::ByHand => None,
+            RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SplitPlot | RackDesign::SwapOver => {
+                Some(self.level_name(position.level))
+            }
+            RackDesign::Pairs => {
+                Some(format!("pair {}", (position.level - 1) * (self.slots / 2) + position.slot.div_ceil(2)))
+            }
+        }
+    }
+
+    /// How often each treatment stands on each level: as often as all fit equally.
+    #[must_use]
+    pub fn repeats(&self, treatments: usize) -> usize {
+        self.slots as usize / self.inside(treatments.max(1))
+    }
+
+    /// Units of each treatment on the whole rack; what a hand-made placement has follows from the units placed.
+    #[must_use]
+    pub fn units_each(&self, treatments: usize) -> usize {
+        match self.design {
+            RackDesign::CompletelyRandomised | RackDesign::ByHand => {
+                (self.levels * self.slots) as usize / treatments.max(1)
+            }
+            RackDesign::LatinSquare => self.levels as usize,
+            RackDesign::SwapOver => (self.slots * self.levels) as usize / 2,
+            RackDesign::BySize => self.starts.iter().flatten().count() / treatments.max(1),
+            RackDesign::SplitPlot => self.repeats(treatments) * self.levels as usize / self.settings(),
+            RackDesign::Blocks | RackDesign::Pairs => self.repeats(treatments) * self.levels as usize,
+        }
+    }
+
+    /// Where a place stands in the lists that go level by level.
+    fn index_of(&self, Position { level, slot }: Position) -> Option<usize> {
+        let inside = (1..=self.levels).contains(&level) && (1..=self.slots).contains(&slot);
+        inside.then(|| ((level - 1) * self.slots + slot - 1) as usize)
+    }
+
+    /// Takes over starting sizes; those of places that the space has not are passed over.
+    pub fn set_starts(&mut self, sizes: &[SlotStart]) {
+        self.starts = Vec::new();
+        for start in sizes {
+            let Some(index) = self.index_of(Position { level: start.level, slot: start.slot }) else { continue };
+            self.starts.resize((self.levels * self.slots) as usize, None);
+            self.starts[index] = Some(start.size);
+        }
+    }
+
+    /// Starting size of what stands in a place.
+    #[must_use]
+    pub fn start_of(&self, position: Position) -> Option<f64> {
+        *self.starts.get(self.index_of(position)?)?
+    }
+
+    /// Things that were dealt a treatment as a whole, on each side: the lamps of a split plot, else the units.
+    #[must_use]
+    pub fn dealt_each(&self, treatments: usize) -> usize {
+        match self.design {
+            RackDesign::SplitPlot => self.levels as usize / self.settings(),
+            _ => self.units_each(treatments),
+        }
+    }
+
+    /// Whether the first and last place of a level fare unlike the middle. In a swap-over every system has both
+    /// treatments, so that its place cannot favour one.
+    #[must_use]
+    pub fn has_edges(&self) -> bool {
+        !self.has_rounds() && self.kind.has_edges()
+    }
+}
+
+/// A place on the rack; both count from 1, levels from the lowest, slots from the left.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, PartialOrd, Ord)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Position {
+    /// Level, 1 the lowest.
+    pub level: u32,
+    /// Slot, 1 at the left.
+    pub slot: u32,
+}
+
+impl Position {
+    /// Whether the slot is the first or last used one of its level: warmer, drier or darker than the middle.
+    #[must_use]
+    pub fn is_edge(&self, used_slots: u32) -> bool {
+        self.slot == 1 || self.slot >= used_slots
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn racks_hold_what_they_can() {
+        let rack = Rack { levels: 3, slots: 7, ..Rack::default() };
+        assert_eq!((rack.repeats(3), rack.units_each(3)), (2, 6));
+        assert!(rack.check(3).is_ok());
+        assert!(matches!(rack.check(8), Err(RackError::TooNarrow { .. })));
+        assert!(matches!(Rack { levels: 0, ..rack.clone() }.check(2), Err(RackError::Levels(0))));
+        assert!(matches!(Rack { slots: 99, ..rack }.check(2), Err(RackError::Slots(99))));
+    }
+}

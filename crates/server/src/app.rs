@@ -1,0 +1,52 @@
+//! What every handler shares: the store, who may reach it, and work off the async threads.
+
+use crate::error::Problem;
+use crate::tries::Tries;
+use iron_twin_store::Store;
+use std::sync::Arc;
+
+/// What every handler shares.
+#[derive(Clone)]
+pub struct App {
+    pub(crate) store: Arc<Store>,
+    pub(crate) examples: Option<Examples>,
+    /// Whether only this computer can reach it.
+    pub(crate) here: bool,
+    /// Hosts under which it answers beside its own address.
+    pub(crate) hosts: Arc<[String]>,
+    pub(crate) tries: Arc<Tries>,
+}
+
+/// Adds example trials to a farm that has none, as they would stand on the given day.
+pub type Examples = fn(&Store, jiff::civil::Date) -> iron_twin_store::Result<()>;
+
+impl App {
+    /// An app over an open store.
+    #[must_use]
+    pub fn new(store: Store) -> Self {
+        let tries = Arc::new(Tries::default());
+        Self { store: Arc::new(store), examples: None, here: true, hosts: Arc::from([]), tries }
+    }
+
+    /// Lets others reach it: everybody signs in then. Host names beside addresses must be said, since a page elsewhere
+    /// could make a name of its own point here.
+    #[must_use]
+    pub fn for_others(self, hosts: Vec<String>) -> Self {
+        Self { here: false, hosts: hosts.into(), ..self }
+    }
+
+    /// Offers example trials to a farm that has none.
+    #[must_use]
+    pub fn with_examples(self, examples: Examples) -> Self {
+        Self { examples: Some(examples), ..self }
+    }
+
+    /// Runs work on the store off the async threads.
+    pub(crate) async fn run<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Store) -> Result<T, Problem> + Send + 'static,
+    ) -> Result<T, Problem> {
+        let store = Arc::clone(&self.store);
+        tokio::task::spawn_blocking(move || work(&store)).await.unwrap_or_else(|e| Err(Problem::internal(&e)))
+    }
+}

@@ -1,0 +1,195 @@
+//! The band of eight stations: what stands at each, in a word or figure.
+
+use crate::facts::{all_weighed, day, due_now};
+use iron_twin_core::ledger::{Ledger, Rule, rules};
+use iron_twin_core::terms::goal::Goal;
+use iron_twin_core::terms::kind::Kind;
+use iron_twin_core::terms::severity::Severity;
+use iron_twin_core::trial::sheet::Differences;
+use iron_twin_core::trial::space::RackDesign;
+use iron_twin_store::trial::Trial;
+use jiff::civil::Date;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// Whether a station wants a hand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum Mark {
+    /// Nothing to do.
+    Quiet,
+    /// Something is open here.
+    Open,
+    /// Something is wrong here.
+    Wrong,
+}
+
+/// One plate of the band.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub(crate) struct Station {
+    /// ask, match, place, mix, tend, weigh, judge or tell.
+    pub key: &'static str,
+    /// What stands there.
+    pub status: String,
+    /// Whether it wants a hand.
+    pub mark: Mark,
+}
+
+fn wrong(ledger: &Ledger, station: &str) -> bool {
+    ledger.open.iter().any(|f| f.station == station && f.severity >= Severity::Serious)
+}
+
+/// The next station at which something must happen before the trial can go on.
+pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
+    if trial.reveal.is_some() {
+        return "judge";
+    }
+    if trial.ask.question.is_empty() {
+        return "ask";
+    }
+    if trial.deal.is_none() {
+        let told = !matches!(trial.sheet.differences(), Differences::None | Differences::Several { .. });
+        return if told { "place" } else { "match" };
+    }
+    match day(trial, today) {
+        Some(_) if all_weighed(trial) && !trial.has_next_round() => "judge",
+        // The next round is begun at Tend.
+        Some(_) if all_weighed(trial) => "tend",
+        Some(day) if day >= trial.ask.end_day => "weigh",
+        _ => "tend",
+    }
+}
+
+/// The eight plates.
+pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>, today: Date) -> Vec<Station> {
+    let next = next_station(trial, today);
+    let status = [
+        ("ask", ask(trial)),
+        ("match", matched(trial)),
+        ("place", place(trial)),
+        ("mix", mix(trial)),
+        ("tend", tend(trial, today)),
+        ("weigh", weigh(trial)),
+        ("judge", judge(trial, sees_percent)),
+        ("tell", if trial.reveal.is_some() { "report ready".into() } else { "plan to print".to_owned() }),
+    ];
+    debug_assert!(rules::ALL.iter().all(|r: &&Rule| status.iter().any(|(key, _)| *key == r.station)));
+    status
+        .into_iter()
+        .map(|(key, status)| {
+            let mark = if wrong(ledger, key) {
+                Mark::Wrong
+            } else if key == next && trial.reveal.is_none() {
+                Mark::Open
+            } else {
+                Mark::Quiet
+            };
+            Station { key, status, mark }
+        })
+        .collect()
+}
+
+fn planned_units(trial: &Trial) -> usize {
+    let treatments = trial.sheet.treatments.len();
+    match (trial.units.len(), trial.rack.design) {
+        (0, RackDesign::ByHand) => 0,
+        (0, _) => treatments * trial.rack.units_each(treatments),
+        (units, _) => units,
+    }
+}
+
+fn weigh(trial: &Trial) -> String {
+    if trial.rack.has_rounds() {
+        let systems = trial.rack.slots;
+        let done = trial.weighings.iter().filter(|w| trial.is_now(&trial.units[w.unit])).count();
+        return format!("round {}: {done} of {systems}", trial.round);
+    }
+    let crops = trial.ask.crops_inside.len();
+    let (each, what) = if crops == 0 { (1, trial.rack.kind.units()) } else { (crops, "weights") };
+    format!("{} of {} {what}", trial.weighings.len(), each * planned_units(trial))
+}
+
+fn ask(trial: &Trial) -> String {
+    let margin = match trial.ask.margin {
+        _ if trial.ask.margin_money.is_some() => {
+            format!("{} in money", trial.ask.margin_money.unwrap_or_default())
+        }
+        iron_twin_core::quantity::Margin::Percent(p) => format!("{p} %"),
+        iron_twin_core::quantity::Margin::Absolute(a) => format!("{a} {}", crate::facts::primary(trial).unit),
+    };
+    match trial.ask.goal {
+        _ if trial.ask.question.is_empty() => "no question yet".into(),
+        Goal::Beat => format!("beat by {margin}"),
+        Goal::Match => format!("match within {margin}"),
+        Goal::Best => format!("best, {margin} counts"),
+    }
+}
+
+fn matched(trial: &Trial) -> String {
+    match trial.sheet.differences() {
+        Differences::None => "no difference".into(),
+        Differences::One { .. } => format!("{} treatments, 1 difference", trial.sheet.treatments.len()),
+        Differences::Crossed { factors } => {
+            format!("{} treatments, {} factors crossed", trial.sheet.treatments.len(), factors.len())
+        }
+        Differences::Stepwise { steps, .. } => {
+            format!("{} treatments, {} steps", trial.sheet.treatments.len(), steps.len())
+        }
+        Differences::Several { factors } => format!("{} differences", factors.len()),
+    }
+}
+
+fn place(trial: &Trial) -> String {
+    let treatments = trial.sheet.treatments.len();
+    let across = trial.rack.used_slots(treatments);
+    let (levels, kind) = (trial.rack.levels, trial.rack.kind);
+    let several = if levels == 1 { "" } else { "s" };
+    let shape = match trial.rack.design {
+        RackDesign::Blocks => format!("{levels} {}{several} x {across}", kind.level()),
+        RackDesign::CompletelyRandomised => format!("{} {} freely", planned_units(trial), kind.units()),
+        RackDesign::Pairs => format!("{} pairs", trial.rack.units_each(treatments)),
+        RackDesign::LatinSquare => format!("square {levels} x {across}"),
+        RackDesign::SplitPlot => format!("{levels} lamps or pumps x {across}"),
+        RackDesign::SwapOver => format!("{across} systems x {levels} rounds"),
+        RackDesign::BySize => format!("{} size classes", trial.rack.units_each(treatments)),
+        RackDesign::ByHand => return format!("{} {} by hand", planned_units(trial), kind.units()),
+    };
+    if trial.deal.is_some() { format!("{shape}, dealt") } else { format!("{shape}, to deal") }
+}
+
+fn mix(trial: &Trial) -> String {
+    let read: Vec<f64> = trial.mixes.iter().filter_map(|m| m.ec_ms_per_cm).collect();
+    match (read.iter().copied().reduce(f64::min), read.iter().copied().reduce(f64::max)) {
+        (Some(low), Some(high)) if low < high => format!("EC {low:.1} to {high:.1}"),
+        (Some(low), _) => format!("EC {low:.1}"),
+        _ => "to be mixed".into(),
+    }
+}
+
+fn tend(trial: &Trial, today: Date) -> String {
+    let end = trial.ask.end_day;
+    match (day(trial, today), &trial.reveal) {
+        (_, Some(reveal)) => format!("ended on day {}", reveal.day),
+        (Some(day), None) if day > end => format!("day {day}, planned {end}"),
+        (Some(day), None) => {
+            let due = due_now(trial, today).len();
+            let work = if due > 0 { format!(", {due} due") } else { String::new() };
+            let round = if trial.rack.has_rounds() { format!("round {}, ", trial.round) } else { String::new() };
+            format!("{round}day {day} of {end}{work}")
+        }
+        (None, None) => format!("{end} days, not sown"),
+    }
+}
+
+fn judge(trial: &Trial, sees_percent: Option<f64>) -> String {
+    match (&trial.reveal, sees_percent) {
+        (Some(_), _) => {
+            let verdicts = trial.sheet.treatments.len() - 1;
+            format!("{verdicts} verdict{}", if verdicts == 1 { "" } else { "s" })
+        }
+        (None, _) if trial.sealed_at.is_some() => "sealed".into(),
+        (None, Some(sees)) => format!("will see {sees:.0} %"),
+        (None, None) if crate::facts::primary(trial).kind != Kind::Amount => "waits for records".into(),
+        (None, None) => "too few to tell".into(),
+    }
+}
