@@ -1386,7 +1386,7 @@ export interface components {
             solution: components["schemas"]["Solution"];
             stock?: components["schemas"]["Stock"] | null;
             /** @description What to know: of the solution, and of doses too small for the spoon. */
-            warnings: components["schemas"]["MixWarning"][];
+            warnings: components["schemas"]["Warning"][];
             /** @description What the water alone brings, mg/L by element. */
             water_mg_per_l: {
                 [key: string]: number;
@@ -2739,15 +2739,6 @@ export interface components {
              */
             volume_l: number;
         };
-        /** @description Something to know about a solution. */
-        MixWarning: {
-            /** @description Stable code. */
-            code: string;
-            /** @description In plain words. */
-            message: string;
-            /** @description How bad. */
-            severity: components["schemas"]["Severity"];
-        };
         /** @description A move of one unit. */
         Move: {
             /** @description Its code. */
@@ -3589,7 +3580,7 @@ export interface components {
             /** @description Amounts against one another. */
             ratios: components["schemas"]["Ratios"];
             /** @description What to know about it. */
-            warnings: components["schemas"]["MixWarning"][];
+            warnings: components["schemas"]["Warning"][];
         };
         /** @description When sowing is meant. */
         SowingSent: {
@@ -3737,7 +3728,7 @@ export interface components {
              */
             times_most: number;
             /** @description What to know. */
-            warnings: components["schemas"]["MixWarning"][];
+            warnings: components["schemas"]["Warning"][];
         };
         /** @description One salt or feed in a concentrate. */
         StockPart: {
@@ -3791,7 +3782,7 @@ export interface components {
              */
             volume_l: number;
             /** @description What the crop and the recipe say about it. */
-            warnings: components["schemas"]["MixWarning"][];
+            warnings: components["schemas"]["Warning"][];
         };
         /** @description A tank now, and as it is wanted. */
         TankLevel: {
