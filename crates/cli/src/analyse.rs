@@ -8,7 +8,7 @@ use iron_twin_core::judge::report_text::render;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
 use std::io::{Read, Write};
@@ -123,11 +123,11 @@ pub fn bytes(file: &Path) -> Result<Vec<u8>, String> {
 }
 
 /// The plan named, or none: a plan of nothing but its format.
-fn plan(args: &Args) -> Result<Option<Plan>, String> {
+fn plan(args: &Args) -> Result<Option<AnalysisPlan>, String> {
     let Some(path) = &args.plan else { return Ok(None) };
     let file = path.display();
     let json = std::fs::read_to_string(path).map_err(|e| format!("{file}: cannot be read: {e}"))?;
-    Plan::read(&json).map(Some).map_err(|e| format!("{file}: {e}"))
+    AnalysisPlan::read(&json).map(Some).map_err(|e| format!("{file}: {e}"))
 }
 
 /// One measure to be analysed: its columns and what is asked of it.
@@ -138,7 +138,7 @@ struct Asked {
 
 impl Args {
     /// What the plan says, with the options given beside it in the lead.
-    fn asked(&self, plan: Option<&Plan>) -> Result<Vec<Asked>, String> {
+    fn asked(&self, plan: Option<&AnalysisPlan>) -> Result<Vec<Asked>, String> {
         let named: Vec<String> = match plan {
             Some(plan) if self.measure.is_empty() => plan.measures.iter().map(|m| m.column.clone()).collect(),
             _ => self.measure.clone(),
@@ -157,7 +157,7 @@ impl Args {
         }
     }
 
-    fn ask(&self, measure: &str, plan: Option<&Plan>) -> Asked {
+    fn ask(&self, measure: &str, plan: Option<&AnalysisPlan>) -> Asked {
         let number = plan.and_then(|p| p.measure(measure)).unwrap_or(usize::MAX);
         let (of_plan, question) = plan.map_or_else(Default::default, |p| (p.columns(number), p.question(number)));
         let or = |own: &Option<String>, plan: Option<String>| own.clone().or(plan);

@@ -1,8 +1,8 @@
 //! `iron-twin deal`: a plan dealt by the documented algorithm, so that anybody can repeat a deal from its seed.
 
 use iron_twin_core::place::deal::deal;
-use iron_twin_core::tell::plan::Plan;
-use iron_twin_core::tell::{ExportRow, export};
+use iron_twin_core::tell::analysis_plan::AnalysisPlan;
+use iron_twin_core::tell::table::{ExportRow, export};
 use iron_twin_core::trial::space::RackDesign;
 use std::io::Write;
 use std::path::PathBuf;
@@ -21,7 +21,7 @@ pub struct Args {
 pub fn run(args: &Args) -> Result<(), String> {
     let file = args.file.display();
     let json = std::fs::read_to_string(&args.file).map_err(|e| format!("{file}: cannot be read: {e}"))?;
-    let plan = Plan::read(&json).map_err(|e| format!("{file}: {e}"))?;
+    let plan = AnalysisPlan::read(&json).map_err(|e| format!("{file}: {e}"))?;
     let lacks = |key: &str| format!("{file}: the plan has no \"{key}\", and a deal needs it");
     let rack = plan.rack.as_ref().ok_or_else(|| lacks("rack"))?;
     if plan.treatments.is_empty() {

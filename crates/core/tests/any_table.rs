@@ -6,7 +6,7 @@ use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, Table, read};
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::terms::severity::Severity;
@@ -299,7 +299,7 @@ proptest! {
             r#"{{ "format": "iron-twin/plan/1", "treatment": "t", "control": "water", "goal": "{goal}", "design": {design}{unit}{balance}{look},
                  "measures": [ {{ {measure}{margin} }} ] }}"#
         );
-        let plan = Plan::read(&json).unwrap();
+        let plan = AnalysisPlan::read(&json).unwrap();
         match read(csv.as_bytes(), &plan.columns(0)) {
             Err(error) => prop_assert!(!error.to_string().is_empty()),
             Ok(table) => match analyse(&table, &plan.question(0)) {

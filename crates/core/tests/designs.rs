@@ -6,7 +6,7 @@ use iron_twin_core::judge::question::AnalyseError;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{TableError, read};
 use iron_twin_core::judge::verdict::Verdict;
-use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use iron_twin_stats::distributions::t_quantile_upper;
 use iron_twin_stats::power::PowerPlan;
 use iron_twin_stats::turnbull::{Spread, Window};
@@ -19,7 +19,7 @@ fn fixture() -> Value {
 }
 
 fn followed(csv: &str, plan: &str) -> Result<Analysis, String> {
-    let plan = Plan::read(plan).map_err(|e| e.to_string())?;
+    let plan = AnalysisPlan::read(plan).map_err(|e| e.to_string())?;
     let table = read(csv.as_bytes(), &plan.columns(0)).map_err(|e| e.to_string())?;
     analyse(&table, &plan.question(0)).map_err(|e| e.to_string())
 }
@@ -259,7 +259,7 @@ fn one_lamp_a_side_gives_no_verdict() {
 #[test]
 fn a_lamp_with_two_settings_is_refused() {
     let csv = lamps(2).replacen("L1,strong", "L0,strong", 1);
-    let plan = Plan::read(LAMPS).unwrap();
+    let plan = AnalysisPlan::read(LAMPS).unwrap();
     let error = read(csv.as_bytes(), &plan.columns(0)).unwrap_err();
     assert!(matches!(&error, TableError::FixtureTwice { row: 5, fixture, .. } if fixture == "L0"), "{error}");
 }
@@ -329,7 +329,7 @@ fn kinds_and_designs_that_do_not_go_together_are_refused() {
     let csv = "system,round,feed,g\nl,1,water,1\nr,1,full,2\nl,2,full,3\nr,2,water,1\n";
     let error = followed(csv, &plan).unwrap_err();
     assert!(error.contains("a swap-over is analysed for amounts, counts and shares"), "{error}");
-    let parsed = Plan::read(&plan).unwrap();
+    let parsed = AnalysisPlan::read(&plan).unwrap();
     let table = read(csv.as_bytes(), &parsed.columns(0)).unwrap();
     assert!(matches!(analyse(&table, &parsed.question(0)), Err(AnalyseError::DesignForKind { .. })));
 }

@@ -4,7 +4,7 @@ use iron_twin_core::judge::analysis::analyse;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::read;
 use iron_twin_core::place::deal::{deal, ways};
-use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use iron_twin_core::trial::space::{Rack, RackDesign};
 use iron_twin_stats::distributions::t_two_sided;
 use iron_twin_stats::linear::{self, Layout, Observation};
@@ -161,7 +161,7 @@ proptest! {
 }
 
 fn followed(csv: &str, plan: &str) -> Analysis {
-    let plan = Plan::read(plan).unwrap();
+    let plan = AnalysisPlan::read(plan).unwrap();
     analyse(&read(csv.as_bytes(), &plan.columns(0)).unwrap(), &plan.question(0)).unwrap()
 }
 

@@ -4,21 +4,21 @@
 use iron_twin_core::catalogue::conditions;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::spaces::SpaceKind;
-use iron_twin_core::mix::record::Portioned;
 use iron_twin_core::mix::tank::tanks;
 use iron_twin_core::place::deal::Dealt;
 use iron_twin_core::practice::season::{Room, Tray, Truth};
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::FeedPlan;
 use iron_twin_core::trial::question::Ask;
+use iron_twin_core::trial::records::Portioned;
 use iron_twin_core::trial::sheet::{Sheet, SheetTreatment};
 use iron_twin_core::trial::space::Rack;
 use iron_twin_store::ask::AskChange;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;
 use iron_twin_store::tend::{NewNote, NewReading};
-use iron_twin_store::trial::Trial;
 use iron_twin_store::weigh::NewWeighing;
 use iron_twin_store::{Farm, Result, Stamp, Store};
 use jiff::civil::Date;
@@ -178,33 +178,20 @@ impl Clock {
         Stamp::owner(morning.checked_add(i64::from(minute).minutes()).unwrap_or(morning))
     }
 
-    fn date(&self, days_ago: u32) -> String {
-        self.today.checked_sub(i64::from(days_ago).days()).unwrap_or(self.today).to_string()
+    fn date(&self, days_ago: u32) -> Date {
+        self.today.checked_sub(i64::from(days_ago).days()).unwrap_or(self.today)
     }
 }
 
 fn sheet(script: &Script) -> Sheet {
-    let values = |dose: &str| {
-        conditions::ALL
-            .iter()
-            .map(|c| match c.key {
-                "feed" if dose == "0" => conditions::feed::NONE.to_owned(),
-                "feed" => "grow feed".to_owned(),
-                "dose" => dose.to_owned(),
-                key => script.conditions.iter().find(|(own, _)| *own == key).map_or(c.usual, |(_, v)| *v).to_owned(),
-            })
-            .collect()
+    let treatment = |(i, (name, dose)): (usize, &(&str, &str))| {
+        let mut own = SheetTreatment { name: (*name).into(), control: i == 0, ..Sheet::usual().treatments[1].clone() };
+        script.conditions.iter().for_each(|(key, value)| own.set(key, *value));
+        own.set("dose", *dose);
+        own.set("feed", if *dose == "0" { conditions::feed::NONE } else { "grow feed" });
+        own
     };
-    Sheet {
-        conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(),
-        treatments: script
-            .treatments
-            .iter()
-            .enumerate()
-            .map(|(i, (name, dose))| SheetTreatment { name: (*name).into(), control: i == 0, values: values(dose) })
-            .collect(),
-        ..Sheet::usual()
-    }
+    Sheet { treatments: script.treatments.iter().enumerate().map(treatment).collect(), ..Sheet::usual() }
 }
 
 fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()> {
@@ -232,7 +219,7 @@ fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()>
         *byte = (script.seed >> (i % 8 * 8)) as u8 ^ (37 * i % 256) as u8;
     }
     store.deal(&stamp, &id, Chance { seed: script.seed, nonce }, version)?;
-    store.sow(&clock.at(script.days_past, 8, 5), &id, &clock.date(script.days_past))?;
+    store.sow(&clock.at(script.days_past, 8, 5), &id, clock.date(script.days_past))?;
     grow(store, clock, script, &id)
 }
 
@@ -249,13 +236,13 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
     let last = script.days_past.min(script.end_day);
     for day in 1..=last {
         let ago = script.days_past - day;
-        if day == trial.care.blackout_days {
+        if day == trial.plan.care.blackout_days {
             store.job_done(&clock.at(ago, 7, 30), id, Job::EndBlackout, day)?;
             let text = "Stand even, hulls mostly shed.".to_owned();
             store.record_note(&clock.at(ago, 7, 35), id, &NewNote { code: None, day, text })?;
         }
-        let feeding =
-            day >= trial.care.first_feed_day && (day - trial.care.first_feed_day) % trial.care.feed_every == 0;
+        let feeding = day >= trial.plan.care.first_feed_day
+            && (day - trial.plan.care.first_feed_day) % trial.plan.care.feed_every == 0;
         if script.space == SpaceKind::Buckets {
             if feeding {
                 feed(store, clock, script, &trial, (id, day))?;
@@ -277,9 +264,9 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
 
 fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day): (&str, u32)) -> Result<()> {
     let ago = script.days_past - day;
-    if day == trial.care.first_feed_day {
-        let (units, shelves) = (trial.rack.units_each(script.treatments.len()), store.shelves()?);
-        let all = tanks(&trial.sheet, &shelves, &trial.feed, &trial.ask.crop, units).unwrap_or_default();
+    if day == trial.plan.care.first_feed_day {
+        let (units, shelves) = (trial.plan.rack.units_each(script.treatments.len()), store.shelves()?);
+        let all = tanks(&trial.plan.sheet, &shelves, &trial.plan.feed, &trial.plan.ask.crop, units).unwrap_or_default();
         for (treatment, tank) in all.iter().enumerate() {
             let portions: Vec<Portioned> = tank
                 .measure_out
@@ -313,7 +300,7 @@ fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day):
 
 fn put(store: &Store, stamp: &Stamp, id: &str, code: &str, (day, reading, value): (u32, &str, f64)) -> Result<()> {
     let new = NewReading {
-        part: 0,
+        crop: None,
         code: code.to_owned(),
         reading: reading.into(),
         day,
@@ -334,7 +321,7 @@ fn buckets(
     (room, trays): (&mut Room, &[Tray]),
     (id, day, ago): (&str, u32, u32),
 ) -> Result<()> {
-    let first = trial.care.first_feed_day;
+    let first = trial.plan.care.first_feed_day;
     let looked = |day: u32| day == script.end_day || (day > first && (day - first).is_multiple_of(BUCKETS_READ_EVERY));
     if day != first && !looked(day) {
         return Ok(());
@@ -405,7 +392,7 @@ fn harvest(
             put(store, &clock.at(ago, 15, i as u32), id, &unit.code, (day, "height", height))?;
         }
         let weighing = NewWeighing {
-            part: 0,
+            crop: None,
             code: unit.code.clone(),
             gross_g: ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0,
             tare_g: tray.tare_g,
@@ -423,7 +410,7 @@ mod tests {
     use super::*;
     use iron_twin_core::mix::uptake::{Strength, uptake};
 
-    fn named(store: &Store, name: &str) -> Trial {
+    fn named(store: &Store, name: &str) -> std::sync::Arc<Trial> {
         let heads = store.trials().unwrap();
         store.trial(&heads.iter().find(|h| h.name.starts_with(name)).unwrap().id).unwrap()
     }
@@ -435,14 +422,11 @@ mod tests {
         let store = Store::open(&folder.path().join("farm.sqlite")).unwrap();
         fill(&store, "2026-11-24".parse().unwrap()).unwrap();
         let trial = named(&store, "Watercress");
-        assert!(trial.reveal.is_some() && trial.weighings.len() == 12);
-        for weighing in &trial.weighings {
-            let of = |key: &str| {
-                let own = trial.readings.iter().filter(|r| r.unit == weighing.unit && r.reading == key);
-                own.filter_map(|r| r.value).collect::<Vec<_>>()
-            };
-            let used = uptake(&trial.tank_days(weighing.unit), Strength::UNKNOWN).unwrap().water_l;
-            let truth = DRINKS.0 + DRINKS.1 * weighing.net_g;
+        assert!(trial.reveal.is_some() && trial.records.weighings() == 12);
+        for own in &trial.records.units {
+            let of = |key: &'static str| own.of(key, None).map(|(_, value)| value).collect::<Vec<_>>();
+            let used = uptake(&own.tank_days(), Strength::UNKNOWN).unwrap().water_l;
+            let truth = DRINKS.0 + DRINKS.1 * own.weighings[0].net_g;
             assert!((used - truth).abs() < 0.3, "{used} {truth}");
             assert!(of("level").iter().all(|litres| *litres > 0.5), "no bucket runs dry: {:?}", of("level"));
         }
@@ -457,15 +441,15 @@ mod tests {
             let heads = store.trials().unwrap();
             assert_eq!(heads.len(), 3);
             let done = named(&store, "Red amaranth");
-            assert_eq!(done.weighings.len(), 16);
+            assert_eq!(done.records.weighings(), 16);
+            let net_g = |unit: usize| done.of_unit(unit).weighings[0].net_g;
             let mean = |t: usize| {
-                let own: Vec<f64> =
-                    done.weighings.iter().filter(|w| done.units[w.unit].treatment == t).map(|w| w.net_g).collect();
+                let own: Vec<f64> = (0..16).filter(|&u| done.units[u].treatment == t).map(net_g).collect();
                 own.iter().sum::<f64>() / own.len() as f64
             };
             // Four trays a side with a spread of 4.5 g around a true gain of 33 g.
             assert!((mean(3) - mean(0) - 33.0).abs() < 12.0, "{}", mean(3) - mean(0));
-            done.units.iter().map(|u| u.code.clone()).zip(done.weighings.iter().map(|w| w.net_g)).collect::<Vec<_>>()
+            done.units.iter().map(|u| u.code.clone()).zip((0..16).map(net_g)).collect::<Vec<_>>()
         };
         assert_eq!(weights("a.sqlite"), weights("b.sqlite"));
     }
@@ -487,8 +471,8 @@ mod tests {
         let store = Store::open(&folder.path().join("farm.sqlite")).unwrap();
         fill(&store, "2026-11-24".parse().unwrap()).unwrap();
         let running = named(&store, "Rocket");
-        assert_eq!(running.sown_on.as_deref(), Some("2026-11-19"));
-        assert!(running.sealed_at.is_some() && running.weighings.is_empty());
-        assert_eq!(running.readings.len(), 36, "one round of three readings on twelve trays");
+        assert_eq!(running.sown_on, Some(jiff::civil::date(2026, 11, 19)));
+        assert!(running.sealed_at.is_some() && running.records.weighings() == 0);
+        assert_eq!(running.records.readings(), 36, "one round of three readings on twelve trays");
     }
 }

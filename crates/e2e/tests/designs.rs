@@ -85,12 +85,11 @@ async fn crossed_factors_are_told_apart_at_judge() {
     };
     let trial = serde_json::from_str::<Value>(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("a trial");
     let mut sheet = trial["sheet"].clone();
-    let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "medium").expect("medium");
     for i in 0..2 {
         let mut other = sheet["treatments"][i].clone();
         other["name"] = json!(format!("{} on coir", other["name"].as_str().expect("a name")));
         other["control"] = json!(false);
-        other["values"][row] = json!("coir mat");
+        other["conditions"]["medium"] = json!("coir mat");
         sheet["treatments"].as_array_mut().expect("treatments").push(other);
     }
     call("PUT", format!("{id}/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;

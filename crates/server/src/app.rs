@@ -1,8 +1,10 @@
 //! What every handler shares: the store, who may reach it, and work off the async threads.
 
 use crate::error::Problem;
+use crate::figures::Figures;
 use crate::tries::Tries;
 use iron_twin_store::Store;
+use std::ops::Deref;
 use std::sync::Arc;
 
 /// What every handler shares.
@@ -15,6 +17,22 @@ pub struct App {
     /// Hosts under which it answers beside its own address.
     pub(crate) hosts: Arc<[String]>,
     pub(crate) tries: Arc<Tries>,
+    figures: Arc<Figures>,
+}
+
+/// What a handler works with: the store, and what is computed from it.
+pub(crate) struct Work {
+    store: Arc<Store>,
+    /// What is computed once and kept.
+    pub(crate) figures: Arc<Figures>,
+}
+
+impl Deref for Work {
+    type Target = Store;
+
+    fn deref(&self) -> &Store {
+        &self.store
+    }
 }
 
 /// Adds example trials to a farm that has none, as they would stand on the given day.
@@ -25,7 +43,14 @@ impl App {
     #[must_use]
     pub fn new(store: Store) -> Self {
         let tries = Arc::new(Tries::default());
-        Self { store: Arc::new(store), examples: None, here: true, hosts: Arc::from([]), tries }
+        Self {
+            store: Arc::new(store),
+            examples: None,
+            here: true,
+            hosts: Arc::from([]),
+            tries,
+            figures: Arc::new(Figures::new()),
+        }
     }
 
     /// Lets others reach it: everybody signs in then. Host names beside addresses must be said, since a page elsewhere
@@ -44,9 +69,9 @@ impl App {
     /// Runs work on the store off the async threads.
     pub(crate) async fn run<T: Send + 'static>(
         &self,
-        work: impl FnOnce(&Store) -> Result<T, Problem> + Send + 'static,
+        work: impl FnOnce(&Work) -> Result<T, Problem> + Send + 'static,
     ) -> Result<T, Problem> {
-        let store = Arc::clone(&self.store);
-        tokio::task::spawn_blocking(move || work(&store)).await.unwrap_or_else(|e| Err(Problem::internal(&e)))
+        let own = Work { store: Arc::clone(&self.store), figures: Arc::clone(&self.figures) };
+        tokio::task::spawn_blocking(move || work(&own)).await.unwrap_or_else(|e| Err(Problem::internal(&e)))
     }
 }

@@ -2,8 +2,9 @@
 //! from another, and nothing of the ledger that speaks of them.
 
 use crate::view::TrialView;
+use iron_twin_core::catalogue::conditions;
 use iron_twin_core::mix::composition::Composition;
-use iron_twin_core::trial::sheet::{Differences, Sheet};
+use iron_twin_core::trial::sheet::{Differences, Sheet, SheetTreatment};
 
 /// Stands where treatments differ.
 const SEALED: &str = "sealed";
@@ -13,10 +14,11 @@ const TELLING: [&str; 4] = ["no_plain_control", "more_than_one_difference", "hid
 
 fn sheet(sheet: &Sheet) -> Sheet {
     let mut blind = sheet.clone();
-    for row in 0..blind.conditions.len() {
-        let values: Vec<String> = blind.treatments.iter().map(|t| t.values[row].trim().to_lowercase()).collect();
+    for condition in conditions::ALL {
+        let cell = |t: &SheetTreatment| t.value(condition.key).unwrap_or_default().trim().to_lowercase();
+        let values: Vec<String> = blind.treatments.iter().map(cell).collect();
         if values.iter().any(|v| *v != values[0]) {
-            blind.treatments.iter_mut().for_each(|t| t.values[row] = SEALED.into());
+            blind.treatments.iter_mut().for_each(|t| t.set(condition.key, SEALED));
         }
     }
     for (i, treatment) in blind.treatments.iter_mut().enumerate() {

@@ -2,8 +2,7 @@
 
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use iron_twin_core::judge::question::AnalyseError;
-use iron_twin_core::judge::table::TableError;
+use iron_twin_core::tell::comparison::CompareError;
 use iron_twin_stats::StatsError;
 use iron_twin_store::StoreError;
 use serde::Serialize;
@@ -120,14 +119,8 @@ impl From<StoreError> for Problem {
     }
 }
 
-impl From<AnalyseError> for Problem {
-    fn from(error: AnalyseError) -> Self {
-        Self::new(StatusCode::UNPROCESSABLE_ENTITY, "cannot_analyse", "No comparison yet", error.to_string())
-    }
-}
-
-impl From<TableError> for Problem {
-    fn from(error: TableError) -> Self {
+impl From<CompareError> for Problem {
+    fn from(error: CompareError) -> Self {
         Self::new(StatusCode::UNPROCESSABLE_ENTITY, "cannot_analyse", "No comparison yet", error.to_string())
     }
 }

@@ -6,7 +6,8 @@
 //! | `app` | what every handler shares |
 //! | `origin`, `access`, `tries` | may this request come in, who sends it, and what may they do? |
 //! | `api/` | one file a station, and `farm`, `today`, `trials` around them |
-//! | `view`, `stations`, `facts` | a trial as the page sees it |
+//! | `view`, `stations` | a trial as the page sees it |
+//! | `figures` | what is computed once and kept by the version of its inputs |
 //! | `blind` | what recorders and viewers must not see before the key is opened |
 //! | `sent`, `error` | what came with a request; problems with their stable codes |
 
@@ -17,8 +18,9 @@ mod access;
 pub mod api;
 mod app;
 mod blind;
+mod clock;
 mod error;
-mod facts;
+mod figures;
 mod origin;
 mod page;
 mod sent;

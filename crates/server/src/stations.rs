@@ -1,13 +1,13 @@
 //! The band of eight stations: what stands at each, in a word or figure.
 
-use crate::facts::{all_weighed, day, due_now};
 use iron_twin_core::ledger::{Ledger, Rule, rules};
+use iron_twin_core::tend::due::due_now;
 use iron_twin_core::terms::goal::Goal;
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::terms::severity::Severity;
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::sheet::Differences;
 use iron_twin_core::trial::space::RackDesign;
-use iron_twin_store::trial::Trial;
 use jiff::civil::Date;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -44,18 +44,18 @@ pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
     if trial.reveal.is_some() {
         return "judge";
     }
-    if trial.ask.question.is_empty() {
+    if trial.plan.ask.question.is_empty() {
         return "ask";
     }
     if trial.deal.is_none() {
-        let told = !matches!(trial.sheet.differences(), Differences::None | Differences::Several { .. });
+        let told = !matches!(trial.plan.sheet.differences(), Differences::None | Differences::Several { .. });
         return if told { "place" } else { "match" };
     }
-    match day(trial, today) {
-        Some(_) if all_weighed(trial) && !trial.has_next_round() => "judge",
+    match trial.day(today) {
+        Some(_) if trial.all_recorded() && !trial.has_next_round() => "judge",
         // The next round is begun at Tend.
-        Some(_) if all_weighed(trial) => "tend",
-        Some(day) if day >= trial.ask.end_day => "weigh",
+        Some(_) if trial.all_recorded() => "tend",
+        Some(day) if day >= trial.plan.ask.end_day => "weigh",
         _ => "tend",
     }
 }
@@ -90,35 +90,36 @@ pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>
 }
 
 fn planned_units(trial: &Trial) -> usize {
-    let treatments = trial.sheet.treatments.len();
-    match (trial.units.len(), trial.rack.design) {
+    let treatments = trial.plan.treatments();
+    match (trial.units.len(), trial.plan.rack.design) {
         (0, RackDesign::ByHand) => 0,
-        (0, _) => treatments * trial.rack.units_each(treatments),
+        (0, _) => treatments * trial.plan.rack.units_each(treatments),
         (units, _) => units,
     }
 }
 
 fn weigh(trial: &Trial) -> String {
-    if trial.rack.has_rounds() {
-        let systems = trial.rack.slots;
-        let done = trial.weighings.iter().filter(|w| trial.is_now(&trial.units[w.unit])).count();
+    if trial.plan.rack.has_rounds() {
+        let systems = trial.plan.rack.slots;
+        let now = (0..trial.units.len()).filter(|&unit| trial.is_now(&trial.units[unit]));
+        let done: usize = now.map(|unit| trial.of_unit(unit).weighings.len()).sum();
         return format!("round {}: {done} of {systems}", trial.round);
     }
-    let crops = trial.ask.crops_inside.len();
-    let (each, what) = if crops == 0 { (1, trial.rack.kind.units()) } else { (crops, "weights") };
-    format!("{} of {} {what}", trial.weighings.len(), each * planned_units(trial))
+    let crops = trial.plan.ask.crops_inside.len();
+    let (each, what) = if crops == 0 { (1, trial.plan.rack.kind.units()) } else { (crops, "weights") };
+    format!("{} of {} {what}", trial.records.weighings(), each * planned_units(trial))
 }
 
 fn ask(trial: &Trial) -> String {
-    let margin = match trial.ask.margin {
-        _ if trial.ask.margin_money.is_some() => {
-            format!("{} in money", trial.ask.margin_money.unwrap_or_default())
+    let margin = match trial.plan.ask.margin {
+        _ if trial.plan.ask.margin_money.is_some() => {
+            format!("{} in money", trial.plan.ask.margin_money.unwrap_or_default())
         }
         iron_twin_core::quantity::Margin::Percent(p) => format!("{p} %"),
-        iron_twin_core::quantity::Margin::Absolute(a) => format!("{a} {}", crate::facts::primary(trial).unit),
+        iron_twin_core::quantity::Margin::Absolute(a) => format!("{a} {}", trial.primary().unit),
     };
-    match trial.ask.goal {
-        _ if trial.ask.question.is_empty() => "no question yet".into(),
+    match trial.plan.ask.goal {
+        _ if trial.plan.ask.question.is_empty() => "no question yet".into(),
         Goal::Beat => format!("beat by {margin}"),
         Goal::Match => format!("match within {margin}"),
         Goal::Best => format!("best, {margin} counts"),
@@ -126,39 +127,39 @@ fn ask(trial: &Trial) -> String {
 }
 
 fn matched(trial: &Trial) -> String {
-    match trial.sheet.differences() {
+    match trial.plan.sheet.differences() {
         Differences::None => "no difference".into(),
-        Differences::One { .. } => format!("{} treatments, 1 difference", trial.sheet.treatments.len()),
+        Differences::One { .. } => format!("{} treatments, 1 difference", trial.plan.sheet.treatments.len()),
         Differences::Crossed { factors } => {
-            format!("{} treatments, {} factors crossed", trial.sheet.treatments.len(), factors.len())
+            format!("{} treatments, {} factors crossed", trial.plan.sheet.treatments.len(), factors.len())
         }
         Differences::Stepwise { steps, .. } => {
-            format!("{} treatments, {} steps", trial.sheet.treatments.len(), steps.len())
+            format!("{} treatments, {} steps", trial.plan.sheet.treatments.len(), steps.len())
         }
         Differences::Several { factors } => format!("{} differences", factors.len()),
     }
 }
 
 fn place(trial: &Trial) -> String {
-    let treatments = trial.sheet.treatments.len();
-    let across = trial.rack.used_slots(treatments);
-    let (levels, kind) = (trial.rack.levels, trial.rack.kind);
+    let treatments = trial.plan.treatments();
+    let across = trial.plan.rack.used_slots(treatments);
+    let (levels, kind) = (trial.plan.rack.levels, trial.plan.rack.kind);
     let several = if levels == 1 { "" } else { "s" };
-    let shape = match trial.rack.design {
+    let shape = match trial.plan.rack.design {
         RackDesign::Blocks => format!("{levels} {}{several} x {across}", kind.level()),
         RackDesign::CompletelyRandomised => format!("{} {} freely", planned_units(trial), kind.units()),
-        RackDesign::Pairs => format!("{} pairs", trial.rack.units_each(treatments)),
+        RackDesign::Pairs => format!("{} pairs", trial.plan.rack.units_each(treatments)),
         RackDesign::LatinSquare => format!("square {levels} x {across}"),
         RackDesign::SplitPlot => format!("{levels} lamps or pumps x {across}"),
         RackDesign::SwapOver => format!("{across} systems x {levels} rounds"),
-        RackDesign::BySize => format!("{} size classes", trial.rack.units_each(treatments)),
+        RackDesign::BySize => format!("{} size classes", trial.plan.rack.units_each(treatments)),
         RackDesign::ByHand => return format!("{} {} by hand", planned_units(trial), kind.units()),
     };
     if trial.deal.is_some() { format!("{shape}, dealt") } else { format!("{shape}, to deal") }
 }
 
 fn mix(trial: &Trial) -> String {
-    let read: Vec<f64> = trial.mixes.iter().filter_map(|m| m.ec_ms_per_cm).collect();
+    let read: Vec<f64> = trial.records.mixes.iter().filter_map(|m| m.ec_ms_per_cm).collect();
     match (read.iter().copied().reduce(f64::min), read.iter().copied().reduce(f64::max)) {
         (Some(low), Some(high)) if low < high => format!("EC {low:.1} to {high:.1}"),
         (Some(low), _) => format!("EC {low:.1}"),
@@ -167,14 +168,14 @@ fn mix(trial: &Trial) -> String {
 }
 
 fn tend(trial: &Trial, today: Date) -> String {
-    let end = trial.ask.end_day;
-    match (day(trial, today), &trial.reveal) {
+    let end = trial.plan.ask.end_day;
+    match (trial.day(today), &trial.reveal) {
         (_, Some(reveal)) => format!("ended on day {}", reveal.day),
         (Some(day), None) if day > end => format!("day {day}, planned {end}"),
         (Some(day), None) => {
             let due = due_now(trial, today).len();
             let work = if due > 0 { format!(", {due} due") } else { String::new() };
-            let round = if trial.rack.has_rounds() { format!("round {}, ", trial.round) } else { String::new() };
+            let round = if trial.plan.rack.has_rounds() { format!("round {}, ", trial.round) } else { String::new() };
             format!("{round}day {day} of {end}{work}")
         }
         (None, None) => format!("{end} days, not sown"),
@@ -184,12 +185,12 @@ fn tend(trial: &Trial, today: Date) -> String {
 fn judge(trial: &Trial, sees_percent: Option<f64>) -> String {
     match (&trial.reveal, sees_percent) {
         (Some(_), _) => {
-            let verdicts = trial.sheet.treatments.len() - 1;
+            let verdicts = trial.plan.sheet.treatments.len() - 1;
             format!("{verdicts} verdict{}", if verdicts == 1 { "" } else { "s" })
         }
         (None, _) if trial.sealed_at.is_some() => "sealed".into(),
         (None, Some(sees)) => format!("will see {sees:.0} %"),
-        (None, None) if crate::facts::primary(trial).kind != Kind::Amount => "waits for records".into(),
+        (None, None) if trial.primary().kind != Kind::Amount => "waits for records".into(),
         (None, None) => "too few to tell".into(),
     }
 }

@@ -1,11 +1,10 @@
 //! A trial as the page sees it. The blind is kept here: treatments of units, seed and nonce leave only after the reveal.
 
-use crate::facts::{day, done, facts};
 use crate::stations::{Station, next_station, stations};
 use iron_twin_core::across::spread::Spread;
 use iron_twin_core::ask::worth::{self, MarginSaid};
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::ledger::{Ledger, audit};
+use iron_twin_core::ledger::{Facts, Known, Ledger, audit};
 use iron_twin_core::match_sheet::controls::ControlSaid;
 use iron_twin_core::mix::composition::Composition;
 use iron_twin_core::place::balance;
@@ -16,6 +15,7 @@ use iron_twin_core::place::light::{Uniformity, uniformity};
 use iron_twin_core::place::rotation::{self, Move};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::tend::walking_order;
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::FeedPlan;
 use iron_twin_core::trial::question::Ask;
@@ -23,7 +23,6 @@ use iron_twin_core::trial::sheet::{Differences, Sheet};
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::site::SlotLight;
 use iron_twin_core::trial::space::{Position, Rack};
-use iron_twin_store::trial::Trial;
 use jiff::civil::Date;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -185,10 +184,10 @@ fn reveal_view(trial: &Trial) -> Option<RevealView> {
     let key: Vec<KeyEntry> = trial
         .units
         .iter()
-        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
+        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.plan.sheet.treatments[u.treatment].name.clone() })
         .collect();
     Some(RevealView {
-        at: reveal.at.clone(),
+        at: reveal.at.to_string(),
         day: reveal.day,
         weighed: reveal.weighed,
         seed: deal.seed.to_string(),
@@ -199,12 +198,18 @@ fn reveal_view(trial: &Trial) -> Option<RevealView> {
 
 /// Slots of a level that hold a unit.
 pub(crate) fn used_slots(trial: &Trial) -> u32 {
-    trial.rack.used_slots(trial.sheet.treatments.len())
+    trial.plan.rack.used_slots(trial.plan.sheet.treatments.len())
 }
 
-/// Where a unit stands after the moves made.
-pub(crate) fn stands(trial: &Trial, home: Position) -> Position {
-    rotation::position(&trial.rack, trial.sheet.treatments.len(), home, done(trial).times(Job::Rotate))
+/// Moves to the next slot made so far.
+fn moves(trial: &Trial) -> usize {
+    trial.records.jobs.iter().filter(|(job, _)| *job == Job::Rotate).count()
+}
+
+/// Where each unit stands after the moves made, in the order of the units.
+pub(crate) fn stands(trial: &Trial) -> Vec<Position> {
+    let (treatments, moves) = (trial.plan.treatments(), moves(trial));
+    trial.units.iter().map(|u| rotation::position(&trial.plan.rack, treatments, u.position, moves)).collect()
 }
 
 /// Who moves where next, and whether the rhythm is even.
@@ -223,21 +228,27 @@ pub(crate) struct RotationView {
 }
 
 fn rotation_view(trial: &Trial) -> Option<RotationView> {
-    let (treatments, every) = (trial.sheet.treatments.len(), trial.care.rotate_every);
+    let (treatments, every) = (trial.plan.sheet.treatments.len(), trial.plan.care.rotate_every);
     if every == 0 || trial.deal.is_none() {
         return None;
     }
-    let moves_done = done(trial).times(Job::Rotate);
+    let moves_done = moves(trial);
     let walk = walk(trial);
     let mut order: Vec<usize> = (0..trial.units.len()).collect();
     order.sort_by_key(|&i| walk[i]);
     let units: Vec<(String, Position)> =
         order.into_iter().map(|i| (trial.units[i].code.clone(), trial.units[i].position)).collect();
-    let uneven = rotation::uneven(&trial.rack, treatments, trial.care.first(Job::Rotate), every, trial.ask.end_day);
+    let uneven = rotation::uneven(
+        &trial.plan.rack,
+        treatments,
+        trial.plan.care.first(Job::Rotate),
+        every,
+        trial.plan.ask.end_day,
+    );
     Some(RotationView {
         moves_done,
-        moves_in_round: rotation::moves_in_round(&trial.rack, treatments),
-        next: rotation::next_moves(&trial.rack, treatments, &units, moves_done),
+        moves_in_round: rotation::moves_in_round(&trial.plan.rack, treatments),
+        next: rotation::next_moves(&trial.plan.rack, treatments, &units, moves_done),
         uneven: uneven.is_some(),
         even_every: uneven.flatten(),
     })
@@ -245,7 +256,7 @@ fn rotation_view(trial: &Trial) -> Option<RotationView> {
 
 /// Place of each unit in the walk past the rack.
 pub(crate) fn walk(trial: &Trial) -> Vec<usize> {
-    let order = walking_order(trial.units.iter().enumerate().map(|(i, u)| (stands(trial, u.position), i)).collect());
+    let order = walking_order(stands(trial).into_iter().enumerate().map(|(i, position)| (position, i)).collect());
     let mut place = vec![0; order.len()];
     order.into_iter().enumerate().for_each(|(at, unit)| place[unit] = at);
     place
@@ -253,21 +264,23 @@ pub(crate) fn walk(trial: &Trial) -> Vec<usize> {
 
 /// The units as they may be seen now.
 pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
-    let (used, walk) = (used_slots(trial), walk(trial));
+    let (rack, used, walk) = (&trial.plan.rack, used_slots(trial), walk(trial));
+    let blocks = rack.block_names(trial.plan.treatments());
     trial
         .units
         .iter()
         .zip(walk)
-        .map(|(u, walk)| UnitView {
+        .zip(stands(trial))
+        .map(|((u, walk), now)| UnitView {
             code: u.code.clone(),
             level: u.position.level,
             slot: u.position.slot,
-            level_now: stands(trial, u.position).level,
-            slot_now: stands(trial, u.position).slot,
-            place: trial.rack.place_name(stands(trial, u.position)),
-            level_name: trial.rack.level_name(stands(trial, u.position).level),
-            edge: trial.rack.has_edges() && u.position.is_edge(used),
-            block: trial.rack.block_of(u.position, trial.sheet.treatments.len()),
+            level_now: now.level,
+            slot_now: now.slot,
+            place: rack.place_name(now),
+            level_name: rack.level_name(now.level),
+            edge: rack.has_edges() && u.position.is_edge(used),
+            block: blocks(u.position),
             walk,
             now: trial.is_now(u),
             treatment: trial.reveal.is_some().then_some(u.treatment),
@@ -278,62 +291,67 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
 
 /// How evenly the deal shares the starting sizes.
 fn start_balance(trial: &Trial) -> Option<StartBalance> {
-    let units: Vec<(Position, usize)> = trial.units.iter().map(|u| (u.position, u.treatment)).collect();
-    balance::balance(&trial.rack, &units, trial.sheet.treatments.len())
+    let units = trial.placement();
+    balance::balance(&trial.plan.rack, &units, trial.plan.sheet.treatments.len())
 }
 
 /// A trial as the page sees it.
-pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, today: Date) -> TrialView {
-    let facts = facts(trial, stores, &spread, today);
+pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: Known, today: Date) -> TrialView {
+    let facts = Facts::of(trial, stores, known, today);
     let ledger = audit(&facts);
-    let treatments = trial.sheet.treatments.len();
-    let within = |l: &&SlotLight| l.level <= trial.rack.levels && l.slot <= trial.rack.slots;
-    let light: Vec<SlotLight> = trial.light.iter().filter(within).copied().collect();
+    let treatments = trial.plan.sheet.treatments.len();
+    let within = |l: &&SlotLight| l.level <= trial.plan.rack.levels && l.slot <= trial.plan.rack.slots;
+    let light: Vec<SlotLight> = trial.plan.light.iter().filter(within).cloned().collect();
     TrialView {
         id: trial.id.clone(),
-        name: trial.name.clone(),
+        name: trial.plan.name.clone(),
         version: trial.version,
-        ask: trial.ask.clone(),
-        margin: worth::said(&trial.ask),
-        sheet: trial.sheet.clone(),
-        differences: trial.sheet.differences(),
-        controls: trial.sheet.controls(),
+        ask: trial.plan.ask.clone(),
+        margin: worth::said(&trial.plan.ask),
+        sheet: trial.plan.sheet.clone(),
+        differences: trial.plan.sheet.differences(),
+        controls: trial.plan.sheet.controls(),
         composition: facts.composition.unwrap_or_default(),
-        rack: trial.rack.clone(),
+        rack: trial.plan.rack.clone(),
         used_slots: used_slots(trial),
         units_each: trial.units_each(),
-        blocks: trial.rack.blocks(treatments),
-        covariates: trial.rack.covariates(treatments),
-        ways: deal::ways(&trial.rack, treatments),
-        fixture: trial.sheet.by_fixture().filter(|_| trial.rack.settings() > 1).map(|(factor, _)| factor.name),
-        unit_word: trial.rack.kind.unit(),
-        units_word: trial.rack.kind.units(),
-        level_names: (1..=trial.rack.levels).map(|level| trial.rack.level_name(level)).collect(),
+        blocks: trial.plan.rack.blocks(treatments),
+        covariates: trial.plan.rack.covariates(treatments),
+        ways: deal::ways(&trial.plan.rack, treatments),
+        fixture: trial
+            .plan
+            .sheet
+            .by_fixture()
+            .filter(|_| trial.plan.rack.settings() > 1)
+            .map(|(factor, _)| factor.name),
+        unit_word: trial.plan.rack.kind.unit(),
+        units_word: trial.plan.rack.kind.units(),
+        level_names: (1..=trial.plan.rack.levels).map(|level| trial.plan.rack.level_name(level)).collect(),
         round: trial.round,
-        rounds: if trial.rack.has_rounds() { trial.rack.levels } else { 1 },
+        rounds: if trial.plan.rack.has_rounds() { trial.plan.rack.levels } else { 1 },
         uniformity: uniformity(&light),
         light,
         start_balance: start_balance(trial),
-        site_cards: trial.site_cards.clone(),
-        feed: trial.feed.clone(),
-        care: trial.care.clone(),
+        site_cards: trial.plan.sites.clone(),
+        feed: trial.plan.feed.clone(),
+        care: trial.plan.care.clone(),
         rotation: rotation_view(trial),
-        sow_planned: trial.sow_planned.clone(),
-        sown_on: trial.sown_on.clone(),
-        day: day(trial, today),
-        sealed_at: trial.sealed_at.clone(),
+        sow_planned: trial.plan.sow_planned.map(|d| d.to_string()),
+        sown_on: trial.sown_on.map(|d| d.to_string()),
+        day: trial.day(today),
+        sealed_at: trial.sealed_at.map(|at| at.to_string()),
         commitment: trial.deal.as_ref().map(|d| d.commitment.clone()),
         reveal: reveal_view(trial),
         units: units(trial),
-        readings: trial.readings.len(),
+        readings: trial.records.readings(),
         changes: trial
             .changes
             .iter()
             .map(|c| ChangeView {
-                at: c.at.clone(),
-                field: c.field.clone(),
-                before: c.before.clone(),
-                after: c.after.clone(),
+                at: c.at.to_string(),
+                field: c.change.field.to_owned(),
+                before: c.change.before.clone(),
+                after: c.change.after.clone(),
                 reason: c.reason.clone(),
             })
             .collect(),
@@ -341,6 +359,6 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, today: 
         stations: stations(trial, &ledger, facts.sees_percent, today),
         next: next_station(trial, today),
         ledger,
-        undo: trial.last_action.clone(),
+        undo: None,
     }
 }

@@ -38,13 +38,12 @@ impl Farm {
         let trial = farm.owner("POST", "/trials", json!({ "name": "Kohlrabi" })).await;
         farm.id = trial["id"].as_str().expect("an id").to_owned();
         let mut sheet = trial["sheet"].clone();
-        let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "additive").expect("additive");
         sheet["treatments"][0]["name"] = json!("zebra");
         sheet["treatments"][1]["name"] = json!("quagga");
-        sheet["treatments"][1]["values"][row] = json!("gnu potion");
+        sheet["treatments"][1]["conditions"]["additive"] = json!("gnu potion");
         let mut third = sheet["treatments"][1].clone();
         third["name"] = json!("okapi");
-        third["values"][row] = json!("none");
+        third["conditions"]["additive"] = json!("none");
         sheet["treatments"].as_array_mut().expect("treatments").push(third);
         let put = json!({ "sheet": sheet, "version": trial["version"] });
         let trial = farm.owner("PUT", &farm.at("/match-sheet"), put).await;
@@ -109,7 +108,7 @@ impl Farm {
 
     /// What must not be found: names, values that differ, seed and nonce.
     fn secrets(&self) -> Vec<String> {
-        let deal = self.store.trial(&self.id).expect("the trial").deal.expect("a deal");
+        let deal = self.store.trial(&self.id).expect("the trial").deal.clone().expect("a deal");
         let mut secrets: Vec<String> = SECRETS.iter().map(|s| (*s).to_owned()).collect();
         secrets.extend([deal.seed.to_string(), nonce_text(&deal.nonce)]);
         secrets

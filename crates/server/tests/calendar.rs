@@ -155,12 +155,10 @@ async fn treatments_keep_days_of_their_own() {
     let trial = farm.call("POST", "/trials", json!({ "name": "Three or five days of dark" })).await;
     let id = trial["id"].as_str().expect("an id");
     let mut sheet = trial["sheet"].clone();
-    let row =
-        |key: &str| trial["sheet"]["conditions"].as_array().expect("rows").iter().position(|c| c == key).expect(key);
     for (treatment, days) in [(0, "3"), (1, "5")] {
-        sheet["treatments"][treatment]["values"][row("feed")] = json!("grow feed");
-        sheet["treatments"][treatment]["values"][row("dose")] = json!("1");
-        sheet["treatments"][treatment]["values"][row("blackout_days")] = json!(days);
+        sheet["treatments"][treatment]["conditions"]["feed"] = json!("grow feed");
+        sheet["treatments"][treatment]["conditions"]["dose"] = json!("1");
+        sheet["treatments"][treatment]["conditions"]["blackout_days"] = json!(days);
     }
     let put = json!({ "sheet": sheet, "version": trial["version"] });
     let trial = farm.call("PUT", &format!("/trials/{id}/match-sheet"), put).await;

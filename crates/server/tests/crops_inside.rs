@@ -5,7 +5,7 @@ mod farm;
 
 use farm::Farm;
 use iron_twin_core::judge::{analysis::analyse, table::read};
-use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use serde_json::{Value, json};
 
 fn days_ago(days: i64) -> String {
@@ -41,7 +41,7 @@ async fn grown(farm: &Farm) -> String {
             for part in 1..=3usize {
                 let gain = if treatment == 1 && part < 3 { 20.0 } else { 0.0 };
                 let net = 60.0 + 10.0 * part as f64 + 2.0 * n as f64 + gain + ((n * part * 7 + treatment) % 4) as f64;
-                let body = json!({ "code": code, "part": part, "gross_g": net, "tare_g": 0.0, "version": 0, "confirmed": true });
+                let body = json!({ "code": code, "crop": part, "gross_g": net, "tare_g": 0.0, "version": 0, "confirmed": true });
                 farm.call("POST", &at("/weighings"), body).await;
             }
         }
@@ -83,7 +83,7 @@ async fn each_crop_has_its_verdict_and_all_are_asked_whether_they_agree() {
     let csv = farm.get(&at("/export.csv")).await;
     let csv = csv.as_str().expect("text");
     assert!(csv.starts_with("unit,block,level,slot,crop,treatment,"), "{csv}");
-    let plan = Plan::read(&farm.get(&at("/plan.json")).await.to_string()).expect("a plan");
+    let plan = AnalysisPlan::read(&farm.get(&at("/plan.json")).await.to_string()).expect("a plan");
     let table = read(csv.as_bytes(), &plan.columns(0)).expect("a table");
     let again = serde_json::to_value(analyse(&table, &plan.question(0)).expect("figures")).expect("JSON");
     assert_eq!(again["factors"]["interaction"], judge["agreement"]["interaction"]);
@@ -105,10 +105,13 @@ async fn the_grid_walks_crop_by_crop_and_the_solution_is_shared() {
         .as_array()
         .expect("columns")
         .iter()
-        .map(|c| (c["key"].as_str().expect("a key"), c["part"].as_u64().expect("a number")))
+        .map(|c| (c["key"].as_str().expect("a key"), c["crop"].as_u64().unwrap_or(0)))
         .collect();
     assert_eq!(columns, [("ph", 0), ("ec", 0), ("height", 1), ("height", 2)]);
-    let reading = |key: &str, part: usize, value: f64| json!({ "code": code, "reading": key, "part": part, "day": 2, "value": value, "version": 0 });
+    let reading = |key: &str, crop: u32, value: f64| {
+        let crop = (crop > 0).then_some(crop);
+        json!({ "code": code, "reading": key, "crop": crop, "day": 2, "value": value, "version": 0 })
+    };
     farm.call("POST", &at("/readings"), reading("height", 1, 20.0)).await;
     farm.call("POST", &at("/readings"), reading("height", 2, 31.0)).await;
     for wrong in [reading("height", 0, 20.0), reading("height", 3, 20.0), reading("ph", 1, 6.0)] {

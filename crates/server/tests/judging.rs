@@ -17,10 +17,9 @@ async fn ladder(farm: &Farm) -> String {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let trial = farm.get(&at("")).await;
     let mut sheet = trial["sheet"].clone();
-    let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "dose").expect("dose");
     for (name, dose) in [("half feed", "0.5"), ("a quarter", "0.25")] {
         let mut other = sheet["treatments"][1].clone();
-        (other["name"], other["values"][row]) = (json!(name), json!(dose));
+        (other["name"], other["conditions"]["dose"]) = (json!(name), json!(dose));
         sheet["treatments"].as_array_mut().expect("treatments").push(other);
     }
     let trial = farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;

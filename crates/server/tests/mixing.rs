@@ -9,8 +9,7 @@ async fn set_cells(farm: &Farm, id: &str, treatment: usize, cells: &[(&str, &str
     let trial = farm.get(&format!("/trials/{id}")).await;
     let mut sheet = trial["sheet"].clone();
     for (key, value) in cells {
-        let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == key).expect("a row");
-        sheet["treatments"][treatment]["values"][row] = json!(value);
+        sheet["treatments"][treatment]["conditions"][key] = json!(value);
     }
     let put = json!({ "sheet": sheet, "version": trial["version"] });
     farm.call("PUT", &format!("/trials/{id}/match-sheet"), put).await

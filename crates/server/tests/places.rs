@@ -165,12 +165,11 @@ async fn a_lamp_for_each_level_is_the_unit_of_its_factor() {
     let (status, said) = farm.text("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     assert!(status == 422 && said.contains("two factors crossed"), "{said}");
     let mut sheet = trial["sheet"].clone();
-    let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "light").expect("light");
     for i in 0..2 {
-        sheet["treatments"][i]["values"][row] = json!("white LED bar");
+        sheet["treatments"][i]["conditions"]["light"] = json!("white LED bar");
         let mut other = sheet["treatments"][i].clone();
         other["name"] = json!(format!("{} by the sill", text(&other["name"])));
-        (other["control"], other["values"][row]) = (json!(false), json!("window sill"));
+        (other["control"], other["conditions"]["light"]) = (json!(false), json!("window sill"));
         sheet["treatments"].as_array_mut().expect("treatments").push(other);
     }
     farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;
@@ -205,12 +204,11 @@ async fn a_lone_lamp_a_side_is_said_before_anything_is_sown() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let trial = farm.get(&at("")).await;
     let mut sheet = trial["sheet"].clone();
-    let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "light_hours").expect("hours");
     for i in 0..2 {
-        sheet["treatments"][i]["values"][row] = json!("12");
+        sheet["treatments"][i]["conditions"]["light_hours"] = json!("12");
         let mut other = sheet["treatments"][i].clone();
         other["name"] = json!(format!("{}, long day", text(&other["name"])));
-        (other["control"], other["values"][row]) = (json!(false), json!("16"));
+        (other["control"], other["conditions"]["light_hours"]) = (json!(false), json!("16"));
         sheet["treatments"].as_array_mut().expect("treatments").push(other);
     }
     farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;
@@ -361,7 +359,8 @@ async fn cuttings_are_dealt_inside_classes_of_alike_size_and_their_start_is_take
     let csv = farm.get(&at("/export.csv")).await;
     assert!(text(&csv).starts_with("unit,block,level,slot,start,treatment,"), "{csv}");
     // The exported plan deals the same again.
-    let plan = iron_twin_core::tell::plan::Plan::read(&farm.get(&at("/plan.json")).await.to_string()).expect("a plan");
+    let plan = iron_twin_core::tell::analysis_plan::AnalysisPlan::read(&farm.get(&at("/plan.json")).await.to_string())
+        .expect("a plan");
     let again = iron_twin_core::place::deal::deal(plan.rack.as_ref().expect("a rack"), 2, plan.seed.expect("a seed"));
     for unit in again.expect("a deal") {
         let row = format!("{},size class", unit.code);

@@ -5,7 +5,7 @@ mod farm;
 use farm::Farm;
 use iron_twin_core::judge::{analysis::analyse, table::read};
 use iron_twin_core::place::deal::deal;
-use iron_twin_core::tell::plan::Plan;
+use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use serde_json::{Value, json};
 
 fn status<'a>(trial: &'a Value, station: &str) -> &'a str {
@@ -39,14 +39,13 @@ async fn the_line_tells_where_a_trial_stands_and_where_to_go_on() {
     assert_eq!((trial["next"].as_str(), status(&trial, "ask")), (Some("place"), "match within 10 %"));
 
     let mut sheet = trial["sheet"].clone();
-    let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "medium").expect("medium");
-    sheet["treatments"][1]["values"][row] = json!("coir mat");
+    sheet["treatments"][1]["conditions"]["medium"] = json!("coir mat");
     let mixed = farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;
     assert_eq!((mixed["next"].as_str(), status(&mixed, "match")), (Some("match"), "2 differences"));
     let marks = mixed["stations"].as_array().expect("stations");
     assert_eq!(marks.iter().find(|s| s["key"] == "match").expect("match")["mark"], "wrong");
 
-    sheet["treatments"][1]["values"][row] = sheet["treatments"][0]["values"][row].clone();
+    sheet["treatments"][1]["conditions"]["medium"] = sheet["treatments"][0]["conditions"]["medium"].clone();
     let trial = farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": mixed["version"] })).await;
     assert_eq!(status(&trial, "place"), "4 levels x 4, to deal");
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
@@ -177,7 +176,7 @@ async fn the_bench_and_the_export_keep_their_numbers() {
     assert_eq!(judge["analysis"]["input"]["used"], 16);
     assert!(judge["command"].as_str().expect("a command").contains("--block block --margin 10%"));
     // The exported file under the exported plan gives the very figures of the screen.
-    let plan = Plan::read(&farm.get(&at("/plan.json")).await.to_string()).expect("a plan");
+    let plan = AnalysisPlan::read(&farm.get(&at("/plan.json")).await.to_string()).expect("a plan");
     let table = read(csv.as_str().expect("text").as_bytes(), &plan.columns(0)).expect("a table");
     let again = serde_json::to_value(analyse(&table, &plan.question(0)).expect("figures")).expect("JSON");
     for key in ["estimate", "low", "high", "p", "verdict", "randomisation"] {
@@ -194,12 +193,11 @@ async fn grown(farm: &Farm, design: &str, levels: u32, slots: u32, crossed: bool
     let mut trial = farm.get(&at("")).await;
     if crossed {
         let mut sheet = trial["sheet"].clone();
-        let row = sheet["conditions"].as_array().expect("rows").iter().position(|c| c == "medium").expect("medium");
         for i in 0..2 {
             let mut other = sheet["treatments"][i].clone();
             other["name"] = json!(format!("{} on coir", other["name"].as_str().expect("a name")));
             other["control"] = json!(false);
-            other["values"][row] = json!("coir mat");
+            other["conditions"]["medium"] = json!("coir mat");
             sheet["treatments"].as_array_mut().expect("treatments").push(other);
         }
         trial = farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;
@@ -259,7 +257,7 @@ async fn every_design_flows_into_the_analysis_that_fits_it() {
         );
         assert_eq!(analysis["factors"].is_null(), !(crossed && design != "latin_square"), "{name}");
         let csv = farm.get(&format!("/trials/{id}/export.csv")).await;
-        let plan = Plan::read(&farm.get(&format!("/trials/{id}/plan.json")).await.to_string()).expect("a plan");
+        let plan = AnalysisPlan::read(&farm.get(&format!("/trials/{id}/plan.json")).await.to_string()).expect("a plan");
         let table = read(csv.as_str().expect("text").as_bytes(), &plan.columns(0)).expect("a table");
         let again = serde_json::to_value(analyse(&table, &plan.question(0)).expect("figures")).expect("JSON");
         assert_eq!(again["contrasts"][0]["p"], analysis["contrasts"][0]["p"], "{name}");
@@ -388,17 +386,16 @@ async fn planned(farm: &Farm, name: &str, treatments: &[(&str, &[(&str, &str)])]
     let id = farm.new_trial(name).await;
     let trial = farm.get(&format!("/trials/{id}")).await;
     let mut sheet = trial["sheet"].clone();
-    let usual = sheet["treatments"][1]["values"].clone();
-    let rows = sheet["conditions"].as_array().expect("rows").clone();
+    let usual = sheet["treatments"][1]["conditions"].clone();
     let columns: Vec<Value> = treatments
         .iter()
         .enumerate()
         .map(|(i, (name, cells))| {
             let mut values = usual.clone();
             for (key, value) in *cells {
-                values[rows.iter().position(|c| c == key).expect("a row")] = json!(value);
+                values[*key] = json!(value);
             }
-            json!({ "name": name, "control": i == 0, "values": values })
+            json!({ "name": name, "control": i == 0, "conditions": values })
         })
         .collect();
     sheet["treatments"] = json!(columns);

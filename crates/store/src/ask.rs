@@ -1,13 +1,13 @@
 //! Writing what a trial asks.
 
-use crate::history::{Entry, append};
-use crate::trial::{as_word, check_text, load, step_version};
-use crate::{Result, Stamp, Store, StoreError, new_id};
+use crate::error::{Result, StoreError};
+use crate::plan::{PlanWrite, check_text, check_version, step_version};
+use crate::store::{Stamp, Store};
 use iron_twin_core::ask::check::AskError;
 use iron_twin_core::ask::worth;
-use iron_twin_core::quantity::Margin;
+use iron_twin_core::trial::changes::sealed;
+use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::question::Ask;
-use rusqlite::Transaction;
 use serde::Deserialize;
 
 /// The plan of the Ask station, as it is sent.
@@ -21,47 +21,6 @@ pub struct AskChange {
     pub version: i64,
     /// Why, once the plan is sealed.
     pub reason: Option<String>,
-}
-
-/// What changed between two plans, in words.
-fn changes(before: &Ask, after: &Ask) -> Vec<(&'static str, String, String)> {
-    let mut found = Vec::new();
-    let mut note = |field, a: String, b: String| {
-        if a != b {
-            found.push((field, a, b));
-        }
-    };
-    note("question", before.question.clone(), after.question.clone());
-    note("hypothesis", before.hypothesis.clone(), after.hypothesis.clone());
-    note("goal", format!("{:?}", before.goal), format!("{:?}", after.goal));
-    note("which way is better", format!("{:?}", before.better), format!("{:?}", after.better));
-    note("margin", before.margin.to_string(), after.margin.to_string());
-    note("primary measure", before.primary_measure.clone(), after.primary_measure.clone());
-    note("also recorded", before.also.join(", "), after.also.join(", "));
-    note("last day", before.end_day.to_string(), after.end_day.to_string());
-    note("what is looked for", format!("{:?}", before.seeks), format!("{:?}", after.seeks));
-    note("last stage", before.end_stage.clone(), after.end_stage.clone());
-    note("crops that share a unit", before.crops_inside.join(", "), after.crops_inside.join(", "));
-    found
-}
-
-/// Replaces what is recorded beside the primary measure, and the crops that share a unit.
-pub(crate) fn write_also(t: &Transaction<'_>, id: &str, ask: &Ask) -> Result<()> {
-    t.execute("DELETE FROM also_measured WHERE trial_id = ?1", [id])?;
-    for (position, measure) in ask.also.iter().filter(|key| **key != ask.primary_measure).enumerate() {
-        t.execute(
-            "INSERT INTO also_measured (trial_id, position, measure) VALUES (?1, ?2, ?3)",
-            (id, position as i64, measure),
-        )?;
-    }
-    t.execute("DELETE FROM crop_inside WHERE trial_id = ?1", [id])?;
-    for (position, crop) in (1i64..).zip(&ask.crops_inside) {
-        t.execute(
-            "INSERT INTO crop_inside (trial_id, position, name) VALUES (?1, ?2, ?3)",
-            (id, position, crop.trim()),
-        )?;
-    }
-    Ok(())
 }
 
 impl Store {
@@ -94,75 +53,35 @@ impl Store {
         // Money is turned into the measure's unit here, once, so that the seal holds what is compared.
         let asked = worth::settled(&change.ask).unwrap_or_else(|| change.ask.clone());
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            step_version(t, &trial, change.version)?;
-            let moved = changes(&trial.ask, &asked);
-            let recorded = !trial.readings.is_empty() || !trial.weighings.is_empty();
-            if recorded && trial.ask.crops_inside.len() != asked.crops_inside.len() {
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
+            check_version(trial, change.version)?;
+            let plan = Plan { name: name.to_owned(), ask: tidy(&asked), ..trial.plan.clone() };
+            let recorded = trial.records.readings() + trial.records.weighings() > 0;
+            if recorded && trial.plan.ask.crops_inside.len() != plan.ask.crops_inside.len() {
                 return Err(StoreError::Locked(
                     "records are there of the crops as they were; their number is fixed now",
                 ));
             }
-            if trial.reveal.is_some() && !moved.is_empty() {
+            if trial.reveal.is_some() && !sealed(&trial.plan, &plan).is_empty() {
                 return Err(StoreError::Locked("the key is open: what was asked can no longer change"));
             }
-            if trial.sealed_at.is_some() {
-                for (field, before, after) in &moved {
-                    let reason =
-                        change.reason.as_deref().map(str::trim).filter(|r| !r.is_empty()).ok_or_else(|| {
-                            StoreError::refused(
-                                "reason",
-                                "the plan is sealed since the first record: say why it changes",
-                            )
-                        })?;
-                    t.execute(
-                        "INSERT INTO plan_change (id, trial_id, at, field, before, after, reason)
-                         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-                        (new_id(), id, stamp.now.to_string(), field, before, after, reason),
-                    )?;
-                }
-            }
-            let ask = &asked;
-            let (kind, value) = match ask.margin {
-                Margin::Percent(v) => ("percent", v),
-                Margin::Absolute(v) => ("absolute", v),
-            };
-            t.execute(
-                "UPDATE trial SET name = ?2, question = ?3, hypothesis = ?4, goal = ?5, better = ?6, crop = ?7,
-                   primary_measure = ?8, margin_kind = ?9, margin_value = ?10, end_day = ?11, end_stage = ?12,
-                   price_per_kg = ?13, usual_per_unit = ?14, margin_money = ?15,
-                   usual_out_of = ?16, seeks = ?17 WHERE id = ?1",
-                rusqlite::params![
-                    id,
-                    name,
-                    ask.question,
-                    ask.hypothesis,
-                    as_word(ask.goal)?,
-                    as_word(ask.better)?,
-                    ask.crop,
-                    ask.primary_measure,
-                    kind,
-                    value,
-                    ask.end_day,
-                    ask.end_stage.trim(),
-                    ask.price_per_kg,
-                    ask.usual_per_unit,
-                    ask.margin_money,
-                    ask.usual_out_of,
-                    as_word(ask.seeks)?
-                ],
+            let reason = change.reason.as_deref();
+            t.change_plan(
+                stamp,
+                &loaded,
+                PlanWrite { action: "asked", plan, reason, drops_deal: false, undoes: None },
             )?;
-            write_also(t, id, ask)?;
-            let entry = Entry {
-                trial: id,
-                action: "asked",
-                entity: "trial",
-                id,
-                before: Some(serde_json::to_value(&trial.ask)?),
-                after: Some(serde_json::to_value(ask)?),
-            };
-            append(t, stamp, entry)?;
-            Ok(trial.version + 1)
+            step_version(t, &loaded)
         })
     }
+}
+
+/// What was asked, without a measure named twice and without blanks about names.
+fn tidy(ask: &Ask) -> Ask {
+    let mut ask = ask.clone();
+    ask.also.retain(|key| *key != ask.primary_measure);
+    ask.end_stage = ask.end_stage.trim().to_owned();
+    ask.crops_inside.iter_mut().for_each(|crop| *crop = crop.trim().to_owned());
+    ask
 }

@@ -1,9 +1,12 @@
 //! Writing days away, work that was moved, and the day on which sowing is meant.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
-use crate::trial::{as_word, load, step_version};
-use crate::{Result, Stamp, Store, StoreError, new_id};
+use crate::plan::{PlanWrite, check_version, step_version};
+use crate::store::{Stamp, Store, new_id};
+use crate::trial::as_word;
 use iron_twin_core::trial::care::MovedJob;
+use iron_twin_core::trial::plan::Plan;
 use jiff::civil::Date;
 
 /// Days on which nobody is there.
@@ -90,25 +93,38 @@ impl Store {
     /// [`StoreError::Refused`] for work that cannot be moved or a day outside the trial, [`StoreError::Locked`].
     pub fn move_job(&self, stamp: &Stamp, id: &str, moved: MovedJob) -> Result<()> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.reveal.is_some() {
                 return Err(StoreError::Locked("the key is open: the care is over"));
             }
             if !moved.job.can_move() {
                 return Err(StoreError::refused("job", format!("{} cannot be moved", moved.job.verb())));
             }
-            if moved.to == 0 || moved.to >= trial.ask.end_day || moved.to == moved.from {
-                let last = trial.ask.end_day.saturating_sub(1);
+            if moved.to == 0 || moved.to >= trial.plan.ask.end_day || moved.to == moved.from {
+                let last = trial.plan.ask.end_day.saturating_sub(1);
                 return Err(StoreError::refused("to", format!("another day, from 1 to {last}")));
             }
-            let own = new_id();
             t.execute(
-                "INSERT INTO job_moved (id, trial_id, job, from_day, to_day, at, round) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-                (&own, id, as_word(moved.job)?, moved.from, moved.to, stamp.now.to_string(), trial.round),
+                "INSERT INTO job_moved (trial_no, job, from_day, to_day, at_us, round, who, changed)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                (
+                    loaded.no,
+                    as_word(moved.job)?,
+                    moved.from,
+                    moved.to,
+                    stamp.now.as_microsecond(),
+                    trial.round,
+                    &stamp.who,
+                    t.count_record(&loaded)?,
+                ),
             )?;
+            let own = t.last_insert_rowid();
             let action = format!("moved {} from day {} to day {}", moved.job.verb(), moved.from, moved.to);
-            let after = row(t, "job_moved", &own)?;
-            append(t, stamp, Entry { trial: id, action: &action, entity: "job_moved", id: &own, before: None, after })
+            let after = row(t, "job_moved", own)?;
+            let entry =
+                Entry { trial: id, action: &action, entity: "job_moved", id: &own.to_string(), before: None, after };
+            append(t, stamp, entry)
         })
     }
 
@@ -119,15 +135,16 @@ impl Store {
     pub fn plan_sowing(&self, stamp: &Stamp, id: &str, on: Option<&str>, version: i64) -> Result<i64> {
         let on = on.map(|text| date("sow_planned", text)).transpose()?;
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.sown_on.is_some() {
                 return Err(StoreError::Locked("this trial is already sown"));
             }
-            step_version(t, &trial, version)?;
-            t.execute("UPDATE trial SET sow_planned = ?2 WHERE id = ?1", (id, on.map(|d| d.to_string())))?;
-            let after = Some(serde_json::json!({ "sow_planned": on.map(|d| d.to_string()) }));
-            append(t, stamp, Entry { trial: id, action: "meant to sow", entity: "trial", id, before: None, after })?;
-            Ok(trial.version + 1)
+            check_version(trial, version)?;
+            let plan = Plan { sow_planned: on, ..trial.plan.clone() };
+            let write = PlanWrite { action: "meant to sow", plan, reason: None, drops_deal: false, undoes: None };
+            t.change_plan(stamp, &loaded, write)?;
+            step_version(t, &loaded)
         })
     }
 }

@@ -1,5 +1,8 @@
 //! Why the store could not do what was asked.
 
+/// What all calls return.
+pub type Result<T> = std::result::Result<T, StoreError>;
+
 /// A failure of the store. Each kind has its own answer on the outside.
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]

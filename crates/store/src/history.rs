@@ -1,7 +1,9 @@
 //! What was written, by whom and when; and taking back the last record.
 
-use crate::{Result, Stamp, Store, StoreError};
-use rusqlite::{OptionalExtension, Row, Transaction};
+use crate::error::{Result, StoreError};
+use crate::store::{Stamp, Store};
+use crate::transaction::Tx;
+use rusqlite::{OptionalExtension, Row, ToSql, Transaction};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
@@ -16,47 +18,54 @@ pub(crate) struct Entry<'a> {
 }
 
 pub(crate) fn append(t: &Transaction<'_>, stamp: &Stamp, entry: Entry<'_>) -> Result<()> {
-    t.execute(
+    t.prepare_cached(
         "INSERT INTO history (trial_id, at, who, action, entity, entity_id, before, after)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
-        (
-            entry.trial,
-            stamp.now.to_string(),
-            &stamp.who,
-            entry.action,
-            entry.entity,
-            entry.id,
-            entry.before.map(|v| v.to_string()),
-            entry.after.map(|v| v.to_string()),
-        ),
-    )?;
+    )?
+    .execute((
+        entry.trial,
+        stamp.now.to_string(),
+        &stamp.who,
+        entry.action,
+        entry.entity,
+        entry.id,
+        entry.before.map(|v| v.to_string()),
+        entry.after.map(|v| v.to_string()),
+    ))?;
     Ok(())
 }
 
-/// Record tables whose rows can be put back as they were: table, key column.
+/// Record tables whose rows can be put back as they were, with their key column.
 const RECORDS: [(&str, &str); 8] = [
-    ("reading", "id"),
-    ("weighing", "id"),
-    ("note", "id"),
-    ("job_done", "id"),
-    ("mix", "id"),
+    ("reading", "no"),
+    ("weighing", "no"),
+    ("note", "no"),
+    ("job_done", "no"),
+    ("mix", "no"),
+    ("job_moved", "no"),
     ("store_item", "id"),
-    ("job_moved", "id"),
     ("away", "id"),
 ];
 
+/// What a person's undo in a trial takes back: records, and changes of the plan. Once the plan is sealed, those before the
+/// seal stay as they are.
+const UNDOABLE: &str = "SELECT id, action, entity, entity_id, before, after FROM history
+    WHERE trial_id = ?1 AND who = ?2 AND undone = 0
+      AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'mix', 'store_item', 'job_moved')
+           OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))
+    ORDER BY id DESC LIMIT 1";
+
 /// A row of a record table as JSON, column by column.
-pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: &str) -> Result<Option<Value>> {
-    let key = RECORDS.iter().find(|(name, _)| *name == table).map_or("id", |(_, key)| key);
+pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: impl ToSql) -> Result<Option<Value>> {
+    let &(_, key) = RECORDS.iter().find(|(name, _)| *name == table).ok_or(StoreError::NothingToUndo)?;
     let columns: Vec<String> = t
-        .prepare(&format!("SELECT name FROM pragma_table_info('{table}')"))?
+        .prepare_cached(&format!("SELECT name FROM pragma_table_info('{table}')"))?
         .query_map([], |r| r.get(0))?
         .collect::<rusqlite::Result<_>>()?;
     let pairs: Vec<String> = columns.iter().map(|c| format!("'{c}', {c}")).collect();
     let text: Option<String> = t
-        .query_row(&format!("SELECT json_object({}) FROM {table} WHERE {key} = ?1", pairs.join(", ")), [id], |r| {
-            r.get(0)
-        })
+        .prepare_cached(&format!("SELECT json_object({}) FROM {table} WHERE {key} = ?1", pairs.join(", ")))?
+        .query_row([id], |r| r.get(0))
         .optional()?;
     text.map(|text| serde_json::from_str(&text)).transpose().map_err(Into::into)
 }
@@ -99,34 +108,25 @@ fn still(now: Option<&Value>, written: Option<&Value>) -> bool {
     }
 }
 
-/// Takes back one's own last record, in a running transaction.
-pub(crate) fn undo_last(t: &Transaction<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
-    let last = t
-        .query_row(
-            "SELECT id, action, entity, entity_id, before, after FROM history
-             WHERE trial_id = ?1 AND who = ?2 AND undone = 0
-               AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix', 'store_item', 'job_moved')
-             ORDER BY id DESC LIMIT 1",
-            (trial, &stamp.who),
-            Written::from_row,
-        )
-        .optional()?;
-    let Some(Written { id, action, entity, entity_id, before, after }) = last else {
-        return Err(StoreError::NothingToUndo);
-    };
-    let &(table, key) = RECORDS.iter().find(|(name, _)| *name == entity).ok_or(StoreError::NothingToUndo)?;
-    let now = row(t, table, &entity_id)?;
-    let after: Option<Value> = after.map(|a| serde_json::from_str(&a)).transpose()?;
+/// One's own last write that an undo would take back.
+fn last(t: &Transaction<'_>, who: &str, trial: &str, sealed_plan_version: Option<i64>) -> Result<Option<Written>> {
+    // The first version of a plan is the trial itself.
+    let after = sealed_plan_version.unwrap_or(1);
+    Ok(t.prepare_cached(UNDOABLE)?.query_row((trial, who, after), Written::from_row).optional()?)
+}
+
+/// Puts a row of a record table back as it was before a write, unless somebody has changed it since.
+fn put_back(t: &Transaction<'_>, written: &Written) -> Result<(Option<Value>, Option<Value>)> {
+    let &(table, key) = RECORDS.iter().find(|(name, _)| *name == written.entity).ok_or(StoreError::NothingToUndo)?;
+    let now = row(t, table, &written.entity_id)?;
+    let read = |text: &Option<String>| text.as_deref().map(serde_json::from_str::<Value>).transpose();
+    let (before, after) = (read(&written.before)?, read(&written.after)?);
     if !still(now.as_ref(), after.as_ref()) {
         let text = |v: &Option<Value>| v.as_ref().map_or_else(|| "gone".into(), Value::to_string);
-        return Err(StoreError::Stale { what: action, stored: text(&now), sent: text(&after) });
+        return Err(StoreError::Stale { what: written.action.clone(), stored: text(&now), sent: text(&after) });
     }
-    t.execute(&format!("DELETE FROM {table} WHERE {key} = ?1"), [&entity_id])?;
-    let before: Option<Value> = before.map(|b| serde_json::from_str(&b)).transpose()?;
+    t.execute(&format!("DELETE FROM {table} WHERE {key} = ?1"), [&written.entity_id])?;
     if let Some(Value::Object(old)) = &before {
-        let mut old = old.clone();
-        // Weights taken before crops could share a unit were kept under the unit's own id.
-        old.entry("id").or_insert_with(|| Value::String(entity_id.clone()));
         let names: Vec<&str> = old.keys().map(String::as_str).collect();
         let reads: Vec<String> = names.iter().map(|n| format!("json_extract(?1, '$.{n}')")).collect();
         t.execute(
@@ -134,38 +134,83 @@ pub(crate) fn undo_last(t: &Transaction<'_>, stamp: &Stamp, trial: &str) -> Resu
             [Value::Object(old.clone()).to_string()],
         )?;
     }
+    Ok((before, after))
+}
+
+/// Marks a write as taken back; the taking back is a write of its own.
+fn mark(
+    t: &Transaction<'_>,
+    stamp: &Stamp,
+    trial: &str,
+    written: &Written,
+    values: (Option<Value>, Option<Value>),
+) -> Result<()> {
+    t.execute("UPDATE history SET undone = 1 WHERE id = ?1", [written.id])?;
+    let (before, after) = values;
+    let entry =
+        Entry { trial, action: "took back", entity: "undo", id: &written.entity_id, before: after, after: before };
+    append(t, stamp, entry)
+}
+
+/// Takes back one's own last write to the shelves, in a running transaction.
+pub(crate) fn undo_last_of_shelves(t: &Transaction<'_>, stamp: &Stamp, shelves: &str) -> Result<Undone> {
+    let written = last(t, &stamp.who, shelves, None)?.ok_or(StoreError::NothingToUndo)?;
+    let values = put_back(t, &written)?;
+    mark(t, stamp, shelves, &written, values)?;
+    Ok(Undone { action: written.action })
+}
+
+/// Takes back one's own last record or change of the plan.
+fn undo_last(t: &Tx<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
+    let loaded = t.loaded(trial)?;
+    if loaded.trial.reveal.is_some() {
+        return Err(StoreError::Locked("the key is open: records can no longer change"));
+    }
+    let written = last(t, &stamp.who, trial, loaded.sealed_plan_version)?.ok_or(StoreError::NothingToUndo)?;
+    if written.entity == "plan" {
+        let version = written.entity_id.parse().map_err(|_| StoreError::NothingToUndo)?;
+        t.undo_plan(stamp, &loaded, version, &written.action)?;
+        mark(t, stamp, trial, &written, (None, None))?;
+        return Ok(Undone { action: written.action });
+    }
+    let (before, after) = put_back(t, &written)?;
     if after.as_ref().is_some_and(|row| row["job"] == "sow") {
-        // The days count from sowing; without it there are none.
-        // A later round gives the days back to the one before it.
-        let round = after.as_ref().and_then(|row| row["round"].as_i64()).unwrap_or(1);
-        t.execute("DELETE FROM round_begun WHERE trial_id = ?1 AND round >= ?2", (trial, round))?;
+        // The days count from sowing; without it there are none. A later round gives them back to the one before it.
+        let round = loaded.trial.round;
+        t.execute("DELETE FROM round_begun WHERE trial_no = ?1 AND round >= ?2", (loaded.no, round))?;
         t.execute(
-            "UPDATE trial SET sown_on = (SELECT begun_on FROM round_begun WHERE trial_id = ?1 AND round = ?2) WHERE id = ?1",
-            (trial, round - 1),
+            "UPDATE trial SET round = max(1, ?2), sown_on =
+               (SELECT begun_on FROM round_begun WHERE trial_no = ?1 AND round = ?2) WHERE no = ?1",
+            (loaded.no, round - 1),
         )?;
     }
-    t.execute("UPDATE history SET undone = 1 WHERE id = ?1", [id])?;
-    append(
-        t,
-        stamp,
-        Entry { trial, action: "took back", entity: "undo", id: &entity_id, before: after, after: before },
-    )?;
-    Ok(Undone { action })
+    // What stood before may be gone altogether, so that the trial in memory is read again as a whole.
+    t.execute("UPDATE trial SET rebuilt = rebuilt + 1, changed = changed + 1 WHERE no = ?1", [loaded.no])?;
+    mark(t, stamp, trial, &written, (before, after))?;
+    Ok(Undone { action: written.action })
 }
 
 impl Store {
-    /// Takes back one's own last record in a trial; a new write, so that the history keeps both.
+    /// Takes back one's own last record or change of the plan in a trial; a new write, so that the history keeps both.
     ///
     /// # Errors
-    /// [`StoreError::NothingToUndo`]; [`StoreError::Locked`] after the reveal; [`StoreError::Stale`] when somebody else wrote to the same record since.
+    /// [`StoreError::NothingToUndo`]; [`StoreError::Locked`] after the reveal; [`StoreError::Stale`] when somebody else
+    /// wrote to the same record, or changed the plan, since.
     pub fn undo(&self, stamp: &Stamp, trial: &str) -> Result<Undone> {
-        self.write(stamp, |t| {
-            let opened: Option<Option<String>> =
-                t.query_row("SELECT revealed_at FROM trial WHERE id = ?1", [trial], |r| r.get(0)).optional()?;
-            if opened.flatten().is_some() {
-                return Err(StoreError::Locked("the key is open: records can no longer change"));
-            }
-            undo_last(t, stamp, trial)
+        self.write(stamp, |t| undo_last(t, stamp, trial))
+    }
+
+    /// What somebody's next undo in a trial would take back.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn last_action(&self, trial: &str, who: &str) -> Result<Option<String>> {
+        self.read(|t| {
+            let sql = "SELECT sealed_plan_version, revealed_at_us IS NOT NULL FROM trial WHERE id = ?1";
+            let head: Option<(Option<i64>, bool)> =
+                t.prepare_cached(sql)?.query_row([trial], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
+            let Some((sealed, false)) = head else { return Ok(None) };
+            Ok(last(t, who, trial, sealed)?.map(|written| written.action))
         })
     }
 

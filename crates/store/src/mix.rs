@@ -1,12 +1,16 @@
 //! Writing the feed plan, mixes, and the opening of the pouring sheet.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
-use crate::trial::{load, step_version};
-use crate::{Result, Stamp, Store, StoreError, new_id};
+use crate::plan::{PlanWrite, check_text, check_version, step_version};
+use crate::store::{Stamp, Store};
+use crate::trial::as_word;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::catalogue::readings::Credible;
-use iron_twin_core::mix::record::{self, GapWhy, Portioned};
+use iron_twin_core::mix::record;
 use iron_twin_core::trial::feed::FeedPlan;
+use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::records::{GapWhy, Portioned};
 use serde::Deserialize;
 use serde_json::json;
 
@@ -51,7 +55,7 @@ fn check(mix: &NewMix) -> Result<()> {
     if mix.batch.chars().count() > record::MOST_LETTERS {
         return Err(StoreError::refused("batch", format!("at most {} letters", record::MOST_LETTERS)));
     }
-    crate::trial::check_text("gap_note", &mix.gap_note)?;
+    check_text("gap_note", &mix.gap_note)?;
     if let Some(t) = mix.temperature_c.filter(|t| !(0.0..=50.0).contains(t)) {
         return Err(StoreError::refused("temperature_c", format!("must lie between 0 and 50, got {t}")));
     }
@@ -68,6 +72,16 @@ fn check(mix: &NewMix) -> Result<()> {
     Ok(())
 }
 
+/// What went in, without blanks about names.
+fn tidy(portions: &[Portioned]) -> Vec<Portioned> {
+    let tidied = portions.iter().map(|p| Portioned {
+        name: p.name.trim().to_owned(),
+        lot: p.lot.trim().to_owned(),
+        ..p.clone()
+    });
+    tidied.collect()
+}
+
 impl Store {
     /// Sets the feed as its label gives it.
     ///
@@ -76,30 +90,12 @@ impl Store {
     pub fn set_feed(&self, stamp: &Stamp, id: &str, feed: &FeedPlan, version: i64) -> Result<i64> {
         feed.check().map_err(|e| StoreError::refused("feed", e))?;
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            step_version(t, &trial, version)?;
-            t.execute(
-                "UPDATE trial SET feed_form = ?2, feed_label_per_litre = ?3, feed_ml_a_unit = ?4,
-                   feed_spare_percent = ?5, feed_ph = ?6 WHERE id = ?1",
-                (
-                    id,
-                    crate::trial::as_word(feed.form)?,
-                    feed.label_per_litre,
-                    feed.ml_a_unit,
-                    feed.spare_percent,
-                    serde_json::to_string(&feed.ph)?,
-                ),
-            )?;
-            let entry = Entry {
-                trial: id,
-                action: "set the feed",
-                entity: "feed",
-                id,
-                before: Some(serde_json::to_value(&trial.feed)?),
-                after: Some(serde_json::to_value(feed)?),
-            };
-            append(t, stamp, entry)?;
-            Ok(trial.version + 1)
+            let loaded = t.loaded(id)?;
+            check_version(&loaded.trial, version)?;
+            let plan = Plan { feed: feed.clone(), ..loaded.trial.plan.clone() };
+            let write = PlanWrite { action: "set the feed", plan, reason: None, drops_deal: false, undoes: None };
+            t.change_plan(stamp, &loaded, write)?;
+            step_version(t, &loaded)
         })
     }
 
@@ -110,43 +106,44 @@ impl Store {
     pub fn record_mix(&self, stamp: &Stamp, id: &str, mix: &NewMix) -> Result<()> {
         check(mix)?;
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             let treatment = trial
-                .treatment_ids
+                .plan
+                .sheet
+                .treatments
                 .get(mix.treatment)
                 .ok_or_else(|| StoreError::NotFound { what: "treatment", id: mix.treatment.to_string() })?;
-            let mix_id = new_id();
+            let now = stamp.now.as_microsecond();
             t.execute(
-                "INSERT INTO mix (id, trial_id, treatment_id, volume_l, feed_total, ec_ms_per_cm, ph, day, at,
-                   batch, temperature_c, computed_ec_ms_per_cm, gap_why, gap_note)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
-                (
-                    &mix_id,
-                    id,
-                    treatment,
+                "INSERT INTO mix (trial_no, treatment, volume_l, feed_total, ec_ms_per_cm, ph, day, round, at_us,
+                   entered_at_us, who, changed, batch, temperature_c, computed_ec_ms_per_cm, gap_why, gap_note, portions)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
+                rusqlite::params![
+                    loaded.no,
+                    mix.treatment as i64,
                     mix.volume_l,
                     mix.feed_total,
                     mix.ec_ms_per_cm,
                     mix.ph,
                     mix.day,
-                    stamp.now.to_string(),
+                    trial.round,
+                    now,
+                    &stamp.who,
+                    t.count_record(&loaded)?,
                     mix.batch.trim(),
                     mix.temperature_c,
                     mix.computed_ec_ms_per_cm,
-                    mix.gap_why.map(crate::trial::as_word).transpose()?.unwrap_or_default(),
+                    mix.gap_why.map(as_word).transpose()?.unwrap_or_default(),
                     mix.gap_note.trim(),
-                ),
+                    serde_json::to_string(&tidy(&mix.portions))?,
+                ],
             )?;
-            for (position, p) in (0i64..).zip(&mix.portions) {
-                t.execute(
-                    "INSERT INTO mix_portion (mix_id, position, name, unit, planned, measured, lot)
-                     VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-                    (&mix_id, position, p.name.trim(), &p.unit, p.planned, p.measured, p.lot.trim()),
-                )?;
-            }
-            let action = format!("mixed {}", trial.sheet.treatments[mix.treatment].name);
-            let after = row(t, "mix", &mix_id)?;
-            append(t, stamp, Entry { trial: id, action: &action, entity: "mix", id: &mix_id, before: None, after })
+            let own = t.last_insert_rowid();
+            let action = format!("mixed {}", treatment.name);
+            let after = row(t, "mix", own)?;
+            let entry = Entry { trial: id, action: &action, entity: "mix", id: &own.to_string(), before: None, after };
+            append(t, stamp, entry)
         })
     }
 
@@ -156,13 +153,16 @@ impl Store {
     /// [`StoreError::NotFound`]; [`StoreError::Locked`] before the deal.
     pub fn open_pouring_sheet(&self, stamp: &Stamp, id: &str) -> Result<()> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.deal.is_none() {
                 return Err(StoreError::Locked("deal the treatments first: until then nobody knows what goes where"));
             }
             if trial.reveal.is_some() {
                 return Ok(());
             }
+            t.count_record(&loaded)?;
+            t.execute("UPDATE trial SET pouring_sheets = pouring_sheets + 1 WHERE no = ?1", [loaded.no])?;
             let after = Some(json!({ "opened": true }));
             let action = "opened the pouring sheet";
             append(t, stamp, Entry { trial: id, action, entity: "pouring_sheet", id, before: None, after })

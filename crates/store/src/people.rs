@@ -1,7 +1,8 @@
 //! People with their roles, and their signed-in browsers.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
-use crate::{Result, Stamp, Store, StoreError, new_id};
+use crate::store::{Stamp, Store, new_id};
 use rusqlite::{OptionalExtension, Row, Transaction};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
@@ -211,19 +212,6 @@ impl Store {
         self.write(stamp, |t| {
             t.execute("DELETE FROM session WHERE id_sha256 = ?1", [digest(id)])?;
             Ok(())
-        })
-    }
-
-    /// What somebody's next undo in a trial would take back.
-    ///
-    /// # Errors
-    /// [`StoreError::Sqlite`].
-    pub fn last_action(&self, trial: &str, who: &str) -> Result<Option<String>> {
-        self.read(|t| {
-            let sql = "SELECT action FROM history WHERE trial_id = ?1 AND who = ?2 AND undone = 0
-                         AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix', 'job_moved')
-                       ORDER BY id DESC LIMIT 1";
-            Ok(t.query_row(sql, (trial, who), |r| r.get(0)).optional()?)
         })
     }
 }

@@ -1,16 +1,18 @@
 //! Writing the grow space, its light and its site cards, and the deal.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
-use crate::trial::{Trial, as_word};
-use crate::trial::{load, step_version};
-use crate::{Result, Stamp, Store, StoreError, new_id};
+use crate::plan::{PlanWrite, check_version, step_version};
+use crate::store::{Stamp, Store, new_id};
+use crate::transaction::Tx;
+use crate::trial::Loaded;
 use iron_twin_core::place::blind::{KeyEntry, commitment};
 use iron_twin_core::place::deal::{Dealt, deal, placed};
-use iron_twin_core::place::light::{LightScale, umol};
+use iron_twin_core::place::light::umol;
 use iron_twin_core::trial::site::SiteCard;
+use iron_twin_core::trial::site::{LightScale, SlotLight};
 use iron_twin_core::trial::space::{Position, Rack, RackDesign};
 use iron_twin_core::trial::starts::SlotStart;
-use rusqlite::Transaction;
 use serde::Deserialize;
 use serde_json::json;
 
@@ -51,26 +53,28 @@ pub struct PlaceFigure {
     pub value: Option<f64>,
 }
 
-/// Writes a deal with its units and seals the key.
-fn write_deal(t: &Transaction<'_>, trial: &Trial, chance: Chance, dealt: &[Dealt], now: &str) -> Result<String> {
+/// Writes a deal with its units and seals the key. An earlier deal stays in the file, though it no longer stands.
+fn write_deal(t: &Tx<'_>, loaded: &Loaded, chance: Chance, dealt: &[Dealt], now: i64) -> Result<String> {
+    let sheet = &loaded.trial.plan.sheet;
     let key: Vec<KeyEntry> = dealt
         .iter()
-        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
+        .map(|u| KeyEntry { code: u.code.clone(), treatment: sheet.treatments[u.treatment].name.clone() })
         .collect();
     let sealed = commitment(&chance.nonce, &key);
-    let id = &trial.id;
-    t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
-    t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
     t.execute(
-        "INSERT INTO deal (trial_id, seed, nonce, commitment, dealt_at) VALUES (?1, ?2, ?3, ?4, ?5)",
-        (id, chance.seed.cast_signed(), chance.nonce, &sealed, now),
+        "INSERT INTO deal (trial_no, seed, nonce, commitment, dealt_at_us) VALUES (?1, ?2, ?3, ?4, ?5)",
+        (loaded.no, chance.seed.cast_signed(), chance.nonce, &sealed, now),
     )?;
+    let deal = t.last_insert_rowid();
     for unit in dealt {
         t.execute(
-            "INSERT INTO unit (id, trial_id, level, slot, code, treatment_id) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-            (new_id(), id, unit.position.level, unit.position.slot, &unit.code, &trial.treatment_ids[unit.treatment]),
+            "INSERT INTO unit (id, deal_no, level, slot, code, treatment) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+            (new_id(), deal, unit.position.level, unit.position.slot, &unit.code, unit.treatment as i64),
         )?;
     }
+    // Nothing placed yet is no deal.
+    let stands = (!dealt.is_empty()).then_some(deal);
+    t.execute("UPDATE trial SET deal_no = ?2 WHERE no = ?1", (loaded.no, stands))?;
     Ok(sealed)
 }
 
@@ -81,48 +85,26 @@ impl Store {
     /// [`StoreError::Refused`], [`StoreError::Locked`] once sealed, [`StoreError::Stale`].
     pub fn set_rack(&self, stamp: &Stamp, id: &str, rack: &Rack, version: i64) -> Result<i64> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.sealed_at.is_some() {
                 return Err(StoreError::Locked("the first record has sealed the places"));
             }
-            // How a split plot is split follows from the sheet, whatever was sent.
-            let split = trial.sheet.by_fixture().map(|(_, split)| split).unwrap_or_default();
-            let split = if rack.design == RackDesign::SplitPlot { split } else { Vec::new() };
-            let mut own = Rack { split, ..rack.clone() };
-            // So do the starting sizes from what was measured.
-            own.set_starts(&starts(&trial));
-            let rack = &own;
-            rack.check(trial.sheet.treatments.len()).map_err(|e| StoreError::refused("rack", e))?;
-            step_version(t, &trial, version)?;
+            let mut plan = trial.plan.clone();
+            // The starting sizes follow from what was measured, whatever was sent.
+            plan.rack = Rack { starts: Vec::new(), ..rack.clone() };
+            plan.rack.set_starts(&starts(&trial.plan.rack));
+            plan.settle();
+            plan.rack.check(plan.treatments()).map_err(|e| StoreError::refused("rack", e))?;
+            check_version(trial, version)?;
             let shape = |r: &Rack| (r.levels, r.slots, r.design, r.within_percent);
-            if shape(rack) != shape(&trial.rack) {
-                t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
-                t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
-            }
-            t.execute(
-                "UPDATE trial SET rack_name = ?2, rack_levels = ?3, rack_slots = ?4, rack_design = ?5, rack_kind = ?6,
-                   rack_names = ?7, rack_within_percent = ?8 WHERE id = ?1",
-                (
-                    id,
-                    &rack.name,
-                    rack.levels,
-                    rack.slots,
-                    rack.design.key(),
-                    rack.kind.key(),
-                    serde_json::to_string(&rack.names)?,
-                    rack.within_percent,
-                ),
+            let drops_deal = shape(&plan.rack) != shape(&trial.plan.rack);
+            t.change_plan(
+                stamp,
+                &loaded,
+                PlanWrite { action: "placed", plan, reason: None, drops_deal, undoes: None },
             )?;
-            let entry = Entry {
-                trial: id,
-                action: "placed",
-                entity: "rack",
-                id,
-                before: Some(serde_json::to_value(&trial.rack)?),
-                after: Some(serde_json::to_value(rack)?),
-            };
-            append(t, stamp, entry)?;
-            Ok(trial.version + 1)
+            step_version(t, &loaded)
         })
     }
 
@@ -132,21 +114,22 @@ impl Store {
     /// [`StoreError::Refused`], [`StoreError::Locked`] once sealed, [`StoreError::Stale`].
     pub fn deal(&self, stamp: &Stamp, id: &str, chance: Chance, version: i64) -> Result<i64> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.sealed_at.is_some() {
                 return Err(StoreError::Locked("the first record has sealed the deal"));
             }
-            if trial.rack.design == RackDesign::ByHand {
+            if trial.plan.rack.design == RackDesign::ByHand {
                 return Err(StoreError::Locked("these places are chosen by hand; take another design to deal"));
             }
-            step_version(t, &trial, version)?;
-            let dealt = deal(&trial.rack, trial.sheet.treatments.len(), chance.seed)
+            check_version(trial, version)?;
+            let dealt = deal(&trial.plan.rack, trial.plan.treatments(), chance.seed)
                 .map_err(|e| StoreError::refused("rack", e))?;
-            let sealed = write_deal(t, &trial, chance, &dealt, &stamp.now.to_string())?;
+            let sealed = write_deal(t, &loaded, chance, &dealt, stamp.now.as_microsecond())?;
             // The history gets the commitment only: what it says must not open the key.
             let after = Some(json!({ "commitment": sealed, "units": dealt.len() }));
             append(t, stamp, Entry { trial: id, action: "dealt", entity: "deal", id, before: None, after })?;
-            Ok(trial.version + 1)
+            step_version(t, &loaded)
         })
     }
 
@@ -164,23 +147,21 @@ impl Store {
         version: i64,
     ) -> Result<i64> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.sealed_at.is_some() {
                 return Err(StoreError::Locked("the first record has sealed the places"));
             }
-            if trial.rack.design != RackDesign::ByHand {
+            if trial.plan.rack.design != RackDesign::ByHand {
                 return Err(StoreError::Locked("treatments are dealt here; choose places by hand as the design first"));
             }
-            step_version(t, &trial, version)?;
-            let units = placed(&trial.rack, places, trial.sheet.treatments.len(), chance.seed)
+            check_version(trial, version)?;
+            let units = placed(&trial.plan.rack, places, trial.plan.treatments(), chance.seed)
                 .map_err(|e| StoreError::refused("places", e))?;
-            let sealed = write_deal(t, &trial, chance, &units, &stamp.now.to_string())?;
-            if units.is_empty() {
-                t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
-            }
+            let sealed = write_deal(t, &loaded, chance, &units, stamp.now.as_microsecond())?;
             let after = Some(json!({ "commitment": sealed, "units": units.len() }));
             append(t, stamp, Entry { trial: id, action: "placed by hand", entity: "deal", id, before: None, after })?;
-            Ok(trial.version + 1)
+            step_version(t, &loaded)
         })
     }
 
@@ -197,16 +178,22 @@ impl Store {
         kind: &str,
     ) -> Result<()> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.reveal.is_some() {
                 return Err(StoreError::Locked("the key is open: records can no longer change"));
             }
+            let mut plan = trial.plan.clone();
             for light in measured {
-                write_light(t, stamp, &trial, light, scale, kind)?;
+                check_place(&plan.rack, light)?;
+                plan.light.retain(|l| (l.level, l.slot) != (light.level, light.slot));
+                let Some(measured) = light.value else { continue };
+                let umol = umol(measured, scale, kind).map_err(|e| StoreError::refused("light", e))?;
+                let (level, slot, light_kind) = (light.level, light.slot, kind.to_owned());
+                plan.light.push(SlotLight { level, slot, umol, measured, scale, light_kind });
             }
-            let after = Some(json!({ "places": measured.len(), "scale": scale, "kind": kind }));
-            let before = Some(serde_json::to_value(&trial.light)?);
-            append(t, stamp, Entry { trial: id, action: "measured the light", entity: "light", id, before, after })
+            let write = PlanWrite { action: "measured the light", plan, reason: None, drops_deal: false, undoes: None };
+            t.change_plan(stamp, &loaded, write)
         })
     }
 
@@ -219,30 +206,27 @@ impl Store {
             return Err(StoreError::refused("card", format!("at most {} letters a line", SiteCard::MOST_LETTERS)));
         }
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.reveal.is_some() {
                 return Err(StoreError::Locked("the key is open: records can no longer change"));
             }
-            if !(1..=trial.rack.levels).contains(&card.level) {
-                let what = format!("there is no {} {}", trial.rack.level_word(), card.level);
+            let rack = &trial.plan.rack;
+            if !(1..=rack.levels).contains(&card.level) {
+                let what = format!("there is no {} {}", rack.level_word(), card.level);
                 return Err(StoreError::refused("level", what));
             }
-            t.execute(
-                "INSERT OR REPLACE INTO site_card (trial_id, level, aspect, shade, before, grows_now, damage)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-                (id, card.level, &card.aspect, &card.shade, &card.before, &card.grows_now, &card.damage),
-            )?;
-            let before = trial.site_cards.iter().find(|c| c.level == card.level);
-            let before = before.map(serde_json::to_value).transpose()?;
-            let after = Some(serde_json::to_value(card)?);
-            append(t, stamp, Entry { trial: id, action: "described a site", entity: "site_card", id, before, after })
+            let mut plan = trial.plan.clone();
+            plan.sites.retain(|own| own.level != card.level);
+            plan.sites.push(card.clone());
+            let write = PlanWrite { action: "described a site", plan, reason: None, drops_deal: false, undoes: None };
+            t.change_plan(stamp, &loaded, write)
         })
     }
 }
 
-/// The starting sizes of a trial, place by place.
-fn starts(trial: &Trial) -> Vec<SlotStart> {
-    let rack = &trial.rack;
+/// The starting sizes in a space, place by place.
+fn starts(rack: &Rack) -> Vec<SlotStart> {
     let places = (1..=rack.levels).flat_map(|level| (1..=rack.slots).map(move |slot| Position { level, slot }));
     places.filter_map(|p| rack.start_of(p).map(|size| SlotStart { level: p.level, slot: p.slot, size })).collect()
 }
@@ -258,64 +242,41 @@ impl Store {
     /// the deal goes by them, and after the reveal.
     pub fn set_starts(&self, stamp: &Stamp, id: &str, sizes: &[PlaceFigure]) -> Result<()> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            let deal_goes_by_them = trial.rack.design == RackDesign::BySize || trial.rack.within_percent.is_some();
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
+            let deal_goes_by_them =
+                trial.plan.rack.design == RackDesign::BySize || trial.plan.rack.within_percent.is_some();
             if trial.reveal.is_some() || (trial.sealed_at.is_some() && deal_goes_by_them) {
                 return Err(StoreError::Locked("the starting sizes are sealed: the deal went by them"));
             }
-            for &PlaceFigure { level, slot, value } in sizes {
-                if !(1..=trial.rack.levels).contains(&level) || !(1..=trial.rack.slots).contains(&slot) {
-                    return Err(StoreError::refused("slot", format!("there is no place {slot} on level {level}")));
-                }
-                t.execute(
-                    "DELETE FROM slot_start WHERE trial_id = ?1 AND level = ?2 AND slot = ?3",
-                    (id, level, slot),
-                )?;
-                let Some(size) = value else { continue };
+            let mut plan = trial.plan.clone();
+            let mut sized = starts(&plan.rack);
+            for figure in sizes {
+                check_place(&plan.rack, figure)?;
+                let (level, slot) = (figure.level, figure.slot);
+                sized.retain(|own| (own.level, own.slot) != (level, slot));
+                let Some(size) = figure.value else { continue };
                 if !(size > 0.0 && size <= MOST_SIZE) {
                     return Err(StoreError::refused("size", format!("a starting size lies above 0, got {size}")));
                 }
-                t.execute(
-                    "INSERT INTO slot_start (trial_id, level, slot, size, at) VALUES (?1, ?2, ?3, ?4, ?5)",
-                    (id, level, slot, size, stamp.now.to_string()),
-                )?;
+                sized.push(SlotStart { level, slot, size });
             }
-            if deal_goes_by_them {
-                t.execute("DELETE FROM deal WHERE trial_id = ?1", [id])?;
-                t.execute("DELETE FROM unit WHERE trial_id = ?1", [id])?;
-            }
-            let before = Some(serde_json::to_value(&trial.rack.starts)?);
-            let after = Some(json!({ "places": sizes.len() }));
-            append(t, stamp, Entry { trial: id, action: "measured the start", entity: "start", id, before, after })
+            plan.rack.set_starts(&sized);
+            let write = PlanWrite {
+                action: "measured the start",
+                plan,
+                reason: None,
+                drops_deal: deal_goes_by_them,
+                undoes: None,
+            };
+            t.change_plan(stamp, &loaded, write)
         })
     }
 }
 
-fn write_light(
-    t: &Transaction<'_>,
-    stamp: &Stamp,
-    trial: &Trial,
-    &PlaceFigure { level, slot, value }: &PlaceFigure,
-    scale: LightScale,
-    kind: &str,
-) -> Result<()> {
-    if !(1..=trial.rack.levels).contains(&level) || !(1..=trial.rack.slots).contains(&slot) {
-        return Err(StoreError::refused("slot", format!("there is no place {slot} on level {level}")));
+fn check_place(rack: &Rack, PlaceFigure { level, slot, .. }: &PlaceFigure) -> Result<()> {
+    if (1..=rack.levels).contains(level) && (1..=rack.slots).contains(slot) {
+        return Ok(());
     }
-    match value {
-        None => t.execute(
-            "DELETE FROM slot_light WHERE trial_id = ?1 AND level = ?2 AND slot = ?3",
-            (&trial.id, level, slot),
-        )?,
-        Some(value) => {
-            let umol = umol(value, scale, kind).map_err(|e| StoreError::refused("light", e))?;
-            t.execute(
-                "INSERT OR REPLACE INTO slot_light
-                   (trial_id, level, slot, umol_per_m2_s, measured, scale, light_kind, at)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
-                (&trial.id, level, slot, umol, value, as_word(scale)?, kind, stamp.now.to_string()),
-            )?
-        }
-    };
-    Ok(())
+    Err(StoreError::refused("slot", format!("there is no place {slot} on level {level}")))
 }

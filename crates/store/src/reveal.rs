@@ -1,8 +1,8 @@
 //! Opening the key, once and for good.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
-use crate::trial::load;
-use crate::{Result, Stamp, Store, StoreError};
+use crate::store::{Stamp, Store};
 use serde_json::json;
 
 impl Store {
@@ -12,7 +12,8 @@ impl Store {
     /// [`StoreError::Locked`] before the deal or the first record of what decides.
     pub fn reveal(&self, stamp: &Stamp, id: &str, day: u32) -> Result<()> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.deal.is_none() {
                 return Err(StoreError::Locked("nothing is dealt yet, so there is no key to open"));
             }
@@ -26,8 +27,8 @@ impl Store {
             }
             let weighed = trial.recorded_units();
             t.execute(
-                "UPDATE trial SET revealed_at = ?2, reveal_day = ?3, reveal_weighed = ?4 WHERE id = ?1",
-                (id, stamp.now.to_string(), day, weighed as i64),
+                "UPDATE trial SET revealed_at_us = ?2, reveal_day = ?3, reveal_weighed = ?4, version = version + 1 WHERE no = ?1",
+                (loaded.no, stamp.now.as_microsecond(), day, weighed as i64),
             )?;
             let after = Some(json!({ "day": day, "weighed": weighed }));
             append(t, stamp, Entry { trial: id, action: "opened the key", entity: "reveal", id, before: None, after })

@@ -1,7 +1,8 @@
 //! Writing what stands on the shelves.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
-use crate::{Result, Stamp, Store, StoreError, new_id};
+use crate::store::{Stamp, Store, new_id};
 use iron_twin_core::stores::{Item, Stores, csv, shelves};
 use rusqlite::{OptionalExtension, Row, Transaction};
 use std::collections::BTreeMap;
@@ -85,7 +86,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn own_items(&self) -> Result<Vec<OwnItem>> {
-        self.read(own)
+        self.read(|t| own(t))
     }
 
     /// All that stands on the shelves, generic entries included.
@@ -169,9 +170,9 @@ impl Store {
                 Ok(t.query_row(sql, (SHELVES, &stamp.who), |r| Ok((r.get(0)?, r.get(1)?))).optional()?)
             };
             let whole = last(t)?.ok_or(StoreError::NothingToUndo)?;
-            let mut undone = crate::history::undo_last(t, stamp, SHELVES)?;
+            let mut undone = crate::history::undo_last_of_shelves(t, stamp, SHELVES)?;
             while last(t)?.as_ref() == Some(&whole) {
-                undone = crate::history::undo_last(t, stamp, SHELVES)?;
+                undone = crate::history::undo_last_of_shelves(t, stamp, SHELVES)?;
             }
             Ok(undone)
         })

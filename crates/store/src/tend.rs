@@ -1,14 +1,21 @@
-//! Writing readings, notes and work done.
+//! Writing readings, notes, work done and losses.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
-use crate::trial::{Trial, Unit, load, seal, step_version};
-use crate::{Result, Stamp, Store, StoreError, new_id};
+use crate::plan::{PlanWrite, check_version, step_version};
+use crate::store::{Stamp, Store};
+use crate::transaction::Tx;
+use crate::trial::{Loaded, as_word};
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings;
-use iron_twin_core::catalogue::readings::{Credible, level};
-use iron_twin_core::mix::uptake::{NoUptake, Strength, TankDay, uptake};
+use iron_twin_core::catalogue::readings::{self, Credible, level};
+use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
-use rusqlite::{OptionalExtension, Transaction};
+use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::trial::tank_day::TankDay;
+use jiff::civil::Date;
+use rusqlite::OptionalExtension;
 use serde::Deserialize;
 
 /// A reading as it is recorded.
@@ -18,8 +25,9 @@ pub struct NewReading {
     pub code: String,
     /// Key of the reading.
     pub reading: String,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
-    pub part: usize,
+    /// Crop inside the unit; None for the unit as a whole.
+    #[serde(default)]
+    pub crop: Option<CropNumber>,
     /// Days since sowing.
     pub day: u32,
     /// The value; None marks it as missing.
@@ -44,12 +52,9 @@ pub struct NewNote {
 /// Longest note.
 const MOST_LETTERS: usize = 4000;
 
-pub(crate) fn unit<'a>(trial: &'a Trial, code: &str) -> Result<&'a Unit> {
-    trial
-        .units
-        .iter()
-        .find(|u| u.code.eq_ignore_ascii_case(code.trim()))
-        .ok_or_else(|| StoreError::NotFound { what: "unit", id: code.into() })
+/// Index of the unit with this code.
+pub(crate) fn unit(trial: &Trial, code: &str) -> Result<usize> {
+    trial.unit(code).ok_or_else(|| StoreError::NotFound { what: "unit", id: code.into() })
 }
 
 /// What a trial must be past before records can be taken.
@@ -64,7 +69,8 @@ pub(crate) fn check_open(trial: &Trial) -> Result<()> {
 }
 
 /// A system of another round is not on the shelf now.
-pub(crate) fn check_round(trial: &Trial, unit: &Unit) -> Result<()> {
+pub(crate) fn check_round(trial: &Trial, unit: usize) -> Result<()> {
+    let unit = &trial.units[unit];
     if trial.is_now(unit) {
         return Ok(());
     }
@@ -75,45 +81,35 @@ pub(crate) fn check_round(trial: &Trial, unit: &Unit) -> Result<()> {
     }))
 }
 
-fn check_credible(trial: &Trial, new: &NewReading, unit: &Unit) -> Result<()> {
+fn check_credible(trial: &Trial, new: &NewReading, unit: usize) -> Result<&'static str> {
     let reading = readings::find(&new.reading)
         .ok_or_else(|| StoreError::refused("reading", format!("there is no reading '{}'", new.reading)))?;
-    if !trial.ask.columns().iter().any(|(r, part)| r.key == reading.key && *part == new.part)
-        && trial.ask.readings().iter().any(|r| r.key == reading.key)
+    let ask = &trial.plan.ask;
+    if !ask.columns().iter().any(|(r, crop)| r.key == reading.key && *crop == new.crop)
+        && ask.readings().iter().any(|r| r.key == reading.key)
     {
         return Err(StoreError::refused(
-            "part",
+            "crop",
             "this is recorded of another crop of the unit, or of the unit as a whole",
         ));
     }
-    let Some(value) = new.value else { return Ok(()) };
-    let index = trial.units.iter().position(|u| u.id == unit.id);
-    let previous = trial
-        .readings
-        .iter()
-        .rev()
-        .find(|r| {
-            Some(r.unit) == index
-                && r.reading == new.reading
-                && r.part == new.part
-                && r.day < new.day
-                && r.value.is_some()
-        })
-        .and_then(|r| r.value);
+    let Some(value) = new.value else { return Ok(reading.key) };
+    let mut before = trial.of_unit(unit).of(reading.key, new.crop);
+    let previous = before.rfind(|(day, _)| *day < new.day).map(|(_, value)| value);
     match reading.check(value, previous) {
         Credible::No(message) => return Err(StoreError::Refused { field: "value", message }),
         Credible::Ask(message) if !new.confirmed => return Err(StoreError::Unlikely { message }),
         _ => {}
     }
-    match index.filter(|_| reading.key == level::READING.key && !new.confirmed) {
-        Some(index) => check_level(trial, index, new.day, value),
-        None => Ok(()),
+    if reading.key == level::READING.key && !new.confirmed {
+        check_level(trial, unit, new.day, value)?;
     }
+    Ok(reading.key)
 }
 
 /// Asks where a unit holds more than was left and poured in, as far as that is on record.
 fn check_level(trial: &Trial, unit: usize, day: u32, litres: f64) -> Result<()> {
-    let mut days = trial.tank_days(unit);
+    let mut days = trial.of_unit(unit).tank_days();
     days.retain(|d| d.day < day);
     days.push(TankDay { day, level_l: Some(litres), ..TankDay::default() });
     match uptake(&days, Strength::UNKNOWN) {
@@ -124,59 +120,86 @@ fn check_level(trial: &Trial, unit: usize, day: u32, litres: f64) -> Result<()> 
     }
 }
 
-fn write_reading(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, unit: &Unit, new: &NewReading) -> Result<i64> {
-    let stored: Option<(String, i64, Option<f64>)> = t
-        .query_row(
-            "SELECT id, version, value FROM reading WHERE unit_id = ?1 AND reading = ?2 AND day = ?3 AND part = ?4",
-            (&unit.id, &new.reading, new.day, new.part as i64),
-            |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?)),
-        )
+/// What stands where a reading is written.
+struct Stored {
+    no: i64,
+    version: i64,
+    value: Option<f64>,
+}
+
+fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewReading) -> Result<i64> {
+    let trial = &loaded.trial;
+    let (code, crop) = (&trial.units[unit].code, new.crop.map_or(0, CropNumber::get));
+    let stored = t
+        .prepare_cached(
+            "SELECT no, version, value FROM reading
+             WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND sample = 0 AND day = ?4 AND nth = 1",
+        )?
+        .query_row((loaded.units[unit], &new.reading, crop, new.day), |r| {
+            Ok(Stored { no: r.get(0)?, version: r.get(1)?, value: r.get(2)? })
+        })
         .optional()?;
     let text = |v: Option<f64>| v.map_or_else(|| "missing".into(), |v| v.to_string());
-    let version = stored.as_ref().map_or(0, |s| s.1);
+    let version = stored.as_ref().map_or(0, |s| s.version);
     if version != new.version {
         return Err(StoreError::Stale {
-            what: format!("{} of {}", new.reading, unit.code),
-            stored: text(stored.and_then(|s| s.2)),
+            what: format!("{} of {code}", new.reading),
+            stored: text(stored.and_then(|s| s.value)),
             sent: text(new.value),
         });
     }
-    let (id, before) = match stored {
-        Some((id, ..)) => {
-            let before = row(t, "reading", &id)?;
-            t.execute(
-                "UPDATE reading SET value = ?2, at = ?3, version = version + 1 WHERE id = ?1",
-                (&id, new.value, stamp.now.to_string()),
-            )?;
-            (id, before)
+    let (now, count) = (stamp.now.as_microsecond(), t.count_record(loaded)?);
+    let (no, before) = match stored {
+        Some(Stored { no, .. }) => {
+            let before = row(t, "reading", no)?;
+            t.prepare_cached(
+                "UPDATE reading SET value = ?2, at_us = ?3, entered_at_us = ?3, who = ?4, changed = ?5,
+                   version = version + 1 WHERE no = ?1",
+            )?
+            .execute((no, new.value, now, &stamp.who, count))?;
+            (no, before)
         }
         None => {
-            let id = new_id();
-            t.execute(
-                "INSERT INTO reading (id, trial_id, unit_id, reading, day, value, at, part)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
-                (&id, &trial.id, &unit.id, &new.reading, new.day, new.value, stamp.now.to_string(), new.part as i64),
-            )?;
-            (id, None)
+            t.prepare_cached(
+                "INSERT INTO reading (trial_no, unit_no, crop, reading, day, round, value, at_us, entered_at_us, who, changed)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10)",
+            )?
+            .execute((
+                loaded.no,
+                loaded.units[unit],
+                crop,
+                &new.reading,
+                new.day,
+                trial.round,
+                new.value,
+                now,
+                &stamp.who,
+                count,
+            ))?;
+            (t.last_insert_rowid(), None)
         }
     };
     let name = readings::find(&new.reading).map_or(new.reading.as_str(), |r| r.name);
-    let of = trial.ask.crop_inside(new.part).map_or_else(String::new, |crop| format!(", {crop}"));
-    let action = format!("{name} of {}{of}: {}", unit.code, text(new.value));
-    let after = row(t, "reading", &id)?;
-    append(t, stamp, Entry { trial: &trial.id, action: &action, entity: "reading", id: &id, before, after })?;
+    let of = trial.plan.ask.crop_inside(new.crop).map_or_else(String::new, |crop| format!(", {crop}"));
+    let action = format!("{name} of {code}{of}: {}", text(new.value));
+    let after = row(t, "reading", no)?;
+    let entry = Entry { trial: &trial.id, action: &action, entity: "reading", id: &no.to_string(), before, after };
+    append(t, stamp, entry)?;
     Ok(version + 1)
 }
 
-fn mark_done(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, job: Job, day: u32) -> Result<()> {
-    let id = new_id();
+fn mark_done(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, job: Job, (day, round): (u32, u32)) -> Result<()> {
+    let now = stamp.now.as_microsecond();
     t.execute(
-        "INSERT INTO job_done (id, trial_id, job, day, round, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-        (&id, &trial.id, crate::trial::as_word(job)?, day, trial.round, stamp.now.to_string()),
+        "INSERT INTO job_done (trial_no, job, day, round, at_us, entered_at_us, who, changed)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?5, ?6, ?7)",
+        (loaded.no, as_word(job)?, day, round, now, &stamp.who, t.count_record(loaded)?),
     )?;
+    let own = t.last_insert_rowid();
     let action = format!("{}, day {day}", job.label());
-    let after = row(t, "job_done", &id)?;
-    append(t, stamp, Entry { trial: &trial.id, action: &action, entity: "job_done", id: &id, before: None, after })
+    let after = row(t, "job_done", own)?;
+    let (trial, id) = (&loaded.trial.id, own.to_string());
+    append(t, stamp, Entry { trial, action: &action, entity: "job_done", id: &id, before: None, after })
 }
 
 impl Store {
@@ -186,55 +209,41 @@ impl Store {
     /// [`StoreError::Refused`], [`StoreError::Stale`], [`StoreError::Locked`] after the reveal.
     pub fn set_care(&self, stamp: &Stamp, id: &str, care: &CarePlan, version: i64) -> Result<i64> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
             if trial.reveal.is_some() {
                 return Err(StoreError::Locked("the key is open: the care is over"));
             }
-            care.check(trial.ask.end_day).map_err(|e| StoreError::refused("care", e))?;
-            step_version(t, &trial, version)?;
-            t.execute(
-                "UPDATE trial SET blackout_days = ?2, first_feed_day = ?3, feed_every = ?4, read_every = ?5, water_every = ?6,
-                   rotate_every = ?7, observe_every = ?8, photograph_every = ?9, thin_day = ?10 WHERE id = ?1",
-                (
-                    id,
-                    care.blackout_days,
-                    care.first_feed_day,
-                    care.feed_every,
-                    care.read_every,
-                    care.water_every,
-                    care.rotate_every,
-                    care.observe_every,
-                    care.photograph_every,
-                    care.thin_day,
-                ),
-            )?;
-            let entry = Entry {
-                trial: id,
-                action: "set the care",
-                entity: "care",
-                id,
-                before: Some(serde_json::to_value(&trial.care)?),
-                after: Some(serde_json::to_value(care)?),
-            };
-            append(t, stamp, entry)?;
-            Ok(trial.version + 1)
+            care.check(trial.plan.ask.end_day).map_err(|e| StoreError::refused("care", e))?;
+            check_version(trial, version)?;
+            let plan = Plan { care: care.clone(), ..trial.plan.clone() };
+            let write = PlanWrite { action: "set the care", plan, reason: None, drops_deal: false, undoes: None };
+            t.change_plan(stamp, &loaded, write)?;
+            step_version(t, &loaded)
         })
     }
 
-    /// Records a reading of one unit on one day, or corrects it. Returns the version of the row.
+    /// Records a reading of one unit on one day, or corrects it. Returns the version of the row. With the last pH and EC
+    /// of a day the round of readings counts as done, in the same act.
     ///
     /// # Errors
     /// [`StoreError::Refused`] for what cannot be, [`StoreError::Unlikely`] for what must be confirmed,
     /// [`StoreError::Stale`] when somebody wrote meanwhile, [`StoreError::Locked`].
     pub fn record_reading(&self, stamp: &Stamp, id: &str, new: &NewReading) -> Result<i64> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            check_open(&trial)?;
-            let unit = unit(&trial, &new.code)?;
-            check_round(&trial, unit)?;
-            check_credible(&trial, new, unit)?;
-            seal(t, stamp, &trial)?;
-            write_reading(t, stamp, &trial, unit, new)
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
+            check_open(trial)?;
+            let unit = unit(trial, &new.code)?;
+            check_round(trial, unit)?;
+            let key = check_credible(trial, new, unit)?;
+            t.seal(stamp, &loaded)?;
+            let version = write_reading(t, stamp, &loaded, unit, new)?;
+            if !trial.records.jobs.contains(&(Job::Read, new.day)) && trial.round_is_read(new.day, (unit, key)) {
+                let stamp = Stamp { request: None, who: "program".into(), now: stamp.now };
+                mark_done(t, &stamp, &loaded, Job::Read, (new.day, trial.round))?;
+            }
+            Ok(version)
         })
     }
 
@@ -248,32 +257,47 @@ impl Store {
             return Err(StoreError::refused("text", format!("a note has 1 to {MOST_LETTERS} letters")));
         }
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            check_open(&trial)?;
-            let unit = new.code.as_deref().map(|code| unit(&trial, code)).transpose()?;
-            seal(t, stamp, &trial)?;
-            let note = new_id();
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
+            check_open(trial)?;
+            let unit = new.code.as_deref().map(|code| unit(trial, code)).transpose()?;
+            t.seal(stamp, &loaded)?;
+            let now = stamp.now.as_microsecond();
             t.execute(
-                "INSERT INTO note (id, trial_id, unit_id, day, round, text, at) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-                (&note, id, unit.map(|u| &u.id), new.day, trial.round, text, stamp.now.to_string()),
+                "INSERT INTO note (trial_no, unit_no, day, round, text, at_us, entered_at_us, who, changed)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?6, ?7, ?8)",
+                (
+                    loaded.no,
+                    unit.map(|u| loaded.units[u]),
+                    new.day,
+                    trial.round,
+                    text,
+                    now,
+                    &stamp.who,
+                    t.count_record(&loaded)?,
+                ),
             )?;
-            let action = unit.map_or_else(|| "note".to_owned(), |u| format!("note on {}", u.code));
-            let after = row(t, "note", &note)?;
-            append(t, stamp, Entry { trial: id, action: &action, entity: "note", id: &note, before: None, after })
+            let own = t.last_insert_rowid();
+            let action = unit.map_or_else(|| "note".to_owned(), |u| format!("note on {}", trial.units[u].code));
+            let after = row(t, "note", own)?;
+            let entry = Entry { trial: id, action: &action, entity: "note", id: &own.to_string(), before: None, after };
+            append(t, stamp, entry)
         })
     }
 
-    /// Sows: day 0 is `date` (`YYYY-MM-DD`), and the plan is sealed. In a swap-over it begins the next round, once every
-    /// system of this one has what decides or was written off.
+    /// Sows: day 0 is `date`, and the plan is sealed. In a swap-over it begins the next round, once every system of this
+    /// one has what decides or was written off.
     ///
     /// # Errors
     /// [`StoreError::Locked`] before the deal, when already sown, or while the round is not over;
     /// [`StoreError::Refused`] for a round that begins before the one before it.
-    pub fn sow(&self, stamp: &Stamp, id: &str, date: &str) -> Result<()> {
+    pub fn sow(&self, stamp: &Stamp, id: &str, date: Date) -> Result<()> {
         self.write(stamp, |t| {
-            let mut trial = load(t, id)?;
-            check_open(&trial)?;
-            if let Some(begun) = &trial.sown_on {
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
+            check_open(trial)?;
+            let mut round = trial.round;
+            if let Some(begun) = trial.sown_on {
                 if !trial.has_next_round() {
                     return Err(StoreError::Locked("this trial is already sown"));
                 }
@@ -282,22 +306,22 @@ impl Store {
                         "this round is not over: record every system first, or write it off",
                     ));
                 }
-                // Dates in this form sort as they fall.
-                if date < begun.as_str() {
+                if date < begun {
                     return Err(StoreError::refused("date", format!("the round before began on {begun}")));
                 }
-                trial.round += 1;
+                round += 1;
             }
             if trial.units_each() == 0 {
                 return Err(StoreError::Locked("a treatment has no place yet; put at least one unit of each"));
             }
-            seal(t, stamp, &trial)?;
-            t.execute("UPDATE trial SET sown_on = ?2 WHERE id = ?1", (id, date))?;
+            t.seal(stamp, &loaded)?;
+            let date = date.to_string();
+            t.execute("UPDATE trial SET sown_on = ?2, round = ?3 WHERE no = ?1", (loaded.no, &date, round))?;
             t.execute(
-                "INSERT INTO round_begun (trial_id, round, begun_on) VALUES (?1, ?2, ?3)",
-                (id, trial.round, date),
+                "INSERT INTO round_begun (trial_no, round, begun_on) VALUES (?1, ?2, ?3)",
+                (loaded.no, round, &date),
             )?;
-            mark_done(t, stamp, &trial, Job::Sow, 0)
+            mark_done(t, stamp, &loaded, Job::Sow, (0, round))
         })
     }
 
@@ -307,12 +331,12 @@ impl Store {
     /// [`StoreError::Locked`] before sowing.
     pub fn job_done(&self, stamp: &Stamp, id: &str, job: Job, day: u32) -> Result<()> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            check_open(&trial)?;
-            if trial.sown_on.is_none() && job != Job::Soak {
+            let loaded = t.loaded(id)?;
+            check_open(&loaded.trial)?;
+            if loaded.trial.sown_on.is_none() && job != Job::Soak {
                 return Err(StoreError::Locked("sow first: days count from sowing"));
             }
-            mark_done(t, stamp, &trial, job, day)
+            mark_done(t, stamp, &loaded, job, (day, loaded.trial.round))
         })
     }
 
@@ -325,17 +349,21 @@ impl Store {
             return Err(StoreError::refused("reason", "say what happened to the tray"));
         }
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            check_open(&trial)?;
-            let unit = unit(&trial, code)?;
-            seal(t, stamp, &trial)?;
-            t.execute("UPDATE unit SET lost_reason = ?2 WHERE id = ?1", (&unit.id, reason.map(str::trim)))?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
+            check_open(trial)?;
+            let unit = unit(trial, code)?;
+            t.seal(stamp, &loaded)?;
+            t.execute(
+                "UPDATE unit SET lost_reason = ?2, changed = ?3 WHERE no = ?1",
+                (loaded.units[unit], reason.map(str::trim), t.count_record(&loaded)?),
+            )?;
             let entry = Entry {
                 trial: id,
                 action: "wrote off",
                 entity: "unit",
-                id: &unit.id,
-                before: Some(serde_json::json!({ "lost": unit.lost })),
+                id: &trial.units[unit].id,
+                before: Some(serde_json::json!({ "lost": trial.units[unit].lost })),
                 after: Some(serde_json::json!({ "lost": reason })),
             };
             append(t, stamp, entry)

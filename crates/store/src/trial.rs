@@ -1,266 +1,71 @@
-//! A trial: its plan, and the immutable picture of all that is known of it.
+//! Loading a trial: as a whole the first time, then only what is new.
 
-use crate::history::{Entry, append};
-use crate::{Result, Stamp, Store, StoreError, new_id};
-use iron_twin_core::catalogue::conditions;
+use crate::error::{Result, StoreError};
+use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings::is_of_solution;
-use iron_twin_core::catalogue::spaces::SpaceKind;
-use iron_twin_core::mix::record::{GapWhy, Portioned};
-use iron_twin_core::mix::uptake::TankDay;
-use iron_twin_core::quantity::FeedForm;
-use iron_twin_core::quantity::Margin;
-use iron_twin_core::terms::goal::{Better, Goal};
-use iron_twin_core::trial::care::{CarePlan, MovedJob, TreatmentDays};
-use iron_twin_core::trial::feed::FeedPlan;
-use iron_twin_core::trial::question::{Ask, Seeks};
-use iron_twin_core::trial::sheet::{Basis, CareRule, Sheet, SheetTreatment};
-use iron_twin_core::trial::site::SiteCard;
-use iron_twin_core::trial::site::SlotLight;
-use iron_twin_core::trial::space::{Position, Rack, RackDesign};
-use iron_twin_core::trial::starts::SlotStart;
-use rusqlite::{OptionalExtension, Row, Transaction};
-use serde::{Serialize, de::DeserializeOwned};
-use serde_json::{Value, json};
-use std::collections::BTreeMap;
+use iron_twin_core::catalogue::readings;
+use iron_twin_core::trial::care::MovedJob;
+use iron_twin_core::trial::changes::{PlanChange, sealed};
+use iron_twin_core::trial::deal::{Deal, Unit};
+use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::records::{
+    CropNumber, GapWhy, MixRecord, NoteRecord, ReadingRecord, RecordHead, Records, SampleNumber, WeighingRecord,
+};
+use iron_twin_core::trial::space::Position;
+use iron_twin_core::trial::{Reveal, Trial};
+use jiff::Timestamp;
+use rusqlite::{OptionalExtension, Params, Row, Transaction};
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use serde_json::Value;
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
-/// A dealt unit.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Unit {
-    /// Random id.
-    pub id: String,
-    /// Blind code.
-    pub code: String,
-    /// Where it stands.
-    pub position: Position,
-    /// Index of its treatment in the sheet. Secret until the reveal.
-    pub treatment: usize,
-    /// Why it was written off.
-    pub lost: Option<String>,
-}
-
-/// The sealed deal. Secret until the reveal, but for the commitment.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Deal {
-    /// Seed of the deal.
-    pub seed: u64,
-    /// Nonce of the commitment.
-    pub nonce: [u8; 32],
-    /// The commitment, shown from the start.
-    pub commitment: String,
-    /// When it was dealt.
-    pub dealt_at: String,
-}
-
-/// A reading as stored.
-#[derive(Debug, Clone, PartialEq)]
-pub struct ReadingRow {
-    /// Index into [`Trial::units`].
-    pub unit: usize,
-    /// Key of the reading.
-    pub reading: String,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
-    pub part: usize,
-    /// Days since sowing.
-    pub day: u32,
-    /// The value; None when marked missing.
-    pub value: Option<f64>,
-    /// Version of the row.
+/// How new a picture of a trial is: what it must agree in with the file to stand, in the order in which it grows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) struct At {
+    /// Grows where records were taken back: then everything is read again.
+    pub rebuilt: i64,
+    /// Version of the trial.
     pub version: i64,
+    /// Version of the plan.
+    pub plan_version: i64,
+    /// Count of the records.
+    pub changed: i64,
 }
 
-/// A weighing as stored.
-#[derive(Debug, Clone, PartialEq)]
-pub struct WeighingRow {
-    /// Index into [`Trial::units`].
-    pub unit: usize,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
-    pub part: usize,
-    /// Gross, g.
-    pub gross_g: f64,
-    /// Tare, g.
-    pub tare_g: f64,
-    /// Net, g.
-    pub net_g: f64,
-    /// Days since sowing.
-    pub day: u32,
-    /// When.
-    pub at: String,
-    /// Version of the row.
-    pub version: i64,
+/// A trial in memory, with the numbers of its rows.
+#[derive(Debug, Clone)]
+pub(crate) struct Loaded {
+    pub trial: Arc<Trial>,
+    /// Number of the trial in the file.
+    pub no: i64,
+    /// Numbers of its units, in their order.
+    pub units: Arc<Vec<i64>>,
+    /// Number of its deal.
+    pub deal_no: Option<i64>,
+    /// Version of the plan that was sealed.
+    pub sealed_plan_version: Option<i64>,
+    /// How new it is.
+    pub at: At,
 }
 
-/// A note as stored.
-#[derive(Debug, Clone, PartialEq)]
-pub struct NoteRow {
-    /// Index into [`Trial::units`]; None for the whole trial.
-    pub unit: Option<usize>,
-    /// Days since sowing, or since the round began.
-    pub day: u32,
-    /// The round in which it was written.
-    pub round: u32,
-    /// What was noted.
-    pub text: String,
-}
-
-/// A recorded mix.
-#[derive(Debug, Clone, PartialEq)]
-pub struct MixRow {
-    /// Index of the treatment in the sheet.
-    pub treatment: usize,
-    /// Litres made.
-    pub volume_l: f64,
-    /// mL or g of feed.
-    pub feed_total: f64,
-    /// Measured EC, mS/cm at 25 °C.
-    pub ec_ms_per_cm: Option<f64>,
-    /// Measured pH.
-    pub ph: Option<f64>,
-    /// Days since sowing.
-    pub day: u32,
-    /// When.
-    pub at: String,
-    /// Batch, as the grower counts them.
-    pub batch: String,
-    /// Temperature of the solution, °C.
-    pub temperature_c: Option<f64>,
-    /// What the recipe gave then, mS/cm at 25 °C.
-    pub computed_ec_ms_per_cm: Option<f64>,
-    /// Why meter and computation parted.
-    pub gap_why: Option<GapWhy>,
-    /// What was found, in own words.
-    pub gap_note: String,
-    /// What went in.
-    pub portions: Vec<Portioned>,
-}
-
-/// A change of the sealed plan.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct PlanChange {
-    /// When.
-    pub at: String,
-    /// Which field.
-    pub field: String,
-    /// What it was.
-    pub before: String,
-    /// What it became.
-    pub after: String,
-    /// Why.
-    pub reason: String,
-}
-
-/// The opened key.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Reveal {
-    /// When.
-    pub at: String,
-    /// Day of the trial.
-    pub day: u32,
-    /// Units weighed by then.
-    pub weighed: usize,
-}
-
-/// All that is known of one trial, read in one transaction.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Trial {
-    /// Random id.
-    pub id: String,
-    /// Name.
-    pub name: String,
-    /// Grows with every change of the plan.
-    pub version: i64,
-    /// What is asked.
-    pub ask: Ask,
-    /// What each treatment gets.
-    pub sheet: Sheet,
-    /// Ids of the treatments, in the order of the sheet.
-    pub treatment_ids: Vec<String>,
-    /// Where it stands.
-    pub rack: Rack,
-    /// What the sites outdoors are like, by level.
-    pub site_cards: Vec<SiteCard>,
-    /// Light of the places measured.
-    pub light: Vec<SlotLight>,
-    /// The feed.
-    pub feed: FeedPlan,
-    /// When the work falls.
-    pub care: CarePlan,
-    /// Day on which sowing is meant, `YYYY-MM-DD`.
-    pub sow_planned: Option<String>,
-    /// Day 0, `YYYY-MM-DD`; in a swap-over that of the round it is in.
-    pub sown_on: Option<String>,
-    /// The round it is in, from 1; only a swap-over has more than one.
-    pub round: u32,
-    /// When the first record sealed the plan.
-    pub sealed_at: Option<String>,
-    /// The opened key.
-    pub reveal: Option<Reveal>,
-    /// The deal.
-    pub deal: Option<Deal>,
-    /// Units, ordered by code.
-    pub units: Vec<Unit>,
-    /// Readings, oldest first.
-    pub readings: Vec<ReadingRow>,
-    /// Weighings, in the order in which they were taken.
-    pub weighings: Vec<WeighingRow>,
-    /// Notes, oldest first.
-    pub notes: Vec<NoteRow>,
-    /// Work done in the round it is in.
-    pub jobs: Vec<(Job, u32)>,
-    /// Work of that round moved to another day, oldest first.
-    pub moved: Vec<MovedJob>,
-    /// Mixes, oldest first.
-    pub mixes: Vec<MixRow>,
-    /// Changes of the sealed plan.
-    pub changes: Vec<PlanChange>,
-    /// How often the pouring sheet was opened.
-    pub pouring_sheets: usize,
-    /// What the owner's next undo would take back.
-    pub last_action: Option<String>,
-}
-
-impl Trial {
-    /// What the match sheet says about the days of single treatments.
-    #[must_use]
-    pub fn own_days(&self) -> TreatmentDays {
-        let cells = |key: &'static str| (0..self.sheet.treatments.len()).filter_map(move |t| self.sheet.value(t, key));
-        let numbers = |key: &'static str| cells(key).filter_map(|v| v.trim().parse::<f64>().ok());
-        let blackouts: Vec<u32> = cells("blackout_days")
-            .map(|v| v.trim().parse::<f64>().map_or(self.care.blackout_days, |d| d.round() as u32))
-            .collect();
-        TreatmentDays {
-            soak_hours: numbers("soak_hours").fold(0.0, f64::max).ceil() as u32,
-            blackouts,
-            given_on: cells("given_on")
-                .flat_map(TreatmentDays::days)
-                .collect::<std::collections::BTreeSet<_>>()
-                .into_iter()
-                .collect(),
-        }
-    }
-}
-
-/// A trial in the list.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct TrialHead {
-    /// Random id.
-    pub id: String,
-    /// Name.
-    pub name: String,
-    /// Whether it was put away: it stands in no list of work then.
-    pub put_away: bool,
+/// The head row, as far as loading needs it.
+struct Head {
+    no: i64,
+    deal_no: Option<i64>,
+    sealed_plan_version: Option<i64>,
+    at: At,
+    sown_on: Option<String>,
+    round: u32,
+    sealed_at: Option<Timestamp>,
+    reveal: Option<Reveal>,
+    pouring_sheets: usize,
 }
 
 /// A name out of a closed list, as the database stores it.
-fn word<T: DeserializeOwned>(text: String) -> rusqlite::Result<T> {
-    serde_json::from_value(Value::String(text))
-        .map_err(|e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e)))
-}
-
-/// A list that the database stores as JSON.
-fn from_json<T: DeserializeOwned>(text: &str) -> rusqlite::Result<T> {
-    serde_json::from_str(text)
-        .map_err(|e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e)))
+pub(crate) fn word<T: DeserializeOwned>(text: String) -> rusqlite::Result<T> {
+    serde_json::from_value(Value::String(text)).map_err(unreadable)
 }
 
 pub(crate) fn as_word(value: impl Serialize) -> Result<String> {
@@ -270,503 +75,340 @@ pub(crate) fn as_word(value: impl Serialize) -> Result<String> {
     }
 }
 
-fn plan_from(row: &Row<'_>) -> rusqlite::Result<Trial> {
-    let margin_value = row.get("margin_value")?;
-    let percent = row.get::<_, String>("margin_kind")? == "percent";
-    let revealed_at: Option<String> = row.get("revealed_at")?;
-    Ok(Trial {
-        id: row.get("id")?,
-        name: row.get("name")?,
-        version: row.get("version")?,
-        ask: Ask {
-            question: row.get("question")?,
-            hypothesis: row.get("hypothesis")?,
-            goal: word::<Goal>(row.get("goal")?)?,
-            better: word::<Better>(row.get("better")?)?,
-            crop: row.get("crop")?,
-            primary_measure: row.get("primary_measure")?,
-            also: Vec::new(),
-            margin: if percent { Margin::Percent(margin_value) } else { Margin::Absolute(margin_value) },
-            end_day: row.get("end_day")?,
-            end_stage: row.get("end_stage")?,
-            crops_inside: Vec::new(),
-            price_per_kg: row.get("price_per_kg")?,
-            usual_per_unit: row.get("usual_per_unit")?,
-            usual_out_of: row.get("usual_out_of")?,
-            seeks: word::<Seeks>(row.get("seeks")?)?,
-            margin_money: row.get("margin_money")?,
-        },
-        sheet: Sheet {
-            conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(),
-            treatments: Vec::new(),
-            basis: word::<Basis>(row.get("match_basis")?)?,
-            care: word::<CareRule>(row.get("match_care")?)?,
-            waiver: row.get("match_waiver")?,
-        },
-        treatment_ids: Vec::new(),
-        rack: Rack {
-            name: row.get("rack_name")?,
-            levels: row.get("rack_levels")?,
-            slots: row.get("rack_slots")?,
-            design: word::<RackDesign>(row.get("rack_design")?)?,
-            kind: word::<SpaceKind>(row.get("rack_kind")?)?,
-            names: from_json(&row.get::<_, String>("rack_names")?)?,
-            split: Vec::new(),
-            starts: Vec::new(),
-            within_percent: row.get("rack_within_percent")?,
-        },
-        site_cards: Vec::new(),
-        light: Vec::new(),
-        feed: FeedPlan {
-            form: word::<FeedForm>(row.get("feed_form")?)?,
-            label_per_litre: row.get("feed_label_per_litre")?,
-            ml_a_unit: row.get("feed_ml_a_unit")?,
-            spare_percent: row.get("feed_spare_percent")?,
-            ph: from_json(&row.get::<_, String>("feed_ph")?)?,
-        },
-        care: CarePlan {
-            blackout_days: row.get("blackout_days")?,
-            first_feed_day: row.get("first_feed_day")?,
-            feed_every: row.get("feed_every")?,
-            read_every: row.get("read_every")?,
-            water_every: row.get("water_every")?,
-            rotate_every: row.get("rotate_every")?,
-            observe_every: row.get("observe_every")?,
-            photograph_every: row.get("photograph_every")?,
-            thin_day: row.get("thin_day")?,
-        },
-        sow_planned: row.get("sow_planned")?,
-        sown_on: row.get("sown_on")?,
-        round: 1,
-        sealed_at: row.get("sealed_at")?,
-        reveal: match revealed_at {
-            Some(at) => {
-                Some(Reveal { at, day: row.get("reveal_day")?, weighed: row.get::<_, u32>("reveal_weighed")? as usize })
-            }
-            None => None,
-        },
-        deal: None,
-        units: Vec::new(),
-        readings: Vec::new(),
-        weighings: Vec::new(),
-        notes: Vec::new(),
-        jobs: Vec::new(),
-        moved: Vec::new(),
-        mixes: Vec::new(),
-        changes: Vec::new(),
-        pouring_sheets: 0,
-        last_action: None,
+fn unreadable(error: impl std::error::Error + Send + Sync + 'static) -> rusqlite::Error {
+    rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(error))
+}
+
+/// A row that names something that is not there.
+fn astray(what: &'static str, name: impl std::fmt::Display) -> rusqlite::Error {
+    unreadable(std::io::Error::other(format!("a stored row names a {what} that is not there: {name}")))
+}
+
+fn head(t: &Transaction<'_>, id: &str) -> Result<Head> {
+    let sql = "SELECT no, deal_no, sealed_plan_version, rebuilt, version, plan_version, changed, sown_on, round,
+                 sealed_at_us, revealed_at_us, reveal_day, reveal_weighed, pouring_sheets FROM trial WHERE id = ?1";
+    let read = |r: &Row<'_>| {
+        let revealed: Option<i64> = r.get(10)?;
+        let reveal = revealed.map(|at| -> rusqlite::Result<Reveal> {
+            Ok(Reveal { at: instant(at), day: r.get(11)?, weighed: r.get::<_, u32>(12)? as usize })
+        });
+        Ok(Head {
+            no: r.get(0)?,
+            deal_no: r.get(1)?,
+            sealed_plan_version: r.get(2)?,
+            at: At { rebuilt: r.get(3)?, version: r.get(4)?, plan_version: r.get(5)?, changed: r.get(6)? },
+            sown_on: r.get(7)?,
+            round: r.get(8)?,
+            sealed_at: r.get::<_, Option<i64>>(9)?.map(instant),
+            reveal: reveal.transpose()?,
+            pouring_sheets: r.get::<_, u32>(13)? as usize,
+        })
+    };
+    let found = t.prepare_cached(sql)?.query_row([id], read).optional()?;
+    found.ok_or_else(|| StoreError::NotFound { what: "trial", id: id.into() })
+}
+
+/// A trial as it stands, from what is known of it already.
+pub(crate) fn load(t: &Transaction<'_>, id: &str, known: Option<Loaded>) -> Result<Loaded> {
+    let head = head(t, id)?;
+    // A picture that is newer than this transaction's is one that was committed meanwhile: it stands.
+    let alike =
+        |l: &Loaded| l.at.rebuilt == head.at.rebuilt && l.deal_no == head.deal_no && l.trial.round == head.round;
+    let mut loaded = match known.filter(alike) {
+        Some(known) if known.at >= head.at => return Ok(known),
+        Some(known) => known,
+        None => first(t, id, &head)?,
+    };
+    let trial = Arc::make_mut(&mut loaded.trial);
+    let (since, planned) = (loaded.at.changed, loaded.at.plan_version);
+    trial.version = head.at.version;
+    trial.changed = head.at.changed;
+    trial.sown_on = head.sown_on.as_deref().map(str::parse).transpose().map_err(|e: jiff::Error| unreadable(e))?;
+    trial.sealed_at = head.sealed_at;
+    trial.reveal = head.reveal.clone();
+    trial.pouring_sheets = head.pouring_sheets;
+    if planned != head.at.plan_version {
+        trial.plan = plan(t, head.no, head.at.plan_version)?;
+        trial.changes = changes(t, &head)?;
+    }
+    if since < head.at.changed {
+        Newer { t, no: head.no, since, round: head.round, units: &loaded.units }.take_in(trial)?;
+    }
+    loaded.sealed_plan_version = head.sealed_plan_version;
+    loaded.at = head.at;
+    Ok(loaded)
+}
+
+/// The plan, the deal and its units; records are taken in afterwards.
+fn first(t: &Transaction<'_>, id: &str, head: &Head) -> Result<Loaded> {
+    let mut trial = Trial::planned(id, plan(t, head.no, head.at.plan_version)?);
+    trial.changes = changes(t, head)?;
+    trial.round = head.round;
+    let mut units = Vec::new();
+    if let Some(deal) = head.deal_no {
+        trial.deal =
+            Some(t.prepare_cached("SELECT seed, nonce, commitment, dealt_at_us FROM deal WHERE no = ?1")?.query_row(
+                [deal],
+                |r| {
+                    Ok(Deal {
+                        seed: r.get::<_, i64>(0)?.cast_unsigned(),
+                        nonce: r.get(1)?,
+                        commitment: r.get(2)?,
+                        dealt_at: instant(r.get(3)?),
+                    })
+                },
+            )?);
+        let sql = "SELECT no, id, code, level, slot, treatment, lost_reason FROM unit WHERE deal_no = ?1 ORDER BY code";
+        let unit = |r: &Row<'_>| {
+            let own = Unit {
+                id: r.get(1)?,
+                code: r.get(2)?,
+                position: Position { level: r.get(3)?, slot: r.get(4)? },
+                treatment: r.get::<_, u32>(5)? as usize,
+                lost: r.get(6)?,
+            };
+            Ok((r.get::<_, i64>(0)?, own))
+        };
+        (units, trial.units) = rows(t, sql, [deal], unit)?.into_iter().unzip();
+        let treatments = trial.plan.treatments();
+        if let Some(unit) = trial.units.iter().find(|u| u.treatment >= treatments) {
+            return Err(astray("treatment", unit.treatment).into());
+        }
+    }
+    trial.records = Records { units: vec![Arc::default(); units.len()], ..Records::default() };
+    Ok(Loaded {
+        trial: Arc::new(trial),
+        no: head.no,
+        units: Arc::new(units),
+        deal_no: head.deal_no,
+        sealed_plan_version: head.sealed_plan_version,
+        at: At { changed: -1, ..head.at },
     })
 }
 
-fn rows<T>(
-    t: &Transaction<'_>,
-    sql: &str,
-    trial: &str,
-    mut map: impl FnMut(&Row<'_>) -> rusqlite::Result<T>,
-) -> Result<Vec<T>> {
-    let mut statement = t.prepare_cached(sql)?;
-    let found = statement.query_map([trial], |r| map(r))?.collect::<rusqlite::Result<_>>()?;
+pub(crate) fn plan(t: &Transaction<'_>, trial: i64, version: i64) -> Result<Plan> {
+    let sql = "SELECT document FROM plan WHERE trial_no = ?1 AND version = ?2";
+    let document: String = t.prepare_cached(sql)?.query_row([trial, version], |r| r.get(0))?;
+    Plan::read(&document).map_err(|e| unreadable(e).into())
+}
+
+/// What was changed in the sealed plan, oldest first; a change that was taken back is none.
+fn changes(t: &Transaction<'_>, head: &Head) -> Result<Vec<PlanChange>> {
+    let Some(sealed_version) = head.sealed_plan_version.filter(|v| *v < head.at.plan_version) else {
+        return Ok(Vec::new());
+    };
+    let sql = "SELECT version, at_us, reason, document, undoes FROM plan WHERE trial_no = ?1 AND version >= ?2 ORDER BY version";
+    let versions: Vec<(i64, i64, String, String, Option<i64>)> =
+        rows(t, sql, [head.no, sealed_version], |r| Ok((r.get(0)?, r.get(1)?, r.get(2)?, r.get(3)?, r.get(4)?)))?;
+    let taken_back: HashSet<i64> = versions.iter().filter_map(|v| v.4).collect();
+    let mut before: Option<Plan> = None;
+    let mut found = Vec::new();
+    for (version, at, reason, document, undoes) in versions {
+        let after = Plan::read(&document).map_err(unreadable)?;
+        if let Some(before) = before.filter(|_| undoes.is_none() && !taken_back.contains(&version)) {
+            let told = sealed(&before, &after).into_iter();
+            found.extend(told.map(|change| PlanChange { at: instant(at), change, reason: reason.clone() }));
+        }
+        before = Some(after);
+    }
     Ok(found)
 }
 
-/// Reads everything about one trial.
-pub(crate) fn load(t: &Transaction<'_>, id: &str) -> Result<Trial> {
-    let mut trial = t
-        .query_row("SELECT * FROM trial WHERE id = ?1", [id], plan_from)
-        .optional()?
-        .ok_or_else(|| StoreError::NotFound { what: "trial", id: id.into() })?;
-    trial.ask.also =
-        rows(t, "SELECT measure FROM also_measured WHERE trial_id = ?1 ORDER BY position", id, |r| r.get(0))?;
-    trial.ask.crops_inside =
-        rows(t, "SELECT name FROM crop_inside WHERE trial_id = ?1 ORDER BY position", id, |r| r.get(0))?;
-    load_sheet(t, &mut trial)?;
-    load_space(t, &mut trial)?;
-    load_deal(t, &mut trial)?;
-    load_records(t, &mut trial)?;
-    trial.changes = rows(t, "SELECT * FROM plan_change WHERE trial_id = ?1 ORDER BY at", id, |r| {
-        Ok(PlanChange {
-            at: r.get("at")?,
-            field: r.get("field")?,
-            before: r.get("before")?,
-            after: r.get("after")?,
-            reason: r.get("reason")?,
-        })
-    })?;
-    trial.pouring_sheets =
-        t.query_row("SELECT count(*) FROM history WHERE trial_id = ?1 AND entity = 'pouring_sheet'", [id], |r| {
-            r.get::<_, u32>(0)
-        })? as usize;
-    trial.last_action = t
-        .query_row(
-            "SELECT action FROM history WHERE trial_id = ?1 AND who = 'owner' AND undone = 0
-               AND entity IN ('reading', 'weighing', 'note', 'job_done', 'mix', 'job_moved') ORDER BY id DESC LIMIT 1",
-            [id],
-            |r| r.get(0),
-        )
-        .optional()?;
-    Ok(trial)
+pub(crate) fn rows<T>(
+    t: &Transaction<'_>,
+    sql: &str,
+    params: impl Params,
+    map: impl FnMut(&Row<'_>) -> rusqlite::Result<T>,
+) -> Result<Vec<T>> {
+    let mut statement = t.prepare_cached(sql)?;
+    let found = statement.query_map(params, map)?.collect::<rusqlite::Result<_>>()?;
+    Ok(found)
 }
 
-fn load_sheet(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
-    let treatments: Vec<(String, String, bool)> =
-        rows(t, "SELECT id, name, control FROM treatment WHERE trial_id = ?1 ORDER BY position", &trial.id, |r| {
-            Ok((r.get(0)?, r.get(1)?, r.get(2)?))
-        })?;
-    for (id, name, control) in treatments {
-        let cells: Vec<(String, String)> =
-            rows(t, "SELECT condition, value FROM condition_value WHERE treatment_id = ?1", &id, |r| {
-                Ok((r.get(0)?, r.get(1)?))
+/// Names that come again and again, each kept once.
+#[derive(Default)]
+struct Names(HashMap<String, Arc<str>>);
+
+impl Names {
+    fn of(&mut self, name: &str) -> Arc<str> {
+        if let Some(own) = self.0.get(name) {
+            return Arc::clone(own);
+        }
+        let own: Arc<str> = Arc::from(name);
+        self.0.insert(name.to_owned(), Arc::clone(&own));
+        own
+    }
+}
+
+/// Rows written since a count of the records.
+struct Newer<'a> {
+    t: &'a Transaction<'a>,
+    no: i64,
+    since: i64,
+    round: u32,
+    units: &'a [i64],
+}
+
+impl Newer<'_> {
+    fn take_in(&self, trial: &mut Trial) -> Result<()> {
+        let index: HashMap<i64, usize> = self.units.iter().enumerate().map(|(i, no)| (*no, i)).collect();
+        let mut names = Names::default();
+        self.readings(trial, &index, &mut names)?;
+        self.weighings(trial, &index, &mut names)?;
+        self.losses(trial)?;
+        // These are few: where one is new, all are read.
+        if self.any("note")? {
+            trial.records.notes = self.notes(&index, &mut names)?;
+        }
+        if self.any("job_done")? {
+            let sql = "SELECT job, day FROM job_done WHERE trial_no = ?1 AND round = ?2 ORDER BY day, no";
+            trial.records.jobs =
+                rows(self.t, sql, (self.no, self.round), |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
+        }
+        if self.any("job_moved")? {
+            let sql = "SELECT job, from_day, to_day FROM job_moved WHERE trial_no = ?1 AND round = ?2 ORDER BY no";
+            trial.records.moved = rows(self.t, sql, (self.no, self.round), |r| {
+                Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
             })?;
-        let values = conditions::ALL
-            .iter()
-            .map(|c| cells.iter().find(|(key, _)| key == c.key).map_or_else(|| c.usual.to_owned(), |(_, v)| v.clone()))
-            .collect();
-        trial.sheet.treatments.push(SheetTreatment { name, control, values });
-        trial.treatment_ids.push(id);
+        }
+        if self.any("mix")? {
+            trial.records.mixes = self.mixes(&mut names, trial.plan.treatments())?;
+        }
+        Ok(())
     }
-    Ok(())
-}
 
-/// The grow space beyond its rows and places; the split follows from the sheet and is not stored.
-fn load_space(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
-    if trial.rack.design == RackDesign::SplitPlot {
-        trial.rack.split = trial.sheet.by_fixture().map(|(_, split)| split).unwrap_or_default();
+    fn any(&self, table: &'static str) -> Result<bool> {
+        let sql = format!("SELECT EXISTS (SELECT 1 FROM {table} WHERE trial_no = ?1 AND changed > ?2)");
+        Ok(self.t.prepare_cached(&sql)?.query_row([self.no, self.since], |r| r.get(0))?)
     }
-    let starts = rows(t, "SELECT level, slot, size FROM slot_start WHERE trial_id = ?1", &trial.id, |r| {
-        Ok(SlotStart { level: r.get(0)?, slot: r.get(1)?, size: r.get(2)? })
-    })?;
-    trial.rack.set_starts(&starts);
-    trial.site_cards = rows(t, "SELECT * FROM site_card WHERE trial_id = ?1 ORDER BY level", &trial.id, |r| {
-        Ok(SiteCard {
-            level: r.get("level")?,
-            aspect: r.get("aspect")?,
-            shade: r.get("shade")?,
-            before: r.get("before")?,
-            grows_now: r.get("grows_now")?,
-            damage: r.get("damage")?,
-        })
-    })?;
-    trial.light = rows(
-        t,
-        "SELECT level, slot, umol_per_m2_s FROM slot_light WHERE trial_id = ?1 ORDER BY level, slot",
-        &trial.id,
-        |r| Ok(SlotLight { level: r.get(0)?, slot: r.get(1)?, umol: r.get(2)? }),
-    )?;
-    trial.round = t
-        .query_row("SELECT max(round) FROM round_begun WHERE trial_id = ?1", [&trial.id], |r| {
-            r.get::<_, Option<u32>>(0)
-        })?
-        .unwrap_or(1);
-    Ok(())
-}
 
-fn load_deal(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
-    trial.deal = t
-        .query_row("SELECT seed, nonce, commitment, dealt_at FROM deal WHERE trial_id = ?1", [&trial.id], |r| {
-            Ok(Deal {
-                seed: r.get::<_, i64>(0)?.cast_unsigned(),
-                nonce: r.get(1)?,
-                commitment: r.get(2)?,
-                dealt_at: r.get(3)?,
-            })
-        })
-        .optional()?;
-    let ids = trial.treatment_ids.clone();
-    trial.units = rows(
-        t,
-        "SELECT id, code, level, slot, treatment_id, lost_reason FROM unit WHERE trial_id = ?1 ORDER BY code",
-        &trial.id,
-        |r| {
-            let treatment: String = r.get(4)?;
-            Ok(Unit {
-                id: r.get(0)?,
-                code: r.get(1)?,
-                position: Position { level: r.get(2)?, slot: r.get(3)? },
-                treatment: ids.iter().position(|t| *t == treatment).unwrap_or(0),
-                lost: r.get(5)?,
-            })
-        },
-    )?;
-    Ok(())
-}
+    fn readings(&self, trial: &mut Trial, index: &HashMap<i64, usize>, names: &mut Names) -> Result<()> {
+        let sql = "SELECT crop, sample, day, round, at_us, entered_at_us, who, instrument, version, unit_no, reading, nth, value
+                   FROM reading WHERE trial_no = ?1 AND changed > ?2";
+        let mut statement = self.t.prepare_cached(sql)?;
+        let mut found = statement.query([self.no, self.since])?;
+        let mut touched = HashSet::new();
+        while let Some(r) = found.next()? {
+            // Units of a deal that no longer stands are nobody's.
+            let Some(&unit) = index.get(&r.get(9)?) else { continue };
+            let key = r.get_ref(10)?.as_str().map_err(unreadable)?;
+            let reading = readings::find(key).ok_or_else(|| astray("reading", key))?.key;
+            let own = ReadingRecord { head: head_of(r, names)?, reading, nth: r.get(11)?, value: r.get(12)? };
+            let list = &mut Arc::make_mut(&mut trial.records.units[unit]).readings;
+            let same = |o: &ReadingRecord| {
+                (o.reading, o.head.crop, o.head.sample, o.head.day, o.nth)
+                    == (own.reading, own.head.crop, own.head.sample, own.head.day, own.nth)
+            };
+            // The first time there is nothing to replace.
+            match list.iter().position(same).filter(|_| self.since >= 0) {
+                Some(at) => list[at] = own,
+                None => list.push(own),
+            }
+            touched.insert(unit);
+        }
+        for unit in touched {
+            let list = &mut Arc::make_mut(&mut trial.records.units[unit]).readings;
+            list.sort_by_key(|r| (r.head.day, r.nth, r.head.at));
+        }
+        Ok(())
+    }
 
-fn load_records(t: &Transaction<'_>, trial: &mut Trial) -> Result<()> {
-    let (id, units, treatments) = (trial.id.clone(), trial.units.clone(), trial.treatment_ids.clone());
-    let unit = |id: &str| units.iter().position(|u| u.id == id);
-    trial.readings = rows(t, "SELECT * FROM reading WHERE trial_id = ?1 ORDER BY day, at", &id, |r| {
-        Ok(ReadingRow {
-            unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
-            reading: r.get("reading")?,
-            part: r.get::<_, u32>("part")? as usize,
-            day: r.get("day")?,
-            value: r.get("value")?,
-            version: r.get("version")?,
-        })
-    })?;
-    trial.weighings = rows(t, "SELECT * FROM weighing WHERE trial_id = ?1 ORDER BY at", &id, |r| {
-        Ok(WeighingRow {
-            unit: unit(&r.get::<_, String>("unit_id")?).unwrap_or(0),
-            part: r.get::<_, u32>("part")? as usize,
-            gross_g: r.get("gross_g")?,
-            tare_g: r.get("tare_g")?,
-            net_g: r.get("net_g")?,
-            day: r.get("day")?,
-            at: r.get("at")?,
-            version: r.get("version")?,
-        })
-    })?;
-    trial.notes = rows(t, "SELECT * FROM note WHERE trial_id = ?1 ORDER BY day, at", &id, |r| {
-        Ok(NoteRow {
-            unit: r.get::<_, Option<String>>("unit_id")?.and_then(|u| unit(&u)),
-            day: r.get("day")?,
-            round: r.get("round")?,
-            text: r.get("text")?,
-        })
-    })?;
-    let of_round = |sql: &str| sql.replace("#ROUND", &trial.round.to_string());
-    let sql = of_round("SELECT job, day FROM job_done WHERE trial_id = ?1 AND round = #ROUND ORDER BY day");
-    trial.jobs = rows(t, &sql, &id, |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
-    let sql =
-        of_round("SELECT job, from_day, to_day FROM job_moved WHERE trial_id = ?1 AND round = #ROUND ORDER BY at");
-    trial.moved =
-        rows(t, &sql, &id, |r| Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? }))?;
-    let mut went_in: BTreeMap<String, Vec<Portioned>> = BTreeMap::new();
-    let sql = "SELECT p.* FROM mix_portion p JOIN mix m ON m.id = p.mix_id WHERE m.trial_id = ?1 ORDER BY p.position";
-    let portions = rows(t, sql, &id, |r| {
-        let portion = Portioned {
-            name: r.get("name")?,
-            unit: r.get("unit")?,
-            planned: r.get("planned")?,
-            measured: r.get("measured")?,
-            lot: r.get("lot")?,
+    fn weighings(&self, trial: &mut Trial, index: &HashMap<i64, usize>, names: &mut Names) -> Result<()> {
+        let sql = "SELECT crop, sample, day, round, at_us, entered_at_us, who, instrument, version, unit_no, gross_g, tare_g, net_g
+                   FROM weighing WHERE trial_no = ?1 AND changed > ?2 ORDER BY at_us, no";
+        let read = |r: &Row<'_>| {
+            let own =
+                WeighingRecord { head: head_of(r, names)?, gross_g: r.get(10)?, tare_g: r.get(11)?, net_g: r.get(12)? };
+            Ok((r.get::<_, i64>(9)?, own))
         };
-        Ok((r.get::<_, String>("mix_id")?, portion))
-    })?;
-    for (mix, portion) in portions {
-        went_in.entry(mix).or_default().push(portion);
-    }
-    trial.mixes = rows(t, "SELECT * FROM mix WHERE trial_id = ?1 ORDER BY at", &id, |r| {
-        let treatment: String = r.get("treatment_id")?;
-        let why: String = r.get("gap_why")?;
-        Ok(MixRow {
-            batch: r.get("batch")?,
-            temperature_c: r.get("temperature_c")?,
-            computed_ec_ms_per_cm: r.get("computed_ec_ms_per_cm")?,
-            gap_note: r.get("gap_note")?,
-            gap_why: (!why.is_empty()).then(|| word::<GapWhy>(why)).transpose()?,
-            portions: went_in.remove(&r.get::<_, String>("id")?).unwrap_or_default(),
-            treatment: treatments.iter().position(|t| *t == treatment).unwrap_or(0),
-            volume_l: r.get("volume_l")?,
-            feed_total: r.get("feed_total")?,
-            ec_ms_per_cm: r.get("ec_ms_per_cm")?,
-            ph: r.get("ph")?,
-            day: r.get("day")?,
-            at: r.get("at")?,
-        })
-    })?;
-    Ok(())
-}
-
-/// Seals the plan at the first record.
-pub(crate) fn seal(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial) -> Result<()> {
-    if trial.sealed_at.is_none() {
-        t.execute("UPDATE trial SET sealed_at = ?2 WHERE id = ?1", (&trial.id, stamp.now.to_string()))?;
-        let entry =
-            Entry { trial: &trial.id, action: "sealed", entity: "trial", id: &trial.id, before: None, after: None };
-        append(t, stamp, entry)?;
-    }
-    Ok(())
-}
-
-/// Refuses a stale write to the plan and counts the version up.
-pub(crate) fn step_version(t: &Transaction<'_>, trial: &Trial, sent: i64) -> Result<()> {
-    if trial.version != sent {
-        return Err(StoreError::Stale {
-            what: "the plan".into(),
-            stored: format!("version {}", trial.version),
-            sent: format!("version {sent}"),
-        });
-    }
-    t.execute("UPDATE trial SET version = version + 1 WHERE id = ?1", [&trial.id])?;
-    Ok(())
-}
-
-/// Longest text in a field of the plan.
-pub const MOST_LETTERS: usize = 2000;
-
-pub(crate) fn check_text(field: &'static str, text: &str) -> Result<()> {
-    if text.chars().count() > MOST_LETTERS {
-        return Err(StoreError::refused(field, format!("at most {MOST_LETTERS} letters")));
-    }
-    Ok(())
-}
-
-impl Trial {
-    /// Whether a unit has what decides: a weight, or the readings that the primary measure is made from; of every crop,
-    /// where several share it.
-    #[must_use]
-    pub fn is_recorded(&self, unit: usize) -> bool {
-        let source = self.ask.measures()[0].source;
-        self.ask.parts().all(|part| {
-            let weighed = self.weighings.iter().any(|w| w.unit == unit && w.part == part);
-            let taken = |key: &&str| {
-                let of =
-                    |r: &&ReadingRow| r.unit == unit && (is_of_solution(key) || r.part == part) && r.reading == **key;
-                self.readings.iter().any(|r| of(&r) && r.value.is_some())
-            };
-            (weighed || !source.is_weighed()) && source.needs().iter().all(taken)
-        })
+        for (no, own) in rows(self.t, sql, [self.no, self.since], read)? {
+            let Some(&unit) = index.get(&no) else { continue };
+            let list = &mut Arc::make_mut(&mut trial.records.units[unit]).weighings;
+            list.retain(|o| (o.head.crop, o.head.sample) != (own.head.crop, own.head.sample));
+            list.push(own);
+        }
+        Ok(())
     }
 
-    /// What was read of the solution of a unit and poured into it, day by day.
-    #[must_use]
-    pub fn tank_days(&self, unit: usize) -> Vec<TankDay> {
-        let mut days: BTreeMap<u32, TankDay> = BTreeMap::new();
-        for (r, value) in self.readings.iter().filter(|r| r.unit == unit).filter_map(|r| Some((r, r.value?))) {
-            let day = days.entry(r.day).or_insert(TankDay { day: r.day, ..TankDay::default() });
-            match r.reading.as_str() {
-                "level" => day.level_l = Some(value),
-                "ec" => day.ec_ms_per_cm = Some(value),
-                "filled" => day.filled_l = Some(value),
-                "water_added" => day.water_l = value,
-                "solution_added" => day.solution_l = value,
-                "feed_added" => day.feed = value,
-                _ => {}
+    fn losses(&self, trial: &mut Trial) -> Result<()> {
+        for (unit, no) in trial.units.iter_mut().zip(self.units) {
+            if self.since < 0 {
+                break;
+            }
+            let sql = "SELECT lost_reason FROM unit WHERE no = ?1 AND changed > ?2";
+            if let Some(lost) = self.t.prepare_cached(sql)?.query_row([*no, self.since], |r| r.get(0)).optional()? {
+                unit.lost = lost;
             }
         }
-        days.into_values().collect()
+        Ok(())
     }
 
-    /// Units that have what decides.
-    #[must_use]
-    pub fn recorded_units(&self) -> usize {
-        (0..self.units.len()).filter(|&unit| self.is_recorded(unit)).count()
+    fn notes(&self, index: &HashMap<i64, usize>, names: &mut Names) -> Result<Vec<NoteRecord>> {
+        let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, unit_no, text
+                   FROM note WHERE trial_no = ?1 ORDER BY day, at_us, no";
+        let read = |r: &Row<'_>| {
+            let unit: Option<i64> = r.get(9)?;
+            Ok(NoteRecord {
+                head: head_of(r, names)?,
+                unit: unit.and_then(|no| index.get(&no).copied()),
+                text: r.get(10)?,
+            })
+        };
+        rows(self.t, sql, [self.no], read)
     }
 
-    /// Whether a unit is on the shelf in the round it is in: in a swap-over a unit is a system during one round.
-    #[must_use]
-    pub fn is_now(&self, unit: &Unit) -> bool {
-        !self.rack.has_rounds() || unit.position.level == self.round
-    }
-
-    /// Units of the round it is in that still lack what decides, and were not written off.
-    #[must_use]
-    pub fn open_units(&self) -> usize {
-        let open = |&(i, u): &(usize, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
-        self.units.iter().enumerate().filter(open).count()
-    }
-
-    /// Whether another round follows the one it is in.
-    #[must_use]
-    pub fn has_next_round(&self) -> bool {
-        self.rack.has_rounds() && self.sown_on.is_some() && self.round < self.rack.levels
-    }
-
-    /// Units of each treatment that stand at the same time: those of one round of a swap-over, else all.
-    #[must_use]
-    pub fn units_at_once(&self) -> usize {
-        if self.rack.has_rounds() { self.units_each() / self.rack.levels.max(1) as usize } else { self.units_each() }
-    }
-
-    /// Units of each treatment: as planned, or the fewest where the grower placed them by hand.
-    #[must_use]
-    pub fn units_each(&self) -> usize {
-        let treatments = self.sheet.treatments.len();
-        match self.rack.design {
-            RackDesign::ByHand => {
-                (0..treatments).map(|t| self.units.iter().filter(|u| u.treatment == t).count()).min().unwrap_or(0)
+    fn mixes(&self, names: &mut Names, treatments: usize) -> Result<Vec<MixRecord>> {
+        let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, treatment, volume_l, feed_total, ec_ms_per_cm,
+                     ph, batch, temperature_c, computed_ec_ms_per_cm, gap_why, gap_note, portions
+                   FROM mix WHERE trial_no = ?1 ORDER BY at_us, no";
+        let read = |r: &Row<'_>| {
+            let why: String = r.get(17)?;
+            let treatment = r.get::<_, u32>(9)? as usize;
+            if treatment >= treatments {
+                return Err(astray("treatment", treatment));
             }
-            _ => self.rack.units_each(treatments),
-        }
+            Ok(MixRecord {
+                head: head_of(r, names)?,
+                treatment,
+                volume_l: r.get(10)?,
+                feed_total: r.get(11)?,
+                ec_ms_per_cm: r.get(12)?,
+                ph: r.get(13)?,
+                batch: r.get(14)?,
+                temperature_c: r.get(15)?,
+                computed_ec_ms_per_cm: r.get(16)?,
+                gap_why: (!why.is_empty()).then(|| word::<GapWhy>(why)).transpose()?,
+                gap_note: r.get(18)?,
+                portions: serde_json::from_str(r.get_ref(19)?.as_str()?).map_err(unreadable)?,
+            })
+        };
+        rows(self.t, sql, [self.no], read)
     }
 }
 
-impl Store {
-    /// Starts a trial with the usual plan.
-    ///
-    /// # Errors
-    /// [`StoreError::Refused`] for an empty name.
-    pub fn create_trial(&self, stamp: &Stamp, name: &str) -> Result<String> {
-        let name = name.trim();
-        if name.is_empty() {
-            return Err(StoreError::refused("name", "give the trial a name, for instance the crop and what you try"));
-        }
-        check_text("name", name)?;
-        self.write(stamp, |t| {
-            let id = new_id();
-            let (ask, rack, feed, care) = (Ask::default(), Rack::default(), FeedPlan::default(), CarePlan::default());
-            t.execute(
-                "INSERT INTO trial (id, name, question, hypothesis, goal, better, crop, primary_measure, margin_kind,
-                   margin_value, end_day, rack_name, rack_levels, rack_slots, feed_form, feed_label_per_litre,
-                   feed_ml_a_unit, feed_spare_percent, blackout_days, first_feed_day, feed_every, read_every, created_at)
-                 VALUES (?1, ?2, '', '', 'beat', 'higher', '', ?3, 'percent', 10.0, ?4, ?5, ?6, ?7, 'liquid', ?8, ?9,
-                   ?10, ?11, ?12, ?13, ?14, ?15)",
-                rusqlite::params![
-                    id, name, ask.primary_measure, ask.end_day, rack.name, rack.levels, rack.slots,
-                    feed.label_per_litre, feed.ml_a_unit, feed.spare_percent, care.blackout_days, care.first_feed_day,
-                    care.feed_every, care.read_every, stamp.now.to_string()
-                ],
-            )?;
-            crate::ask::write_also(t, &id, &ask)?;
-            crate::match_sheet::insert(t, &id, &Sheet::usual())?;
-            let entry = Entry {
-                trial: &id, action: "created", entity: "trial", id: &id, before: None, after: Some(json!({ "name": name })),
-            };
-            append(t, stamp, entry)?;
-            Ok(id)
-        })
-    }
+/// The head of a record: its first nine columns.
+fn head_of(r: &Row<'_>, names: &mut Names) -> rusqlite::Result<RecordHead> {
+    let instrument: Option<Arc<str>> = r.get_ref(7)?.as_str_or_null()?.map(|name| names.of(name));
+    Ok(RecordHead {
+        crop: CropNumber::new(r.get(0)?),
+        sample: SampleNumber::new(r.get(1)?),
+        day: r.get(2)?,
+        round: r.get(3)?,
+        at: instant(r.get(4)?),
+        entered_at: instant(r.get(5)?),
+        who: names.of(r.get_ref(6)?.as_str()?),
+        instrument,
+        version: r.get(8)?,
+    })
+}
 
-    /// All trials, newest first.
-    ///
-    /// # Errors
-    /// [`StoreError::Sqlite`].
-    pub fn trials(&self) -> Result<Vec<TrialHead>> {
-        self.read(|t| {
-            let mut statement =
-                t.prepare("SELECT id, name, put_away_at IS NOT NULL FROM trial ORDER BY created_at DESC, name")?;
-            let heads = statement
-                .query_map([], |r| Ok(TrialHead { id: r.get(0)?, name: r.get(1)?, put_away: r.get(2)? }))?
-                .collect::<rusqlite::Result<_>>()?;
-            Ok(heads)
-        })
-    }
+#[cfg(test)]
+mod tests {
+    use super::*;
 
-    /// Puts a trial away, or brings it back. It stands in no list of work meanwhile; nothing of it is lost.
-    ///
-    /// # Errors
-    /// [`StoreError::NotFound`].
-    pub fn put_away(&self, stamp: &Stamp, id: &str, away: bool) -> Result<()> {
-        self.write(stamp, |t| {
-            let at = away.then(|| stamp.now.to_string());
-            if t.execute("UPDATE trial SET put_away_at = ?2 WHERE id = ?1", (id, at))? == 0 {
-                return Err(StoreError::NotFound { what: "trial", id: id.into() });
-            }
-            let action = if away { "put away" } else { "brought back" };
-            append(t, stamp, Entry { trial: id, action, entity: "trial", id, before: None, after: None })
-        })
-    }
-
-    /// Trials of a crop whose key is open and that one measure decided, newest first: what own spread comes from.
-    ///
-    /// # Errors
-    /// [`StoreError::Sqlite`].
-    pub fn finished_alike(&self, crop: &str, measure: &str) -> Result<Vec<String>> {
-        self.read(|t| {
-            let sql = "SELECT id FROM trial WHERE revealed_at IS NOT NULL AND lower(trim(crop)) = lower(trim(?1))
-                         AND primary_measure = ?2 AND trim(crop) <> '' ORDER BY revealed_at DESC LIMIT 50";
-            let mut statement = t.prepare_cached(sql)?;
-            let found = statement.query_map([crop, measure], |r| r.get(0))?.collect::<rusqlite::Result<_>>()?;
-            Ok(found)
-        })
-    }
-
-    /// Everything about one trial.
-    ///
-    /// # Errors
-    /// [`StoreError::NotFound`].
-    pub fn trial(&self, id: &str) -> Result<Trial> {
-        self.read(|t| load(t, id))
+    #[test]
+    fn names_are_kept_once() {
+        let mut names = Names::default();
+        assert!(Arc::ptr_eq(&names.of("kim"), &names.of("kim")));
     }
 }

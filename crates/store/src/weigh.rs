@@ -1,11 +1,15 @@
 //! Writing the harvest.
 
+use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
+use crate::store::{Stamp, Store};
 use crate::tend::{check_open, check_round, unit};
-use crate::trial::{Trial, Unit, load, seal};
-use crate::{Result, Stamp, Store, StoreError};
+use crate::transaction::Tx;
+use crate::trial::Loaded;
+use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::records::CropNumber;
 use iron_twin_core::weigh::{Weighing, question};
-use rusqlite::Transaction;
+use rusqlite::OptionalExtension;
 use serde::Deserialize;
 
 /// A weight as it is recorded.
@@ -13,8 +17,9 @@ use serde::Deserialize;
 pub struct NewWeighing {
     /// Code of the unit.
     pub code: String,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
-    pub part: usize,
+    /// Crop inside the unit; None for the unit as a whole.
+    #[serde(default)]
+    pub crop: Option<CropNumber>,
     /// Gross, g.
     pub gross_g: f64,
     /// Tare, g.
@@ -27,53 +32,59 @@ pub struct NewWeighing {
     pub version: i64,
 }
 
-fn check(trial: &Trial, unit: &Unit, new: &NewWeighing) -> Result<f64> {
+fn check(trial: &Trial, unit: usize, new: &NewWeighing) -> Result<f64> {
     let net =
         Weighing { gross_g: new.gross_g, tare_g: new.tare_g }.net_g().map_err(|e| StoreError::refused("gross_g", e))?;
-    let siblings: Vec<f64> = trial
-        .weighings
-        .iter()
-        .filter(|w| w.part == new.part && trial.units[w.unit].id != unit.id)
-        .map(|w| w.net_g)
-        .collect();
+    let others = (0..trial.units.len()).filter(|&other| other != unit);
+    let siblings: Vec<f64> =
+        others.filter_map(|other| trial.of_unit(other).weighed(new.crop)).map(|w| w.net_g).collect();
     match question(net, &siblings) {
         Some(message) if !new.confirmed => Err(StoreError::Unlikely { message }),
         _ => Ok(net),
     }
 }
 
-fn write(t: &Transaction<'_>, stamp: &Stamp, trial: &Trial, unit: &Unit, new: &NewWeighing, net_g: f64) -> Result<i64> {
-    let stored = trial.weighings.iter().find(|w| w.part == new.part && trial.units[w.unit].id == unit.id);
-    let version = stored.map_or(0, |w| w.version);
+fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewWeighing, net_g: f64) -> Result<i64> {
+    let trial = &loaded.trial;
+    let (code, stored) = (&trial.units[unit].code, trial.of_unit(unit).weighed(new.crop));
+    let version = stored.map_or(0, |w| w.head.version);
     if version != new.version {
         return Err(StoreError::Stale {
-            what: format!("the weight of {}", unit.code),
+            what: format!("the weight of {code}"),
             stored: stored.map_or_else(|| "taken back".into(), |w| format!("{} g", w.net_g)),
             sent: format!("{net_g} g"),
         });
     }
-    let id = if new.part == 0 { unit.id.clone() } else { format!("{}/{}", unit.id, new.part) };
-    let before = row(t, "weighing", &id)?;
-    t.execute(
-        "INSERT INTO weighing (id, unit_id, part, trial_id, gross_g, tare_g, net_g, day, at)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)
-         ON CONFLICT (id) DO UPDATE SET gross_g = ?5, tare_g = ?6, net_g = ?7, day = ?8, at = ?9, version = version + 1",
-        (
-            &id,
-            &unit.id,
-            new.part as i64,
-            &trial.id,
+    let crop = new.crop.map_or(0, CropNumber::get);
+    let sql = "SELECT no FROM weighing WHERE unit_no = ?1 AND crop = ?2 AND sample = 0";
+    let own: Option<i64> = t.query_row(sql, (loaded.units[unit], crop), |r| r.get(0)).optional()?;
+    let before = own.map(|own| row(t, "weighing", own)).transpose()?.flatten();
+    let no: i64 = t.query_row(
+        "INSERT INTO weighing (trial_no, unit_no, crop, gross_g, tare_g, net_g, day, round, at_us, entered_at_us, who, changed)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?9, ?10, ?11)
+         ON CONFLICT (unit_no, crop, sample) DO UPDATE SET gross_g = ?4, tare_g = ?5, net_g = ?6, day = ?7, round = ?8,
+           at_us = ?9, entered_at_us = ?9, who = ?10, changed = ?11, version = version + 1
+         RETURNING no",
+        rusqlite::params![
+            loaded.no,
+            loaded.units[unit],
+            crop,
             new.gross_g,
             new.tare_g,
             net_g,
             new.day,
-            stamp.now.to_string(),
-        ),
+            trial.round,
+            stamp.now.as_microsecond(),
+            &stamp.who,
+            t.count_record(loaded)?,
+        ],
+        |r| r.get(0),
     )?;
-    let after = row(t, "weighing", &id)?;
-    let of = trial.ask.crop_inside(new.part).map_or_else(String::new, |crop| format!(", {crop}"));
-    let action = format!("weighed {}{of}: {net_g} g", unit.code);
-    append(t, stamp, Entry { trial: &trial.id, action: &action, entity: "weighing", id: &id, before, after })?;
+    let after = row(t, "weighing", no)?;
+    let of = trial.plan.ask.crop_inside(new.crop).map_or_else(String::new, |crop| format!(", {crop}"));
+    let action = format!("weighed {code}{of}: {net_g} g");
+    let entry = Entry { trial: &trial.id, action: &action, entity: "weighing", id: &no.to_string(), before, after };
+    append(t, stamp, entry)?;
     Ok(version + 1)
 }
 
@@ -85,25 +96,26 @@ impl Store {
     /// [`StoreError::Stale`] when somebody wrote meanwhile, [`StoreError::Locked`].
     pub fn record_weighing(&self, stamp: &Stamp, id: &str, new: &NewWeighing) -> Result<i64> {
         self.write(stamp, |t| {
-            let trial = load(t, id)?;
-            check_open(&trial)?;
+            let loaded = t.loaded(id)?;
+            let trial = &loaded.trial;
+            check_open(trial)?;
             if trial.sown_on.is_none() {
                 return Err(StoreError::Locked("sow first: there is nothing to weigh yet"));
             }
-            let unit = unit(&trial, &new.code)?;
-            check_round(&trial, unit)?;
-            if unit.lost.is_some() {
+            let unit = unit(trial, &new.code)?;
+            check_round(trial, unit)?;
+            if trial.units[unit].lost.is_some() {
                 return Err(StoreError::Locked("this tray was written off; take that back first"));
             }
-            if !trial.ask.parts().contains(&new.part) {
+            if !trial.plan.ask.parts().any(|crop| crop == new.crop) {
                 return Err(StoreError::refused(
-                    "part",
+                    "crop",
                     "name the crop that is weighed, one of those that share the unit",
                 ));
             }
-            let net_g = check(&trial, unit, new)?;
-            seal(t, stamp, &trial)?;
-            write(t, stamp, &trial, unit, new, net_g)
+            let net_g = check(trial, unit, new)?;
+            t.seal(stamp, &loaded)?;
+            write(t, stamp, &loaded, unit, new, net_g)
         })
     }
 }

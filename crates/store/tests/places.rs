@@ -3,8 +3,9 @@
 
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::spaces::SpaceKind;
-use iron_twin_core::place::light::LightScale;
 use iron_twin_core::trial::question::Ask;
+use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::trial::site::LightScale;
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::space::{Position, Rack, RackDesign, RackError};
 use iron_twin_store::ask::AskChange;
@@ -13,6 +14,7 @@ use iron_twin_store::tend::NewReading;
 use iron_twin_store::weigh::NewWeighing;
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 use jiff::Timestamp;
+use jiff::civil::date;
 
 fn stamp() -> Stamp {
     Stamp::owner(Timestamp::UNIX_EPOCH)
@@ -46,14 +48,16 @@ impl Bench {
 
     fn ask(&self, change: impl FnOnce(&mut Ask)) -> Result<i64> {
         let trial = self.store.trial(&self.id)?;
-        let mut ask = trial.ask.clone();
+        let mut ask = trial.plan.ask.clone();
         change(&mut ask);
-        let change = AskChange { name: trial.name, ask, version: trial.version, reason: Some("tried".into()) };
+        let change =
+            AskChange { name: trial.plan.name.clone(), ask, version: trial.version, reason: Some("tried".into()) };
         self.store.set_ask(&stamp(), &self.id, &change)
     }
 
-    fn weigh(&self, code: &str, part: usize, gross_g: f64) -> Result<i64> {
-        let new = NewWeighing { code: code.into(), part, gross_g, tare_g: 20.0, day: 1, confirmed: true, version: 0 };
+    fn weigh(&self, code: &str, crop: u32, gross_g: f64) -> Result<i64> {
+        let crop = CropNumber::new(crop);
+        let new = NewWeighing { code: code.into(), crop, gross_g, tare_g: 20.0, day: 1, confirmed: true, version: 0 };
         self.store.record_weighing(&stamp(), &self.id, &new)
     }
 }
@@ -75,7 +79,7 @@ fn a_space_keeps_its_kind_and_names_and_a_new_name_keeps_the_deal() -> Result<()
     let codes: Vec<String> = bench.store.trial(&bench.id)?.units.iter().map(|u| u.code.clone()).collect();
     bench.rack(&Rack { names: vec!["kitchen".into(), "stairs".into()], ..rack.clone() })?;
     let trial = bench.store.trial(&bench.id)?;
-    assert_eq!((trial.rack.kind, trial.rack.level_name(2)), (SpaceKind::Sill, "sill stairs".to_owned()));
+    assert_eq!((trial.plan.rack.kind, trial.plan.rack.level_name(2)), (SpaceKind::Sill, "sill stairs".to_owned()));
     assert_eq!(trial.units.iter().map(|u| u.code.clone()).collect::<Vec<_>>(), codes, "a name moves nobody");
     bench.rack(&Rack { levels: 3, ..rack })?;
     assert!(bench.store.trial(&bench.id)?.deal.is_none(), "another shape drops the deal");
@@ -93,13 +97,13 @@ fn sizes_make_the_deal_and_a_new_size_drops_it() -> Result<()> {
     bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 4, 12.0)])?;
     let trial = bench.store.trial(&bench.id)?;
     assert!(trial.deal.is_none() && trial.units.is_empty(), "the deal went by the old sizes");
-    assert_eq!(trial.rack.start_of(Position { level: 1, slot: 4 }), Some(12.0));
+    assert_eq!(trial.plan.rack.start_of(Position { level: 1, slot: 4 }), Some(12.0));
     for wrong in [figure(1, 1, -2.0), figure(1, 1, f64::NAN), figure(9, 1, 3.0)] {
         assert!(matches!(bench.store.set_starts(&stamp(), &bench.id, &[wrong]), Err(StoreError::Refused { .. })));
     }
     let out = PlaceFigure { value: None, ..figure(1, 4, 0.0) };
     bench.store.set_starts(&stamp(), &bench.id, &[out])?;
-    assert_eq!(bench.store.trial(&bench.id)?.rack.starts, [Some(10.0), Some(20.0), Some(30.0), None]);
+    assert_eq!(bench.store.trial(&bench.id)?.plan.rack.starts, [Some(10.0), Some(20.0), Some(30.0), None]);
     Ok(())
 }
 
@@ -109,10 +113,10 @@ fn light_stays_when_the_space_is_dealt_anew_and_is_refused_as_a_whole() -> Resul
     bench.rack(&space(RackDesign::Blocks, 2, 2))?;
     bench.store.set_light(&stamp(), &bench.id, &[figure(1, 1, 120.0)], LightScale::Umol, "")?;
     bench.deal()?;
-    assert_eq!(bench.store.trial(&bench.id)?.light.len(), 1);
+    assert_eq!(bench.store.trial(&bench.id)?.plan.light.len(), 1);
     let half = [figure(1, 2, 130.0), figure(1, 3, 140.0)];
     assert!(bench.store.set_light(&stamp(), &bench.id, &half, LightScale::Umol, "").is_err());
-    assert_eq!(bench.store.trial(&bench.id)?.light.len(), 1, "all of a list or nothing");
+    assert_eq!(bench.store.trial(&bench.id)?.plan.light.len(), 1, "all of a list or nothing");
     let long = SiteCard { level: 1, shade: "x".repeat(300), ..SiteCard::default() };
     assert!(matches!(bench.store.set_site_card(&stamp(), &bench.id, &long), Err(StoreError::Refused { .. })));
     Ok(())
@@ -132,7 +136,7 @@ fn places_by_hand_are_only_for_that_design_and_seal_like_a_deal() -> Result<()> 
     place(&[(at(1), 0), (at(3), 1)])?;
     let trial = bench.store.trial(&bench.id)?;
     assert_eq!((trial.units.len(), trial.units_each()), (2, 1));
-    assert_eq!(trial.deal.expect("a seal").commitment.len(), 64);
+    assert_eq!(trial.deal.as_ref().expect("a seal").commitment.len(), 64);
     place(&[])?;
     assert!(bench.store.trial(&bench.id)?.deal.is_none(), "nothing placed, nothing sealed");
     Ok(())
@@ -156,7 +160,7 @@ fn work_and_days_belong_to_their_round() -> Result<()> {
     let bench = Bench::new()?;
     bench.rack(&space(RackDesign::SwapOver, 2, 2))?;
     bench.deal()?;
-    bench.store.sow(&stamp(), &bench.id, "1970-01-01")?;
+    bench.store.sow(&stamp(), &bench.id, date(1970, 1, 1))?;
     bench.store.job_done(&stamp(), &bench.id, Job::Feed, 4)?;
     let codes: Vec<(String, u32)> =
         bench.store.trial(&bench.id)?.units.iter().map(|u| (u.code.clone(), u.position.level)).collect();
@@ -165,16 +169,20 @@ fn work_and_days_belong_to_their_round() -> Result<()> {
     }
     let later = codes.iter().find(|(_, round)| *round == 2).expect("a later system");
     assert!(matches!(bench.weigh(&later.0, 0, 120.0), Err(StoreError::Locked(_))));
-    bench.store.sow(&stamp(), &bench.id, "1970-01-20")?;
+    bench.store.sow(&stamp(), &bench.id, date(1970, 1, 20))?;
     let trial = bench.store.trial(&bench.id)?;
-    assert_eq!((trial.round, trial.jobs.as_slice()), (2, [(Job::Sow, 0)].as_slice()), "the feeding was of round 1");
+    assert_eq!(
+        (trial.round, trial.records.jobs.as_slice()),
+        (2, [(Job::Sow, 0)].as_slice()),
+        "the feeding was of round 1"
+    );
     assert_eq!((trial.open_units(), trial.has_next_round()), (2, false));
     bench.weigh(&later.0, 0, 120.0)?;
     let first = codes.iter().find(|(_, round)| *round == 1).expect("a first system");
     let reading = NewReading {
         code: first.0.clone(),
         reading: "ph".into(),
-        part: 0,
+        crop: None,
         day: 1,
         value: Some(6.0),
         confirmed: false,
@@ -190,7 +198,7 @@ fn crops_are_weighed_one_by_one_and_taken_back_one_by_one() -> Result<()> {
     bench.ask(|ask| ask.crops_inside = vec!["basil".into(), "dill".into()])?;
     bench.rack(&space(RackDesign::Blocks, 1, 2))?;
     bench.deal()?;
-    bench.store.sow(&stamp(), &bench.id, "1970-01-01")?;
+    bench.store.sow(&stamp(), &bench.id, date(1970, 1, 1))?;
     let code = bench.store.trial(&bench.id)?.units[0].code.clone();
     bench.weigh(&code, 1, 120.0)?;
     assert!(!bench.store.trial(&bench.id)?.is_recorded(0), "dill is missing");
@@ -198,12 +206,13 @@ fn crops_are_weighed_one_by_one_and_taken_back_one_by_one() -> Result<()> {
     assert!(bench.store.trial(&bench.id)?.is_recorded(0));
     assert!(matches!(bench.weigh(&code, 0, 90.0), Err(StoreError::Refused { .. })), "which crop?");
     assert_eq!(bench.store.undo(&stamp(), &bench.id)?.action, format!("weighed {code}, dill: 70 g"));
-    let left: Vec<usize> = bench.store.trial(&bench.id)?.weighings.iter().map(|w| w.part).collect();
-    assert_eq!(left, [1]);
+    let trial = bench.store.trial(&bench.id)?;
+    let left: Vec<_> = trial.of_unit(0).weighings.iter().map(|w| w.head.crop).collect();
+    assert_eq!(left, [CropNumber::new(1)]);
     assert!(matches!(bench.ask(|ask| ask.crops_inside.clear()), Err(StoreError::Locked(_))));
     bench.ask(|ask| ask.crops_inside[0] = "sweet basil".into())?;
     assert_eq!(
-        bench.store.trial(&bench.id)?.changes[0].field,
+        bench.store.trial(&bench.id)?.changes[0].change.field,
         "crops that share a unit",
         "a name may be mended, and shows"
     );
@@ -214,7 +223,7 @@ fn crops_are_weighed_one_by_one_and_taken_back_one_by_one() -> Result<()> {
 fn money_is_settled_into_the_measure_before_the_seal() -> Result<()> {
     let bench = Bench::new()?;
     bench.ask(|ask| (ask.margin_money, ask.price_per_kg, ask.usual_per_unit) = (Some(0.6), Some(30.0), Some(200.0)))?;
-    let ask = bench.store.trial(&bench.id)?.ask;
+    let ask = bench.store.trial(&bench.id)?.plan.ask.clone();
     assert_eq!(ask.margin, iron_twin_core::quantity::Margin::Absolute(20.0));
     let refused = bench.ask(|ask| (ask.price_per_kg, ask.margin_money) = (None, Some(1.0)));
     assert!(matches!(refused, Err(StoreError::Refused { field: "margin", .. })));

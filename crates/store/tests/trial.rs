@@ -2,14 +2,15 @@
 
 use iron_twin_chemistry::acid::{Bottle, PhProduct};
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::mix::record::{GapWhy, Portioned};
 use iron_twin_core::place::blind::{KeyEntry, verify};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::{FeedPlan, PhPlan};
+use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::question::Ask;
+use iron_twin_core::trial::records::{GapWhy, Portioned};
 use iron_twin_core::trial::sheet::Sheet;
-use iron_twin_core::trial::space::{Rack, RackDesign};
+use iron_twin_core::trial::space::Rack;
 use iron_twin_store::ask::AskChange;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;
@@ -17,6 +18,7 @@ use iron_twin_store::tend::{NewNote, NewReading};
 use iron_twin_store::weigh::NewWeighing;
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 use jiff::Timestamp;
+use jiff::civil::date;
 
 fn stamp() -> Stamp {
     Stamp::owner(Timestamp::UNIX_EPOCH)
@@ -35,7 +37,7 @@ struct Bench {
 /// A sown trial of two treatments on two levels.
 fn sown() -> Result<Bench> {
     let bench = dealt()?;
-    bench.store.sow(&stamp(), &bench.id, "1970-01-01")?;
+    bench.store.sow(&stamp(), &bench.id, date(1970, 1, 1))?;
     Ok(bench)
 }
 
@@ -50,11 +52,11 @@ fn dealt() -> Result<Bench> {
 }
 
 fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
-    NewReading { code: code.into(), reading: "ph".into(), part: 0, day: 2, value, confirmed: false, version }
+    NewReading { code: code.into(), reading: "ph".into(), crop: None, day: 2, value, confirmed: false, version }
 }
 
 fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
-    NewWeighing { code: code.into(), part: 0, gross_g, tare_g: 20.0, day: 12, confirmed: false, version }
+    NewWeighing { code: code.into(), crop: None, gross_g, tare_g: 20.0, day: 12, confirmed: false, version }
 }
 
 fn first_code(bench: &Bench) -> Result<String> {
@@ -68,9 +70,9 @@ fn the_sealed_key_is_the_one_that_was_dealt() -> Result<()> {
     let key: Vec<KeyEntry> = trial
         .units
         .iter()
-        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.sheet.treatments[u.treatment].name.clone() })
+        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.plan.sheet.treatments[u.treatment].name.clone() })
         .collect();
-    let deal = trial.deal.expect("dealt");
+    let deal = trial.deal.as_ref().expect("dealt");
     assert!(verify(&deal.commitment, &deal.nonce, &key));
     assert_eq!(deal.seed, 11);
     Ok(())
@@ -93,7 +95,7 @@ fn readings_are_refused_asked_about_corrected_and_guarded() -> Result<()> {
         other => panic!("{other:?}"),
     }
     assert_eq!(record(reading(&code, None, 2))?, 3);
-    assert_eq!(bench.store.trial(&bench.id)?.readings[0].value, None);
+    assert_eq!(bench.store.trial(&bench.id)?.of_unit(0).readings[0].value, None);
     Ok(())
 }
 
@@ -119,7 +121,7 @@ fn a_level_that_rises_by_itself_is_asked_about() -> Result<()> {
     assert_eq!(record(on(5, "level", 6.9))?, 1, "5 L and 2 more");
     assert!(matches!(record(on(7, "level", 7.8)), Err(StoreError::Unlikely { .. })));
     assert_eq!(record(NewReading { confirmed: true, ..on(7, "level", 7.8) })?, 1);
-    let days = bench.store.trial(&bench.id)?.tank_days(0);
+    let days = bench.store.trial(&bench.id)?.of_unit(0).tank_days();
     let levels: Vec<_> = days.iter().map(|d| (d.day, d.level_l, d.water_l)).collect();
     assert_eq!(levels, [(1, Some(7.0), 0.0), (3, Some(5.0), 2.0), (5, Some(6.9), 0.0), (7, Some(7.8), 0.0)]);
     Ok(())
@@ -138,11 +140,11 @@ fn a_unit_counts_as_recorded_once_its_measure_has_what_it_is_made_from() -> Resu
         let folder = tempfile::tempdir().expect("a folder");
         let store = Store::open(&folder.path().join("trials.sqlite"))?;
         let id = store.create_trial(&stamp(), "Jars")?;
-        let ask = Ask { primary_measure: measure.into(), also: Vec::new(), ..store.trial(&id)?.ask };
+        let ask = Ask { primary_measure: measure.into(), also: Vec::new(), ..store.trial(&id)?.plan.ask.clone() };
         let version =
             store.set_ask(&stamp(), &id, &AskChange { name: "Jars".into(), ask, version: 1, reason: None })?;
         store.deal(&stamp(), &id, Chance { seed: 3, nonce: [1; 32] }, version)?;
-        store.sow(&stamp(), &id, "2026-11-01")?;
+        store.sow(&stamp(), &id, date(2026, 11, 1))?;
         let code = store.trial(&id)?.units[0].code.clone();
         for _ in 0..levels {
             let level = NewReading { reading: "level".into(), ..reading(&code, Some(0.4), 0) };
@@ -162,11 +164,11 @@ fn the_ph_of_the_water_is_kept_with_the_feed() -> Result<()> {
     let bench = dealt()?;
     let before = bench.store.trial(&bench.id)?;
     let bottle = Bottle { product: PhProduct::Citric, percent: 30.0, density_kg_per_l: 1.12 };
-    let feed = FeedPlan { ph: Some(PhPlan { bottle, target_ph: 6.2 }), ..before.feed.clone() };
+    let feed = FeedPlan { ph: Some(PhPlan { bottle, target_ph: 6.2 }), ..before.plan.feed.clone() };
     bench.store.set_feed(&stamp(), &bench.id, &feed, before.version)?;
-    assert_eq!(bench.store.trial(&bench.id)?.feed, feed);
+    assert_eq!(bench.store.trial(&bench.id)?.plan.feed, feed);
     assert!(matches!(
-        bench.store.set_feed(&stamp(), &bench.id, &before.feed, before.version),
+        bench.store.set_feed(&stamp(), &bench.id, &before.plan.feed, before.version),
         Err(StoreError::Stale { .. })
     ));
     let bad = FeedPlan { ph: Some(PhPlan { bottle, target_ph: 12.0 }), ..feed };
@@ -198,14 +200,104 @@ fn undo_takes_back_step_by_step_and_puts_the_old_value_back() -> Result<()> {
     store.record_weighing(&stamp(), id, &weight(&code, 130.0, 1))?;
     store.record_note(&stamp(), id, &NewNote { code: Some(code.clone()), day: 3, text: " slimy ".into() })?;
     assert_eq!(store.undo(&stamp(), id)?.action, format!("note on {code}"));
-    assert!(store.trial(id)?.notes.is_empty());
+    assert!(store.trial(id)?.records.notes.is_empty());
     store.undo(&stamp(), id)?;
-    assert_eq!(store.trial(id)?.weighings[0].net_g, 100.0);
+    assert_eq!(store.trial(id)?.of_unit(0).weighings[0].net_g, 100.0);
     store.undo(&stamp(), id)?;
-    assert!(store.trial(id)?.weighings.is_empty());
+    assert!(store.trial(id)?.records.weighings() == 0);
     store.undo(&stamp(), id)?;
     assert_eq!(store.trial(id)?.sown_on, None, "the sowing itself was taken back");
     assert!(matches!(store.undo(&stamp(), id), Err(StoreError::NothingToUndo)));
+    Ok(())
+}
+
+/// A change of the plan is taken back as a whole, with the deal that it had dropped.
+#[test]
+fn a_change_of_the_plan_is_taken_back_with_its_deal() -> Result<()> {
+    let bench = dealt()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let before = store.trial(id)?;
+    let mut sheet = before.plan.sheet.clone();
+    sheet.treatments[1].set("medium", "coir mat");
+    let version = store.set_sheet(&stamp(), id, &sheet, before.version)?;
+    assert!(store.trial(id)?.deal.is_none(), "the deal was for other treatments");
+    assert_eq!(store.last_action(id, "owner")?.as_deref(), Some("matched"));
+    assert_eq!(store.undo(&stamp(), id)?.action, "matched");
+    let after = store.trial(id)?;
+    assert_eq!((&after.plan, &after.deal, &after.units), (&before.plan, &before.deal, &before.units));
+    assert!(after.version > version, "a taking back is a change too");
+    // The next undo goes one further back: to the rack as it was before the deal, which belongs to the new one.
+    assert!(matches!(store.undo(&stamp(), id), Err(StoreError::Locked(_))));
+    Ok(())
+}
+
+#[test]
+fn a_change_that_somebody_else_followed_is_not_taken_back() -> Result<()> {
+    let bench = dealt()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let version = store.trial(id)?.version;
+    let care = |every: u32| CarePlan { feed_every: every, ..CarePlan::default() };
+    let version = store.set_care(&stamp(), id, &care(3), version)?;
+    let kim = Stamp { who: "Kim".into(), ..stamp() };
+    store.set_care(&kim, id, &care(5), version)?;
+    assert!(matches!(store.undo(&stamp(), id), Err(StoreError::Stale { .. })));
+    store.undo(&kim, id)?;
+    assert_eq!(store.trial(id)?.plan.care.feed_every, 3);
+    Ok(())
+}
+
+/// What was asked before the first record stays as it was sealed; what was changed since may be taken back, and is then
+/// no change that the report tells of.
+#[test]
+fn undo_stops_at_the_seal_and_a_change_taken_back_is_none() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let trial = store.trial(id)?;
+    let ask = Ask { end_day: 20, ..trial.plan.ask.clone() };
+    let change = AskChange { name: "Kohlrabi".into(), ask, version: trial.version, reason: Some("slow".into()) };
+    store.set_ask(&stamp(), id, &change)?;
+    assert_eq!(store.trial(id)?.changes.len(), 1);
+    assert_eq!(store.undo(&stamp(), id)?.action, "asked");
+    let after = store.trial(id)?;
+    assert_eq!((&after.plan, after.changes.len()), (&trial.plan, 0));
+    store.undo(&stamp(), id)?;
+    assert!(matches!(store.undo(&stamp(), id), Err(StoreError::NothingToUndo)), "the deal and the rack are sealed");
+    Ok(())
+}
+
+#[test]
+fn a_trial_is_planned_from_the_plan_of_another() -> Result<()> {
+    let bench = sown()?;
+    let plan = Plan { name: "Kohlrabi, once more".into(), ..bench.store.trial(&bench.id)?.plan.clone() };
+    let id = bench.store.create_from(&stamp(), plan.clone())?;
+    let next = bench.store.trial(&id)?;
+    assert_eq!((&next.plan, next.sealed_at, next.deal.is_none()), (&plan, None, true));
+    let nameless = Plan { name: " ".into(), ..plan.clone() };
+    assert!(matches!(bench.store.create_from(&stamp(), nameless), Err(StoreError::Refused { field: "name", .. })));
+    let mut one = plan;
+    one.sheet.treatments.truncate(1);
+    assert!(matches!(bench.store.create_from(&stamp(), one), Err(StoreError::Refused { field: "sheet", .. })));
+    Ok(())
+}
+
+/// With the last pH and EC of the day the round counts as read: once, in the act that completed it.
+#[test]
+fn a_round_of_readings_is_done_exactly_once() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let codes: Vec<String> = store.trial(id)?.units.iter().map(|u| u.code.clone()).collect();
+    let rounds = || Ok::<_, StoreError>(store.trial(id)?.records.jobs.iter().filter(|j| **j == (Job::Read, 2)).count());
+    for key in ["ph", "ec"] {
+        for code in &codes {
+            assert_eq!(rounds()?, 0, "{key} of {code} is still missing");
+            let value = if key == "ph" { 6.0 } else { 1.5 };
+            let new = NewReading { reading: key.into(), ..reading(code, Some(value), 0) };
+            store.record_reading(&stamp(), id, &new)?;
+        }
+    }
+    assert_eq!(rounds()?, 1);
+    store.record_reading(&stamp(), id, &reading(&codes[0], Some(6.2), 1))?;
+    assert_eq!(rounds()?, 1, "a correction is no other round");
     Ok(())
 }
 
@@ -215,8 +307,8 @@ fn the_first_record_seals_and_later_changes_are_kept_beside() -> Result<()> {
     let (store, id) = (&bench.store, &bench.id);
     let trial = store.trial(id)?;
     let change = |margin: f64, reason: Option<&str>, version: i64| AskChange {
-        name: trial.name.clone(),
-        ask: Ask { margin: Margin::Percent(margin), ..trial.ask.clone() },
+        name: trial.plan.name.clone(),
+        ask: Ask { margin: Margin::Percent(margin), ..trial.plan.ask.clone() },
         version,
         reason: reason.map(Into::into),
     };
@@ -224,10 +316,8 @@ fn the_first_record_seals_and_later_changes_are_kept_beside() -> Result<()> {
     assert!(matches!(refused, Err(StoreError::Refused { field: "reason", .. })));
     store.set_ask(&stamp(), id, &change(5.0, Some("prices fell"), trial.version))?;
     let changed = &store.trial(id)?.changes[0];
-    assert_eq!(
-        (changed.before.as_str(), changed.after.as_str(), changed.reason.as_str()),
-        ("10%", "5%", "prices fell")
-    );
+    let told = (changed.change.before.as_str(), changed.change.after.as_str(), changed.reason.as_str());
+    assert_eq!(told, ("10%", "5%", "prices fell"));
     let version = store.trial(id)?.version;
     assert!(matches!(store.set_sheet(&stamp(), id, &Sheet::usual(), version), Err(StoreError::Locked(_))));
     assert!(matches!(store.deal(&stamp(), id, Chance::fresh(), version), Err(StoreError::Locked(_))));
@@ -243,7 +333,7 @@ fn the_plan_is_guarded_against_two_people() -> Result<()> {
     store.set_care(&stamp(), id, &CarePlan { feed_every: 3, ..CarePlan::default() }, version)?;
     let late = store.set_care(&stamp(), id, &CarePlan::default(), version);
     assert!(matches!(late, Err(StoreError::Stale { .. })));
-    assert_eq!(store.trial(id)?.care.feed_every, 3);
+    assert_eq!(store.trial(id)?.plan.care.feed_every, 3);
     let never = CarePlan { feed_every: 400, ..CarePlan::default() };
     assert!(matches!(
         store.set_care(&stamp(), id, &never, version + 1),
@@ -259,13 +349,13 @@ fn nothing_is_recorded_before_the_deal_or_after_the_reveal() -> Result<()> {
     let code = first_code(&bench)?;
     assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0)), Err(StoreError::Locked(_))));
     assert!(matches!(store.reveal(&stamp(), id, 0), Err(StoreError::Locked(_))));
-    store.sow(&stamp(), id, "1970-01-01")?;
-    assert!(matches!(store.sow(&stamp(), id, "1970-01-01"), Err(StoreError::Locked(_))));
+    store.sow(&stamp(), id, date(1970, 1, 1))?;
+    assert!(matches!(store.sow(&stamp(), id, date(1970, 1, 1)), Err(StoreError::Locked(_))));
     store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0))?;
     store.reveal(&stamp(), id, 12)?;
     assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 121.0, 1)), Err(StoreError::Locked(_))));
     assert!(matches!(store.job_done(&stamp(), id, Job::Feed, 13), Err(StoreError::Locked(_))));
-    let reveal = store.trial(id)?.reveal.expect("open");
+    let reveal = store.trial(id)?.reveal.clone().expect("open");
     assert_eq!((reveal.day, reveal.weighed), (12, 1));
     Ok(())
 }
@@ -295,7 +385,7 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
         ..NewMix::default()
     };
     store.record_mix(&stamp(), id, &mix(1.6))?;
-    let kept = store.trial(id)?.mixes.remove(0);
+    let kept = store.trial(id)?.records.mixes[0].clone();
     assert_eq!((kept.batch.as_str(), kept.temperature_c, kept.gap_why), ("3", Some(18.5), Some(GapWhy::Probe)));
     assert_eq!(kept.gap_note, "cleaned it, then it agreed");
     assert_eq!(kept.portions, mix(1.6).portions);
@@ -319,7 +409,7 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
     store.write_off(&stamp(), id, &code, Some("mould"))?;
     assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 99.0, 0)), Err(StoreError::Locked(_))));
     let trial = store.trial(id)?;
-    assert_eq!((trial.mixes.len(), trial.pouring_sheets), (1, 1));
+    assert_eq!((trial.records.mixes.len(), trial.pouring_sheets), (1, 1));
     assert_eq!(trial.units[0].lost.as_deref(), Some("mould"));
     store.write_off(&stamp(), id, &code, None)?;
     assert_eq!(store.trial(id)?.units[0].lost, None);
@@ -361,36 +451,5 @@ fn a_trial_put_away_is_in_no_list_of_work_and_comes_back_whole() -> Result<()> {
     store.put_away(&stamp(), id, false)?;
     assert!(!store.trials()?[0].put_away);
     assert!(matches!(store.put_away(&stamp(), "nobody", true), Err(StoreError::NotFound { .. })));
-    Ok(())
-}
-
-/// A file as version 1 of the schema left it.
-#[test]
-fn a_file_of_an_older_version_is_copied_first_and_keeps_its_trials() -> Result<()> {
-    let folder = tempfile::tempdir().expect("a folder");
-    let path = folder.path().join("trials.sqlite");
-    let old = rusqlite::Connection::open(&path)?;
-    old.execute_batch(include_str!("../src/migrations/0001_first_trial.sql"))?;
-    old.pragma_update(None, "user_version", 1)?;
-    old.execute(
-        "INSERT INTO trial (id, name, question, hypothesis, goal, better, crop, primary_measure, margin_kind,
-           margin_value, end_day, rack_name, rack_levels, rack_slots, feed_form, feed_label_per_litre, feed_ml_a_unit,
-           feed_spare_percent, blackout_days, first_feed_day, feed_every, read_every, created_at)
-         VALUES ('t', 'Kohlrabi', '', '', 'beat', 'higher', '', 'harvest_weight', 'percent', 10, 12, 'rack', 4, 4,
-           'liquid', 4, 250, 10, 2, 3, 2, 2, '2026-11-01T08:00:00Z')",
-        [],
-    )?;
-    drop(old);
-    let store = Store::open(&path)?;
-    assert_eq!(store.trial("t")?.name, "Kohlrabi");
-    assert!(!store.trials()?[0].put_away);
-    let trial = store.trial("t")?;
-    assert_eq!((trial.ask.also, trial.rack.design), (vec!["height".to_owned()], RackDesign::Blocks));
-    let names = std::fs::read_dir(folder.path()).expect("the folder").filter_map(|e| Some(e.ok()?.path()));
-    let copies: Vec<_> = names.filter(|p| p.to_string_lossy().contains(".before-v")).collect();
-    assert_eq!(copies.len(), 1, "{copies:?}");
-    let copy = rusqlite::Connection::open(&copies[0])?;
-    assert_eq!(copy.query_row("SELECT count(*) FROM trial", [], |r| r.get::<_, i64>(0))?, 1);
-    assert_eq!(copy.pragma_query_value(None, "user_version", |r| r.get::<_, i64>(0))?, 1, "the copy is untouched");
     Ok(())
 }

@@ -1561,10 +1561,9 @@ export interface components {
         };
         /** @description A column of the grid: a reading, of the unit or of one of the crops that share it. */
         Column: components["schemas"]["Reading"] & {
+            crop?: components["schemas"]["CropNumber"] | null;
             /** @description Its name; null for the unit as a whole. */
-            crop?: string | null;
-            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
-            part: number;
+            crop_name?: string | null;
         };
         /** @description What the sheet holds behind its names. */
         Composition: {
@@ -1756,6 +1755,11 @@ export interface components {
             /** @description Index of the treatment. */
             treatment: number;
         };
+        /**
+         * Format: int32
+         * @description The number of one of the crops that share a unit, from 1.
+         */
+        CropNumber: number;
         /** @description What was found for one of the crops that share a unit. */
         CropVerdict: {
             /** @description The crop. */
@@ -2275,6 +2279,7 @@ export interface components {
             by_crop: components["schemas"]["CropVerdict"][];
             /** @description The command that gives the same figures from the exported file. */
             command?: string | null;
+            crop?: components["schemas"]["CropNumber"] | null;
             dose?: components["schemas"]["DoseOut"] | null;
             /** @description The command that gives the same from the exported file. */
             dose_command?: string | null;
@@ -2284,8 +2289,6 @@ export interface components {
             measure: components["schemas"]["Measure"];
             /** @description Keys of the measures that have figures; the first is primary. */
             measures: string[];
-            /** @description Number of the crop shown, of those that share a unit; 0 where a unit holds one. */
-            part: number;
             /** @description What each treatment's feeds came to on a unit, for what was gained; empty until the reveal. */
             spent: components["schemas"]["TreatmentSpent"][];
             /** @description Why there is no comparison, after the reveal. */
@@ -3219,13 +3222,12 @@ export interface components {
             code: string;
             /** @description Whether an unlikely value was confirmed. */
             confirmed?: boolean;
+            crop?: components["schemas"]["CropNumber"] | null;
             /**
              * Format: int32
              * @description Days since sowing.
              */
             day: number;
-            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
-            part?: number;
             /** @description Key of the reading. */
             reading: string;
             /**
@@ -3385,8 +3387,6 @@ export interface components {
             basis?: components["schemas"]["Basis"];
             /** @description Whether all are cared for alike. */
             care?: components["schemas"]["CareRule"];
-            /** @description Keys of the conditions, see [`conditions`]. */
-            conditions: string[];
             /** @description The treatments, control first. */
             treatments: components["schemas"]["SheetTreatment"][];
             /** @description Why there is no plain water, where the grower waives it. */
@@ -3404,12 +3404,14 @@ export interface components {
         };
         /** @description One treatment as the sheet sees it. */
         SheetTreatment: {
+            /** @description Value of each condition by its key, see [`conditions`]; one that is left out stands at its usual value. */
+            conditions?: {
+                [key: string]: string;
+            };
             /** @description Whether the others are compared with this one. */
             control: boolean;
             /** @description Name, unique in the trial. */
             name: string;
-            /** @description Value of each condition, in the order of [`Sheet::conditions`]. */
-            values: string[];
         };
         /** @description A shelf: entries of one kind. */
         Shelf: {
@@ -3527,6 +3529,15 @@ export interface components {
              * @description Level, 1 the lowest.
              */
             level: number;
+            /** @description Kind of light, for a meter that shows lux. */
+            light_kind?: string;
+            /**
+             * Format: double
+             * @description What the meter said.
+             */
+            measured?: number;
+            /** @description What the meter shows. */
+            scale?: components["schemas"]["LightScale"];
             /**
              * Format: int32
              * @description Slot, 1 at the left.
@@ -4275,8 +4286,9 @@ export interface components {
         WeighRow: {
             /** @description Blind code. */
             code: string;
+            crop?: components["schemas"]["CropNumber"] | null;
             /** @description Its name; null for the unit as a whole. */
-            crop?: string | null;
+            crop_name?: string | null;
             /**
              * Format: double
              * @description Gross, g.
@@ -4289,8 +4301,6 @@ export interface components {
              * @description Net, g.
              */
             net_g?: number | null;
-            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
-            part: number;
             /** @description Where it stands, in words: `level 2, slot 3`. */
             place: string;
             /**
@@ -4323,8 +4333,7 @@ export interface components {
             most_g?: number | null;
             /** @description Code of the tray to weigh next. */
             next?: string | null;
-            /** @description Which of its crops; 0 for the unit as a whole. */
-            next_part: number;
+            next_crop?: components["schemas"]["CropNumber"] | null;
             /** @description Whether the planned day has come. */
             ripe: boolean;
             /** @description Trays in walking order. */
@@ -4343,13 +4352,12 @@ export interface components {
             code: string;
             /** @description Whether an unlikely weight was confirmed. */
             confirmed?: boolean;
+            crop?: components["schemas"]["CropNumber"] | null;
             /**
              * Format: double
              * @description Gross, g.
              */
             gross_g: number;
-            /** @description Crop inside the unit, from 1; 0 for the unit as a whole. */
-            part?: number;
             /**
              * Format: double
              * @description Tare, g.

@@ -94,6 +94,7 @@ impl Ask {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::trial::records::CropNumber;
 
     #[test]
     fn defaults_hold_and_slips_are_named() {
@@ -127,12 +128,15 @@ mod tests {
     fn crops_of_a_unit_share_its_solution() {
         let crops = vec!["basil".to_owned(), "dill".to_owned(), "rocket".to_owned()];
         let ask = Ask { crops_inside: crops, ..Ask::default() };
-        let walked: Vec<String> = ask.columns().iter().map(|(r, part)| format!("{}{part}", r.key)).collect();
+        let walked: Vec<String> =
+            ask.columns().iter().map(|(r, part)| format!("{}{}", r.key, part.map_or(0, CropNumber::get))).collect();
         assert_eq!(walked, ["ph0", "ec0", "height1", "height2", "height3"]);
-        assert_eq!((ask.crop_inside(2), ask.crop_inside(0), ask.crop_inside(4)), (Some("dill"), None, None));
-        assert_eq!(Ask::default().parts(), 0..=0);
+        let name = |number| ask.crop_inside(CropNumber::new(number));
+        assert_eq!((name(2), name(0), name(4)), (Some("dill"), None, None));
+        assert_eq!(Ask::default().parts().collect::<Vec<_>>(), [None]);
         let water = Ask { primary_measure: "harvest_per_litre".into(), also: Vec::new(), ..ask };
-        let walked: Vec<String> = water.columns().iter().map(|(r, part)| format!("{}{part}", r.key)).collect();
+        let walked: Vec<String> =
+            water.columns().iter().map(|(r, part)| format!("{}{}", r.key, part.map_or(0, CropNumber::get))).collect();
         assert_eq!(walked, ["ph0", "ec0", "level0", "filled0", "water_added0", "solution_added0", "feed_added0"]);
     }
 }

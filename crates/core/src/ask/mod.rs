@@ -4,4 +4,5 @@ pub mod check;
 pub mod expected;
 pub mod foresight;
 pub mod picture;
+pub mod sees;
 pub mod worth;

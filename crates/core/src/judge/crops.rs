@@ -48,7 +48,7 @@ mod tests {
     use crate::judge::analysis::analyse;
     use crate::judge::question::Question;
     use crate::judge::table::read;
-    use crate::tell::plan::Plan;
+    use crate::tell::analysis_plan::AnalysisPlan;
 
     fn said(gain_of_rocket: f64) -> String {
         let mut csv = String::from("unit,treatment,crop,g\n");
@@ -62,7 +62,7 @@ mod tests {
         let plan = r#"{ "format": "iron-twin/plan/1", "design": { "kind": "split_plot", "fixture": "unit", "factors": [
             { "column": "treatment", "reference": "water" }, { "column": "crop", "reference": "basil" } ] },
             "measures": [ { "column": "g", "margin": "10%" } ] }"#;
-        let plan = Plan::read(plan).unwrap();
+        let plan = AnalysisPlan::read(plan).unwrap();
         let table = read(csv.as_bytes(), &plan.columns(0)).unwrap();
         let analysis = analyse(&table, &Question { ..plan.question(0) }).unwrap();
         agreement(&analysis.factors.unwrap(), "treatment", "g")

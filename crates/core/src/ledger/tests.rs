@@ -1,6 +1,7 @@
 use super::*;
 use crate::stores::Stores;
 use crate::trial::sheet::Sheet;
+use crate::trial::space::Rack;
 
 /// A trial that every rule can look at and finds sound, but for the claim being narrow.
 fn sound() -> Facts {
@@ -50,8 +51,7 @@ fn each_rule_opens_on_its_own_fault() {
     let faults: [(&str, Fault); 24] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            let row = sheet.conditions.iter().position(|c| c == "feed").unwrap();
-            sheet.treatments[0].values[row] = "old feed".into();
+            sheet.treatments[0].set("feed", "old feed");
         }),
         ("starved", |f| {
             let given = &mut f.composition.as_mut().unwrap().given;
@@ -59,23 +59,20 @@ fn each_rule_opens_on_its_own_fault() {
         }),
         ("more_than_one_difference", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            let row = sheet.conditions.iter().position(|c| c == "medium").unwrap();
-            sheet.treatments[0].values[row] = "jute".into();
+            sheet.treatments[0].set("medium", "jute");
         }),
         ("more_than_one_difference", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            sheet.treatments[1].values = sheet.treatments[0].values.clone();
+            sheet.treatments[1].conditions = sheet.treatments[0].conditions.clone();
         }),
         ("hidden_difference", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            let row = sheet.conditions.iter().position(|c| c == "medium").unwrap();
-            sheet.treatments[1].values[row] = "potting mix, charged".into();
+            sheet.treatments[1].set("medium", "potting mix, charged");
             f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
         }),
         ("composition_unknown", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            let row = sheet.conditions.iter().position(|c| c == "additive").unwrap();
-            sheet.treatments[1].values[row] = "secret tonic".into();
+            sheet.treatments[1].set("additive", "secret tonic");
             f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
         }),
         ("one_unit_per_treatment", |f| f.units_each = 1),

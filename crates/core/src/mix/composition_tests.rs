@@ -14,12 +14,9 @@ fn sheet(treatments: &[(&str, &[(&str, &str)])]) -> Sheet {
         .iter()
         .enumerate()
         .map(|(i, (name, cells))| {
-            let mut values = usual.treatments[1].values.clone();
-            for (key, value) in *cells {
-                let row = usual.conditions.iter().position(|c| c == key).unwrap();
-                values[row] = (*value).into();
-            }
-            SheetTreatment { name: (*name).into(), control: i == 0, values }
+            let mut own = SheetTreatment { name: (*name).into(), control: i == 0, ..usual.treatments[1].clone() };
+            cells.iter().for_each(|(key, value)| own.set(key, *value));
+            own
         })
         .collect();
     Sheet { treatments: columns, ..usual }
@@ -148,16 +145,14 @@ fn what_differs_is_said_treatment_by_treatment() {
 #[test]
 fn a_ladder_of_doses_is_told_from_two_feeds() {
     let mut sheet = Sheet::usual();
-    let row = |key: &str| sheet.conditions.iter().position(|c| c == key).unwrap();
-    let (feed, dose) = (row("feed"), row("dose"));
     for strength in ["0.5", "0.67"] {
         let mut other = sheet.treatments[1].clone();
         other.name = format!("{strength} feed");
-        other.values[dose] = strength.into();
+        other.set("dose", strength);
         sheet.treatments.push(other);
     }
     let (condition, doses) = sheet.dose_ladder().unwrap();
     assert_eq!((condition.key, doses), ("dose", vec![0.0, 1.0, 0.5, 0.67]), "water has none of it");
-    sheet.treatments[2].values[feed] = "another feed".into();
+    sheet.treatments[2].set("feed", "another feed");
     assert!(sheet.dose_ladder().is_none());
 }

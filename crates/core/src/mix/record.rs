@@ -1,40 +1,6 @@
 //! What is written down of a mix beside its volume: what went in, from which lot, and why a meter disagrees.
 
-use serde::{Deserialize, Serialize};
-
-/// Why a meter and the computation part.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum GapWhy {
-    /// Something was weighed or measured wrongly.
-    Scale,
-    /// The water is not the one in Stores.
-    Water,
-    /// The meter is off.
-    Probe,
-    /// The label does not hold what it says.
-    Label,
-    /// Looked for and not found.
-    Unknown,
-}
-
-/// What was weighed or poured of one ingredient.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Portioned {
-    /// What.
-    pub name: String,
-    /// `g` or `mL`.
-    pub unit: String,
-    /// As much as the bench asked for.
-    pub planned: f64,
-    /// As much as went in.
-    pub measured: f64,
-    /// Lot on its label.
-    #[serde(default)]
-    pub lot: String,
-}
+use crate::trial::records::Portioned;
 
 /// Longest name of a batch or lot.
 pub const MOST_LETTERS: usize = 60;
@@ -79,7 +45,8 @@ pub enum RecordError {
 /// [`RecordError`], naming the ingredient.
 ///
 /// ```
-/// use iron_twin_core::mix::record::{check, Portioned};
+/// use iron_twin_core::mix::record::check;
+/// use iron_twin_core::trial::records::Portioned;
 /// let part = |measured| Portioned { name: "part A".into(), unit: "mL".into(), planned: 8.8, measured, lot: String::new() };
 /// assert!(check(&[part(8.7)]).is_ok());
 /// assert!(check(&[part(-1.0)]).unwrap_err().to_string().starts_with("part A: must lie"));

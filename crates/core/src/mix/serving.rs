@@ -118,10 +118,7 @@ mod tests {
         for (i, row) in rows.iter().enumerate() {
             let mut treatment = model.clone();
             treatment.name = format!("treatment {i}");
-            for (key, value) in keys.iter().zip(row) {
-                let at = sheet.conditions.iter().position(|c| c == key).unwrap();
-                treatment.values[at] = (*value).to_owned();
-            }
+            keys.iter().zip(row).for_each(|(key, value)| treatment.set(key, *value));
             sheet.treatments.push(treatment);
         }
         sheet

@@ -72,10 +72,9 @@ mod tests {
     fn what_the_control_got_as_well_is_not_counted() {
         let stores = Stores::with_own(Vec::new());
         let mut sheet = Sheet::usual();
-        let row = |key: &str| Sheet::usual().conditions.iter().position(|c| c == key).unwrap();
         for t in 0..2 {
-            sheet.treatments[t].values[row("feed")] = "grow feed".into();
-            sheet.treatments[t].values[row("dose")] = ["0.5", "1"][t].into();
+            sheet.treatments[t].set("feed", "grow feed");
+            sheet.treatments[t].set("dose", ["0.5", "1"][t]);
         }
         let plan = FeedPlan::default();
         let list = spent(&sheet, (1, 0), &stores, &plan, (4, 4), Some(10.0));

@@ -342,11 +342,9 @@ mod tests {
 
     fn sheet(feed: &str, dose: &str) -> Sheet {
         let mut sheet = Sheet::usual();
-        let row = |key: &str| sheet.conditions.iter().position(|c| c == key).unwrap();
-        let (feed_row, dose_row, water) = (row("feed"), row("dose"), row("water"));
-        sheet.treatments[1].values[feed_row] = feed.into();
-        sheet.treatments[1].values[dose_row] = dose.into();
-        sheet.treatments.iter_mut().for_each(|t| t.values[water] = "tap water".into());
+        sheet.treatments[1].set("feed", feed);
+        sheet.treatments[1].set("dose", dose);
+        sheet.treatments.iter_mut().for_each(|t| t.set("water", "tap water"));
         sheet
     }
 

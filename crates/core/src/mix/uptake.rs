@@ -5,26 +5,8 @@
 //! what the plants took; a unit without plants beside the others shows how much that is. The feed is taken to be used up
 //! evenly, as EC alone cannot tell one nutrient from another.
 
+use crate::trial::tank_day::TankDay;
 use serde::Serialize;
-
-/// What was read of a unit and poured into it on one day.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct TankDay {
-    /// Days since sowing.
-    pub day: u32,
-    /// Solution left before anything was poured in, L.
-    pub level_l: Option<f64>,
-    /// EC of what was left, mS/cm at 25 °C.
-    pub ec_ms_per_cm: Option<f64>,
-    /// Fresh solution filled in after what was left had been poured away, L.
-    pub filled_l: Option<f64>,
-    /// Plain water added, L.
-    pub water_l: f64,
-    /// Solution of its own treatment added, L.
-    pub solution_l: f64,
-    /// Feed dosed straight in, mL or g of all its parts together.
-    pub feed: f64,
-}
 
 /// How strong the solution of a unit is meant to be, and how an EC is read as strength.
 #[derive(Clone, Copy)]
@@ -137,7 +119,8 @@ impl Filling {
 /// [`NoUptake`], saying what is missing.
 ///
 /// ```
-/// use iron_twin_core::mix::uptake::{Strength, TankDay, uptake};
+/// use iron_twin_core::mix::uptake::{Strength, uptake};
+/// use iron_twin_core::trial::tank_day::TankDay;
 /// let days = [
 ///     TankDay { day: 0, filled_l: Some(10.0), ..TankDay::default() },
 ///     TankDay { day: 6, level_l: Some(7.0), water_l: 2.0, ..TankDay::default() },

@@ -1,21 +1,10 @@
 //! The light map: what each place gets, how even it is, and whether it favours a treatment.
 
 use crate::stores::shelves::lights;
+use crate::trial::site::LightScale;
 use crate::trial::site::SlotLight;
 use crate::trial::space::Position;
 use serde::{Deserialize, Serialize};
-
-/// How a light was measured.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum LightScale {
-    /// Photons that plants use, µmol/m²/s (PPFD).
-    #[default]
-    Umol,
-    /// Brightness for the eye, lux.
-    Lux,
-}
 
 /// Brightest place that is believed, µmol/m²/s: full sun is about 2,000.
 pub const MOST_UMOL: f64 = 3000.0;
@@ -37,7 +26,8 @@ pub enum LightError {
 /// [`LightError`].
 ///
 /// ```
-/// use iron_twin_core::place::light::{LightScale, umol};
+/// use iron_twin_core::trial::site::LightScale;
+/// use iron_twin_core::place::light::umol;
 /// // Daylight: 54 lux to a µmol/m²/s (Thimijan and Heins 1983).
 /// assert_eq!(umol(5400.0, LightScale::Lux, "daylight").unwrap(), 100.0);
 /// assert_eq!(umol(150.0, LightScale::Umol, "").unwrap(), 150.0);
@@ -118,7 +108,7 @@ mod tests {
     use super::*;
 
     fn map(umol: &[f64]) -> Vec<SlotLight> {
-        (1..).zip(umol).map(|(slot, &umol)| SlotLight { level: 1, slot, umol }).collect()
+        (1..).zip(umol).map(|(slot, &umol)| SlotLight { level: 1, slot, umol, ..SlotLight::default() }).collect()
     }
 
     #[test]

@@ -186,8 +186,7 @@ mod tests {
     fn amounts_are_those_of_all_units_and_feedings() {
         let (mut sheet, care, own, feed) =
             (Sheet::usual(), CarePlan::default(), TreatmentDays::default(), FeedPlan::default());
-        let row = sheet.conditions.iter().position(|c| c == "light").unwrap();
-        sheet.treatments.iter_mut().for_each(|t| t.values[row] = "white LED bar, 20 W".into());
+        sheet.treatments.iter_mut().for_each(|t| t.set("light", "white LED bar, 20 W"));
         let list = materials(&planned(&sheet, &care, &own, &feed), &Stores::with_own(Vec::new()));
         // Days 4, 6, 8 and 10; 8 trays of 250 mL and a tenth more, on water and on feed.
         assert!((find(&list, "water").amount - 4.0 * 2.2 * 2.0).abs() < 1e-9);
@@ -212,10 +211,8 @@ mod tests {
     #[test]
     fn prices_of_own_entries_are_used_and_own_days_counted() {
         let (mut sheet, care, feed) = (Sheet::usual(), CarePlan::default(), FeedPlan::default());
-        let row = |key: &str| sheet.conditions.iter().position(|c| c == key).unwrap();
-        let (lot, given) = (row("seed_lot"), row("given_on"));
-        sheet.treatments.iter_mut().for_each(|t| t.values[lot] = "bag 7".into());
-        sheet.treatments[1].values[given] = "5".into();
+        sheet.treatments.iter_mut().for_each(|t| t.set("seed_lot", "bag 7"));
+        sheet.treatments[1].set("given_on", "5");
         let own = TreatmentDays { given_on: vec![5], ..TreatmentDays::default() };
         let held = [("price_per_kg".to_owned(), Held::Number(40.0))].into();
         let bag = Item { shelf: "seed_lots".into(), name: "bag 7".into(), source: String::new(), held };

@@ -1,5 +1,6 @@
 //! Tend: what is due, in walking order, and whether a reading can be right.
 
+pub mod due;
 pub mod materials;
 pub mod schedule;
 

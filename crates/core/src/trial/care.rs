@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(default)]
+#[serde(deny_unknown_fields)]
 pub struct CarePlan {
     /// Last day of blackout; treatments may have their own on the match sheet.
     pub blackout_days: u32,

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 /// A feed as its label gives it, and how much solution the trial takes.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct FeedPlan {
     /// Liquid or powder.
     pub form: FeedForm,
@@ -24,6 +25,7 @@ pub struct FeedPlan {
 /// A pH to which water is brought, and the bottle that does it.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct PhPlan {
     /// The bottle.
     pub bottle: Bottle,

@@ -1,9 +1,253 @@
-//! The trial: its nouns, and what follows from them alone.
+//! The trial as one value: its plan, its deal, its records, and what follows from them alone.
+//!
+//! The store loads a [`Trial`] once for a request; everything else reads it. Nothing here knows a clock: the day comes in.
 
 pub mod care;
+pub mod changes;
+pub mod deal;
 pub mod feed;
+pub mod plan;
 pub mod question;
+pub mod records;
 pub mod sheet;
 pub mod site;
 pub mod space;
 pub mod starts;
+pub mod tank_day;
+
+use crate::catalogue::measures::Measure;
+use crate::catalogue::readings::{ec, is_of_solution, ph};
+use care::{TreatmentDays, WorkDone};
+use changes::PlanChange;
+use deal::{Deal, Unit};
+use jiff::Timestamp;
+use jiff::civil::Date;
+use plan::Plan;
+use records::{Records, UnitRecords};
+use space::{Position, RackDesign};
+use std::collections::BTreeSet;
+
+/// The opened key.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Reveal {
+    /// When.
+    pub at: Timestamp,
+    /// Day of the trial.
+    pub day: u32,
+    /// Units weighed by then.
+    pub weighed: usize,
+}
+
+/// All that is known of one trial.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Trial {
+    /// Random id.
+    pub id: String,
+    /// Grows with every change of the plan.
+    pub version: i64,
+    /// Grows with every record.
+    pub changed: i64,
+    /// What was planned.
+    pub plan: Plan,
+    /// Day 0; in a swap-over that of the round it is in.
+    pub sown_on: Option<Date>,
+    /// The round it is in, from 1; only a swap-over has more than one.
+    pub round: u32,
+    /// When the first record sealed the plan.
+    pub sealed_at: Option<Timestamp>,
+    /// The opened key.
+    pub reveal: Option<Reveal>,
+    /// The deal.
+    pub deal: Option<Deal>,
+    /// Units, ordered by code; none before the deal.
+    pub units: Vec<Unit>,
+    /// What was recorded.
+    pub records: Records,
+    /// Changes of the sealed plan.
+    pub changes: Vec<PlanChange>,
+    /// How often the pouring sheet was opened.
+    pub pouring_sheets: usize,
+}
+
+impl Trial {
+    /// A trial that was only planned.
+    #[must_use]
+    pub fn planned(id: impl Into<String>, plan: Plan) -> Self {
+        Self {
+            id: id.into(),
+            version: 1,
+            changed: 0,
+            plan,
+            sown_on: None,
+            round: 1,
+            sealed_at: None,
+            reveal: None,
+            deal: None,
+            units: Vec::new(),
+            records: Records::default(),
+            changes: Vec::new(),
+            pouring_sheets: 0,
+        }
+    }
+
+    /// The measure that decides.
+    #[must_use]
+    pub fn primary(&self) -> &'static Measure {
+        self.plan.ask.measures()[0]
+    }
+
+    /// What was recorded of a unit; nothing where it has no records yet.
+    #[must_use]
+    pub fn of_unit(&self, unit: usize) -> &UnitRecords {
+        static NOTHING: UnitRecords = UnitRecords { readings: Vec::new(), weighings: Vec::new() };
+        self.records.units.get(unit).map_or(&NOTHING, |records| records)
+    }
+
+    /// Index of the unit with this code, whatever its case.
+    #[must_use]
+    pub fn unit(&self, code: &str) -> Option<usize> {
+        self.units.iter().position(|u| u.code.eq_ignore_ascii_case(code.trim()))
+    }
+
+    /// Where each unit stands, with its treatment.
+    #[must_use]
+    pub fn placement(&self) -> Vec<(Position, usize)> {
+        self.units.iter().map(|u| (u.position, u.treatment)).collect()
+    }
+
+    /// Days since sowing; None before it.
+    #[must_use]
+    pub fn day(&self, today: Date) -> Option<u32> {
+        let days = self.sown_on?.until(today).ok()?.get_days();
+        u32::try_from(days).ok()
+    }
+
+    /// Day 0: when it was sown, else when sowing is meant.
+    #[must_use]
+    pub fn day_zero(&self) -> Option<Date> {
+        self.sown_on.or(self.plan.sow_planned)
+    }
+
+    /// What the match sheet says about the days of single treatments.
+    #[must_use]
+    pub fn treatment_days(&self) -> TreatmentDays {
+        let sheet = &self.plan.sheet;
+        let cells = |key: &'static str| (0..sheet.treatments.len()).filter_map(move |t| sheet.value(t, key));
+        let numbers = |key: &'static str| cells(key).filter_map(|v| v.trim().parse::<f64>().ok());
+        let dark = |v: &str| v.trim().parse::<f64>().map_or(self.plan.care.blackout_days, |d| d.round() as u32);
+        TreatmentDays {
+            soak_hours: numbers("soak_hours").fold(0.0, f64::max).ceil() as u32,
+            blackouts: cells("blackout_days").map(dark).collect(),
+            given_on: cells("given_on").flat_map(TreatmentDays::days).collect::<BTreeSet<_>>().into_iter().collect(),
+        }
+    }
+
+    /// What is known of its past, for the schedule.
+    #[must_use]
+    pub fn work_done(&self) -> WorkDone {
+        WorkDone {
+            jobs: self.records.jobs.clone(),
+            all_weighed: self.all_recorded(),
+            moved: self.records.moved.clone(),
+        }
+    }
+
+    /// Whether a unit has what decides: a weight, or the readings that the primary measure is made from; of every crop,
+    /// where several share it.
+    #[must_use]
+    pub fn is_recorded(&self, unit: usize) -> bool {
+        let (source, own) = (self.primary().source, self.of_unit(unit));
+        self.plan.ask.parts().all(|crop| {
+            let weighed = !source.is_weighed() || own.weighed(crop).is_some();
+            let taken = |key: &&'static str| {
+                let crop = if is_of_solution(key) { None } else { crop };
+                own.of(key, crop).next_back().is_some()
+            };
+            weighed && source.needs().iter().all(taken)
+        })
+    }
+
+    /// Whether every standing unit has pH and EC of a day, with one more reading that is being written.
+    #[must_use]
+    pub fn round_is_read(&self, day: u32, also: (usize, &str)) -> bool {
+        let taken = |unit: usize, key: &str| {
+            let own = &self.of_unit(unit).readings;
+            also == (unit, key) || own.iter().any(|r| r.head.day == day && r.reading == key)
+        };
+        let standing = self.units.iter().enumerate().filter(|(_, u)| u.lost.is_none() && self.is_now(u));
+        let wanted = [ph::READING.key, ec::READING.key];
+        standing.into_iter().all(|(unit, _)| wanted.iter().all(|key| taken(unit, key)))
+    }
+
+    /// Units that have what decides.
+    #[must_use]
+    pub fn recorded_units(&self) -> usize {
+        (0..self.units.len()).filter(|&unit| self.is_recorded(unit)).count()
+    }
+
+    /// Whether a unit is on the shelf in the round it is in: in a swap-over a unit is a system during one round.
+    #[must_use]
+    pub fn is_now(&self, unit: &Unit) -> bool {
+        !self.plan.rack.has_rounds() || unit.position.level == self.round
+    }
+
+    /// Units of the round it is in that still lack what decides, and were not written off.
+    #[must_use]
+    pub fn open_units(&self) -> usize {
+        let open = |&(i, u): &(usize, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
+        self.units.iter().enumerate().filter(open).count()
+    }
+
+    /// Whether every unit has what decides, those written off apart; in a swap-over every system of the round it is in.
+    #[must_use]
+    pub fn all_recorded(&self) -> bool {
+        let open = |(i, u): (usize, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
+        !self.units.iter().enumerate().any(open) && (0..self.units.len()).any(|unit| self.is_recorded(unit))
+    }
+
+    /// Whether another round follows the one it is in.
+    #[must_use]
+    pub fn has_next_round(&self) -> bool {
+        self.plan.rack.has_rounds() && self.sown_on.is_some() && self.round < self.plan.rack.levels
+    }
+
+    /// Units of each treatment that stand at the same time: those of one round of a swap-over, else all.
+    #[must_use]
+    pub fn units_at_once(&self) -> usize {
+        let rounds = if self.plan.rack.has_rounds() { self.plan.rack.levels.max(1) as usize } else { 1 };
+        self.units_each() / rounds
+    }
+
+    /// Units of each treatment: as planned, or the fewest where the grower placed them by hand.
+    #[must_use]
+    pub fn units_each(&self) -> usize {
+        let treatments = self.plan.treatments();
+        match self.plan.rack.design {
+            RackDesign::ByHand => {
+                (0..treatments).map(|t| self.units.iter().filter(|u| u.treatment == t).count()).min().unwrap_or(0)
+            }
+            _ => self.plan.rack.units_each(treatments),
+        }
+    }
+
+    /// Days with at least one record in the round it is in.
+    #[must_use]
+    pub fn record_days(&self) -> BTreeSet<u32> {
+        let now = self.units.iter().enumerate().filter(|(_, u)| self.is_now(u)).map(|(unit, _)| self.of_unit(unit));
+        let mut days: BTreeSet<u32> = self.records.jobs.iter().map(|(_, day)| *day).collect();
+        for unit in now {
+            // Readings stand by their days, so that a day is taken once and not thousands of times.
+            let mut last = None;
+            for day in unit.readings.iter().map(|r| r.head.day).chain(unit.weighings.iter().map(|w| w.head.day)) {
+                if last.replace(day) != Some(day) {
+                    days.insert(day);
+                }
+            }
+        }
+        days.extend(self.records.notes.iter().filter(|n| n.head.round == self.round).map(|n| n.head.day));
+        days
+    }
+}
+
+#[cfg(test)]
+mod tests;

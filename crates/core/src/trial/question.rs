@@ -5,11 +5,13 @@ use crate::catalogue::readings;
 use crate::catalogue::readings::Reading;
 use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
+use crate::trial::records::CropNumber;
 use serde::{Deserialize, Serialize};
 
 /// What a trial asks. Sealed at the first record.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct Ask {
     /// The question in the grower's words.
     pub question: String,
@@ -114,25 +116,24 @@ impl Ask {
         readings::ALL.into_iter().filter(|r| solution.contains(&r.key) || wanted.contains(&r.key)).collect()
     }
 
-    /// What one walks through at the shelf: each reading with the crop it is of, 0 being the unit as a whole. Those
-    /// of the solution are of what all crops of a unit share.
+    /// What one walks through at the shelf: each reading with the crop it is of, None being the unit as a whole. Those of
+    /// the solution are of what all crops of a unit share.
     #[must_use]
-    pub fn columns(&self) -> Vec<(&'static Reading, usize)> {
-        let parts = |r: &Reading| {
-            if readings::is_of_solution(r.key) { 0..=0 } else { self.parts() }
-        };
-        self.readings().into_iter().flat_map(|r| parts(r).map(move |part| (r, part))).collect()
+    pub fn columns(&self) -> Vec<(&'static Reading, Option<CropNumber>)> {
+        let parts = |r: &Reading| if readings::is_of_solution(r.key) { vec![None] } else { self.parts().collect() };
+        self.readings().into_iter().flat_map(|r| parts(r).into_iter().map(move |crop| (r, crop))).collect()
     }
 
-    /// Numbers of what is recorded in a unit: its crops from 1, or 0 for the unit as a whole.
-    #[must_use]
-    pub fn parts(&self) -> std::ops::RangeInclusive<usize> {
-        if self.crops_inside.is_empty() { 0..=0 } else { 1..=self.crops_inside.len() }
+    /// What is recorded in a unit: each of its crops, or the unit as a whole.
+    pub fn parts(&self) -> impl Iterator<Item = Option<CropNumber>> + Clone + use<> {
+        let crops = self.crops_inside.len() as u32;
+        let whole = (crops == 0).then_some(None);
+        whole.into_iter().chain((1..=crops).map(CropNumber::new))
     }
 
-    /// The crop with this number, from 1; None for the unit as a whole.
+    /// The name of a crop; None for the unit as a whole.
     #[must_use]
-    pub fn crop_inside(&self, part: usize) -> Option<&str> {
-        self.crops_inside.get(part.checked_sub(1)?).map(String::as_str)
+    pub fn crop_inside(&self, crop: Option<CropNumber>) -> Option<&str> {
+        self.crops_inside.get(crop?.index()).map(String::as_str)
     }
 }

@@ -2,25 +2,41 @@
 
 use crate::catalogue::conditions;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// One treatment as the sheet sees it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct SheetTreatment {
     /// Name, unique in the trial.
     pub name: String,
     /// Whether the others are compared with this one.
     pub control: bool,
-    /// Value of each condition, in the order of [`Sheet::conditions`].
-    pub values: Vec<String>,
+    /// Value of each condition by its key, see [`conditions`]; one that is left out stands at its usual value.
+    #[serde(default)]
+    pub conditions: BTreeMap<String, String>,
+}
+
+impl SheetTreatment {
+    /// Sets a condition.
+    pub fn set(&mut self, key: &str, value: impl Into<String>) {
+        self.conditions.insert(key.to_owned(), value.into());
+    }
+
+    /// Value of a condition; its usual one where nothing else is said, None where there is no such condition.
+    #[must_use]
+    pub fn value(&self, key: &str) -> Option<&str> {
+        let condition = conditions::find(key)?;
+        Some(self.conditions.get(key).map_or(condition.usual, String::as_str))
+    }
 }
 
 /// Conditions in rows, treatments in columns.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct Sheet {
-    /// Keys of the conditions, see [`conditions`].
-    pub conditions: Vec<String>,
     /// The treatments, control first.
     pub treatments: Vec<SheetTreatment>,
     /// On what terms products are compared.
@@ -135,9 +151,6 @@ pub enum SheetError {
     /// A condition nobody knows.
     #[error("there is no condition '{0}'")]
     UnknownCondition(String),
-    /// A row with cells missing.
-    #[error("'{0}' lacks a value for some condition")]
-    MissingValue(String),
     /// Too long a reason.
     #[error("the reason for going without plain water has at most {MOST_WAIVER} letters")]
     Waiver,
@@ -162,20 +175,14 @@ impl Sheet {
     /// A sheet of all known conditions with their usual values: plain water against one strength of feed.
     #[must_use]
     pub fn usual() -> Self {
-        let column = |name: &str, control: bool, feed: (&str, &str)| SheetTreatment {
-            name: name.into(),
-            control,
-            values: conditions::ALL
-                .iter()
-                .map(|c| match c.key {
-                    "feed" => feed.0.into(),
-                    "dose" => feed.1.into(),
-                    _ => c.usual.into(),
-                })
-                .collect(),
+        let column = |name: &str, control: bool, feed: (&str, &str)| {
+            let mut own = SheetTreatment { name: name.into(), control, conditions: BTreeMap::new() };
+            conditions::ALL.iter().for_each(|c| own.set(c.key, c.usual));
+            own.set("feed", feed.0);
+            own.set("dose", feed.1);
+            own
         };
         Self {
-            conditions: conditions::ALL.iter().map(|c| c.key.into()).collect(),
             treatments: vec![
                 column("plain water", true, (conditions::feed::NONE, "0")),
                 column("full feed", false, ("grow feed", "1")),
@@ -210,10 +217,7 @@ impl Sheet {
             if self.treatments[..i].iter().any(|o| o.name.trim().eq_ignore_ascii_case(name)) {
                 return Err(SheetError::SameName(name.into()));
             }
-            if t.values.len() != self.conditions.len() {
-                return Err(SheetError::MissingValue(name.into()));
-            }
-            for (key, value) in self.conditions.iter().zip(&t.values) {
+            for (key, value) in &t.conditions {
                 let condition = conditions::find(key).ok_or_else(|| SheetError::UnknownCondition(key.clone()))?;
                 (condition.check)(value).map_err(|why| SheetError::BadValue {
                     condition: condition.name,
@@ -228,8 +232,7 @@ impl Sheet {
     /// Value of a condition for a treatment.
     #[must_use]
     pub fn value(&self, treatment: usize, key: &str) -> Option<&str> {
-        let row = self.conditions.iter().position(|c| c == key)?;
-        self.treatments.get(treatment)?.values.get(row).map(String::as_str)
+        self.treatments.get(treatment)?.value(key)
     }
 
     /// Index of the control.
@@ -267,12 +270,10 @@ impl Sheet {
     /// Factors in which two treatments differ.
     fn apart(&self, a: usize, b: usize) -> Vec<&str> {
         let mut factors: Vec<&str> = Vec::new();
-        for (row, key) in self.conditions.iter().enumerate() {
-            let cell = |t: usize| self.treatments[t].values.get(row).map(|v| v.trim().to_lowercase());
-            // A dose of nothing is no difference of its own.
-            let factor = conditions::find(key).map_or(key.as_str(), |c| c.factor);
-            if cell(a) != cell(b) && !factors.contains(&factor) {
-                factors.push(factor);
+        for condition in conditions::ALL {
+            let cell = |t: usize| self.value(t, condition.key).map(|v| v.trim().to_lowercase());
+            if cell(a) != cell(b) && !factors.contains(&condition.factor) {
+                factors.push(condition.factor);
             }
         }
         factors
@@ -303,10 +304,9 @@ impl Sheet {
     /// ```
     /// use iron_twin_core::trial::sheet::{Sheet, SheetTreatment};
     /// let mut sheet = Sheet::usual();
-    /// let medium = sheet.conditions.iter().position(|c| c == "medium").unwrap();
     /// for i in 0..2 {
     ///     let mut other = SheetTreatment { name: format!("on coir {i}"), control: false, ..sheet.treatments[i].clone() };
-    ///     other.values[medium] = "coir mat".into();
+    ///     other.set("medium", "coir mat");
     ///     sheet.treatments.push(other);
     /// }
     /// let crossed = sheet.crossing().unwrap();
@@ -316,14 +316,14 @@ impl Sheet {
     #[must_use]
     pub fn crossing(&self) -> Option<Vec<CrossedFactor>> {
         let control = self.control()?;
-        let cell = |row: usize, t: &SheetTreatment| t.values.get(row).map_or("", |v| v.trim()).to_owned();
         let mut factors: Vec<CrossedFactor> = Vec::new();
-        for (row, key) in self.conditions.iter().enumerate() {
-            let values: Vec<String> = self.treatments.iter().map(|t| cell(row, t)).collect();
+        for condition in conditions::ALL {
+            let cell = |t: &SheetTreatment| t.value(condition.key).unwrap_or_default().trim().to_owned();
+            let values: Vec<String> = self.treatments.iter().map(cell).collect();
             if values.iter().all(|v| v.eq_ignore_ascii_case(&values[control])) {
                 continue;
             }
-            let name = conditions::find(key).map_or(key.as_str(), |c| c.factor);
+            let name = condition.factor;
             match factors.iter_mut().find(|f| f.name == name) {
                 // A second condition of a factor, such as the dose of a feed, is named where it varies within a level.
                 Some(factor) => {
@@ -332,7 +332,7 @@ impl Sheet {
                         let mut own = first.iter().zip(&values).filter(|(l, _)| *l == level).map(|(_, value)| value);
                         own.next().is_some_and(|head| own.any(|value| value != head))
                     };
-                    let name = conditions::find(key).map_or(key.as_str(), |c| c.name);
+                    let name = condition.name;
                     for (level, value) in factor.levels.iter_mut().zip(&values).filter(|(l, _)| varies(l)) {
                         *level = format!("{level}, {name} {value}");
                     }
@@ -414,12 +414,10 @@ impl Sheet {
     #[must_use]
     pub fn differing(&self, treatment: usize) -> Vec<String> {
         let all = 0..self.treatments.len();
-        let rows = self.conditions.iter().filter_map(|key| {
-            let own = self.value(treatment, key)?.trim();
-            all.clone().any(|t| self.value(t, key).map(str::trim) != Some(own)).then(|| match conditions::find(key) {
-                Some(c) => format!("{}: {own} {}", c.name, c.unit).trim_end().to_owned(),
-                None => format!("{key}: {own}"),
-            })
+        let rows = conditions::ALL.into_iter().filter_map(|c| {
+            let own = self.value(treatment, c.key)?.trim();
+            let told = all.clone().any(|t| self.value(t, c.key).map(str::trim) != Some(own));
+            told.then(|| format!("{}: {own} {}", c.name, c.unit).trim_end().to_owned())
         });
         rows.collect()
     }
@@ -430,7 +428,7 @@ impl Sheet {
         let count = self.treatments.len();
         (0..count)
             .flat_map(|i| (i + 1..count).map(move |j| (i, j)))
-            .filter(|&(i, j)| self.treatments[i].values == self.treatments[j].values)
+            .filter(|&(i, j)| conditions::ALL.iter().all(|c| self.value(i, c.key) == self.value(j, c.key)))
             .collect()
     }
 
@@ -458,8 +456,7 @@ mod tests {
     #[test]
     fn a_second_difference_is_named() {
         let mut sheet = Sheet::usual();
-        let medium = sheet.conditions.iter().position(|c| c == "medium").unwrap();
-        sheet.treatments[1].values[medium] = "coir mat".into();
+        sheet.treatments[1].set("medium", "coir mat");
         assert_eq!(sheet.differences(), Differences::Several { factors: vec!["feed".into(), "medium".into()] });
         let same = SheetTreatment { name: "again".into(), ..sheet.treatments[1].clone() };
         sheet.treatments.push(same);
@@ -469,10 +466,9 @@ mod tests {
     #[test]
     fn two_factors_are_crossed_only_where_every_combination_is_grown() {
         let mut sheet = Sheet::usual();
-        let row = |key: &str| Sheet::usual().conditions.iter().position(|c| c == key).unwrap();
         for i in 0..2 {
             let mut other = SheetTreatment { name: format!("coir {i}"), control: false, ..sheet.treatments[i].clone() };
-            other.values[row("medium")] = "coir mat".into();
+            other.set("medium", "coir mat");
             sheet.treatments.push(other);
         }
         assert_eq!(sheet.differences(), Differences::Crossed { factors: vec!["feed".into(), "medium".into()] });
@@ -498,11 +494,8 @@ mod tests {
             SheetError::SameName("Plain Water".into())
         );
         assert_eq!(change(|s| s.treatments[0].name = " ".into()), SheetError::Unnamed);
-        assert!(matches!(change(|s| s.conditions[0] = "mood".into()), SheetError::UnknownCondition(_)));
-        let dose = change(|s| {
-            let row = s.conditions.iter().position(|c| c == "dose").unwrap();
-            s.treatments[1].values[row] = "lots".into();
-        });
+        assert!(matches!(change(|s| s.treatments[0].set("mood", "fine")), SheetError::UnknownCondition(_)));
+        let dose = change(|s| s.treatments[1].set("dose", "lots"));
         assert!(dose.to_string().contains("dose of 'full feed'"), "{dose}");
     }
 }

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(default)]
+#[serde(deny_unknown_fields)]
 pub struct SiteCard {
     /// Level, 1 the first site.
     pub level: u32,
@@ -33,8 +34,9 @@ impl SiteCard {
 }
 
 /// The light of one place.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct SlotLight {
     /// Level, 1 the lowest.
     pub level: u32,
@@ -42,4 +44,25 @@ pub struct SlotLight {
     pub slot: u32,
     /// Light, µmol/m²/s.
     pub umol: f64,
+    /// What the meter said.
+    #[serde(default)]
+    pub measured: f64,
+    /// What the meter shows.
+    #[serde(default)]
+    pub scale: LightScale,
+    /// Kind of light, for a meter that shows lux.
+    #[serde(default)]
+    pub light_kind: String,
+}
+
+/// How a light was measured.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum LightScale {
+    /// Photons that plants use, µmol/m²/s (PPFD).
+    #[default]
+    Umol,
+    /// Brightness for the eye, lux.
+    Lux,
 }

@@ -58,6 +58,7 @@ impl RackDesign {
 /// Where a trial stands: a rack, or what else has rows of places.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct Rack {
     /// What the grower calls it.
     pub name: String,
@@ -331,9 +332,18 @@ impl Rack {
     /// What the block of a place is called; None where units are compared over the whole rack.
     #[must_use]
     pub fn block_of(&self, position: Position, treatments: usize) -> Option<String> {
-        match self.design {
+        self.block_names(treatments)(position)
+    }
+
+    /// What the blocks of places are called; the size classes are formed once for all places asked about.
+    pub fn block_names(&self, treatments: usize) -> impl Fn(Position) -> Option<String> + '_ {
+        let classes = match self.design {
+            RackDesign::BySize => starts::size_classes(&self.starts, treatments),
+            _ => Vec::new(),
+        };
+        move |position| match self.design {
             RackDesign::BySize => {
-                let class = *starts::size_classes(&self.starts, treatments).get(self.index_of(position)?)?;
+                let class = *classes.get(self.index_of(position)?)?;
                 class.map(|class| format!("size class {}", class + 1))
             }
             RackDesign::CompletelyRandomised | RackDesign::ByHand => None,

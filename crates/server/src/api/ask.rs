@@ -52,9 +52,9 @@ pub(crate) async fn foreseen(
 ) -> Result<Json<Option<Expected>>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let treatments = trial.sheet.treatments.len();
-        let planned = Planned { treatments, units: trial.units_each(), blocks: trial.rack.blocks(treatments) };
-        let seen = expected(&trial.ask, planned).transpose();
+        let treatments = trial.plan.sheet.treatments.len();
+        let planned = Planned { treatments, units: trial.units_each(), blocks: trial.plan.rack.blocks(treatments) };
+        let seen = expected(&trial.plan.ask, planned).transpose();
         Ok(Json(seen.map_err(|e| Problem::refused("expected", e.to_string()))?))
     })
     .await

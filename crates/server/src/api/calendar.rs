@@ -2,8 +2,8 @@
 
 use crate::api::trials::current;
 use crate::app::App;
+use crate::clock::today;
 use crate::error::Problem;
-use crate::facts::{day_zero, done, today};
 use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
@@ -15,12 +15,13 @@ use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::stores::Item;
 use iron_twin_core::tend::schedule::away::{Clash, clashes};
 use iron_twin_core::tend::schedule::calendar;
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::MovedJob;
 use iron_twin_store::Store;
-use iron_twin_store::trial::Trial;
 use jiff::ToSpan;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 use utoipa::ToSchema;
 
 /// One piece of work ahead.
@@ -83,13 +84,13 @@ pub(crate) struct CalendarView {
 }
 
 /// Trials whose work still lies ahead, with the date of their day 0.
-fn running(store: &Store) -> Result<Vec<(Trial, Date)>, Problem> {
+fn running(store: &Store) -> Result<Vec<(Arc<Trial>, Date)>, Problem> {
     let mut list = Vec::new();
     for head in store.trials()?.into_iter().filter(|h| !h.put_away) {
         let trial = store.trial(&head.id)?;
         if trial.deal.is_some()
             && trial.reveal.is_none()
-            && let Some(zero) = day_zero(&trial)
+            && let Some(zero) = trial.day_zero()
         {
             list.push((trial, zero));
         }
@@ -98,7 +99,7 @@ fn running(store: &Store) -> Result<Vec<(Trial, Date)>, Problem> {
 }
 
 fn ahead_of(trial: &Trial) -> Vec<(Job, u32)> {
-    calendar(&trial.care, &trial.own_days(), trial.ask.end_day, &done(trial))
+    calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, &trial.work_done())
 }
 
 fn date_of(zero: Date, day: u32) -> Date {
@@ -123,7 +124,7 @@ fn ahead(store: &Store, now: Date) -> Result<Vec<Ahead>, Problem> {
         let entries = ahead_of(&trial).into_iter().map(|(job, day)| (job, day, date_of(zero, day)));
         list.extend(entries.filter(|(.., date)| *date >= now).map(|(job, day, date)| Ahead {
             trial_id: Some(trial.id.clone()),
-            trial: trial.name.clone(),
+            trial: trial.plan.name.clone(),
             job,
             label: job.label().into(),
             day: Some(day),
@@ -156,15 +157,15 @@ fn view(store: &Store) -> Result<CalendarView, Problem> {
                     let (Ok(from), Ok(to)) = (u32::try_from(day(first).max(0)), u32::try_from(day(last))) else {
                         continue;
                     };
-                    inside.extend(clashes(&ahead_of(trial), from, to, trial.ask.end_day).into_iter().map(|clash| {
-                        AwayClash {
+                    inside.extend(clashes(&ahead_of(trial), from, to, trial.plan.ask.end_day).into_iter().map(
+                        |clash| AwayClash {
                             trial_id: trial.id.clone(),
-                            trial: trial.name.clone(),
+                            trial: trial.plan.name.clone(),
                             date: date_of(*zero, clash.day).to_string(),
                             move_to_date: clash.move_to.map(|d| date_of(*zero, d).to_string()),
                             clash,
-                        }
-                    }));
+                        },
+                    ));
                 }
             }
             AwayView { id: away.id, first: away.first, last: away.last, note: away.note, clashes: inside }

@@ -1,8 +1,8 @@
 //! Whose trials these are, and what the program knows of measures, conditions and readings.
 
 use crate::app::App;
+use crate::clock::today;
 use crate::error::Problem;
-use crate::facts::today;
 use axum::Json;
 use axum::extract::State;
 use iron_twin_core::catalogue::conditions;

@@ -2,10 +2,9 @@
 
 use crate::api::trials::current;
 use crate::app::App;
+use crate::clock::today;
 use crate::error::Problem;
-use crate::facts::{
-    analysis, analysis_against, columns_tell, day, decided_by, dose, has_blocks, primary, today, values,
-};
+use crate::figures::Figures;
 use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
@@ -17,10 +16,14 @@ use iron_twin_core::judge::crops::agreement as agreement_said;
 use iron_twin_core::judge::result::{Analysis, DoseOut, FactorsOut};
 use iron_twin_core::mix::spent::{Spent, spent};
 use iron_twin_core::stores::Stores;
+use iron_twin_core::tell::comparison::{decided_by, dose};
+use iron_twin_core::tell::design::{columns_tell, has_blocks};
+use iron_twin_core::tell::figures::dots as dots_of;
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::TreatmentDays;
-use iron_twin_store::trial::Trial;
+use iron_twin_core::trial::records::CropNumber;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -52,8 +55,8 @@ pub(crate) struct JudgeView {
     weighed: usize,
     /// Null until the reveal.
     analysis: Option<Analysis>,
-    /// Number of the crop shown, of those that share a unit; 0 where a unit holds one.
-    part: usize,
+    /// Number of the crop shown, of those that share a unit; null where a unit holds one.
+    crop: Option<CropNumber>,
     /// The verdict on each crop that shares a unit, after the reveal.
     by_crop: Vec<CropVerdict>,
     /// Whether the crops agree, in a sentence. Null where that cannot be had.
@@ -83,22 +86,22 @@ pub(crate) struct TreatmentSpent {
 
 /// Feedings that a treatment had: on its own days where it has such, else those that were done for all.
 fn feedings(trial: &Trial, treatment: usize) -> usize {
-    let own = trial.sheet.value(treatment, "given_on").map(TreatmentDays::days).unwrap_or_default();
+    let own = trial.plan.sheet.value(treatment, "given_on").map(TreatmentDays::days).unwrap_or_default();
     if own.is_empty() {
-        trial.jobs.iter().filter(|(job, _)| *job == Job::Feed).count()
+        trial.records.jobs.iter().filter(|(job, _)| *job == Job::Feed).count()
     } else {
-        own.iter().filter(|day| **day < trial.ask.end_day).count()
+        own.iter().filter(|day| **day < trial.plan.ask.end_day).count()
     }
 }
 
 /// What was spent for what was gained, where an amount was measured.
 fn spent_on(trial: &Trial, analysis: &Analysis, measure: &Measure, stores: &Stores) -> Vec<TreatmentSpent> {
-    let index = |name: &str| trial.sheet.treatments.iter().position(|t| t.name == name);
+    let index = |name: &str| trial.plan.sheet.treatments.iter().position(|t| t.name == name);
     let each = analysis.contrasts.iter().filter_map(|c| {
         let (treatment, control) = (index(&c.treatment)?, index(&c.versus)?);
         let gain = if measure.better == Better::Lower { -c.estimate } else { c.estimate };
         let fed = (feedings(trial, treatment), feedings(trial, control));
-        let list = spent(&trial.sheet, (treatment, control), stores, &trial.feed, fed, Some(gain));
+        let list = spent(&trial.plan.sheet, (treatment, control), stores, &trial.plan.feed, fed, Some(gain));
         (!list.is_empty()).then(|| TreatmentSpent { treatment: c.treatment.clone(), spent: list })
     });
     if measure.kind == Kind::Amount { each.collect() } else { Vec::new() }
@@ -119,7 +122,7 @@ pub(crate) struct JudgeQuery {
     /// Index of the treatment that the others are compared with, such as a benchmark; the control where left out.
     against: Option<usize>,
     /// Number of the crop, from 1, where several share a unit; the first where left out.
-    crop: Option<usize>,
+    crop: Option<u32>,
     /// Key of the measure; the primary one where left out.
     measure: Option<String>,
 }
@@ -128,7 +131,7 @@ fn command(trial: &Trial, measure: &Measure) -> String {
     if !columns_tell(trial) || measure.kind != Kind::Amount {
         return format!("iron-twin analyse trial.csv --plan trial-plan.json --measure {}", measure.column());
     }
-    let control = trial.sheet.control().map_or("", |c| trial.sheet.treatments[c].name.as_str());
+    let control = trial.plan.sheet.control().map_or("", |c| trial.plan.sheet.treatments[c].name.as_str());
     let mut words = vec![
         "iron-twin analyse trial.csv".to_owned(),
         format!("--measure {}", measure.column()),
@@ -138,13 +141,13 @@ fn command(trial: &Trial, measure: &Measure) -> String {
     if has_blocks(trial) {
         words.push("--block block".into());
     }
-    words.push(format!("--margin {}", trial.ask.margin));
-    match trial.ask.goal {
+    words.push(format!("--margin {}", trial.plan.ask.margin));
+    match trial.plan.ask.goal {
         Goal::Beat => {}
         Goal::Match => words.push("--goal match".into()),
         Goal::Best => words.push("--goal best".into()),
     }
-    if trial.ask.better == Better::Lower {
+    if trial.plan.ask.better == Better::Lower {
         words.push("--better lower".into());
     }
     words.push(format!("--expected-units {}", trial.units_each()));
@@ -152,64 +155,66 @@ fn command(trial: &Trial, measure: &Measure) -> String {
 }
 
 /// The verdict on each crop that shares a unit, and whether they agree.
-fn crops(trial: &Trial, measure: &'static Measure) -> (Vec<CropVerdict>, Option<FactorsOut>) {
-    let verdict = |(part, crop): (usize, &String)| {
-        let sentences = match analysis(trial, measure, Some(part)) {
+fn crops(figures: &Figures, trial: &Trial, measure: &'static Measure) -> (Vec<CropVerdict>, Option<FactorsOut>) {
+    let verdict = |(number, crop): (u32, &String)| {
+        let sentences = match figures.analysis(trial, measure, CropNumber::new(number), None) {
             Ok(found) => found.contrasts.iter().map(|c| c.sentence.clone()).collect(),
-            Err(problem) => vec![problem.detail],
+            Err(error) => vec![error.to_string()],
         };
         CropVerdict { crop: crop.clone(), sentences }
     };
-    let by_crop: Vec<CropVerdict> = (1..).zip(&trial.ask.crops_inside).map(verdict).collect();
+    let by_crop: Vec<CropVerdict> = (1..).zip(&trial.plan.ask.crops_inside).map(verdict).collect();
     let together = !by_crop.is_empty() && decided_by(trial, measure).is_none();
-    let agreement = together.then(|| analysis(trial, measure, None).ok()?.factors).flatten();
+    let agreement = together.then(|| figures.analysis(trial, measure, None, None).ok()?.factors.clone()).flatten();
     (by_crop, agreement)
 }
 
 fn view(
+    figures: &Figures,
     trial: &Trial,
     stores: &Stores,
     measure: &'static Measure,
-    part: usize,
+    crop: Option<CropNumber>,
     against: Option<usize>,
 ) -> Result<JudgeView, Problem> {
     let open = trial.reveal.is_some();
-    let only = (part > 0).then_some(part);
-    let (by_crop, agreement) = if open { crops(trial, measure) } else { (Vec::new(), None) };
+    let (by_crop, agreement) = if open { crops(figures, trial, measure) } else { (Vec::new(), None) };
+    let blocks = trial.plan.rack.block_names(trial.plan.treatments());
     let dots = trial
         .units
         .iter()
-        .zip(values(trial, measure, part))
+        .zip(dots_of(trial, measure, crop))
         .filter_map(|(u, value)| {
             let treatment = open.then_some(u.treatment);
-            let block = trial.rack.block_of(u.position, trial.sheet.treatments.len());
+            let block = blocks(u.position);
             value.map(|value| Dot { code: u.code.clone(), level: u.position.level, block, treatment, value })
         })
         .collect();
     let mut with_figures: Vec<&'static str> = trial
+        .plan
         .ask
         .measures()
         .into_iter()
-        .filter(|m| values(trial, m, part).iter().any(Option::is_some))
+        .filter(|m| dots_of(trial, m, crop).iter().any(Option::is_some))
         .map(|m| m.key)
         .collect();
-    with_figures.sort_by_key(|key| *key != trial.ask.primary_measure);
-    let (analysis, trouble) = match open.then(|| analysis_against(trial, measure, only, against)) {
+    with_figures.sort_by_key(|key| *key != trial.plan.ask.primary_measure);
+    let (analysis, trouble) = match open.then(|| figures.analysis(trial, measure, crop, against)) {
         None => (None, None),
-        Some(Ok(analysis)) => (Some(analysis), None),
-        Some(Err(problem)) => (None, Some(problem.detail)),
+        Some(Ok(analysis)) => (Some((*analysis).clone()), None),
+        Some(Err(error)) => (None, Some(error.to_string())),
     };
-    let enough = dose(trial, measure, only);
+    let enough = dose(trial, measure, crop);
     Ok(JudgeView {
         measure: *measure,
         measures: with_figures,
         dots,
         weighed: trial.recorded_units(),
-        command: (analysis.is_some() && against.is_none() && (only.is_none() || agreement.is_some()))
+        command: (analysis.is_some() && against.is_none() && (crop.is_none() || agreement.is_some()))
             .then(|| command(trial, measure)),
-        dose: enough.as_ref().map(|(found, _)| found.clone()),
-        dose_command: enough.map(|(_, command)| command),
-        part,
+        dose: enough.as_ref().map(|e| e.found.clone()),
+        dose_command: enough.map(|e| e.command),
+        crop,
         by_crop,
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
@@ -233,19 +238,23 @@ pub(crate) async fn get(
             Some(key) => {
                 measures::find(key).ok_or_else(|| Problem::not_found(format!("there is no measure '{key}'")))?
             }
-            None => primary(&trial),
+            None => trial.primary(),
         };
-        let parts = trial.ask.parts();
-        let part = query.crop.unwrap_or(*parts.start());
-        if !parts.contains(&part) {
-            return Err(Problem::not_found(format!("there is no crop {part} in a unit of this trial")));
+        let mut parts = trial.plan.ask.parts();
+        let crop = match query.crop {
+            Some(number) => CropNumber::new(number),
+            None => parts.clone().next().flatten(),
+        };
+        if !parts.any(|part| part == crop) {
+            let number = query.crop.unwrap_or_default();
+            return Err(Problem::not_found(format!("there is no crop {number} in a unit of this trial")));
         }
-        let control = trial.sheet.control();
+        let control = trial.plan.sheet.control();
         let against = query.against.filter(|t| Some(*t) != control);
-        if against.is_some_and(|t| t >= trial.sheet.treatments.len()) {
+        if against.is_some_and(|t| t >= trial.plan.sheet.treatments.len()) {
             return Err(Problem::not_found("there is no such treatment to compare with"));
         }
-        Ok(Json(view(&trial, &store.shelves()?, measure, part, against)?))
+        Ok(Json(view(&store.figures, &trial, &store.shelves()?, measure, crop, against)?))
     })
     .await
 }
@@ -259,7 +268,7 @@ pub(crate) async fn reveal(
     sent: Sent<Option<()>>,
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
-        let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
+        let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
         store.reveal(&sent.stamp, &id, day)?;
         current(store, &id)
     })

@@ -2,7 +2,6 @@
 
 use crate::app::App;
 use crate::error::Problem;
-use crate::facts::day_zero;
 use crate::view::walk;
 use axum::Json;
 use axum::extract::{Path, Query, State};
@@ -77,14 +76,14 @@ pub(crate) async fn get(
             .map(|i| {
                 let unit = &trial.units[i];
                 let link = format!("{base}/trials/{id}/units/{}", unit.code);
-                let place = format!("{}, {}", trial.rack.name, trial.rack.place_name(unit.position));
+                let place = format!("{}, {}", trial.plan.rack.name, trial.plan.rack.place_name(unit.position));
                 Ok(Label { code: unit.code.clone(), place, qr_svg: qr(&link)?, link })
             })
             .collect::<Result<Vec<_>, Problem>>()?;
-        let zero = day_zero(&trial);
-        let harvest = zero.and_then(|d| d.checked_add(i64::from(trial.ask.end_day).days()).ok());
+        let zero = trial.day_zero();
+        let harvest = zero.and_then(|d| d.checked_add(i64::from(trial.plan.ask.end_day).days()).ok());
         let text = |date: Option<jiff::civil::Date>| date.map(|d| d.to_string());
-        Ok(Json(Labels { trial: trial.name.clone(), sown: text(zero), harvest: text(harvest), labels }))
+        Ok(Json(Labels { trial: trial.plan.name.clone(), sown: text(zero), harvest: text(harvest), labels }))
     })
     .await
 }

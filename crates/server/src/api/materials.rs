@@ -18,14 +18,14 @@ pub(crate) async fn get(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         who.unless_sealed(&trial)?;
-        let own = trial.own_days();
+        let own = trial.treatment_days();
         let planned = Planned {
-            sheet: &trial.sheet,
+            sheet: &trial.plan.sheet,
             units_each: trial.units_each(),
-            end_day: trial.ask.end_day,
-            care: &trial.care,
+            end_day: trial.plan.ask.end_day,
+            care: &trial.plan.care,
             own: &own,
-            feed: &trial.feed,
+            feed: &trial.plan.feed,
             price_per_kwh: None,
         };
         Ok(Json(materials(&planned, &store.shelves()?)))

@@ -3,8 +3,8 @@
 use crate::access::Who;
 use crate::api::trials::current;
 use crate::app::App;
+use crate::clock::today;
 use crate::error::Problem;
-use crate::facts::{day, today};
 use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
@@ -15,16 +15,16 @@ use iron_twin_chemistry::conductivity::EcScale;
 use iron_twin_core::catalogue::conditions;
 use iron_twin_core::mix::filling::Filling;
 use iron_twin_core::mix::order::RoundStep;
-use iron_twin_core::mix::record::{GapWhy, Portioned};
 use iron_twin_core::mix::serving::{filling, order};
 use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_target};
 use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::TreatmentDays;
 use iron_twin_core::trial::feed::FeedPlan;
+use iron_twin_core::trial::records::{GapWhy, Portioned};
 use iron_twin_core::trial::sheet::Sheet;
 use iron_twin_store::mix::NewMix;
-use iron_twin_store::trial::Trial;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -99,29 +99,30 @@ pub(crate) struct MixQuery {
 const USUAL_VESSEL_L: f64 = 10.0;
 
 pub(crate) fn tanks_of(trial: &Trial, stores: &Stores) -> Result<Vec<Tank>, Problem> {
-    tanks(&trial.sheet, stores, &trial.feed, &trial.ask.crop, trial.units_at_once())
+    tanks(&trial.plan.sheet, stores, &trial.plan.feed, &trial.plan.ask.crop, trial.units_at_once())
         .map_err(|e| Problem::refused("feed", e.to_string()))
 }
 
 fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Problem> {
     let units = trial.units_at_once();
     let tanks = tanks_of(trial, stores)?;
-    let target = usual_target(stores, &trial.ask.crop);
-    let filling = filling(&trial.sheet, stores, &trial.feed, units, vessel_l)
+    let target = usual_target(stores, &trial.plan.ask.crop);
+    let filling = filling(&trial.plan.sheet, stores, &trial.plan.feed, units, vessel_l)
         .map_err(|e| Problem::refused("vessel_l", e.to_string()))?;
-    let order = order(&trial.sheet, stores, &tanks);
+    let order = order(&trial.plan.sheet, stores, &tanks);
     let treatments = trial
+        .plan
         .sheet
         .treatments
         .iter()
         .zip(tanks)
         .enumerate()
         .map(|(index, (treatment, tank))| {
-            let recorded = trial.mixes.iter().filter(|m| m.treatment == index);
+            let recorded = trial.records.mixes.iter().filter(|m| m.treatment == index);
             TreatmentMix {
                 treatment: index,
                 name: treatment.name.clone(),
-                feed: trial.sheet.value(index, "feed").unwrap_or(conditions::feed::NONE).to_owned(),
+                feed: trial.plan.sheet.value(index, "feed").unwrap_or(conditions::feed::NONE).to_owned(),
                 tank,
                 recorded: recorded
                     .map(|m| MixView {
@@ -129,8 +130,8 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
                         feed_total: m.feed_total,
                         ec_ms_per_cm: m.ec_ms_per_cm,
                         ph: m.ph,
-                        day: m.day,
-                        at: m.at.clone(),
+                        day: m.head.day,
+                        at: m.head.at.to_string(),
                         batch: m.batch.clone(),
                         temperature_c: m.temperature_c,
                         computed_ec_ms_per_cm: m.computed_ec_ms_per_cm,
@@ -143,7 +144,7 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
         })
         .collect();
     Ok(MixBench {
-        feed: trial.feed.clone(),
+        feed: trial.plan.feed.clone(),
         treatments,
         target: target.map(|t| t.name.clone()),
         bands: target.and_then(Item::target).map_or_else(Vec::new, |t| bands(&t)),
@@ -238,7 +239,7 @@ pub(crate) async fn record(
     sent: Sent<MixSent>,
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
-        let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
+        let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
         let MixSent { treatment, volume_l, feed_total, ec, ec_scale, ph, confirmed, .. } = sent.body;
         let ec_ms_per_cm = ec.map(|shown| ec_scale.ms_per_cm(shown));
         let MixSent { batch, temperature_c, gap_why, gap_note, portions, .. } = sent.body;
@@ -307,12 +308,12 @@ pub(crate) async fn pouring_sheet(
         let walk = crate::view::walk(&trial);
         let mut order: Vec<usize> = (0..trial.units.len()).collect();
         order.sort_by_key(|&i| walk[i]);
-        let now = day(&trial, today(&store.farm()?));
-        let sheet = trial.sheet.treatments.iter().enumerate().map(|(t, treatment)| Pour {
+        let now = trial.day(today(&store.farm()?));
+        let sheet = trial.plan.sheet.treatments.iter().enumerate().map(|(t, treatment)| Pour {
             treatment: treatment.name.clone(),
-            ml_a_unit: trial.feed.ml_a_unit,
-            today: its_turn(&trial.sheet, t, now),
-            differs: trial.sheet.differing(t),
+            ml_a_unit: trial.plan.feed.ml_a_unit,
+            today: its_turn(&trial.plan.sheet, t, now),
+            differs: trial.plan.sheet.differing(t),
             codes: order
                 .iter()
                 .filter(|&&i| {

@@ -123,7 +123,7 @@ fn view(store: &Store) -> Result<Json<PeopleView>, Problem> {
 /// Everybody who can sign in; the owner's.
 #[utoipa::path(get, operation_id = "people_list", path = "/people", responses((status = 200, body = PeopleView), (status = 403, body = Problem)))]
 pub(crate) async fn list(State(app): State<App>) -> Result<Json<PeopleView>, Problem> {
-    app.run(view).await
+    app.run(|store| view(store)).await
 }
 
 /// Somebody new.

@@ -8,7 +8,7 @@ use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, State};
-use iron_twin_core::place::light::LightScale;
+use iron_twin_core::trial::site::LightScale;
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::space::{Position, Rack, RackDesign};
 use iron_twin_store::place::{Chance, PlaceFigure};
@@ -92,10 +92,10 @@ pub(crate) async fn get_places(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         who.unless_sealed(&trial)?;
-        if trial.rack.design != RackDesign::ByHand {
+        if trial.plan.rack.design != RackDesign::ByHand {
             return Ok(Json(Vec::new()));
         }
-        let place = |u: &iron_twin_store::trial::Unit| Placed {
+        let place = |u: &iron_twin_core::trial::deal::Unit| Placed {
             level: u.position.level,
             slot: u.position.slot,
             treatment: u.treatment,

@@ -3,10 +3,11 @@
 use crate::access::Who;
 use crate::app::App;
 use crate::error::Problem;
-use crate::facts::{export_csv, plan as plan_of};
 use axum::extract::{Path, State};
 use axum::http::{HeaderName, header};
 use axum::response::IntoResponse;
+use iron_twin_core::tell::design::analysis_plan;
+use iron_twin_core::tell::export::csv;
 
 /// One row a unit: code, block, treatment (after the reveal), one column a measure with its unit in the name.
 #[utoipa::path(get, operation_id = "tell_export", path = "/trials/{id}/export.csv", params(("id" = String, Path)),
@@ -14,7 +15,7 @@ use axum::response::IntoResponse;
 pub(crate) async fn export(State(app): State<App>, Path(id): Path<String>) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        Ok((file_headers(&trial.name, "", "csv", "text/csv; charset=utf-8"), export_csv(&trial, None)))
+        Ok((file_headers(&trial.plan.name, "", "csv", "text/csv; charset=utf-8"), csv(&trial, None)))
     })
     .await
 }
@@ -30,8 +31,8 @@ pub(crate) async fn plan(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         who.unless_sealed(&trial)?;
-        let json = serde_json::to_string_pretty(&plan_of(&trial, None)).map_err(|e| Problem::internal(&e))?;
-        Ok((file_headers(&trial.name, "-plan", "json", "application/json"), json))
+        let json = serde_json::to_string_pretty(&analysis_plan(&trial, None)).map_err(|e| Problem::internal(&e))?;
+        Ok((file_headers(&trial.plan.name, "-plan", "json", "application/json"), json))
     })
     .await
 }

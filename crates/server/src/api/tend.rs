@@ -2,8 +2,8 @@
 
 use crate::api::trials::current;
 use crate::app::App;
+use crate::clock::today;
 use crate::error::Problem;
-use crate::facts::{day as day_of, due_now, today};
 use crate::sent::Sent;
 use crate::view::{TrialView, UnitView, units};
 use axum::Json;
@@ -11,10 +11,12 @@ use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings::Reading;
+use iron_twin_core::tend::due::due_now;
 use iron_twin_core::tend::schedule::Due;
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
+use iron_twin_core::trial::records::CropNumber;
 use iron_twin_store::tend::{NewNote, NewReading};
-use iron_twin_store::trial::{ReadingRow, Trial};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -23,10 +25,10 @@ use utoipa::{IntoParams, ToSchema};
 pub(crate) struct Column {
     #[serde(flatten)]
     reading: Reading,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
-    part: usize,
+    /// Crop inside the unit; null for the unit as a whole.
+    crop: Option<CropNumber>,
     /// Its name; null for the unit as a whole.
-    crop: Option<String>,
+    crop_name: Option<String>,
 }
 
 /// One cell of the grid.
@@ -92,21 +94,23 @@ pub(crate) struct TendQuery {
 
 fn cells(trial: &Trial, unit: usize, day: u32) -> Vec<Cell> {
     trial
+        .plan
         .ask
         .columns()
         .into_iter()
-        .map(|(reading, part)| {
-            let is_own = |r: &&ReadingRow| r.unit == unit && r.part == part && r.reading == reading.key;
-            let mut own = trial.readings.iter().filter(is_own);
-            let here = own.clone().find(|r| r.day == day);
-            let before = own.rfind(|r| r.day < day && r.value.is_some());
+        .map(|(reading, crop)| {
+            let mut own =
+                trial.of_unit(unit).readings.iter().filter(|r| r.head.crop == crop && r.reading == reading.key);
+            // Of several on one day the last is shown.
+            let here = own.clone().rfind(|r| r.head.day == day);
+            let before = own.rfind(|r| r.head.day < day && r.value.is_some());
             Cell {
                 reading: reading.key,
                 value: here.and_then(|r| r.value),
                 missing: here.is_some_and(|r| r.value.is_none()),
-                version: here.map_or(0, |r| r.version),
+                version: here.map_or(0, |r| r.head.version),
                 previous: before.and_then(|r| r.value),
-                previous_day: before.map(|r| r.day),
+                previous_day: before.map(|r| r.head.day),
             }
         })
         .collect()
@@ -123,7 +127,7 @@ pub(crate) async fn get(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let date = today(&store.farm()?);
-        let now = day_of(&trial, date);
+        let now = trial.day(date);
         let day = query.day.or(now).map(|d| d.min(now.unwrap_or(0)));
         let mut rows: Vec<GridRow> = units(&trial)
             .into_iter()
@@ -133,24 +137,30 @@ pub(crate) async fn get(
             .collect();
         rows.sort_by_key(|r| r.unit.walk);
         let notes = trial
+            .records
             .notes
             .iter()
             .rev()
-            .filter(|n| n.round == trial.round)
-            .map(|n| NoteView { code: n.unit.map(|u| trial.units[u].code.clone()), day: n.day, text: n.text.clone() })
+            .filter(|n| n.head.round == trial.round)
+            .map(|n| NoteView {
+                code: n.unit.map(|u| trial.units[u].code.clone()),
+                day: n.head.day,
+                text: n.text.clone(),
+            })
             .collect();
         Ok(Json(TendView {
             day,
             today: now,
             due: due_now(&trial, date),
             readings: trial
+                .plan
                 .ask
                 .columns()
                 .into_iter()
-                .map(|(reading, part)| Column {
+                .map(|(reading, crop)| Column {
                     reading: *reading,
-                    part,
-                    crop: trial.ask.crop_inside(part).map(str::to_owned),
+                    crop,
+                    crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
                 })
                 .collect(),
             rows,
@@ -162,7 +172,7 @@ pub(crate) async fn get(
 
 /// A day must have come before anything can be recorded on it.
 fn check_day(trial: &Trial, date: jiff::civil::Date, day: u32) -> Result<(), Problem> {
-    match day_of(trial, date) {
+    match trial.day(date) {
         None => Err(Problem::locked("Sow first: days count from sowing.")),
         Some(now) if day > now => {
             Err(Problem::refused("day", format!("day {day} has not come yet; today is day {now}")))
@@ -178,9 +188,9 @@ pub(crate) struct ReadingSent {
     code: String,
     /// Key of the reading.
     reading: String,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    /// Crop inside the unit; null for the unit as a whole.
     #[serde(default)]
-    part: usize,
+    crop: Option<CropNumber>,
     /// Days since sowing.
     day: u32,
     /// The value; null marks it as missing.
@@ -209,34 +219,12 @@ pub(crate) async fn reading(
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
         let date = today(&store.farm()?);
-        check_day(&store.trial(&id)?, date, sent.body.day)?;
-        let ReadingSent { code, reading, part, day, value, confirmed, version } = sent.body;
-        let new = NewReading { code, reading, part, day, value, confirmed, version };
-        let version = store.record_reading(&sent.stamp, &id, &new)?;
-        finish_reading_round(store, &sent.stamp, &id, day)?;
-        Ok(Json(Written { version }))
+        check_day(&*store.trial(&id)?, date, sent.body.day)?;
+        let ReadingSent { code, reading, crop, day, value, confirmed, version } = sent.body;
+        let new = NewReading { code, reading, crop, day, value, confirmed, version };
+        Ok(Json(Written { version: store.record_reading(&sent.stamp, &id, &new)? }))
     })
     .await
-}
-
-/// When every standing unit has pH and EC of the day, the round of readings counts as done.
-fn finish_reading_round(
-    store: &iron_twin_store::Store,
-    stamp: &iron_twin_store::Stamp,
-    id: &str,
-    day: u32,
-) -> Result<(), Problem> {
-    let trial = store.trial(id)?;
-    let taken =
-        |unit: usize, key: &str| trial.readings.iter().any(|r| r.unit == unit && r.day == day && r.reading == key);
-    let standing = (0..trial.units.len()).filter(|&u| trial.units[u].lost.is_none() && trial.is_now(&trial.units[u]));
-    let complete = standing.into_iter().all(|u| taken(u, "ph") && taken(u, "ec"));
-    if complete && !trial.jobs.contains(&(Job::Read, day)) {
-        // A write of its own, without the reading's request key.
-        let stamp = iron_twin_store::Stamp { request: None, who: "program".into(), now: stamp.now };
-        store.job_done(&stamp, id, Job::Read, day)?;
-    }
-    Ok(())
 }
 
 /// A note as written.
@@ -259,7 +247,7 @@ pub(crate) async fn note(
     sent: Sent<NoteSent>,
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
-        check_day(&store.trial(&id)?, today(&store.farm()?), sent.body.day)?;
+        check_day(&*store.trial(&id)?, today(&store.farm()?), sent.body.day)?;
         let NoteSent { code, day, text } = sent.body;
         store.record_note(&sent.stamp, &id, &NewNote { code, day, text })?;
         Ok(StatusCode::CREATED)
@@ -296,9 +284,9 @@ pub(crate) async fn job(
             if sown > date {
                 return Err(Problem::refused("date", "the day of sowing has not come yet"));
             }
-            store.sow(&sent.stamp, &id, &sown.to_string())?;
+            store.sow(&sent.stamp, &id, sown)?;
         } else {
-            let day = day_of(&store.trial(&id)?, date).unwrap_or(0);
+            let day = store.trial(&id)?.day(date).unwrap_or(0);
             store.job_done(&sent.stamp, &id, sent.body.job, day)?;
         }
         Ok(StatusCode::CREATED)

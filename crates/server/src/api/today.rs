@@ -2,12 +2,13 @@
 
 use crate::api::calendar::calibrations;
 use crate::app::App;
+use crate::clock::today as date_of;
 use crate::error::Problem;
-use crate::facts::{day, due_now, today as date_of};
 use crate::stations::next_station;
 use axum::Json;
 use axum::extract::State;
 use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::tend::due::due_now;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -68,8 +69,8 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
         let (mut stakes, mut due) = (Vec::new(), Vec::new());
         for head in store.trials()?.into_iter().filter(|h| !h.put_away) {
             let trial = store.trial(&head.id)?;
-            let end = trial.ask.end_day;
-            let day = day(&trial, date);
+            let end = trial.plan.ask.end_day;
+            let day = trial.day(date);
             let status = match (&trial.reveal, day) {
                 (Some(_), _) => "ended, verdict ready".into(),
                 (None, Some(day)) if day > end => format!("day {day}, {} over", day - end),
@@ -83,8 +84,8 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
             };
             due.extend(due_now(&trial, date).into_iter().map(|d| Task {
                 trial_id: Some(trial.id.clone()),
-                trial: trial.name.clone(),
-                place: trial.rack.name.clone(),
+                trial: trial.plan.name.clone(),
+                place: trial.plan.rack.name.clone(),
                 job: d.job,
                 label: d.label.into(),
                 mind: d.mind,

@@ -2,16 +2,16 @@
 
 use crate::access::Who;
 use crate::app::App;
+use crate::app::Work;
 use crate::blind::blinded;
+use crate::clock::today;
 use crate::error::Problem;
-use crate::facts::{spread, today};
 use crate::sent::Sent;
 use crate::view::{TrialView, trial_view};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
-use iron_twin_store::Store;
-use iron_twin_store::trial::TrialHead;
+use iron_twin_store::trials::TrialHead;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -47,10 +47,12 @@ pub(crate) struct UndoneView {
 }
 
 /// The trial as it now stands, for the answer of a write.
-pub(crate) fn current(store: &Store, id: &str) -> Result<Json<TrialView>, Problem> {
+pub(crate) fn current(store: &Work, id: &str) -> Result<Json<TrialView>, Problem> {
     let today = today(&store.farm()?);
     let trial = store.trial(id)?;
-    Ok(Json(trial_view(&trial, &store.shelves()?, spread(store, &trial)?, today)))
+    let spread = store.figures.spread(store, &trial)?;
+    let known = store.figures.known(&trial, &spread);
+    Ok(Json(trial_view(&trial, &store.shelves()?, spread, known, today)))
 }
 
 /// All trials, newest first.
@@ -93,14 +95,7 @@ pub(crate) async fn undo(
     Path(id): Path<String>,
     sent: Sent<Option<()>>,
 ) -> Result<Json<UndoneView>, Problem> {
-    app.run(move |store| {
-        let trial = store.trial(&id)?;
-        if trial.reveal.is_some() {
-            return Err(Problem::locked("The key is open: records can no longer change."));
-        }
-        Ok(Json(UndoneView { action: store.undo(&sent.stamp, &id)?.action }))
-    })
-    .await
+    app.run(move |store| Ok(Json(UndoneView { action: store.undo(&sent.stamp, &id)?.action }))).await
 }
 
 /// Where a trial shall stand.

@@ -10,8 +10,9 @@ use axum::extract::{Path, State};
 use iron_twin_core::catalogue::readings::level;
 use iron_twin_core::mix::tank::Tank;
 use iron_twin_core::mix::top_up::{ec_at, strength_at};
-use iron_twin_core::mix::uptake::{Strength, TankDay, Uptake, uptake};
-use iron_twin_store::trial::Trial;
+use iron_twin_core::mix::uptake::{Strength, Uptake, uptake};
+use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::tank_day::TankDay;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -57,7 +58,7 @@ fn row(trial: &Trial, unit: usize, days: &[TankDay], tanks: &[Tank]) -> UnitUpta
         Ok(used) => (Some(used), None),
         Err(missing) => (None, Some(missing.to_string())),
     };
-    let weighed = trial.weighings.iter().filter(|w| open && w.unit == unit).map(|w| w.net_g);
+    let weighed = trial.of_unit(unit).weighings.iter().filter(|_| open).map(|w| w.net_g);
     // Crops that share a unit drink from it together.
     let weight_g = weighed.reduce(|sum, w| sum + w);
     let feed_l = used.and_then(|u| u.feed_l);
@@ -89,11 +90,11 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
         let mut order: Vec<usize> = (0..trial.units.len()).filter(standing).collect();
         let open = trial.reveal.is_some();
         order.sort_by_key(|&unit| (if open { trial.units[unit].treatment } else { 0 }, walk[unit]));
-        let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| trial.tank_days(unit)).collect();
+        let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| trial.of_unit(unit).tank_days()).collect();
         let poured = |day: &TankDay| day.filled_l.or(day.level_l).is_some() || day.water_l + day.solution_l > 0.0;
         Ok(Json(UptakeView {
             recorded: days.iter().flatten().any(poured),
-            measured: trial.ask.readings().iter().any(|r| r.key == level::READING.key),
+            measured: trial.plan.ask.readings().iter().any(|r| r.key == level::READING.key),
             units: order.iter().zip(&days).map(|(&unit, days)| row(&trial, unit, days, &tanks)).collect(),
         }))
     })

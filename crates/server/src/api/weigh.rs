@@ -2,12 +2,13 @@
 
 use crate::api::tend::Written;
 use crate::app::App;
+use crate::clock::today;
 use crate::error::Problem;
-use crate::facts::{day, today};
 use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
-use iron_twin_store::trial::Trial;
+use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::records::CropNumber;
 use iron_twin_store::weigh::NewWeighing;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -17,10 +18,10 @@ use utoipa::ToSchema;
 pub(crate) struct WeighRow {
     /// Blind code.
     code: String,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
-    part: usize,
+    /// Crop inside the unit; null for the unit as a whole.
+    crop: Option<CropNumber>,
     /// Its name; null for the unit as a whole.
-    crop: Option<String>,
+    crop_name: Option<String>,
     /// Where it stands, in words: `level 2, slot 3`.
     place: String,
     /// Gross, g.
@@ -42,8 +43,8 @@ pub(crate) struct WeighView {
     rows: Vec<WeighRow>,
     /// Code of the tray to weigh next.
     next: Option<String>,
-    /// Which of its crops; 0 for the unit as a whole.
-    next_part: usize,
+    /// Which of its crops; null for the unit as a whole.
+    next_crop: Option<CropNumber>,
     /// Trays weighed.
     weighed: usize,
     /// Everything cut so far, g.
@@ -59,39 +60,41 @@ pub(crate) struct WeighView {
 }
 
 fn view(trial: &Trial, day: Option<u32>) -> WeighView {
-    let walk = crate::view::walk(trial);
+    let (walk, stands) = (crate::view::walk(trial), crate::view::stands(trial));
     let mut order: Vec<usize> = (0..trial.units.len()).filter(|&i| trial.is_now(&trial.units[i])).collect();
     order.sort_by_key(|&i| walk[i]);
     let rows: Vec<WeighRow> = order
         .into_iter()
-        .flat_map(|i| trial.ask.parts().map(move |part| (i, part)))
-        .map(|(i, part)| {
-            let weighing = trial.weighings.iter().find(|w| w.unit == i && w.part == part);
+        .flat_map(|i| trial.plan.ask.parts().map(move |crop| (i, crop)))
+        .map(|(i, crop)| {
+            let weighing = trial.of_unit(i).weighed(crop);
             let unit = &trial.units[i];
             WeighRow {
                 code: unit.code.clone(),
-                part,
-                crop: trial.ask.crop_inside(part).map(str::to_owned),
-                place: trial.rack.place_name(crate::view::stands(trial, unit.position)),
+                crop,
+                crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
+                place: trial.plan.rack.place_name(stands[i]),
                 gross_g: weighing.map(|w| w.gross_g),
                 tare_g: weighing.map(|w| w.tare_g),
                 net_g: weighing.map(|w| w.net_g),
-                version: weighing.map_or(0, |w| w.version),
+                version: weighing.map_or(0, |w| w.head.version),
                 lost: unit.lost.clone(),
             }
         })
         .collect();
     let next = rows.iter().find(|r| r.net_g.is_none() && r.lost.is_none());
     let nets = || rows.iter().filter_map(|r| r.net_g);
+    let all = (0..trial.units.len()).flat_map(|unit| &trial.of_unit(unit).weighings);
+    let last = all.max_by_key(|w| w.head.at);
     WeighView {
         next: next.map(|r| r.code.clone()),
-        next_part: next.map_or(0, |r| r.part),
+        next_crop: next.and_then(|r| r.crop),
         weighed: nets().count(),
         total_g: nets().sum(),
         least_g: nets().reduce(f64::min),
         most_g: nets().reduce(f64::max),
-        last_tare_g: trial.weighings.last().map(|w| w.tare_g),
-        ripe: day.is_some_and(|d| d >= trial.ask.end_day),
+        last_tare_g: last.map(|w| w.tare_g),
+        ripe: day.is_some_and(|d| d >= trial.plan.ask.end_day),
         rows,
     }
 }
@@ -102,7 +105,7 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
 pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<WeighView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let day = day(&trial, today(&store.farm()?));
+        let day = trial.day(today(&store.farm()?));
         Ok(Json(view(&trial, day)))
     })
     .await
@@ -113,9 +116,9 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
 pub(crate) struct WeighingSent {
     /// Code of the unit.
     code: String,
-    /// Crop inside the unit, from 1; 0 for the unit as a whole.
+    /// Crop inside the unit; null for the unit as a whole.
     #[serde(default)]
-    part: usize,
+    crop: Option<CropNumber>,
     /// Gross, g.
     gross_g: f64,
     /// Tare, g.
@@ -136,9 +139,9 @@ pub(crate) async fn record(
     sent: Sent<WeighingSent>,
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
-        let day = day(&store.trial(&id)?, today(&store.farm()?)).unwrap_or(0);
-        let WeighingSent { code, part, gross_g, tare_g, confirmed, version } = sent.body;
-        let new = NewWeighing { code, part, gross_g, tare_g, day, confirmed, version };
+        let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
+        let WeighingSent { code, crop, gross_g, tare_g, confirmed, version } = sent.body;
+        let new = NewWeighing { code, crop, gross_g, tare_g, day, confirmed, version };
         Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
     })
     .await

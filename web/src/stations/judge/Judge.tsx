@@ -100,7 +100,7 @@ function Crops({ trial, view, setCrop }: { trial: TrialView; view: Schemas["Judg
         {view.by_crop.map((c, i) => (
           <section key={c.crop}>
             <h2>
-              <button type="button" className="plain" aria-pressed={view.part === i + 1} onClick={() => setCrop(i + 1)}>
+              <button type="button" className="plain" aria-pressed={view.crop === i + 1} onClick={() => setCrop(i + 1)}>
                 {c.crop}
               </button>
             </h2>
@@ -119,7 +119,7 @@ function Crops({ trial, view, setCrop }: { trial: TrialView; view: Schemas["Judg
       ) : (
         <p className="soft">{text.judge.noAgreement}</p>
       )}
-      <p>{inWords(trial, text.judge.cropShown(trial.ask.crops_inside?.[view.part - 1] ?? ""))}</p>
+      <p>{inWords(trial, text.judge.cropShown(trial.ask.crops_inside?.[(view.crop ?? 1) - 1] ?? ""))}</p>
     </>
   );
 }

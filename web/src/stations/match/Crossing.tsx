@@ -1,6 +1,7 @@
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { cellOf, withCell } from "../../marks/cell";
 import { text } from "../../text/en";
 
 interface Props {
@@ -14,18 +15,19 @@ export function Crossing({ sheet, conditions, commit }: Props) {
   const [open, setOpen] = useState(false);
   const [key, setKey] = useState<string | null>(null);
   const [value, setValue] = useState("");
-  const shared = sheet.conditions.filter((_, row) => new Set(sheet.treatments.map((t) => t.values[row])).size === 1);
-  const row = key === null ? -1 : sheet.conditions.indexOf(key);
-  const now = sheet.treatments[0]?.values[row] ?? "";
+  const shared = conditions.filter((c) => new Set(sheet.treatments.map((t) => cellOf(t, c.key))).size === 1);
+  const now = key === null ? "" : cellOf(sheet.treatments[0], key);
   if (sheet.treatments.length > 4) {
     return null;
   }
-  const label = (k: string) => conditions.find((c) => c.key === k)?.name ?? k;
   const cross = () => {
+    if (key === null) {
+      return;
+    }
     const other = sheet.treatments.map((t) => ({
+      ...withCell(t, key, value.trim()),
       name: `${t.name}, ${value.trim()}`,
       control: false,
-      values: t.values.map((v, r) => (r === row ? value.trim() : v)),
     }));
     commit({ ...sheet, treatments: [...sheet.treatments, ...other] });
     setOpen(false);
@@ -45,14 +47,14 @@ export function Crossing({ sheet, conditions, commit }: Props) {
         <span>{text.match.crossWhat}</span>
         <Select
           id="cross-condition" value={key} onChange={setKey} popupMatchSelectWidth={false}
-          options={shared.map((k) => ({ value: k, label: label(k) }))}
+          options={shared.map((c) => ({ value: c.key, label: c.name }))}
         />
       </label>
       <label className="field">
         <span>{text.match.crossWith(now)}</span>
-        <Input name="cross-value" value={value} onChange={(e) => setValue(e.target.value)} onPressEnter={() => row >= 0 && value.trim() && cross()} />
+        <Input name="cross-value" value={value} onChange={(e) => setValue(e.target.value)} onPressEnter={() => value.trim() && cross()} />
       </label>
-      <Button disabled={row < 0 || value.trim() === "" || value.trim() === now} onClick={cross}>
+      <Button disabled={key === null || value.trim() === "" || value.trim() === now} onClick={cross}>
         {text.match.crossDo(2 * sheet.treatments.length)}
       </Button>
       <button type="button" className="plain" onClick={() => setOpen(false)}>

@@ -8,6 +8,7 @@ import { Badge } from "../../marks/Mark";
 import { useIsOwner } from "../../queries/people";
 import { storesQuery } from "../../queries/stores";
 import { catalogueQuery, usePlan } from "../../queries/trial";
+import { cellOf, withCell } from "../../marks/cell";
 import { text } from "../../text/en";
 import { Behind } from "./Behind";
 import { Crossing } from "./Crossing";
@@ -62,9 +63,9 @@ export default function Match() {
       plan.mutate({ part: "sheet", sheet: next });
     }
   };
-  const withValues = (row: number, value: (treatment: number, old: string) => string): Sheet => ({
+  const withValues = (key: string, value: (treatment: number, old: string) => string): Sheet => ({
     ...sheet,
-    treatments: sheet.treatments.map((t, i) => ({ ...t, values: t.values.map((v, r) => (r === row ? value(i, v) : v)) })),
+    treatments: sheet.treatments.map((t, i) => withCell(t, key, value(i, cellOf(t, key)))),
   });
   const { good, said } = saidOf(trial);
   const conditions = catalogue.data?.conditions ?? [];
@@ -83,23 +84,23 @@ export default function Match() {
             </tr>
           </thead>
           <tbody>
-            {sheet.conditions.map((key, row) => {
-              const condition = conditions.find((c) => c.key === key);
-              const values = sheet.treatments.map((t) => t.values[row] ?? "");
+            {conditions.map((condition) => {
+              const { key } = condition;
+              const values = sheet.treatments.map((t) => cellOf(t, key));
               // A condition that nobody uses stays below the fold.
-              const used = condition === undefined || condition.common || values.some((v) => v !== condition.usual);
+              const used = condition.common || values.some((v) => v !== condition.usual);
               if (!used && !all && !apart.has(key)) {
                 return null;
               }
               const equal = values.every((v) => v === values[0]) && !apart.has(key);
-              const label = `${condition?.name ?? key}${condition?.unit ? `, ${condition.unit}` : ""}`;
+              const label = `${condition.name}${condition.unit ? `, ${condition.unit}` : ""}`;
               const toggle = () => {
                 const next = new Set(apart);
                 if (equal) {
                   next.add(key);
                 } else {
                   next.delete(key);
-                  commit(withValues(row, () => values[0] ?? ""));
+                  commit(withValues(key, () => values[0] ?? ""));
                 }
                 setApart(next);
               };
@@ -114,10 +115,10 @@ export default function Match() {
                         name={equal ? key : `${key}-${i}`}
                         value={value}
                         title={value}
-                        list={condition?.shelf ? `shelf-${condition.shelf}` : undefined}
+                        list={condition.shelf ? `shelf-${condition.shelf}` : undefined}
                         placeholder={locked ? "" : text.match.notSaid}
                         disabled={locked}
-                        onChange={(e) => setSheet(withValues(row, (t, old) => (equal || t === i ? e.target.value : old)))}
+                        onChange={(e) => setSheet(withValues(key, (t, old) => (equal || t === i ? e.target.value : old)))}
                         onBlur={() => commit(sheet)}
                         onPressEnter={() => commit(sheet)}
                       />
@@ -217,10 +218,9 @@ function Adding({ sheet, commit }: { sheet: Sheet; commit: (sheet: Sheet) => voi
   if (!model || sheet.treatments.length >= 8) {
     return null;
   }
-  const dose = sheet.conditions.indexOf("dose");
   const add = (name: string, strength: string | null) => {
-    const values = model.values.map((v, row) => (row === dose && strength !== null ? strength : v));
-    commit({ ...sheet, treatments: [...sheet.treatments, { name, control: false, values }] });
+    const own = strength === null ? model : withCell(model, "dose", strength);
+    commit({ ...sheet, treatments: [...sheet.treatments, { ...own, name, control: false }] });
   };
   const free = text.match.strengths.filter(([name]) => !sheet.treatments.some((t) => t.name === name));
   return (

@@ -5,12 +5,12 @@ import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { shown, typed } from "../../marks/number";
 import { phQuery, usePlan } from "../../queries/trial";
+import { cellOf } from "../../marks/cell";
 import { text } from "../../text/en";
 
 /** Acid or base for the trial's water, by what stands on the bottle. */
 export function PhDose({ trial, volume }: { trial: TrialView; volume: number }) {
-  const row = trial.sheet.conditions.indexOf("water");
-  const waters = [...new Set(trial.sheet.treatments.map((t) => t.values[row] ?? "").filter(Boolean))];
+  const waters = [...new Set(trial.sheet.treatments.map((t) => cellOf(t, "water")).filter(Boolean))];
   const plan = usePlan(trial.id);
   const counted = trial.feed.ph ?? null;
   const [product, setProduct] = useState<Schemas["PhProduct"]>(counted?.bottle.product ?? "nitric");

@@ -8,6 +8,7 @@ import { benchQuery, useAim, useBenchLines } from "../../queries/bench";
 import { storesQuery, usePutItem } from "../../queries/stores";
 import { usePlan } from "../../queries/trial";
 import { ItemForm } from "../../stores/ItemForm";
+import { cellOf, withCell } from "../../marks/cell";
 import { text } from "../../text/en";
 import "./bench.css";
 import { Concentrates } from "./Concentrates";
@@ -297,17 +298,19 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
   const [before, setBefore] = useState<Schemas["Sheet"] | null>(null);
   const known = shelves.find((s) => s.key === "recipes")?.items.find((i) => i.name === name.trim());
   const same = known?.held?.["lines"] === lines;
-  const feedRow = trial.sheet.conditions.indexOf("feed");
   const isFed = (value: string | undefined) => value !== undefined && !["", "none"].includes(value.trim().toLowerCase());
-  const fed = trial.sheet.treatments.filter((t) => isFed(t.values[feedRow]));
-  const given = fed.length > 0 && fed.every((t) => t.values[feedRow] === name.trim());
+  const fed = trial.sheet.treatments.filter((t) => isFed(cellOf(t, "feed")));
+  const given = fed.length > 0 && fed.every((t) => cellOf(t, "feed") === name.trim());
   const keep = () =>
     put.mutate({ id: known?.id ?? null, version: known?.version ?? 0, item: { shelf: "recipes", name: name.trim(), source: known?.source ?? "", held: { lines } } }, { onSuccess: () => onKept(name.trim()) });
   const give = () =>
     plan.mutate(
       {
         part: "sheet",
-        sheet: { ...trial.sheet, treatments: trial.sheet.treatments.map((t) => ({ ...t, values: t.values.map((v, r) => (r === feedRow && isFed(v) ? name.trim() : v)) })) },
+        sheet: {
+          ...trial.sheet,
+          treatments: trial.sheet.treatments.map((t) => (isFed(cellOf(t, "feed")) ? withCell(t, "feed", name.trim()) : t)),
+        },
       },
       { onSuccess: () => setBefore(trial.sheet) },
     );
@@ -327,7 +330,7 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
       )}
       {given && before && trial.sealed_at === null && (
         <button type="button" className="plain" onClick={() => plan.mutate({ part: "sheet", sheet: before }, { onSuccess: () => setBefore(null) })}>
-          {text.bench.takeBack(before.treatments.map((t) => t.values[feedRow]).find(isFed) ?? "")}
+          {text.bench.takeBack(before.treatments.map((t) => cellOf(t, "feed")).find(isFed) ?? "")}
         </button>
       )}
       {same && trial.sealed_at !== null && !given && <span className="soft">{text.bench.sealed}</span>}

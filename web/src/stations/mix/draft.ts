@@ -1,3 +1,4 @@
+import { cellOf } from "../../marks/cell";
 import { useEffect, useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 
@@ -38,7 +39,7 @@ export function useDraft(trial: TrialView, shelves: Schemas["ShelfView"][], volu
   const ready = shelves.length > 0 && volume > 0;
   useEffect(() => {
     if (draft === null && ready) {
-      const row = (key: string) => trial.sheet.treatments.map((t) => t.values[trial.sheet.conditions.indexOf(key)] ?? "");
+      const row = (key: string) => trial.sheet.treatments.map((t) => cellOf(t, key));
       const waters = shelves.find((s) => s.key === "waters")?.items.map((i) => i.name) ?? [];
       setDraft({
         name: "", lines: [], before: [], target, volume: String(Number(volume.toFixed(2))), temperature: "20", times: "",

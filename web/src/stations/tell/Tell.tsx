@@ -7,6 +7,7 @@ import { Badge } from "../../marks/Mark";
 import { shown } from "../../marks/number";
 import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
+import { cellOf } from "../../marks/cell";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
 import { Sentences } from "../judge/Sentences";
@@ -142,7 +143,7 @@ function CropResults({ trial, crop, name }: { trial: TrialView; crop: number; na
   return (
     <>
       <h3>{name}</h3>
-      {view?.analysis && view.part === crop && <Results trial={trial} view={view} analysis={view.analysis} />}
+      {view?.analysis && view.crop === crop && <Results trial={trial} view={view} analysis={view.analysis} />}
     </>
   );
 }
@@ -289,14 +290,13 @@ function SheetTable({ trial }: { trial: TrialView }) {
     <table className="got">
       <TreatmentHeads trial={trial} />
       <tbody>
-        {trial.sheet.conditions.map((key, row) => {
-          const condition = catalogue.data?.conditions.find((c) => c.key === key);
-          const values = trial.sheet.treatments.map((t) => t.values[row]);
+        {(catalogue.data?.conditions ?? []).map((condition) => {
+          const values = trial.sheet.treatments.map((t) => cellOf(t, condition.key));
           const equal = values.every((v) => v === values[0]);
           return (
-            <tr key={key}>
+            <tr key={condition.key}>
               <th scope="row">
-                {condition?.name ?? key} {condition?.unit}
+                {condition.name} {condition.unit}
               </th>
               {equal ? <td colSpan={values.length}>{values[0]}</td> : values.map((v, i) => <td key={i}><b>{v}</b></td>)}
             </tr>

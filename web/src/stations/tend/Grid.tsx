@@ -29,7 +29,7 @@ interface Flight {
 }
 
 /** A reading with the crop it is of, where several share a unit. */
-const named = (r: Schemas["Column"]) => (r.crop ? `${r.name}, ${r.crop}` : r.name);
+const named = (r: Schemas["Column"]) => (r.crop_name ? `${r.name}, ${r.crop_name}` : r.name);
 
 /** Readings that stand side by side on a phone. */
 const MOST_ON_A_PHONE = 3;
@@ -102,7 +102,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
       await refreshTrial(queries, trial.id);
       version = freshVersion(gridRow.unit.code, column) ?? version;
     }
-    const body = { code: gridRow.unit.code, reading: reading.key, part: reading.part, day, value, confirmed, version };
+    const body = { code: gridRow.unit.code, reading: reading.key, crop: reading.crop ?? null, day, value, confirmed, version };
     const outcome = await send({ kind: "reading", trial: trial.id, key: newKey(), body });
     switch (outcome.state) {
       case "saved":
@@ -191,7 +191,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
       {oneByOne && (
         <div className="one-by-one" role="group" aria-label={text.tend.oneByOne}>
           {readings.map((r, column) => (
-            <button key={`${r.key}-${r.part}`} type="button" aria-pressed={column === only} onClick={() => setOnly(column)}>
+            <button key={`${r.key}-${r.crop ?? 0}`} type="button" aria-pressed={column === only} onClick={() => setOnly(column)}>
               {named(r)}
             </button>
           ))}
@@ -202,9 +202,9 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
           <tr>
             <th scope="col">{inWords(trial, text.tend.tray)}</th>
             {readings.map((r, column) => visible(column) && (
-              <th key={`${r.key}-${r.part}`} scope="col">
+              <th key={`${r.key}-${r.crop ?? 0}`} scope="col">
                 {r.name}
-                {r.crop && <em>{r.crop}</em>}
+                {r.crop_name && <em>{r.crop_name}</em>}
                 {r.unit && <small> {r.unit}</small>}
                 {r.scale && <small className="scale">{r.scale}</small>}
                 {rows.some((row) => typeof row.cells[column]?.previous === "number") && <small className="was">{text.tend.before}</small>}

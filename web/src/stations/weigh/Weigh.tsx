@@ -28,7 +28,7 @@ export default function Weigh() {
   if (!view) {
     return <Trouble error={harvest.error} />;
   }
-  const now = chosen ?? (view.next === null || view.next === undefined ? null : keyOf({ code: view.next, part: view.next_part }));
+  const now = chosen ?? (view.next === null || view.next === undefined ? null : keyOf({ code: view.next, crop: view.next_crop }));
   const row = view.rows.find((r) => keyOf(r) === now);
   const open = trial.reveal === null;
   return (
@@ -46,7 +46,7 @@ export default function Weigh() {
 }
 
 /** A unit, or one of the crops in it. */
-const keyOf = (r: { code: string; part: number }) => `${r.code}/${r.part}`;
+const keyOf = (r: { code: string; crop?: number | null }) => `${r.code}/${r.crop ?? 0}`;
 
 interface NowProps {
   trial: TrialView;
@@ -72,7 +72,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
       return;
     }
     setBusy(true);
-    const body = { code: row.code, part: row.part, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
+    const body = { code: row.code, crop: row.crop ?? null, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
     const outcome = await send({ kind: "weighing", trial: trial.id, key: newKey(), body });
     setBusy(false);
     if (outcome.state === "refused") {
@@ -98,7 +98,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
     >
       <div className="codebig" aria-label={text.tend.tray}>
         {row.code}
-        {row.crop && <small>{row.crop}</small>}
+        {row.crop_name && <small>{row.crop_name}</small>}
       </div>
       <div className="scale">
         <label>
@@ -204,11 +204,11 @@ function Done({ trial, view, current, choose }: DoneProps) {
       <div className="ticks">
         {view.rows.map((r) => (
           <button
-            key={keyOf(r)} type="button" disabled={trial.reveal !== null} onClick={() => choose(keyOf(r))} aria-label={inWords(trial, text.weigh.weighThis(r.crop ? `${r.code}, ${r.crop}` : r.code))}
+            key={keyOf(r)} type="button" disabled={trial.reveal !== null} onClick={() => choose(keyOf(r))} aria-label={inWords(trial, text.weigh.weighThis(r.crop_name ? `${r.code}, ${r.crop_name}` : r.code))}
             className={keyOf(r) === current ? "n" : r.net_g === null || r.net_g === undefined ? "" : "t"}
           >
             {r.code}
-            {r.crop && <em>{r.crop}</em>}
+            {r.crop_name && <em>{r.crop_name}</em>}
             <small>{r.lost ? text.weigh.lost : keyOf(r) === current && typeof r.net_g !== "number" ? "…" : typeof r.net_g === "number" ? shown(r.net_g, 1) : " "}</small>
           </button>
         ))}

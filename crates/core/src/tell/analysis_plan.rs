@@ -126,7 +126,7 @@ pub struct Looks {
 
 /// The plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct Plan {
+pub struct AnalysisPlan {
     /// Always `iron-twin/plan/1`.
     pub format: String,
     /// How units were dealt.
@@ -176,7 +176,7 @@ pub struct Plan {
 /// Why a plan cannot be followed.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[non_exhaustive]
-pub enum PlanError {
+pub enum AnalysisPlanError {
     /// Not the JSON of a plan.
     #[error("not a plan: {0}")]
     NotAPlan(String),
@@ -219,58 +219,59 @@ fn rising(shares: &[f64]) -> bool {
     shares.windows(2).all(|w| w[0] < w[1]) && shares.iter().all(|s| *s > 0.0 && *s <= 1.0)
 }
 
-impl Plan {
+impl AnalysisPlan {
     /// Reads a plan from its JSON.
     ///
     /// # Errors
-    /// [`PlanError`], naming the key and what to do.
+    /// [`AnalysisPlanError`], naming the key and what to do.
     ///
     /// ```
-    /// use iron_twin_core::tell::plan::Plan;
+    /// use iron_twin_core::tell::analysis_plan::AnalysisPlan;
     /// let json = r#"{ "format": "iron-twin/plan/1", "control": "plain water", "treatment": "feed",
     ///                 "design": { "kind": "latin_square", "row": "level", "column": "slot" },
     ///                 "measures": [ { "column": "weight_g", "margin": "10%" } ] }"#;
-    /// let plan = Plan::read(json)?;
+    /// let plan = AnalysisPlan::read(json)?;
     /// assert_eq!(plan.columns(0).block.as_deref(), Some("level"));
-    /// # Ok::<(), iron_twin_core::tell::plan::PlanError>(())
+    /// # Ok::<(), iron_twin_core::tell::analysis_plan::AnalysisPlanError>(())
     /// ```
-    pub fn read(json: &str) -> Result<Self, PlanError> {
-        let value: serde_json::Value = serde_json::from_str(json).map_err(|e| PlanError::NotAPlan(e.to_string()))?;
+    pub fn read(json: &str) -> Result<Self, AnalysisPlanError> {
+        let value: serde_json::Value =
+            serde_json::from_str(json).map_err(|e| AnalysisPlanError::NotAPlan(e.to_string()))?;
         let format = value.get("format").and_then(|f| f.as_str()).unwrap_or_default();
         if format != FORMAT {
-            return Err(PlanError::Format(format.to_owned()));
+            return Err(AnalysisPlanError::Format(format.to_owned()));
         }
-        let plan: Self = serde_json::from_value(value).map_err(|e| PlanError::NotAPlan(e.to_string()))?;
+        let plan: Self = serde_json::from_value(value).map_err(|e| AnalysisPlanError::NotAPlan(e.to_string()))?;
         plan.check()?;
         Ok(plan)
     }
 
-    fn check(&self) -> Result<(), PlanError> {
+    fn check(&self) -> Result<(), AnalysisPlanError> {
         if let Design::SplitPlot { factors, .. } | Design::Factorial { factors, .. } = &self.design
             && factors.len() < 2
         {
-            return Err(PlanError::Factors(factors.len()));
+            return Err(AnalysisPlanError::Factors(factors.len()));
         }
         for (i, measure) in self.measures.iter().enumerate() {
-            self.margin(i).map_err(|why| PlanError::Margin { column: measure.column.clone(), why })?;
+            self.margin(i).map_err(|why| AnalysisPlanError::Margin { column: measure.column.clone(), why })?;
         }
         if let Some(balance) = &self.balance
             && !(balance.within_percent > 0.0)
         {
-            return Err(PlanError::Bound(balance.within_percent));
+            return Err(AnalysisPlanError::Bound(balance.within_percent));
         }
         if let Some(looks) = &self.looks {
             let planned = looks.at.len();
             let now = looks.now.unwrap_or(planned);
             if !rising(&looks.at) || looks.at.last() != Some(&1.0) {
-                return Err(PlanError::Shares { key: "at", got: looks.at.clone() });
+                return Err(AnalysisPlanError::Shares { key: "at", got: looks.at.clone() });
             }
             if !(1..=planned).contains(&now) {
-                return Err(PlanError::NoSuchLook { now, planned });
+                return Err(AnalysisPlanError::NoSuchLook { now, planned });
             }
         }
         if !rising(&self.unplanned_looks) {
-            return Err(PlanError::Shares { key: "unplanned_looks", got: self.unplanned_looks.clone() });
+            return Err(AnalysisPlanError::Shares { key: "unplanned_looks", got: self.unplanned_looks.clone() });
         }
         Ok(())
     }
@@ -358,8 +359,8 @@ mod tests {
     use super::*;
     use crate::terms::dealing::{Dealing, Restriction};
 
-    fn read(rest: &str) -> Result<Plan, PlanError> {
-        Plan::read(&format!(r#"{{ "format": "iron-twin/plan/1" {rest} }}"#))
+    fn read(rest: &str) -> Result<AnalysisPlan, AnalysisPlanError> {
+        AnalysisPlan::read(&format!(r#"{{ "format": "iron-twin/plan/1" {rest} }}"#))
     }
 
     #[test]
@@ -379,8 +380,8 @@ mod tests {
             let message = read(rest).unwrap_err().to_string();
             assert!(message.contains(part), "{message}");
         }
-        assert!(matches!(Plan::read("{}"), Err(PlanError::Format(_))));
-        assert!(matches!(Plan::read("trays"), Err(PlanError::NotAPlan(_))));
+        assert!(matches!(AnalysisPlan::read("{}"), Err(AnalysisPlanError::Format(_))));
+        assert!(matches!(AnalysisPlan::read("trays"), Err(AnalysisPlanError::NotAPlan(_))));
     }
 
     #[test]
@@ -392,7 +393,7 @@ mod tests {
                "measures": [ { "column": "g", "margin": "10%" }, { "column": "roots", "kind": "score", "better": "lower" } ]"#,
         )
         .unwrap();
-        assert_eq!(Plan::read(&serde_json::to_string(&plan).unwrap()), Ok(plan.clone()));
+        assert_eq!(AnalysisPlan::read(&serde_json::to_string(&plan).unwrap()), Ok(plan.clone()));
         let columns = plan.columns(1);
         assert_eq!((columns.kind, columns.control_name().as_str()), (Kind::Score, "sill + water"));
         assert_eq!(columns.dealing, Dealing { restriction: Restriction::SplitPlot, within: Some(0.04) });

@@ -1,0 +1,162 @@
+//! What the rules look at, gathered once from a trial.
+
+use crate::catalogue::deeds::Job;
+use crate::mix::composition::Composition;
+use crate::place::placed::gap_percent;
+use crate::place::{light, placed};
+use crate::stores::Stores;
+use crate::trial::Trial;
+use crate::trial::question::Ask;
+use crate::trial::sheet::Sheet;
+use crate::trial::space::{Rack, RackDesign};
+use jiff::civil::Date;
+
+/// What the rules look at: an immutable picture of one trial.
+#[derive(Debug, Clone, Default)]
+pub struct Facts {
+    /// What is asked.
+    pub ask: Ask,
+    /// The match sheet.
+    pub sheet: Option<Sheet>,
+    /// What is behind the names of the sheet.
+    pub composition: Option<Composition>,
+    /// The rack.
+    pub rack: Rack,
+    /// Whether the treatments were dealt.
+    pub dealt: bool,
+    /// Units of each treatment, as planned or placed: the lamps of a split plot, where a lamp is what was dealt.
+    pub units_each: usize,
+    /// Whether the grower chose the places.
+    pub by_hand: bool,
+    /// Levels that do not hold every treatment equally often, where they are meant to or the places were chosen.
+    pub uneven_levels: Vec<String>,
+    /// Whether one treatment stands wholly to one side of another.
+    pub parted: bool,
+    /// Gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has one.
+    pub start_gap_percent: Option<f64>,
+    /// Edge slots of each treatment, in the order of the sheet; empty before the deal.
+    pub edge_slots: Vec<usize>,
+    /// Mean light of each treatment, µmol/m²/s; empty unless all places are measured.
+    pub light_umol: Vec<f64>,
+    /// Moves to the next slot, where rotation is planned.
+    pub rotation: Option<Rotation>,
+    /// Smallest difference that these units find 8 times in 10, per cent.
+    pub sees_percent: Option<f64>,
+    /// After the reveal: comparisons that stayed open, of how many.
+    pub undecided: Option<(usize, usize)>,
+    /// Days since sowing; None before it.
+    pub day: Option<u32>,
+    /// Days with at least one record.
+    pub record_days: Vec<u32>,
+    /// Number of records of any kind.
+    pub records: usize,
+    /// Units dealt, and those weighed.
+    pub units: usize,
+    /// Units with a harvest weight.
+    pub weighed: usize,
+    /// Units written off, with the reason.
+    pub lost: Vec<String>,
+    /// Whether the key was opened.
+    pub revealed: bool,
+    /// Day on which the key was opened, and units weighed by then.
+    pub revealed_at: Option<(u32, usize)>,
+    /// How often the pouring sheet was opened.
+    pub pouring_sheets: usize,
+    /// What was changed in the sealed plan after the first record.
+    pub moved_goal_posts: Vec<String>,
+}
+
+/// Moves to the next slot.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Rotation {
+    /// Moves that the plan has until now.
+    pub planned: usize,
+    /// Moves made.
+    pub done: usize,
+}
+
+impl Facts {
+    /// Number of treatments.
+    #[must_use]
+    pub fn treatments(&self) -> usize {
+        self.sheet.as_ref().map_or(0, |s| s.treatments.len())
+    }
+
+    /// What stands in a place, in the plural.
+    #[must_use]
+    pub fn units_word(&self) -> &'static str {
+        if self.rack.has_rounds() { "systems" } else { self.rack.kind.units() }
+    }
+}
+
+/// What is worked out elsewhere and handed in.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Known {
+    /// Smallest difference that the plan would see, per cent.
+    pub sees_percent: Option<f64>,
+    /// After the reveal: comparisons that stayed open, of how many.
+    pub undecided: Option<(usize, usize)>,
+}
+
+/// Moves to the next slot that the plan has until a day, and those made.
+fn rotation(trial: &Trial, day: Option<u32>) -> Option<Rotation> {
+    let (first, every) = (trial.plan.care.first(Job::Rotate), trial.plan.care.rotate_every);
+    // On the last day nothing moves any more.
+    let day = day?.min(trial.plan.ask.end_day.saturating_sub(1));
+    let planned = if day < first { 0 } else { 1 + (day - first).checked_div(every)? as usize };
+    (every > 0).then(|| Rotation { planned, done: trial.work_done().times(Job::Rotate) })
+}
+
+impl Facts {
+    /// What is known of a trial on a day.
+    #[must_use]
+    pub fn of(trial: &Trial, stores: &Stores, known: Known, today: Date) -> Self {
+        let treatments = trial.plan.sheet.treatments.len();
+        let dealt = trial.deal.is_some();
+        let by_hand = trial.plan.rack.design == RackDesign::ByHand;
+        let units = trial.placement();
+        let edge_slots = if dealt { placed::edges(&trial.plan.rack, &units, treatments) } else { Vec::new() };
+        let uneven_levels = match trial.plan.rack.design {
+            RackDesign::ByHand => placed::uneven_levels(&units, treatments),
+            _ => Vec::new(),
+        };
+        let what = trial.plan.rack.kind.unit();
+        Facts {
+            ask: trial.plan.ask.clone(),
+            composition: Some(trial.plan.sheet.composition(stores)),
+            sheet: Some(trial.plan.sheet.clone()),
+            rack: trial.plan.rack.clone(),
+            dealt,
+            units_each: if by_hand { trial.units_each() } else { trial.plan.rack.dealt_each(treatments) },
+            by_hand: by_hand && dealt,
+            uneven_levels: uneven_levels.into_iter().map(|level| trial.plan.rack.level_name(level)).collect(),
+            parted: by_hand && placed::parted(&units, treatments).is_some(),
+            start_gap_percent: gap_percent(&trial.plan.rack, &units, treatments).filter(|_| dealt),
+            edge_slots,
+            light_umol: light::by_treatment(&trial.plan.light, &units, treatments)
+                .filter(|_| dealt)
+                .unwrap_or_default(),
+            rotation: rotation(trial, trial.day(today)),
+            sees_percent: known.sees_percent,
+            undecided: known.undecided,
+            day: trial.day(today),
+            record_days: trial.record_days().into_iter().collect(),
+            records: trial.records.readings() + trial.records.weighings() + trial.records.notes.len(),
+            units: trial.units.len(),
+            weighed: trial.recorded_units(),
+            lost: trial
+                .units
+                .iter()
+                .filter_map(|u| u.lost.as_ref().map(|why| format!("{what} {}, {why}", u.code)))
+                .collect(),
+            revealed: trial.reveal.is_some(),
+            revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
+            pouring_sheets: trial.pouring_sheets,
+            moved_goal_posts: trial
+                .changes
+                .iter()
+                .map(|c| format!("{} from {} to {} ({})", c.change.field, c.change.before, c.change.after, c.reason))
+                .collect(),
+        }
+    }
+}

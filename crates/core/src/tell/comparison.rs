@@ -1,0 +1,110 @@
+//! The comparison of a trial's treatments, by its own plan and from its own export, so that file and screen agree.
+
+use super::analysis_plan::Design;
+use super::design::{analysis_plan, crops_cross};
+use super::export::csv;
+use crate::catalogue::measures::Measure;
+use crate::judge::analysis::analyse;
+use crate::judge::question::{AnalyseError, Question};
+use crate::judge::result::{Analysis, DoseOut};
+use crate::judge::table::{Columns, TableError, read};
+use crate::judge::wording::Wording;
+use crate::terms::goal::{Better, Goal};
+use crate::terms::kind::Kind;
+use crate::trial::Trial;
+use crate::trial::records::CropNumber;
+
+/// Why a trial's treatments cannot be compared.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum CompareError {
+    /// No treatment is the control.
+    #[error("no treatment is the control")]
+    NoControl,
+    /// Its records make no table.
+    #[error(transparent)]
+    Table(#[from] TableError),
+    /// Its table cannot be analysed as asked.
+    #[error(transparent)]
+    Analyse(#[from] AnalyseError),
+}
+
+/// How much is enough, with the command that gives the same from the exported file.
+#[derive(Debug, Clone, PartialEq)]
+pub struct DoseAnswer {
+    /// What was found.
+    pub found: DoseOut,
+    /// The command.
+    pub command: String,
+}
+
+/// The analysis of an opened trial. Where crops share a unit: of one of them, or of all with the crop as a factor inside
+/// the unit. Every treatment is compared with the control, or with `against`, a benchmark.
+///
+/// # Errors
+/// [`CompareError`].
+pub fn analysis(
+    trial: &Trial,
+    measure: &Measure,
+    only: Option<CropNumber>,
+    against: Option<usize>,
+) -> Result<Analysis, CompareError> {
+    trial.plan.sheet.control().ok_or(CompareError::NoControl)?;
+    let mut plan = analysis_plan(trial, only);
+    // Crossed factors keep their references: there a treatment is a combination.
+    let crossed = matches!(plan.design, Design::Factorial { .. } | Design::SplitPlot { .. });
+    if let Some(other) = against.and_then(|t| trial.plan.sheet.treatments.get(t)).filter(|_| !crossed) {
+        plan.control = Some(other.name.clone());
+    }
+    let place = plan.measure(&measure.column()).unwrap_or(0);
+    let table = read(csv(trial, only).as_bytes(), &plan.columns(place))?;
+    // One verdict for each crop: each stands by itself, so all together must hold as often as one would.
+    let verdicts = if only.is_some() { trial.plan.ask.crops_inside.len().max(1) } else { 1 };
+    let question = Question {
+        wording: Wording {
+            unit: measure.unit.into(),
+            a_unit: trial.plan.rack.kind.unit().into(),
+            units: trial.plan.rack.kind.units().into(),
+        },
+        confidence: 1.0 - (1.0 - Question::default().confidence) / verdicts as f64,
+        ..plan.question(place)
+    };
+    match analyse(&table, &question) {
+        // Without a margin there is nothing to match; the difference itself is still worth showing.
+        Err(AnalyseError::MarginMissing) => Ok(analyse(&table, &Question { goal: Goal::Beat, ..question })?),
+        other => Ok(other?),
+    }
+}
+
+/// How much is enough, where treatments are a ladder of doses: from the same export, with the command for it. None for
+/// other trials, for measures that are no amounts, and before the reveal.
+#[must_use]
+pub fn dose(trial: &Trial, measure: &Measure, only: Option<CropNumber>) -> Option<DoseAnswer> {
+    trial.reveal.as_ref()?;
+    let (condition, _) = trial.plan.sheet.dose_ladder().filter(|_| measure.kind == Kind::Amount)?;
+    let plan = analysis_plan(trial, only);
+    let place = plan.measure(&measure.column()).unwrap_or(0);
+    let columns = Columns {
+        kind: Kind::Dose,
+        measure: measure.column(),
+        dose: Some("dose".into()),
+        unit: (!trial.plan.rack.has_rounds()).then(|| "unit".to_owned()),
+        ..Columns::default()
+    };
+    let table = read(csv(trial, only).as_bytes(), &columns).ok()?;
+    // A ladder asks how much is enough, whatever was asked of its single doses.
+    let question = Question { goal: Goal::Beat, ..plan.question(place) };
+    let found = analyse(&table, &question).ok()?.dose?;
+    let better = if question.better == Better::Higher { "" } else { " --better lower" };
+    let margin = question.margin.map_or_else(String::new, |m| format!(" --margin {m}"));
+    let command =
+        format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", measure.column());
+    let sentence = found.sentence.replacen(" is enough", &format!(" {} is enough", condition.unit), 1);
+    Some(DoseAnswer { found: DoseOut { sentence, ..found }, command })
+}
+
+/// What decides a trial's comparisons: the crop as a factor where crops share a unit and that can be had, else the first.
+#[must_use]
+pub fn decided_by(trial: &Trial, measure: &Measure) -> Option<CropNumber> {
+    let several = !trial.plan.ask.crops_inside.is_empty();
+    (several && !(crops_cross(trial) && measure.kind == Kind::Amount)).then(|| CropNumber::new(1)).flatten()
+}

@@ -1,0 +1,147 @@
+//! How a trial was dealt and what is asked of it, for the analysis: its design, and the plan that is exported with it.
+
+use super::analysis_plan::{AnalysisPlan, Balance, Design, FORMAT, PlanFactor, PlanMeasure};
+use crate::place::placed;
+use crate::quantity::Margin;
+use crate::terms::kind::Kind;
+use crate::trial::Trial;
+use crate::trial::records::CropNumber;
+use crate::trial::sheet::CrossedFactor;
+use crate::trial::space::RackDesign;
+
+/// Column of a crossed factor in the export.
+pub(super) fn factor_column(name: &str) -> String {
+    format!("factor_{}", name.replace(' ', "_"))
+}
+
+/// The crossed factors, once the key is open.
+pub(super) fn crossed(trial: &Trial) -> Vec<CrossedFactor> {
+    trial.plan.sheet.crossing().filter(|_| trial.reveal.is_some()).unwrap_or_default()
+}
+
+/// Whether units are compared inside blocks: a single one is none.
+#[must_use]
+pub fn has_blocks(trial: &Trial) -> bool {
+    trial.plan.rack.blocks(trial.plan.sheet.treatments.len()) > 1
+}
+
+/// Whether units placed by hand can be compared level by level: each holds every treatment equally often.
+fn levels_are_alike(trial: &Trial) -> bool {
+    let units = trial.placement();
+    let several = units.iter().any(|(p, _)| p.level != units[0].0.level);
+    several && placed::uneven_levels(&units, trial.plan.sheet.treatments.len()).is_empty()
+}
+
+/// Whether every unit has a starting size: it then takes its share out of the differences.
+fn all_started(trial: &Trial) -> bool {
+    !trial.units.is_empty() && trial.units.iter().all(|u| trial.plan.rack.start_of(u.position).is_some())
+}
+
+/// Whether columns of the export alone tell the design.
+#[must_use]
+pub fn columns_tell(trial: &Trial) -> bool {
+    let told = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs, RackDesign::BySize];
+    !all_started(trial)
+        && told.contains(&trial.plan.rack.design)
+        && trial.plan.sheet.crossing().is_none()
+        && trial.plan.ask.crops_inside.is_empty()
+}
+
+/// Whether the crops of a unit can be told apart in one model: units dealt one by one, a single factor between them.
+pub(super) fn crops_cross(trial: &Trial) -> bool {
+    let fixed = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver];
+    !fixed.contains(&trial.plan.rack.design)
+        && !trial.plan.ask.crops_inside.is_empty()
+        && trial.plan.sheet.crossing().is_none()
+}
+
+/// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
+/// Where crops share a unit, crop is a factor inside it, and the unit is what was dealt; unless one crop is looked at.
+#[must_use]
+pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
+    let own = trial.primary();
+    let measures = trial.plan.ask.measures().into_iter().map(|measure| {
+        let is_own = measure.key == own.key;
+        // A margin in units belongs to the primary measure alone.
+        let margin =
+            Some(trial.plan.ask.margin).filter(|m| measure.takes(*m) && (is_own || matches!(m, Margin::Percent(_))));
+        let mut beside = measure.beside().into_iter();
+        let (share, days) = (measure.kind == Kind::Share, measure.kind == Kind::Days);
+        PlanMeasure {
+            column: measure.column(),
+            kind: measure.kind,
+            better: if is_own { trial.plan.ask.better } else { measure.better },
+            margin: margin.map(|m| m.to_string()),
+            out_of: if share { beside.next() } else { None },
+            seen: if days { beside.next() } else { None },
+            after: if days { beside.next() } else { None },
+            ..PlanMeasure::default()
+        }
+    });
+    let block = has_blocks(trial).then(|| "block".to_owned());
+    let crossed = crossed(trial);
+    let control = trial.plan.sheet.control().unwrap_or(0);
+    let factors = |crossed: &[CrossedFactor]| -> Vec<PlanFactor> {
+        let of =
+            |f: &CrossedFactor| PlanFactor { column: factor_column(&f.name), reference: f.levels[control].clone() };
+        crossed.iter().map(of).collect()
+    };
+    let crops = only.is_none() && trial.reveal.is_some() && crops_cross(trial);
+    let design = match (trial.plan.rack.design, block) {
+        (_, block) if crops => {
+            let name = |t: usize| trial.plan.sheet.treatments[t].name.clone();
+            let factors = vec![
+                PlanFactor { column: "treatment".into(), reference: name(control) },
+                PlanFactor { column: "crop".into(), reference: trial.plan.ask.crops_inside[0].clone() },
+            ];
+            Design::SplitPlot { fixture: "unit".into(), factors, block }
+        }
+        (RackDesign::LatinSquare, _) => Design::LatinSquare { row: "level".into(), column: "slot".into() },
+        (RackDesign::SwapOver, _) => Design::SwapOver { system: "slot".into(), round: "level".into() },
+        (RackDesign::SplitPlot, _) if !crossed.is_empty() => {
+            let mut own = crossed.clone();
+            // The lamp's or pump's factor first: it is the one that was dealt to whole levels.
+            let lamp = trial.plan.sheet.by_fixture().map(|(factor, _)| factor.name);
+            own.sort_by_key(|f| Some(&f.name) != lamp.as_ref());
+            Design::SplitPlot { fixture: "level".into(), factors: factors(&own), block: None }
+        }
+        (_, block) if !crossed.is_empty() => Design::Factorial { factors: factors(&crossed), block },
+        (RackDesign::ByHand, _) if levels_are_alike(trial) => Design::Blocks { block: "level".into() },
+        (_, Some(block)) => Design::Blocks { block },
+        (_, None) => Design::CompletelyRandomised,
+    };
+    let open = trial.reveal.is_some();
+    AnalysisPlan {
+        format: FORMAT.into(),
+        design,
+        // Until the reveal the exported file has no treatments either.
+        treatment: open.then(|| "treatment".to_owned()).filter(|_| !crops),
+        control: trial
+            .plan
+            .sheet
+            .control()
+            .filter(|_| open && !crops)
+            .map(|c| trial.plan.sheet.treatments[c].name.clone()),
+        // Each row is a unit of its own; named, a tray that stands out is told by its code.
+        unit: Some("unit".to_owned()).filter(|_| !crops && !trial.plan.rack.has_rounds()),
+        baseline: all_started(trial).then(|| "start".to_owned()),
+        measures: measures.collect(),
+        goal: Some(trial.plan.ask.goal),
+        balance: trial
+            .plan
+            .rack
+            .within_percent
+            .filter(|_| all_started(trial))
+            .map(|within_percent| Balance { column: "start".into(), within_percent }),
+        looks: None,
+        unplanned_looks: Vec::new(),
+        expected_units: Some(trial.units_each()),
+        rack: Some(trial.plan.rack.clone()),
+        treatments: if open {
+            trial.plan.sheet.treatments.iter().map(|t| t.name.clone()).collect()
+        } else {
+            Vec::new()
+        },
+        seed: trial.deal.as_ref().filter(|_| open).map(|d| d.seed),
+    }
+}

@@ -1,0 +1,79 @@
+//! A trial as the table that is exported, and that Judge analyses.
+
+use super::design::{crossed, factor_column};
+use super::figures::figures;
+use super::table::{ExportRow, export};
+use crate::catalogue::measures::Measure;
+use crate::trial::Trial;
+use crate::trial::records::CropNumber;
+
+/// Columns of a measure in the export, and what stands in them for each unit.
+struct MeasureColumns {
+    names: Vec<String>,
+    /// One list of cells a unit.
+    cells: Vec<Vec<String>>,
+}
+
+fn columns(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> MeasureColumns {
+    let mut names = vec![measure.column()];
+    names.extend(measure.beside());
+    let cells = figures(trial, measure, crop)
+        .into_iter()
+        .map(|figure| {
+            let Some(f) = figure else { return vec![String::new(); names.len()] };
+            let mut cells = vec![f.value.to_string()];
+            cells.extend(f.out_of.map(|n| n.to_string()));
+            if let Some(seen) = f.seen {
+                let after = seen.after.map_or_else(String::new, |a| a.to_string());
+                cells.extend([if seen.yes { "yes" } else { "no" }.into(), after]);
+            }
+            cells
+        })
+        .collect();
+    MeasureColumns { names, cells }
+}
+
+/// The export: blind until the reveal, ordered by code then; afterwards by block and treatment. Where crops share a unit
+/// each has a row of its own, or only one of them has.
+#[must_use]
+pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
+    let parts: Vec<Option<CropNumber>> = trial.plan.ask.parts().filter(|p| only.is_none() || *p == only).collect();
+    let mut names: Vec<String> = Vec::new();
+    let mut cells: Vec<Vec<Vec<String>>> = vec![vec![Vec::new(); trial.units.len()]; parts.len()];
+    for measure in trial.plan.ask.measures() {
+        for (n, &part) in parts.iter().enumerate() {
+            let own = columns(trial, measure, part);
+            if n == 0 {
+                names.extend(own.names);
+            }
+            cells[n].iter_mut().zip(own.cells).for_each(|(row, value)| row.extend(value));
+        }
+    }
+    let open = trial.reveal.is_some();
+    let crossed = crossed(trial);
+    let mut order: Vec<usize> = (0..trial.units.len()).collect();
+    if open {
+        order.sort_by_key(|&i| (trial.units[i].position.level, trial.units[i].treatment, trial.units[i].position.slot));
+    }
+    let ladder = trial.plan.sheet.dose_ladder().filter(|_| open);
+    let blocks = trial.plan.rack.block_names(trial.plan.treatments());
+    let row = |i: usize, n: usize| {
+        let unit = &trial.units[i];
+        ExportRow {
+            unit: unit.code.clone(),
+            crop: trial.plan.ask.crop_inside(parts[n]).map(str::to_owned),
+            block: blocks(unit.position).unwrap_or_default(),
+            level: unit.position.level,
+            slot: unit.position.slot,
+            start: trial.plan.rack.start_of(unit.position),
+            dose: ladder.as_ref().map(|(_, doses)| doses[unit.treatment]),
+            levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
+            treatment: open.then(|| trial.plan.sheet.treatments[unit.treatment].name.clone()),
+            cells: cells[n][i].clone(),
+        }
+    };
+    let rows: Vec<ExportRow> =
+        order.into_iter().flat_map(|i| (0..parts.len()).map(move |n| (i, n))).map(|(i, n)| row(i, n)).collect();
+    let factors: Vec<String> = crossed.iter().map(|f| factor_column(&f.name)).collect();
+    export(&rows, &factors, &names)
+}

@@ -1,0 +1,102 @@
+//! The figure of a measure for each unit, from what was recorded of it.
+
+use crate::catalogue::measures::{Measure, Source};
+use crate::mix::uptake::{Strength, uptake};
+use crate::trial::Trial;
+use crate::trial::records::{CropNumber, UnitRecords};
+
+/// What was recorded of a measure in one unit.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Figure {
+    /// The figure: for shares the k, for days the day.
+    pub value: f64,
+    /// Shares: the n.
+    pub out_of: Option<f64>,
+    /// Days: whether and when the event was seen.
+    pub seen: Option<Seen>,
+}
+
+/// Whether an event was seen.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Seen {
+    /// Seen on the day of the figure; else not seen by then.
+    pub yes: bool,
+    /// The last day on which it was not yet seen.
+    pub after: Option<f64>,
+}
+
+impl Figure {
+    fn plain(value: f64) -> Self {
+        Self { value, out_of: None, seen: None }
+    }
+
+    /// As a dot: shares in per cent; an event that was not seen has none.
+    fn dot(&self) -> Option<f64> {
+        match (self.out_of, self.seen) {
+            (Some(all), _) => (all > 0.0).then(|| 100.0 * self.value / all),
+            (None, Some(seen)) => seen.yes.then_some(self.value),
+            (None, None) => Some(self.value),
+        }
+    }
+}
+
+/// Water that went from a unit, L; None where the records do not tell.
+fn water_used(own: &UnitRecords) -> Option<f64> {
+    uptake(&own.tank_days(), Strength::UNKNOWN).ok().map(|used| used.water_l)
+}
+
+/// The last day on which both readings were taken: so many out of so many.
+fn share(own: &UnitRecords, crop: Option<CropNumber>, some: &'static str, all: &'static str) -> Option<Figure> {
+    let of_all: Vec<(u32, f64)> = own.of(all, crop).collect();
+    let both = own.of(some, crop).filter_map(|(day, k)| {
+        let n = of_all.iter().find(|(other, _)| *other == day)?.1;
+        Some((day, k, n))
+    });
+    both.max_by_key(|(day, ..)| *day).map(|(_, k, n)| Figure { out_of: Some(n), ..Figure::plain(k) })
+}
+
+fn first_seen(own: &UnitRecords, crop: Option<CropNumber>, key: &'static str) -> Option<Figure> {
+    let first = own.of(key, crop).filter(|(_, seen)| *seen > 0.0).map(|(day, _)| day).min();
+    let before = own.of(key, crop).filter(|(day, seen)| *seen == 0.0 && first.is_none_or(|f| *day < f));
+    let after = before.map(|(day, _)| f64::from(day)).reduce(f64::max);
+    match (first, after) {
+        (Some(day), after) => Some(Figure { seen: Some(Seen { yes: true, after }), ..Figure::plain(f64::from(day)) }),
+        // Looked at, and not seen yet.
+        (None, Some(day)) => Some(Figure { seen: Some(Seen { yes: false, after: None }), ..Figure::plain(day) }),
+        (None, None) => None,
+    }
+}
+
+/// The figure of a measure for a unit; of one of the crops that share it, or of the whole. None for a unit that was
+/// written off, and where nothing was recorded.
+#[must_use]
+pub fn figure(trial: &Trial, unit: usize, measure: &Measure, crop: Option<CropNumber>) -> Option<Figure> {
+    if trial.units.get(unit)?.lost.is_some() {
+        return None;
+    }
+    let own = trial.of_unit(unit);
+    match measure.source {
+        Source::Weighing => own.weighed(crop).map(|w| Figure::plain(w.net_g)),
+        Source::Last(key) => own.of(key, crop).max_by_key(|(day, _)| *day).map(|(_, value)| Figure::plain(value)),
+        Source::OutOf { some, all } => share(own, crop, some, all),
+        Source::FirstSeen(key) => first_seen(own, crop, key),
+        Source::WaterUsed => water_used(own).map(Figure::plain),
+        Source::WeightPerWater => {
+            let weighed = own.weighed(crop)?;
+            let water = water_used(own).filter(|water| *water > 0.0)?;
+            Some(Figure::plain(weighed.net_g / water))
+        }
+    }
+}
+
+/// The figures of a measure, unit by unit in their order.
+#[must_use]
+pub fn figures(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> Vec<Option<Figure>> {
+    (0..trial.units.len()).map(|unit| figure(trial, unit, measure, crop)).collect()
+}
+
+/// The figures of a measure as they are drawn, unit by unit: shares in per cent.
+#[must_use]
+pub fn dots(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> Vec<Option<f64>> {
+    figures(trial, measure, crop).into_iter().map(|f| f.and_then(|f| f.dot())).collect()
+}

@@ -1,0 +1,128 @@
+//! A trial as plain CSV that anybody can recompute.
+
+/// One unit with its final figures.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct ExportRow {
+    /// Blind code.
+    pub unit: String,
+    /// Which of the crops that share the unit; None where it holds one.
+    pub crop: Option<String>,
+    /// Block, for instance `level 2`; empty where units are compared over the whole rack.
+    pub block: String,
+    /// Level, 1 the lowest.
+    pub level: u32,
+    /// Slot, 1 at the left.
+    pub slot: u32,
+    /// Starting size; None where none was taken.
+    pub start: Option<f64>,
+    /// Treatment; None until the reveal.
+    pub treatment: Option<String>,
+    /// Dose that it got, where treatments are a ladder of doses; None until the reveal.
+    pub dose: Option<f64>,
+    /// Level of each crossed factor, in the order of their columns.
+    pub levels: Vec<String>,
+    /// What stands in the columns of the measures; empty where nothing was recorded.
+    pub cells: Vec<String>,
+}
+
+/// Writes the export: one row a unit, treatment left out until the reveal.
+///
+/// Numbers come with all digits that they carry, so that `iron-twin analyse` gives the very figures shown.
+///
+/// ```
+/// use iron_twin_core::tell::table::{export, ExportRow};
+/// let row = ExportRow {
+///     unit: "K".into(), crop: None, block: "level 1".into(), level: 1, slot: 3, start: None,
+///     treatment: Some("plain water".into()),
+///     dose: None, levels: vec![], cells: vec!["97.3".into()],
+/// };
+/// let csv = export(&[row], &[], &["harvest_weight_g".into()]);
+/// assert_eq!(csv, "unit,block,level,slot,treatment,harvest_weight_g\nK,level 1,1,3,plain water,97.3\n");
+/// ```
+#[must_use]
+pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> String {
+    let named = rows.iter().any(|r| r.treatment.is_some());
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    let crops = rows.iter().any(|r| r.crop.is_some());
+    let doses = rows.iter().any(|r| r.dose.is_some());
+    let mut header = ["unit", "block", "level", "slot"].map(str::to_owned).to_vec();
+    let starts = rows.iter().any(|r| r.start.is_some());
+    if starts {
+        header.push("start".into());
+    }
+    if crops {
+        header.push("crop".into());
+    }
+    if named {
+        header.push("treatment".into());
+        header.extend_from_slice(factors);
+        if doses {
+            header.push("dose".into());
+        }
+    }
+    header.extend_from_slice(columns);
+    // Writing to memory cannot fail.
+    let _ = writer.write_record(&header);
+    for row in rows {
+        let mut record = vec![row.unit.clone(), row.block.clone(), row.level.to_string(), row.slot.to_string()];
+        if starts {
+            record.push(row.start.map_or_else(String::new, |s| s.to_string()));
+        }
+        if crops {
+            record.push(row.crop.clone().unwrap_or_default());
+        }
+        if named {
+            record.push(row.treatment.clone().unwrap_or_default());
+            record.extend(row.levels.iter().cloned());
+            if doses {
+                record.push(row.dose.map_or_else(String::new, |d| d.to_string()));
+            }
+        }
+        record.extend(row.cells.iter().cloned());
+        let _ = writer.write_record(&record);
+    }
+    writer.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::judge::table::{Columns, read};
+
+    fn rows(named: bool) -> Vec<ExportRow> {
+        [
+            ("K", "plain, \"soft\" water", 97.3.to_string()),
+            ("B", "full feed", String::new()),
+            ("C", "full feed", (0.1 + 0.2).to_string()),
+        ]
+        .map(|(unit, treatment, value)| ExportRow {
+            unit: unit.into(),
+            block: "level 1".into(),
+            treatment: named.then(|| treatment.into()),
+            cells: vec![value],
+            ..ExportRow::default()
+        })
+        .to_vec()
+    }
+
+    #[test]
+    fn what_is_written_is_read_back_to_the_last_digit() {
+        let csv = export(&rows(true), &[], &["harvest_weight_g".into()]);
+        let columns = Columns {
+            measure: "harvest_weight_g".into(),
+            treatment: "treatment".into(),
+            control: "plain, \"soft\" water".into(),
+            block: Some("block".into()),
+            ..Columns::default()
+        };
+        let table = read(csv.as_bytes(), &columns).unwrap();
+        assert_eq!(table.observations[1].value, 0.1 + 0.2);
+        assert_eq!(table.dropped.len(), 1);
+    }
+
+    #[test]
+    fn the_blind_export_has_no_treatment_column() {
+        let csv = export(&rows(false), &[], &["harvest_weight_g".into()]);
+        assert!(!csv.contains("treatment") && !csv.contains("feed"), "{csv}");
+    }
+}

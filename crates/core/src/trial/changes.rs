@@ -1,0 +1,58 @@
+//! What changed between two plans, in words.
+
+use super::plan::Plan;
+use super::question::Ask;
+use jiff::Timestamp;
+
+/// One thing that changed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Change {
+    /// Which field.
+    pub field: &'static str,
+    /// What it was.
+    pub before: String,
+    /// What it became.
+    pub after: String,
+}
+
+/// A change of the sealed plan, kept beside the original.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PlanChange {
+    /// When.
+    pub at: Timestamp,
+    /// What.
+    pub change: Change,
+    /// Why.
+    pub reason: String,
+}
+
+/// What changed of what is sealed at the first record: what was asked, and how it is to be answered.
+///
+/// ```
+/// use iron_twin_core::trial::{changes::sealed, plan::Plan};
+/// let before = Plan::usual("Cress");
+/// let mut after = before.clone();
+/// after.ask.end_day = 14;
+/// let changes = sealed(&before, &after);
+/// assert_eq!((changes.len(), changes[0].field, changes[0].after.as_str()), (1, "last day", "14"));
+/// ```
+#[must_use]
+pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
+    type Told = fn(&Ask) -> String;
+    let fields: [(&'static str, Told); 11] = [
+        ("question", |a| a.question.clone()),
+        ("hypothesis", |a| a.hypothesis.clone()),
+        ("goal", |a| format!("{:?}", a.goal)),
+        ("which way is better", |a| format!("{:?}", a.better)),
+        ("margin", |a| a.margin.to_string()),
+        ("primary measure", |a| a.primary_measure.clone()),
+        ("also recorded", |a| a.also.join(", ")),
+        ("last day", |a| a.end_day.to_string()),
+        ("what is looked for", |a| format!("{:?}", a.seeks)),
+        ("last stage", |a| a.end_stage.clone()),
+        ("crops that share a unit", |a| a.crops_inside.join(", ")),
+    ];
+    let told =
+        fields.into_iter().map(|(field, told)| Change { field, before: told(&before.ask), after: told(&after.ask) });
+    told.filter(|c| c.before != c.after).collect()
+}

@@ -1,0 +1,173 @@
+//! The plan of a trial as one document: what is asked, what each treatment gets, where it stands, how it is cared for.
+//!
+//! Every version of it is kept whole; undo, what was changed after sealing, the exported plan and the next trial made from
+//! this one all come from it.
+
+use super::care::CarePlan;
+use super::feed::FeedPlan;
+use super::question::Ask;
+use super::sheet::Sheet;
+use super::site::{SiteCard, SlotLight};
+use super::space::{Rack, RackDesign};
+use crate::catalogue::conditions;
+use jiff::civil::Date;
+use serde::{Deserialize, Serialize};
+use serde_json::Value;
+
+/// The name of the format.
+pub const FORMAT: &str = "iron-twin/trial-plan/1";
+
+/// The plan of a trial.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Plan {
+    /// Always [`FORMAT`].
+    pub format: String,
+    /// What the trial is called.
+    pub name: String,
+    /// What is asked.
+    pub ask: Ask,
+    /// What each treatment gets.
+    pub sheet: Sheet,
+    /// Where it stands, and how treatments are dealt over it.
+    pub rack: Rack,
+    /// What the sites outdoors are like, by level.
+    pub sites: Vec<SiteCard>,
+    /// Light of the places measured, by level and slot.
+    pub light: Vec<SlotLight>,
+    /// The feed, and how much solution is made.
+    pub feed: FeedPlan,
+    /// When the work falls.
+    pub care: CarePlan,
+    /// Day on which sowing is meant.
+    pub sow_planned: Option<Date>,
+}
+
+/// Why a document is no plan.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum PlanError {
+    /// Not JSON.
+    #[error("not JSON: {0}")]
+    NotJson(String),
+    /// Another format, or none.
+    #[error("\"format\" is \"{0}\"; the plan of a trial has \"{FORMAT}\"")]
+    Format(String),
+    /// A key that is unknown, or a value of the wrong kind, named with its place.
+    #[error("{0}")]
+    Key(String),
+}
+
+impl Plan {
+    /// The usual plan under a name.
+    #[must_use]
+    pub fn usual(name: &str) -> Self {
+        Self {
+            format: FORMAT.into(),
+            name: name.into(),
+            ask: Ask::default(),
+            sheet: Sheet::usual(),
+            rack: Rack::default(),
+            sites: Vec::new(),
+            light: Vec::new(),
+            feed: FeedPlan::default(),
+            care: CarePlan::default(),
+            sow_planned: None,
+        }
+    }
+
+    /// Reads a plan. A key that is left out stands at its usual value; one that nobody knows is refused by its name.
+    ///
+    /// # Errors
+    /// [`PlanError`], naming the key.
+    ///
+    /// ```
+    /// use iron_twin_core::trial::plan::Plan;
+    /// let plan = Plan::read(r#"{ "format": "iron-twin/trial-plan/1", "name": "Cress", "ask": { "end_day": 9 } }"#)?;
+    /// assert_eq!((plan.ask.end_day, plan.ask.primary_measure.as_str()), (9, "harvest_weight"));
+    /// let odd = Plan::read(r#"{ "format": "iron-twin/trial-plan/1", "ask": { "moon": "full" } }"#);
+    /// assert!(odd.unwrap_err().to_string().contains("`moon`"));
+    /// # Ok::<(), iron_twin_core::trial::plan::PlanError>(())
+    /// ```
+    pub fn read(json: &str) -> Result<Self, PlanError> {
+        let given: Value = serde_json::from_str(json).map_err(|e| PlanError::NotJson(e.to_string()))?;
+        let format = given.get("format").and_then(Value::as_str).unwrap_or_default();
+        if format != FORMAT {
+            return Err(PlanError::Format(format.to_owned()));
+        }
+        let usual = serde_json::to_value(Self::usual("")).map_err(|e| PlanError::Key(e.to_string()))?;
+        let mut plan: Self = serde_json::from_value(over(usual, given)).map_err(|e| PlanError::Key(e.to_string()))?;
+        plan.settle();
+        Ok(plan)
+    }
+
+    /// What follows from the rest of the plan and is not chosen: how a split plot is split, conditions that stand at their
+    /// usual value, and the order of lists.
+    pub fn settle(&mut self) {
+        let split =
+            self.sheet.by_fixture().map(|(_, split)| split).filter(|_| self.rack.design == RackDesign::SplitPlot);
+        self.rack.split = split.unwrap_or_default();
+        for treatment in &mut self.sheet.treatments {
+            for condition in conditions::ALL {
+                treatment.conditions.entry(condition.key.to_owned()).or_insert_with(|| condition.usual.to_owned());
+            }
+        }
+        self.sites.sort_by_key(|card| card.level);
+        self.light.sort_by_key(|light| (light.level, light.slot));
+    }
+
+    /// Number of treatments.
+    #[must_use]
+    pub fn treatments(&self) -> usize {
+        self.sheet.treatments.len()
+    }
+}
+
+/// A document laid over the usual one: objects key by key, anything else as a whole.
+fn over(usual: Value, given: Value) -> Value {
+    match (usual, given) {
+        (Value::Object(mut usual), Value::Object(given)) => {
+            for (key, value) in given {
+                let value = match usual.remove(&key) {
+                    Some(own) => over(own, value),
+                    None => value,
+                };
+                usual.insert(key, value);
+            }
+            Value::Object(usual)
+        }
+        (_, given) => given,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_plan_comes_back_as_it_was_written() {
+        let mut plan = Plan::usual("Cress");
+        plan.ask.also.clear();
+        plan.ask.margin = crate::quantity::Margin::Absolute(5.0);
+        plan.sheet.treatments[1].set("medium", "coir mat");
+        plan.sow_planned = Some(jiff::civil::date(2026, 11, 30));
+        let json = serde_json::to_string(&plan).unwrap();
+        assert_eq!(Plan::read(&json), Ok(plan));
+    }
+
+    #[test]
+    fn what_is_left_out_is_usual_and_what_is_unknown_is_named() {
+        let read = |rest: &str| Plan::read(&format!(r#"{{ "format": "{FORMAT}", {rest} }}"#));
+        assert_eq!(read(r#""name": "Cress""#), Ok(Plan::usual("Cress")));
+        let sparse = read(
+            r#""sheet": { "treatments": [ { "name": "a", "control": true }, { "name": "b", "control": false } ] }"#,
+        );
+        assert_eq!(sparse.unwrap().sheet.value(1, "medium"), Sheet::usual().value(1, "medium"));
+        let refused = |rest: &str| read(rest).unwrap_err().to_string();
+        assert!(refused(r#""moon": 1"#).contains("`moon`"));
+        assert!(refused(r#""care": { "dance_every": 2 }"#).contains("`dance_every`"));
+        assert!(refused(r#""rack": { "walls": 4 }"#).contains("`walls`"));
+        assert!(refused(r#""ask": { "end_day": "soon" }"#).contains("soon"));
+        assert_eq!(Plan::read("{}"), Err(PlanError::Format(String::new())));
+        assert!(matches!(Plan::read("plan"), Err(PlanError::NotJson(_))));
+    }
+}

@@ -1,0 +1,241 @@
+//! What was recorded of a trial: readings, weighings, notes, work, mixes.
+//!
+//! Every record has one head: of which crop and sample inside its unit, when it was done and when it was entered, on
+//! which day of which round, by whom. Late entries are normal: yesterday's feeding may be entered today.
+
+use crate::catalogue::deeds::Job;
+use crate::trial::care::MovedJob;
+use jiff::Timestamp;
+use serde::{Deserialize, Serialize};
+use std::num::NonZeroU32;
+use std::sync::Arc;
+
+/// The number of one of the crops that share a unit, from 1.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(value_type = u32))]
+#[serde(transparent)]
+pub struct CropNumber(pub NonZeroU32);
+
+/// The number of a sample inside its unit, from 1: a plant, a cutting, a pod.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(value_type = u32))]
+#[serde(transparent)]
+pub struct SampleNumber(pub NonZeroU32);
+
+macro_rules! number {
+    ($name:ident) => {
+        impl $name {
+            /// The number; None for 0, which stands for the unit as a whole.
+            #[must_use]
+            pub fn new(number: u32) -> Option<Self> {
+                NonZeroU32::new(number).map(Self)
+            }
+
+            /// The number, from 1.
+            #[must_use]
+            pub fn get(self) -> u32 {
+                self.0.get()
+            }
+
+            /// Its place in a list, from 0.
+            #[must_use]
+            pub fn index(self) -> usize {
+                self.0.get() as usize - 1
+            }
+        }
+    };
+}
+number!(CropNumber);
+number!(SampleNumber);
+
+/// What every record carries beside its figure.
+#[derive(Debug, Clone, PartialEq)]
+pub struct RecordHead {
+    /// Crop inside the unit; None for the unit as a whole.
+    pub crop: Option<CropNumber>,
+    /// Sample inside the unit; None for the unit as a whole.
+    pub sample: Option<SampleNumber>,
+    /// Days since sowing, or since the round began.
+    pub day: u32,
+    /// Round, from 1.
+    pub round: u32,
+    /// When it was done or seen.
+    pub at: Timestamp,
+    /// When it was entered.
+    pub entered_at: Timestamp,
+    /// Who entered it.
+    pub who: Arc<str>,
+    /// What it was measured with; None where nobody said.
+    pub instrument: Option<Arc<str>>,
+    /// Grows with every correction.
+    pub version: i64,
+}
+
+/// A reading of one unit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ReadingRecord {
+    /// Of what, when, by whom.
+    pub head: RecordHead,
+    /// Key of the reading, as in [`crate::catalogue::readings`].
+    pub reading: &'static str,
+    /// Which of several on the same day, from 1.
+    pub nth: u32,
+    /// The value; None when marked missing.
+    pub value: Option<f64>,
+}
+
+/// A weighing of one unit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WeighingRecord {
+    /// Of what, when, by whom.
+    pub head: RecordHead,
+    /// Gross, g.
+    pub gross_g: f64,
+    /// Tare, g.
+    pub tare_g: f64,
+    /// Net, g.
+    pub net_g: f64,
+}
+
+/// A note on a unit or the whole trial.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NoteRecord {
+    /// When, by whom.
+    pub head: RecordHead,
+    /// Index of the unit in [`super::Trial::units`]; None for the whole trial.
+    pub unit: Option<usize>,
+    /// What was noted.
+    pub text: String,
+}
+
+/// A mix as it was made.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MixRecord {
+    /// When, by whom.
+    pub head: RecordHead,
+    /// Index of the treatment in the sheet.
+    pub treatment: usize,
+    /// Litres made.
+    pub volume_l: f64,
+    /// mL or g of feed.
+    pub feed_total: f64,
+    /// Measured EC, mS/cm at 25 °C.
+    pub ec_ms_per_cm: Option<f64>,
+    /// Measured pH.
+    pub ph: Option<f64>,
+    /// Batch, as the grower counts them.
+    pub batch: String,
+    /// Temperature of the solution, °C.
+    pub temperature_c: Option<f64>,
+    /// What the recipe gave then, mS/cm at 25 °C.
+    pub computed_ec_ms_per_cm: Option<f64>,
+    /// Why meter and computation parted.
+    pub gap_why: Option<GapWhy>,
+    /// What was found, in own words.
+    pub gap_note: String,
+    /// What went in.
+    pub portions: Vec<Portioned>,
+}
+
+/// Why a meter and the computation part.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum GapWhy {
+    /// Something was weighed or measured wrongly.
+    Scale,
+    /// The water is not the one in Stores.
+    Water,
+    /// The meter is off.
+    Probe,
+    /// The label does not hold what it says.
+    Label,
+    /// Looked for and not found.
+    Unknown,
+}
+
+/// What was weighed or poured of one ingredient.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Portioned {
+    /// What.
+    pub name: String,
+    /// `g` or `mL`.
+    pub unit: String,
+    /// As much as the bench asked for.
+    pub planned: f64,
+    /// As much as went in.
+    pub measured: f64,
+    /// Lot on its label.
+    #[serde(default)]
+    pub lot: String,
+}
+
+/// What was recorded of one unit.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct UnitRecords {
+    /// Readings by day, then by the time at which they were taken.
+    pub readings: Vec<ReadingRecord>,
+    /// Weighings in the order in which they were taken.
+    pub weighings: Vec<WeighingRecord>,
+}
+
+impl UnitRecords {
+    /// Readings of one kind with a value, of one crop or of the unit as a whole, oldest first: day and value.
+    pub fn of<'a>(
+        &'a self,
+        reading: &'a str,
+        crop: Option<CropNumber>,
+    ) -> impl DoubleEndedIterator<Item = (u32, f64)> + Clone + 'a {
+        let own = self.readings.iter().filter(move |r| r.head.crop == crop && r.reading == reading);
+        own.filter_map(|r| Some((r.head.day, r.value?)))
+    }
+
+    /// The weight of one crop, or of the unit as a whole.
+    #[must_use]
+    pub fn weighed(&self, crop: Option<CropNumber>) -> Option<&WeighingRecord> {
+        self.weighings.iter().find(|w| w.head.crop == crop)
+    }
+}
+
+/// All records of a trial, indexed by unit.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Records {
+    /// Records of each unit, in the order of [`super::Trial::units`].
+    pub units: Vec<Arc<UnitRecords>>,
+    /// Notes, oldest first.
+    pub notes: Vec<NoteRecord>,
+    /// Work done in the round the trial is in, with its day.
+    pub jobs: Vec<(Job, u32)>,
+    /// Work of that round moved to another day, oldest first.
+    pub moved: Vec<MovedJob>,
+    /// Mixes, oldest first.
+    pub mixes: Vec<MixRecord>,
+}
+
+impl Records {
+    /// Number of readings.
+    #[must_use]
+    pub fn readings(&self) -> usize {
+        self.units.iter().map(|u| u.readings.len()).sum()
+    }
+
+    /// Number of weighings.
+    #[must_use]
+    pub fn weighings(&self) -> usize {
+        self.units.iter().map(|u| u.weighings.len()).sum()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn numbers_count_from_one_and_places_from_nought() {
+        assert_eq!(CropNumber::new(0), None);
+        assert_eq!(CropNumber::new(3).map(|c| (c.get(), c.index())), Some((3, 2)));
+    }
+}

@@ -1,0 +1,34 @@
+//! Trials kept in memory between requests, so that a screen does not read thousands of rows again.
+
+use crate::trial::Loaded;
+use std::collections::HashMap;
+use std::sync::{Mutex, PoisonError};
+
+/// Readings kept in memory at most, over all trials: about 100 bytes each.
+const MOST_READINGS: usize = 400_000;
+/// Trials kept at most.
+const MOST_TRIALS: usize = 300;
+
+/// Trials as they were last loaded.
+#[derive(Default)]
+pub(crate) struct Memory(Mutex<HashMap<String, Loaded>>);
+
+impl Memory {
+    /// A trial as it was last loaded.
+    pub(crate) fn get(&self, id: &str) -> Option<Loaded> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).get(id).cloned()
+    }
+
+    /// Keeps a trial, unless a newer one is there; lets all others go where that would be too much.
+    pub(crate) fn keep(&self, loaded: &Loaded) {
+        let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        if kept.get(&loaded.trial.id).is_some_and(|own| own.at >= loaded.at) {
+            return;
+        }
+        kept.insert(loaded.trial.id.clone(), loaded.clone());
+        let readings: usize = kept.values().map(|l| l.trial.records.readings()).sum();
+        if readings > MOST_READINGS || kept.len() > MOST_TRIALS {
+            kept.retain(|id, _| *id == loaded.trial.id);
+        }
+    }
+}

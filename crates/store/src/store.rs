@@ -1,0 +1,188 @@
+//! The open data file: how it is opened, and what a read and a write are.
+
+use crate::error::{Result, StoreError};
+use crate::memory::Memory;
+use crate::transaction::Tx;
+use jiff::Timestamp;
+use r2d2_sqlite::SqliteConnectionManager;
+use rusqlite::{Connection, OpenFlags, OptionalExtension, TransactionBehavior};
+use rusqlite_migration::{M, Migrations};
+use serde::{Serialize, de::DeserializeOwned};
+use sha2::{Digest, Sha256};
+use std::path::Path;
+use std::sync::Mutex;
+
+/// Who writes, when, and under which request key.
+#[derive(Debug, Clone)]
+pub struct Stamp {
+    /// The person; `owner` where nobody signed in.
+    pub who: String,
+    /// The moment.
+    pub now: Timestamp,
+    /// Idempotency key with the body it came with.
+    pub request: Option<(String, String)>,
+}
+
+impl Stamp {
+    /// A stamp of the owner without a request key.
+    #[must_use]
+    pub fn owner(now: Timestamp) -> Self {
+        Self { who: "owner".into(), now, request: None }
+    }
+}
+
+/// The open data file: one writer, several readers.
+pub struct Store {
+    writer: Mutex<Connection>,
+    readers: r2d2::Pool<SqliteConnectionManager>,
+    memory: Memory,
+}
+
+fn migrations() -> Migrations<'static> {
+    Migrations::new(vec![
+        M::up(include_str!("migrations/0001_farm.sql")),
+        M::up(include_str!("migrations/0002_records.sql")),
+    ])
+}
+
+fn prepare(connection: &mut Connection) -> rusqlite::Result<()> {
+    connection.busy_timeout(std::time::Duration::from_secs(5))?;
+    connection.set_prepared_statement_cache_capacity(128);
+    // FULL: an acknowledged record is on the disk, whatever happens to the process or the power.
+    connection.execute_batch("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;")
+}
+
+/// Readers kept open; the machine at the shelf is small.
+const READERS: u32 = 4;
+
+impl Store {
+    /// Opens the data file, creating it or bringing its schema up to date. A file of an older version is copied beside
+    /// itself first.
+    ///
+    /// # Errors
+    /// [`StoreError::Unwritable`] for a folder that cannot be written, [`StoreError::Migration`].
+    pub fn open(path: &Path) -> Result<Self> {
+        let unwritable = |why: &dyn std::fmt::Display| StoreError::Unwritable {
+            path: path.display().to_string(),
+            why: why.to_string(),
+        };
+        if let Some(folder) = path.parent() {
+            std::fs::create_dir_all(folder).map_err(|e| unwritable(&e))?;
+        }
+        let mut writer = Connection::open(path).map_err(|e| unwritable(&e))?;
+        prepare(&mut writer).map_err(|e| unwritable(&e))?;
+        let version: i64 = writer.pragma_query_value(None, "user_version", |r| r.get(0))?;
+        let newest = i64::from(migrations().pending_migrations(&writer).unwrap_or(0));
+        if version > 0 && newest > 0 {
+            let copy = path.with_extension(format!("before-v{}.sqlite", version + newest));
+            writer.execute("VACUUM INTO ?1", [copy.display().to_string()]).map_err(|e| unwritable(&e))?;
+        }
+        migrations().to_latest(&mut writer)?;
+        // A write that changes nothing, so that a read-only file is found at the start and not at the first record.
+        writer.execute("UPDATE farm SET id = 1 WHERE id = 1", []).map_err(|e| unwritable(&e))?;
+        let manager = SqliteConnectionManager::file(path)
+            .with_flags(OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
+            .with_init(prepare);
+        let readers = r2d2::Pool::builder().max_size(READERS).min_idle(Some(1)).build(manager)?;
+        Ok(Self { writer: Mutex::new(writer), readers, memory: Memory::default() })
+    }
+
+    /// Reads from one consistent picture of the file.
+    ///
+    /// # Errors
+    /// Those of `read`, and [`StoreError::Busy`].
+    pub fn read<T>(&self, read: impl FnOnce(&Tx<'_>) -> Result<T>) -> Result<T> {
+        let mut connection = self.readers.get()?;
+        let transaction = connection.transaction()?;
+        read(&Tx::new(&transaction, &self.memory)?)
+    }
+
+    /// Writes in one immediate transaction; nothing of it stands when `write` fails.
+    ///
+    /// A request key seen before gives the stored answer and writes nothing.
+    ///
+    /// # Errors
+    /// Those of `write`; [`StoreError::KeyReused`].
+    pub fn write<T: Serialize + DeserializeOwned>(
+        &self,
+        stamp: &Stamp,
+        write: impl FnOnce(&Tx<'_>) -> Result<T>,
+    ) -> Result<T> {
+        // A panic while holding the lock leaves a rolled-back transaction behind, so the connection is still sound.
+        let mut writer = self.writer.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let transaction = writer.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        let Some((key, body)) = &stamp.request else {
+            let answer = write(&Tx::new(&transaction, &self.memory)?)?;
+            transaction.commit()?;
+            return Ok(answer);
+        };
+        let body: String = Sha256::digest(body.as_bytes()).iter().map(|b| format!("{b:02x}")).collect();
+        let known: Option<(String, String)> = transaction
+            .query_row(
+                "SELECT body_sha256, response FROM request WHERE who = ?1 AND key = ?2",
+                (&stamp.who, key),
+                |r| Ok((r.get(0)?, r.get(1)?)),
+            )
+            .optional()?;
+        if let Some((sha, response)) = known {
+            return if sha == body { Ok(serde_json::from_str(&response)?) } else { Err(StoreError::KeyReused) };
+        }
+        let answer = write(&Tx::new(&transaction, &self.memory)?)?;
+        transaction.execute(
+            "INSERT INTO request (who, key, body_sha256, response, at) VALUES (?1, ?2, ?3, ?4, ?5)",
+            (&stamp.who, key, body, serde_json::to_string(&answer)?, stamp.now.to_string()),
+        )?;
+        transaction.commit()?;
+        Ok(answer)
+    }
+
+    /// Checks the file's structure: quick, or down to every index entry.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`] where the check itself cannot run.
+    pub fn sound(&self, thorough: bool) -> Result<bool> {
+        let pragma = if thorough { "integrity_check" } else { "quick_check" };
+        self.read(|t| Ok(t.pragma_query_value(None, pragma, |r| r.get::<_, String>(0))? == "ok"))
+    }
+
+    /// Name and time zone of the farm.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn farm(&self) -> Result<Farm> {
+        self.read(|t| {
+            let row = t
+                .query_row("SELECT name, zone FROM farm", [], |r| Ok(Farm { name: r.get(0)?, zone: r.get(1)? }))
+                .optional()?;
+            Ok(row.unwrap_or_else(|| Farm { name: "Your grow room".into(), zone: String::new() }))
+        })
+    }
+
+    /// Sets name and time zone of the farm.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn set_farm(&self, stamp: &Stamp, farm: &Farm) -> Result<()> {
+        self.write(stamp, |t| {
+            t.execute(
+                "INSERT INTO farm (id, name, zone) VALUES (1, ?1, ?2)
+                 ON CONFLICT (id) DO UPDATE SET name = ?1, zone = ?2",
+                (&farm.name, &farm.zone),
+            )?;
+            Ok(())
+        })
+    }
+}
+
+/// Whose trials these are.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Farm {
+    /// Name shown at the top.
+    pub name: String,
+    /// IANA time zone; empty for that of the machine.
+    pub zone: String,
+}
+
+pub(crate) fn new_id() -> String {
+    uuid::Uuid::new_v4().to_string()
+}

@@ -1,0 +1,101 @@
+//! A trial kept in memory takes in only what is new: after any course of writes it is the one that the file holds.
+
+use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::trial::care::{CarePlan, MovedJob};
+use iron_twin_core::trial::space::Rack;
+use iron_twin_store::mix::NewMix;
+use iron_twin_store::place::Chance;
+use iron_twin_store::tend::{NewNote, NewReading};
+use iron_twin_store::weigh::NewWeighing;
+use iron_twin_store::{Stamp, Store};
+use jiff::Timestamp;
+use jiff::civil::date;
+use proptest::prelude::*;
+
+/// One thing that somebody does.
+#[derive(Debug, Clone)]
+enum Act {
+    Read { unit: usize, day: u32, tenths: u32 },
+    Weigh { unit: usize, grams: u32 },
+    Note { unit: usize },
+    Feed { day: u32 },
+    Move { to: u32 },
+    Mix,
+    WriteOff { unit: usize, back: bool },
+    Care { every: u32 },
+    Pour,
+    Undo,
+}
+
+fn act() -> impl Strategy<Value = Act> {
+    prop_oneof![
+        6 => (0usize..4, 0u32..4, 40u32..80).prop_map(|(unit, day, tenths)| Act::Read { unit, day, tenths }),
+        3 => (0usize..4, 60u32..200).prop_map(|(unit, grams)| Act::Weigh { unit, grams }),
+        1 => (0usize..4).prop_map(|unit| Act::Note { unit }),
+        1 => (0u32..9).prop_map(|day| Act::Feed { day }),
+        1 => (1u32..9).prop_map(|to| Act::Move { to }),
+        1 => Just(Act::Mix),
+        1 => (0usize..4, any::<bool>()).prop_map(|(unit, back)| Act::WriteOff { unit, back }),
+        1 => (1u32..9).prop_map(|every| Act::Care { every }),
+        1 => Just(Act::Pour),
+        3 => Just(Act::Undo),
+    ]
+}
+
+/// Does it; what the store refuses is refused, and that is fine.
+fn perform(store: &Store, id: &str, act: &Act, second: i64) {
+    let stamp = Stamp::owner(Timestamp::from_second(second).unwrap());
+    let trial = store.trial(id).unwrap();
+    let code = |unit: usize| trial.units[unit].code.clone();
+    let done = match *act {
+        Act::Read { unit, day, tenths } => {
+            let own = trial.of_unit(unit).readings.iter().find(|r| r.head.day == day && r.reading == "ph");
+            let (version, value) = (own.map_or(0, |r| r.head.version), Some(f64::from(tenths) / 10.0));
+            let new =
+                NewReading { code: code(unit), reading: "ph".into(), crop: None, day, value, confirmed: true, version };
+            store.record_reading(&stamp, id, &new).map(|_| ())
+        }
+        Act::Weigh { unit, grams } => {
+            let version = trial.of_unit(unit).weighed(None).map_or(0, |w| w.head.version);
+            let (gross_g, tare_g, day) = (f64::from(grams), 20.0, 9);
+            let new = NewWeighing { code: code(unit), crop: None, gross_g, tare_g, day, confirmed: true, version };
+            store.record_weighing(&stamp, id, &new).map(|_| ())
+        }
+        Act::Note { unit } => {
+            store.record_note(&stamp, id, &NewNote { code: Some(code(unit)), day: 3, text: "pale".into() })
+        }
+        Act::Feed { day } => store.job_done(&stamp, id, Job::Feed, day),
+        Act::Move { to } => store.move_job(&stamp, id, MovedJob { job: Job::Feed, from: 10, to }),
+        Act::Mix => store.record_mix(&stamp, id, &NewMix { volume_l: 2.0, feed_total: 8.0, ..NewMix::default() }),
+        Act::WriteOff { unit, back } => store.write_off(&stamp, id, &code(unit), (!back).then_some("mould")),
+        Act::Care { every } => {
+            let care = CarePlan { feed_every: every, ..CarePlan::default() };
+            store.set_care(&stamp, id, &care, trial.version).map(|_| ())
+        }
+        Act::Pour => store.open_pouring_sheet(&stamp, id),
+        Act::Undo => store.undo(&stamp, id).map(|_| ()),
+    };
+    drop(done);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    #[test]
+    fn memory_and_file_agree_after_any_course_of_writes(acts in prop::collection::vec(act(), 1..40)) {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("trials.sqlite");
+        let store = Store::open(&path).unwrap();
+        let start = Stamp::owner(Timestamp::UNIX_EPOCH);
+        let id = store.create_trial(&start, "Cress").unwrap();
+        let version = store.set_rack(&start, &id, &Rack { levels: 2, slots: 2, ..Rack::default() }, 1).unwrap();
+        store.deal(&start, &id, Chance { seed: 1, nonce: [1; 32] }, version).unwrap();
+        store.sow(&start, &id, date(1970, 1, 1)).unwrap();
+        for (act, second) in acts.iter().zip(1..) {
+            perform(&store, &id, act, second);
+            // Another program that opens the file reads all of it.
+            let whole = Store::open(&path).unwrap().trial(&id).unwrap();
+            prop_assert_eq!(&*store.trial(&id).unwrap(), &*whole, "after {:?}", act);
+        }
+    }
+}
