@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes } from "react-router";
+import { setWriter } from "./api/outbox";
 import { BenchEdge } from "./frame/BenchEdge";
 import { TrialFrame } from "./frame/TrialFrame";
 import { NotHere } from "./frame/Trouble";
@@ -26,6 +27,8 @@ const Stores = lazy(() => import("./stores/Stores"));
 
 export function App() {
   const me = useQuery(meQuery);
+  const name = me.data?.role ? me.data.name : null;
+  useEffect(() => setWriter(name ?? null), [name]);
   if (me.data && me.data.role === null) {
     return <SignIn />;
   }

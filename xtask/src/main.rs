@@ -13,7 +13,7 @@ cargo xtask test     formatting, lints and every test, browser tests included
 cargo xtask build    the page and the release binary
 cargo xtask types    the OpenAPI document and the page's types, from the server
 cargo xtask shots    one picture of each view into docs/screenshots (or a folder you name)
-cargo xtask bench    the benchmarks of the core
+cargo xtask bench    the benchmarks of the core; `bench farm`: how long screens and writes take on a farm of real size, into docs/measurements.md
 cargo xtask calibrate    simulated seasons: false alarms and coverage, into docs/calibration.md (seasons, if you name a number)";
 
 fn main() {
@@ -28,6 +28,7 @@ fn main() {
         "types" => types(),
         "shots" => shots(&rest),
         "calibrate" => calibrate(&rest),
+        "bench" if rest.first().is_some_and(|what| what == "farm") => farm(),
         "bench" => cargo(&["bench", "-p", "iron-twin-core", "--bench", "exact"]),
         _ => {
             println!("{HELP}");
@@ -82,6 +83,21 @@ fn calibrate(rest: &[String]) -> Result<(), Fail> {
         100.0 * (0.05f64 * 0.95 / seasons.parse::<f64>().unwrap_or(4000.0)).sqrt()
     );
     std::fs::write(root().join("docs/calibration.md"), text).map_err(|e| Fail::new(format!("docs/calibration.md: {e}")))
+}
+
+/// Marks between which the table of the farm stands in docs/measurements.md.
+const FARM: (&str, &str) = ("<!-- cargo xtask bench farm -->", "<!-- end of farm -->");
+
+fn farm() -> Result<(), Fail> {
+    let example = ["run", "--quiet", "--release", "-p", "iron-twin-server", "--example", "farm"];
+    let table = String::from_utf8_lossy(&run::output("cargo", &example, &root())?).into_owned();
+    let path = root().join("docs/measurements.md");
+    let fail = |e: std::io::Error| Fail::new(format!("docs/measurements.md: {e}"));
+    let text = std::fs::read_to_string(&path).map_err(fail)?;
+    let parts = text.split_once(FARM.0).and_then(|(head, rest)| Some((head, rest.split_once(FARM.1)?.1)));
+    let (head, tail) =
+        parts.ok_or_else(|| Fail::new("docs/measurements.md has no place for the farm's table".to_owned()))?;
+    std::fs::write(&path, format!("{head}{}\n{}\n{}{tail}", FARM.0, table.trim_end(), FARM.1)).map_err(fail)
 }
 
 fn types() -> Result<(), Fail> {

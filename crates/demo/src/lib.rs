@@ -239,7 +239,7 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
         if day == trial.plan.care.blackout_days {
             store.job_done(&clock.at(ago, 7, 30), id, Job::EndBlackout, day)?;
             let text = "Stand even, hulls mostly shed.".to_owned();
-            store.record_note(&clock.at(ago, 7, 35), id, &NewNote { code: None, day, text })?;
+            store.record_note(&clock.at(ago, 7, 35), id, &NewNote { code: None, day, text, at: None })?;
         }
         let feeding = day >= trial.plan.care.first_feed_day
             && (day - trial.plan.care.first_feed_day) % trial.plan.care.feed_every == 0;
@@ -307,6 +307,7 @@ fn put(store: &Store, stamp: &Stamp, id: &str, code: &str, (day, reading, value)
         value: Some(value),
         confirmed: true,
         version: 0,
+        at: None,
     };
     store.record_reading(stamp, id, &new).map(|_| ())
 }
@@ -399,6 +400,7 @@ fn harvest(
             day,
             confirmed: true,
             version: 0,
+            at: None,
         };
         store.record_weighing(&clock.at(ago, 16, i as u32), id, &weighing)?;
     }

@@ -5,7 +5,7 @@ use crate::figures::Figures;
 use crate::tries::Tries;
 use iron_twin_store::Store;
 use std::ops::Deref;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// What every handler shares.
 #[derive(Clone)]
@@ -18,6 +18,7 @@ pub struct App {
     pub(crate) hosts: Arc<[String]>,
     pub(crate) tries: Arc<Tries>,
     figures: Arc<Figures>,
+    adding: Arc<Mutex<()>>,
 }
 
 /// What a handler works with: the store, and what is computed from it.
@@ -50,6 +51,7 @@ impl App {
             hosts: Arc::from([]),
             tries,
             figures: Arc::new(Figures::new()),
+            adding: Arc::default(),
         }
     }
 
@@ -64,6 +66,19 @@ impl App {
     #[must_use]
     pub fn with_examples(self, examples: Examples) -> Self {
         Self { examples: Some(examples), ..self }
+    }
+
+    /// Runs work that checks first and then writes in several steps: one after the other, whoever asks.
+    pub(crate) async fn run_alone<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Work) -> Result<T, Problem> + Send + 'static,
+    ) -> Result<T, Problem> {
+        let adding = Arc::clone(&self.adding);
+        self.run(move |own| {
+            let _alone = adding.lock().unwrap_or_else(PoisonError::into_inner);
+            work(own)
+        })
+        .await
     }
 
     /// Runs work on the store off the async threads.

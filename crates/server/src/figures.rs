@@ -56,11 +56,12 @@ struct Analysed {
 /// Answers that several screens ask for.
 pub(crate) struct Figures {
     analyses: Kept<Analysed, Result<Arc<Analysis>, CompareError>>,
+    codes: Kept<String, Result<Vec<String>, Problem>>,
 }
 
 impl Figures {
     pub(crate) fn new() -> Self {
-        Self { analyses: Kept::new() }
+        Self { analyses: Kept::new(), codes: Kept::new() }
     }
 
     /// The analysis of an opened trial, every treatment compared with the control, or with a benchmark.
@@ -80,6 +81,15 @@ impl Figures {
             against,
         };
         self.analyses.get(key, || comparison::analysis(trial, measure, crop, against).map(Arc::new))
+    }
+
+    /// The QR code of an address.
+    pub(crate) fn code(
+        &self,
+        link: &str,
+        make: impl FnOnce() -> Result<Vec<String>, Problem>,
+    ) -> Result<Vec<String>, Problem> {
+        self.codes.get(link.to_owned(), make)
     }
 
     /// After the reveal: comparisons that stayed open, of how many.

@@ -40,7 +40,7 @@ fn wrong(ledger: &Ledger, station: &str) -> bool {
 }
 
 /// The next station at which something must happen before the trial can go on.
-pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
+pub(crate) fn next_station(trial: &Trial, all_recorded: bool, today: Date) -> &'static str {
     if trial.reveal.is_some() {
         return "judge";
     }
@@ -52,9 +52,9 @@ pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
         return if told { "place" } else { "match" };
     }
     match trial.day(today) {
-        Some(_) if trial.all_recorded() && !trial.has_next_round() => "judge",
+        Some(_) if all_recorded && !trial.has_next_round() => "judge",
         // The next round is begun at Tend.
-        Some(_) if trial.all_recorded() => "tend",
+        Some(_) if all_recorded => "tend",
         Some(day) if day >= trial.plan.ask.end_day => "weigh",
         _ => "tend",
     }
@@ -62,7 +62,7 @@ pub(crate) fn next_station(trial: &Trial, today: Date) -> &'static str {
 
 /// The eight plates.
 pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>, today: Date) -> Vec<Station> {
-    let next = next_station(trial, today);
+    let next = next_station(trial, trial.all_recorded(), today);
     let status = [
         ("ask", ask(trial)),
         ("match", matched(trial)),

@@ -357,7 +357,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
             .collect(),
         spread,
         stations: stations(trial, &ledger, facts.sees_percent, today),
-        next: next_station(trial, today),
+        next: next_station(trial, trial.all_recorded(), today),
         ledger,
         undo: None,
     }

@@ -56,7 +56,7 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             check_version(trial, change.version)?;
-            let plan = Plan { name: name.to_owned(), ask: tidy(&asked), ..trial.plan.clone() };
+            let plan = Plan { name: name.to_owned(), ask: tidy(&asked), ..(*trial.plan).clone() };
             let recorded = trial.records.readings() + trial.records.weighings() > 0;
             if recorded && trial.plan.ask.crops_inside.len() != plan.ask.crops_inside.len() {
                 return Err(StoreError::Locked(

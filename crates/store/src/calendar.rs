@@ -141,7 +141,7 @@ impl Store {
                 return Err(StoreError::Locked("this trial is already sown"));
             }
             check_version(trial, version)?;
-            let plan = Plan { sow_planned: on, ..trial.plan.clone() };
+            let plan = Plan { sow_planned: on, ..(*trial.plan).clone() };
             let write = PlanWrite { action: "meant to sow", plan, reason: None, drops_deal: false, undoes: None };
             t.change_plan(stamp, &loaded, write)?;
             step_version(t, &loaded)

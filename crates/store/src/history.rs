@@ -3,9 +3,12 @@
 use crate::error::{Result, StoreError};
 use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
+use crate::trial::rows;
 use rusqlite::{OptionalExtension, Row, ToSql, Transaction};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
+use std::collections::BTreeMap;
+use std::sync::{Mutex, PoisonError};
 
 /// A write, as the history keeps it.
 pub(crate) struct Entry<'a> {
@@ -55,18 +58,26 @@ const UNDOABLE: &str = "SELECT id, action, entity, entity_id, before, after FROM
            OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))
     ORDER BY id DESC LIMIT 1";
 
+/// The statement that reads a row of a table as JSON. The columns of a table do not change while the program runs, so that
+/// it is put together once.
+fn as_object(t: &Transaction<'_>, table: &'static str, key: &str) -> Result<String> {
+    static STATEMENTS: Mutex<BTreeMap<&'static str, String>> = Mutex::new(BTreeMap::new());
+    let mut statements = STATEMENTS.lock().unwrap_or_else(PoisonError::into_inner);
+    if let Some(statement) = statements.get(table) {
+        return Ok(statement.clone());
+    }
+    let columns: Vec<String> = rows(t, &format!("SELECT name FROM pragma_table_info('{table}')"), [], |r| r.get(0))?;
+    let pairs: Vec<String> = columns.iter().map(|c| format!("'{c}', {c}")).collect();
+    let statement = format!("SELECT json_object({}) FROM {table} WHERE {key} = ?1", pairs.join(", "));
+    statements.insert(table, statement.clone());
+    Ok(statement)
+}
+
 /// A row of a record table as JSON, column by column.
 pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: impl ToSql) -> Result<Option<Value>> {
     let &(_, key) = RECORDS.iter().find(|(name, _)| *name == table).ok_or(StoreError::NothingToUndo)?;
-    let columns: Vec<String> = t
-        .prepare_cached(&format!("SELECT name FROM pragma_table_info('{table}')"))?
-        .query_map([], |r| r.get(0))?
-        .collect::<rusqlite::Result<_>>()?;
-    let pairs: Vec<String> = columns.iter().map(|c| format!("'{c}', {c}")).collect();
-    let text: Option<String> = t
-        .prepare_cached(&format!("SELECT json_object({}) FROM {table} WHERE {key} = ?1", pairs.join(", ")))?
-        .query_row([id], |r| r.get(0))
-        .optional()?;
+    let text: Option<String> =
+        t.prepare_cached(&as_object(t, table, key)?)?.query_row([id], |r| r.get(0)).optional()?;
     text.map(|text| serde_json::from_str(&text)).transpose().map_err(Into::into)
 }
 

@@ -20,6 +20,8 @@ pub mod history;
 pub mod match_sheet;
 mod memory;
 pub mod mix;
+pub mod outline;
+mod outlines;
 pub mod people;
 pub mod place;
 pub mod plan;

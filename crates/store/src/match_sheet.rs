@@ -24,7 +24,7 @@ impl Store {
             check_version(trial, version)?;
             let slots = trial.plan.rack.slots.max(sheet.treatments.len() as u32);
             let mut plan =
-                Plan { rack: Rack { slots, ..trial.plan.rack.clone() }, sheet: sheet.clone(), ..trial.plan.clone() };
+                Plan { rack: Rack { slots, ..trial.plan.rack.clone() }, sheet: sheet.clone(), ..(*trial.plan).clone() };
             plan.settle();
             // Pairs, squares and swap-overs fit one number of treatments; where it no longer does, levels become blocks
             // again.

@@ -92,7 +92,7 @@ impl Store {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             check_version(&loaded.trial, version)?;
-            let plan = Plan { feed: feed.clone(), ..loaded.trial.plan.clone() };
+            let plan = Plan { feed: feed.clone(), ..(*loaded.trial.plan).clone() };
             let write = PlanWrite { action: "set the feed", plan, reason: None, drops_deal: false, undoes: None };
             t.change_plan(stamp, &loaded, write)?;
             step_version(t, &loaded)

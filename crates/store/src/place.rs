@@ -90,7 +90,7 @@ impl Store {
             if trial.sealed_at.is_some() {
                 return Err(StoreError::Locked("the first record has sealed the places"));
             }
-            let mut plan = trial.plan.clone();
+            let mut plan = (*trial.plan).clone();
             // The starting sizes follow from what was measured, whatever was sent.
             plan.rack = Rack { starts: Vec::new(), ..rack.clone() };
             plan.rack.set_starts(&starts(&trial.plan.rack));
@@ -183,7 +183,7 @@ impl Store {
             if trial.reveal.is_some() {
                 return Err(StoreError::Locked("the key is open: records can no longer change"));
             }
-            let mut plan = trial.plan.clone();
+            let mut plan = (*trial.plan).clone();
             for light in measured {
                 check_place(&plan.rack, light)?;
                 plan.light.retain(|l| (l.level, l.slot) != (light.level, light.slot));
@@ -216,7 +216,7 @@ impl Store {
                 let what = format!("there is no {} {}", rack.level_word(), card.level);
                 return Err(StoreError::refused("level", what));
             }
-            let mut plan = trial.plan.clone();
+            let mut plan = (*trial.plan).clone();
             plan.sites.retain(|own| own.level != card.level);
             plan.sites.push(card.clone());
             let write = PlanWrite { action: "described a site", plan, reason: None, drops_deal: false, undoes: None };
@@ -249,7 +249,7 @@ impl Store {
             if trial.reveal.is_some() || (trial.sealed_at.is_some() && deal_goes_by_them) {
                 return Err(StoreError::Locked("the starting sizes are sealed: the deal went by them"));
             }
-            let mut plan = trial.plan.clone();
+            let mut plan = (*trial.plan).clone();
             let mut sized = starts(&plan.rack);
             for figure in sizes {
                 check_place(&plan.rack, figure)?;

@@ -5,7 +5,7 @@ use crate::memory::Memory;
 use crate::transaction::Tx;
 use jiff::Timestamp;
 use r2d2_sqlite::SqliteConnectionManager;
-use rusqlite::{Connection, OpenFlags, OptionalExtension, TransactionBehavior};
+use rusqlite::{Connection, OpenFlags, OptionalExtension, Transaction, TransactionBehavior};
 use rusqlite_migration::{M, Migrations};
 use serde::{Serialize, de::DeserializeOwned};
 use sha2::{Digest, Sha256};
@@ -150,12 +150,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn farm(&self) -> Result<Farm> {
-        self.read(|t| {
-            let row = t
-                .query_row("SELECT name, zone FROM farm", [], |r| Ok(Farm { name: r.get(0)?, zone: r.get(1)? }))
-                .optional()?;
-            Ok(row.unwrap_or_else(|| Farm { name: "Your grow room".into(), zone: String::new() }))
-        })
+        self.read(|t| farm(t))
     }
 
     /// Sets name and time zone of the farm.
@@ -172,6 +167,15 @@ impl Store {
             Ok(())
         })
     }
+}
+
+/// The farm, read in a running transaction.
+pub(crate) fn farm(t: &Transaction<'_>) -> Result<Farm> {
+    let row = t
+        .prepare_cached("SELECT name, zone FROM farm")?
+        .query_row([], |r| Ok(Farm { name: r.get(0)?, zone: r.get(1)? }))
+        .optional()?;
+    Ok(row.unwrap_or_else(|| Farm { name: "Your grow room".into(), zone: String::new() }))
 }
 
 /// Whose trials these are.

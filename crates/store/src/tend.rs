@@ -14,6 +14,7 @@ use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::CropNumber;
 use iron_twin_core::trial::tank_day::TankDay;
+use jiff::Timestamp;
 use jiff::civil::Date;
 use rusqlite::OptionalExtension;
 use serde::Deserialize;
@@ -36,6 +37,9 @@ pub struct NewReading {
     pub confirmed: bool,
     /// Version that is overwritten; 0 where nothing stood there.
     pub version: i64,
+    /// When it was done; None for now.
+    #[serde(default)]
+    pub at: Option<Timestamp>,
 }
 
 /// A note as it is recorded.
@@ -47,6 +51,9 @@ pub struct NewNote {
     pub day: u32,
     /// What was seen.
     pub text: String,
+    /// When it was done; None for now.
+    #[serde(default)]
+    pub at: Option<Timestamp>,
 }
 
 /// Longest note.
@@ -149,20 +156,21 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &
         });
     }
     let (now, count) = (stamp.now.as_microsecond(), t.count_record(loaded)?);
+    let at = new.at.unwrap_or(stamp.now).as_microsecond();
     let (no, before) = match stored {
         Some(Stored { no, .. }) => {
             let before = row(t, "reading", no)?;
             t.prepare_cached(
-                "UPDATE reading SET value = ?2, at_us = ?3, entered_at_us = ?3, who = ?4, changed = ?5,
+                "UPDATE reading SET value = ?2, at_us = ?6, entered_at_us = ?3, who = ?4, changed = ?5,
                    version = version + 1 WHERE no = ?1",
             )?
-            .execute((no, new.value, now, &stamp.who, count))?;
+            .execute((no, new.value, now, &stamp.who, count, at))?;
             (no, before)
         }
         None => {
             t.prepare_cached(
                 "INSERT INTO reading (trial_no, unit_no, crop, reading, day, round, value, at_us, entered_at_us, who, changed)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10)",
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?11, ?8, ?9, ?10)",
             )?
             .execute((
                 loaded.no,
@@ -175,6 +183,7 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &
                 now,
                 &stamp.who,
                 count,
+                at,
             ))?;
             (t.last_insert_rowid(), None)
         }
@@ -216,7 +225,7 @@ impl Store {
             }
             care.check(trial.plan.ask.end_day).map_err(|e| StoreError::refused("care", e))?;
             check_version(trial, version)?;
-            let plan = Plan { care: care.clone(), ..trial.plan.clone() };
+            let plan = Plan { care: care.clone(), ..(*trial.plan).clone() };
             let write = PlanWrite { action: "set the care", plan, reason: None, drops_deal: false, undoes: None };
             t.change_plan(stamp, &loaded, write)?;
             step_version(t, &loaded)
@@ -265,7 +274,7 @@ impl Store {
             let now = stamp.now.as_microsecond();
             t.execute(
                 "INSERT INTO note (trial_no, unit_no, day, round, text, at_us, entered_at_us, who, changed)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?6, ?7, ?8)",
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?9, ?6, ?7, ?8)",
                 (
                     loaded.no,
                     unit.map(|u| loaded.units[u]),
@@ -275,6 +284,7 @@ impl Store {
                     now,
                     &stamp.who,
                     t.count_record(&loaded)?,
+                    new.at.unwrap_or(stamp.now).as_microsecond(),
                 ),
             )?;
             let own = t.last_insert_rowid();

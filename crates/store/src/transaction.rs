@@ -22,6 +22,11 @@ impl<'a> Tx<'a> {
         Ok(Self { transaction, memory, began_at })
     }
 
+    /// Trials in memory. What is put there must have been read before this transaction wrote anything.
+    pub(crate) fn memory(&self) -> &Memory {
+        self.memory
+    }
+
     /// A trial as it stands in this transaction, with what a write to it needs.
     ///
     /// # Errors

@@ -42,6 +42,8 @@ pub(crate) struct Loaded {
     pub no: i64,
     /// Numbers of its units, in their order.
     pub units: Arc<Vec<i64>>,
+    /// The place of a unit by its number.
+    places: Arc<HashMap<i64, usize>>,
     /// Number of its deal.
     pub deal_no: Option<i64>,
     /// Version of the plan that was sealed.
@@ -51,11 +53,11 @@ pub(crate) struct Loaded {
 }
 
 /// The head row, as far as loading needs it.
-struct Head {
+pub(crate) struct Head {
     no: i64,
     deal_no: Option<i64>,
     sealed_plan_version: Option<i64>,
-    at: At,
+    pub at: At,
     sown_on: Option<String>,
     round: u32,
     sealed_at: Option<Timestamp>,
@@ -84,7 +86,7 @@ fn astray(what: &'static str, name: impl std::fmt::Display) -> rusqlite::Error {
     unreadable(std::io::Error::other(format!("a stored row names a {what} that is not there: {name}")))
 }
 
-fn head(t: &Transaction<'_>, id: &str) -> Result<Head> {
+pub(crate) fn head(t: &Transaction<'_>, id: &str) -> Result<Head> {
     let sql = "SELECT no, deal_no, sealed_plan_version, rebuilt, version, plan_version, changed, sown_on, round,
                  sealed_at_us, revealed_at_us, reveal_day, reveal_weighed, pouring_sheets FROM trial WHERE id = ?1";
     let read = |r: &Row<'_>| {
@@ -117,30 +119,48 @@ pub(crate) fn load(t: &Transaction<'_>, id: &str, known: Option<Loaded>) -> Resu
     let mut loaded = match known.filter(alike) {
         Some(known) if known.at >= head.at => return Ok(known),
         Some(known) => known,
-        None => first(t, id, &head)?,
+        None => plan_and_deal(t, id, &head)?,
     };
     let trial = Arc::make_mut(&mut loaded.trial);
     let (since, planned) = (loaded.at.changed, loaded.at.plan_version);
-    trial.version = head.at.version;
-    trial.changed = head.at.changed;
-    trial.sown_on = head.sown_on.as_deref().map(str::parse).transpose().map_err(|e: jiff::Error| unreadable(e))?;
-    trial.sealed_at = head.sealed_at;
-    trial.reveal = head.reveal.clone();
-    trial.pouring_sheets = head.pouring_sheets;
+    stand(&head, trial)?;
     if planned != head.at.plan_version {
-        trial.plan = plan(t, head.no, head.at.plan_version)?;
+        trial.plan = Arc::new(plan(t, head.no, head.at.plan_version)?);
         trial.changes = changes(t, &head)?;
     }
     if since < head.at.changed {
-        Newer { t, no: head.no, since, round: head.round, units: &loaded.units }.take_in(trial)?;
+        Newer { t, no: head.no, since, head: &head, places: &loaded.places }.take_in(trial)?;
     }
     loaded.sealed_plan_version = head.sealed_plan_version;
     loaded.at = head.at;
     Ok(loaded)
 }
 
+/// What the head row says of a trial.
+fn stand(head: &Head, trial: &mut Trial) -> Result<()> {
+    trial.version = head.at.version;
+    trial.changed = head.at.changed;
+    trial.sown_on = head.sown_on.as_deref().map(str::parse).transpose().map_err(|e: jiff::Error| unreadable(e))?;
+    trial.sealed_at = head.sealed_at;
+    trial.reveal = head.reveal.clone();
+    trial.pouring_sheets = head.pouring_sheets;
+    Ok(())
+}
+
+/// Work done and moved in the round that the trial is in, without its other records.
+pub(crate) fn work(t: &Transaction<'_>, head: &Head, trial: &mut Trial) -> Result<()> {
+    stand(head, trial)?;
+    let jobs = "SELECT job, day FROM job_done WHERE trial_no = ?1 AND round = ?2 ORDER BY day, no";
+    trial.records.jobs = rows(t, jobs, (head.no, head.round), |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
+    let moved = "SELECT job, from_day, to_day FROM job_moved WHERE trial_no = ?1 AND round = ?2 ORDER BY no";
+    trial.records.moved = rows(t, moved, (head.no, head.round), |r| {
+        Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
+    })?;
+    Ok(())
+}
+
 /// The plan, the deal and its units; records are taken in afterwards.
-fn first(t: &Transaction<'_>, id: &str, head: &Head) -> Result<Loaded> {
+pub(crate) fn plan_and_deal(t: &Transaction<'_>, id: &str, head: &Head) -> Result<Loaded> {
     let mut trial = Trial::planned(id, plan(t, head.no, head.at.plan_version)?);
     trial.changes = changes(t, head)?;
     trial.round = head.round;
@@ -169,7 +189,8 @@ fn first(t: &Transaction<'_>, id: &str, head: &Head) -> Result<Loaded> {
             };
             Ok((r.get::<_, i64>(0)?, own))
         };
-        (units, trial.units) = rows(t, sql, [deal], unit)?.into_iter().unzip();
+        let (numbers, dealt): (Vec<i64>, Vec<Unit>) = rows(t, sql, [deal], unit)?.into_iter().unzip();
+        (units, trial.units) = (numbers, Arc::new(dealt));
         let treatments = trial.plan.treatments();
         if let Some(unit) = trial.units.iter().find(|u| u.treatment >= treatments) {
             return Err(astray("treatment", unit.treatment).into());
@@ -179,6 +200,7 @@ fn first(t: &Transaction<'_>, id: &str, head: &Head) -> Result<Loaded> {
     Ok(Loaded {
         trial: Arc::new(trial),
         no: head.no,
+        places: Arc::new(units.iter().enumerate().map(|(place, no)| (*no, place)).collect()),
         units: Arc::new(units),
         deal_no: head.deal_no,
         sealed_plan_version: head.sealed_plan_version,
@@ -240,49 +262,53 @@ impl Names {
     }
 }
 
+/// Records beside readings and weighings, where some are new.
+struct OtherRecords {
+    notes: bool,
+    work: bool,
+    mixes: bool,
+}
+
 /// Rows written since a count of the records.
 struct Newer<'a> {
     t: &'a Transaction<'a>,
     no: i64,
     since: i64,
-    round: u32,
-    units: &'a [i64],
+    head: &'a Head,
+    places: &'a HashMap<i64, usize>,
 }
 
 impl Newer<'_> {
     fn take_in(&self, trial: &mut Trial) -> Result<()> {
-        let index: HashMap<i64, usize> = self.units.iter().enumerate().map(|(i, no)| (*no, i)).collect();
         let mut names = Names::default();
-        self.readings(trial, &index, &mut names)?;
-        self.weighings(trial, &index, &mut names)?;
+        self.readings(trial, &mut names)?;
+        self.weighings(trial, &mut names)?;
         self.losses(trial)?;
         // These are few: where one is new, all are read.
-        if self.any("note")? {
-            trial.records.notes = self.notes(&index, &mut names)?;
+        let new = self.other_records()?;
+        if new.notes {
+            trial.records.notes = self.notes(&mut names)?;
         }
-        if self.any("job_done")? {
-            let sql = "SELECT job, day FROM job_done WHERE trial_no = ?1 AND round = ?2 ORDER BY day, no";
-            trial.records.jobs =
-                rows(self.t, sql, (self.no, self.round), |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
+        if new.work {
+            work(self.t, self.head, trial)?;
         }
-        if self.any("job_moved")? {
-            let sql = "SELECT job, from_day, to_day FROM job_moved WHERE trial_no = ?1 AND round = ?2 ORDER BY no";
-            trial.records.moved = rows(self.t, sql, (self.no, self.round), |r| {
-                Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
-            })?;
-        }
-        if self.any("mix")? {
+        if new.mixes {
             trial.records.mixes = self.mixes(&mut names, trial.plan.treatments())?;
         }
         Ok(())
     }
 
-    fn any(&self, table: &'static str) -> Result<bool> {
-        let sql = format!("SELECT EXISTS (SELECT 1 FROM {table} WHERE trial_no = ?1 AND changed > ?2)");
-        Ok(self.t.prepare_cached(&sql)?.query_row([self.no, self.since], |r| r.get(0))?)
+    /// Which records beside readings and weighings are new.
+    fn other_records(&self) -> Result<OtherRecords> {
+        let sql = "SELECT EXISTS (SELECT 1 FROM note WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM job_done WHERE trial_no = ?1 AND changed > ?2)
+                       OR EXISTS (SELECT 1 FROM job_moved WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM mix WHERE trial_no = ?1 AND changed > ?2)";
+        let read = |r: &Row<'_>| Ok(OtherRecords { notes: r.get(0)?, work: r.get(1)?, mixes: r.get(2)? });
+        Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)
     }
 
-    fn readings(&self, trial: &mut Trial, index: &HashMap<i64, usize>, names: &mut Names) -> Result<()> {
+    fn readings(&self, trial: &mut Trial, names: &mut Names) -> Result<()> {
         let sql = "SELECT crop, sample, day, round, at_us, entered_at_us, who, instrument, version, unit_no, reading, nth, value
                    FROM reading WHERE trial_no = ?1 AND changed > ?2";
         let mut statement = self.t.prepare_cached(sql)?;
@@ -290,7 +316,7 @@ impl Newer<'_> {
         let mut touched = HashSet::new();
         while let Some(r) = found.next()? {
             // Units of a deal that no longer stands are nobody's.
-            let Some(&unit) = index.get(&r.get(9)?) else { continue };
+            let Some(&unit) = self.places.get(&r.get(9)?) else { continue };
             let key = r.get_ref(10)?.as_str().map_err(unreadable)?;
             let reading = readings::find(key).ok_or_else(|| astray("reading", key))?.key;
             let own = ReadingRecord { head: head_of(r, names)?, reading, nth: r.get(11)?, value: r.get(12)? };
@@ -313,7 +339,7 @@ impl Newer<'_> {
         Ok(())
     }
 
-    fn weighings(&self, trial: &mut Trial, index: &HashMap<i64, usize>, names: &mut Names) -> Result<()> {
+    fn weighings(&self, trial: &mut Trial, names: &mut Names) -> Result<()> {
         let sql = "SELECT crop, sample, day, round, at_us, entered_at_us, who, instrument, version, unit_no, gross_g, tare_g, net_g
                    FROM weighing WHERE trial_no = ?1 AND changed > ?2 ORDER BY at_us, no";
         let read = |r: &Row<'_>| {
@@ -322,7 +348,7 @@ impl Newer<'_> {
             Ok((r.get::<_, i64>(9)?, own))
         };
         for (no, own) in rows(self.t, sql, [self.no, self.since], read)? {
-            let Some(&unit) = index.get(&no) else { continue };
+            let Some(&unit) = self.places.get(&no) else { continue };
             let list = &mut Arc::make_mut(&mut trial.records.units[unit]).weighings;
             list.retain(|o| (o.head.crop, o.head.sample) != (own.head.crop, own.head.sample));
             list.push(own);
@@ -331,26 +357,26 @@ impl Newer<'_> {
     }
 
     fn losses(&self, trial: &mut Trial) -> Result<()> {
-        for (unit, no) in trial.units.iter_mut().zip(self.units) {
-            if self.since < 0 {
-                break;
-            }
-            let sql = "SELECT lost_reason FROM unit WHERE no = ?1 AND changed > ?2";
-            if let Some(lost) = self.t.prepare_cached(sql)?.query_row([*no, self.since], |r| r.get(0)).optional()? {
-                unit.lost = lost;
-            }
+        if self.since < 0 {
+            return Ok(());
+        }
+        let sql = "SELECT no, lost_reason FROM unit WHERE deal_no = ?1 AND changed > ?2";
+        let read = |r: &Row<'_>| Ok((r.get::<_, i64>(0)?, r.get(1)?));
+        for (no, lost) in rows(self.t, sql, (self.head.deal_no, self.since), read)? {
+            let Some(&unit) = self.places.get(&no) else { continue };
+            Arc::make_mut(&mut trial.units)[unit].lost = lost;
         }
         Ok(())
     }
 
-    fn notes(&self, index: &HashMap<i64, usize>, names: &mut Names) -> Result<Vec<NoteRecord>> {
+    fn notes(&self, names: &mut Names) -> Result<Vec<NoteRecord>> {
         let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, unit_no, text
                    FROM note WHERE trial_no = ?1 ORDER BY day, at_us, no";
         let read = |r: &Row<'_>| {
             let unit: Option<i64> = r.get(9)?;
             Ok(NoteRecord {
                 head: head_of(r, names)?,
-                unit: unit.and_then(|no| index.get(&no).copied()),
+                unit: unit.and_then(|no| self.places.get(&no).copied()),
                 text: r.get(10)?,
             })
         };

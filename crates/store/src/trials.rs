@@ -3,13 +3,15 @@
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
 use crate::plan::{PlanWrite, check_text, insert};
-use crate::store::{Stamp, Store, new_id};
+use crate::store::{Farm, Stamp, Store, farm, new_id};
 use crate::time::instant;
 use crate::trial::rows;
 use iron_twin_core::across::spread::TrialSpread;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::plan::Plan;
 use jiff::Timestamp;
+use jiff::civil::Date;
+use rusqlite::OptionalExtension;
 use serde_json::json;
 use std::sync::Arc;
 
@@ -132,6 +134,22 @@ impl Store {
                 (id, spread.map(|s| s.cv_percent), spread.map(|s| s.df)),
             )?;
             Ok(())
+        })
+    }
+
+    /// The farm, and day 0 of a trial; None before sowing.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn farm_and_day_zero(&self, id: &str) -> Result<(Farm, Option<Date>)> {
+        self.read(|t| {
+            let sql = "SELECT sown_on FROM trial WHERE id = ?1";
+            let sown: Option<String> = t
+                .prepare_cached(sql)?
+                .query_row([id], |r| r.get(0))
+                .optional()?
+                .ok_or_else(|| StoreError::NotFound { what: "trial", id: id.into() })?;
+            Ok((farm(t)?, sown.and_then(|text| text.parse().ok())))
         })
     }
 

@@ -9,6 +9,7 @@ use crate::trial::Loaded;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::CropNumber;
 use iron_twin_core::weigh::{Weighing, question};
+use jiff::Timestamp;
 use rusqlite::OptionalExtension;
 use serde::Deserialize;
 
@@ -30,6 +31,9 @@ pub struct NewWeighing {
     pub confirmed: bool,
     /// Version that is overwritten; 0 where nothing stood there.
     pub version: i64,
+    /// When it was done; None for now.
+    #[serde(default)]
+    pub at: Option<Timestamp>,
 }
 
 fn check(trial: &Trial, unit: usize, new: &NewWeighing) -> Result<f64> {
@@ -61,9 +65,9 @@ fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewWeigh
     let before = own.map(|own| row(t, "weighing", own)).transpose()?.flatten();
     let no: i64 = t.query_row(
         "INSERT INTO weighing (trial_no, unit_no, crop, gross_g, tare_g, net_g, day, round, at_us, entered_at_us, who, changed)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?9, ?10, ?11)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?12, ?9, ?10, ?11)
          ON CONFLICT (unit_no, crop, sample) DO UPDATE SET gross_g = ?4, tare_g = ?5, net_g = ?6, day = ?7, round = ?8,
-           at_us = ?9, entered_at_us = ?9, who = ?10, changed = ?11, version = version + 1
+           at_us = ?12, entered_at_us = ?9, who = ?10, changed = ?11, version = version + 1
          RETURNING no",
         rusqlite::params![
             loaded.no,
@@ -77,6 +81,7 @@ fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewWeigh
             stamp.now.as_microsecond(),
             &stamp.who,
             t.count_record(loaded)?,
+            new.at.unwrap_or(stamp.now).as_microsecond(),
         ],
         |r| r.get(0),
     )?;

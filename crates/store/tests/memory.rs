@@ -51,18 +51,27 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
         Act::Read { unit, day, tenths } => {
             let own = trial.of_unit(unit).readings.iter().find(|r| r.head.day == day && r.reading == "ph");
             let (version, value) = (own.map_or(0, |r| r.head.version), Some(f64::from(tenths) / 10.0));
-            let new =
-                NewReading { code: code(unit), reading: "ph".into(), crop: None, day, value, confirmed: true, version };
+            let new = NewReading {
+                code: code(unit),
+                reading: "ph".into(),
+                crop: None,
+                day,
+                value,
+                confirmed: true,
+                version,
+                at: None,
+            };
             store.record_reading(&stamp, id, &new).map(|_| ())
         }
         Act::Weigh { unit, grams } => {
             let version = trial.of_unit(unit).weighed(None).map_or(0, |w| w.head.version);
             let (gross_g, tare_g, day) = (f64::from(grams), 20.0, 9);
-            let new = NewWeighing { code: code(unit), crop: None, gross_g, tare_g, day, confirmed: true, version };
+            let new =
+                NewWeighing { code: code(unit), crop: None, gross_g, tare_g, day, confirmed: true, version, at: None };
             store.record_weighing(&stamp, id, &new).map(|_| ())
         }
         Act::Note { unit } => {
-            store.record_note(&stamp, id, &NewNote { code: Some(code(unit)), day: 3, text: "pale".into() })
+            store.record_note(&stamp, id, &NewNote { code: Some(code(unit)), day: 3, text: "pale".into(), at: None })
         }
         Act::Feed { day } => store.job_done(&stamp, id, Job::Feed, day),
         Act::Move { to } => store.move_job(&stamp, id, MovedJob { job: Job::Feed, from: 10, to }),
@@ -96,6 +105,9 @@ proptest! {
             // Another program that opens the file reads all of it.
             let whole = Store::open(&path).unwrap().trial(&id).unwrap();
             prop_assert_eq!(&*store.trial(&id).unwrap(), &*whole, "after {:?}", act);
+            // What lists of work read of the file is what follows from all records.
+            let outlines = store.outlines().unwrap();
+            prop_assert_eq!(&outlines[0].done, &whole.work_done(), "after {:?}", act);
         }
     }
 }

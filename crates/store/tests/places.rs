@@ -57,7 +57,16 @@ impl Bench {
 
     fn weigh(&self, code: &str, crop: u32, gross_g: f64) -> Result<i64> {
         let crop = CropNumber::new(crop);
-        let new = NewWeighing { code: code.into(), crop, gross_g, tare_g: 20.0, day: 1, confirmed: true, version: 0 };
+        let new = NewWeighing {
+            code: code.into(),
+            crop,
+            gross_g,
+            tare_g: 20.0,
+            day: 1,
+            confirmed: true,
+            version: 0,
+            at: None,
+        };
         self.store.record_weighing(&stamp(), &self.id, &new)
     }
 }
@@ -187,6 +196,7 @@ fn work_and_days_belong_to_their_round() -> Result<()> {
         value: Some(6.0),
         confirmed: false,
         version: 0,
+        at: None,
     };
     assert!(matches!(bench.store.record_reading(&stamp(), &bench.id, &reading), Err(StoreError::Locked(_))));
     Ok(())

@@ -52,11 +52,20 @@ fn dealt() -> Result<Bench> {
 }
 
 fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
-    NewReading { code: code.into(), reading: "ph".into(), crop: None, day: 2, value, confirmed: false, version }
+    NewReading {
+        code: code.into(),
+        reading: "ph".into(),
+        crop: None,
+        day: 2,
+        value,
+        confirmed: false,
+        version,
+        at: None,
+    }
 }
 
 fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
-    NewWeighing { code: code.into(), crop: None, gross_g, tare_g: 20.0, day: 12, confirmed: false, version }
+    NewWeighing { code: code.into(), crop: None, gross_g, tare_g: 20.0, day: 12, confirmed: false, version, at: None }
 }
 
 fn first_code(bench: &Bench) -> Result<String> {
@@ -198,7 +207,7 @@ fn undo_takes_back_step_by_step_and_puts_the_old_value_back() -> Result<()> {
     let code = first_code(&bench)?;
     store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0))?;
     store.record_weighing(&stamp(), id, &weight(&code, 130.0, 1))?;
-    store.record_note(&stamp(), id, &NewNote { code: Some(code.clone()), day: 3, text: " slimy ".into() })?;
+    store.record_note(&stamp(), id, &NewNote { code: Some(code.clone()), day: 3, text: " slimy ".into(), at: None })?;
     assert_eq!(store.undo(&stamp(), id)?.action, format!("note on {code}"));
     assert!(store.trial(id)?.records.notes.is_empty());
     store.undo(&stamp(), id)?;
@@ -268,10 +277,10 @@ fn undo_stops_at_the_seal_and_a_change_taken_back_is_none() -> Result<()> {
 #[test]
 fn a_trial_is_planned_from_the_plan_of_another() -> Result<()> {
     let bench = sown()?;
-    let plan = Plan { name: "Kohlrabi, once more".into(), ..bench.store.trial(&bench.id)?.plan.clone() };
+    let plan = Plan { name: "Kohlrabi, once more".into(), ..(*bench.store.trial(&bench.id)?.plan).clone() };
     let id = bench.store.create_from(&stamp(), plan.clone())?;
     let next = bench.store.trial(&id)?;
-    assert_eq!((&next.plan, next.sealed_at, next.deal.is_none()), (&plan, None, true));
+    assert_eq!((&*next.plan, next.sealed_at, next.deal.is_none()), (&plan, None, true));
     let nameless = Plan { name: " ".into(), ..plan.clone() };
     assert!(matches!(bench.store.create_from(&stamp(), nameless), Err(StoreError::Refused { field: "name", .. })));
     let mut one = plan;

@@ -1,45 +1,86 @@
 /**
- * Records on their way to the server, one after the other. What gets no answer is kept in IndexedDB and sent again;
- * each carries a key, so that a retry after a lost reply never doubles a record.
+ * Records on their way to the server, one after the other.
+ *
+ * Each is written to IndexedDB before it is sent, one row a record, and taken out once the server has it. What gets no
+ * answer is sent again with the same key, so that a retry never doubles a record. What the server refuses stays with its
+ * value until somebody confirms, corrects or discards it. Rows carry the writer's name: after a sign-out they wait for the
+ * one who took them. Two tabs share the rows; sending one twice is answered once.
  */
-import { get, set } from "idb-keyval";
+import { createStore, del, entries, set } from "idb-keyval";
 import { client, type Problem, type Schemas } from "./client";
 
 export type Entry =
-  | { kind: "reading"; trial: string; key: string; body: Schemas["ReadingSent"] }
-  | { kind: "weighing"; trial: string; key: string; body: Schemas["WeighingSent"] };
+  | { kind: "reading"; trial: string; body: Schemas["ReadingSent"] }
+  | { kind: "weighing"; trial: string; body: Schemas["WeighingSent"] };
+
+/** An entry as it is kept. */
+export type Row = Entry & {
+  key: string;
+  /** Who took it; null where it was not known yet. */
+  who: string | null;
+  /** Place in the line of this device. */
+  order: number;
+  /** Why the server did not take it. */
+  refused?: Problem;
+};
 
 export type Outcome =
   | { state: "saved"; version: number }
-  | { state: "refused"; problem: Problem }
+  | { state: "refused"; problem: Problem; key: string }
   | { state: "kept" };
 
-const STORE = "outbox";
+export interface Kept {
+  waiting: readonly Row[];
+  refused: readonly Row[];
+  /** Whether the device could not keep a record, so that the page must stay open until it is sent. */
+  unkept: boolean;
+}
+
 const RETRY_MS = 4000;
+/** Not the record's fault: it is kept and sent when one has signed in again, or may try again. */
+const NOT_NOW = [401, 403, 429];
 
-let waiting: Entry[] = [];
-let refused: { entry: Entry; problem: Problem }[] = [];
+const shelf = createStore("iron-twin", "records");
+const tabs = typeof BroadcastChannel === "undefined" ? null : new BroadcastChannel("iron-twin-records");
+
+let rows: Row[] = [];
+let writer: string | null = null;
+let unkept = false;
+let snapshot: Kept = { waiting: [], refused: [], unkept: false };
 let chain: Promise<unknown> = Promise.resolve();
-let timer: number | undefined;
-const listeners = new Set<() => void>();
-
+let timer: ReturnType<typeof setTimeout> | undefined;
 let arrived: (trial: string) => void = () => undefined;
+const listeners = new Set<() => void>();
+const promised = new Map<string, (outcome: Outcome) => void>();
 
-/** Who is told when a record that had been kept has arrived after all. */
+/** Who is told when a record has arrived that nobody was waiting for any more. */
 export function onArrived(told: (trial: string) => void): void {
   arrived = told;
 }
 
-export interface Kept {
-  waiting: number;
-  refused: number;
-}
-let snapshot: Kept = { waiting: 0, refused: 0 };
-
 function changed(): void {
-  snapshot = { waiting: waiting.length, refused: refused.length };
-  void set(STORE, waiting).catch(() => undefined);
+  snapshot = { waiting: rows.filter((r) => !r.refused), refused: rows.filter((r) => r.refused), unkept };
   listeners.forEach((listener) => listener());
+}
+
+async function keep(row: Row): Promise<void> {
+  rows = [...rows.filter((r) => r.key !== row.key), row].sort((a, b) => a.order - b.order);
+  try {
+    await set(row.key, row, shelf);
+    unkept = false;
+  } catch {
+    unkept = true;
+  }
+  changed();
+  tabs?.postMessage("changed");
+}
+
+async function drop(key: string): Promise<void> {
+  rows = rows.filter((r) => r.key !== key);
+  unkept = unkept && rows.length > 0;
+  await del(key, shelf).catch(() => undefined);
+  changed();
+  tabs?.postMessage("changed");
 }
 
 export const outbox = {
@@ -56,72 +97,132 @@ export function newKey(): string {
   return Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
 }
 
-async function post(entry: Entry): Promise<Outcome> {
-  const params = { path: { id: entry.trial } };
-  const headers = { "Idempotency-Key": entry.key };
+/** What a record stands for: two of one place are corrections of each other. */
+export function placeOf(entry: Entry): string {
+  const { code, crop } = entry.body;
+  const cell = entry.kind === "reading" ? `${entry.body.reading}/${entry.body.day}` : "weight";
+  return `${entry.trial}/${code}/${crop ?? 0}/${cell}`;
+}
+
+async function post(row: Row): Promise<Outcome> {
+  const params = { path: { id: row.trial } };
+  const headers = { "Idempotency-Key": row.key };
   try {
     const answer =
-      entry.kind === "reading"
-        ? await client.POST("/api/v1/trials/{id}/readings", { params, headers, body: entry.body })
-        : await client.POST("/api/v1/trials/{id}/weighings", { params, headers, body: entry.body });
+      row.kind === "reading"
+        ? await client.POST("/api/v1/trials/{id}/readings", { params, headers, body: row.body })
+        : await client.POST("/api/v1/trials/{id}/weighings", { params, headers, body: row.body });
     if (answer.data) {
       return { state: "saved", version: answer.data.version };
     }
-    return answer.response.status >= 500 ? { state: "kept" } : { state: "refused", problem: answer.error as Problem };
+    const { status } = answer.response;
+    if (status >= 500 || NOT_NOW.includes(status)) {
+      return { state: "kept" };
+    }
+    return { state: "refused", problem: answer.error as Problem, key: row.key };
   } catch {
     return { state: "kept" };
   }
 }
 
+function settle(row: Row, outcome: Outcome): void {
+  const waiter = promised.get(row.key);
+  promised.delete(row.key);
+  if (waiter) {
+    waiter(outcome);
+  } else if (outcome.state !== "kept") {
+    arrived(row.trial);
+  }
+}
+
+/** The next row that this writer's device has to send. */
+const next = (): Row | undefined => rows.find((r) => !r.refused && (r.who === null || r.who === writer));
+
 async function drain(): Promise<void> {
-  while (waiting.length > 0) {
-    const entry = waiting[0] as Entry;
-    const outcome = await post(entry);
+  clearTimeout(timer);
+  for (let row = next(); row; row = next()) {
+    const outcome = await post(row);
     if (outcome.state === "kept") {
-      break;
+      for (const waiting of rows.filter((r) => !r.refused)) {
+        settle(waiting, outcome);
+      }
+      timer = setTimeout(again, RETRY_MS);
+      return;
     }
-    waiting = waiting.slice(1);
-    if (outcome.state === "refused") {
-      refused = [...refused, { entry, problem: outcome.problem }];
+    if (outcome.state === "saved") {
+      await drop(row.key);
+    } else {
+      await keep({ ...row, refused: outcome.problem });
     }
-    changed();
-    arrived(entry.trial);
-  }
-  window.clearTimeout(timer);
-  if (waiting.length > 0) {
-    timer = window.setTimeout(() => (chain = chain.then(drain)), RETRY_MS);
+    settle(row, outcome);
   }
 }
 
-/** Sends an entry, after all that wait before it. */
-export function send(entry: Entry): Promise<Outcome> {
-  const sent = chain.then(async (): Promise<Outcome> => {
-    await drain();
-    const outcome: Outcome = waiting.length > 0 ? { state: "kept" } : await post(entry);
-    if (outcome.state === "kept") {
-      waiting = [...waiting, entry];
-      changed();
-      await drain();
-    }
-    return outcome;
+function again(): void {
+  chain = chain.then(drain, drain);
+}
+
+/** Keeps an entry and sends it, after all that wait before it. One that was refused in the same place is replaced. */
+export async function send(entry: Entry): Promise<Outcome> {
+  const place = placeOf(entry);
+  const replaced = rows.filter((r) => r.refused && placeOf(r) === place);
+  const order = Math.max(Date.now(), ...rows.map((r) => r.order + 1));
+  // It is of the moment at which it was taken, however late it arrives.
+  const body = { at: new Date().toISOString(), ...entry.body };
+  const row = { ...entry, body, key: newKey(), who: writer, order } as Row;
+  await keep(row);
+  for (const old of replaced) {
+    await drop(old.key);
+  }
+  return new Promise((resolve) => {
+    promised.set(row.key, resolve);
+    again();
   });
-  chain = sent.catch(() => undefined);
-  return sent;
 }
 
-/** Takes up what an earlier visit could not send. */
+/** Takes a refused record out: it was a slip. */
+export const discard = (key: string): Promise<void> => drop(key);
+
+/** Sends a record again that was asked about, as one that is right. */
+export async function confirm(key: string): Promise<void> {
+  const row = rows.find((r) => r.key === key);
+  if (!row) {
+    return;
+  }
+  const { kind, trial, body } = row;
+  const outcome = await send({ kind, trial, body: { ...body, confirmed: true } } as Entry);
+  if (outcome.state === "saved") {
+    arrived(trial);
+  }
+}
+
+/** Takes up what an earlier visit or another tab has kept. */
 export async function resume(): Promise<void> {
   try {
-    waiting = [...((await get<Entry[]>(STORE)) ?? []), ...waiting];
+    const stored = (await entries<string, Row>(shelf)).map(([, row]) => row);
+    // What waits for its answer here is ours, whatever the device could keep of it.
+    const own = rows.filter((r) => promised.has(r.key) && !stored.some((s) => s.key === r.key));
+    rows = [...stored, ...own].sort((a, b) => a.order - b.order);
   } catch {
     return;
   }
-  if (waiting.length > 0) {
-    changed();
-    chain = chain.then(drain);
+  changed();
+  if (next()) {
+    again();
+  }
+}
+
+/** Says who writes from here on; what this one has kept is sent now. */
+export function setWriter(who: string | null): void {
+  writer = who;
+  if (next()) {
+    again();
   }
 }
 
 if (typeof window !== "undefined") {
-  window.addEventListener("online", () => (chain = chain.then(drain)));
+  window.addEventListener("online", again);
+  if (tabs) {
+    tabs.onmessage = () => void resume();
+  }
 }

@@ -2309,8 +2309,8 @@ export interface components {
             link: string;
             /** @description Where it stands, in words. */
             place: string;
-            /** @description The address as a QR code, SVG. */
-            qr_svg: string;
+            /** @description The address as a QR code: one word a row, 1 for a dark module. Four light modules belong around it. */
+            qr: string[];
         };
         /** @description The labels of a trial. */
         Labels: {
@@ -2773,6 +2773,8 @@ export interface components {
         };
         /** @description A note as written. */
         NoteSent: {
+            /** @description When it was taken (RFC 3339), which is kept where it arrives later; now where left out. */
+            at?: string | null;
             /** @description Code of the unit; null for the whole trial. */
             code?: string | null;
             /**
@@ -3218,6 +3220,8 @@ export interface components {
         };
         /** @description A reading as taken. */
         ReadingSent: {
+            /** @description When it was taken (RFC 3339), which is kept where it arrives later; now where left out. */
+            at?: string | null;
             /** @description Code of the unit. */
             code: string;
             /** @description Whether an unlikely value was confirmed. */
@@ -3902,7 +3906,9 @@ export interface components {
             date: string;
             /** @description What is due, late first, else in walking order. */
             due: components["schemas"]["Task"][];
-            /** @description Trials, newest first. */
+            /** @description Trials that ended and are not among them. */
+            more_ended: number;
+            /** @description Trials that are planned or run, newest first, then the newest of those that ended. */
             stakes: components["schemas"]["Stake"][];
         };
         /** @description What to add. */
@@ -4348,6 +4354,8 @@ export interface components {
         };
         /** @description A weight as taken. */
         WeighingSent: {
+            /** @description When it was taken (RFC 3339), which is kept where it arrives later; now where left out. */
+            at?: string | null;
             /** @description Code of the unit. */
             code: string;
             /** @description Whether an unlikely weight was confirmed. */

@@ -5,6 +5,7 @@ import { outbox } from "../api/outbox";
 import { useIsOwner } from "../queries/people";
 import { todayQuery } from "../queries/trial";
 import { text } from "../text/en";
+import { KeptRecords } from "./KeptRecords";
 import { saved } from "./saved";
 import { Shortcuts } from "./Shortcuts";
 
@@ -54,20 +55,25 @@ function SavingState() {
   const busy = useIsMutating();
   const kept = useSyncExternalStore(outbox.subscribe, outbox.kept);
   const at = useSyncExternalStore(saved.subscribe, saved.at);
+  const [open, setOpen] = useState(false);
   const clock = at?.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
   let state: string = clock ? text.frame.saved(clock) : text.frame.nothingToSave;
   if (busy > 0) {
     state = text.frame.saving;
   }
-  if (kept.refused > 0) {
-    state = text.frame.refusedLater(kept.refused);
-  }
-  if (kept.waiting > 0) {
-    state = text.frame.kept(kept.waiting);
+  const [waiting, refused] = [kept.waiting.length, kept.refused.length];
+  if (waiting > 0) {
+    state = kept.unkept ? text.frame.unkept(waiting) : text.frame.kept(waiting);
   }
   return (
-    <span className={kept.waiting + kept.refused > 0 ? "device wants" : "device"} role="status">
-      {state}
+    <span className={waiting + refused > 0 ? "device wants" : "device"}>
+      <span role="status">{waiting > 0 || refused === 0 ? state : ""}</span>
+      {refused > 0 && (
+        <button type="button" className="plain" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {text.frame.refusedLater(refused)}
+        </button>
+      )}
+      {open && refused > 0 && <KeptRecords refused={kept.refused} onClose={() => setOpen(false)} />}
     </span>
   );
 }

@@ -39,6 +39,7 @@ export function Today() {
         {view && view.stakes.length > 0 && (
           <>
             <Stakes stakes={view.stakes} />
+            {view.more_ended > 0 && <Link to="/trials">{text.today.moreEnded(view.more_ended)}</Link>}
             <h2>{text.today.heading(longDate(view.date, "weekday"))}</h2>
             {view.due.length === 0 && <p>{text.today.nothing}</p>}
             <ul className="walk">

@@ -22,6 +22,15 @@ export const text = {
     judge: "Judge",
     tell: "Tell",
   } satisfies Record<StationKey, string>,
+  kept: {
+    title: "Not taken",
+    weight: (code: string, gross: number, tare: number) => `${code}: ${gross} g gross, ${tare} g tare`,
+    reading: (code: string, reading: string, value: number | null, day: number) =>
+      `${code}: ${reading} ${value ?? "missing"}, day ${day}`,
+    confirm: "It is right",
+    correct: "Correct it there",
+    discard: "Throw away",
+  },
   frame: {
     trouble: "Something went wrong",
     notHere: "There is nothing here.",
@@ -40,7 +49,8 @@ export const text = {
     nothingToSave: "nothing to save",
     saved: (clock: string) => `all saved ${clock}`,
     kept: (n: number) => `no answer: ${n} kept here, sent when it is back`,
-    refusedLater: (n: number) => `${n} kept record${n === 1 ? " was" : "s were"} refused; enter again`,
+    unkept: (n: number) => `no answer, and this device cannot keep ${n === 1 ? "the record" : `${n} records`}: leave this page open`,
+    refusedLater: (n: number) => `${n} record${n === 1 ? " was" : "s were"} not taken: look`,
     opened: (day: number, end: number, date: string) =>
       `day ${day} of ${end}, ${day >= end ? "ended as planned" : "ended early"}, key opened ${date}`,
     dayOf: (day: number, end: number) => (day > end ? `day ${day}, planned to day ${end}, blind` : `day ${day} of ${end}, blind until all is weighed`),
@@ -81,6 +91,7 @@ export const text = {
     startTrial: "Start a trial",
     exampleText: "Or look at three invented trials first: two finished with their verdicts, one on day 5. They can be put away afterwards.",
     examples: "Show me the examples",
+    moreEnded: (n: number) => `${n} more that ended`,
     stakes: "Trials",
   },
   people: {

@@ -26,6 +26,7 @@ use plan::Plan;
 use records::{Records, UnitRecords};
 use space::{Position, RackDesign};
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
 /// The opened key.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -47,8 +48,8 @@ pub struct Trial {
     pub version: i64,
     /// Grows with every record.
     pub changed: i64,
-    /// What was planned.
-    pub plan: Plan,
+    /// What was planned. Shared, as the units are, so that taking in one more record does not copy them.
+    pub plan: Arc<Plan>,
     /// Day 0; in a swap-over that of the round it is in.
     pub sown_on: Option<Date>,
     /// The round it is in, from 1; only a swap-over has more than one.
@@ -60,7 +61,7 @@ pub struct Trial {
     /// The deal.
     pub deal: Option<Deal>,
     /// Units, ordered by code; none before the deal.
-    pub units: Vec<Unit>,
+    pub units: Arc<Vec<Unit>>,
     /// What was recorded.
     pub records: Records,
     /// Changes of the sealed plan.
@@ -77,13 +78,13 @@ impl Trial {
             id: id.into(),
             version: 1,
             changed: 0,
-            plan,
+            plan: Arc::new(plan),
             sown_on: None,
             round: 1,
             sealed_at: None,
             reveal: None,
             deal: None,
-            units: Vec::new(),
+            units: Arc::default(),
             records: Records::default(),
             changes: Vec::new(),
             pouring_sheets: 0,
@@ -174,8 +175,11 @@ impl Trial {
             let own = &self.of_unit(unit).readings;
             also == (unit, key) || own.iter().any(|r| r.head.day == day && r.reading == key)
         };
-        let standing = self.units.iter().enumerate().filter(|(_, u)| u.lost.is_none() && self.is_now(u));
         let wanted = [ph::READING.key, ec::READING.key];
+        if !wanted.contains(&also.1) {
+            return false;
+        }
+        let standing = self.units.iter().enumerate().filter(|(_, u)| u.lost.is_none() && self.is_now(u));
         standing.into_iter().all(|(unit, _)| wanted.iter().all(|key| taken(unit, key)))
     }
 

@@ -15,9 +15,9 @@ use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::stores::Item;
 use iron_twin_core::tend::schedule::away::{Clash, clashes};
 use iron_twin_core::tend::schedule::calendar;
-use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::MovedJob;
 use iron_twin_store::Store;
+use iron_twin_store::outline::Outline;
 use jiff::ToSpan;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -84,22 +84,13 @@ pub(crate) struct CalendarView {
 }
 
 /// Trials whose work still lies ahead, with the date of their day 0.
-fn running(store: &Store) -> Result<Vec<(Arc<Trial>, Date)>, Problem> {
-    let mut list = Vec::new();
-    for head in store.trials()?.into_iter().filter(|h| !h.put_away) {
-        let trial = store.trial(&head.id)?;
-        if trial.deal.is_some()
-            && trial.reveal.is_none()
-            && let Some(zero) = trial.day_zero()
-        {
-            list.push((trial, zero));
-        }
-    }
-    Ok(list)
+fn running(store: &Store) -> Result<Vec<(Arc<Outline>, Date)>, Problem> {
+    let outlines = store.outlines()?.into_iter().filter(|o| o.trial.deal.is_some());
+    Ok(outlines.filter_map(|o| o.trial.day_zero().map(|zero| (o, zero))).collect())
 }
 
-fn ahead_of(trial: &Trial) -> Vec<(Job, u32)> {
-    calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, &trial.work_done())
+fn ahead_of(Outline { trial, done }: &Outline) -> Vec<(Job, u32)> {
+    calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, done)
 }
 
 fn date_of(zero: Date, day: u32) -> Date {
@@ -120,8 +111,9 @@ pub(crate) fn calibrations(items: &[Item]) -> Vec<(String, Date)> {
 
 fn ahead(store: &Store, now: Date) -> Result<Vec<Ahead>, Problem> {
     let mut list = Vec::new();
-    for (trial, zero) in running(store)? {
-        let entries = ahead_of(&trial).into_iter().map(|(job, day)| (job, day, date_of(zero, day)));
+    for (outline, zero) in running(store)? {
+        let trial = &outline.trial;
+        let entries = ahead_of(&outline).into_iter().map(|(job, day)| (job, day, date_of(zero, day)));
         list.extend(entries.filter(|(.., date)| *date >= now).map(|(job, day, date)| Ahead {
             trial_id: Some(trial.id.clone()),
             trial: trial.plan.name.clone(),
@@ -152,12 +144,13 @@ fn view(store: &Store) -> Result<CalendarView, Problem> {
         .map(|away| {
             let mut inside = Vec::new();
             if let (Ok(first), Ok(last)) = (away.first.parse::<Date>(), away.last.parse::<Date>()) {
-                for (trial, zero) in &trials {
+                for (outline, zero) in &trials {
+                    let trial = &outline.trial;
                     let day = |date: Date| zero.until(date).map_or(-1, |s| i64::from(s.get_days()));
                     let (Ok(from), Ok(to)) = (u32::try_from(day(first).max(0)), u32::try_from(day(last))) else {
                         continue;
                     };
-                    inside.extend(clashes(&ahead_of(trial), from, to, trial.plan.ask.end_day).into_iter().map(
+                    inside.extend(clashes(&ahead_of(outline), from, to, trial.plan.ask.end_day).into_iter().map(
                         |clash| AwayClash {
                             trial_id: trial.id.clone(),
                             trial: trial.plan.name.clone(),

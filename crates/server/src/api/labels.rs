@@ -6,8 +6,7 @@ use crate::view::walk;
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use jiff::ToSpan;
-use qrcode::render::svg;
-use qrcode::{EcLevel, QrCode};
+use qrcode::{Color, EcLevel, QrCode};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -27,8 +26,8 @@ pub(crate) struct Label {
     place: String,
     /// Address of the unit's page.
     link: String,
-    /// The address as a QR code, SVG.
-    qr_svg: String,
+    /// The address as a QR code: one word a row, 1 for a dark module. Four light modules belong around it.
+    qr: Vec<String>,
 }
 
 /// The labels of a trial.
@@ -47,10 +46,12 @@ pub(crate) struct Labels {
 /// Longest address that still makes a code a phone reads from a small label.
 const MOST_BASE: usize = 120;
 
-fn qr(link: &str) -> Result<String, Problem> {
+fn qr(link: &str) -> Result<Vec<String>, Problem> {
     // Medium correction: a splash or a crease must not make it unreadable.
     let code = QrCode::with_error_correction_level(link, EcLevel::M).map_err(|e| Problem::internal(&e))?;
-    Ok(code.render::<svg::Color>().min_dimensions(96, 96).quiet_zone(true).build())
+    let modules = code.to_colors();
+    let row = |row: &[Color]| row.iter().map(|module| module.select('1', '0')).collect();
+    Ok(modules.chunks(code.width()).map(row).collect())
 }
 
 /// The labels of a trial, to print.
@@ -77,7 +78,9 @@ pub(crate) async fn get(
                 let unit = &trial.units[i];
                 let link = format!("{base}/trials/{id}/units/{}", unit.code);
                 let place = format!("{}, {}", trial.plan.rack.name, trial.plan.rack.place_name(unit.position));
-                Ok(Label { code: unit.code.clone(), place, qr_svg: qr(&link)?, link })
+                // A code takes a millisecond; a sheet of labels is looked at more than once.
+                let qr = store.figures.code(&link, || qr(&link))?;
+                Ok(Label { code: unit.code.clone(), place, qr, link })
             })
             .collect::<Result<Vec<_>, Problem>>()?;
         let zero = trial.day_zero();

@@ -2,7 +2,7 @@
 
 use crate::api::trials::current;
 use crate::app::App;
-use crate::clock::today;
+use crate::clock::{day_at, done_at, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::{TrialView, UnitView, units};
@@ -17,6 +17,7 @@ use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::records::CropNumber;
 use iron_twin_store::tend::{NewNote, NewReading};
+use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -171,8 +172,8 @@ pub(crate) async fn get(
 }
 
 /// A day must have come before anything can be recorded on it.
-fn check_day(trial: &Trial, date: jiff::civil::Date, day: u32) -> Result<(), Problem> {
-    match trial.day(date) {
+fn check_day(now: Option<u32>, day: u32) -> Result<(), Problem> {
+    match now {
         None => Err(Problem::locked("Sow first: days count from sowing.")),
         Some(now) if day > now => {
             Err(Problem::refused("day", format!("day {day} has not come yet; today is day {now}")))
@@ -200,6 +201,10 @@ pub(crate) struct ReadingSent {
     confirmed: bool,
     /// Version that is overwritten; 0 where nothing stood.
     version: i64,
+    /// When it was taken (RFC 3339), which is kept where it arrives later; now where left out.
+    #[serde(default)]
+    #[schema(value_type = Option<String>)]
+    at: Option<Timestamp>,
 }
 
 /// The version of the row after a write.
@@ -218,10 +223,10 @@ pub(crate) async fn reading(
     sent: Sent<ReadingSent>,
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
-        let date = today(&store.farm()?);
-        check_day(&*store.trial(&id)?, date, sent.body.day)?;
-        let ReadingSent { code, reading, crop, day, value, confirmed, version } = sent.body;
-        let new = NewReading { code, reading, crop, day, value, confirmed, version };
+        check_day(day_at(store, &id, sent.stamp.now)?, sent.body.day)?;
+        let ReadingSent { code, reading, crop, day, value, confirmed, version, at } = sent.body;
+        let at = Some(done_at(at, sent.stamp.now));
+        let new = NewReading { code, reading, crop, day, value, confirmed, version, at };
         Ok(Json(Written { version: store.record_reading(&sent.stamp, &id, &new)? }))
     })
     .await
@@ -236,6 +241,10 @@ pub(crate) struct NoteSent {
     day: u32,
     /// What was seen.
     text: String,
+    /// When it was taken (RFC 3339), which is kept where it arrives later; now where left out.
+    #[serde(default)]
+    #[schema(value_type = Option<String>)]
+    at: Option<Timestamp>,
 }
 
 /// Records a note.
@@ -247,9 +256,10 @@ pub(crate) async fn note(
     sent: Sent<NoteSent>,
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
-        check_day(&*store.trial(&id)?, today(&store.farm()?), sent.body.day)?;
-        let NoteSent { code, day, text } = sent.body;
-        store.record_note(&sent.stamp, &id, &NewNote { code, day, text })?;
+        check_day(day_at(store, &id, sent.stamp.now)?, sent.body.day)?;
+        let NoteSent { code, day, text, at } = sent.body;
+        let at = Some(done_at(at, sent.stamp.now));
+        store.record_note(&sent.stamp, &id, &NewNote { code, day, text, at })?;
         Ok(StatusCode::CREATED)
     })
     .await
@@ -286,7 +296,7 @@ pub(crate) async fn job(
             }
             store.sow(&sent.stamp, &id, sown)?;
         } else {
-            let day = store.trial(&id)?.day(date).unwrap_or(0);
+            let day = day_at(store, &id, sent.stamp.now)?.unwrap_or(0);
             store.job_done(&sent.stamp, &id, sent.body.job, day)?;
         }
         Ok(StatusCode::CREATED)

@@ -8,7 +8,10 @@ use crate::stations::next_station;
 use axum::Json;
 use axum::extract::State;
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::tend::due::due_now;
+use iron_twin_core::tend::due::due_after;
+use iron_twin_core::trial::Trial;
+use iron_twin_store::trials::TrialHead;
+use jiff::civil::Date;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -55,10 +58,33 @@ pub(crate) struct Task {
 pub(crate) struct TodayView {
     /// The farm's date, `YYYY-MM-DD`.
     date: String,
-    /// Trials, newest first.
+    /// Trials that are planned or run, newest first, then the newest of those that ended.
     stakes: Vec<Stake>,
+    /// Trials that ended and are not among them.
+    more_ended: usize,
     /// What is due, late first, else in walking order.
     due: Vec<Task>,
+}
+
+/// Ended trials that stand among the stakes.
+const MOST_ENDED: usize = 6;
+
+/// A trial that is planned or runs.
+fn stake(trial: &Trial, all_recorded: bool, date: Date) -> Stake {
+    let (end, day) = (trial.plan.ask.end_day, trial.day(date));
+    let status = match day {
+        Some(day) if day > end => format!("day {day}, {} over", day - end),
+        Some(day) => format!("day {day} of {end}"),
+        None if trial.deal.is_some() => "dealt, not sown".into(),
+        None => "being planned".to_owned(),
+    };
+    Stake {
+        id: trial.id.clone(),
+        name: trial.plan.name.clone(),
+        status,
+        progress: (f64::from(day.unwrap_or(0)) / f64::from(end)).min(1.0),
+        next: next_station(trial, all_recorded, date),
+    }
 }
 
 /// What is due today.
@@ -67,22 +93,9 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
     app.run(|store| {
         let date = date_of(&store.farm()?);
         let (mut stakes, mut due) = (Vec::new(), Vec::new());
-        for head in store.trials()?.into_iter().filter(|h| !h.put_away) {
-            let trial = store.trial(&head.id)?;
-            let end = trial.plan.ask.end_day;
-            let day = trial.day(date);
-            let status = match (&trial.reveal, day) {
-                (Some(_), _) => "ended, verdict ready".into(),
-                (None, Some(day)) if day > end => format!("day {day}, {} over", day - end),
-                (None, Some(day)) => format!("day {day} of {end}"),
-                (None, None) if trial.deal.is_some() => "dealt, not sown".into(),
-                (None, None) => "being planned".to_owned(),
-            };
-            let progress = match (&trial.reveal, day) {
-                (Some(_), _) => 1.0,
-                (None, day) => (f64::from(day.unwrap_or(0)) / f64::from(end)).min(1.0),
-            };
-            due.extend(due_now(&trial, date).into_iter().map(|d| Task {
+        for outline in store.outlines()? {
+            let trial = &outline.trial;
+            due.extend(due_after(trial, &outline.done, date).into_iter().map(|d| Task {
                 trial_id: Some(trial.id.clone()),
                 trial: trial.plan.name.clone(),
                 place: trial.plan.rack.name.clone(),
@@ -93,8 +106,18 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
                 day: d.day,
                 late: d.late,
             }));
-            stakes.push(Stake { next: next_station(&trial, date), id: head.id, name: head.name, status, progress });
+            stakes.push(stake(trial, outline.done.all_weighed, date));
         }
+        let ended: Vec<TrialHead> =
+            store.trials()?.into_iter().filter(|h| !h.put_away && h.revealed_at.is_some()).collect();
+        let more_ended = ended.len().saturating_sub(MOST_ENDED);
+        stakes.extend(ended.into_iter().take(MOST_ENDED).map(|head| Stake {
+            id: head.id,
+            name: head.name,
+            status: "ended, verdict ready".into(),
+            progress: 1.0,
+            next: "judge",
+        }));
         // Meters matter while something is measured with them.
         if !stakes.is_empty() {
             for (name, runs_out) in calibrations(store.shelves()?.items()) {
@@ -113,7 +136,7 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
             }
         }
         due.sort_by(|a, b| b.late.cmp(&a.late).then(a.place.cmp(&b.place)));
-        Ok(Json(TodayView { date: date.to_string(), stakes, due }))
+        Ok(Json(TodayView { date: date.to_string(), stakes, more_ended, due }))
     })
     .await
 }

@@ -125,7 +125,7 @@ pub(crate) async fn put_away(
     responses((status = 201, body = Vec<TrialHeadView>), (status = 409, body = Problem)))]
 pub(crate) async fn examples(State(app): State<App>) -> Result<(StatusCode, Json<Vec<TrialHeadView>>), Problem> {
     let add = app.examples.ok_or_else(|| Problem::not_found("This server has no examples."))?;
-    app.run(move |store| {
+    app.run_alone(move |store| {
         if !store.trials()?.is_empty() {
             return Err(Problem::not_empty());
         }

@@ -2,7 +2,7 @@
 
 use crate::api::tend::Written;
 use crate::app::App;
-use crate::clock::today;
+use crate::clock::{day_at, done_at, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
@@ -10,6 +10,7 @@ use axum::extract::{Path, State};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::CropNumber;
 use iron_twin_store::weigh::NewWeighing;
+use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -128,6 +129,10 @@ pub(crate) struct WeighingSent {
     confirmed: bool,
     /// Version that is overwritten; 0 where nothing stood.
     version: i64,
+    /// When it was taken (RFC 3339), which is kept where it arrives later; now where left out.
+    #[serde(default)]
+    #[schema(value_type = Option<String>)]
+    at: Option<Timestamp>,
 }
 
 /// Records the weight of one tray, or corrects it.
@@ -139,9 +144,11 @@ pub(crate) async fn record(
     sent: Sent<WeighingSent>,
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
-        let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
-        let WeighingSent { code, crop, gross_g, tare_g, confirmed, version } = sent.body;
-        let new = NewWeighing { code, crop, gross_g, tare_g, day, confirmed, version };
+        let WeighingSent { code, crop, gross_g, tare_g, confirmed, version, at } = sent.body;
+        // The day on which it was weighed, however late it arrives.
+        let at = done_at(at, sent.stamp.now);
+        let day = day_at(store, &id, at)?.unwrap_or(0);
+        let new = NewWeighing { code, crop, gross_g, tare_g, day, confirmed, version, at: Some(at) };
         Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
     })
     .await

@@ -11,14 +11,20 @@ use tower::ServiceExt;
 /// The router over a data file of its own.
 pub struct Farm {
     router: Router,
-    _folder: tempfile::TempDir,
+    folder: tempfile::TempDir,
 }
 
 impl Farm {
     pub fn new() -> Self {
         let folder = tempfile::tempdir().expect("a folder");
         let store = Store::open(&folder.path().join("trials.sqlite")).expect("a store");
-        Self { router: router(App::new(store)), _folder: folder }
+        Self { router: router(App::new(store)), folder }
+    }
+
+    /// The data file, read beside the running server.
+    #[allow(dead_code, reason = "not every test file looks into the data")]
+    pub fn store(&self) -> Store {
+        Store::open(&self.folder.path().join("trials.sqlite")).expect("a store")
     }
 
     /// Status and text of an answer.
@@ -38,6 +44,7 @@ impl Farm {
         serde_json::from_str(&text).unwrap_or(Value::String(text))
     }
 
+    #[allow(dead_code, reason = "not every test file only reads")]
     pub async fn get(&self, path: &str) -> Value {
         self.call("GET", path, Value::Null).await
     }

@@ -125,6 +125,7 @@ CREATE TABLE unit (
     UNIQUE (deal_no, code),
     UNIQUE (deal_no, level, slot)
 ) STRICT;
+CREATE INDEX unit_by_deal ON unit (deal_no, changed);
 
 -- In a swap-over every round has a day 0 of its own; other trials have the one round.
 CREATE TABLE round_begun (

@@ -8,6 +8,7 @@ import { benchQuery, useAim, useBenchLines } from "../../queries/bench";
 import { storesQuery, usePutItem } from "../../queries/stores";
 import { usePlan } from "../../queries/trial";
 import { ItemForm } from "../../stores/ItemForm";
+import { newKey } from "../../api/outbox";
 import { cellOf, withCell } from "../../marks/cell";
 import { text } from "../../text/en";
 import "./bench.css";
@@ -179,7 +180,7 @@ function sentOf(draft: { lines: DraftLine[]; water: string; target: string; volu
   return { lines, water: draft.water, target: draft.target, volume_l: volume, temperature_c: temperature, stock_times: times === null || Number.isNaN(times) ? null : times };
 }
 
-const drafted = (line: Schemas["BenchLine"]): DraftLine => ({ key: crypto.randomUUID(), name: line.name, form: line.form, per_l: String(line.per_l) });
+const drafted = (line: Schemas["BenchLine"]): DraftLine => ({ key: newKey(), name: line.name, form: line.form, per_l: String(line.per_l) });
 
 const aimed = (before: DraftLine[]) => (line: Schemas["BenchLine"], i: number): DraftLine => ({
   key: before[i]?.key ?? line.name, name: line.name, form: line.form, per_l: String(line.per_l),

@@ -6,6 +6,7 @@ import { Head } from "../../frame/Head";
 import { Trouble } from "../../frame/Trouble";
 import { longDate } from "../../marks/date";
 import { labelsQuery } from "../../queries/calendar";
+import { Qr } from "../../marks/Qr";
 import { text } from "../../text/en";
 import "./labels.css";
 
@@ -41,7 +42,7 @@ export default function Labels() {
         <div className={`stock ${paper}`}>
           {view?.labels.map((label) => (
             <div className="label" key={label.code}>
-              <img src={`data:image/svg+xml;utf8,${encodeURIComponent(label.qr_svg)}`} alt={label.link} />
+              <Qr rows={label.qr} label={label.link} />
               <div>
                 <b>{label.code}</b>
                 <span className="of">{view.trial}</span>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
 import { useEffect, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
@@ -16,7 +16,9 @@ import "./tend.css";
 
 export default function Tend() {
   const trial = useTrial();
-  const [day, setDay] = useState<number | null>(null);
+  const [query] = useSearchParams();
+  const asked = query.get("day");
+  const [day, setDay] = useState<number | null>(asked === null ? null : Number(asked));
   const tend = useQuery(tendQuery(trial.id, day));
   if (trial.commitment === null) {
     return (

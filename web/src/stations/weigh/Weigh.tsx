@@ -3,7 +3,7 @@ import { Button, Input } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { answered, client, type Problem, type Schemas, type TrialView } from "../../api/client";
-import { newKey, send } from "../../api/outbox";
+import { discard, send } from "../../api/outbox";
 import { noteSaved } from "../../frame/saved";
 import { closed, Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
@@ -73,10 +73,14 @@ function Now({ trial, view, row, onTaken }: NowProps) {
     }
     setBusy(true);
     const body = { code: row.code, crop: row.crop ?? null, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
-    const outcome = await send({ kind: "weighing", trial: trial.id, key: newKey(), body });
+    const outcome = await send({ kind: "weighing", trial: trial.id, body });
     setBusy(false);
     if (outcome.state === "refused") {
       setProblem(outcome.problem);
+      if (outcome.problem.code !== "unlikely") {
+        // It stays in the field, with the reason beside it.
+        void discard(outcome.key);
+      }
       gross.current?.focus();
       await refreshTrial(queries, trial.id);
       return;

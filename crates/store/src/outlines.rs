@@ -1,0 +1,81 @@
+//! Reading outlines: what lists of work show of every trial, without opening its readings.
+
+use crate::error::Result;
+use crate::outline::{Outline, Outlined};
+use crate::store::Store;
+use crate::transaction::Tx;
+use crate::trial::{Loaded, head, plan_and_deal, work};
+use iron_twin_core::catalogue::readings::is_of_solution;
+use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::care::WorkDone;
+use iron_twin_core::trial::records::CropNumber;
+use rusqlite::Transaction;
+use std::sync::Arc;
+
+/// Whether a unit has what decides, asked of the file: [`Trial::is_recorded`] without loading its readings.
+fn is_recorded(t: &Transaction<'_>, trial: &Trial, unit: i64) -> Result<bool> {
+    let source = trial.primary().source;
+    let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)";
+    let read = "SELECT EXISTS (SELECT 1 FROM reading
+                WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL)";
+    for crop in trial.plan.ask.parts() {
+        let number = crop.map_or(0, CropNumber::get);
+        if source.is_weighed() && !t.prepare_cached(weighed)?.query_row((unit, number), |r| r.get(0))? {
+            return Ok(false);
+        }
+        for key in source.needs() {
+            let own = if is_of_solution(key) { 0 } else { number };
+            if !t.prepare_cached(read)?.query_row((unit, key, own), |r| r.get(0))? {
+                return Ok(false);
+            }
+        }
+    }
+    Ok(true)
+}
+
+impl Tx<'_> {
+    fn outline(&self, id: &str) -> Result<Arc<Outline>> {
+        let head = head(self, id)?;
+        if let Some(known) = self.memory().outline(id).filter(|known| known.at == head.at) {
+            return Ok(known.outline);
+        }
+        let Loaded { trial, units, .. } = plan_and_deal(self, id, &head)?;
+        let mut trial = Arc::unwrap_or_clone(trial);
+        work(self, &head, &mut trial)?;
+        // Up to the first unit that is still open: nothing more is asked.
+        let (mut open, mut any) = (false, false);
+        for (unit, no) in trial.units.iter().zip(units.iter()) {
+            let standing = trial.is_now(unit) && unit.lost.is_none();
+            if standing || !any {
+                let recorded = is_recorded(self, &trial, *no)?;
+                (open, any) = (open || (standing && !recorded), any || recorded);
+            }
+            if open {
+                break;
+            }
+        }
+        let done = WorkDone {
+            jobs: trial.records.jobs.clone(),
+            all_weighed: any && !open,
+            moved: trial.records.moved.clone(),
+        };
+        let outline = Arc::new(Outline { trial, done });
+        self.memory().keep_outline(id, &Outlined { outline: Arc::clone(&outline), at: head.at });
+        Ok(outline)
+    }
+}
+
+impl Store {
+    /// Trials that were not put away and whose key is not open, newest first, as lists of work need them.
+    ///
+    /// # Errors
+    /// [`crate::StoreError::Sqlite`].
+    pub fn outlines(&self) -> Result<Vec<Arc<Outline>>> {
+        self.read(|t| {
+            let sql = "SELECT id FROM trial WHERE revealed_at_us IS NULL AND put_away_at_us IS NULL
+                       ORDER BY created_at_us DESC, name";
+            let ids: Vec<String> = crate::trial::rows(t, sql, [], |r| r.get(0))?;
+            ids.iter().map(|id| t.outline(id)).collect()
+        })
+    }
+}

@@ -1,0 +1,173 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useRef, useState, useSyncExternalStore } from "react";
+import { discard, outbox, send } from "../../api/outbox";
+import type { Schemas, TrialView } from "../../api/client";
+import { noteSaved } from "../../frame/saved";
+import { typed } from "../../marks/number";
+import { refreshTrial, tendQuery } from "../../queries/trial";
+import { text } from "../../text/en";
+
+/** What the grid says of a cell. */
+export type Said =
+  | { kind: "ask"; message: string; value: number; key: string }
+  | { kind: "stale"; message: string; value: number | null; key: string }
+  | { kind: "wrong"; message: string };
+
+/** A cell of the grid: a reading of one unit, or of one of the crops in it. Cells are told by unit, never by row. */
+export interface Place {
+  code: string;
+  reading: string;
+  crop: number | null;
+}
+
+/** An entry on its way to the server. */
+interface Flight {
+  value: number | null;
+  confirmed: boolean;
+  done: Promise<void>;
+}
+
+interface Asked {
+  value: number | null;
+  confirmed: boolean;
+  /** Writes on top of what stands there now, whatever it is. */
+  over: boolean;
+}
+
+const without = <T,>(all: Record<string, T>, key: string): Record<string, T> =>
+  Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
+
+/** What is typed into the grid of a day, what is on its way, and what was said of it. */
+export function useEntries(trial: TrialView, day: number) {
+  const queries = useQueryClient();
+  const [drafts, setDrafts] = useState<Record<string, string>>({});
+  const [said, setSaid] = useState<Record<string, Said>>({});
+  const box = useSyncExternalStore(outbox.subscribe, outbox.kept);
+  const flights = useRef(new Map<string, Flight>());
+  const keyOf = (place: Place) => `${day}/${place.code}/${place.reading}/${place.crop ?? 0}`;
+
+  /** What waits on this device for an answer. */
+  const waitingIn = (place: Place) => {
+    const own = box.waiting.filter((r) => r.trial === trial.id && r.kind === "reading" && r.body.day === day);
+    return own.find((r) => r.body.code === place.code && (r.body.crop ?? null) === place.crop && r.kind === "reading" && r.body.reading === place.reading);
+  };
+  const waits = (place: Place): number | null => {
+    const row = waitingIn(place);
+    return row?.kind === "reading" ? (row.body.value ?? null) : null;
+  };
+
+  const cellNow = (place: Place): Schemas["Cell"] | undefined => {
+    const view =
+      queries.getQueryData(tendQuery(trial.id, day).queryKey) ?? queries.getQueryData(tendQuery(trial.id, null).queryKey);
+    const column = view?.readings.findIndex((r) => r.key === place.reading && (r.crop ?? null) === place.crop) ?? -1;
+    return view?.rows.find((r) => r.unit.code === place.code)?.cells[column];
+  };
+
+  const refused = (key: string, problem: Schemas["Problem"], sent: string, value: number | null) => {
+    const { code, detail, stored } = problem;
+    const word: Said =
+      code === "unlikely" && value !== null
+        ? { kind: "ask", message: detail, value, key: sent }
+        : code === "stale"
+          ? { kind: "stale", message: text.tend.stale(stored ?? ""), value, key: sent }
+          : { kind: "wrong", message: detail };
+    setSaid((all) => ({ ...all, [key]: word }));
+    if (word.kind === "wrong") {
+      // It stays in the field, with the reason beside it.
+      void discard(sent);
+    }
+  };
+
+  const put = async (place: Place, { value, confirmed, over }: Asked) => {
+    const key = keyOf(place);
+    setSaid((all) => without(all, key));
+    if (over) {
+      await refreshTrial(queries, trial.id);
+    }
+    const { code, reading, crop } = place;
+    const body = { code, reading, crop, day, value, confirmed, version: cellNow(place)?.version ?? 0 };
+    const outcome = await send({ kind: "reading", trial: trial.id, body });
+    switch (outcome.state) {
+      case "saved":
+        noteSaved();
+        await refreshTrial(queries, trial.id);
+        // What was typed into the field meanwhile stays.
+        setDrafts((all) => (typed(all[key] ?? "") === value ? without(all, key) : all));
+        return;
+      case "kept":
+        return;
+      case "refused":
+        refused(key, outcome.problem, outcome.key, value);
+    }
+  };
+
+  /** Sends a value. Entries of one cell go one after the other, so that nobody clashes with their own last entry. */
+  const record = (place: Place, asked: Asked): void => {
+    const key = keyOf(place);
+    const before = flights.current.get(key);
+    if (before?.value === asked.value && before.confirmed === asked.confirmed && !asked.over) {
+      // Enter sends, and leaving the field right after would send the same again.
+      return;
+    }
+    const done = (before?.done ?? Promise.resolve())
+      .then(() => put(place, { ...asked, over: asked.over || before !== undefined }))
+      .finally(() => {
+        if (flights.current.get(key)?.done === done) {
+          flights.current.delete(key);
+        }
+      });
+    flights.current.set(key, { value: asked.value, confirmed: asked.confirmed, done });
+  };
+
+  return {
+    draftOf: (place: Place) => drafts[keyOf(place)],
+    saidOf: (place: Place) => said[keyOf(place)],
+    isKept: (place: Place) => waitingIn(place) !== undefined,
+    waits,
+    /** What is typed, waits or stands in a cell, as a number. */
+    valueOf: (place: Place): number | null => {
+      const key = keyOf(place);
+      const value = typed(drafts[key] ?? "") ?? waits(place) ?? cellNow(place)?.value ?? null;
+      return Number.isNaN(value) ? null : value;
+    },
+    type: (place: Place, value: string) => setDrafts((all) => ({ ...all, [keyOf(place)]: value })),
+    record: (place: Place, value: number | null, confirmed = false) => record(place, { value, confirmed, over: false }),
+
+    /** Gives up what was typed, and what was refused of it. */
+    forget: (place: Place) => {
+      const key = keyOf(place);
+      const word = said[key];
+      if (word && word.kind !== "wrong") {
+        void discard(word.key);
+      }
+      setSaid((all) => without(all, key));
+      setDrafts((all) => without(all, key));
+    },
+
+    /** Takes what is typed. Returns whether one may walk on. */
+    take: (place: Place): boolean => {
+      const key = keyOf(place);
+      const [draft, standing] = [drafts[key], said[key]];
+      if (standing?.kind === "stale") {
+        record(place, { value: standing.value, confirmed: true, over: true });
+        return true;
+      }
+      if (draft === undefined) {
+        return true;
+      }
+      const value = typed(draft);
+      if (value === null || cellNow(place)?.value === value) {
+        setDrafts((all) => without(all, key));
+        return true;
+      }
+      if (Number.isNaN(value)) {
+        setSaid((all) => ({ ...all, [key]: { kind: "wrong", message: text.tend.notNumber } }));
+        return false;
+      }
+      record(place, { value, confirmed: false, over: false });
+      return true;
+    },
+  };
+}
+
+export type Entries = ReturnType<typeof useEntries>;
