@@ -265,8 +265,9 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
 fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day): (&str, u32)) -> Result<()> {
     let ago = script.days_past - day;
     if day == trial.plan.care.first_feed_day {
-        let (units, shelves) = (trial.plan.rack.units_each(script.treatments.len()), store.shelves()?);
-        let all = tanks(&trial.plan.sheet, &shelves, &trial.plan.feed, &trial.plan.ask.crop, units).unwrap_or_default();
+        let (units, shelves) = (trial.units_at_once(), store.shelves()?);
+        let all =
+            tanks(&trial.plan.sheet, &shelves, &trial.plan.feed, &trial.plan.ask.crop, &units).unwrap_or_default();
         for (treatment, tank) in all.iter().enumerate() {
             let portions: Vec<Portioned> = tank
                 .measure_out
@@ -301,6 +302,7 @@ fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day):
 fn put(store: &Store, stamp: &Stamp, id: &str, code: &str, (day, reading, value): (u32, &str, f64)) -> Result<()> {
     let new = NewReading {
         crop: None,
+        sample: None,
         code: code.to_owned(),
         reading: reading.into(),
         day,
@@ -426,7 +428,7 @@ mod tests {
         let trial = named(&store, "Watercress");
         assert!(trial.reveal.is_some() && trial.records.weighings() == 12);
         for own in &trial.records.units {
-            let of = |key: &'static str| own.of(key, None).map(|(_, value)| value).collect::<Vec<_>>();
+            let of = |key: &'static str| own.of(key, None, None).map(|(_, value)| value).collect::<Vec<_>>();
             let used = uptake(&own.tank_days(), Strength::UNKNOWN).unwrap().water_l;
             let truth = DRINKS.0 + DRINKS.1 * own.weighings[0].net_g;
             assert!((used - truth).abs() < 0.3, "{used} {truth}");

@@ -90,10 +90,9 @@ pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>
 }
 
 fn planned_units(trial: &Trial) -> usize {
-    let treatments = trial.plan.treatments();
     match (trial.units.len(), trial.plan.rack.design) {
         (0, RackDesign::ByHand) => 0,
-        (0, _) => treatments * trial.plan.rack.units_each(treatments),
+        (0, _) => trial.numbers().iter().sum(),
         (units, _) => units,
     }
 }

@@ -168,6 +168,16 @@ async fn treatments_keep_days_of_their_own() {
     assert_eq!(dates(&events(&farm).await, "End blackout: Three or five days of dark").len(), 2);
 }
 
+/// Finder pattern of a QR code, ISO/IEC 18004: it stands in three of the four corners, and in no other.
+fn assert_finders(rows: &[Value]) {
+    const FINDER: [&str; 7] = ["1111111", "1000001", "1011101", "1011101", "1011101", "1000001", "1111111"];
+    let rows: Vec<&str> = rows.iter().map(|row| row.as_str().expect("a row")).collect();
+    let (side, far) = (rows.len(), rows.len() - 7);
+    assert!(side >= 21 && (side - 17) % 4 == 0 && rows.iter().all(|row| row.len() == side), "{side} modules a side");
+    let at = |x: usize, y: usize| FINDER.iter().enumerate().all(|(dy, line)| &rows[y + dy][x..x + 7] == *line);
+    assert_eq!([at(0, 0), at(far, 0), at(0, far), at(far, far)], [true, true, true, false]);
+}
+
 #[tokio::test]
 async fn labels_carry_code_place_and_a_link_and_never_a_treatment() {
     let farm = Farm::new();
@@ -179,7 +189,7 @@ async fn labels_carry_code_place_and_a_link_and_never_a_treatment() {
     for label in list {
         let code = label["code"].as_str().expect("a code");
         assert_eq!(label["link"], json!(format!("http://192.168.1.20:4747/trials/{id}/units/{code}")));
-        assert!(label["qr_svg"].as_str().expect("a picture").contains("<svg"));
+        assert_finders(label["qr"].as_array().expect("rows"));
     }
     assert!(!labels.to_string().contains("plain water"));
     for base in ["localhost", "ftp://x", &format!("http://{}", "x".repeat(200))] {

@@ -121,20 +121,8 @@ impl PowerPlan {
     /// # Ok::<(), iron_twin_stats::StatsError>(())
     /// ```
     pub fn smallest_detectable(&self, power: f64) -> Result<f64, StatsError> {
-        let least = 1.0 - self.confidence;
-        if !(power > least && power < 1.0) {
-            return Err(StatsError::OutOfRange { what: "power", min: least, max: 1.0, got: power });
-        }
-        let critical = self.critical()?;
-        let nodes = spread_nodes(self.df());
-        let missed = |shift: f64| -> f64 {
-            nodes
-                .iter()
-                .map(|n| n.weight * (1.0 - normal_upper(critical * n.s - shift) - normal_upper(critical * n.s + shift)))
-                .sum()
-        };
-        let shift = decreasing_root("smallest detectable difference", critical, |shift| missed(shift) - (1.0 - power))?;
-        Ok(shift / self.shift(1.0))
+        check_power(power, self.confidence)?;
+        Ok(shift_found(self.critical()?, self.df(), power)? / self.shift(1.0))
     }
 
     /// Chance that the lower limit of a contrast passes zero when the true gain is `effect_sd`: one tail only.
@@ -188,6 +176,89 @@ impl PowerPlan {
     }
 }
 
+fn check_power(power: f64, confidence: f64) -> Result<(), StatsError> {
+    let least = 1.0 - confidence;
+    if power > least && power < 1.0 {
+        return Ok(());
+    }
+    Err(StatsError::OutOfRange { what: "power", min: least, max: 1.0, got: power })
+}
+
+/// The noncentrality that is found with chance `power` by a two-sided comparison with this critical value.
+fn shift_found(critical: f64, df: f64, power: f64) -> Result<f64, StatsError> {
+    let nodes = spread_nodes(df);
+    let missed = |shift: f64| -> f64 {
+        nodes
+            .iter()
+            .map(|n| n.weight * (1.0 - normal_upper(critical * n.s - shift) - normal_upper(critical * n.s + shift)))
+            .sum()
+    };
+    decreasing_root("smallest detectable difference", critical, |shift| missed(shift) - (1.0 - power))
+}
+
+/// A comparison of treatments with a control, without blocks, each with its own number of units.
+#[derive(Debug, Clone, PartialEq)]
+pub struct UnequalPlan<'a> {
+    /// Units of each treatment, the control's first; at least one each.
+    pub numbers: &'a [usize],
+    /// Confidence of the intervals, for instance 0.95.
+    pub confidence: f64,
+}
+
+impl UnequalPlan<'_> {
+    /// Residual degrees of freedom.
+    #[must_use]
+    pub fn df(&self) -> f64 {
+        self.numbers.iter().sum::<usize>() as f64 - self.numbers.len() as f64
+    }
+
+    /// The |t| that every contrast with the control must pass: Student's for one; Dunnett's for more, whose contrasts are
+    /// correlated as their numbers of units have it.
+    ///
+    /// # Errors
+    /// [`StatsError::OutOfRange`] for fewer than two treatments, one without a unit, or no residual degrees of freedom.
+    pub fn critical(&self) -> Result<f64, StatsError> {
+        let out = |what, got: f64| StatsError::OutOfRange { what, min: 1.0, max: f64::INFINITY, got };
+        let [control, others @ ..] = self.numbers else { return Err(out("treatments", 0.0)) };
+        if others.is_empty() || self.numbers.contains(&0) {
+            return Err(out("units of a treatment", 0.0));
+        }
+        if self.df() < 1.0 {
+            return Err(out("residual degrees of freedom", self.df()));
+        }
+        if others.len() == 1 {
+            return t_quantile_upper(0.5 * (1.0 - self.confidence), self.df());
+        }
+        let share: Vec<f64> = others.iter().map(|&n| (n as f64 / (n + control) as f64).sqrt()).collect();
+        let row = |i: usize| (0..share.len()).map(|j| if i == j { 1.0 } else { share[i] * share[j] }).collect();
+        JointContrasts::new(&(0..share.len()).map(row).collect::<Vec<Vec<f64>>>(), self.df())?.critical(self.confidence)
+    }
+
+    /// The difference, in residual standard deviations, that is found with chance `power` even for the treatment with the
+    /// fewest units.
+    ///
+    /// # Errors
+    /// As [`UnequalPlan::critical`]; [`StatsError::OutOfRange`] for a power not between 1 - confidence and 1.
+    ///
+    /// ```
+    /// use iron_twin_stats::power::{PowerPlan, UnequalPlan};
+    /// let plan = UnequalPlan { numbers: &[6, 2], confidence: 0.95 };
+    /// // Six against two are worth three a side with the degrees of freedom of eight units.
+    /// let three = PowerPlan { treatments: 2, units: 3, blocks: 1, covariates: 0, confidence: 0.95 };
+    /// let four = PowerPlan { units: 4, ..three };
+    /// let found = plan.smallest_detectable(0.8)?;
+    /// assert!(found < three.smallest_detectable(0.8)? && found > four.smallest_detectable(0.8)?);
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    pub fn smallest_detectable(&self, power: f64) -> Result<f64, StatsError> {
+        check_power(power, self.confidence)?;
+        let critical = self.critical()?;
+        let control = self.numbers[0] as f64;
+        let fewest = self.numbers[1..].iter().min().map_or(1.0, |&n| n as f64);
+        Ok(shift_found(critical, self.df(), power)? * (1.0 / control + 1.0 / fewest).sqrt())
+    }
+}
+
 /// Most units of a treatment that are searched for.
 pub const MOST_UNITS: usize = 20_000;
 
@@ -225,6 +296,20 @@ pub fn fewest_units(step: usize, mut reached: impl FnMut(usize) -> bool) -> Opti
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn equal_numbers_are_the_usual_plan_and_too_few_are_refused() {
+        for (treatments, units) in [(2, 4), (2, 8), (4, 3)] {
+            let usual = PowerPlan { treatments, units, blocks: 1, covariates: 0, confidence: 0.95 };
+            let numbers = vec![units; treatments];
+            let own = UnequalPlan { numbers: &numbers, confidence: 0.95 };
+            let (a, b) = (own.smallest_detectable(0.8).unwrap(), usual.smallest_detectable(0.8).unwrap());
+            assert!((a / b - 1.0).abs() < 1e-9, "{a} {b}");
+        }
+        for numbers in [&[][..], &[4], &[4, 0], &[1, 1]] {
+            assert!(UnequalPlan { numbers, confidence: 0.95 }.smallest_detectable(0.8).is_err(), "{numbers:?}");
+        }
+    }
 
     fn two(units: usize) -> PowerPlan {
         PowerPlan { treatments: 2, units, blocks: 1, covariates: 0, confidence: 0.95 }

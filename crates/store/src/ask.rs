@@ -48,6 +48,7 @@ impl Store {
                 StoreError::refused("margin", e)
             }
             AskError::CropsInside => StoreError::refused("crops_inside", e),
+            AskError::SamplesInside => StoreError::refused("samples_inside", e),
             e => StoreError::refused("primary_measure", e),
         })?;
         // Money is turned into the measure's unit here, once, so that the seal holds what is compared.
@@ -62,6 +63,14 @@ impl Store {
                 return Err(StoreError::Locked(
                     "records are there of the crops as they were; their number is fixed now",
                 ));
+            }
+            if recorded && trial.plan.ask.samples_inside != plan.ask.samples_inside {
+                return Err(StoreError::Locked(
+                    "records are there of the samples as they were; their number is fixed now",
+                ));
+            }
+            if let Some(why) = plan.no_samples() {
+                return Err(StoreError::refused("samples_inside", why));
             }
             if trial.reveal.is_some() && !sealed(&trial.plan, &plan).is_empty() {
                 return Err(StoreError::Locked("the key is open: what was asked can no longer change"));

@@ -26,6 +26,10 @@ impl Store {
             let mut plan =
                 Plan { rack: Rack { slots, ..trial.plan.rack.clone() }, sheet: sheet.clone(), ..(*trial.plan).clone() };
             plan.settle();
+            // Numbers of units belong to the treatments that were there.
+            if plan.rack.numbers.len() != plan.treatments() {
+                plan.rack.numbers.clear();
+            }
             // Pairs, squares and swap-overs fit one number of treatments; where it no longer does, levels become blocks
             // again.
             if plan.rack.check(plan.treatments()).is_err() {

@@ -96,8 +96,11 @@ impl Store {
             plan.rack.set_starts(&starts(&trial.plan.rack));
             plan.settle();
             plan.rack.check(plan.treatments()).map_err(|e| StoreError::refused("rack", e))?;
+            if let Some(why) = plan.no_samples() {
+                return Err(StoreError::refused("rack", why));
+            }
             check_version(trial, version)?;
-            let shape = |r: &Rack| (r.levels, r.slots, r.design, r.within_percent);
+            let shape = |r: &Rack| (r.levels, r.slots, r.design, r.within_percent, r.numbers.clone());
             let drops_deal = shape(&plan.rack) != shape(&trial.plan.rack);
             t.change_plan(
                 stamp,

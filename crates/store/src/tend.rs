@@ -12,7 +12,7 @@ use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::plan::Plan;
-use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::trial::records::{CropNumber, SampleNumber};
 use iron_twin_core::trial::tank_day::TankDay;
 use jiff::Timestamp;
 use jiff::civil::Date;
@@ -29,6 +29,9 @@ pub struct NewReading {
     /// Crop inside the unit; None for the unit as a whole.
     #[serde(default)]
     pub crop: Option<CropNumber>,
+    /// Sample inside the unit; None for the unit as a whole.
+    #[serde(default)]
+    pub sample: Option<SampleNumber>,
     /// Days since sowing.
     pub day: u32,
     /// The value; None marks it as missing.
@@ -100,8 +103,17 @@ fn check_credible(trial: &Trial, new: &NewReading, unit: usize) -> Result<&'stat
             "this is recorded of another crop of the unit, or of the unit as a whole",
         ));
     }
+    let by_sample = ask.is_by_sample(reading.key);
+    if new.sample.is_some() != by_sample || new.sample.is_some_and(|s| s.get() > ask.samples_inside) {
+        let why = if by_sample {
+            format!("this is read of each of the {} samples in a unit; say of which", ask.samples_inside)
+        } else {
+            "this is read of the unit as a whole".to_owned()
+        };
+        return Err(StoreError::refused("sample", why));
+    }
     let Some(value) = new.value else { return Ok(reading.key) };
-    let mut before = trial.of_unit(unit).of(reading.key, new.crop);
+    let mut before = trial.of_unit(unit).of(reading.key, new.crop, new.sample);
     let previous = before.rfind(|(day, _)| *day < new.day).map(|(_, value)| value);
     match reading.check(value, previous) {
         Credible::No(message) => return Err(StoreError::Refused { field: "value", message }),
@@ -137,12 +149,13 @@ struct Stored {
 fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewReading) -> Result<i64> {
     let trial = &loaded.trial;
     let (code, crop) = (&trial.units[unit].code, new.crop.map_or(0, CropNumber::get));
+    let sample = new.sample.map_or(0, SampleNumber::get);
     let stored = t
         .prepare_cached(
             "SELECT no, version, value FROM reading
-             WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND sample = 0 AND day = ?4 AND nth = 1",
+             WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND sample = ?5 AND day = ?4 AND nth = 1",
         )?
-        .query_row((loaded.units[unit], &new.reading, crop, new.day), |r| {
+        .query_row((loaded.units[unit], &new.reading, crop, new.day, sample), |r| {
             Ok(Stored { no: r.get(0)?, version: r.get(1)?, value: r.get(2)? })
         })
         .optional()?;
@@ -169,8 +182,8 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &
         }
         None => {
             t.prepare_cached(
-                "INSERT INTO reading (trial_no, unit_no, crop, reading, day, round, value, at_us, entered_at_us, who, changed)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?11, ?8, ?9, ?10)",
+                "INSERT INTO reading (trial_no, unit_no, crop, sample, reading, day, round, value, at_us, entered_at_us, who, changed)
+                 VALUES (?1, ?2, ?3, ?12, ?4, ?5, ?6, ?7, ?11, ?8, ?9, ?10)",
             )?
             .execute((
                 loaded.no,
@@ -184,13 +197,15 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &
                 &stamp.who,
                 count,
                 at,
+                sample,
             ))?;
             (t.last_insert_rowid(), None)
         }
     };
     let name = readings::find(&new.reading).map_or(new.reading.as_str(), |r| r.name);
     let of = trial.plan.ask.crop_inside(new.crop).map_or_else(String::new, |crop| format!(", {crop}"));
-    let action = format!("{name} of {code}{of}: {}", text(new.value));
+    let each = new.sample.map_or_else(String::new, |sample| format!(" {}", sample.get()));
+    let action = format!("{name} of {code}{each}{of}: {}", text(new.value));
     let after = row(t, "reading", no)?;
     let entry = Entry { trial: &trial.id, action: &action, entity: "reading", id: &no.to_string(), before, after };
     append(t, stamp, entry)?;

@@ -176,6 +176,9 @@ fn check_plan(plan: &Plan) -> Result<()> {
     plan.ask.check().map_err(|e| StoreError::refused("ask", e))?;
     plan.sheet.check().map_err(|e| StoreError::refused("sheet", e))?;
     plan.rack.check(plan.treatments()).map_err(|e| StoreError::refused("rack", e))?;
+    if let Some(why) = plan.no_samples() {
+        return Err(StoreError::refused("ask", why));
+    }
     plan.feed.check().map_err(|e| StoreError::refused("feed", e))?;
     plan.care.check(plan.ask.end_day).map_err(|e| StoreError::refused("care", e))
 }

@@ -55,6 +55,7 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
                 code: code(unit),
                 reading: "ph".into(),
                 crop: None,
+                sample: None,
                 day,
                 value,
                 confirmed: true,

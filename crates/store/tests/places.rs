@@ -192,6 +192,7 @@ fn work_and_days_belong_to_their_round() -> Result<()> {
         code: first.0.clone(),
         reading: "ph".into(),
         crop: None,
+        sample: None,
         day: 1,
         value: Some(6.0),
         confirmed: false,

@@ -56,6 +56,7 @@ fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
         code: code.into(),
         reading: "ph".into(),
         crop: None,
+        sample: None,
         day: 2,
         value,
         confirmed: false,

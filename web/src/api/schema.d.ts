@@ -1163,6 +1163,12 @@ export interface components {
             primary_measure: string;
             /** @description The question in the grower's words. */
             question: string;
+            /**
+             * Format: int32
+             * @description Samples followed inside each unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
+             *     what is compared. 0 where a unit is read as a whole.
+             */
+            samples_inside?: number;
             /** @description What is looked for beside a verdict on each treatment. */
             seeks?: components["schemas"]["Seeks"];
             /**
@@ -1564,6 +1570,8 @@ export interface components {
             crop?: components["schemas"]["CropNumber"] | null;
             /** @description Its name; null for the unit as a whole. */
             crop_name?: string | null;
+            /** @description Whether it is of the solution, which all plants of a unit share. */
+            of_solution: boolean;
         };
         /** @description What the sheet holds behind its names. */
         Composition: {
@@ -2158,8 +2166,12 @@ export interface components {
         Goal: "beat" | "match" | "best";
         /** @description One row of the grid. */
         GridRow: {
-            /** @description One cell a reading, in the order of `readings`. */
-            cells: components["schemas"]["Cell"][];
+            /**
+             * @description One cell a reading, in the order of `readings`; null where the reading is of the whole unit and stands with its
+             *     first sample.
+             */
+            cells: (components["schemas"]["Cell"] | null)[];
+            sample?: components["schemas"]["SampleNumber"] | null;
             /** @description The unit. */
             unit: components["schemas"]["UnitView"];
         };
@@ -3081,6 +3093,11 @@ export interface components {
             /** @description What single levels are called, from the lowest; a number where none is given. */
             names?: string[];
             /**
+             * @description Units of each treatment in the order of the match sheet, where they are not to be equal; for a deal over the whole
+             *     space. Empty for as many of each as fit.
+             */
+            numbers?: number[];
+            /**
              * Format: int32
              * @description Slots on each level.
              */
@@ -3234,6 +3251,7 @@ export interface components {
             day: number;
             /** @description Key of the reading. */
             reading: string;
+            sample?: components["schemas"]["SampleNumber"] | null;
             /**
              * Format: double
              * @description The value; null marks it as missing.
@@ -3375,6 +3393,11 @@ export interface components {
             /** @enum {string} */
             step: "rinse";
         };
+        /**
+         * Format: int32
+         * @description The number of a sample inside its unit, from 1: a plant, a cutting, a pod.
+         */
+        SampleNumber: number;
         /**
          * @description What a trial looks for.
          * @enum {string}

@@ -12,8 +12,8 @@ function said(row: Row): string {
   if (row.kind === "weighing") {
     return text.kept.weight(row.body.code, row.body.gross_g, row.body.tare_g);
   }
-  const { code, reading, value, day } = row.body;
-  return text.kept.reading(code, reading.replaceAll("_", " "), value ?? null, day);
+  const { code, sample, reading, value, day } = row.body;
+  return text.kept.reading(sample ? `${code} ${sample}` : code, reading.replaceAll("_", " "), value ?? null, day);
 }
 
 /** Records that the server did not take, each with its value: to confirm, to correct at its station, or to throw away. */

@@ -4,7 +4,7 @@ use super::worth;
 use crate::catalogue::measures;
 use crate::quantity::Margin;
 use crate::terms::kind::Kind;
-use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS};
+use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS, MOST_SAMPLES};
 
 /// What is wrong with what was asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -29,6 +29,11 @@ pub enum AskError {
     /// Crops inside a unit that are none, one, too many or twice the same.
     #[error("name 2 to {MOST_CROPS} different crops that share a unit, or none")]
     CropsInside,
+    /// Samples that are none or one, too many, or of several crops.
+    #[error(
+        "follow 2 to {MOST_SAMPLES} samples in each unit, or none; crops that share a unit are followed as a whole"
+    )]
+    SamplesInside,
     /// A price or usual yield that is none.
     #[error("{0} must be a number above zero")]
     NotAbove(&'static str),
@@ -72,6 +77,10 @@ impl Ask {
             return Err(AskError::EndDay(self.end_day));
         }
         self.check_crops()?;
+        let samples = self.samples_inside;
+        if samples == 1 || samples > MOST_SAMPLES || (samples > 0 && !self.crops_inside.is_empty()) {
+            return Err(AskError::SamplesInside);
+        }
         let figures = [
             ("the price", self.price_per_kg),
             ("the usual yield", self.usual_per_unit),
@@ -120,6 +129,8 @@ mod tests {
         });
         assert_eq!(shared, AskError::OfWholeUnit("water used"));
         assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
+        assert_eq!(with(|a| a.samples_inside = 1), AskError::SamplesInside);
+        assert_eq!(with(|a| a.samples_inside = MOST_SAMPLES + 1), AskError::SamplesInside);
         assert_eq!(with(|a| a.price_per_kg = Some(f64::NAN)), AskError::NotAbove("the price"));
         assert_eq!(with(|a| a.margin_money = Some(1.0)), AskError::NoPrice);
     }

@@ -82,6 +82,15 @@ impl Facts {
         self.sheet.as_ref().map_or(0, |s| s.treatments.len())
     }
 
+    /// Units of each treatment in words; from the fewest to the most where numbers differ.
+    #[must_use]
+    pub fn each_said(&self) -> String {
+        match self.rack.numbers.iter().max() {
+            Some(most) if *most as usize > self.units_each => format!("{} to {most}", self.units_each),
+            _ => self.units_each.to_string(),
+        }
+    }
+
     /// What stands in a place, in the plural.
     #[must_use]
     pub fn units_word(&self) -> &'static str {

@@ -104,6 +104,26 @@ fn each_rule_opens_on_its_own_fault() {
     assert!(audit(&undealt).waits.contains(&"not dealt at random"));
 }
 
+/// Two of one treatment and six of the other: each is measured by its own number, and spoken of so.
+#[test]
+fn unequal_numbers_are_measured_by_their_share() {
+    let of = |edges: [usize; 2]| Facts {
+        rack: Rack { numbers: vec![2, 6], slots: 4, levels: 2, ..Rack::default() },
+        units_each: 2,
+        edge_slots: edges.to_vec(),
+        light_umol: Vec::new(),
+        ..sound()
+    };
+    for (edges, uneven) in [([1, 3], false), ([2, 6], false), ([0, 4], false), ([2, 2], false), ([0, 5], true)] {
+        let codes = open(&of(edges));
+        assert_eq!(codes.contains(&"edge_or_light_uneven"), uneven, "{edges:?}: {codes:?}");
+        assert!(!codes.contains(&"one_unit_per_treatment"), "{codes:?}");
+    }
+    let few = audit(&Facts { sees_percent: Some(34.0), ..of([1, 3]) });
+    let finding = few.open.iter().find(|f| f.code == "too_few_to_tell").expect("open");
+    assert_eq!(finding.seen.split(" a side").next(), Some("2 to 6 trays"), "{}", finding.seen);
+}
+
 #[test]
 fn the_worst_comes_first_and_the_blind_is_kept() {
     let mut facts = sound();

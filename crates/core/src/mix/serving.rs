@@ -41,7 +41,7 @@ fn served(sheet: &Sheet, treatment: usize, units: usize) -> Served {
 /// use iron_twin_core::mix::serving::filling;
 /// use iron_twin_core::stores::Stores;
 /// let stores = Stores::with_own(Vec::new());
-/// let plan = filling(&Sheet::usual(), &stores, &FeedPlan::default(), 8, 10.0)?;
+/// let plan = filling(&Sheet::usual(), &stores, &FeedPlan::default(), &[8, 8], 10.0)?;
 /// assert_eq!(plan.series.len(), 1);
 /// assert_eq!(plan.series[0].measure_out[0].total, 4.0 * plan.series[0].batch_l);
 /// # Ok::<(), iron_twin_core::quantity::OutOfRange>(())
@@ -50,11 +50,12 @@ pub fn filling(
     sheet: &Sheet,
     stores: &Stores,
     plan: &FeedPlan,
-    units: usize,
+    units: &[usize],
     vessel_l: f64,
 ) -> Result<Filling, OutOfRange> {
     plan.check()?;
-    let all: Vec<Served> = (0..sheet.treatments.len()).map(|t| served(sheet, t, units)).collect();
+    let all: Vec<Served> =
+        (0..sheet.treatments.len()).map(|t| served(sheet, t, units.get(t).copied().unwrap_or(0))).collect();
     let mut filling = fill(&all, plan.ml_a_unit, plan.spare_percent, vessel_l)?;
     for series in &mut filling.series {
         let strongest = all.iter().find(|s| s.of == series.of && s.fraction == series.fraction);
@@ -132,7 +133,7 @@ mod tests {
             ["two-part feed", "1", "seaweed extract", "1"],
         ]);
         let plan = FeedPlan { spare_percent: 0.0, ..FeedPlan::default() };
-        let filling = filling(&sheet, &Stores::with_own(Vec::new()), &plan, 4, 2.0).unwrap();
+        let filling = filling(&sheet, &Stores::with_own(Vec::new()), &plan, &[4; 8], 2.0).unwrap();
         assert_eq!(filling.series.iter().map(|s| s.shares.len()).collect::<Vec<_>>(), [2, 1]);
         // 1 L at half and 1 L at full strength: 1.5 L, in one vessel of 2 L; 2 mL of each part in a litre.
         let measure: Vec<_> = filling.series[0].measure_out.iter().map(|m| (m.total, m.unit)).collect();
@@ -149,7 +150,7 @@ mod tests {
             ["grow feed", "1", "seaweed extract", "1"],
             ["grow feed", "1", "none", "1"],
         ]);
-        let tanks = tanks(&sheet, &stores, &FeedPlan::default(), "", 4).unwrap();
+        let tanks = tanks(&sheet, &stores, &FeedPlan::default(), "", &[4; 8]).unwrap();
         let steps = order(&sheet, &stores, &tanks);
         let given: Vec<usize> = steps
             .iter()
@@ -163,7 +164,7 @@ mod tests {
     fn treatments_see_what_differs_from_the_control() {
         let stores = Stores::with_own(Vec::new());
         let sheet = sheet(&[["grow feed", "1", "none", "1"], ["grow feed", "0", "none", "1"]]);
-        let tanks = tanks(&sheet, &stores, &FeedPlan::default(), "", 4).unwrap();
+        let tanks = tanks(&sheet, &stores, &FeedPlan::default(), "", &[4; 8]).unwrap();
         assert!(tanks[0].unlike.is_empty() && tanks[2].unlike.is_empty());
         assert!(tanks[1].unlike.contains(&"N") && tanks[1].unlike.contains(&"K"));
     }

@@ -265,10 +265,12 @@ pub fn tanks(
     stores: &Stores,
     plan: &FeedPlan,
     crop: &str,
-    units: usize,
+    units: &[usize],
 ) -> Result<Vec<Tank>, OutOfRange> {
     let all = 0..sheet.treatments.len();
-    let mut tanks = all.map(|t| tank(sheet, t, stores, plan, crop, units)).collect::<Result<Vec<_>, _>>()?;
+    let mut tanks = all
+        .map(|t| tank(sheet, t, stores, plan, crop, units.get(t).copied().unwrap_or(0)))
+        .collect::<Result<Vec<_>, _>>()?;
     let control = sheet.treatments.iter().position(|t| t.control).and_then(|c| tanks[c].solution.clone());
     for tank in &mut tanks {
         if let (Some(control), Some(own)) = (&control, &tank.solution) {
@@ -389,7 +391,7 @@ mod tests {
         let stores = Stores::with_own(Vec::new());
         let with = |ph| {
             let plan = FeedPlan { ph, ..FeedPlan::default() };
-            tanks(&sheet("grow feed", "1"), &stores, &plan, "lettuce", 8).unwrap()
+            tanks(&sheet("grow feed", "1"), &stores, &plan, "lettuce", &[8, 8]).unwrap()
         };
         let (plain, acid) = (with(None), with(Some(PhPlan { bottle, target_ph: 5.8 })));
         let n = |t: &Tank| t.solution.as_ref().unwrap().mg_per_l["N"];

@@ -7,7 +7,8 @@
 //! codes are then shuffled in the same way from stream 1 of the same seed.
 //!
 //! Other designs, from the same stream 0: over the whole rack the list is that of all units and is shuffled once, slots
-//! filled level by level. In pairs each pair, from the lowest level and the left, is a list of two. A Latin square of up
+//! filled level by level; where numbers of units differ, the list holds the units of the first treatment, then those of
+//! the second, and so on. In pairs each pair, from the lowest level and the left, is a list of two. A Latin square of up
 //! to five treatments is drawn row by row, each row a shuffled list; at the first clash in a column the square is begun
 //! anew, so that every square is equally likely. Larger squares start from the cyclic one and take the moves of Jacobson
 //! and Matthews 1996 until n^3 proper squares were visited. Racks of several squares draw each by itself.
@@ -143,20 +144,25 @@ fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<D
             code: String::new(),
         }));
     };
-    let mut shuffled = |times: usize| {
-        let mut cards: Vec<usize> = (0..times).flat_map(|_| 0..treatments).collect();
+    let equally = |times: usize| (0..times).flat_map(|_| 0..treatments).collect::<Vec<usize>>();
+    let mut mixed = |mut cards: Vec<usize>| {
         shuffle(random, &mut cards);
         cards
     };
     match rack.design {
-        RackDesign::Blocks => (1..=rack.levels).for_each(|level| place(level, 1, shuffled(rack.repeats(treatments)))),
+        RackDesign::Blocks => {
+            (1..=rack.levels).for_each(|level| place(level, 1, mixed(equally(rack.repeats(treatments)))))
+        }
         RackDesign::Pairs => {
             for level in 1..=rack.levels {
-                (0..rack.slots / 2).for_each(|pair| place(level, 2 * pair + 1, shuffled(1)));
+                (0..rack.slots / 2).for_each(|pair| place(level, 2 * pair + 1, mixed(equally(1))));
             }
         }
         RackDesign::CompletelyRandomised => {
-            let cards = shuffled(rack.units_each(treatments));
+            let own =
+                || rack.numbers.iter().enumerate().flat_map(|(t, &n)| std::iter::repeat_n(t, n as usize)).collect();
+            let list = if rack.numbers.is_empty() { equally(rack.units_each(treatments)) } else { own() };
+            let cards = mixed(list);
             for (level, row) in (1..).zip(cards.chunks(rack.slots as usize)) {
                 place(level, 1, row.to_vec());
             }
@@ -179,7 +185,7 @@ fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<D
         }
         RackDesign::SwapOver => {
             for pair in 0..rack.levels / 2 {
-                let first = shuffled(rack.slots as usize / 2);
+                let first = mixed(equally(rack.slots as usize / 2));
                 let second = first.iter().map(|t| 1 - t).collect();
                 place(2 * pair + 1, 1, first);
                 place(2 * pair + 2, 1, second);
@@ -191,7 +197,7 @@ fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<D
             if number == 0 {
                 return Err(RackError::NoStarts);
             }
-            let mut hands: Vec<_> = (0..number).map(|_| shuffled(1).into_iter()).collect();
+            let mut hands: Vec<_> = (0..number).map(|_| mixed(equally(1)).into_iter()).collect();
             for (index, class) in classes.iter().enumerate() {
                 let Some(treatment) = class.and_then(|class| hands[class].next()) else { continue };
                 let (level, slot) = (index as u32 / rack.slots + 1, index as u32 % rack.slots);
@@ -213,7 +219,14 @@ pub fn ways(rack: &Rack, treatments: usize) -> f64 {
     match rack.design {
         RackDesign::Blocks => f64::powi(of_list(rack.repeats(treatments)), rack.levels as i32),
         RackDesign::Pairs => f64::powi(2.0, rack.units_each(treatments) as i32),
-        RackDesign::CompletelyRandomised => of_list(rack.units_each(treatments)),
+        RackDesign::CompletelyRandomised => {
+            let (mut placed, mut ways) = (0, 1.0);
+            for number in rack.numbers(treatments) {
+                placed += number;
+                ways *= iron_twin_stats::redeal::binomial(placed, number);
+            }
+            ways
+        }
         RackDesign::LatinSquare => {
             f64::powi(square::how_many(treatments), (rack.levels as usize / treatments.max(1)) as i32)
         }
@@ -232,6 +245,34 @@ pub fn ways(rack: &Rack, treatments: usize) -> f64 {
 mod tests {
     use super::*;
     use std::collections::{HashMap, HashSet};
+
+    /// Six against two: each of the 28 ways to choose the two is as likely as any other.
+    #[test]
+    fn unequal_numbers_are_dealt_evenly() {
+        let rack = Rack {
+            levels: 2,
+            slots: 5,
+            design: RackDesign::CompletelyRandomised,
+            numbers: vec![6, 2],
+            ..Rack::default()
+        };
+        assert_eq!(ways(&rack, 2), 28.0);
+        let mut seen: HashMap<Vec<Position>, u32> = HashMap::new();
+        for seed in 0..5600 {
+            let units = deal(&rack, 2, seed).unwrap();
+            let of = |t: usize| units.iter().filter(|u| u.treatment == t).count();
+            assert_eq!((of(0), of(1)), (6, 2));
+            *seen.entry(units.iter().filter(|u| u.treatment == 1).map(|u| u.position).collect()).or_default() += 1;
+        }
+        let chi_square: f64 = seen.values().map(|n| (f64::from(*n) - 200.0).powi(2) / 200.0).sum();
+        // 28 classes: the 0.1 % point of chi-square with 27 degrees of freedom is 55.5, the 99.9 % point 9.8.
+        assert!(seen.len() == 28 && (9.8..55.5).contains(&chi_square), "{chi_square}");
+        for numbers in [vec![6], vec![6, 0], vec![6, 5], vec![1, 2, 3]] {
+            assert!(matches!(deal(&Rack { numbers, ..rack.clone() }, 2, 1), Err(RackError::Numbers { .. })));
+        }
+        let blocks = Rack { design: RackDesign::Blocks, ..rack };
+        assert!(matches!(blocks.check(2), Err(RackError::Numbers { .. })));
+    }
 
     #[test]
     fn every_level_holds_every_treatment_equally_and_codes_are_unique() {

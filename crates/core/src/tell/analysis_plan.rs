@@ -141,6 +141,9 @@ pub struct AnalysisPlan {
     /// Column whose equal values are samples of one unit.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub unit: Option<String>,
+    /// Column with the number of the sample inside its unit: what is of the whole unit stands with the first.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sample: Option<String>,
     /// Column with the starting size as a covariate.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub baseline: Option<String>,
@@ -298,6 +301,7 @@ impl AnalysisPlan {
             treatment: self.treatment.clone().unwrap_or_default(),
             control: self.control.clone().unwrap_or_default(),
             unit: self.unit.clone(),
+            sample: self.sample.clone(),
             baseline: self.baseline.clone().filter(|_| amount),
             out_of: own.out_of,
             exposure: own.exposure,

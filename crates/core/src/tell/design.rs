@@ -124,6 +124,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             .map(|c| trial.plan.sheet.treatments[c].name.clone()),
         // Each row is a unit of its own; named, a tray that stands out is told by its code.
         unit: Some("unit".to_owned()).filter(|_| !crops && !trial.plan.rack.has_rounds()),
+        sample: (trial.plan.ask.samples_inside > 0).then(|| "sample".to_owned()),
         baseline: all_started(trial).then(|| "start".to_owned()),
         measures: measures.collect(),
         goal: Some(trial.plan.ask.goal),
@@ -135,7 +136,8 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             .map(|within_percent| Balance { column: "start".into(), within_percent }),
         looks: None,
         unplanned_looks: Vec::new(),
-        expected_units: Some(trial.units_each()),
+        // One figure for all: where numbers differ it would call the smaller ones losses, or miss those of the larger.
+        expected_units: Some(trial.units_each()).filter(|_| trial.plan.rack.numbers.is_empty()),
         rack: Some(trial.plan.rack.clone()),
         treatments: if open {
             trial.plan.sheet.treatments.iter().map(|t| t.name.clone()).collect()

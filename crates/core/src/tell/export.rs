@@ -5,7 +5,10 @@ use super::figures::figures;
 use super::table::{ExportRow, export};
 use crate::catalogue::measures::Measure;
 use crate::trial::Trial;
-use crate::trial::records::CropNumber;
+use crate::trial::records::{CropNumber, SampleNumber};
+
+/// What a row is of, inside its unit.
+type Part = (Option<CropNumber>, Option<SampleNumber>);
 
 /// Columns of a measure in the export, and what stands in them for each unit.
 struct MeasureColumns {
@@ -14,10 +17,10 @@ struct MeasureColumns {
     cells: Vec<Vec<String>>,
 }
 
-fn columns(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> MeasureColumns {
+fn columns(trial: &Trial, measure: &Measure, (crop, sample): Part) -> MeasureColumns {
     let mut names = vec![measure.column()];
     names.extend(measure.beside());
-    let cells = figures(trial, measure, crop)
+    let cells = figures(trial, measure, crop, sample)
         .into_iter()
         .map(|figure| {
             let Some(f) = figure else { return vec![String::new(); names.len()] };
@@ -34,10 +37,12 @@ fn columns(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> Measur
 }
 
 /// The export: blind until the reveal, ordered by code then; afterwards by block and treatment. Where crops share a unit
-/// each has a row of its own, or only one of them has.
+/// each has a row of its own, or only one of them has; so has every sample that is followed inside a unit.
 #[must_use]
 pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
-    let parts: Vec<Option<CropNumber>> = trial.plan.ask.parts().filter(|p| only.is_none() || *p == only).collect();
+    let ask = &trial.plan.ask;
+    let crops = ask.parts().filter(|crop| only.is_none() || *crop == only);
+    let parts: Vec<Part> = crops.flat_map(|crop| ask.samples().map(move |sample| (crop, sample))).collect();
     let mut names: Vec<String> = Vec::new();
     let mut cells: Vec<Vec<Vec<String>>> = vec![vec![Vec::new(); trial.units.len()]; parts.len()];
     for measure in trial.plan.ask.measures() {
@@ -61,7 +66,8 @@ pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
         let unit = &trial.units[i];
         ExportRow {
             unit: unit.code.clone(),
-            crop: trial.plan.ask.crop_inside(parts[n]).map(str::to_owned),
+            crop: trial.plan.ask.crop_inside(parts[n].0).map(str::to_owned),
+            sample: parts[n].1.map(SampleNumber::get),
             block: blocks(unit.position).unwrap_or_default(),
             level: unit.position.level,
             slot: unit.position.slot,

@@ -3,7 +3,7 @@
 use crate::catalogue::measures::{Measure, Source};
 use crate::mix::uptake::{Strength, uptake};
 use crate::trial::Trial;
-use crate::trial::records::{CropNumber, UnitRecords};
+use crate::trial::records::{CropNumber, SampleNumber, UnitRecords};
 
 /// What was recorded of a measure in one unit.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -40,24 +40,27 @@ impl Figure {
     }
 }
 
+/// Of which crop and which sample of a unit.
+type Of = (Option<CropNumber>, Option<SampleNumber>);
+
 /// Water that went from a unit, L; None where the records do not tell.
 fn water_used(own: &UnitRecords) -> Option<f64> {
     uptake(&own.tank_days(), Strength::UNKNOWN).ok().map(|used| used.water_l)
 }
 
 /// The last day on which both readings were taken: so many out of so many.
-fn share(own: &UnitRecords, crop: Option<CropNumber>, some: &'static str, all: &'static str) -> Option<Figure> {
-    let of_all: Vec<(u32, f64)> = own.of(all, crop).collect();
-    let both = own.of(some, crop).filter_map(|(day, k)| {
+fn share(own: &UnitRecords, (crop, sample): Of, some: &'static str, all: &'static str) -> Option<Figure> {
+    let of_all: Vec<(u32, f64)> = own.of(all, crop, sample).collect();
+    let both = own.of(some, crop, sample).filter_map(|(day, k)| {
         let n = of_all.iter().find(|(other, _)| *other == day)?.1;
         Some((day, k, n))
     });
     both.max_by_key(|(day, ..)| *day).map(|(_, k, n)| Figure { out_of: Some(n), ..Figure::plain(k) })
 }
 
-fn first_seen(own: &UnitRecords, crop: Option<CropNumber>, key: &'static str) -> Option<Figure> {
-    let first = own.of(key, crop).filter(|(_, seen)| *seen > 0.0).map(|(day, _)| day).min();
-    let before = own.of(key, crop).filter(|(day, seen)| *seen == 0.0 && first.is_none_or(|f| *day < f));
+fn first_seen(own: &UnitRecords, (crop, sample): Of, key: &'static str) -> Option<Figure> {
+    let first = own.of(key, crop, sample).filter(|(_, seen)| *seen > 0.0).map(|(day, _)| day).min();
+    let before = own.of(key, crop, sample).filter(|(day, seen)| *seen == 0.0 && first.is_none_or(|f| *day < f));
     let after = before.map(|(day, _)| f64::from(day)).reduce(f64::max);
     match (first, after) {
         (Some(day), after) => Some(Figure { seen: Some(Seen { yes: true, after }), ..Figure::plain(f64::from(day)) }),
@@ -67,19 +70,25 @@ fn first_seen(own: &UnitRecords, crop: Option<CropNumber>, key: &'static str) ->
     }
 }
 
-/// The figure of a measure for a unit; of one of the crops that share it, or of the whole. None for a unit that was
-/// written off, and where nothing was recorded.
+/// The figure of a measure for a unit; of one of the crops that share it, or of the whole; of one of its samples, where they
+/// are followed and the measure is told of each. None for a unit that was written off, and where nothing was recorded.
 #[must_use]
-pub fn figure(trial: &Trial, unit: usize, measure: &Measure, crop: Option<CropNumber>) -> Option<Figure> {
+pub fn figure(trial: &Trial, unit: usize, measure: &Measure, (crop, sample): Of) -> Option<Figure> {
     if trial.units.get(unit)?.lost.is_some() {
         return None;
     }
+    // What is of the whole unit stands with its first sample.
+    let whole = !measure.source.is_by_sample();
+    if whole && sample.is_some_and(|s| s.get() > 1) {
+        return None;
+    }
+    let of = (crop, if whole { None } else { sample });
     let own = trial.of_unit(unit);
     match measure.source {
         Source::Weighing => own.weighed(crop).map(|w| Figure::plain(w.net_g)),
-        Source::Last(key) => own.of(key, crop).max_by_key(|(day, _)| *day).map(|(_, value)| Figure::plain(value)),
-        Source::OutOf { some, all } => share(own, crop, some, all),
-        Source::FirstSeen(key) => first_seen(own, crop, key),
+        Source::Last(key) => own.of(key, of.0, of.1).max_by_key(|(day, _)| *day).map(|(_, value)| Figure::plain(value)),
+        Source::OutOf { some, all } => share(own, of, some, all),
+        Source::FirstSeen(key) => first_seen(own, of, key),
         Source::WaterUsed => water_used(own).map(Figure::plain),
         Source::WeightPerWater => {
             let weighed = own.weighed(crop)?;
@@ -91,12 +100,22 @@ pub fn figure(trial: &Trial, unit: usize, measure: &Measure, crop: Option<CropNu
 
 /// The figures of a measure, unit by unit in their order.
 #[must_use]
-pub fn figures(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> Vec<Option<Figure>> {
-    (0..trial.units.len()).map(|unit| figure(trial, unit, measure, crop)).collect()
+pub fn figures(
+    trial: &Trial,
+    measure: &Measure,
+    crop: Option<CropNumber>,
+    sample: Option<SampleNumber>,
+) -> Vec<Option<Figure>> {
+    (0..trial.units.len()).map(|unit| figure(trial, unit, measure, (crop, sample))).collect()
 }
 
-/// The figures of a measure as they are drawn, unit by unit: shares in per cent.
+/// The figures of a measure as they are drawn, unit by unit: shares in per cent, samples by their mean.
 #[must_use]
 pub fn dots(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> Vec<Option<f64>> {
-    figures(trial, measure, crop).into_iter().map(|f| f.and_then(|f| f.dot())).collect()
+    let dot = |unit: usize| {
+        let samples = trial.plan.ask.samples();
+        let own: Vec<f64> = samples.filter_map(|sample| figure(trial, unit, measure, (crop, sample))?.dot()).collect();
+        (!own.is_empty()).then(|| own.iter().sum::<f64>() / own.len() as f64)
+    };
+    (0..trial.units.len()).map(dot).collect()
 }

@@ -7,6 +7,8 @@ pub struct ExportRow {
     pub unit: String,
     /// Which of the crops that share the unit; None where it holds one.
     pub crop: Option<String>,
+    /// Which of the samples followed inside the unit, from 1; None where it is read as a whole.
+    pub sample: Option<u32>,
     /// Block, for instance `level 2`; empty where units are compared over the whole rack.
     pub block: String,
     /// Level, 1 the lowest.
@@ -32,7 +34,7 @@ pub struct ExportRow {
 /// ```
 /// use iron_twin_core::tell::table::{export, ExportRow};
 /// let row = ExportRow {
-///     unit: "K".into(), crop: None, block: "level 1".into(), level: 1, slot: 3, start: None,
+///     unit: "K".into(), crop: None, sample: None, block: "level 1".into(), level: 1, slot: 3, start: None,
 ///     treatment: Some("plain water".into()),
 ///     dose: None, levels: vec![], cells: vec!["97.3".into()],
 /// };
@@ -53,6 +55,10 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     if crops {
         header.push("crop".into());
     }
+    let samples = rows.iter().any(|r| r.sample.is_some());
+    if samples {
+        header.push("sample".into());
+    }
     if named {
         header.push("treatment".into());
         header.extend_from_slice(factors);
@@ -70,6 +76,9 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
         }
         if crops {
             record.push(row.crop.clone().unwrap_or_default());
+        }
+        if samples {
+            record.push(row.sample.map_or_else(String::new, |n| n.to_string()));
         }
         if named {
             record.push(row.treatment.clone().unwrap_or_default());

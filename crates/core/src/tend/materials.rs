@@ -32,8 +32,8 @@ pub struct Material {
 pub struct Planned<'a> {
     /// The match sheet.
     pub sheet: &'a Sheet,
-    /// Units of each treatment.
-    pub units_each: usize,
+    /// Units of each treatment, in the order of the sheet.
+    pub units: &'a [usize],
     /// Day of harvest.
     pub end_day: u32,
     /// Rhythms.
@@ -85,7 +85,7 @@ impl List {
 /// use iron_twin_core::tend::materials::{Planned, materials};
 /// use iron_twin_core::trial::care::{CarePlan, TreatmentDays};
 /// let (sheet, care, own, feed) = (Sheet::usual(), CarePlan::default(), TreatmentDays::default(), FeedPlan::default());
-/// let planned = Planned { sheet: &sheet, units_each: 8, end_day: 12, care: &care, own: &own, feed: &feed, price_per_kwh: None };
+/// let planned = Planned { sheet: &sheet, units: &[8; 8], end_day: 12, care: &care, own: &own, feed: &feed, price_per_kwh: None };
 /// let list = materials(&planned, &Stores::with_own(Vec::new()));
 /// let seed = list.iter().find(|m| m.kind == "seed").unwrap();
 /// // 16 trays of 12 g and a tenth more.
@@ -93,7 +93,7 @@ impl List {
 /// ```
 #[must_use]
 pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
-    let (sheet, units) = (planned.sheet, planned.units_each as f64);
+    let sheet = planned.sheet;
     let spare = 1.0 + 0.01 * planned.feed.spare_percent;
     let feedings = calendar(planned.care, planned.own, planned.end_day, &WorkDone::default())
         .iter()
@@ -101,6 +101,7 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
         .count() as f64;
     let mut list = List::default();
     for treatment in 0..sheet.treatments.len() {
+        let units = planned.units.get(treatment).copied().unwrap_or(0) as f64;
         let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim();
         let number = |key: &str| cell(key).parse::<f64>().ok();
         let price = |shelf: &str, name: &str, key: &str| stores.find(shelf, name).and_then(|i| i.number(key));
@@ -175,7 +176,7 @@ mod tests {
     use iron_twin_chemistry::acid::{Bottle, PhProduct};
 
     fn planned<'a>(sheet: &'a Sheet, care: &'a CarePlan, own: &'a TreatmentDays, feed: &'a FeedPlan) -> Planned<'a> {
-        Planned { sheet, units_each: 8, end_day: 12, care, own, feed, price_per_kwh: Some(0.3) }
+        Planned { sheet, units: &[8; 8], end_day: 12, care, own, feed, price_per_kwh: Some(0.3) }
     }
 
     fn find<'a>(list: &'a [Material], kind: &str) -> &'a Material {

@@ -162,7 +162,14 @@ impl Trial {
             let weighed = !source.is_weighed() || own.weighed(crop).is_some();
             let taken = |key: &&'static str| {
                 let crop = if is_of_solution(key) { None } else { crop };
-                own.of(key, crop).next_back().is_some()
+                // Of samples one is enough: others may be lost.
+                let mut samples = self.plan.ask.samples().filter(|_| self.plan.ask.is_by_sample(key));
+                match samples.next() {
+                    None => own.of(key, crop, None).next_back().is_some(),
+                    Some(first) => {
+                        std::iter::once(first).chain(samples).any(|s| own.of(key, crop, s).next_back().is_some())
+                    }
+                }
             };
             weighed && source.needs().iter().all(taken)
         })
@@ -215,11 +222,21 @@ impl Trial {
         self.plan.rack.has_rounds() && self.sown_on.is_some() && self.round < self.plan.rack.levels
     }
 
+    /// Units of each treatment, in the order of the sheet: as dealt, else as planned.
+    #[must_use]
+    pub fn numbers(&self) -> Vec<usize> {
+        let treatments = self.plan.treatments();
+        if self.units.is_empty() {
+            return self.plan.rack.numbers(treatments);
+        }
+        (0..treatments).map(|t| self.units.iter().filter(|u| u.treatment == t).count()).collect()
+    }
+
     /// Units of each treatment that stand at the same time: those of one round of a swap-over, else all.
     #[must_use]
-    pub fn units_at_once(&self) -> usize {
+    pub fn units_at_once(&self) -> Vec<usize> {
         let rounds = if self.plan.rack.has_rounds() { self.plan.rack.levels.max(1) as usize } else { 1 };
-        self.units_each() / rounds
+        self.numbers().into_iter().map(|n| n / rounds).collect()
     }
 
     /// Units of each treatment: as planned, or the fewest where the grower placed them by hand.

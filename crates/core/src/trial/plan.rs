@@ -115,6 +115,15 @@ impl Plan {
         self.light.sort_by_key(|light| (light.level, light.slot));
     }
 
+    /// Why samples cannot be followed inside the units of this design; None where they can.
+    #[must_use]
+    pub fn no_samples(&self) -> Option<&'static str> {
+        let alone = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver];
+        (self.ask.samples_inside > 0 && alone.contains(&self.rack.design)).then_some(
+            "samples inside a unit cannot be told apart in a square, a split plot or a swap-over; read each unit as a whole, or take another design",
+        )
+    }
+
     /// Number of treatments.
     #[must_use]
     pub fn treatments(&self) -> usize {

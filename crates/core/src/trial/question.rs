@@ -5,7 +5,7 @@ use crate::catalogue::readings;
 use crate::catalogue::readings::Reading;
 use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
-use crate::trial::records::CropNumber;
+use crate::trial::records::{CropNumber, SampleNumber};
 use serde::{Deserialize, Serialize};
 
 /// What a trial asks. Sealed at the first record.
@@ -38,6 +38,10 @@ pub struct Ask {
     /// Crops that share each unit: a factor inside it. Empty where a unit holds one crop.
     #[serde(default)]
     pub crops_inside: Vec<String>,
+    /// Samples followed inside each unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
+    /// what is compared. 0 where a unit is read as a whole.
+    #[serde(default)]
+    pub samples_inside: u32,
     /// What the harvest brings, money a kg.
     #[serde(default)]
     pub price_per_kg: Option<f64>,
@@ -70,6 +74,7 @@ impl Default for Ask {
             end_day: 12,
             end_stage: String::new(),
             crops_inside: Vec::new(),
+            samples_inside: 0,
             price_per_kg: None,
             usual_per_unit: None,
             usual_out_of: None,
@@ -95,6 +100,9 @@ pub enum Seeks {
     /// What two or more crossed factors do, alone and together.
     Factors,
 }
+
+/// Most samples followed inside a unit.
+pub const MOST_SAMPLES: u32 = 40;
 
 /// Most crops that share a unit.
 pub const MOST_CROPS: usize = 6;
@@ -129,6 +137,18 @@ impl Ask {
         let crops = self.crops_inside.len() as u32;
         let whole = (crops == 0).then_some(None);
         whole.into_iter().chain((1..=crops).map(CropNumber::new))
+    }
+
+    /// The samples that are read one by one in each unit; None for the unit as a whole.
+    pub fn samples(&self) -> impl Iterator<Item = Option<SampleNumber>> + Clone + use<> {
+        let whole = (self.samples_inside == 0).then_some(None);
+        whole.into_iter().chain((1..=self.samples_inside).map(SampleNumber::new))
+    }
+
+    /// Whether a reading is taken of every sample: those of plants are, those of the solution are of the whole unit.
+    #[must_use]
+    pub fn is_by_sample(&self, reading: &str) -> bool {
+        self.samples_inside > 0 && !readings::is_of_solution(reading)
     }
 
     /// The name of a crop; None for the unit as a whole.

@@ -183,13 +183,17 @@ pub struct UnitRecords {
 }
 
 impl UnitRecords {
-    /// Readings of one kind with a value, of one crop or of the unit as a whole, oldest first: day and value.
+    /// Readings of one kind with a value, of one crop and sample or of the unit as a whole, oldest first: day and value.
     pub fn of<'a>(
         &'a self,
         reading: &'a str,
         crop: Option<CropNumber>,
+        sample: Option<SampleNumber>,
     ) -> impl DoubleEndedIterator<Item = (u32, f64)> + Clone + 'a {
-        let own = self.readings.iter().filter(move |r| r.head.crop == crop && r.reading == reading);
+        let own = self
+            .readings
+            .iter()
+            .filter(move |r| (r.head.crop, r.head.sample) == (crop, sample) && r.reading == reading);
         own.filter_map(|r| Some((r.head.day, r.value?)))
     }
 

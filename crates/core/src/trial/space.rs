@@ -82,6 +82,10 @@ pub struct Rack {
     /// was taken. Needed by size classes and by a bounded deal.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub starts: Vec<Option<f64>>,
+    /// Units of each treatment in the order of the match sheet, where they are not to be equal; for a deal over the whole
+    /// space. Empty for as many of each as fit.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub numbers: Vec<u32>,
     /// Deal again until the treatments' mean starting sizes differ by no more than this, per cent of the mean of all.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub within_percent: Option<f64>,
@@ -98,6 +102,7 @@ impl Default for Rack {
             names: Vec::new(),
             split: Vec::new(),
             starts: Vec::new(),
+            numbers: Vec::new(),
             within_percent: None,
         }
     }
@@ -149,6 +154,16 @@ pub enum RackError {
         systems: u32,
         /// Rounds.
         rounds: u32,
+    },
+    /// Numbers of units that cannot be.
+    #[error(
+        "numbers of units are for a deal over the whole space: one for each of the {treatments} treatments, at least 1, and no more together than the {places} places"
+    )]
+    Numbers {
+        /// Treatments.
+        treatments: usize,
+        /// Places.
+        places: u32,
     },
     /// Sizes are missing.
     #[error("this deal goes by starting sizes: measure what stands in each place first")]
@@ -206,7 +221,9 @@ impl Rack {
         {
             return Err(RackError::Within(within));
         }
+        self.check_numbers(treatments)?;
         let anywhere = matches!(self.design, RackDesign::ByHand | RackDesign::BySize);
+        let anywhere = anywhere || !self.numbers.is_empty();
         if !anywhere && (self.slots as usize) < across {
             return Err(RackError::TooNarrow { slots: self.slots, treatments: across });
         }
@@ -222,6 +239,24 @@ impl Rack {
             }
             _ => Ok(()),
         }
+    }
+
+    fn check_numbers(&self, treatments: usize) -> Result<(), RackError> {
+        let places = self.levels * self.slots;
+        let fit = self.numbers.len() == treatments
+            && !self.numbers.contains(&0)
+            && self.numbers.iter().map(|n| u64::from(*n)).sum::<u64>() <= u64::from(places)
+            && self.design == RackDesign::CompletelyRandomised;
+        if self.numbers.is_empty() || fit { Ok(()) } else { Err(RackError::Numbers { treatments, places }) }
+    }
+
+    /// Units of each treatment, in the order of the match sheet.
+    #[must_use]
+    pub fn numbers(&self, treatments: usize) -> Vec<usize> {
+        if self.numbers.len() == treatments {
+            return self.numbers.iter().map(|n| *n as usize).collect();
+        }
+        vec![self.units_each(treatments); treatments]
     }
 
     /// Every setting of the lamp meets the same number of treatments, and gets the same number of levels.
@@ -362,10 +397,13 @@ impl Rack {
         self.slots as usize / self.inside(treatments.max(1))
     }
 
-    /// Units of each treatment on the whole rack; what a hand-made placement has follows from the units placed.
+    /// Units of each treatment on the whole rack, the fewest where numbers differ; what a hand-made placement has follows from the units placed.
     #[must_use]
     pub fn units_each(&self, treatments: usize) -> usize {
         match self.design {
+            RackDesign::CompletelyRandomised if !self.numbers.is_empty() => {
+                self.numbers.iter().min().map_or(0, |n| *n as usize)
+            }
             RackDesign::CompletelyRandomised | RackDesign::ByHand => {
                 (self.levels * self.slots) as usize / treatments.max(1)
             }

@@ -150,7 +150,9 @@ fn command(trial: &Trial, measure: &Measure) -> String {
     if trial.plan.ask.better == Better::Lower {
         words.push("--better lower".into());
     }
-    words.push(format!("--expected-units {}", trial.units_each()));
+    if trial.plan.rack.numbers.is_empty() {
+        words.push(format!("--expected-units {}", trial.units_each()));
+    }
     words.join(" ")
 }
 

@@ -21,7 +21,7 @@ pub(crate) async fn get(
         let own = trial.treatment_days();
         let planned = Planned {
             sheet: &trial.plan.sheet,
-            units_each: trial.units_each(),
+            units: &trial.numbers(),
             end_day: trial.plan.ask.end_day,
             care: &trial.plan.care,
             own: &own,

@@ -99,7 +99,7 @@ pub(crate) struct MixQuery {
 const USUAL_VESSEL_L: f64 = 10.0;
 
 pub(crate) fn tanks_of(trial: &Trial, stores: &Stores) -> Result<Vec<Tank>, Problem> {
-    tanks(&trial.plan.sheet, stores, &trial.plan.feed, &trial.plan.ask.crop, trial.units_at_once())
+    tanks(&trial.plan.sheet, stores, &trial.plan.feed, &trial.plan.ask.crop, &trial.units_at_once())
         .map_err(|e| Problem::refused("feed", e.to_string()))
 }
 
@@ -107,7 +107,7 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
     let units = trial.units_at_once();
     let tanks = tanks_of(trial, stores)?;
     let target = usual_target(stores, &trial.plan.ask.crop);
-    let filling = filling(&trial.plan.sheet, stores, &trial.plan.feed, units, vessel_l)
+    let filling = filling(&trial.plan.sheet, stores, &trial.plan.feed, &units, vessel_l)
         .map_err(|e| Problem::refused("vessel_l", e.to_string()))?;
     let order = order(&trial.plan.sheet, stores, &tanks);
     let treatments = trial

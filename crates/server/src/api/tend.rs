@@ -10,12 +10,12 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings::Reading;
+use iron_twin_core::catalogue::readings::{Reading, is_of_solution};
 use iron_twin_core::tend::due::due_now;
 use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
-use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::trial::records::{CropNumber, ReadingRecord, SampleNumber};
 use iron_twin_store::tend::{NewNote, NewReading};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -30,6 +30,8 @@ pub(crate) struct Column {
     crop: Option<CropNumber>,
     /// Its name; null for the unit as a whole.
     crop_name: Option<String>,
+    /// Whether it is of the solution, which all plants of a unit share.
+    of_solution: bool,
 }
 
 /// One cell of the grid.
@@ -54,8 +56,11 @@ pub(crate) struct Cell {
 pub(crate) struct GridRow {
     /// The unit.
     unit: UnitView,
-    /// One cell a reading, in the order of `readings`.
-    cells: Vec<Cell>,
+    /// Which of its samples, where they are followed; null for the unit as a whole.
+    sample: Option<SampleNumber>,
+    /// One cell a reading, in the order of `readings`; null where the reading is of the whole unit and stands with its
+    /// first sample.
+    cells: Vec<Option<Cell>>,
 }
 
 /// A note.
@@ -93,26 +98,30 @@ pub(crate) struct TendQuery {
     day: Option<u32>,
 }
 
-fn cells(trial: &Trial, unit: usize, day: u32) -> Vec<Cell> {
+fn cells(trial: &Trial, unit: usize, sample: Option<SampleNumber>, day: u32) -> Vec<Option<Cell>> {
     trial
         .plan
         .ask
         .columns()
         .into_iter()
         .map(|(reading, crop)| {
-            let mut own =
-                trial.of_unit(unit).readings.iter().filter(|r| r.head.crop == crop && r.reading == reading.key);
+            let of = sample.filter(|_| trial.plan.ask.is_by_sample(reading.key));
+            if of.is_none() && sample.is_some_and(|s| s.get() > 1) {
+                return None;
+            }
+            let is_own = |r: &&ReadingRecord| (r.head.crop, r.head.sample, r.reading) == (crop, of, reading.key);
+            let mut own = trial.of_unit(unit).readings.iter().filter(is_own);
             // Of several on one day the last is shown.
             let here = own.clone().rfind(|r| r.head.day == day);
             let before = own.rfind(|r| r.head.day < day && r.value.is_some());
-            Cell {
+            Some(Cell {
                 reading: reading.key,
                 value: here.and_then(|r| r.value),
                 missing: here.is_some_and(|r| r.value.is_none()),
                 version: here.map_or(0, |r| r.head.version),
                 previous: before.and_then(|r| r.value),
                 previous_day: before.map(|r| r.head.day),
-            }
+            })
         })
         .collect()
 }
@@ -134,9 +143,14 @@ pub(crate) async fn get(
             .into_iter()
             .enumerate()
             .filter(|(_, unit)| unit.now)
-            .map(|(index, unit)| GridRow { cells: cells(&trial, index, day.unwrap_or(0)), unit })
+            .flat_map(|(index, unit)| trial.plan.ask.samples().map(move |sample| (index, unit.clone(), sample)))
+            .map(|(index, unit, sample)| GridRow {
+                cells: cells(&trial, index, sample, day.unwrap_or(0)),
+                unit,
+                sample,
+            })
             .collect();
-        rows.sort_by_key(|r| r.unit.walk);
+        rows.sort_by_key(|r| (r.unit.walk, r.sample));
         let notes = trial
             .records
             .notes
@@ -162,6 +176,7 @@ pub(crate) async fn get(
                     reading: *reading,
                     crop,
                     crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
+                    of_solution: is_of_solution(reading.key),
                 })
                 .collect(),
             rows,
@@ -192,6 +207,9 @@ pub(crate) struct ReadingSent {
     /// Crop inside the unit; null for the unit as a whole.
     #[serde(default)]
     crop: Option<CropNumber>,
+    /// Sample inside the unit; null for the unit as a whole.
+    #[serde(default)]
+    sample: Option<SampleNumber>,
     /// Days since sowing.
     day: u32,
     /// The value; null marks it as missing.
@@ -224,9 +242,9 @@ pub(crate) async fn reading(
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
         check_day(day_at(store, &id, sent.stamp.now)?, sent.body.day)?;
-        let ReadingSent { code, reading, crop, day, value, confirmed, version, at } = sent.body;
+        let ReadingSent { code, reading, crop, sample, day, value, confirmed, version, at } = sent.body;
         let at = Some(done_at(at, sent.stamp.now));
-        let new = NewReading { code, reading, crop, day, value, confirmed, version, at };
+        let new = NewReading { code, reading, crop, sample, day, value, confirmed, version, at };
         Ok(Json(Written { version: store.record_reading(&sent.stamp, &id, &new)? }))
     })
     .await

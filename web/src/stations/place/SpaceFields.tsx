@@ -6,6 +6,7 @@ import { typed } from "../../marks/number";
 import { usePlan } from "../../queries/trial";
 import { inPlace } from "../../marks/words";
 import { text } from "../../text/en";
+import { Numbers } from "./Numbers";
 
 /** What the grow space is, how large, what its levels are called, and how treatments are dealt over it. */
 export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boolean }) {
@@ -48,11 +49,12 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
       <label className="field design">
         <span>{text.place.design}</span>
         <Select
-          value={design} disabled={locked} id="design" onChange={(chosen) => put({ design: chosen })} popupMatchSelectWidth={false}
+          value={design} disabled={locked} id="design" onChange={(chosen) => put({ design: chosen, numbers: [] })} popupMatchSelectWidth={false}
           options={Object.entries(text.place.designs).map(([value, label]) => ({ value: value as Schemas["RackDesign"], label: inPlace(trial, label) }))}
         />
       </label>
       <p className="soft design-why">{inPlace(trial, text.place.designWhy[design])}</p>
+      {design === "completely_randomised" && <Numbers trial={trial} locked={locked} />}
       {!rounds && (
         <details className="level-names" open={kind === "sites"}>
           <summary>{text.place.namesOf[kind]}</summary>

@@ -19,7 +19,14 @@ interface GridProps {
 /** A reading with the crop it is of, where several share a unit. */
 const named = (r: Column) => (r.crop_name ? `${r.name}, ${r.crop_name}` : r.name);
 const idOf = (r: Column) => `${r.key}-${r.crop ?? 0}`;
-const placeOf = (row: Row, reading: Column): Place => ({ code: row.unit.code, reading: reading.key, crop: reading.crop ?? null });
+/** The first sample's row holds what is of the whole unit as well. */
+const placeOf = (row: Row, reading: Column): Place => ({
+  code: row.unit.code,
+  reading: reading.key,
+  crop: reading.crop ?? null,
+  sample: reading.of_solution ? null : (row.sample ?? null),
+});
+const rowKey = (row: Row) => `${row.unit.code}/${row.sample ?? 0}`;
 
 /** Readings that stand side by side on a phone. */
 const MOST_ON_A_PHONE = 3;
@@ -65,10 +72,12 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
         <Heads trial={trial} readings={readings} rows={rows} visible={visible} />
         <tbody>
           {rows.map((gridRow, row) => (
-            <Fragment key={gridRow.unit.code}>
+            <Fragment key={rowKey(gridRow)}>
               <tr className={gridRow.unit.lost ? "lost" : rows[row - 1]?.unit.level !== gridRow.unit.level ? "new-level" : ""}>
                 <th scope="row">
-                  <b>{gridRow.unit.code}</b> <small>{gridRow.unit.level_name}</small>
+                  <b>{gridRow.unit.code}</b>
+                  {gridRow.sample ? <b className="sample">{gridRow.sample}</b> : null}{" "}
+                  {(gridRow.sample ?? 1) === 1 && <small>{gridRow.unit.level_name}</small>}
                 </th>
                 {readings.map((reading, column) =>
                   visible(column) ? (
@@ -110,17 +119,25 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
   }
   const place = placeOf(gridRow, reading);
   const empty = (entries.draftOf(place) ?? "") === "";
-  const down = Math.min(row + 1, rows.length - 1);
+  // What is of the whole unit has a field in the row of its first sample only.
+  const next = (step: 1 | -1): number => {
+    let to = row + step;
+    while (rows[to]?.cells[column] === null) {
+      to += step;
+    }
+    return rows[to] ? to : row;
+  };
+  const down = next(1);
   switch (event.key) {
     case "Enter":
       event.preventDefault();
       if (entries.take(place)) {
-        focus(row + 1 < rows.length ? row + 1 : 0, row + 1 < rows.length ? column : Math.min(column + 1, readings.length - 1));
+        focus(down > row ? down : 0, down > row ? column : Math.min(column + 1, readings.length - 1));
       }
       return;
     case ".": {
       // Inside a number it is a decimal point.
-      const before = empty ? rows[row - 1] : undefined;
+      const before = empty && next(-1) < row ? rows[next(-1)] : undefined;
       if (before) {
         event.preventDefault();
         const value = entries.valueOf(placeOf(before, reading));
@@ -142,7 +159,7 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
     case "ArrowDown":
     case "ArrowUp":
       event.preventDefault();
-      focus(event.key === "ArrowDown" ? down : Math.max(0, row - 1), column);
+      focus(next(event.key === "ArrowDown" ? 1 : -1), column);
   }
 }
 
@@ -176,7 +193,7 @@ interface CellProps {
   trial: TrialView;
   gridRow: Row;
   reading: Column;
-  cell: Schemas["Cell"] | undefined;
+  cell: Schemas["Cell"] | null | undefined;
   at: string;
   entries: Entries;
   onKey: (event: KeyboardEvent<HTMLInputElement>) => void;
@@ -185,6 +202,9 @@ interface CellProps {
 /** One field, with the value before beside it. */
 function Cell({ trial, gridRow, reading, cell, at, entries, onKey }: CellProps) {
   const place = placeOf(gridRow, reading);
+  if (cell === null) {
+    return <td className="of-unit" />;
+  }
   const [said, waits] = [entries.saidOf(place), entries.waits(place)];
   const standing = cell?.missing ? text.tend.missing : typeof cell?.value === "number" ? shown(cell.value, reading.decimals) : "";
   return (
@@ -193,7 +213,7 @@ function Cell({ trial, gridRow, reading, cell, at, entries, onKey }: CellProps) 
         <input
           data-place={at} inputMode="decimal" autoComplete="off" disabled={trial.reveal !== null || Boolean(gridRow.unit.lost)}
           className={`${said ? "wants" : ""}${entries.isKept(place) ? " kept" : ""}`}
-          aria-label={inWords(trial, text.tend.field(named(reading), gridRow.unit.code))}
+          aria-label={inWords(trial, text.tend.field(named(reading), gridRow.sample ? `${gridRow.unit.code} ${gridRow.sample}` : gridRow.unit.code))}
           aria-invalid={said ? true : undefined}
           value={entries.draftOf(place) ?? (waits === null ? standing : String(waits))}
           onFocus={(e) => e.target.select()}

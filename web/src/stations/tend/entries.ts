@@ -18,6 +18,7 @@ export interface Place {
   code: string;
   reading: string;
   crop: number | null;
+  sample: number | null;
 }
 
 /** An entry on its way to the server. */
@@ -37,6 +38,9 @@ interface Asked {
 const without = <T,>(all: Record<string, T>, key: string): Record<string, T> =>
   Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
 
+const samePlace = (body: Schemas["ReadingSent"], place: Place): boolean =>
+  body.reading === place.reading && (body.crop ?? null) === place.crop && (body.sample ?? null) === place.sample;
+
 /** What is typed into the grid of a day, what is on its way, and what was said of it. */
 export function useEntries(trial: TrialView, day: number) {
   const queries = useQueryClient();
@@ -44,12 +48,12 @@ export function useEntries(trial: TrialView, day: number) {
   const [said, setSaid] = useState<Record<string, Said>>({});
   const box = useSyncExternalStore(outbox.subscribe, outbox.kept);
   const flights = useRef(new Map<string, Flight>());
-  const keyOf = (place: Place) => `${day}/${place.code}/${place.reading}/${place.crop ?? 0}`;
+  const keyOf = (place: Place) => `${day}/${place.code}/${place.reading}/${place.crop ?? 0}/${place.sample ?? 0}`;
 
   /** What waits on this device for an answer. */
   const waitingIn = (place: Place) => {
     const own = box.waiting.filter((r) => r.trial === trial.id && r.kind === "reading" && r.body.day === day);
-    return own.find((r) => r.body.code === place.code && (r.body.crop ?? null) === place.crop && r.kind === "reading" && r.body.reading === place.reading);
+    return own.find((r) => r.body.code === place.code && r.kind === "reading" && samePlace(r.body, place));
   };
   const waits = (place: Place): number | null => {
     const row = waitingIn(place);
@@ -60,7 +64,8 @@ export function useEntries(trial: TrialView, day: number) {
     const view =
       queries.getQueryData(tendQuery(trial.id, day).queryKey) ?? queries.getQueryData(tendQuery(trial.id, null).queryKey);
     const column = view?.readings.findIndex((r) => r.key === place.reading && (r.crop ?? null) === place.crop) ?? -1;
-    return view?.rows.find((r) => r.unit.code === place.code)?.cells[column];
+    const rows = view?.rows.filter((r) => r.unit.code === place.code) ?? [];
+    return (rows.find((r) => (r.sample ?? null) === place.sample) ?? rows[0])?.cells[column] ?? undefined;
   };
 
   const refused = (key: string, problem: Schemas["Problem"], sent: string, value: number | null) => {
@@ -84,8 +89,7 @@ export function useEntries(trial: TrialView, day: number) {
     if (over) {
       await refreshTrial(queries, trial.id);
     }
-    const { code, reading, crop } = place;
-    const body = { code, reading, crop, day, value, confirmed, version: cellNow(place)?.version ?? 0 };
+    const body = { ...place, day, value, confirmed, version: cellNow(place)?.version ?? 0 };
     const outcome = await send({ kind: "reading", trial: trial.id, body });
     switch (outcome.state) {
       case "saved":

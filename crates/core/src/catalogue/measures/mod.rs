@@ -70,6 +70,12 @@ impl Source {
         matches!(self, Self::Weighing | Self::WeightPerWater)
     }
 
+    /// Whether it is told of every sample of a unit, where samples are followed.
+    #[must_use]
+    pub fn is_by_sample(self) -> bool {
+        matches!(self, Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_))
+    }
+
     /// Whether it is of the unit as a whole, however many crops share it.
     #[must_use]
     pub fn of_whole_unit(self) -> bool {

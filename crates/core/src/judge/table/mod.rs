@@ -50,6 +50,9 @@ pub struct Columns {
     pub block: Option<String>,
     /// Rows with the same value are samples of one unit.
     pub unit: Option<String>,
+    /// Number of the sample inside its unit. A later sample without a value is passed over: the measure is of the whole unit
+    /// and stands with the first, or the sample is gone.
+    pub sample: Option<String>,
     /// Starting size.
     pub baseline: Option<String>,
     /// The n of k out of n, for shares.
@@ -218,6 +221,7 @@ struct Places {
     start: Option<usize>,
     day: Option<usize>,
     unit: Option<usize>,
+    sample: Option<usize>,
     baseline: Option<usize>,
     /// The n, the exposure or the dose.
     size: Option<usize>,
@@ -279,6 +283,7 @@ fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
         ("the unit", columns.unit.as_ref()),
         ("the column of the square", columns.column.as_ref()),
         ("the lamp or pump", columns.fixture.as_ref()),
+        ("the sample", columns.sample.as_ref()),
         ("the baseline", columns.baseline.as_ref()),
         ("what it is taken out of", size.filter(|_| columns.kind != Kind::Dose)),
         ("whether it was seen", seen.as_ref()),
@@ -307,6 +312,7 @@ fn places(header: &[String], columns: &Columns) -> Result<Places, TableError> {
         start: columns.start.as_ref().map(find).transpose()?,
         day: columns.day.as_ref().map(find).transpose()?,
         unit: columns.unit.as_ref().map(find).transpose()?,
+        sample: columns.sample.as_ref().map(find).transpose()?,
         baseline: columns.baseline.as_ref().map(find).transpose()?,
         size: size.map(find).transpose()?,
         seen: seen.as_ref().map(find).transpose()?,
@@ -476,8 +482,11 @@ impl<'a> Gather<'a> {
     }
 
     fn take(&mut self, row: usize, record: &csv::StringRecord) -> Result<(), TableError> {
-        self.rows += 1;
         let cell = |i: usize| record.get(i).unwrap_or_default().trim();
+        if self.places.sample.is_some_and(|i| cell(i) != "1") && cell(self.places.measure).is_empty() {
+            return Ok(());
+        }
+        self.rows += 1;
         if let Some(empty) = self.places.treated.iter().position(|&i| cell(i).is_empty()) {
             let column = self.columns.factors.get(empty).map_or(self.columns.treated_by(), |f| f.column.as_str());
             let why = format!("{column} is empty");

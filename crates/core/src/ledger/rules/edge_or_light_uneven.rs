@@ -46,6 +46,10 @@ fn check(facts: &Facts) -> Outcome {
     let (Some(most), Some(least)) = (facts.edge_slots.iter().max(), facts.edge_slots.iter().min()) else {
         return Outcome::Waits;
     };
+    let light = if facts.light_umol.is_empty() { String::new() } else { format!(", light within {gap:.0} %") };
+    if !facts.rack.numbers.is_empty() && facts.rack.has_edges() {
+        return by_share(facts, &light);
+    }
     if most - least > TOLERATED {
         // No names: before the reveal they would point at trays.
         Outcome::Open {
@@ -54,11 +58,28 @@ fn check(facts: &Facts) -> Outcome {
             remedy: "Deal again before the first record, or turn the trays through all slots.".into(),
         }
     } else {
-        let light = if facts.light_umol.is_empty() { String::new() } else { format!(", light within {gap:.0} %") };
         Outcome::Sound(if facts.rack.has_edges() {
             format!("edge slots shared: {least} to {most} each{light}")
         } else {
             format!("no places at an edge{light}")
         })
+    }
+}
+
+/// Where numbers differ, each treatment is measured by the edge slots that its number would have.
+fn by_share(facts: &Facts, light: &str) -> Outcome {
+    let at_edge = facts.edge_slots.iter().sum::<usize>() as f64;
+    let share = at_edge / facts.rack.numbers.iter().sum::<u32>() as f64;
+    let over = facts.edge_slots.iter().zip(&facts.rack.numbers).map(|(slots, n)| *slots as f64 - share * f64::from(*n));
+    let (most, least) = over.fold((0.0_f64, 0.0_f64), |(most, least), o| (most.max(o), least.min(o)));
+    if most - least > TOLERATED as f64 {
+        // No counts: beside unequal numbers they would say which treatment, and so point at places.
+        Outcome::Open {
+            severity: Severity::Minor,
+            seen: "One treatment stands at an edge more often than its share, another less.".into(),
+            remedy: "Deal again before the first record.".into(),
+        }
+    } else {
+        Outcome::Sound(format!("edge slots shared by numbers{light}"))
     }
 }

@@ -32,6 +32,6 @@ fn check(facts: &Facts) -> Outcome {
             remedy: "Use at least three of each, better four or more.".into(),
         },
         n if lamps => Outcome::Sound(format!("{n} lamps or pumps of each setting")),
-        n => Outcome::Sound(format!("{n} {units} of each treatment")),
+        _ => Outcome::Sound(format!("{} {units} of each treatment", facts.each_said())),
     }
 }

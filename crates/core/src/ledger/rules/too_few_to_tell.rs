@@ -22,7 +22,7 @@ fn check(facts: &Facts) -> Outcome {
                 severity: Severity::Serious,
                 seen: format!(
                     "{open} of {all} comparisons could not be told with {} {} a side.",
-                    facts.units_each,
+                    facts.each_said(),
                     facts.units_word()
                 ),
                 remedy: "Repeat with more of each; the sentence says how many would settle it.".into(),
@@ -38,7 +38,7 @@ fn check(facts: &Facts) -> Outcome {
             severity: if sees > 2.0 * asked { Severity::Serious } else { Severity::Minor },
             seen: format!(
                 "{} {} a side reliably see {sees:.1} %, and {asked} % was asked.",
-                facts.units_each,
+                facts.each_said(),
                 facts.units_word()
             ),
             remedy: "Add more of each, ask a larger margin, or plan to repeat.".into(),

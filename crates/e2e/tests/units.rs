@@ -1,0 +1,69 @@
+//! What counts as a unit: cuttings of a tub read one by one and judged by the tub; six of one against two of the other.
+
+use iron_twin_e2e::thirtyfour::{By, Key};
+use iron_twin_e2e::{Browser, Server};
+
+/// Chooses an entry of one of the page's lists.
+async fn choose(browser: &Browser, id: &str, label: &str) {
+    browser.click(&format!("#{id}")).await;
+    let option = format!(".ant-select-item-option[title=\"{label}\"]");
+    browser.click(&option).await;
+}
+
+#[tokio::test]
+async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Mint in two tubs").await;
+    browser.fill("textarea[name=question]", "Do cuttings grow faster in feed?").await;
+    choose(&browser, "measure", "height").await;
+    choose(&browser, "samples-inside", "3 plants or cuttings in each").await;
+    browser.shows("more plants make a tray's figure steadier").await;
+    browser.click_text("a", "Match").await;
+    browser.click_text("a", "Place").await;
+    choose(&browser, "space-kind", "buckets in rows").await;
+    choose(&browser, "design", "freely over the whole rack").await;
+    browser.fill("input[name=rack-levels]", "1").await;
+    browser.fill("input[name=rack-slots]", "2").await;
+    browser.keys(Key::Enter).await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.click_text("a", "Tend").await;
+    browser.click_text("button", "They are sown today").await;
+    browser.shows("Day 0").await;
+    let fields = browser.page.find_all(By::Css("table.grid tbody tr")).await.expect("rows");
+    assert_eq!(fields.len(), 6, "a row for each cutting");
+    // pH and EC are of the tub: one field in the row of its first cutting. The height is of each cutting.
+    browser.find("input[data-place=\"0-2\"]").await;
+    browser.fill("input[data-place=\"0-2\"]", "31").await;
+    for height in ["32", "33", "61", "62", "63"] {
+        browser.keys(Key::Enter).await;
+        browser.keys(height).await;
+    }
+    browser.keys(Key::Enter).await;
+    browser.shows("all saved").await;
+    browser.click_text("a", "Judge").await;
+    browser.shows("Opening now is an early look").await;
+    browser.click_text("button", "Open it all the same").await;
+    browser.shows("stands in one unit only").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn six_trays_against_two_are_dealt_at_random() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Six and two").await;
+    browser.click_text("a", "Place").await;
+    choose(&browser, "design", "freely over the whole rack").await;
+    browser.click_text("button", "Not as many trays of each").await;
+    browser.fill("input[name=number-0]", "2").await;
+    browser.keys(Key::Tab).await;
+    browser.fill("input[name=number-1]", "6").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("8 trays freely").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.shows("28").await;
+    let trays = browser.page.find_all(By::Css(".rack .tray")).await.expect("trays");
+    assert_eq!(trays.len(), 8);
+    browser.end().await;
+}
