@@ -221,7 +221,13 @@ impl Store {
             let head: Option<(Option<i64>, bool)> =
                 t.prepare_cached(sql)?.query_row([trial], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
             let Some((sealed, false)) = head else { return Ok(None) };
-            Ok(last(t, who, trial, sealed)?.map(|written| written.action))
+            let Some(written) = last(t, who, trial, sealed)? else { return Ok(None) };
+            // A change of the plan that was dealt upon is not taken back, so it is not offered.
+            let sql = "SELECT 1 FROM trial t JOIN plan p ON p.trial_no = t.no
+                WHERE t.id = ?1 AND p.version = ?2 AND t.deal_no IS NOT NULL AND t.deal_no IS NOT p.deal_before";
+            let stands = written.entity == "plan"
+                && t.prepare_cached(sql)?.exists((trial, written.entity_id.parse::<i64>().unwrap_or(0)))?;
+            Ok(Some(written.action).filter(|_| !stands))
         })
     }
 

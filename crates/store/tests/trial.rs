@@ -238,6 +238,7 @@ fn a_change_of_the_plan_is_taken_back_with_its_deal() -> Result<()> {
     assert!(after.version > version, "a taking back is a change too");
     // The next undo goes one further back: to the rack as it was before the deal, which belongs to the new one.
     assert!(matches!(store.undo(&stamp(), id), Err(StoreError::Locked(_))));
+    assert_eq!(store.last_action(id, "owner")?, None, "what would be refused is not offered");
     Ok(())
 }
 

@@ -28,7 +28,10 @@ fn check(facts: &Facts) -> Outcome {
             return Outcome::Open {
                 severity: Severity::Minor,
                 seen: format!("{} of {} moves to the next slot were made.", rotation.done, rotation.planned),
-                remedy: "Move on from here; slots then weigh a little more on some trays than on others.".into(),
+                remedy: format!(
+                    "Move on from here; slots then weigh a little more on some {} than on others.",
+                    facts.units_word()
+                ),
             };
         }
         if rotation.done > 0 {
@@ -55,7 +58,10 @@ fn check(facts: &Facts) -> Outcome {
         Outcome::Open {
             severity: Severity::Minor,
             seen: format!("One treatment stands in {most} edge slots, another in {least}."),
-            remedy: "Deal again before the first record, or turn the trays through all slots.".into(),
+            remedy: format!(
+                "Deal again before the first record, or turn the {} through all slots.",
+                facts.units_word()
+            ),
         }
     } else {
         Outcome::Sound(if facts.rack.has_edges() {

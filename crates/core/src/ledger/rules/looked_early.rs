@@ -18,7 +18,11 @@ fn check(facts: &Facts) -> Outcome {
     if weighed < facts.units || day < end {
         Outcome::Open {
             severity: Severity::Serious,
-            seen: format!("The key was opened on day {day} of {end} with {weighed} of {} trays weighed.", facts.units),
+            seen: format!(
+                "The key was opened on day {day} of {end} with {weighed} of {} {} weighed.",
+                facts.units,
+                facts.rack.kind.units()
+            ),
             remedy: "Take the result as a hint and repeat the trial to its end.".into(),
         }
     } else {
