@@ -61,8 +61,18 @@ async fn six_trays_against_two_are_dealt_at_random() {
     browser.fill("input[name=number-1]", "6").await;
     browser.keys(Key::Enter).await;
     browser.shows("8 trays freely").await;
+    // A change of the plan is taken back as a whole.
+    browser.click_text("button", "take back the change of the space").await;
+    browser.shows("10 trays freely").await;
+    let second = browser.find("input[name=number-1]").await;
+    assert_eq!(second.value().await.expect("a value").as_deref(), Some("8"));
+    browser.fill("input[name=number-1]", "6").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("8 trays freely").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("28").await;
+    // Dealt upon, it is no longer offered.
+    browser.gone(".step-back .undo").await;
     let trays = browser.page.find_all(By::Css(".rack .tray")).await.expect("trays");
     assert_eq!(trays.len(), 8);
     browser.end().await;

@@ -7,6 +7,7 @@ import { trialQuery } from "../queries/trial";
 import { isStation, text } from "../text/en";
 import { Head } from "./Head";
 import { Ledger } from "./Ledger";
+import { TakeBack } from "./TakeBack";
 import { Trouble } from "./Trouble";
 import "./frame.css";
 
@@ -26,8 +27,9 @@ export function TrialFrame() {
   const { id = "" } = useParams();
   const trial = useQuery(trialQuery(id));
   const owner = useIsOwner();
+  const { pathname } = useLocation();
   // Plans are the owner's; records are anybody's who signed in to take them.
-  const planning = /\/(ask|match|place|mix|judge)$/.test(useLocation().pathname);
+  const planning = /\/(ask|match|place|mix|judge)$/.test(pathname);
   if (!trial.data) {
     return (
       <>
@@ -44,6 +46,11 @@ export function TrialFrame() {
       <Line trial={trial.data} />
       <main className="sheet with-ledger">
         <section className="station">
+          {owner && /\/(ask|match|place|mix)$/.test(pathname) && (
+            <div className="step-back">
+              <TakeBack trial={trial.data} />
+            </div>
+          )}
           {!owner && trial.data.reveal === null && <p className="blind-note">{text.people.blind}</p>}
           <fieldset className="station-field" disabled={!owner && planning}>
             <Outlet context={trial.data} />

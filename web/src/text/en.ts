@@ -11,6 +11,20 @@ export function isStation(key: string): key is StationKey {
 const trays = (n: number) => (n === 1 ? "1 tray" : `${n} trays`);
 const days = (n: number) => (n === 1 ? "1 day" : `${n} days`);
 
+/** Changes of the plan, by what the history calls them. */
+const changes = new Map([
+  ["asked", "the change of the question"],
+  ["matched", "the change of the sheet"],
+  ["placed", "the change of the space"],
+  ["placed by hand", "the change of the places"],
+  ["measured the light", "the change of the light"],
+  ["measured the start", "the change of the starting sizes"],
+  ["described a site", "the change of the site"],
+  ["set the care", "the change of the rhythms"],
+  ["set the feed", "the change of the feed"],
+  ["meant to sow", "the change of the sowing day"],
+]);
+
 export const text = {
   stations: {
     ask: "Ask",
@@ -32,6 +46,7 @@ export const text = {
     discard: "Throw away",
   },
   frame: {
+    takeBack: (what: string) => `take back ${changes.get(what) ?? `“${what}”`}`,
     trouble: "Something went wrong",
     notHere: "There is nothing here.",
     backToToday: "Back to Today",
@@ -698,7 +713,6 @@ export const text = {
     wholeTrial: "the whole trial",
     addNote: "Add the note",
     notePlaceholder: "what you saw or did otherwise than planned",
-    undo: (what: string) => `take back “${what}”`,
     stale: (stored: string) => `Somebody else entered ${stored} meanwhile. Press Enter again to put yours in its place.`,
     notNumber: "not a number",
     hint: "Enter takes the value and goes on; . repeats the one above; - marks it missing",

@@ -38,7 +38,7 @@ pub(crate) async fn put(
     app.run(move |store| {
         let AskSent { name, ask, version, reason } = sent.body;
         store.set_ask(&sent.stamp, &id, &AskChange { name, ask, version, reason })?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }

@@ -302,7 +302,7 @@ pub(crate) async fn plan_sowing(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.plan_sowing(&sent.stamp, &id, sent.body.on.as_deref(), sent.body.version)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }

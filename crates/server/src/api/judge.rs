@@ -272,7 +272,7 @@ pub(crate) async fn reveal(
     app.run(move |store| {
         let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
         store.reveal(&sent.stamp, &id, day)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }

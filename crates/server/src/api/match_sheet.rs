@@ -30,7 +30,7 @@ pub(crate) async fn put(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.set_sheet(&sent.stamp, &id, &sent.body.sheet, sent.body.version)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }

@@ -189,7 +189,7 @@ pub(crate) async fn put_feed(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.set_feed(&sent.stamp, &id, &sent.body.feed, sent.body.version)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }

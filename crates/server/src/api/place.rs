@@ -41,7 +41,7 @@ pub(crate) async fn put_rack(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.set_rack(&sent.stamp, &id, &sent.body.rack, sent.body.version)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }
@@ -56,7 +56,7 @@ pub(crate) async fn deal(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.deal(&sent.stamp, &id, Chance::fresh(), sent.body.version)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }
@@ -117,7 +117,7 @@ pub(crate) async fn put_places(
         let place = |p: &Placed| (Position { level: p.level, slot: p.slot }, p.treatment);
         let places: Vec<_> = sent.body.places.iter().map(place).collect();
         store.place_by_hand(&sent.stamp, &id, &places, Chance::fresh(), sent.body.version)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }
@@ -158,7 +158,7 @@ pub(crate) async fn put_light(
         let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
         let measured: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
         store.set_light(&sent.stamp, &id, &measured, sent.body.scale, &sent.body.kind)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }
@@ -173,7 +173,7 @@ pub(crate) async fn put_site_card(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.set_site_card(&sent.stamp, &id, &sent.body)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }
@@ -197,7 +197,7 @@ pub(crate) async fn put_starts(
         let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
         let sizes: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
         store.set_starts(&sent.stamp, &id, &sizes)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }

@@ -366,7 +366,7 @@ pub(crate) async fn put_care(
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         store.set_care(&sent.stamp, &id, &sent.body.care, sent.body.version)?;
-        current(store, &id)
+        current(store, &id, &sent.stamp.who)
     })
     .await
 }

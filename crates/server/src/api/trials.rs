@@ -47,12 +47,13 @@ pub(crate) struct UndoneView {
 }
 
 /// The trial as it now stands, for the answer of a write.
-pub(crate) fn current(store: &Work, id: &str) -> Result<Json<TrialView>, Problem> {
+pub(crate) fn current(store: &Work, id: &str, who: &str) -> Result<Json<TrialView>, Problem> {
     let today = today(&store.farm()?);
     let trial = store.trial(id)?;
     let spread = store.figures.spread(store, &trial)?;
     let known = store.figures.known(&trial, &spread);
-    Ok(Json(trial_view(&trial, &store.shelves()?, spread, known, today)))
+    let view = trial_view(&trial, &store.shelves()?, spread, known, today);
+    Ok(Json(TrialView { undo: store.last_action(id, who)?, ..view }))
 }
 
 /// All trials, newest first.
@@ -70,7 +71,7 @@ pub(crate) async fn create(
 ) -> Result<(StatusCode, Json<TrialView>), Problem> {
     app.run(move |store| {
         let id = store.create_trial(&sent.stamp, &sent.body.name)?;
-        Ok((StatusCode::CREATED, current(store, &id)?))
+        Ok((StatusCode::CREATED, current(store, &id, &sent.stamp.who)?))
     })
     .await
 }
@@ -80,8 +81,7 @@ pub(crate) async fn create(
     responses((status = 200, body = TrialView), (status = 404, body = Problem)))]
 pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
-        let Json(view) = current(store, &id)?;
-        let view = TrialView { undo: store.last_action(&id, &who.name)?, ..view };
+        let Json(view) = current(store, &id, &who.name)?;
         Ok(Json(if who.sees_key() { view } else { blinded(view) }))
     })
     .await

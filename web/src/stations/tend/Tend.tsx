@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import { TakeBack } from "../../frame/TakeBack";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
-import { farmQuery, tendQuery, useJob, usePlan, useTrialWrite, useUndo } from "../../queries/trial";
+import { farmQuery, tendQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { longDate } from "../../marks/date";
@@ -170,19 +171,6 @@ interface DayBarProps {
 }
 
 function DayBar({ trial, day, today, setDay }: DayBarProps) {
-  const undo = useUndo(trial.id);
-  const { mutate } = undo;
-  const canUndo = trial.undo !== null && trial.reveal === null;
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && canUndo) {
-        event.preventDefault();
-        mutate(undefined);
-      }
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, [canUndo, mutate]);
   return (
     <div className="daybar">
       <button type="button" aria-label={text.tend.earlier} disabled={day <= 0} onClick={() => setDay(day - 1)}>
@@ -192,12 +180,7 @@ function DayBar({ trial, day, today, setDay }: DayBarProps) {
       <button type="button" aria-label={text.tend.later} disabled={day >= today} onClick={() => setDay(day + 1)}>
         ›
       </button>
-      {canUndo && (
-        <button type="button" className="plain undo" disabled={undo.isPending} onClick={() => mutate(undefined)}>
-          {text.tend.undo(trial.undo ?? "")}
-        </button>
-      )}
-      <Trouble error={undo.error} />
+      <TakeBack trial={trial} inFields />
     </div>
   );
 }

@@ -5,10 +5,11 @@ import { Link } from "react-router";
 import { answered, client, type Problem, type Schemas, type TrialView } from "../../api/client";
 import { discard, send } from "../../api/outbox";
 import { noteSaved } from "../../frame/saved";
+import { TakeBack } from "../../frame/TakeBack";
 import { closed, Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown, typed } from "../../marks/number";
-import { refreshTrial, useTrialWrite, useUndo, weighQuery } from "../../queries/trial";
+import { refreshTrial, useTrialWrite, weighQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import "./weigh.css";
@@ -191,20 +192,13 @@ interface DoneProps {
 }
 
 function Done({ trial, view, current, choose }: DoneProps) {
-  const undo = useUndo(trial.id);
-  const canUndo = trial.undo !== null && trial.reveal === null;
   return (
     <section>
       <div className="sofar">
         <h2>{text.weigh.soFar(view.weighed, view.rows.length)}</h2>
         {view.weighed > 0 && <span>{text.weigh.total(shown(view.total_g, 1))}</span>}
-        {canUndo && (
-          <button type="button" className="plain" disabled={undo.isPending} onClick={() => undo.mutate(undefined)}>
-            {text.tend.undo(trial.undo ?? "")}
-          </button>
-        )}
+        <TakeBack trial={trial} />
       </div>
-      <Trouble error={undo.error} />
       <div className="ticks">
         {view.rows.map((r) => (
           <button
