@@ -12,7 +12,7 @@ async fn a_trial_is_planned_labelled_and_its_days_lie_ahead() {
     browser.click_text("button", "Deal the treatments").await;
     browser.click_text("a", "Labels to print").await;
     browser.shows("The codes lead to").await;
-    browser.find(".label img[alt*=\"/units/\"]").await;
+    browser.find(".label svg[aria-label*=\"/units/\"]").await;
     let first = browser.find(".label b").await.text().await.expect("a code");
     browser.click_text("a", "Back to Place").await;
     browser.click_text("a", "Tend").await;
