@@ -89,9 +89,9 @@ pub struct Undone {
 }
 
 /// The last write, as undo reads it.
-struct Written {
+pub(crate) struct Written {
     id: i64,
-    action: String,
+    pub(crate) action: String,
     entity: String,
     entity_id: String,
     before: Option<String>,
@@ -99,6 +99,11 @@ struct Written {
 }
 
 impl Written {
+    /// Version of the plan that it wrote.
+    pub(crate) fn plan_version(&self) -> Result<i64> {
+        self.entity_id.parse().map_err(|_| StoreError::NothingToUndo)
+    }
+
     fn from_row(row: &Row<'_>) -> rusqlite::Result<Self> {
         Ok(Self {
             id: row.get("id")?,
@@ -179,8 +184,7 @@ fn undo_last(t: &Tx<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
     }
     let written = last(t, &stamp.who, trial, loaded.sealed_plan_version)?.ok_or(StoreError::NothingToUndo)?;
     if written.entity == "plan" {
-        let version = written.entity_id.parse().map_err(|_| StoreError::NothingToUndo)?;
-        t.undo_plan(stamp, &loaded, version, &written.action)?;
+        t.undo_plan(stamp, &loaded, &written)?;
         mark(t, stamp, trial, &written, (None, None))?;
         return Ok(Undone { action: written.action });
     }
@@ -211,23 +215,25 @@ impl Store {
         self.write(stamp, |t| undo_last(t, stamp, trial))
     }
 
-    /// What somebody's next undo in a trial would take back.
+    /// What somebody's next undo in a trial would take back; a change of the plan that would be refused is not offered.
     ///
     /// # Errors
-    /// [`StoreError::Sqlite`].
+    /// [`StoreError::NotFound`], [`StoreError::Sqlite`].
     pub fn last_action(&self, trial: &str, who: &str) -> Result<Option<String>> {
         self.read(|t| {
-            let sql = "SELECT sealed_plan_version, revealed_at_us IS NOT NULL FROM trial WHERE id = ?1";
-            let head: Option<(Option<i64>, bool)> =
-                t.prepare_cached(sql)?.query_row([trial], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
-            let Some((sealed, false)) = head else { return Ok(None) };
-            let Some(written) = last(t, who, trial, sealed)? else { return Ok(None) };
-            // A change of the plan that was dealt upon is not taken back, so it is not offered.
-            let sql = "SELECT 1 FROM trial t JOIN plan p ON p.trial_no = t.no
-                WHERE t.id = ?1 AND p.version = ?2 AND t.deal_no IS NOT NULL AND t.deal_no IS NOT p.deal_before";
-            let stands = written.entity == "plan"
-                && t.prepare_cached(sql)?.exists((trial, written.entity_id.parse::<i64>().unwrap_or(0)))?;
-            Ok(Some(written.action).filter(|_| !stands))
+            let loaded = t.loaded(trial)?;
+            if loaded.trial.reveal.is_some() {
+                return Ok(None);
+            }
+            let Some(written) = last(t, who, trial, loaded.sealed_plan_version)? else { return Ok(None) };
+            if written.entity != "plan" {
+                return Ok(Some(written.action));
+            }
+            match t.check_undo(&loaded, &written) {
+                Ok(_) => Ok(Some(written.action)),
+                Err(StoreError::Stale { .. } | StoreError::Locked(_)) => Ok(None),
+                Err(error) => Err(error),
+            }
         })
     }
 

@@ -1,7 +1,7 @@
 //! Writing the plan: every version whole, with who, when and why; and what a record does to it.
 
 use crate::error::{Result, StoreError};
-use crate::history::{Entry, append};
+use crate::history::{Entry, Written, append};
 use crate::store::Stamp;
 use crate::transaction::Tx;
 use crate::trial::Loaded;
@@ -110,27 +110,35 @@ impl Tx<'_> {
         append(self, stamp, entry)
     }
 
-    /// Takes back one's own last change of the plan: the plan before it is written anew, and its deal stands again.
-    pub(crate) fn undo_plan(&self, stamp: &Stamp, loaded: &Loaded, version: i64, action: &str) -> Result<()> {
+    /// Whether a change of the plan can be taken back; gives the deal that stood before it.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`] where the plan was changed since, [`StoreError::Locked`] where it was dealt upon.
+    pub(crate) fn check_undo(&self, loaded: &Loaded, written: &Written) -> Result<Option<i64>> {
+        let version = written.plan_version()?;
         if self.standing(loaded)? != version {
             return Err(StoreError::Stale {
-                what: action.to_owned(),
+                what: written.action.clone(),
                 stored: format!("version {} of the plan", loaded.at.plan_version),
                 sent: format!("version {version} of the plan"),
             });
         }
-        let deal_before: Option<i64> = self.query_row(
-            "SELECT deal_before FROM plan WHERE trial_no = ?1 AND version = ?2",
-            [loaded.no, version],
-            |r| r.get(0),
-        )?;
+        let sql = "SELECT deal_before FROM plan WHERE trial_no = ?1 AND version = ?2";
+        let deal_before = self.prepare_cached(sql)?.query_row([loaded.no, version], |r| r.get(0))?;
         // Dealt since: that deal belongs to the plan as it is.
         if loaded.deal_no.is_some() && loaded.deal_no != deal_before {
             return Err(StoreError::Locked("the trial was dealt since; change the plan itself"));
         }
+        Ok(deal_before)
+    }
+
+    /// Takes back one's own last change of the plan: the plan before it is written anew, and its deal stands again.
+    pub(crate) fn undo_plan(&self, stamp: &Stamp, loaded: &Loaded, written: &Written) -> Result<()> {
+        let deal_before = self.check_undo(loaded, written)?;
+        let (version, action) = (written.plan_version()?, written.action.as_str());
         let plan = crate::trial::plan(self, loaded.no, version - 1)?;
         let write = PlanWrite { action, plan, reason: None, drops_deal: false, undoes: Some(version) };
-        insert(self, stamp, (loaded.no, version + 1), &write, loaded.deal_no)?;
+        insert(self, stamp, (loaded.no, loaded.at.plan_version + 1), &write, loaded.deal_no)?;
         self.execute("UPDATE trial SET deal_no = ?2 WHERE no = ?1", (loaded.no, deal_before))?;
         step_version(self, loaded)?;
         Ok(())

@@ -242,6 +242,32 @@ fn a_change_of_the_plan_is_taken_back_with_its_deal() -> Result<()> {
     Ok(())
 }
 
+/// Step by step back to the plan as it was dealt upon, and a change made after that can be taken back in its turn.
+#[test]
+fn changes_of_the_plan_are_taken_back_one_after_another() -> Result<()> {
+    let bench = dealt()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let every = |days: u32| -> Result<()> {
+        let care = CarePlan { feed_every: days, ..CarePlan::default() };
+        store.set_care(&stamp(), id, &care, store.trial(id)?.version).map(drop)
+    };
+    let first = store.trial(id)?.plan.clone();
+    for days in [3, 4, 5] {
+        every(days)?;
+    }
+    for days in [4, 3] {
+        store.undo(&stamp(), id)?;
+        assert_eq!(store.trial(id)?.plan.care.feed_every, days);
+    }
+    every(6)?;
+    store.undo(&stamp(), id)?;
+    assert_eq!(store.trial(id)?.plan.care.feed_every, 3);
+    store.undo(&stamp(), id)?;
+    assert_eq!(store.trial(id)?.plan, first);
+    assert_eq!(store.last_action(id, "owner")?, None, "the rack before them was dealt upon");
+    Ok(())
+}
+
 #[test]
 fn a_change_that_somebody_else_followed_is_not_taken_back() -> Result<()> {
     let bench = dealt()?;
@@ -252,6 +278,7 @@ fn a_change_that_somebody_else_followed_is_not_taken_back() -> Result<()> {
     let kim = Stamp { who: "Kim".into(), ..stamp() };
     store.set_care(&kim, id, &care(5), version)?;
     assert!(matches!(store.undo(&stamp(), id), Err(StoreError::Stale { .. })));
+    assert_eq!((store.last_action(id, "owner")?, store.last_action(id, "Kim")?.is_some()), (None, true));
     store.undo(&kim, id)?;
     assert_eq!(store.trial(id)?.plan.care.feed_every, 3);
     Ok(())
