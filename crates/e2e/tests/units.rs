@@ -41,6 +41,11 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     }
     browser.keys(Key::Enter).await;
     browser.shows("all saved").await;
+    // The last height is taken back where it stands, and not from a page of the plan.
+    browser.find(".daybar .undo").await;
+    browser.click_text("a", "Place").await;
+    browser.shows("The deal").await;
+    browser.gone(".step-back .undo").await;
     browser.click_text("a", "Judge").await;
     browser.shows("Opening now is an early look").await;
     browser.click_text("button", "Open it all the same").await;

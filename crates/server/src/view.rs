@@ -23,6 +23,7 @@ use iron_twin_core::trial::sheet::{Differences, Sheet};
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::site::SlotLight;
 use iron_twin_core::trial::space::{Position, Rack};
+use iron_twin_store::history::Undone;
 use jiff::civil::Date;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -176,7 +177,7 @@ pub(crate) struct TrialView {
     /// The fairness ledger.
     pub ledger: Ledger,
     /// What the next undo takes back.
-    pub undo: Option<String>,
+    pub undo: Option<UndoneView>,
 }
 
 fn reveal_view(trial: &Trial) -> Option<RevealView> {
@@ -360,5 +361,20 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         next: next_station(trial, trial.all_recorded(), today),
         ledger,
         undo: None,
+    }
+}
+
+/// A write that is taken back, or that the next undo would take back.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct UndoneView {
+    /// What the write had done.
+    pub action: String,
+    /// Whether it was a change of the plan; a record otherwise.
+    pub plan: bool,
+}
+
+impl From<Undone> for UndoneView {
+    fn from(Undone { action, plan }: Undone) -> Self {
+        Self { action, plan }
     }
 }

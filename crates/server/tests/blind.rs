@@ -177,7 +177,7 @@ async fn a_recorder_records_under_their_own_name_and_changes_nothing_else() {
     assert!(answer.status.is_success(), "{}", answer.text);
     // The owner's undo does not take back what somebody else recorded; theirs does.
     let mine = farm.owner("GET", &farm.at(""), Value::Null).await;
-    assert!(mine["undo"].as_str().is_none_or(|a| !a.contains("pH")), "{}", mine["undo"]);
+    assert!(!mine["undo"].to_string().contains("pH"), "{}", mine["undo"]);
     let theirs = farm.ask("GET", &farm.at(""), Some(&cookie), &Value::Null).await;
     assert!(theirs.text.contains(&format!("pH of {code}")), "{}", theirs.text);
     let undone = farm.ask("POST", &farm.at("/undo"), Some(&cookie), &Value::Null).await;

@@ -86,6 +86,8 @@ pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: impl ToSql) -> R
 pub struct Undone {
     /// What the write had done, for instance `weighed K`.
     pub action: String,
+    /// Whether it was a change of the plan; a record otherwise.
+    pub plan: bool,
 }
 
 /// The last write, as undo reads it.
@@ -96,6 +98,12 @@ pub(crate) struct Written {
     entity_id: String,
     before: Option<String>,
     after: Option<String>,
+}
+
+impl From<Written> for Undone {
+    fn from(written: Written) -> Self {
+        Self { plan: written.entity == "plan", action: written.action }
+    }
 }
 
 impl Written {
@@ -173,7 +181,7 @@ pub(crate) fn undo_last_of_shelves(t: &Transaction<'_>, stamp: &Stamp, shelves: 
     let written = last(t, &stamp.who, shelves, None)?.ok_or(StoreError::NothingToUndo)?;
     let values = put_back(t, &written)?;
     mark(t, stamp, shelves, &written, values)?;
-    Ok(Undone { action: written.action })
+    Ok(written.into())
 }
 
 /// Takes back one's own last record or change of the plan.
@@ -186,7 +194,7 @@ fn undo_last(t: &Tx<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
     if written.entity == "plan" {
         t.undo_plan(stamp, &loaded, &written)?;
         mark(t, stamp, trial, &written, (None, None))?;
-        return Ok(Undone { action: written.action });
+        return Ok(written.into());
     }
     let (before, after) = put_back(t, &written)?;
     if after.as_ref().is_some_and(|row| row["job"] == "sow") {
@@ -202,7 +210,7 @@ fn undo_last(t: &Tx<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
     // What stood before may be gone altogether, so that the trial in memory is read again as a whole.
     t.execute("UPDATE trial SET rebuilt = rebuilt + 1, changed = changed + 1 WHERE no = ?1", [loaded.no])?;
     mark(t, stamp, trial, &written, (before, after))?;
-    Ok(Undone { action: written.action })
+    Ok(written.into())
 }
 
 impl Store {
@@ -219,7 +227,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Sqlite`].
-    pub fn last_action(&self, trial: &str, who: &str) -> Result<Option<String>> {
+    pub fn last_action(&self, trial: &str, who: &str) -> Result<Option<Undone>> {
         self.read(|t| {
             let loaded = t.loaded(trial)?;
             if loaded.trial.reveal.is_some() {
@@ -227,10 +235,10 @@ impl Store {
             }
             let Some(written) = last(t, who, trial, loaded.sealed_plan_version)? else { return Ok(None) };
             if written.entity != "plan" {
-                return Ok(Some(written.action));
+                return Ok(Some(written.into()));
             }
             match t.check_undo(&loaded, &written) {
-                Ok(_) => Ok(Some(written.action)),
+                Ok(_) => Ok(Some(written.into())),
                 Err(StoreError::Stale { .. } | StoreError::Locked(_)) => Ok(None),
                 Err(error) => Err(error),
             }

@@ -231,7 +231,8 @@ fn a_change_of_the_plan_is_taken_back_with_its_deal() -> Result<()> {
     sheet.treatments[1].set("medium", "coir mat");
     let version = store.set_sheet(&stamp(), id, &sheet, before.version)?;
     assert!(store.trial(id)?.deal.is_none(), "the deal was for other treatments");
-    assert_eq!(store.last_action(id, "owner")?.as_deref(), Some("matched"));
+    let offered = store.last_action(id, "owner")?.expect("an action");
+    assert_eq!((offered.action.as_str(), offered.plan), ("matched", true));
     assert_eq!(store.undo(&stamp(), id)?.action, "matched");
     let after = store.trial(id)?;
     assert_eq!((&after.plan, &after.deal, &after.units), (&before.plan, &before.deal, &before.units));

@@ -4120,8 +4120,7 @@ export interface components {
             start_balance?: components["schemas"]["StartBalance"] | null;
             /** @description The band of eight stations. */
             stations: components["schemas"]["Station"][];
-            /** @description What the next undo takes back. */
-            undo?: string | null;
+            undo?: components["schemas"]["UndoneView"] | null;
             uniformity?: components["schemas"]["Uniformity"] | null;
             /** @description What stands in a place: tray, bucket, jar, pot or plot. */
             unit_word: string;
@@ -4147,10 +4146,12 @@ export interface components {
              */
             ways: number;
         };
-        /** @description What was taken back. */
+        /** @description A write that is taken back, or that the next undo would take back. */
         UndoneView: {
             /** @description What the write had done. */
             action: string;
+            /** @description Whether it was a change of the plan; a record otherwise. */
+            plan: boolean;
         };
         /** @description How even the light of several places is. */
         Uniformity: {

@@ -11,13 +11,15 @@ interface Props {
   trial: TrialView;
   /** Whether Ctrl+Z means this inside a field as well: where every value is taken with Enter, there is no draft to step back in. */
   inFields?: boolean;
+  /** Whether only a change of the plan is taken back here: a record is not in sight where plans are made. */
+  plan?: boolean;
 }
 
 /** Takes back one's own last write to a trial: a record at the shelf, a change of the plan at the table. */
-export function TakeBack({ trial, inFields = false }: Props) {
+export function TakeBack({ trial, inFields = false, plan = false }: Props) {
   const undo = useUndo(trial.id);
   const { mutate, isPending } = undo;
-  const last = trial.reveal === null ? (trial.undo ?? null) : null;
+  const last = trial.reveal === null && (!plan || trial.undo?.plan) ? (trial.undo?.action ?? null) : null;
   const can = last !== null && !isPending;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {

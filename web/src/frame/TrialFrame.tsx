@@ -48,7 +48,7 @@ export function TrialFrame() {
         <section className="station">
           {owner && /\/(ask|match|place|mix)$/.test(pathname) && (
             <div className="step-back">
-              <TakeBack trial={trial.data} />
+              <TakeBack trial={trial.data} plan />
             </div>
           )}
           {!owner && trial.data.reveal === null && <p className="blind-note">{text.people.blind}</p>}

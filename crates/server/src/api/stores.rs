@@ -1,10 +1,10 @@
 //! Stores: the shelves with their generic and own entries, changed one by one or as CSV.
 
 use crate::api::tell::file_headers;
-use crate::api::trials::UndoneView;
 use crate::app::App;
 use crate::error::Problem;
 use crate::sent::Sent;
+use crate::view::UndoneView;
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::response::IntoResponse;
@@ -142,5 +142,5 @@ pub(crate) async fn export(State(app): State<App>, Path(shelf): Path<String>) ->
 #[utoipa::path(post, operation_id = "stores_undo", path = "/stores/undo",
     responses((status = 200, body = UndoneView), (status = 409, body = Problem)))]
 pub(crate) async fn undo(State(app): State<App>, sent: Sent<Option<()>>) -> Result<Json<UndoneView>, Problem> {
-    app.run(move |store| Ok(Json(UndoneView { action: store.undo_shelves(&sent.stamp)?.action }))).await
+    app.run(move |store| Ok(Json(store.undo_shelves(&sent.stamp)?.into()))).await
 }

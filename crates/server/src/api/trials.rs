@@ -7,7 +7,7 @@ use crate::blind::blinded;
 use crate::clock::today;
 use crate::error::Problem;
 use crate::sent::Sent;
-use crate::view::{TrialView, trial_view};
+use crate::view::{TrialView, UndoneView, trial_view};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -39,13 +39,6 @@ pub(crate) struct NewTrial {
     name: String,
 }
 
-/// What was taken back.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct UndoneView {
-    /// What the write had done.
-    pub(crate) action: String,
-}
-
 /// The trial as it now stands, for the answer of a write.
 pub(crate) fn current(store: &Work, id: &str, who: &str) -> Result<Json<TrialView>, Problem> {
     let today = today(&store.farm()?);
@@ -53,7 +46,7 @@ pub(crate) fn current(store: &Work, id: &str, who: &str) -> Result<Json<TrialVie
     let spread = store.figures.spread(store, &trial)?;
     let known = store.figures.known(&trial, &spread);
     let view = trial_view(&trial, &store.shelves()?, spread, known, today);
-    Ok(Json(TrialView { undo: store.last_action(id, who)?, ..view }))
+    Ok(Json(TrialView { undo: store.last_action(id, who)?.map(UndoneView::from), ..view }))
 }
 
 /// All trials, newest first.
@@ -95,7 +88,7 @@ pub(crate) async fn undo(
     Path(id): Path<String>,
     sent: Sent<Option<()>>,
 ) -> Result<Json<UndoneView>, Problem> {
-    app.run(move |store| Ok(Json(UndoneView { action: store.undo(&sent.stamp, &id)?.action }))).await
+    app.run(move |store| Ok(Json(store.undo(&sent.stamp, &id)?.into()))).await
 }
 
 /// Where a trial shall stand.
