@@ -55,6 +55,13 @@ async fn a_share_decides_and_is_recorded_at_the_shelf() {
     browser.fill("input[data-place=\"0-4\"]", "12.5").await;
     browser.keys(Key::Enter).await;
     browser.shows("seeds counted is a whole number").await;
+    // It is kept in sight from wherever one goes, and gone once it is corrected.
+    browser.click_text("a", "Judge").await;
+    browser.shows("1 record was not taken: look").await;
+    browser.click_text("a", "Tend").await;
+    browser.fill("input[data-place=\"0-4\"]", "12").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("all saved").await;
     browser.end().await;
 }
 

@@ -128,6 +128,20 @@ describe("the outbox", () => {
     expect(seen.length).toBe(1);
   });
 
+  it("confirms what somebody else took under the name of the one who took it", async () => {
+    answers = [unlikely];
+    const box = await page();
+    box.setWriter("Kim");
+    await box.send(reading(9.9));
+    [answers, seen] = [[saved], []];
+    box.setWriter("Lee");
+    await box.confirm(box.outbox.kept().refused[0]?.key ?? "");
+    expect([seen.length, box.outbox.kept().waiting[0]?.who, box.outbox.kept().refused.length]).toEqual([0, "Kim", 0]);
+    box.setWriter("Kim");
+    await vi.waitFor(() => expect(box.outbox.kept().waiting).toEqual([]));
+    expect(seen[0]?.body).toMatchObject({ value: 9.9, confirmed: true });
+  });
+
   it("sends in the order in which records were taken, and loses none of two tabs", async () => {
     answers = [away];
     const [one, two] = [await page(), await page()];

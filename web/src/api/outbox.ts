@@ -143,11 +143,8 @@ async function drain(): Promise<void> {
   for (let row = next(); row; row = next()) {
     const outcome = await post(row);
     if (outcome.state === "kept") {
-      for (const waiting of rows.filter((r) => !r.refused)) {
-        settle(waiting, outcome);
-      }
       timer = setTimeout(again, RETRY_MS);
-      return;
+      break;
     }
     if (outcome.state === "saved") {
       await drop(row.key);
@@ -156,20 +153,27 @@ async function drain(): Promise<void> {
     }
     settle(row, outcome);
   }
+  // No answer came, or what is left is somebody else's to send.
+  for (const waiting of rows.filter((r) => !r.refused)) {
+    settle(waiting, { state: "kept" });
+  }
 }
 
 function again(): void {
   chain = chain.then(drain, drain);
 }
 
-/** Keeps an entry and sends it, after all that wait before it. One that was refused in the same place is replaced. */
-export async function send(entry: Entry): Promise<Outcome> {
+/**
+ * Keeps an entry and sends it, after all that wait before it. One that was refused in the same place is replaced. It is of
+ * whoever writes now, unless it was taken by somebody else.
+ */
+export async function send(entry: Entry, who: string | null = writer): Promise<Outcome> {
   const place = placeOf(entry);
   const replaced = rows.filter((r) => r.refused && placeOf(r) === place);
   const order = Math.max(Date.now(), ...rows.map((r) => r.order + 1));
   // It is of the moment at which it was taken, however late it arrives.
   const body = { at: new Date().toISOString(), ...entry.body };
-  const row = { ...entry, body, key: newKey(), who: writer, order } as Row;
+  const row = { ...entry, body, key: newKey(), who, order } as Row;
   await keep(row);
   for (const old of replaced) {
     await drop(old.key);
@@ -189,8 +193,8 @@ export async function confirm(key: string): Promise<void> {
   if (!row) {
     return;
   }
-  const { kind, trial, body } = row;
-  const outcome = await send({ kind, trial, body: { ...body, confirmed: true } } as Entry);
+  const { kind, trial, body, who } = row;
+  const outcome = await send({ kind, trial, body: { ...body, confirmed: true } } as Entry, who);
   if (outcome.state === "saved") {
     arrived(trial);
   }

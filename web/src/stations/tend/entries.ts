@@ -11,7 +11,7 @@ import { text } from "../../text/en";
 export type Said =
   | { kind: "ask"; message: string; value: number; key: string }
   | { kind: "stale"; message: string; value: number | null; key: string }
-  | { kind: "wrong"; message: string };
+  | { kind: "wrong"; message: string; key?: string };
 
 /** A cell of the grid: a reading of one unit, or of one of the crops in it. Cells are told by unit, never by row. */
 export interface Place {
@@ -75,12 +75,8 @@ export function useEntries(trial: TrialView, day: number) {
         ? { kind: "ask", message: detail, value, key: sent }
         : code === "stale"
           ? { kind: "stale", message: text.tend.stale(stored ?? ""), value, key: sent }
-          : { kind: "wrong", message: detail };
+          : { kind: "wrong", message: detail, key: sent };
     setSaid((all) => ({ ...all, [key]: word }));
-    if (word.kind === "wrong") {
-      // It stays in the field, with the reason beside it.
-      void discard(sent);
-    }
   };
 
   const put = async (place: Place, { value, confirmed, over }: Asked) => {
@@ -140,9 +136,9 @@ export function useEntries(trial: TrialView, day: number) {
     /** Gives up what was typed, and what was refused of it. */
     forget: (place: Place) => {
       const key = keyOf(place);
-      const word = said[key];
-      if (word && word.kind !== "wrong") {
-        void discard(word.key);
+      const refusedAs = said[key]?.key;
+      if (refusedAs) {
+        void discard(refusedAs);
       }
       setSaid((all) => without(all, key));
       setDrafts((all) => without(all, key));

@@ -3,7 +3,7 @@ import { Button, Input } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { answered, client, type Problem, type Schemas, type TrialView } from "../../api/client";
-import { discard, send } from "../../api/outbox";
+import { send } from "../../api/outbox";
 import { noteSaved } from "../../frame/saved";
 import { TakeBack } from "../../frame/TakeBack";
 import { closed, Trouble } from "../../frame/Trouble";
@@ -78,10 +78,6 @@ function Now({ trial, view, row, onTaken }: NowProps) {
     setBusy(false);
     if (outcome.state === "refused") {
       setProblem(outcome.problem);
-      if (outcome.problem.code !== "unlikely") {
-        // It stays in the field, with the reason beside it.
-        void discard(outcome.key);
-      }
       gross.current?.focus();
       await refreshTrial(queries, trial.id);
       return;
