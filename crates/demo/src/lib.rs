@@ -1,7 +1,6 @@
 //! The demo farm, "Quarry Lane Greens": invented throughout, grown by the core's simulator from fixed seeds with a
 //! known truth.
 
-use iron_twin_core::catalogue::conditions;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::spaces::SpaceKind;
 use iron_twin_core::mix::tank::tanks;
@@ -9,6 +8,7 @@ use iron_twin_core::place::deal::Dealt;
 use iron_twin_core::practice::season::{Room, Tray, Truth};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::FeedPlan;
 use iron_twin_core::trial::question::Ask;
@@ -34,7 +34,7 @@ struct Script {
     /// Measures beside the harvest weight.
     also: &'static [&'static str],
     /// Name and share of the label dose.
-    treatments: &'static [(&'static str, &'static str)],
+    treatments: &'static [(&'static str, f64)],
     space: SpaceKind,
     rack: (u32, u32),
     /// What the match sheet says otherwise than usual.
@@ -55,7 +55,7 @@ fn scripts() -> [Script; 3] {
             hypothesis: "Full feed gives a fifth more than plain water, because twelve days are long enough to use it.",
             crop: "red amaranth",
             end_day: 12,
-            treatments: &[("plain water", "0"), ("half feed", "0.5"), ("two thirds feed", "0.67"), ("full feed", "1")],
+            treatments: &[("plain water", 0.0), ("half feed", 0.5), ("two thirds feed", 0.67), ("full feed", 1.0)],
             also: &["height"],
             space: SpaceKind::Rack,
             rack: (4, 4),
@@ -81,7 +81,7 @@ fn scripts() -> [Script; 3] {
             hypothesis: "Half feed does most of the work: rocket stands only eleven days.",
             crop: "rocket",
             end_day: 11,
-            treatments: &[("plain water", "0"), ("half feed", "0.5"), ("full feed", "1")],
+            treatments: &[("plain water", 0.0), ("half feed", 0.5), ("full feed", 1.0)],
             also: &["height"],
             space: SpaceKind::Rack,
             rack: (4, 3),
@@ -108,7 +108,7 @@ fn scripts() -> [Script; 3] {
             crop: "watercress",
             end_day: 30,
             also: &["water_used", "harvest_per_litre"],
-            treatments: &[("plain water", "0"), ("half feed", "0.5"), ("full feed", "1")],
+            treatments: &[("plain water", 0.0), ("half feed", 0.5), ("full feed", 1.0)],
             space: SpaceKind::Buckets,
             rack: (4, 3),
             conditions: &[
@@ -184,11 +184,10 @@ impl Clock {
 }
 
 fn sheet(script: &Script) -> Sheet {
-    let treatment = |(i, (name, dose)): (usize, &(&str, &str))| {
+    let treatment = |(i, (name, dose)): (usize, &(&str, f64))| {
         let mut own = SheetTreatment { name: (*name).into(), control: i == 0, ..Sheet::usual().treatments[1].clone() };
         script.conditions.iter().for_each(|(key, value)| own.set(key, *value));
-        own.set("dose", *dose);
-        own.set("feed", if *dose == "0" { conditions::feed::NONE } else { "grow feed" });
+        own.give(Role::Feed, "grow feed", *dose);
         own
     };
     Sheet { treatments: script.treatments.iter().enumerate().map(treatment).collect(), ..Sheet::usual() }

@@ -26,7 +26,7 @@ async fn a_second_difference_is_said_at_once_and_mended() {
     browser.click_text("tr[th[normalize-space(.)='medium']]//button", "same for all").await;
     browser.shows("One difference: feed").await;
     // A dose that makes no sense is refused beside the sheet, and the sheet is kept.
-    browser.fill("input[name=dose-1]", "lots").await;
+    browser.fill("input[name=feed-dose-1]", "lots").await;
     browser.keys(Key::Enter).await;
     browser.shows("'lots' is not a number").await;
     browser.end().await;

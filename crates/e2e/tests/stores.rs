@@ -27,8 +27,8 @@ async fn a_feed_from_its_label_is_seen_through_at_match() {
     browser.click_text("a", "Match").await;
     browser.shows("One difference: feed. Whatever").await;
     browser.click_text("button", "another").await;
-    browser.shows("treatment 3").await;
-    browser.fill("input[name=feed-2]", "green bottle").await;
+    browser.find("input[value='full feed (2)']").await;
+    browser.fill("input[name=feed-what-2]", "green bottle").await;
     browser.keys(Key::Enter).await;
     // 2 mL/L of 1.2 kg/L at 5 % is 120 mg/L, and 2 stand in the tap water.
     browser.shows("122").await;

@@ -4,7 +4,9 @@
 use crate::view::TrialView;
 use iron_twin_core::catalogue::conditions;
 use iron_twin_core::mix::composition::Composition;
-use iron_twin_core::trial::sheet::{Differences, Sheet, SheetTreatment};
+use iron_twin_core::trial::application::{Application, Role};
+use iron_twin_core::trial::sheet::differences::Differences;
+use iron_twin_core::trial::sheet::{Sheet, SheetTreatment};
 
 /// Stands where treatments differ.
 const SEALED: &str = "sealed";
@@ -21,6 +23,10 @@ fn sheet(sheet: &Sheet) -> Sheet {
             blind.treatments.iter_mut().for_each(|t| t.set(condition.key, SEALED));
         }
     }
+    if blind.treatments.iter().any(|t| t.applications != blind.treatments[0].applications) {
+        let sealed = [Application::stirred(Role::Feed, SEALED, 1.0)];
+        blind.treatments.iter_mut().for_each(|t| t.applications = sealed.to_vec());
+    }
     for (i, treatment) in blind.treatments.iter_mut().enumerate() {
         treatment.name = format!("treatment {}", i + 1);
     }
@@ -35,6 +41,7 @@ pub(crate) fn blinded(view: TrialView) -> TrialView {
     }
     let mut view = view;
     view.sheet = sheet(&view.sheet);
+    (view.lines, view.rows) = (view.sheet.lines(), view.sheet.rows());
     if let Differences::Stepwise { steps, .. } = &mut view.differences {
         steps.clear();
     }

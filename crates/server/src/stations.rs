@@ -6,7 +6,7 @@ use iron_twin_core::terms::goal::Goal;
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::terms::severity::Severity;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::sheet::Differences;
+use iron_twin_core::trial::sheet::differences::Differences;
 use iron_twin_core::trial::space::RackDesign;
 use jiff::civil::Date;
 use serde::Serialize;

@@ -19,7 +19,9 @@ use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::FeedPlan;
 use iron_twin_core::trial::question::Ask;
-use iron_twin_core::trial::sheet::{Differences, Sheet};
+use iron_twin_core::trial::sheet::Sheet;
+use iron_twin_core::trial::sheet::differences::Differences;
+use iron_twin_core::trial::sheet::rows::{Line, Row};
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::site::SlotLight;
 use iron_twin_core::trial::space::{Position, Rack};
@@ -106,6 +108,10 @@ pub(crate) struct TrialView {
     pub margin: MarginSaid,
     /// What each treatment gets.
     pub sheet: Sheet,
+    /// What is given, side by side; each line says where in the list of each treatment its application stands.
+    pub lines: Vec<Line>,
+    /// The whole sheet in words, row by row.
+    pub rows: Vec<Row>,
     /// How many things differ.
     pub differences: Differences,
     /// Treatments that others can be compared with, and what that shows.
@@ -310,6 +316,8 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         ask: trial.plan.ask.clone(),
         margin: worth::said(&trial.plan.ask),
         sheet: trial.plan.sheet.clone(),
+        lines: trial.plan.sheet.lines(),
+        rows: trial.plan.sheet.rows(),
         differences: trial.plan.sheet.differences(),
         controls: trial.plan.sheet.controls(),
         composition: facts.composition.unwrap_or_default(),

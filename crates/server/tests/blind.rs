@@ -40,10 +40,11 @@ impl Farm {
         let mut sheet = trial["sheet"].clone();
         sheet["treatments"][0]["name"] = json!("zebra");
         sheet["treatments"][1]["name"] = json!("quagga");
-        sheet["treatments"][1]["conditions"]["additive"] = json!("gnu potion");
+        let potion = json!({ "role": "additive", "what": "gnu potion" });
+        sheet["treatments"][1]["applications"].as_array_mut().expect("a list").push(potion);
         let mut third = sheet["treatments"][1].clone();
         third["name"] = json!("okapi");
-        third["conditions"]["additive"] = json!("none");
+        third["applications"] = json!([third["applications"][0]]);
         sheet["treatments"].as_array_mut().expect("treatments").push(third);
         let put = json!({ "sheet": sheet, "version": trial["version"] });
         let trial = farm.owner("PUT", &farm.at("/match-sheet"), put).await;

@@ -4,7 +4,7 @@
 mod farm;
 
 use axum::http::StatusCode;
-use farm::Farm;
+use farm::{Farm, set_cell};
 use ical::IcalParser;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
@@ -156,8 +156,7 @@ async fn treatments_keep_days_of_their_own() {
     let id = trial["id"].as_str().expect("an id");
     let mut sheet = trial["sheet"].clone();
     for (treatment, days) in [(0, "3"), (1, "5")] {
-        sheet["treatments"][treatment]["conditions"]["feed"] = json!("grow feed");
-        sheet["treatments"][treatment]["conditions"]["dose"] = json!("1");
+        set_cell(&mut sheet["treatments"][treatment], "feed", "grow feed");
         sheet["treatments"][treatment]["conditions"]["blackout_days"] = json!(days);
     }
     let put = json!({ "sheet": sheet, "version": trial["version"] });

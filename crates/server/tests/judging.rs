@@ -3,7 +3,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, set_cell};
 use iron_twin_core::judge::{analysis::analyse, table::Columns, table::read};
 use serde_json::{Value, json};
 
@@ -19,7 +19,8 @@ async fn ladder(farm: &Farm) -> String {
     let mut sheet = trial["sheet"].clone();
     for (name, dose) in [("half feed", "0.5"), ("a quarter", "0.25")] {
         let mut other = sheet["treatments"][1].clone();
-        (other["name"], other["conditions"]["dose"]) = (json!(name), json!(dose));
+        other["name"] = json!(name);
+        set_cell(&mut other, "dose", dose);
         sheet["treatments"].as_array_mut().expect("treatments").push(other);
     }
     let trial = farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;

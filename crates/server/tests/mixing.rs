@@ -2,14 +2,14 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, set_cell};
 use serde_json::{Value, json};
 
 async fn set_cells(farm: &Farm, id: &str, treatment: usize, cells: &[(&str, &str)]) -> Value {
     let trial = farm.get(&format!("/trials/{id}")).await;
     let mut sheet = trial["sheet"].clone();
     for (key, value) in cells {
-        sheet["treatments"][treatment]["conditions"][key] = json!(value);
+        set_cell(&mut sheet["treatments"][treatment], key, value);
     }
     let put = json!({ "sheet": sheet, "version": trial["version"] });
     farm.call("PUT", &format!("/trials/{id}/match-sheet"), put).await

@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, set_cell};
 use iron_twin_core::judge::{analysis::analyse, table::read};
 use iron_twin_core::place::deal::deal;
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
@@ -386,16 +386,15 @@ async fn planned(farm: &Farm, name: &str, treatments: &[(&str, &[(&str, &str)])]
     let id = farm.new_trial(name).await;
     let trial = farm.get(&format!("/trials/{id}")).await;
     let mut sheet = trial["sheet"].clone();
-    let usual = sheet["treatments"][1]["conditions"].clone();
+    let usual = sheet["treatments"][1].clone();
     let columns: Vec<Value> = treatments
         .iter()
         .enumerate()
         .map(|(i, (name, cells))| {
-            let mut values = usual.clone();
-            for (key, value) in *cells {
-                values[*key] = json!(value);
-            }
-            json!({ "name": name, "control": i == 0, "conditions": values })
+            let mut own = usual.clone();
+            (own["name"], own["control"]) = (json!(name), json!(i == 0));
+            cells.iter().for_each(|(key, value)| set_cell(&mut own, key, value));
+            own
         })
         .collect();
     sheet["treatments"] = json!(columns);
@@ -434,8 +433,7 @@ async fn lamps_a_benchmark_and_a_schedule_can_each_be_planned() {
     assert_eq!(kinds, ["plain_water", "usual_practice"]);
 
     // A treatment that is a schedule: the pouring sheet says whose turn it is.
-    let turns: [(&str, &[(&str, &str)]); 2] =
-        [("often", &[("given_on", "1, 2, 3, 4")]), ("seldom", &[("given_on", "2, 4")])];
+    let turns: [(&str, &[(&str, &str)]); 2] = [("often", &[("days", "1, 2, 3, 4")]), ("seldom", &[("days", "2, 4")])];
     let (id, trial) = planned(&farm, "How often?", &turns).await;
     assert_eq!(trial["differences"]["factor"], "schedule");
     let trial = farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": trial["version"] })).await;

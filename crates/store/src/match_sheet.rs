@@ -8,13 +8,12 @@ use iron_twin_core::trial::sheet::Sheet;
 use iron_twin_core::trial::space::{Rack, RackDesign};
 
 impl Store {
-    /// Replaces the match sheet. The control is put first; a deal made for another set of treatments is dropped.
+    /// Replaces the match sheet. The control is put first, and names that followed from what differs follow it; a deal made for another set of treatments is dropped.
     ///
     /// # Errors
     /// [`StoreError::Refused`] from the core's check, [`StoreError::Locked`] once sealed, [`StoreError::Stale`].
     pub fn set_sheet(&self, stamp: &Stamp, id: &str, sheet: &Sheet, version: i64) -> Result<i64> {
-        sheet.check().map_err(|e| StoreError::refused("sheet", e))?;
-        let sheet = tidy(sheet);
+        let tidied = tidy(sheet);
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
@@ -22,6 +21,9 @@ impl Store {
                 return Err(StoreError::Locked("the first record has sealed the match sheet"));
             }
             check_version(trial, version)?;
+            let mut sheet = tidied.clone();
+            sheet.follow_names(&trial.plan.sheet);
+            sheet.check().map_err(|e| StoreError::refused("sheet", e))?;
             let slots = trial.plan.rack.slots.max(sheet.treatments.len() as u32);
             let mut plan =
                 Plan { rack: Rack { slots, ..trial.plan.rack.clone() }, sheet: sheet.clone(), ..(*trial.plan).clone() };
@@ -48,6 +50,7 @@ impl Store {
 /// A sheet without blanks about its cells, the control first.
 fn tidy(sheet: &Sheet) -> Sheet {
     let mut sheet = sheet.clone();
+    sheet.tidy_applications();
     sheet.treatments.sort_by_key(|t| !t.control);
     for treatment in &mut sheet.treatments {
         treatment.name = treatment.name.trim().to_owned();

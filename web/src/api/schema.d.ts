@@ -1083,6 +1083,32 @@ export interface components {
             /** @description The lines with their doses. */
             lines: components["schemas"]["BenchLine"][];
         };
+        /** @description How much is given. */
+        Amount: {
+            /**
+             * Format: double
+             * @description Share of the dose on its label.
+             */
+            of_label: number;
+        } | {
+            /**
+             * Format: double
+             * @description mL or g in a litre, of each part of a feed of several parts.
+             */
+            per_litre: number;
+        } | {
+            /**
+             * Format: double
+             * @description mL or g for each unit, however much water it holds: a tray, a pot, a whole system.
+             */
+            per_unit: number;
+        } | {
+            /**
+             * Format: double
+             * @description mL or g for each plant or site of a unit.
+             */
+            per_site: number;
+        } | "undiluted";
         /** @description The whole answer. Serialises to the format `iron-twin/analysis/1`. */
         Analysis: (components["schemas"]["DoseOut"] | null) & {
             /** @description Goal best: the treatments that may be the best at this confidence. */
@@ -1125,6 +1151,25 @@ export interface components {
             units_needed?: number | null;
             /** @description Warnings by code. */
             warnings: components["schemas"]["Warning"][];
+        };
+        /** @description One thing that is given. */
+        Application: {
+            /** @description How much. */
+            amount?: components["schemas"]["Amount"];
+            /** @description How it is given. */
+            how?: components["schemas"]["How"];
+            /**
+             * Format: double
+             * @description Of the solution or the undiluted liquid each unit gets, mL, where it is not stirred into the tank; left out where
+             *     nobody measures it.
+             */
+            ml_a_unit?: number | null;
+            /** @description Feed or additive: the shelf of Stores on which its name is looked up. */
+            role: components["schemas"]["Role"];
+            /** @description An entry of Stores, or the grower's own words. */
+            what: string;
+            /** @description When. */
+            when?: components["schemas"]["When"];
         };
         /** @description What a trial asks. Sealed at the first record. */
         Ask: {
@@ -1397,6 +1442,50 @@ export interface components {
             water_mg_per_l: {
                 [key: string]: number;
             };
+        };
+        /** @description What is given to a treatment beside its tank, each time. */
+        Beside: {
+            /** @description Whether it is mixed with water first. */
+            diluted: boolean;
+            /** @description How much, as planned: `0.5 of label`, `undiluted`. */
+            dose: string;
+            /** @description How it is given. */
+            how: string;
+            /** @description What to measure out, part by part. */
+            measure_out: components["schemas"]["BesidePart"][];
+            /**
+             * Format: double
+             * @description Of its solution or the undiluted liquid each unit gets, mL; null where nobody measures it.
+             */
+            ml_a_unit?: number | null;
+            /** @description Feed or additive. */
+            role: components["schemas"]["Role"];
+            /**
+             * Format: double
+             * @description Of that solution for all units, spare included, L; null where it is given as it comes or nobody measures it.
+             */
+            solution_l?: number | null;
+            /** @description What it is called. */
+            what: string;
+            /** @description When. */
+            when: string;
+        };
+        /** @description What to measure out of one part. */
+        BesidePart: {
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: double
+             * @description For each unit; null where the plan leaves it open.
+             */
+            per_unit?: number | null;
+            /**
+             * Format: double
+             * @description For all units, spare included.
+             */
+            total?: number | null;
+            /** @description `mL` or `g`. */
+            unit: string;
         };
         /**
          * @description Which way is better.
@@ -2218,6 +2307,11 @@ export interface components {
             /** @enum {string} */
             kind: "lines";
         };
+        /**
+         * @description How something is given.
+         * @enum {string}
+         */
+        How: "stirred" | "drenched" | "sprayed" | "dipped" | "dusted" | "on_seed" | "injected";
         /** @description How many rows came in. */
         Input: {
             /** @description Rows left out. */
@@ -2273,7 +2367,7 @@ export interface components {
          * @description A kind of work, in the order in which it is done on a day.
          * @enum {string}
          */
-        Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
+        Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "apply" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
         /** @description Work done today. */
         JobSent: {
             /** @description Sowing only: the date of day 0, `YYYY-MM-DD`; today where left out. */
@@ -2357,6 +2451,15 @@ export interface components {
             places: components["schemas"]["FigureAt"][];
             /** @description In what the meter says it. */
             scale?: components["schemas"]["LightScale"];
+        };
+        /** @description What some treatments get in the same place: the feed of each, the spray of each. */
+        Line: {
+            /** @description As a grower says it, and the name of the factor: `feed`, or what it is where treatments get several. */
+            name: string;
+            /** @description For each treatment the place of its application in its list; null where it gets none here. */
+            of: (number | null)[];
+            /** @description Feed or additive. */
+            role: components["schemas"]["Role"];
         };
         /** @description A straight dose line. */
         LinearOut: {
@@ -3036,9 +3139,11 @@ export interface components {
         };
         /** @description Which trays get a solution. */
         Pour: {
+            /** @description What it gets beside its solution, for one unit. */
+            beside: components["schemas"]["Beside"][];
             /** @description Codes of its trays, in walking order. */
             codes: string[];
-            /** @description What it gets otherwise than others, condition by condition. */
+            /** @description What it gets otherwise than others, row by row. */
             differs: string[];
             /**
              * Format: double
@@ -3361,6 +3466,11 @@ export interface components {
          */
         Rinse: "next_solution" | "water" | "soap" | "bleach" | "flush";
         /**
+         * @description What something is to the trial.
+         * @enum {string}
+         */
+        Role: "feed" | "additive";
+        /**
          * @description What somebody may do.
          * @enum {string}
          */
@@ -3392,6 +3502,17 @@ export interface components {
             how: components["schemas"]["Rinse"];
             /** @enum {string} */
             step: "rinse";
+        };
+        /** @description What is compared of the treatments, one thing after another. */
+        Row: {
+            /** @description What stands in it for each treatment; None where the row says nothing of it, as the day of what is not given. */
+            cells: (string | null)[];
+            /** @description Rows of one factor count as one difference. */
+            factor: string;
+            /** @description As a grower says it. */
+            name: string;
+            /** @description Unit of the cells; empty for words. */
+            unit: string;
         };
         /**
          * Format: int32
@@ -3431,18 +3552,20 @@ export interface components {
         };
         /** @description One treatment as the sheet sees it. */
         SheetTreatment: {
+            /** @description What it is given: nothing in plain water. */
+            applications: components["schemas"]["Application"][];
             /** @description Value of each condition by its key, see [`conditions`]; one that is left out stands at its usual value. */
             conditions?: {
                 [key: string]: string;
             };
             /** @description Whether the others are compared with this one. */
             control: boolean;
-            /** @description Name, unique in the trial. */
+            /** @description Name, unique in the trial; one that is left out follows from what it gets. */
             name: string;
         };
         /** @description A shelf: entries of one kind. */
         Shelf: {
-            /** @description The condition of the match sheet whose cells name its entries; empty for none. */
+            /** @description The row of the match sheet whose cells name its entries: a condition, `feed` or `additive`; empty for none. */
             condition: string;
             /** @description What an entry holds. */
             fields: components["schemas"]["Field"][];
@@ -3985,6 +4108,8 @@ export interface components {
         };
         /** @description What to measure out for one treatment, and what was. */
         TreatmentMix: {
+            /** @description What is given beside the tank. */
+            beside: components["schemas"]["Beside"][];
             /** @description What is dissolved; `none` for plain water. */
             feed: string;
             /** @description Its name. */
@@ -4083,6 +4208,8 @@ export interface components {
             level_names: string[];
             /** @description Light of the places measured. */
             light: components["schemas"]["SlotLight"][];
+            /** @description What is given, side by side; each line says where in the list of each treatment its application stands. */
+            lines: components["schemas"]["Line"][];
             /** @description The margin in per cent, in the measure's unit and in money. */
             margin: components["schemas"]["MarginSaid"];
             /** @description Name. */
@@ -4105,6 +4232,8 @@ export interface components {
              * @description Number of rounds.
              */
             rounds: number;
+            /** @description The whole sheet in words, row by row. */
+            rows: components["schemas"]["Row"][];
             /** @description When the first record sealed the plan. */
             sealed_at?: string | null;
             /** @description What each treatment gets. */
@@ -4424,6 +4553,25 @@ export interface components {
              */
             p: number;
         };
+        /** @description When something is given. Days count from sowing. */
+        When: "each_feeding" | {
+            /** @description On these days. */
+            days: number[];
+        } | {
+            /** @description Again and again. */
+            every: {
+                /**
+                 * Format: int32
+                 * @description So many days between.
+                 */
+                days: number;
+                /**
+                 * Format: int32
+                 * @description First on this day.
+                 */
+                from: number;
+            };
+        } | "planting";
         /** @description A unit written off. */
         WriteOffSent: {
             /** @description Code of the unit. */

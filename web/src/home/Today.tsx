@@ -19,6 +19,7 @@ const stationOf: Record<Schemas["Job"], string | null> = {
   rotate: "tend",
   water: null,
   feed: "mix",
+  apply: "mix",
   read: "tend",
   observe: "tend",
   photograph: null,

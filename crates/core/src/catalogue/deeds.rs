@@ -19,6 +19,8 @@ pub enum Job {
     Water,
     /// Give each unit its solution.
     Feed,
+    /// Give what is given beside the water, on days of its own: sprayed, drenched, dusted, dipped.
+    Apply,
     /// Read pH and EC, unit by unit.
     Read,
     /// Look at every unit.
@@ -48,6 +50,7 @@ impl Job {
             Self::Rotate => "Move to the next slot",
             Self::Water => "Give water",
             Self::Feed => "Feed by code",
+            Self::Apply => "Spray, drench or dust by code",
             Self::Read => "Read pH and EC",
             Self::Observe => "Look at every tray",
             Self::Photograph => "Photograph",
@@ -67,6 +70,7 @@ impl Job {
             Self::Rotate => "rotating",
             Self::Water => "watering",
             Self::Feed => "feeding",
+            Self::Apply => "giving beside the water",
             Self::Read => "reading",
             Self::Observe => "observing",
             Self::Photograph => "photographing",

@@ -132,7 +132,7 @@ impl Facts {
         let what = trial.plan.rack.kind.unit();
         Facts {
             ask: trial.plan.ask.clone(),
-            composition: Some(trial.plan.sheet.composition(stores)),
+            composition: Some(trial.plan.sheet.composition(stores, &trial.plan.feed)),
             sheet: Some(trial.plan.sheet.clone()),
             rack: trial.plan.rack.clone(),
             dealt,

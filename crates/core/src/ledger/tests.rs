@@ -1,5 +1,6 @@
 use super::*;
 use crate::stores::Stores;
+use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 use crate::trial::space::Rack;
 
@@ -7,7 +8,7 @@ use crate::trial::space::Rack;
 fn sound() -> Facts {
     Facts {
         sheet: Some(Sheet::usual()),
-        composition: Some(Sheet::usual().composition(&Stores::with_own(Vec::new()))),
+        composition: Some(Sheet::usual().composition(&Stores::with_own(Vec::new()), &FeedPlan::default())),
         rack: Rack { slots: 4, levels: 4, ..Rack::default() },
         dealt: true,
         units_each: 8,
@@ -51,7 +52,7 @@ fn each_rule_opens_on_its_own_fault() {
     let faults: [(&str, Fault); 24] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            sheet.treatments[0].set("feed", "old feed");
+            sheet.treatments[0].cell("feed", "old feed");
         }),
         ("starved", |f| {
             let given = &mut f.composition.as_mut().unwrap().given;
@@ -63,17 +64,17 @@ fn each_rule_opens_on_its_own_fault() {
         }),
         ("more_than_one_difference", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            sheet.treatments[1].conditions = sheet.treatments[0].conditions.clone();
+            sheet.treatments[1].applications = sheet.treatments[0].applications.clone();
         }),
         ("hidden_difference", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[1].set("medium", "potting mix, charged");
-            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
+            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new()), &FeedPlan::default()));
         }),
         ("composition_unknown", |f| {
             let sheet = f.sheet.as_mut().unwrap();
-            sheet.treatments[1].set("additive", "secret tonic");
-            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new())));
+            sheet.treatments[1].cell("additive", "secret tonic");
+            f.composition = Some(sheet.composition(&Stores::with_own(Vec::new()), &FeedPlan::default()));
         }),
         ("one_unit_per_treatment", |f| f.units_each = 1),
         ("not_dealt_at_random", |f| f.by_hand = true),

@@ -1,6 +1,6 @@
 //! Kinds of control, and what each can and cannot show.
 
-use crate::catalogue::conditions::feed::is_none;
+use crate::trial::application::{Application, Role};
 use crate::trial::sheet::Sheet;
 use serde::Serialize;
 
@@ -63,23 +63,28 @@ impl Sheet {
     /// ```
     #[must_use]
     pub fn controls(&self) -> Vec<ControlSaid> {
-        let cell = |t: usize, key: &str| self.value(t, key).unwrap_or("").trim();
-        let fed = |t: usize| !is_none(cell(t, "feed"));
-        let helped = |t: usize| !is_none(cell(t, "additive"));
+        let feeds = |t: usize| -> Vec<&Application> {
+            self.treatments[t].applications.iter().filter(|a| a.role == Role::Feed && !a.is_nothing()).collect()
+        };
+        let fed = |t: usize| self.gets(t, Role::Feed);
+        let helped = |t: usize| self.gets(t, Role::Additive);
         let count = self.treatments.len();
-        let differs = |key: &str| (1..count).any(|t| cell(t, key) != cell(0, key));
+        let differs = (1..count).any(|t| feeds(t) != feeds(0));
+        let alike = |a: usize, b: usize| {
+            let (a, b) = (feeds(a), feeds(b));
+            a.len() == b.len() && a.iter().zip(&b).all(|(x, y)| x.is_also(y))
+        };
         let mut list: Vec<ControlSaid> = Vec::new();
         for treatment in 0..count {
             let chosen = self.treatments[treatment].control;
             let kind = if !fed(treatment) && !helped(treatment) && (0..count).any(|t| fed(t) || helped(t)) {
                 ControlKind::PlainWater
-            } else if !helped(treatment) && (0..count).any(|t| helped(t) && cell(t, "feed") == cell(treatment, "feed"))
-            {
+            } else if !helped(treatment) && (0..count).any(|t| helped(t) && alike(t, treatment)) {
                 ControlKind::FeedOnly
             } else if fed(treatment)
                 && !helped(treatment)
-                && cell(treatment, "dose") == "1"
-                && (differs("feed") || differs("dose"))
+                && feeds(treatment).iter().all(|a| a.of_label() == Some(1.0))
+                && differs
             {
                 ControlKind::UsualPractice
             } else if chosen {

@@ -3,11 +3,15 @@
 //! A sheet may show one difference, the brand of a feed, and hide six: nitrogen, calcium, strength. What the factor
 //! itself explains is not reported: feed against plain water, or doses of one feed.
 
-use crate::catalogue::conditions::feed::is_none;
+use super::doses::solution_parts;
+use crate::mix::parts::Part;
 use crate::mix::recipe::{Ingredient, Recipe};
 use crate::place::light::daily_light;
 use crate::stores::{Item, Stores};
 use crate::terms::severity::Severity;
+use crate::trial::application::{Role, is_none};
+use crate::trial::feed::FeedPlan;
+use crate::trial::sheet::rows::Row;
 use crate::trial::sheet::{Basis, Sheet};
 use iron_twin_chemistry::nutrients::Nutrient;
 use serde::Serialize;
@@ -42,6 +46,10 @@ pub struct Given {
     pub daily_light_mol_per_m2: Option<f64>,
     /// Names that Stores do not know, or whose composition the maker keeps to himself.
     pub unknown: Vec<String>,
+    /// Those of them that are given beside the tank, while it is filled.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    unknown_beside: Vec<String>,
 }
 
 /// A difference that the names do not show.
@@ -89,43 +97,45 @@ const ALIKE_SHARE: f64 = 0.15;
 /// Equal nitrogen, EC or cost is kept when amounts lie this close.
 const KEPT: f64 = 1.1;
 
-fn dose(sheet: &Sheet, treatment: usize, key: &str) -> f64 {
-    sheet.value(treatment, key).and_then(|v| v.trim().parse().ok()).unwrap_or(1.0)
-}
-
-/// The ingredients that a feed, recipe or additive makes at its dose, with their price; None where one is not known.
-fn ingredients(stores: &Stores, shelf: &str, name: &str, dose: f64) -> Option<(Vec<Ingredient>, Option<f64>)> {
-    let parts = stores.parts(shelf, name)?;
-    if parts.iter().any(|p| p.ingredient.is_none()) {
-        return None;
-    }
-    let price = parts.iter().try_fold(0.0, |sum, p| Some(sum + dose * p.price_per_l?));
-    let dosed = |i: Ingredient| Ingredient { g_per_l: i.g_per_l.map(|g| g * dose), ..i };
-    Some((parts.into_iter().filter_map(|p| p.ingredient).map(dosed).collect(), price))
+/// The ingredients that the parts of a feed make at their shares of the label dose, with their price; None where one is not
+/// known.
+fn ingredients(parts: Vec<(Part, f64)>) -> Option<(Vec<Ingredient>, Option<f64>)> {
+    let price = parts.iter().try_fold(0.0, |sum, (part, share)| Some(sum + share * part.price_per_l?));
+    let dosed = |(part, share): (Part, f64)| {
+        let own = part.ingredient?;
+        Some(Ingredient { g_per_l: own.g_per_l.map(|g| g * share), ..own })
+    };
+    Some((parts.into_iter().map(dosed).collect::<Option<_>>()?, price))
 }
 
 /// What a treatment gets.
-fn given(sheet: &Sheet, treatment: usize, stores: &Stores) -> Given {
+fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> Given {
     let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim().to_owned();
     let mut given = Given::default();
     let mut all = Vec::new();
     let mut price = Some(0.0);
-    for (shelf, key, dose_key) in [("feeds", "feed", "dose"), ("additives", "additive", "additive_dose")] {
-        let (name, dose) = (cell(key), dose(sheet, treatment, dose_key));
-        if is_none(&name) || dose == 0.0 {
+    let mut fed_beside = false;
+    for application in sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing()) {
+        given.fed = true;
+        let known = stores.parts(application.role.shelf(), application.what.trim()).is_some();
+        if !application.how.in_tank() {
+            // What is given beside the tank does not change what is in it. Feed given so leaves open what plants get.
+            fed_beside |= application.role == Role::Feed;
+            if !known {
+                given.unknown_beside.push(application.what.trim().to_owned());
+            }
             continue;
         }
-        given.fed = true;
-        match ingredients(stores, shelf, &name, dose) {
+        match ingredients(solution_parts(application, stores, plan, plan.ml_a_unit)).filter(|_| known) {
             Some((own, cost)) => {
                 all.extend(own);
                 price = price.zip(cost).map(|(a, b)| a + b);
             }
-            None => given.unknown.push(name),
+            None => given.unknown.push(application.what.trim().to_owned()),
         }
     }
     let water = stores.find("waters", &cell("water")).and_then(Item::water);
-    if given.unknown.is_empty() {
+    if given.unknown.is_empty() && !fed_beside {
         let recipe = Recipe { water, ingredients: all, ..Recipe::default() };
         if let Ok(solution) = recipe.solution() {
             let mg = |n| Some(solution.nutrients.get(n));
@@ -140,6 +150,7 @@ fn given(sheet: &Sheet, treatment: usize, stores: &Stores) -> Given {
             given.price_per_l = price;
         }
     }
+    given.unknown.append(&mut given.unknown_beside);
     let medium = cell("medium");
     match stores.find("media", &medium) {
         Some(item) => given.medium_charged = item.words("charged").map(str::to_owned),
@@ -231,19 +242,41 @@ fn capital(text: &str) -> String {
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
+/// What two treatments differ in, of what is in their water.
+struct Apart {
+    /// What is given, by kind: whether its name differs, and whether its dose does.
+    name: [bool; 2],
+    dose: [bool; 2],
+    water: bool,
+}
+
+impl Apart {
+    fn of(sheet: &Sheet, a: usize, b: usize) -> Self {
+        let mut apart = Self { name: [false; 2], dose: [false; 2], water: false };
+        for line in sheet.lines() {
+            let kind = usize::from(line.role == Role::Additive);
+            let tank = |t: usize| sheet.application(&line, t).filter(|x| x.how.in_tank());
+            match (tank(a), tank(b)) {
+                (Some(x), Some(y)) => {
+                    apart.name[kind] |= !x.is_also(y);
+                    apart.dose[kind] |= x.amount != y.amount;
+                }
+                (None, None) => {}
+                _ => apart.name[kind] = true,
+            }
+        }
+        let cell = |t: usize| sheet.value(t, "water").unwrap_or("").trim().to_lowercase();
+        Self { water: cell(a) != cell(b), ..apart }
+    }
+}
+
 /// Pairs of fed treatments whose solutions differ by more than the dose of one feed.
 fn mixed_pairs(sheet: &Sheet, given: &[Given]) -> Vec<(usize, usize)> {
-    let cell = |t: usize, key: &str| sheet.value(t, key).unwrap_or("").trim().to_lowercase();
-    let alike = |a: usize, b: usize, key: &str| cell(a, key) == cell(b, key);
     pairs(given.len())
         .filter(|&(a, b)| {
-            let feeds_differ = !alike(a, b, "feed");
-            let both_fed = !is_none(&cell(a, "feed")) && !is_none(&cell(b, "feed"));
-            let additives_differ = !alike(a, b, "additive") || !alike(a, b, "additive_dose");
-            let waters_differ = !alike(a, b, "water");
-            (feeds_differ && both_fed)
-                || (waters_differ && !feeds_differ)
-                || (additives_differ && !feeds_differ && alike(a, b, "dose"))
+            let Apart { name: [feeds, additives], dose: [feed_dose, additive_dose], water } = Apart::of(sheet, a, b);
+            let both_fed = sheet.gets(a, Role::Feed) && sheet.gets(b, Role::Feed);
+            (feeds && both_fed) || (water && !feeds) || ((additives || additive_dose) && !feeds && !feed_dose)
         })
         .collect()
 }
@@ -260,7 +293,7 @@ fn of_solutions(sheet: &Sheet, given: &[Given]) -> Vec<Hidden> {
         Basis::EqualEc => Some("EC"),
         Basis::LabelRate | Basis::EqualCost => None,
     };
-    let feeds_differ = pairs.iter().any(|&(a, b)| sheet.value(a, "feed") != sheet.value(b, "feed"));
+    let feeds_differ = pairs.iter().any(|&(a, b)| Apart::of(sheet, a, b).name[0]);
     let mut list = Vec::new();
     for quantity in &SOLUTION {
         let alike = if kept == Some(quantity.what) { KEPT } else { quantity.alike };
@@ -327,7 +360,7 @@ fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
 /// Whether two feeds are one formula: every figure alike once their label doses are.
 fn one_formula(stores: &Stores, a: &str, b: &str) -> bool {
     let at_dose = |name: &str| -> Option<Vec<f64>> {
-        let (ingredients, _) = ingredients(stores, "feeds", name, 1.0)?;
+        let (ingredients, _) = ingredients(stores.parts("feeds", name)?.into_iter().map(|p| (p, 1.0)).collect())?;
         let held = Recipe { ingredients, ..Recipe::default() }.solution().ok()?.nutrients;
         Some(Nutrient::ALL.iter().map(|&n| held.get(n)).collect())
     };
@@ -336,16 +369,15 @@ fn one_formula(stores: &Stores, a: &str, b: &str) -> bool {
     most > 0.0 && x.iter().zip(&y).all(|(p, q)| (p - q).abs() <= 0.02 * p.max(*q) + 1e-4 * most)
 }
 
-/// Names in a row of the sheet, each once.
-fn names(sheet: &Sheet, key: &str) -> Vec<String> {
-    let mut names: Vec<String> = Vec::new();
-    for treatment in 0..sheet.treatments.len() {
-        let name = sheet.value(treatment, key).unwrap_or("").trim().to_owned();
-        if !is_none(&name) && !names.iter().any(|n| n.eq_ignore_ascii_case(&name)) {
-            names.push(name);
+/// Names, each once, without those that say "nothing".
+fn once(names: impl Iterator<Item = String>) -> Vec<String> {
+    let mut list: Vec<String> = Vec::new();
+    for name in names.filter(|n| !is_none(n)) {
+        if !list.iter().any(|n| n.eq_ignore_ascii_case(&name)) {
+            list.push(name);
         }
     }
-    names
+    list
 }
 
 impl Sheet {
@@ -353,30 +385,27 @@ impl Sheet {
     ///
     /// ```
     /// use iron_twin_core::trial::sheet::Sheet;
-    /// use iron_twin_core::stores::Stores;
-    /// let composition = Sheet::usual().composition(&Stores::with_own(Vec::new()));
+    /// use iron_twin_core::{stores::Stores, trial::feed::FeedPlan};
+    /// let composition = Sheet::usual().composition(&Stores::with_own(Vec::new()), &FeedPlan::default());
     /// // Feed against plain water: all that differs is the factor itself.
     /// assert!(composition.hidden.is_empty() && composition.unknown.is_empty());
     /// assert!(composition.given[1].ec_ms_per_cm > composition.given[0].ec_ms_per_cm);
     /// ```
     #[must_use]
-    pub fn composition(&self, stores: &Stores) -> Composition {
-        let given: Vec<Given> = (0..self.treatments.len()).map(|t| given(self, t, stores)).collect();
+    pub fn composition(&self, stores: &Stores, plan: &FeedPlan) -> Composition {
+        let given: Vec<Given> = (0..self.treatments.len()).map(|t| given(self, t, stores, plan)).collect();
         let mut hidden = of_solutions(self, &given);
         hidden.extend(of_media(self, &given));
         let all: Vec<(usize, usize)> = pairs(given.len()).collect();
         let light = LIGHT.widest(self, &given, &all);
         hidden.extend(light.map(|(_, seen)| Hidden { what: LIGHT.what, seen, severity: Severity::Serious }));
         hidden.sort_by_key(|h| std::cmp::Reverse(h.severity));
-        let mut unknown: Vec<String> = Vec::new();
-        for key in ["feed", "additive", "medium", "light"] {
-            // What all get alike cannot tell treatments apart, known or not.
-            let row: Vec<Option<&str>> = (0..given.len()).map(|t| self.value(t, key).map(str::trim)).collect();
-            if row.iter().any(|v| *v != row[0]) {
-                unknown.extend(names(self, key).into_iter().filter(|n| given.iter().any(|g| g.unknown.contains(n))));
-            }
-        }
-        let feeds = names(self, "feed");
+        // What all get alike cannot tell treatments apart, known or not.
+        let telling = self.rows().into_iter().filter(Row::varies);
+        let unknown = once(telling.flat_map(|row| row.cells.into_iter().flatten()));
+        let unknown = unknown.into_iter().filter(|n| given.iter().any(|g| g.unknown.contains(n))).collect();
+        let feeds = self.treatments.iter().flat_map(|t| &t.applications).filter(|a| a.role == Role::Feed);
+        let feeds = once(feeds.map(|a| a.what.trim().to_owned()));
         let mut same = Vec::new();
         for (a, b) in pairs(feeds.len()) {
             if one_formula(stores, &feeds[a], &feeds[b]) {

@@ -4,8 +4,9 @@ use super::*;
 use crate::match_sheet::controls::ControlKind;
 use crate::stores::{Held, Item, Stores};
 use crate::terms::severity::Severity;
-use crate::trial::sheet::Differences;
+use crate::trial::application::{Amount, When};
 use crate::trial::sheet::SheetTreatment;
+use crate::trial::sheet::differences::Differences;
 
 /// A sheet with these treatments, each a name and what differs from the usual row; the first is the control.
 fn sheet(treatments: &[(&str, &[(&str, &str)])]) -> Sheet {
@@ -15,7 +16,7 @@ fn sheet(treatments: &[(&str, &[(&str, &str)])]) -> Sheet {
         .enumerate()
         .map(|(i, (name, cells))| {
             let mut own = SheetTreatment { name: (*name).into(), control: i == 0, ..usual.treatments[1].clone() };
-            cells.iter().for_each(|(key, value)| own.set(key, *value));
+            cells.iter().for_each(|(key, value)| own.cell(key, value));
             own
         })
         .collect();
@@ -27,7 +28,7 @@ fn stores() -> Stores {
 }
 
 fn hidden(sheet: &Sheet) -> Vec<&'static str> {
-    sheet.composition(&stores()).hidden.iter().map(|h| h.what).collect()
+    sheet.composition(&stores(), &FeedPlan::default()).hidden.iter().map(|h| h.what).collect()
 }
 
 const WATER: (&str, &[(&str, &str)]) = ("water", &[("feed", "none"), ("dose", "0")]);
@@ -36,7 +37,7 @@ const WATER: (&str, &[(&str, &str)]) = ("water", &[("feed", "none"), ("dose", "0
 fn doses_of_one_feed_hide_nothing() {
     let doses = sheet(&[WATER, ("half", &[("dose", "0.5")]), ("full", &[("dose", "1")])]);
     assert!(hidden(&doses).is_empty());
-    let given = doses.composition(&stores()).given;
+    let given = doses.composition(&stores(), &FeedPlan::default()).given;
     // 4 mL/L of 1.12 kg/L at 3 % N is 134 mg/L, and 2.3 mg/L of nitrogen come with the tap water's nitrate.
     assert!((given[2].n_mg_per_l.unwrap() - (134.4 + 2.26)).abs() < 0.1, "{given:?}");
     assert!((given[1].n_mg_per_l.unwrap() - (67.2 + 2.26)).abs() < 0.1);
@@ -47,10 +48,10 @@ fn doses_of_one_feed_hide_nothing() {
 fn two_feeds_are_compared_by_what_is_in_them() {
     let brands = sheet(&[WATER, ("blue", &[("feed", "grow feed")]), ("green", &[("feed", "fish emulsion")])]);
     assert!(hidden(&brands).contains(&"calcium"), "{:?}", hidden(&brands));
-    let composition = brands.composition(&stores());
+    let composition = brands.composition(&stores(), &FeedPlan::default());
     assert!(composition.hidden.iter().all(|h| h.severity == Severity::Minor), "at their label rates, as declared");
     let equal = Sheet { basis: Basis::EqualNitrogen, ..brands };
-    let composition = equal.composition(&stores());
+    let composition = equal.composition(&stores(), &FeedPlan::default());
     let nitrogen = composition.hidden.iter().find(|h| h.what == "nitrogen").unwrap();
     assert_eq!(nitrogen.severity, Severity::Serious);
     // 4 mL/L of 1.15 kg/L at 5 % N, less what the label calls urea or ammonium: all of it counts.
@@ -79,8 +80,8 @@ fn an_additive_that_feeds_is_told_from_one_that_does_not() {
         Stores::with_own(vec![Item { shelf: "additives".into(), name: "kelp".into(), source: "label".into(), held }])
     };
     let kelp = sheet(&[("feed only", &[]), ("with kelp", &[("additive", "kelp")])]);
-    assert!(kelp.composition(&own(0.1)).hidden.is_empty());
-    let strong = kelp.composition(&own(8.0));
+    assert!(kelp.composition(&own(0.1), &FeedPlan::default()).hidden.is_empty());
+    let strong = kelp.composition(&own(8.0), &FeedPlan::default());
     assert_eq!(strong.hidden[0].what, "potassium");
     assert_eq!(strong.hidden[0].severity, Severity::Serious);
 }
@@ -90,13 +91,13 @@ fn lamps_of_unlike_strength_are_seen_and_unknown_names_are_said() {
     let lamps =
         sheet(&[("bar", &[("light", "white LED bar, 20 W")]), ("panel", &[("light", "white LED panel, 100 W")])]);
     assert_eq!(hidden(&lamps), ["light on the leaves"]);
-    let given = &lamps.composition(&stores()).given[0];
+    let given = &lamps.composition(&stores(), &FeedPlan::default()).given[0];
     // 130 umol/m2/s for 16 h is 7.5 mol/m2 a day.
     assert!((given.daily_light_mol_per_m2.unwrap() - 7.488).abs() < 1e-9);
     let secret = sheet(&[("feed only", &[]), ("with tonic", &[("additive", "secret tonic")])]);
-    assert_eq!(secret.composition(&stores()).unknown, ["secret tonic"]);
+    assert_eq!(secret.composition(&stores(), &FeedPlan::default()).unknown, ["secret tonic"]);
     let same_for_all = sheet(&[WATER, ("feed", &[])]);
-    assert!(same_for_all.composition(&stores()).unknown.is_empty());
+    assert!(same_for_all.composition(&stores(), &FeedPlan::default()).unknown.is_empty());
 }
 
 #[test]
@@ -105,7 +106,7 @@ fn two_labels_of_one_formula_are_said_to_be_so() {
     twin.name = "premium feed".into();
     let stores = Stores::with_own(vec![twin]);
     let pair = sheet(&[("cheap", &[]), ("dear", &[("feed", "premium feed")])]);
-    let same = &pair.composition(&stores).one_formula[0];
+    let same = &pair.composition(&stores, &FeedPlan::default()).one_formula[0];
     assert_eq!((same.name.as_str(), same.other.as_str()), ("grow feed", "premium feed"));
 }
 
@@ -137,9 +138,14 @@ fn controls_are_known_by_what_they_get() {
 
 #[test]
 fn what_differs_is_said_treatment_by_treatment() {
-    let doses = sheet(&[WATER, ("half", &[("dose", "0.5"), ("given_on", "4 and 8")])]);
-    assert_eq!(doses.differing(1), ["feed: grow feed", "dose: 0.5 of label", "given on: 4 and 8"]);
-    assert_eq!(doses.differing(0), ["feed: none", "dose: 0 of label", "given on:"]);
+    let mut doses = sheet(&[WATER, ("half", &[("dose", "0.5")])]);
+    assert_eq!(doses.differing(1), ["feed: grow feed", "dose: 0.5 of label"]);
+    doses.treatments[1].applications[0].when = When::Days(vec![4, 8]);
+    assert_eq!(doses.differing(1), ["feed: grow feed", "dose: 0.5 of label", "given when: on days 4, 8"]);
+    assert_eq!(doses.differing(0), ["feed: none"]);
+    doses.treatments[0] = SheetTreatment { name: "water".into(), control: true, ..doses.treatments[1].clone() };
+    doses.treatments[0].applications[0].when = When::EachFeeding;
+    assert_eq!(doses.differing(0), ["given when: with each feeding"]);
 }
 
 #[test]
@@ -148,11 +154,15 @@ fn a_ladder_of_doses_is_told_from_two_feeds() {
     for strength in ["0.5", "0.67"] {
         let mut other = sheet.treatments[1].clone();
         other.name = format!("{strength} feed");
-        other.set("dose", strength);
+        other.cell("dose", strength);
         sheet.treatments.push(other);
     }
-    let (condition, doses) = sheet.dose_ladder().unwrap();
-    assert_eq!((condition.key, doses), ("dose", vec![0.0, 1.0, 0.5, 0.67]), "water has none of it");
-    sheet.treatments[2].set("feed", "another feed");
+    let ladder = sheet.dose_ladder().unwrap();
+    assert_eq!((ladder.name.as_str(), ladder.unit), ("dose", "of label"));
+    assert_eq!(ladder.doses, [0.0, 1.0, 0.5, 0.67], "water has none of it");
+    sheet.treatments[3].applications[0].amount = Amount::PerLitre(2.0);
+    assert!(sheet.dose_ladder().is_none(), "of the label and a litre are no one scale");
+    sheet.treatments[3].cell("dose", "0.67");
+    sheet.treatments[2].cell("feed", "another feed");
     assert!(sheet.dose_ladder().is_none());
 }

@@ -3,6 +3,7 @@
 pub mod aim;
 pub mod bench;
 pub mod composition;
+pub mod doses;
 pub mod filling;
 mod noticed;
 pub mod order;

@@ -1,32 +1,41 @@
 //! The trial at the bench: how its treatments are filled from shared batches, and in which order they are given.
 
+use super::doses::in_tank;
 use super::filling::{Filling, Served, fill};
 use super::order::{Clings, Dose, RoundStep, round};
-use super::tank::{Tank, dose_of, given, measured};
-use crate::catalogue::conditions::feed::is_none;
+use super::tank::{Tank, measured};
 use crate::quantity::OutOfRange;
 use crate::stores::Stores;
+use crate::trial::application::{Application, Role};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 
 /// What a treatment gets, so that two that differ in strength alone share a batch.
 fn served(sheet: &Sheet, treatment: usize, units: usize) -> Served {
-    let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim();
-    let (feed, additive) = (cell("feed"), cell("additive"));
-    let (dose, extra) = (dose_of(sheet, treatment, "dose"), dose_of(sheet, treatment, "additive_dose"));
-    let fed = !is_none(feed) && dose > 0.0;
-    let added = !is_none(additive) && extra > 0.0;
-    let (of, fraction) = match (fed, added) {
-        (false, false) => (String::new(), 0.0),
-        (true, false) => (feed.to_owned(), dose),
-        (false, true) => (additive.to_owned(), extra),
-        // Feed and additive are thinned together, so their proportion must be the same.
-        (true, true) if extra == dose => (format!("{feed} and {additive}"), dose),
-        (true, true) => (format!("{feed} and {:.3} x {additive}", extra / dose), dose),
+    let in_tank = |a: &&Application| a.how.in_tank() && !a.is_nothing();
+    let stirred: Vec<&Application> = sheet.treatments[treatment].applications.iter().filter(in_tank).collect();
+    let shares: Option<Vec<f64>> = stirred.iter().map(|a| a.of_label()).collect();
+    let fraction = match &shares {
+        Some(shares) => shares.first().copied().unwrap_or(0.0),
+        // Doses that are no shares of a label are not thinned to one another.
+        None => 1.0,
     };
+    let named = |a: &&Application| match a.of_label() {
+        // What is thinned together keeps its proportion.
+        Some(share) if shares.is_none() || share != fraction => {
+            format!("{:.3} x {}", if shares.is_none() { share } else { share / fraction }, a.what.trim())
+        }
+        Some(_) => a.what.trim().to_owned(),
+        None => format!("{} ({})", a.what.trim(), a.amount.words()),
+    };
+    let of = stirred.iter().map(named).collect::<Vec<_>>().join(" and ");
     let waters: Vec<&str> = (0..sheet.treatments.len()).filter_map(|t| sheet.value(t, "water")).collect();
     let one_water = waters.windows(2).all(|w| w[0] == w[1]);
-    let of = if one_water || of.is_empty() { of } else { format!("{of} in {}", cell("water")) };
+    let of = if one_water || of.is_empty() {
+        of
+    } else {
+        format!("{of} in {}", sheet.value(treatment, "water").unwrap_or("").trim())
+    };
     Served { treatment, of, fraction, units }
 }
 
@@ -60,7 +69,7 @@ pub fn filling(
     for series in &mut filling.series {
         let strongest = all.iter().find(|s| s.of == series.of && s.fraction == series.fraction);
         let treatment = strongest.expect("a series is that of its strongest treatment").treatment;
-        let parts = given(sheet, treatment, stores, plan);
+        let parts = in_tank(sheet, treatment, stores, plan);
         series.measure_out = parts.iter().map(|(part, fraction)| measured(part, *fraction, series.batch_l)).collect();
     }
     Ok(filling)
@@ -70,25 +79,18 @@ pub fn filling(
 const FILM: [&str; 3] = ["seaweed", "humic or fulvic", "brew or tea"];
 
 fn clings(sheet: &Sheet, treatment: usize, stores: &Stores) -> Clings {
-    let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim();
-    let (feed, additive) = (cell("feed"), cell("additive"));
-    let has = |name: &str, dose: &str| !is_none(name) && dose_of(sheet, treatment, dose) > 0.0;
-    let of_additive = if has(additive, "additive_dose") {
-        match stores.find("additives", additive) {
+    let kind = |a: &Application| match a.role {
+        Role::Additive => match stores.find("additives", a.what.trim()) {
             Some(item) if item.words("living") == Some("yes") => Clings::Living,
             Some(item) if item.words("kind").is_some_and(|k| FILM.contains(&k)) => Clings::Film,
             Some(item) if item.words("composition") == Some("stated") => Clings::Salts,
             _ => Clings::Living,
-        }
-    } else {
-        Clings::Water
+        },
+        Role::Feed if stores.parts("feeds", a.what.trim()).is_none() => Clings::Living,
+        Role::Feed => Clings::Salts,
     };
-    let of_feed = match has(feed, "dose") {
-        false => Clings::Water,
-        true if stores.parts("feeds", feed).is_none() => Clings::Living,
-        true => Clings::Salts,
-    };
-    of_additive.max(of_feed)
+    let stirred = sheet.treatments[treatment].applications.iter().filter(|a| a.how.in_tank() && !a.is_nothing());
+    stirred.map(kind).max().unwrap_or(Clings::Water)
 }
 
 /// The order in which treatments are given with shared tools, and the rinses between. Rinses are planned as if acid were
@@ -113,13 +115,14 @@ mod tests {
 
     fn sheet(rows: &[[&str; 4]]) -> Sheet {
         let mut sheet = Sheet::usual();
-        let keys = ["feed", "dose", "additive", "additive_dose"];
         let model = sheet.treatments[1].clone();
         sheet.treatments.truncate(1);
         for (i, row) in rows.iter().enumerate() {
             let mut treatment = model.clone();
             treatment.name = format!("treatment {i}");
-            keys.iter().zip(row).for_each(|(key, value)| treatment.set(key, *value));
+            let share = |at: usize| row[at].parse().unwrap();
+            treatment.give(Role::Feed, row[0], share(1));
+            treatment.give(Role::Additive, row[2], share(3));
             sheet.treatments.push(treatment);
         }
         sheet

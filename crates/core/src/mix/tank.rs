@@ -1,9 +1,9 @@
 //! What fills the tank of one treatment: feeds and additives of the match sheet as their labels in Stores give them, what
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
+use super::doses::in_tank;
 use super::recipe::{Ingredient, Recipe, Solution};
 use super::spoons::{Dosed, Measures, too_little};
-use crate::catalogue::conditions::feed::is_none;
 use crate::mix::parts::Part;
 use crate::quantity::OutOfRange;
 use crate::stores::{Item, Stores};
@@ -144,31 +144,6 @@ const SIDE_BY_SIDE: [(&str, f64); 6] = [("N", 3.0), ("P", 1.0), ("K", 4.0), ("Ca
 /// Amounts closer than this ratio look alike.
 const ALIKE: f64 = 1.1;
 
-/// The dose of a feed or additive of a treatment, as a share of its label dose; 1 where nothing is said.
-#[must_use]
-pub fn dose_of(sheet: &Sheet, treatment: usize, key: &str) -> f64 {
-    sheet.value(treatment, key).and_then(|v| v.trim().parse().ok()).unwrap_or(1.0)
-}
-
-/// What is dissolved for a treatment, with the share of its label dose.
-#[must_use]
-pub fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> Vec<(Part, f64)> {
-    let mut list = Vec::new();
-    for (shelf, key, dose_key) in [("feeds", "feed", "dose"), ("additives", "additive", "additive_dose")] {
-        let name = sheet.value(treatment, key).unwrap_or("").trim();
-        let fraction = dose_of(sheet, treatment, dose_key);
-        if is_none(name) || fraction == 0.0 {
-            continue;
-        }
-        let parts = stores.parts(shelf, name).unwrap_or_else(|| {
-            let form = stores.find(shelf, name).map_or(plan.form, Item::form);
-            vec![Part::unknown(name, form, plan.label_per_litre)]
-        });
-        list.extend(parts.into_iter().map(|part| (part, fraction)));
-    }
-    list
-}
-
 /// What fills the tank of a treatment that stands on `units` units at once.
 ///
 /// # Errors
@@ -184,7 +159,7 @@ pub fn tank(
     plan.check()?;
     let volume_l = plan.ml_a_unit * units as f64 * (1.0 + 0.01 * plan.spare_percent) / 1000.0;
     let (mut measure_out, mut ingredients, mut unknown) = (Vec::new(), Vec::new(), Vec::new());
-    let parts = given(sheet, treatment, stores, plan);
+    let parts = in_tank(sheet, treatment, stores, plan);
     let water = sheet.value(treatment, "water").unwrap_or("").trim().to_owned();
     let (source, to_ph, refused) = at_ph(stores.find("waters", &water).and_then(Item::water), plan.ph, volume_l);
     let doses = parts.iter().map(|(part, fraction)| part.dosed(part.per_l * fraction * volume_l));
@@ -344,8 +319,8 @@ mod tests {
 
     fn sheet(feed: &str, dose: &str) -> Sheet {
         let mut sheet = Sheet::usual();
-        sheet.treatments[1].set("feed", feed);
-        sheet.treatments[1].set("dose", dose);
+        sheet.treatments[1].cell("feed", feed);
+        sheet.treatments[1].cell("dose", dose);
         sheet.treatments.iter_mut().for_each(|t| t.set("water", "tap water"));
         sheet
     }

@@ -64,7 +64,7 @@ pub struct Shelf {
     pub name: &'static str,
     /// One of them.
     pub one: &'static str,
-    /// The condition of the match sheet whose cells name its entries; empty for none.
+    /// The row of the match sheet whose cells name its entries: a condition, `feed` or `additive`; empty for none.
     pub condition: &'static str,
     /// What an entry holds.
     pub fields: &'static [Field],

@@ -80,7 +80,7 @@ pub fn analysis(
 #[must_use]
 pub fn dose(trial: &Trial, measure: &Measure, only: Option<CropNumber>) -> Option<DoseAnswer> {
     trial.reveal.as_ref()?;
-    let (condition, _) = trial.plan.sheet.dose_ladder().filter(|_| measure.kind == Kind::Amount)?;
+    let ladder = trial.plan.sheet.dose_ladder().filter(|_| measure.kind == Kind::Amount)?;
     let plan = analysis_plan(trial, only);
     let place = plan.measure(&measure.column()).unwrap_or(0);
     let columns = Columns {
@@ -98,7 +98,7 @@ pub fn dose(trial: &Trial, measure: &Measure, only: Option<CropNumber>) -> Optio
     let margin = question.margin.map_or_else(String::new, |m| format!(" --margin {m}"));
     let command =
         format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", measure.column());
-    let sentence = found.sentence.replacen(" is enough", &format!(" {} is enough", condition.unit), 1);
+    let sentence = found.sentence.replacen(" is enough", &format!(" {} is enough", ladder.unit), 1);
     Some(DoseAnswer { found: DoseOut { sentence, ..found }, command })
 }
 

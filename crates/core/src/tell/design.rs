@@ -6,7 +6,7 @@ use crate::quantity::Margin;
 use crate::terms::kind::Kind;
 use crate::trial::Trial;
 use crate::trial::records::CropNumber;
-use crate::trial::sheet::CrossedFactor;
+use crate::trial::sheet::differences::CrossedFactor;
 use crate::trial::space::RackDesign;
 
 /// Column of a crossed factor in the export.

@@ -72,7 +72,7 @@ pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
             level: unit.position.level,
             slot: unit.position.slot,
             start: trial.plan.rack.start_of(unit.position),
-            dose: ladder.as_ref().map(|(_, doses)| doses[unit.treatment]),
+            dose: ladder.as_ref().map(|l| l.doses[unit.treatment]),
             levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
             treatment: open.then(|| trial.plan.sheet.treatments[unit.treatment].name.clone()),
             cells: cells[n][i].clone(),

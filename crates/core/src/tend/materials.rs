@@ -1,16 +1,16 @@
 //! What a trial takes, for all units and a spare, and what it costs.
 
 use super::schedule::calendar;
-use crate::catalogue::conditions::feed::is_none;
 use crate::catalogue::deeds::Job;
-use crate::mix::parts::Part;
+use crate::mix::doses::of_unit;
 use crate::stores::{Item, Stores};
+use crate::trial::application::{Application, is_none};
 use crate::trial::care::{CarePlan, TreatmentDays, WorkDone};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 use iron_twin_chemistry::acid::ph_dose;
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// One thing to have.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -36,6 +36,8 @@ pub struct Planned<'a> {
     pub units: &'a [usize],
     /// Day of harvest.
     pub end_day: u32,
+    /// Plants or places inside a unit.
+    pub sites: u32,
     /// Rhythms.
     pub care: &'a CarePlan,
     /// Days of single treatments.
@@ -85,7 +87,7 @@ impl List {
 /// use iron_twin_core::tend::materials::{Planned, materials};
 /// use iron_twin_core::trial::care::{CarePlan, TreatmentDays};
 /// let (sheet, care, own, feed) = (Sheet::usual(), CarePlan::default(), TreatmentDays::default(), FeedPlan::default());
-/// let planned = Planned { sheet: &sheet, units: &[8; 8], end_day: 12, care: &care, own: &own, feed: &feed, price_per_kwh: None };
+/// let planned = Planned { sheet: &sheet, units: &[8; 8], end_day: 12, sites: 1, care: &care, own: &own, feed: &feed, price_per_kwh: None };
 /// let list = materials(&planned, &Stores::with_own(Vec::new()));
 /// let seed = list.iter().find(|m| m.kind == "seed").unwrap();
 /// // 16 trays of 12 g and a tenth more.
@@ -117,9 +119,14 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
                 list.add(kind, name, PIECES, units * spare, price(shelf, name, price_key));
             }
         }
-        let times = {
-            let own = TreatmentDays::days(cell("given_on")).iter().filter(|d| **d < planned.end_day).count();
-            if own > 0 { own as f64 } else { feedings }
+        // A tank that is fed on days of its own is filled on those, any other whenever the trial is fed.
+        let applications = || sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing());
+        let own_days = |a: &Application| a.when.days(planned.end_day);
+        let mut tank: Vec<Option<Vec<u32>>> = applications().filter(|a| a.how.in_tank()).map(own_days).collect();
+        let times = if tank.is_empty() || tank.iter().any(Option::is_none) {
+            feedings
+        } else {
+            tank.iter_mut().flatten().flat_map(std::mem::take).collect::<BTreeSet<u32>>().len() as f64
         };
         let litres = planned.feed.ml_a_unit / 1000.0 * units * spare * times;
         list.add("water", cell("water"), "L", litres, price("waters", cell("water"), "price_per_l"));
@@ -130,23 +137,18 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
             let name = format!("{}, {} %", ph.bottle.product.name(), ph.bottle.percent);
             list.add("pH", &name, "mL", dose.ml_per_l * litres, None);
         }
-        for (kind, shelf, key, dose_key) in
-            [("feed", "feeds", "feed", "dose"), ("additive", "additives", "additive", "additive_dose")]
-        {
-            let name = cell(key);
-            if is_none(name) {
-                continue;
-            }
-            let dose = number(dose_key).unwrap_or(1.0);
-            let usual = if kind == "feed" { planned.feed.label_per_litre } else { 0.0 };
-            let parts = stores.parts(shelf, name).unwrap_or_else(|| {
-                // What no label gives a dose for goes by the one typed at Mix.
-                let form = stores.find(shelf, name).map_or(planned.feed.form, Item::form);
-                vec![Part::unknown(name, form, usual)]
-            });
-            for part in parts {
+        for application in applications() {
+            let times = own_days(application).map_or(feedings, |days| days.len() as f64);
+            for dose in of_unit(application, stores, planned.feed, planned.sites) {
+                let part = dose.part;
                 let price = part.price_per_l.map(|p| p / part.per_l.max(f64::MIN_POSITIVE));
-                list.add(kind, &part.name, part.form.unit(), part.per_l * dose * litres, price);
+                let amount = dose.amount.unwrap_or(0.0) * units * spare * times;
+                list.add(application.role.name(), &part.name, part.form.unit(), amount, price);
+            }
+            // What is mixed for it takes water of its own.
+            if let Some(ml) = application.ml_a_unit.filter(|_| application.takes_water()) {
+                let litres = ml / 1000.0 * units * spare * times;
+                list.add("water", cell("water"), "L", litres, price("waters", cell("water"), "price_per_l"));
             }
         }
         if let Some(lamp) = stores.find("lights", cell("light")) {
@@ -172,11 +174,12 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
 mod tests {
     use super::*;
     use crate::stores::{Held, Item};
+    use crate::trial::application::{Amount, How, Role, When};
     use crate::trial::feed::PhPlan;
     use iron_twin_chemistry::acid::{Bottle, PhProduct};
 
     fn planned<'a>(sheet: &'a Sheet, care: &'a CarePlan, own: &'a TreatmentDays, feed: &'a FeedPlan) -> Planned<'a> {
-        Planned { sheet, units: &[8; 8], end_day: 12, care, own, feed, price_per_kwh: Some(0.3) }
+        Planned { sheet, units: &[8; 8], end_day: 12, sites: 1, care, own, feed, price_per_kwh: Some(0.3) }
     }
 
     fn find<'a>(list: &'a [Material], kind: &str) -> &'a Material {
@@ -213,12 +216,20 @@ mod tests {
     fn prices_of_own_entries_are_used_and_own_days_counted() {
         let (mut sheet, care, feed) = (Sheet::usual(), CarePlan::default(), FeedPlan::default());
         sheet.treatments.iter_mut().for_each(|t| t.set("seed_lot", "bag 7"));
-        sheet.treatments[1].set("given_on", "5");
-        let own = TreatmentDays { given_on: vec![5], ..TreatmentDays::default() };
+        sheet.treatments[1].applications[0].when = When::Days(vec![5]);
+        let own = TreatmentDays { feeding: sheet.feeding_days(12), ..TreatmentDays::default() };
         let held = [("price_per_kg".to_owned(), Held::Number(40.0))].into();
         let bag = Item { shelf: "seed_lots".into(), name: "bag 7".into(), source: String::new(), held };
         let list = materials(&planned(&sheet, &care, &own, &feed), &Stores::with_own(vec![bag]));
         assert!((find(&list, "seed").cost.unwrap() - 0.2112 * 40.0).abs() < 1e-9);
         assert!((find(&list, "feed").amount - 4.0 * 2.2).abs() < 1e-9, "one feeding on its own day");
+        // An additive dusted on once: 0.2 g for each of three plants of eight trays and a tenth more; nothing in the water.
+        let dust = Application::stirred(Role::Additive, "rooting powder", 1.0);
+        let dust = Application { how: How::Dusted, amount: Amount::PerSite(0.2), when: When::Planting, ..dust };
+        sheet.treatments[1].applications.push(dust);
+        let own = TreatmentDays { feeding: sheet.feeding_days(12), ..TreatmentDays::default() };
+        let planned = Planned { sites: 3, ..planned(&sheet, &care, &own, &feed) };
+        let list = materials(&planned, &Stores::with_own(Vec::new()));
+        assert!((find(&list, "additive").amount - 0.6 * 8.8).abs() < 1e-9);
     }
 }

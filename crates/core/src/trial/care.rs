@@ -126,19 +126,19 @@ pub struct TreatmentDays {
     pub soak_hours: u32,
     /// Days on which some treatment comes out of the dark, where they differ from the plan's.
     pub blackouts: Vec<u32>,
-    /// Days on which some treatment is given what it gets, where its row says so.
-    pub given_on: Vec<u32>,
+    /// When what is given falls.
+    pub feeding: FeedingDays,
 }
 
-impl TreatmentDays {
-    /// Reads a row of days such as `4, 6 and 8`; anything else is skipped.
-    #[must_use]
-    pub fn days(text: &str) -> Vec<u32> {
-        let mut days: Vec<u32> = text.split(|c: char| !c.is_ascii_digit()).filter_map(|d| d.parse().ok()).collect();
-        days.sort_unstable();
-        days.dedup();
-        days
-    }
+/// When what is given falls, over all treatments.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct FeedingDays {
+    /// Days on which some tank is fed, where a treatment has days of its own.
+    pub tank: Vec<u32>,
+    /// Whether the rhythm of the care plan holds beside them; it does where no treatment has days of its own.
+    pub by_rhythm: bool,
+    /// Days on which something is given beside the tank: sprayed, dusted, dipped.
+    pub beside: Vec<u32>,
 }
 
 /// Work that was moved to another day.

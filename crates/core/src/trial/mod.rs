@@ -2,6 +2,7 @@
 //!
 //! The store loads a [`Trial`] once for a request; everything else reads it. Nothing here knows a clock: the day comes in.
 
+pub mod application;
 pub mod care;
 pub mod changes;
 pub mod deal;
@@ -15,6 +16,7 @@ pub mod space;
 pub mod starts;
 pub mod tank_day;
 
+use crate::catalogue::deeds::Job;
 use crate::catalogue::measures::Measure;
 use crate::catalogue::readings::{ec, is_of_solution, ph};
 use care::{TreatmentDays, WorkDone};
@@ -139,8 +141,14 @@ impl Trial {
         TreatmentDays {
             soak_hours: numbers("soak_hours").fold(0.0, f64::max).ceil() as u32,
             blackouts: cells("blackout_days").map(dark).collect(),
-            given_on: cells("given_on").flat_map(TreatmentDays::days).collect::<BTreeSet<_>>().into_iter().collect(),
+            feeding: self.plan.sheet.feeding_days(self.plan.ask.end_day),
         }
+    }
+
+    /// Feedings that were done.
+    #[must_use]
+    pub fn feedings(&self) -> usize {
+        self.records.jobs.iter().filter(|(job, _)| *job == Job::Feed).count()
     }
 
     /// What is known of its past, for the schedule.

@@ -111,6 +111,11 @@ impl Plan {
                 treatment.conditions.entry(condition.key.to_owned()).or_insert_with(|| condition.usual.to_owned());
             }
         }
+        self.sheet.tidy_applications();
+        if self.sheet.treatments.iter().any(|t| t.name.trim().is_empty()) {
+            let before = self.sheet.clone();
+            self.sheet.follow_names(&before);
+        }
         self.sites.sort_by_key(|card| card.level);
         self.light.sort_by_key(|light| (light.level, light.slot));
     }

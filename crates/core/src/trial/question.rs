@@ -139,6 +139,12 @@ impl Ask {
         whole.into_iter().chain((1..=crops).map(CropNumber::new))
     }
 
+    /// Plants or places inside a unit that are given something one by one: its samples, else the unit itself.
+    #[must_use]
+    pub fn sites(&self) -> u32 {
+        self.samples_inside.max(1)
+    }
+
     /// The samples that are read one by one in each unit; None for the unit as a whole.
     pub fn samples(&self) -> impl Iterator<Item = Option<SampleNumber>> + Clone + use<> {
         let whole = (self.samples_inside == 0).then_some(None);

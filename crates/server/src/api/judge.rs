@@ -9,12 +9,11 @@ use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, Query, State};
-use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::measures;
 use iron_twin_core::catalogue::measures::Measure;
 use iron_twin_core::judge::crops::agreement as agreement_said;
 use iron_twin_core::judge::result::{Analysis, DoseOut, FactorsOut};
-use iron_twin_core::mix::spent::{Spent, spent};
+use iron_twin_core::mix::spent::{Bench, Spent, spent};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::tell::comparison::{decided_by, dose};
 use iron_twin_core::tell::design::{columns_tell, has_blocks};
@@ -22,7 +21,6 @@ use iron_twin_core::tell::figures::dots as dots_of;
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::care::TreatmentDays;
 use iron_twin_core::trial::records::CropNumber;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -84,24 +82,20 @@ pub(crate) struct TreatmentSpent {
     spent: Vec<Spent>,
 }
 
-/// Feedings that a treatment had: on its own days where it has such, else those that were done for all.
-fn feedings(trial: &Trial, treatment: usize) -> usize {
-    let own = trial.plan.sheet.value(treatment, "given_on").map(TreatmentDays::days).unwrap_or_default();
-    if own.is_empty() {
-        trial.records.jobs.iter().filter(|(job, _)| *job == Job::Feed).count()
-    } else {
-        own.iter().filter(|day| **day < trial.plan.ask.end_day).count()
-    }
-}
-
 /// What was spent for what was gained, where an amount was measured.
 fn spent_on(trial: &Trial, analysis: &Analysis, measure: &Measure, stores: &Stores) -> Vec<TreatmentSpent> {
+    let bench = Bench {
+        stores,
+        plan: &trial.plan.feed,
+        sites: trial.plan.ask.sites(),
+        feedings: trial.feedings(),
+        end_day: trial.plan.ask.end_day,
+    };
     let index = |name: &str| trial.plan.sheet.treatments.iter().position(|t| t.name == name);
     let each = analysis.contrasts.iter().filter_map(|c| {
         let (treatment, control) = (index(&c.treatment)?, index(&c.versus)?);
         let gain = if measure.better == Better::Lower { -c.estimate } else { c.estimate };
-        let fed = (feedings(trial, treatment), feedings(trial, control));
-        let list = spent(&trial.plan.sheet, (treatment, control), stores, &trial.plan.feed, fed, Some(gain));
+        let list = spent(&trial.plan.sheet, (treatment, control), &bench, Some(gain));
         (!list.is_empty()).then(|| TreatmentSpent { treatment: c.treatment.clone(), spent: list })
     });
     if measure.kind == Kind::Amount { each.collect() } else { Vec::new() }

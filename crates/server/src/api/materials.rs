@@ -23,6 +23,7 @@ pub(crate) async fn get(
             sheet: &trial.plan.sheet,
             units: &trial.numbers(),
             end_day: trial.plan.ask.end_day,
+            sites: trial.plan.ask.sites(),
             care: &trial.plan.care,
             own: &own,
             feed: &trial.plan.feed,

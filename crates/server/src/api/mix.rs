@@ -12,7 +12,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_chemistry::acid::{Bottle, PhDose, ph_dose};
 use iron_twin_chemistry::conductivity::EcScale;
-use iron_twin_core::catalogue::conditions;
+use iron_twin_core::mix::doses::{Beside, beside};
 use iron_twin_core::mix::filling::Filling;
 use iron_twin_core::mix::order::RoundStep;
 use iron_twin_core::mix::serving::{filling, order};
@@ -20,10 +20,11 @@ use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_tar
 use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::care::TreatmentDays;
+use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::feed::FeedPlan;
 use iron_twin_core::trial::records::{GapWhy, Portioned};
-use iron_twin_core::trial::sheet::Sheet;
+use iron_twin_core::trial::sheet::SheetTreatment;
+use iron_twin_core::trial::sheet::rows::NOTHING;
 use iron_twin_store::mix::NewMix;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -39,6 +40,8 @@ pub(crate) struct TreatmentMix {
     feed: String,
     /// What fills the tank, by the labels in Stores, and what the solution holds.
     tank: Tank,
+    /// What is given beside the tank.
+    beside: Vec<Beside>,
     /// Recorded mixes, oldest first.
     recorded: Vec<MixView>,
 }
@@ -103,6 +106,13 @@ pub(crate) fn tanks_of(trial: &Trial, stores: &Stores) -> Result<Vec<Tank>, Prob
         .map_err(|e| Problem::refused("feed", e.to_string()))
 }
 
+/// What stands in the tank of a treatment by name.
+fn fed_with(treatment: &SheetTreatment) -> String {
+    let in_tank = treatment.applications.iter().filter(|a| a.role == Role::Feed && a.how.in_tank());
+    let names: Vec<&str> = in_tank.map(|a| a.what.as_str()).collect();
+    if names.is_empty() { NOTHING.to_owned() } else { names.join(" and ") }
+}
+
 fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Problem> {
     let units = trial.units_at_once();
     let tanks = tanks_of(trial, stores)?;
@@ -122,7 +132,15 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
             TreatmentMix {
                 treatment: index,
                 name: treatment.name.clone(),
-                feed: trial.plan.sheet.value(index, "feed").unwrap_or(conditions::feed::NONE).to_owned(),
+                feed: fed_with(treatment),
+                beside: beside(
+                    &trial.plan.sheet,
+                    index,
+                    stores,
+                    &trial.plan.feed,
+                    units[index],
+                    trial.plan.ask.sites(),
+                ),
                 tank,
                 recorded: recorded
                     .map(|m| MixView {
@@ -282,16 +300,12 @@ pub(crate) struct Pour {
     ml_a_unit: f64,
     /// Whether it is its turn today, where treatments are given on days of their own.
     today: bool,
-    /// What it gets otherwise than others, condition by condition.
+    /// What it gets beside its solution, for one unit.
+    beside: Vec<Beside>,
+    /// What it gets otherwise than others, row by row.
     differs: Vec<String>,
     /// Codes of its trays, in walking order.
     codes: Vec<String>,
-}
-
-/// Whether a treatment is given what it gets today: on its own days, else with all.
-fn its_turn(sheet: &Sheet, treatment: usize, day: Option<u32>) -> bool {
-    let own = sheet.value(treatment, "given_on").map(TreatmentDays::days).unwrap_or_default();
-    own.is_empty() || day.is_some_and(|d| own.contains(&d))
 }
 
 /// Opens the pouring sheet, which tells the key; the opening is logged and shown in the ledger.
@@ -305,6 +319,7 @@ pub(crate) async fn pouring_sheet(
     app.run(move |store| {
         store.open_pouring_sheet(&sent.stamp, &id)?;
         let trial = store.trial(&id)?;
+        let stores = store.shelves()?;
         let walk = crate::view::walk(&trial);
         let mut order: Vec<usize> = (0..trial.units.len()).collect();
         order.sort_by_key(|&i| walk[i]);
@@ -312,7 +327,8 @@ pub(crate) async fn pouring_sheet(
         let sheet = trial.plan.sheet.treatments.iter().enumerate().map(|(t, treatment)| Pour {
             treatment: treatment.name.clone(),
             ml_a_unit: trial.plan.feed.ml_a_unit,
-            today: its_turn(&trial.plan.sheet, t, now),
+            beside: beside(&trial.plan.sheet, t, &stores, &trial.plan.feed, 1, trial.plan.ask.sites()),
+            today: trial.plan.sheet.is_its_turn(t, now),
             differs: trial.plan.sheet.differing(t),
             codes: order
                 .iter()

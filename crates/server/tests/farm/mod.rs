@@ -54,3 +54,27 @@ impl Farm {
         self.call("POST", "/trials", json!({ "name": name })).await["id"].as_str().expect("an id").to_owned()
     }
 }
+
+/// Writes what a treatment gets of a kind (`feed` or `additive`) with the share of its label, or a condition.
+#[allow(dead_code)]
+pub fn set_cell(treatment: &mut Value, key: &str, value: &str) {
+    let role = if key.starts_with("additive") { "additive" } else { "feed" };
+    let list = treatment["applications"].as_array().cloned().unwrap_or_default();
+    let (own, mut others): (Vec<Value>, Vec<Value>) = list.into_iter().partition(|a| a["role"] == role);
+    let old = own.into_iter().next().unwrap_or_else(|| json!({ "role": role, "what": "none" }));
+    let mut new = old.clone();
+    match key {
+        "feed" | "additive" => new["what"] = json!(value),
+        "dose" | "additive_dose" => new["amount"] = json!({ "of_label": value.parse::<f64>().expect("a share") }),
+        "days" => {
+            let days: Vec<u32> = value.split(", ").map(|d| d.parse().expect("a day")).collect();
+            new["when"] = json!({ "days": days });
+        }
+        _ => {
+            treatment["conditions"][key] = json!(value);
+            return;
+        }
+    }
+    others.push(new);
+    treatment["applications"] = json!(others);
+}

@@ -2,7 +2,10 @@ import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { cellOf, withCell } from "../../marks/cell";
+import { isNothing, withApplication } from "../../marks/given";
 import { text } from "../../text/en";
+
+const isRole = (key: string): key is Schemas["Role"] => key === "feed" || key === "additive";
 
 interface Props {
   sheet: Schemas["Sheet"];
@@ -15,8 +18,14 @@ export function Crossing({ sheet, conditions, commit }: Props) {
   const [open, setOpen] = useState(false);
   const [key, setKey] = useState<string | null>(null);
   const [value, setValue] = useState("");
-  const shared = conditions.filter((c) => new Set(sheet.treatments.map((t) => cellOf(t, c.key))).size === 1);
-  const now = key === null ? "" : cellOf(sheet.treatments[0], key);
+  const namesOf = (t: Schemas["SheetTreatment"] | undefined, role: string) =>
+    (t?.applications ?? []).filter((a) => a.role === role).map((a) => a.what).join(" and ");
+  const valueOf = (t: Schemas["SheetTreatment"] | undefined, what: string) => (isRole(what) ? namesOf(t, what) : cellOf(t, what));
+  const alike = (what: string) => new Set(sheet.treatments.map((t) => valueOf(t, what))).size === 1;
+  // What is given can be crossed in where it is one thing, or nothing.
+  const roles = (["feed", "additive"] as const).filter((r) => sheet.treatments.every((t) => t.applications.filter((a) => a.role === r).length < 2));
+  const shared = [...roles.map((r) => ({ key: r as string, name: r as string })), ...conditions].filter((c) => alike(c.key));
+  const now = key === null ? "" : valueOf(sheet.treatments[0], key);
   if (sheet.treatments.length > 4) {
     return null;
   }
@@ -24,11 +33,15 @@ export function Crossing({ sheet, conditions, commit }: Props) {
     if (key === null) {
       return;
     }
-    const other = sheet.treatments.map((t) => ({
-      ...withCell(t, key, value.trim()),
-      name: `${t.name}, ${value.trim()}`,
-      control: false,
-    }));
+    const set = (t: Schemas["SheetTreatment"]) => {
+      if (!isRole(key)) {
+        return withCell(t, key, value.trim());
+      }
+      const at = t.applications.findIndex((a) => a.role === key);
+      return withApplication(t, at < 0 ? null : at, isNothing(value) ? null : { ...t.applications[at], role: key, what: value.trim() });
+    };
+    // Without a name of its own it is called by what it gets.
+    const other = sheet.treatments.map((t) => ({ ...set(t), name: "", control: false }));
     commit({ ...sheet, treatments: [...sheet.treatments, ...other] });
     setOpen(false);
     setValue("");

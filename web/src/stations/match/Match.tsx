@@ -8,14 +8,17 @@ import { Badge } from "../../marks/Mark";
 import { useIsOwner } from "../../queries/people";
 import { storesQuery } from "../../queries/stores";
 import { catalogueQuery, usePlan } from "../../queries/trial";
-import { cellOf, withCell } from "../../marks/cell";
+import { atStrength } from "../../marks/given";
 import { text } from "../../text/en";
 import { Behind } from "./Behind";
+import { ConditionRow } from "./ConditionRow";
 import { Crossing } from "./Crossing";
+import { Given } from "./Given";
 import "./match.css";
 import { Terms } from "./Terms";
 
 type Sheet = Schemas["Sheet"];
+const roles = ["feed", "additive"] as const;
 
 function saidOf(trial: TrialView): { good: boolean; said: string } {
   const d = trial.differences;
@@ -39,6 +42,17 @@ function saidOf(trial: TrialView): { good: boolean; said: string } {
   }
 }
 
+/** What is given, line by line, with an empty line of each kind to write in and those that were asked for. */
+function linesOf(trial: TrialView, extra: Schemas["Role"][]): Schemas["Line"][] {
+  const of = trial.sheet.treatments.map(() => null);
+  const there = (role: Schemas["Role"]) => trial.lines.filter((l) => l.role === role).length;
+  return roles.flatMap((role) => [
+    ...trial.lines.filter((l) => l.role === role),
+    ...(there(role) === 0 ? [{ role, name: role, of }] : []),
+    ...(there(role) > 0 && extra.includes(role) ? [{ role, name: text.match.lineOf(role, there(role)), of }] : []),
+  ]);
+}
+
 export default function Match() {
   const trial = useTrial();
   const catalogue = useQuery(catalogueQuery);
@@ -46,6 +60,10 @@ export default function Match() {
   const [sheet, setSheet] = useState(trial.sheet);
   const [apart, setApart] = useState<ReadonlySet<string>>(new Set());
   const [all, setAll] = useState(false);
+  /** Lines that were asked for and hold nothing yet. */
+  const [extra, setExtra] = useState<Schemas["Role"][]>([]);
+  const held = trial.lines.length;
+  useEffect(() => setExtra([]), [held]);
   const stores = useQuery(storesQuery);
   const saved = JSON.stringify(trial.sheet);
   const settled = !plan.isPending && !plan.error;
@@ -63,11 +81,13 @@ export default function Match() {
       plan.mutate({ part: "sheet", sheet: next });
     }
   };
-  const withValues = (key: string, value: (treatment: number, old: string) => string): Sheet => ({
-    ...sheet,
-    treatments: sheet.treatments.map((t, i) => withCell(t, key, value(i, cellOf(t, key)))),
-  });
   const { good, said } = saidOf(trial);
+  const rows = { sheet, all, locked, apart, setApart, commit };
+  const lines = linesOf(trial, extra);
+  const given = lines.map((line, i) => {
+    const place = lines.slice(0, i).filter((l) => l.role === line.role).length;
+    return <Given key={`${line.role} ${line.name}`} line={line} place={place} unit={trial.unit_word} {...rows} />;
+  });
   const conditions = catalogue.data?.conditions ?? [];
   return (
     <div className="match">
@@ -84,55 +104,10 @@ export default function Match() {
             </tr>
           </thead>
           <tbody>
-            {conditions.map((condition) => {
-              const { key } = condition;
-              const values = sheet.treatments.map((t) => cellOf(t, key));
-              // A condition that nobody uses stays below the fold.
-              const used = condition.common || values.some((v) => v !== condition.usual);
-              if (!used && !all && !apart.has(key)) {
-                return null;
-              }
-              const equal = values.every((v) => v === values[0]) && !apart.has(key);
-              const label = `${condition.name}${condition.unit ? `, ${condition.unit}` : ""}`;
-              const toggle = () => {
-                const next = new Set(apart);
-                if (equal) {
-                  next.add(key);
-                } else {
-                  next.delete(key);
-                  commit(withValues(key, () => values[0] ?? ""));
-                }
-                setApart(next);
-              };
-              return (
-                <tr key={key} className={equal ? "" : "apart"}>
-                  <th scope="row">{label}</th>
-                  {(equal ? values.slice(0, 1) : values).map((value, i) => (
-                    <td key={i} colSpan={equal ? values.length : 1}>
-                      <Input
-                        variant="borderless"
-                        aria-label={equal ? label : `${label}, ${sheet.treatments[i]?.name ?? ""}`}
-                        name={equal ? key : `${key}-${i}`}
-                        value={value}
-                        title={value}
-                        list={condition.shelf ? `shelf-${condition.shelf}` : undefined}
-                        placeholder={locked ? "" : text.match.notSaid}
-                        disabled={locked}
-                        onChange={(e) => setSheet(withValues(key, (t, old) => (equal || t === i ? e.target.value : old)))}
-                        onBlur={() => commit(sheet)}
-                        onPressEnter={() => commit(sheet)}
-                      />
-                    </td>
-                  ))}
-                  <td className="act">
-                    {!locked && (
-                      <button type="button" className="plain" onClick={toggle}>
-                        {equal ? text.match.split : text.match.merge}
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              );
+            {conditions.flatMap((condition) => {
+              const row = <ConditionRow key={condition.key} condition={condition} {...rows} setSheet={setSheet} />;
+              // What is given stands below the water it is given with.
+              return condition.key === "water" ? [row, ...given] : [row];
             })}
           </tbody>
           <Behind trial={trial} />
@@ -149,6 +124,14 @@ export default function Match() {
         <button type="button" className="plain" onClick={() => setAll(!all)}>
           {all ? text.match.fewer : text.match.more}
         </button>
+        {!locked &&
+          roles
+            .filter((role) => trial.lines.some((l) => l.role === role) && !extra.includes(role))
+            .map((role) => (
+              <button key={role} type="button" className="plain" onClick={() => setExtra([...extra, role])}>
+                {text.match.alsoGive[role]}
+              </button>
+            ))}
         {!locked && <Crossing sheet={sheet} conditions={conditions} commit={commit} />}
       </p>
       {!locked && <Adding sheet={sheet} commit={commit} />}
@@ -218,11 +201,12 @@ function Adding({ sheet, commit }: { sheet: Sheet; commit: (sheet: Sheet) => voi
   if (!model || sheet.treatments.length >= 8) {
     return null;
   }
-  const add = (name: string, strength: string | null) => {
-    const own = strength === null ? model : withCell(model, "dose", strength);
+  const add = (name: string, strength: number | null) => {
+    const own = strength === null ? model : atStrength(model, strength);
     commit({ ...sheet, treatments: [...sheet.treatments, { ...own, name, control: false }] });
   };
-  const free = text.match.strengths.filter(([name]) => !sheet.treatments.some((t) => t.name === name));
+  const fed = model.applications.some((a) => a.role === "feed");
+  const free = text.match.strengths.filter(([name]) => fed && !sheet.treatments.some((t) => t.name === name));
   return (
     <p className="adding">
       {text.match.add}
@@ -231,7 +215,7 @@ function Adding({ sheet, commit }: { sheet: Sheet; commit: (sheet: Sheet) => voi
           {name}
         </button>
       ))}
-      <button type="button" className="plain" onClick={() => add(`treatment ${sheet.treatments.length + 1}`, null)}>
+      <button type="button" className="plain" onClick={() => add("", null)}>
         {text.match.other}
       </button>
     </p>

@@ -181,6 +181,9 @@ function Tank({ mix, most, bands }: TankProps) {
           </div>
         ))}
         {tank.measure_out.length > 0 && <p>{text.mix.into(shown(tank.volume_l, 2))}</p>}
+        {mix.beside.map((given, i) => (
+          <BesideTank key={i} given={given} />
+        ))}
         {tank.solution ? <Holds mix={mix} most={most} bands={bands} solution={tank.solution} /> : <p className="soft">{text.mix.unknown(tank.unknown.join(", "))}</p>}
         {tank.warnings.map((w) => (
           <p key={w.code} className={`mix-warning ${w.severity}`}>
@@ -190,6 +193,21 @@ function Tank({ mix, most, bands }: TankProps) {
       </div>
       <Measured mix={mix} />
     </article>
+  );
+}
+
+/** What is given to a treatment without going through its tank. */
+function BesideTank({ given }: { given: Schemas["Beside"] }) {
+  return (
+    <div className="beside-tank">
+      <p>
+        {text.mix.pourBeside(given.how, given.what, given.dose, given.when)}
+      </p>
+      <p className="soft">
+        {given.measure_out.map((part) => text.mix.beside(part.name, part.per_unit == null ? null : shown(part.per_unit, part.per_unit < 10 ? 2 : 1), part.total == null ? null : shown(part.total, part.total < 10 ? 2 : 1), part.unit)).join("; ")}
+        {typeof given.solution_l === "number" && <>; {text.mix.besideInto(shown(given.solution_l, 2))}</>}
+      </p>
+    </div>
   );
 }
 
@@ -248,6 +266,9 @@ function PouringSheet() {
                   <th scope="row">
                     {pour.treatment}
                     <small>{pour.differs.join(" · ")}</small>
+                    {pour.beside.map((given, i) => (
+                      <small key={i}>{text.mix.pourBeside(given.how, given.what, given.dose, given.when)}</small>
+                    ))}
                   </th>
                   <td>{pour.today ? text.mix.pour(shown(pour.ml_a_unit, 0)) : text.mix.notToday}</td>
                   <td className="codes">{pour.codes.join("  ")}</td>

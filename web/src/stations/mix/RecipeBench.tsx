@@ -9,7 +9,7 @@ import { storesQuery, usePutItem } from "../../queries/stores";
 import { usePlan } from "../../queries/trial";
 import { ItemForm } from "../../stores/ItemForm";
 import { newKey } from "../../api/outbox";
-import { cellOf, withCell } from "../../marks/cell";
+import { fedWith, feedsOf } from "../../marks/given";
 import { text } from "../../text/en";
 import "./bench.css";
 import { Concentrates } from "./Concentrates";
@@ -299,9 +299,8 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
   const [before, setBefore] = useState<Schemas["Sheet"] | null>(null);
   const known = shelves.find((s) => s.key === "recipes")?.items.find((i) => i.name === name.trim());
   const same = known?.held?.["lines"] === lines;
-  const isFed = (value: string | undefined) => value !== undefined && !["", "none"].includes(value.trim().toLowerCase());
-  const fed = trial.sheet.treatments.filter((t) => isFed(cellOf(t, "feed")));
-  const given = fed.length > 0 && fed.every((t) => cellOf(t, "feed") === name.trim());
+  const fed = trial.sheet.treatments.filter((t) => feedsOf(t).length > 0);
+  const given = fed.length > 0 && fed.every((t) => feedsOf(t).every((feed) => feed === name.trim()));
   const keep = () =>
     put.mutate({ id: known?.id ?? null, version: known?.version ?? 0, item: { shelf: "recipes", name: name.trim(), source: known?.source ?? "", held: { lines } } }, { onSuccess: () => onKept(name.trim()) });
   const give = () =>
@@ -310,7 +309,7 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
         part: "sheet",
         sheet: {
           ...trial.sheet,
-          treatments: trial.sheet.treatments.map((t) => (isFed(cellOf(t, "feed")) ? withCell(t, "feed", name.trim()) : t)),
+          treatments: trial.sheet.treatments.map((t) => fedWith(t, name.trim())),
         },
       },
       { onSuccess: () => setBefore(trial.sheet) },
@@ -331,7 +330,7 @@ function Keep({ trial, shelves, name: start, lines, onKept }: { trial: TrialView
       )}
       {given && before && trial.sealed_at === null && (
         <button type="button" className="plain" onClick={() => plan.mutate({ part: "sheet", sheet: before }, { onSuccess: () => setBefore(null) })}>
-          {text.bench.takeBack(before.treatments.map((t) => cellOf(t, "feed")).find(isFed) ?? "")}
+          {text.bench.takeBack(before.treatments.flatMap(feedsOf)[0] ?? "")}
         </button>
       )}
       {same && trial.sealed_at !== null && !given && <span className="soft">{text.bench.sealed}</span>}

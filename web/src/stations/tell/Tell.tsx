@@ -7,7 +7,6 @@ import { Badge } from "../../marks/Mark";
 import { shown } from "../../marks/number";
 import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
-import { cellOf } from "../../marks/cell";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
 import { Sentences } from "../judge/Sentences";
@@ -285,18 +284,17 @@ function Plan({ trial }: { trial: TrialView }) {
 }
 
 function SheetTable({ trial }: { trial: TrialView }) {
-  const catalogue = useQuery(catalogueQuery);
   return (
     <table className="got">
       <TreatmentHeads trial={trial} />
       <tbody>
-        {(catalogue.data?.conditions ?? []).map((condition) => {
-          const values = trial.sheet.treatments.map((t) => cellOf(t, condition.key));
+        {trial.rows.map((row) => {
+          const values = row.cells.map((cell) => cell ?? "–");
           const equal = values.every((v) => v === values[0]);
           return (
-            <tr key={condition.key}>
+            <tr key={row.name}>
               <th scope="row">
-                {condition.name} {condition.unit}
+                {row.name} {row.unit}
               </th>
               {equal ? <td colSpan={values.length}>{values[0]}</td> : values.map((v, i) => <td key={i}><b>{v}</b></td>)}
             </tr>

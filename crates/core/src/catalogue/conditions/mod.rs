@@ -1,16 +1,10 @@
 //! The rows of the match sheet. One file a condition: its key, name, usual value, the factor it belongs to, and what
 //! its cells may hold.
 
-pub mod additive;
-pub mod additive_dose;
 pub mod aeration;
 pub mod blackout_days;
 pub mod container;
-pub mod dose;
 pub mod dry_down_days;
-pub mod feed;
-pub mod given;
-pub mod given_on;
 pub mod handling;
 pub mod irrigation;
 pub mod light;
@@ -40,14 +34,8 @@ pub struct Condition {
 }
 
 /// All conditions, in the order of the sheet.
-pub const ALL: [&Condition; 19] = [
+pub const ALL: [&Condition; 13] = [
     &water::CONDITION,
-    &feed::CONDITION,
-    &dose::CONDITION,
-    &additive::CONDITION,
-    &additive_dose::CONDITION,
-    &given::CONDITION,
-    &given_on::CONDITION,
     &medium::CONDITION,
     &container::CONDITION,
     &light::CONDITION,
@@ -73,7 +61,7 @@ pub fn find(key: &str) -> Option<&'static Condition> {
 }
 
 /// Longest text in a cell.
-const MOST_LETTERS: usize = 120;
+pub const MOST_LETTERS: usize = 120;
 
 fn words(value: &str) -> Result<(), String> {
     if value.chars().count() > MOST_LETTERS { Err(format!("at most {MOST_LETTERS} letters")) } else { Ok(()) }

@@ -12,7 +12,7 @@ pub const RULE: Rule = Rule {
     check,
 };
 
-use crate::trial::sheet::Differences;
+use crate::trial::sheet::differences::Differences;
 
 fn check(facts: &Facts) -> Outcome {
     let Some(sheet) = &facts.sheet else { return Outcome::Waits };

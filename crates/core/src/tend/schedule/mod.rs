@@ -55,11 +55,11 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
     blackouts.dedup();
     list.extend(blackouts.into_iter().skip(done.times(Job::EndBlackout)).map(|day| (Job::EndBlackout, day)));
     for job in Job::RECURRING {
-        if job == Job::Feed && !own.given_on.is_empty() {
-            let after = done.last(Job::Feed);
-            let days = own.given_on.iter().filter(|d| after.is_none_or(|last| **d > last));
-            list.extend(days.filter(|d| **d < end_day).map(|d| (Job::Feed, *d)));
-            continue;
+        if job == Job::Feed && !own.feeding.tank.is_empty() {
+            list.extend(still_to_come(job, &own.feeding.tank, end_day, done));
+            if !own.feeding.by_rhythm {
+                continue;
+            }
         }
         let every = plan.every(job);
         if every == 0 {
@@ -74,6 +74,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
             day = (at + every).max(day + 1);
         }
     }
+    list.extend(still_to_come(Job::Apply, &own.feeding.beside, end_day, done));
     if plan.thin_day > 0 && done.last(Job::Thin).is_none() {
         list.push((Job::Thin, plan.thin_day));
     }
@@ -81,12 +82,20 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
         list.push((Job::Harvest, end_day));
     }
     for (job, day) in &mut list {
-        if plan.every(*job) == 0 || (*job == Job::Feed && !own.given_on.is_empty()) {
+        if plan.every(*job) == 0 && !matches!(job, Job::Feed | Job::Apply) {
             *day = done.moved(*job, *day);
         }
     }
     list.sort_by_key(|(job, day)| (*day, *job));
+    list.dedup();
     list
+}
+
+/// Work on listed days, those after the last time it was done, each where it was moved to.
+fn still_to_come(job: Job, days: &[u32], end_day: u32, done: &WorkDone) -> Vec<(Job, u32)> {
+    let after = done.last(job);
+    let ahead = days.iter().filter(|d| **d < end_day && after.is_none_or(|last| **d > last));
+    ahead.map(|&d| (job, done.moved(job, d))).collect()
 }
 
 /// What is due on `today` (days since sowing), late work first; of recurring work only the first that is open, since

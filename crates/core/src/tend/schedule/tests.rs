@@ -1,7 +1,7 @@
 use super::away::clashes;
 use super::*;
 use crate::trial::care::CareError;
-use crate::trial::care::MovedJob;
+use crate::trial::care::{FeedingDays, MovedJob};
 
 fn done(jobs: &[(Job, u32)]) -> WorkDone {
     WorkDone { jobs: jobs.to_vec(), ..WorkDone::default() }
@@ -53,14 +53,21 @@ fn before_sowing_only_sowing_is_due() {
 
 #[test]
 fn treatments_with_days_of_their_own_keep_them() {
-    let own = TreatmentDays { soak_hours: 8, blackouts: vec![5, 3], given_on: TreatmentDays::days("4, 6 and 9; 14") };
+    let feeding = FeedingDays { tank: vec![4, 6, 9, 14], by_rhythm: false, beside: vec![0, 5] };
+    let own = TreatmentDays { soak_hours: 8, blackouts: vec![5, 3], feeding };
     let plan = CarePlan::default();
     assert_eq!(calendar(&plan, &own, 12, &WorkDone::default())[0], (Job::Soak, 0));
     assert_eq!(days(&plan, &own, &WorkDone::default(), Job::EndBlackout), [3, 5]);
     assert_eq!(days(&plan, &own, &done(&[(Job::EndBlackout, 3)]), Job::EndBlackout), [5]);
     assert_eq!(days(&plan, &own, &WorkDone::default(), Job::Feed), [4, 6, 9]);
     assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 7)]), Job::Feed), [9]);
-    assert!(TreatmentDays::days("when dry").is_empty());
+    // What is sprayed or dusted is work of its own, which neither moves the feedings nor is moved by them.
+    assert_eq!(days(&plan, &own, &done(&[(Job::Feed, 7)]), Job::Apply), [0, 5]);
+    assert_eq!(days(&plan, &own, &done(&[(Job::Apply, 0)]), Job::Apply), [5]);
+    // An additive on days of its own in a tank that is fed by the rhythm: both, and each day once.
+    let both =
+        TreatmentDays { feeding: FeedingDays { by_rhythm: true, ..own.feeding.clone() }, ..TreatmentDays::default() };
+    assert_eq!(days(&plan, &both, &WorkDone::default(), Job::Feed), [4, 6, 8, 9, 10]);
 }
 
 #[test]
