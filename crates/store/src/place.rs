@@ -9,6 +9,7 @@ use crate::trial::Loaded;
 use iron_twin_core::place::blind::{KeyEntry, commitment};
 use iron_twin_core::place::deal::{Dealt, deal, placed};
 use iron_twin_core::place::light::umol;
+use iron_twin_core::trial::plan::MOST_SIZE;
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::site::{LightScale, SlotLight};
 use iron_twin_core::trial::space::{Position, Rack, RackDesign};
@@ -233,9 +234,6 @@ fn starts(rack: &Rack) -> Vec<SlotStart> {
     let places = (1..=rack.levels).flat_map(|level| (1..=rack.slots).map(move |slot| Position { level, slot }));
     places.filter_map(|p| rack.start_of(p).map(|size| SlotStart { level: p.level, slot: p.slot, size })).collect()
 }
-
-/// Largest starting size, in any unit.
-const MOST_SIZE: f64 = 1e6;
 
 impl Store {
     /// Sets the starting sizes of what stands in places; None takes one out. A deal that went by them is dropped.

@@ -57,8 +57,8 @@ impl Store {
         if plan.name.is_empty() {
             return Err(StoreError::refused("name", "give the trial a name, for instance the crop and what you try"));
         }
-        check_plan(&plan)?;
         plan.settle();
+        check_plan(&plan)?;
         self.write(stamp, |t| {
             let id = new_id();
             let ask = &plan.ask;
@@ -73,6 +73,17 @@ impl Store {
             append(t, stamp, Entry { trial: &id, action: "created", entity: "trial", id: &id, before: None, after })?;
             Ok(id)
         })
+    }
+
+    /// Starts the next round of a trial: its plan as it now is, under the next free name.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn next_round(&self, stamp: &Stamp, id: &str) -> Result<String> {
+        let plan = self.trial(id)?.plan.clone();
+        let heads = self.trials()?;
+        let taken: Vec<&str> = heads.iter().map(|h| h.name.as_str()).collect();
+        self.create_from(stamp, plan.next_round(&taken))
     }
 
     /// All trials, newest first.
@@ -179,6 +190,7 @@ fn check_plan(plan: &Plan) -> Result<()> {
     if let Some(why) = plan.no_samples() {
         return Err(StoreError::refused("ask", why));
     }
+    plan.check_places().map_err(|e| StoreError::refused("rack", e))?;
     plan.feed.check().map_err(|e| StoreError::refused("feed", e))?;
     plan.care.check(plan.ask.end_day).map_err(|e| StoreError::refused("care", e))
 }

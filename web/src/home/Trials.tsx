@@ -1,29 +1,29 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link } from "react-router";
 import { answered, client, type Schemas } from "../api/client";
 import { Head } from "../frame/Head";
 import { Trouble } from "../frame/Trouble";
-import { todayQuery, trialQuery, trialsQuery, usePutAway } from "../queries/trial";
+import { todayQuery, trialsQuery, useNewTrial, usePutAway } from "../queries/trial";
 import { text } from "../text/en";
 import { Stakes } from "./Today";
 import "./home.css";
 
 export function Trials() {
   const today = useQuery(todayQuery);
-  const queries = useQueryClient();
-  const navigate = useNavigate();
   const [name, setName] = useState("");
-  const create = useMutation({
-    mutationFn: (name: string) => answered(client.POST("/api/v1/trials", { body: { name } })),
-    onSuccess: (trial) => {
-      queries.setQueryData(trialQuery(trial.id).queryKey, trial);
-      void queries.invalidateQueries(todayQuery);
-      void queries.invalidateQueries(trialsQuery);
-      void navigate(`/trials/${trial.id}/ask`);
-    },
-  });
+  const create = useNewTrial((name: string) => answered(client.POST("/api/v1/trials", { body: { name } })));
+  const bring = useNewTrial((plan: unknown) => answered(client.POST("/api/v1/trials/from-plan", { body: plan })));
+  const [notJson, setNotJson] = useState(false);
+  const read = (content: string) => {
+    setNotJson(false);
+    try {
+      bring.mutate(JSON.parse(content) as unknown);
+    } catch {
+      setNotJson(true);
+    }
+  };
   return (
     <>
       <Head title={text.trials.title} />
@@ -43,7 +43,23 @@ export function Trials() {
             {text.trials.create}
           </Button>
         </form>
-        <Trouble error={create.error ?? today.error} />
+        <label className="plain file">
+          {text.trials.bring}
+          <input
+            type="file" accept=".json,application/json" name="plan"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              e.target.value = "";
+              void file?.text().then(read);
+            }}
+          />
+        </label>
+        {notJson && (
+          <p className="trouble" role="alert">
+            {text.trials.notJson}
+          </p>
+        )}
+        <Trouble error={create.error ?? bring.error ?? today.error} />
         <Shelf stakes={today.data?.stakes ?? []} />
       </main>
     </>

@@ -1,4 +1,5 @@
 import { queryOptions, useMutation, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../api/client";
 
 export const farmQuery = queryOptions({
@@ -191,6 +192,21 @@ export function useSiteCard(id: string) {
 
 export function useUndo(id: string) {
   return useTrialWrite(id, () => answered(client.POST("/api/v1/trials/{id}/undo", { params: { path: { id } } })));
+}
+
+/** Makes a new trial, and goes to it. */
+export function useNewTrial<T>(make: (from: T) => Promise<TrialView>) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  return useMutation({
+    mutationFn: make,
+    onSuccess: (trial) => {
+      queries.setQueryData(trialQuery(trial.id).queryKey, trial);
+      void queries.invalidateQueries(todayQuery);
+      void queries.invalidateQueries(trialsQuery);
+      void navigate(`/trials/${trial.id}/ask`);
+    },
+  });
 }
 
 /** Puts a trial away or brings it back. */

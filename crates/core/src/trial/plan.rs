@@ -17,6 +17,11 @@ use serde_json::Value;
 /// The name of the format.
 pub const FORMAT: &str = "iron-twin/trial-plan/1";
 
+/// Brightest light that is taken for credible, µmol/m²/s: twice the midday sun.
+pub const MOST_UMOL: f64 = 5000.0;
+/// Largest starting size, in any unit.
+pub const MOST_SIZE: f64 = 1e6;
+
 /// The plan of a trial.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -95,7 +100,8 @@ impl Plan {
             return Err(PlanError::Format(format.to_owned()));
         }
         let usual = serde_json::to_value(Self::usual("")).map_err(|e| PlanError::Key(e.to_string()))?;
-        let mut plan: Self = serde_json::from_value(over(usual, given)).map_err(|e| PlanError::Key(e.to_string()))?;
+        let mut plan: Self =
+            serde_json::from_value(over(usual, given)).map_err(|e| PlanError::Key(said(&e.to_string())))?;
         plan.settle();
         Ok(plan)
     }
@@ -129,11 +135,72 @@ impl Plan {
         )
     }
 
+    /// Checks what was measured of the places: it is of places that are there, and can be.
+    ///
+    /// # Errors
+    /// What is wrong, with its place.
+    pub fn check_places(&self) -> Result<(), String> {
+        let Rack { levels, slots, starts, .. } = &self.rack;
+        for light in &self.light {
+            if !(1..=*levels).contains(&light.level) || !(1..=*slots).contains(&light.slot) {
+                return Err(format!("light: there is no place {} on level {}", light.slot, light.level));
+            }
+            if !(0.0..=MOST_UMOL).contains(&light.umol) {
+                return Err(format!("light: from 0 to {MOST_UMOL} µmol/m²/s, got {}", light.umol));
+            }
+        }
+        if starts.len() > (levels * slots) as usize {
+            return Err(format!("starts: {} sizes for {} places", starts.len(), levels * slots));
+        }
+        if let Some(size) = starts.iter().flatten().find(|size| !(**size > 0.0 && **size <= MOST_SIZE)) {
+            return Err(format!("starts: a starting size lies above 0 and up to {MOST_SIZE}, got {size}"));
+        }
+        for card in &self.sites {
+            if !(1..=*levels).contains(&card.level) {
+                return Err(format!("sites: there is no {} {}", self.rack.level_word(), card.level));
+            }
+            if card.lines().iter().any(|line| line.chars().count() > SiteCard::MOST_LETTERS) {
+                return Err(format!("sites: at most {} letters a line", SiteCard::MOST_LETTERS));
+            }
+        }
+        Ok(())
+    }
+
+    /// The same plan for another round: as it is, under the next free name, with nothing yet of the new plants.
+    ///
+    /// ```
+    /// use iron_twin_core::trial::plan::Plan;
+    /// let first = Plan::usual("Cress");
+    /// let second = first.next_round(&["Cress"]);
+    /// assert_eq!((second.name.as_str(), &second.ask), ("Cress, round 2", &first.ask));
+    /// assert_eq!(second.next_round(&["Cress", "Cress, round 2"]).name, "Cress, round 3");
+    /// ```
+    #[must_use]
+    pub fn next_round(&self, taken: &[&str]) -> Self {
+        let (stem, round) = match self.name.rsplit_once(", round ") {
+            Some((stem, n)) if n.parse::<u32>().is_ok() => (stem, n.parse().unwrap_or(1)),
+            _ => (self.name.as_str(), 1_u32),
+        };
+        let named = |n: u32| format!("{stem}, round {n}");
+        let free = (round.saturating_add(1)..).map(named).find(|name| taken.iter().all(|t| *t != name));
+        let rack = Rack { starts: Vec::new(), ..self.rack.clone() };
+        Self { name: free.unwrap_or_else(|| self.name.clone()), sow_planned: None, rack, ..self.clone() }
+    }
+
     /// Number of treatments.
     #[must_use]
     pub fn treatments(&self) -> usize {
         self.sheet.treatments.len()
     }
+}
+
+/// What serde says of a key, in a grower's words.
+fn said(error: &str) -> String {
+    error
+        .replacen("unknown field ", "a plan has no key ", 1)
+        .replacen("unknown variant ", "a plan knows no ", 1)
+        .replacen(", expected one of ", "; here it may be ", 1)
+        .replacen("missing field ", "the plan lacks the key ", 1)
 }
 
 /// A document laid over the usual one: objects key by key, anything else as a whole.

@@ -48,6 +48,8 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(people::ask_here))
         .routes(routes!(today::today))
         .routes(routes!(trials::list, trials::create))
+        .routes(routes!(trials::bring))
+        .routes(routes!(trials::next_round))
         .routes(routes!(trials::get))
         .routes(routes!(trials::undo))
         .routes(routes!(trials::put_away))
@@ -97,6 +99,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(stores::export))
         .routes(routes!(stores::undo))
         .routes(routes!(tell::export))
-        .routes(routes!(tell::plan));
+        .routes(routes!(tell::plan))
+        .routes(routes!(tell::trial_plan));
     OpenApiRouter::with_openapi(Document::openapi()).nest("/api/v1", v1).split_for_parts()
 }

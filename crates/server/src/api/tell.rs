@@ -37,6 +37,24 @@ pub(crate) async fn plan(
     .await
 }
 
+/// The plan of the trial as one document, format `iron-twin/trial-plan/1`: everything that was planned, nothing that was
+/// dealt or recorded. Brought to another farm it is planned there.
+#[utoipa::path(get, operation_id = "tell_trial_plan", path = "/trials/{id}/trial-plan.json", params(("id" = String, Path)),
+    responses((status = 200, body = String, content_type = "application/json"), (status = 404, body = Problem)))]
+pub(crate) async fn trial_plan(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+) -> Result<impl IntoResponse, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        who.unless_sealed(&trial)?;
+        let json = serde_json::to_string_pretty(&*trial.plan).map_err(|e| Problem::internal(&e))?;
+        Ok((file_headers(&trial.plan.name, "-trial-plan", "json", "application/json"), json))
+    })
+    .await
+}
+
 /// Headers of a file that is kept under the trial's name.
 pub(crate) fn file_headers(trial: &str, more: &str, ending: &str, kind: &str) -> [(HeaderName, String); 2] {
     let plain: String =

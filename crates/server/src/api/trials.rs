@@ -11,8 +11,10 @@ use crate::view::{TrialView, UndoneView, trial_view};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
+use iron_twin_core::trial::plan::Plan;
 use iron_twin_store::trials::TrialHead;
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 use utoipa::ToSchema;
 
 /// A trial in the list.
@@ -64,6 +66,34 @@ pub(crate) async fn create(
 ) -> Result<(StatusCode, Json<TrialView>), Problem> {
     app.run(move |store| {
         let id = store.create_trial(&sent.stamp, &sent.body.name)?;
+        Ok((StatusCode::CREATED, current(store, &id, &sent.stamp.who)?))
+    })
+    .await
+}
+
+/// Starts a trial with a plan that was brought, format `iron-twin/trial-plan/1`. A key that is left out stands at its usual
+/// value; one that nobody knows is refused by its name.
+#[utoipa::path(post, operation_id = "trials_bring", path = "/trials/from-plan", request_body = Value,
+    responses((status = 201, body = TrialView), (status = 422, body = Problem)))]
+pub(crate) async fn bring(State(app): State<App>, sent: Sent<Value>) -> Result<(StatusCode, Json<TrialView>), Problem> {
+    app.run(move |store| {
+        let plan = Plan::read(&sent.body.to_string()).map_err(|e| Problem::refused("plan", e.to_string()))?;
+        let id = store.create_from(&sent.stamp, plan)?;
+        Ok((StatusCode::CREATED, current(store, &id, &sent.stamp.who)?))
+    })
+    .await
+}
+
+/// Starts the next round of a trial: the same plan under the next free name, to be changed until its first record.
+#[utoipa::path(post, operation_id = "trials_next_round", path = "/trials/{id}/next-round", params(("id" = String, Path)),
+    responses((status = 201, body = TrialView), (status = 404, body = Problem)))]
+pub(crate) async fn next_round(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<Option<()>>,
+) -> Result<(StatusCode, Json<TrialView>), Problem> {
+    app.run(move |store| {
+        let id = store.next_round(&sent.stamp, &id)?;
         Ok((StatusCode::CREATED, current(store, &id, &sent.stamp.who)?))
     })
     .await

@@ -30,7 +30,7 @@ export function Numbers({ trial, locked }: { trial: TrialView; locked: boolean }
     );
   }
   return (
-    <fieldset className="numbers" disabled={locked}>
+    <fieldset className="unit-numbers" disabled={locked}>
       <legend>{inWords(trial, text.place.numbers)}</legend>
       {treatments.map((t, i) => (
         <label key={t.name} className="field">

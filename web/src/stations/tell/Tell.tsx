@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import type { Schemas, TrialView } from "../../api/client";
+import { answered, client, type Schemas, type TrialView } from "../../api/client";
 import { useTrial } from "../../frame/TrialFrame";
+import { Trouble } from "../../frame/Trouble";
 import { longDate } from "../../marks/date";
 import { Badge } from "../../marks/Mark";
 import { shown } from "../../marks/number";
-import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery } from "../../queries/trial";
+import { useIsOwner } from "../../queries/people";
+import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery, useNewTrial } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
@@ -24,6 +26,7 @@ export default function Tell() {
   const tend = useQuery(tendQuery(trial.id, null));
   const farm = useQuery(farmQuery);
   const view = judge.data;
+  const owner = useIsOwner();
   return (
     <div className="tell">
       <p className="noprint doing">
@@ -34,6 +37,10 @@ export default function Tell() {
         <a href={`/api/v1/trials/${trial.id}/plan.json`} download>
           {text.tell.planFile}
         </a>
+        <a href={`/api/v1/trials/${trial.id}/trial-plan.json`} download>
+          {text.tell.trialPlan}
+        </a>
+        {owner && <NextRound id={trial.id} />}
       </p>
       <article className="report">
         <h1>{trial.name}</h1>
@@ -103,6 +110,19 @@ export default function Tell() {
         <p className="soft">{text.tell.made(farm.data ? longDate(farm.data.today, "year") : "")}</p>
       </article>
     </div>
+  );
+}
+
+/** Plans the same trial once more. */
+function NextRound({ id }: { id: string }) {
+  const next = useNewTrial(() => answered(client.POST("/api/v1/trials/{id}/next-round", { params: { path: { id } } })));
+  return (
+    <>
+      <button type="button" className="plain" disabled={next.isPending} onClick={() => next.mutate(undefined)}>
+        {text.tell.nextRound}
+      </button>
+      <Trouble error={next.error} />
+    </>
   );
 }
 
@@ -285,22 +305,27 @@ function Plan({ trial }: { trial: TrialView }) {
 
 function SheetTable({ trial }: { trial: TrialView }) {
   return (
-    <table className="got">
-      <TreatmentHeads trial={trial} />
-      <tbody>
-        {trial.rows.map((row) => {
-          const values = row.cells.map((cell) => cell ?? "–");
-          const equal = values.every((v) => v === values[0]);
-          return (
-            <tr key={row.name}>
-              <th scope="row">
-                {row.name} {row.unit}
-              </th>
-              {equal ? <td colSpan={values.length}>{values[0]}</td> : values.map((v, i) => <td key={i}><b>{v}</b></td>)}
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+      <table className="got">
+        <TreatmentHeads trial={trial} />
+        <tbody>
+          {trial.rows
+            .filter((row) => row.cells.some((cell) => cell != null && cell !== ""))
+            .map((row) => {
+              const said = row.cells.filter((cell) => cell != null);
+              const differs = said.some((cell) => cell !== said[0]);
+              const label = `${row.name}${row.unit ? `, ${row.unit}` : ""}`;
+              return (
+                <tr key={label}>
+                  <th scope="row">{label}</th>
+                  {!differs && said.length === row.cells.length ? (
+                    <td colSpan={said.length}>{said[0]}</td>
+                  ) : (
+                    row.cells.map((cell, i) => <td key={i}>{differs && cell != null ? <b>{cell}</b> : (cell ?? "–")}</td>)
+                  )}
+                </tr>
+              );
+            })}
+        </tbody>
+      </table>
   );
 }
