@@ -24,8 +24,10 @@ type Fallible<T> = Result<T, Box<dyn std::error::Error>>;
 const TRIALS: usize = 2000;
 const RUNNING: usize = 60;
 const READINGS: usize = 5_000_000;
-/// Records written by 8 clients, and by bare SQLite.
+/// Records written by 8 clients, and by bare SQLite, in each turn.
 const RECORDS: usize = 2000;
+/// Turns that the two take one after the other, so that a slow moment of the disk falls on both.
+const TURNS: usize = 4;
 /// Readings that the grid asks for in the large trial, with a usual value.
 const KINDS: [(&str, f64); 6] =
     [("ph", 6.0), ("ec", 1.5), ("height", 40.0), ("leaf_count", 6.0), ("root_colour", 3.0), ("vigour", 3.0)];
@@ -253,7 +255,7 @@ fn codes(path: &Path, id: &str) -> Fallible<Vec<String>> {
     Ok(found)
 }
 
-/// Records a second that bare SQLite takes from 8 threads over one connection, each in a transaction of its own that does
+/// Seconds that bare SQLite takes for records from 8 threads over one connection, each in a transaction of its own that does
 /// what a record does here: a row, a count, an entry in the history.
 fn bare(path: &Path, records: usize) -> Fallible<f64> {
     let file = Connection::open(path)?;
@@ -283,10 +285,10 @@ fn bare(path: &Path, records: usize) -> Fallible<f64> {
             });
         }
     });
-    Ok(records as f64 / begun.elapsed().as_secs_f64())
+    Ok(begun.elapsed().as_secs_f64())
 }
 
-/// Records a second that the program takes from 8 clients into the large trial.
+/// Seconds that the program takes for records from 8 clients into the large trial.
 async fn written(farm: &'static Farm, codes: &'static [String], from: usize, records: usize) -> Fallible<f64> {
     let begun = Instant::now();
     let clients: Vec<_> = (0..8)
@@ -302,7 +304,7 @@ async fn written(farm: &'static Farm, codes: &'static [String], from: usize, rec
     for client in clients {
         client.await??;
     }
-    Ok(records as f64 / begun.elapsed().as_secs_f64())
+    Ok(begun.elapsed().as_secs_f64())
 }
 
 #[tokio::main(worker_threads = 2)]
@@ -387,8 +389,13 @@ async fn main() -> Fallible<()> {
         );
     }
     println!("\nThe slowest p99 is {worst:.0} ms; the budget is 50 ms.\n");
-    let plain = bare(&folder.path().join("bare.sqlite"), RECORDS)?;
-    let own = written(farm, codes, 2000, RECORDS).await?;
+    let (mut plain_s, mut own_s) = (0.0, 0.0);
+    for turn in 0..TURNS {
+        plain_s += bare(&folder.path().join(format!("bare{turn}.sqlite")), RECORDS)?;
+        own_s += written(farm, codes, RECORDS * (turn + 1), RECORDS).await?;
+    }
+    let all = (TURNS * RECORDS) as f64;
+    let (plain, own) = (all / plain_s, all / own_s);
     println!(
         "Records a second from 8 clients into the large trial: {own:.0}; bare SQLite with the same durable transactions (a row, a count, an entry in the history) in the same run: {plain:.0}. That is {:.0} % of it; the budget is half.",
         100.0 * own / plain

@@ -4,7 +4,7 @@ use crate::error::{Result, StoreError};
 use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
 use crate::trial::rows;
-use rusqlite::{OptionalExtension, Row, ToSql, Transaction};
+use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::BTreeMap;
@@ -20,7 +20,7 @@ pub(crate) struct Entry<'a> {
     pub after: Option<Value>,
 }
 
-pub(crate) fn append(t: &Transaction<'_>, stamp: &Stamp, entry: Entry<'_>) -> Result<()> {
+pub(crate) fn append(t: &Connection, stamp: &Stamp, entry: Entry<'_>) -> Result<()> {
     t.prepare_cached(
         "INSERT INTO history (trial_id, at, who, action, entity, entity_id, before, after)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
@@ -34,6 +34,27 @@ pub(crate) fn append(t: &Transaction<'_>, stamp: &Stamp, entry: Entry<'_>) -> Re
         entry.id,
         entry.before.map(|v| v.to_string()),
         entry.after.map(|v| v.to_string()),
+    ))?;
+    Ok(())
+}
+
+/// Appends a write after which a row of a record table stands as it now does; the row goes over inside SQLite.
+pub(crate) fn append_row(t: &Connection, stamp: &Stamp, entry: Entry<'_>, table: &'static str, no: i64) -> Result<()> {
+    let &(_, key) = RECORDS.iter().find(|(name, _)| *name == table).ok_or(StoreError::NothingToUndo)?;
+    let sql = format!(
+        "INSERT INTO history (trial_id, at, who, action, entity, entity_id, before, after)
+         VALUES (?2, ?3, ?4, ?5, ?6, ?7, ?8, ({}))",
+        as_object(t, table, key)?
+    );
+    t.prepare_cached(&sql)?.execute((
+        no,
+        entry.trial,
+        stamp.now.to_string(),
+        &stamp.who,
+        entry.action,
+        entry.entity,
+        entry.id,
+        entry.before.map(|v| v.to_string()),
     ))?;
     Ok(())
 }
@@ -60,7 +81,7 @@ const UNDOABLE: &str = "SELECT id, action, entity, entity_id, before, after FROM
 
 /// The statement that reads a row of a table as JSON. The columns of a table do not change while the program runs, so that
 /// it is put together once.
-fn as_object(t: &Transaction<'_>, table: &'static str, key: &str) -> Result<String> {
+fn as_object(t: &Connection, table: &'static str, key: &str) -> Result<String> {
     static STATEMENTS: Mutex<BTreeMap<&'static str, String>> = Mutex::new(BTreeMap::new());
     let mut statements = STATEMENTS.lock().unwrap_or_else(PoisonError::into_inner);
     if let Some(statement) = statements.get(table) {
@@ -74,7 +95,7 @@ fn as_object(t: &Transaction<'_>, table: &'static str, key: &str) -> Result<Stri
 }
 
 /// A row of a record table as JSON, column by column.
-pub(crate) fn row(t: &Transaction<'_>, table: &'static str, id: impl ToSql) -> Result<Option<Value>> {
+pub(crate) fn row(t: &Connection, table: &'static str, id: impl ToSql) -> Result<Option<Value>> {
     let &(_, key) = RECORDS.iter().find(|(name, _)| *name == table).ok_or(StoreError::NothingToUndo)?;
     let text: Option<String> =
         t.prepare_cached(&as_object(t, table, key)?)?.query_row([id], |r| r.get(0)).optional()?;
@@ -133,14 +154,14 @@ fn still(now: Option<&Value>, written: Option<&Value>) -> bool {
 }
 
 /// One's own last write that an undo would take back.
-fn last(t: &Transaction<'_>, who: &str, trial: &str, sealed_plan_version: Option<i64>) -> Result<Option<Written>> {
+fn last(t: &Connection, who: &str, trial: &str, sealed_plan_version: Option<i64>) -> Result<Option<Written>> {
     // The first version of a plan is the trial itself.
     let after = sealed_plan_version.unwrap_or(1);
     Ok(t.prepare_cached(UNDOABLE)?.query_row((trial, who, after), Written::from_row).optional()?)
 }
 
 /// Puts a row of a record table back as it was before a write, unless somebody has changed it since.
-fn put_back(t: &Transaction<'_>, written: &Written) -> Result<(Option<Value>, Option<Value>)> {
+fn put_back(t: &Connection, written: &Written) -> Result<(Option<Value>, Option<Value>)> {
     let &(table, key) = RECORDS.iter().find(|(name, _)| *name == written.entity).ok_or(StoreError::NothingToUndo)?;
     let now = row(t, table, &written.entity_id)?;
     let read = |text: &Option<String>| text.as_deref().map(serde_json::from_str::<Value>).transpose();
@@ -163,7 +184,7 @@ fn put_back(t: &Transaction<'_>, written: &Written) -> Result<(Option<Value>, Op
 
 /// Marks a write as taken back; the taking back is a write of its own.
 fn mark(
-    t: &Transaction<'_>,
+    t: &Connection,
     stamp: &Stamp,
     trial: &str,
     written: &Written,
@@ -177,7 +198,7 @@ fn mark(
 }
 
 /// Takes back one's own last write to the shelves, in a running transaction.
-pub(crate) fn undo_last_of_shelves(t: &Transaction<'_>, stamp: &Stamp, shelves: &str) -> Result<Undone> {
+pub(crate) fn undo_last_of_shelves(t: &Connection, stamp: &Stamp, shelves: &str) -> Result<Undone> {
     let written = last(t, &stamp.who, shelves, None)?.ok_or(StoreError::NothingToUndo)?;
     let values = put_back(t, &written)?;
     mark(t, stamp, shelves, &written, values)?;

@@ -34,6 +34,7 @@ mod transaction;
 mod trial;
 pub mod trials;
 pub mod weigh;
+mod writer;
 
 pub use error::{Result, StoreError};
 pub use store::{Farm, Stamp, Store};

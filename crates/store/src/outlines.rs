@@ -9,11 +9,11 @@ use iron_twin_core::catalogue::readings::is_of_solution;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::WorkDone;
 use iron_twin_core::trial::records::CropNumber;
-use rusqlite::Transaction;
+use rusqlite::Connection;
 use std::sync::Arc;
 
 /// Whether a unit has what decides, asked of the file: [`Trial::is_recorded`] without loading its readings.
-fn is_recorded(t: &Transaction<'_>, trial: &Trial, unit: i64) -> Result<bool> {
+fn is_recorded(t: &Connection, trial: &Trial, unit: i64) -> Result<bool> {
     let source = trial.primary().source;
     let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)";
     let read = "SELECT EXISTS (SELECT 1 FROM reading
@@ -60,7 +60,9 @@ impl Tx<'_> {
             moved: trial.records.moved.clone(),
         };
         let outline = Arc::new(Outline { trial, done });
-        self.memory().keep_outline(id, &Outlined { outline: Arc::clone(&outline), at: head.at });
+        if !self.shared() {
+            self.memory().keep_outline(id, &Outlined { outline: Arc::clone(&outline), at: head.at });
+        }
         Ok(outline)
     }
 }

@@ -3,7 +3,7 @@
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
 use crate::store::{Stamp, Store, new_id};
-use rusqlite::{OptionalExtension, Row, Transaction};
+use rusqlite::{Connection, OptionalExtension, Row};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
@@ -55,7 +55,7 @@ fn from_row(row: &Row<'_>) -> rusqlite::Result<Person> {
     })
 }
 
-fn owners(t: &Transaction<'_>) -> Result<i64> {
+fn owners(t: &Connection) -> Result<i64> {
     Ok(t.query_row("SELECT count(*) FROM person WHERE role = 'owner'", [], |r| r.get(0))?)
 }
 
@@ -151,7 +151,10 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn asks_here(&self) -> Result<bool> {
-        self.read(|t| Ok(t.query_row("SELECT ask_here FROM farm", [], |r| r.get(0)).optional()?.unwrap_or(false)))
+        self.read(|t| {
+            let asks = t.prepare_cached("SELECT ask_here FROM farm")?.query_row([], |r| r.get(0)).optional()?;
+            Ok(asks.unwrap_or(false))
+        })
     }
 
     /// Sets whether this computer too asks who it is.

@@ -8,7 +8,7 @@ use crate::trial::Loaded;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::changes::sealed;
 use iron_twin_core::trial::plan::Plan;
-use rusqlite::Transaction;
+use rusqlite::Connection;
 
 /// Longest text in a field of the plan.
 pub const MOST_LETTERS: usize = 2000;
@@ -47,14 +47,14 @@ pub(crate) fn check_version(trial: &Trial, sent: i64) -> Result<()> {
 }
 
 /// Counts the version of a trial up.
-pub(crate) fn step_version(t: &Transaction<'_>, loaded: &Loaded) -> Result<i64> {
+pub(crate) fn step_version(t: &Connection, loaded: &Loaded) -> Result<i64> {
     t.execute("UPDATE trial SET version = version + 1 WHERE no = ?1", [loaded.no])?;
     Ok(loaded.trial.version + 1)
 }
 
 /// Writes a version of a plan that is new or changed. `version` counts from the one before.
 pub(crate) fn insert(
-    t: &Transaction<'_>,
+    t: &Connection,
     stamp: &Stamp,
     (trial_no, version): (i64, i64),
     write: &PlanWrite<'_>,

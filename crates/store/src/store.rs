@@ -3,14 +3,14 @@
 use crate::error::{Result, StoreError};
 use crate::memory::Memory;
 use crate::transaction::Tx;
+use crate::writer::Writer;
 use jiff::Timestamp;
 use r2d2_sqlite::SqliteConnectionManager;
-use rusqlite::{Connection, OpenFlags, OptionalExtension, Transaction, TransactionBehavior};
+use rusqlite::{Connection, OpenFlags, OptionalExtension};
 use rusqlite_migration::{M, Migrations};
 use serde::{Serialize, de::DeserializeOwned};
 use sha2::{Digest, Sha256};
 use std::path::Path;
-use std::sync::Mutex;
 
 /// Who writes, when, and under which request key.
 #[derive(Debug, Clone)]
@@ -33,7 +33,7 @@ impl Stamp {
 
 /// The open data file: one writer, several readers.
 pub struct Store {
-    writer: Mutex<Connection>,
+    writer: Writer,
     readers: r2d2::Pool<SqliteConnectionManager>,
     memory: Memory,
 }
@@ -84,7 +84,7 @@ impl Store {
             .with_flags(OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .with_init(prepare);
         let readers = r2d2::Pool::builder().max_size(READERS).min_idle(Some(1)).build(manager)?;
-        Ok(Self { writer: Mutex::new(writer), readers, memory: Memory::default() })
+        Ok(Self { writer: Writer::new(writer), readers, memory: Memory::default() })
     }
 
     /// Reads from one consistent picture of the file.
@@ -92,12 +92,15 @@ impl Store {
     /// # Errors
     /// Those of `read`, and [`StoreError::Busy`].
     pub fn read<T>(&self, read: impl FnOnce(&Tx<'_>) -> Result<T>) -> Result<T> {
-        let mut connection = self.readers.get()?;
-        let transaction = connection.transaction()?;
-        read(&Tx::new(&transaction, &self.memory)?)
+        let connection = self.readers.get()?;
+        // The statements are kept prepared: most reads are shorter than it takes to parse them.
+        connection.prepare_cached("BEGIN")?.execute([])?;
+        let picture = Picture(&connection);
+        read(&Tx::new(picture.0, &self.memory, false)?)
     }
 
-    /// Writes in one immediate transaction; nothing of it stands when `write` fails.
+    /// Writes in one immediate transaction; nothing of it stands when `write` fails. Writes that arrive together share one
+    /// commit, see [`Writer`].
     ///
     /// A request key seen before gives the stored answer and writes nothing.
     ///
@@ -108,32 +111,21 @@ impl Store {
         stamp: &Stamp,
         write: impl FnOnce(&Tx<'_>) -> Result<T>,
     ) -> Result<T> {
-        // A panic while holding the lock leaves a rolled-back transaction behind, so the connection is still sound.
-        let mut writer = self.writer.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        let transaction = writer.transaction_with_behavior(TransactionBehavior::Immediate)?;
-        let Some((key, body)) = &stamp.request else {
-            let answer = write(&Tx::new(&transaction, &self.memory)?)?;
-            transaction.commit()?;
-            return Ok(answer);
-        };
-        let body: String = Sha256::digest(body.as_bytes()).iter().map(|b| format!("{b:02x}")).collect();
-        let known: Option<(String, String)> = transaction
-            .query_row(
-                "SELECT body_sha256, response FROM request WHERE who = ?1 AND key = ?2",
-                (&stamp.who, key),
-                |r| Ok((r.get(0)?, r.get(1)?)),
-            )
-            .optional()?;
-        if let Some((sha, response)) = known {
-            return if sha == body { Ok(serde_json::from_str(&response)?) } else { Err(StoreError::KeyReused) };
-        }
-        let answer = write(&Tx::new(&transaction, &self.memory)?)?;
-        transaction.execute(
-            "INSERT INTO request (who, key, body_sha256, response, at) VALUES (?1, ?2, ?3, ?4, ?5)",
-            (&stamp.who, key, body, serde_json::to_string(&answer)?, stamp.now.to_string()),
-        )?;
-        transaction.commit()?;
-        Ok(answer)
+        self.writer.run(&self.memory, |t| {
+            let Some((key, body)) = &stamp.request else { return write(t) };
+            let body: String = Sha256::digest(body.as_bytes()).iter().map(|b| format!("{b:02x}")).collect();
+            let known: Option<(String, String)> = t
+                .prepare_cached("SELECT body_sha256, response FROM request WHERE who = ?1 AND key = ?2")?
+                .query_row((&stamp.who, key), |r| Ok((r.get(0)?, r.get(1)?)))
+                .optional()?;
+            if let Some((sha, response)) = known {
+                return if sha == body { Ok(serde_json::from_str(&response)?) } else { Err(StoreError::KeyReused) };
+            }
+            let answer = write(t)?;
+            t.prepare_cached("INSERT INTO request (who, key, body_sha256, response, at) VALUES (?1, ?2, ?3, ?4, ?5)")?
+                .execute((&stamp.who, key, body, serde_json::to_string(&answer)?, stamp.now.to_string()))?;
+            Ok(answer)
+        })
     }
 
     /// Checks the file's structure: quick, or down to every index entry.
@@ -169,8 +161,21 @@ impl Store {
     }
 }
 
+/// One consistent picture of the file; let go at the end, whatever happens.
+struct Picture<'a>(&'a Connection);
+
+impl Drop for Picture<'_> {
+    fn drop(&mut self) {
+        let ended = self.0.prepare_cached("COMMIT").and_then(|mut end| end.execute([]));
+        if ended.is_err() && !self.0.is_autocommit() {
+            // Nothing was written: taking back is as good, and a connection that cannot even do that is found at its next use.
+            let _ = self.0.execute_batch("ROLLBACK");
+        }
+    }
+}
+
 /// The farm, read in a running transaction.
-pub(crate) fn farm(t: &Transaction<'_>) -> Result<Farm> {
+pub(crate) fn farm(t: &Connection) -> Result<Farm> {
     let row = t
         .prepare_cached("SELECT name, zone FROM farm")?
         .query_row([], |r| Ok(Farm { name: r.get(0)?, zone: r.get(1)? }))

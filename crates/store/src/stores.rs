@@ -4,7 +4,7 @@ use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
 use crate::store::{Stamp, Store, new_id};
 use iron_twin_core::stores::{Item, Stores, csv, shelves};
-use rusqlite::{OptionalExtension, Row, Transaction};
+use rusqlite::{Connection, OptionalExtension, Row};
 use std::collections::BTreeMap;
 
 /// An own entry with its id and version.
@@ -33,14 +33,14 @@ fn from_row(row: &Row<'_>) -> rusqlite::Result<OwnItem> {
 }
 
 /// The grower's own entries, read in a running transaction.
-pub(crate) fn own(t: &Transaction<'_>) -> Result<Vec<OwnItem>> {
+pub(crate) fn own(t: &Connection) -> Result<Vec<OwnItem>> {
     let mut statement = t.prepare_cached("SELECT * FROM store_item ORDER BY shelf, name")?;
     let found = statement.query_map([], from_row)?.collect::<rusqlite::Result<_>>()?;
     Ok(found)
 }
 
 /// Writes an entry where `old` stood, or a new one; the history keeps both.
-fn write_item(t: &Transaction<'_>, stamp: &Stamp, old: Option<&OwnItem>, item: &Item, action: &str) -> Result<OwnItem> {
+fn write_item(t: &Connection, stamp: &Stamp, old: Option<&OwnItem>, item: &Item, action: &str) -> Result<OwnItem> {
     let (id, version) = old.map_or_else(|| (new_id(), 1), |o| (o.id.clone(), o.version + 1));
     let before = row(t, "store_item", &id)?;
     t.execute(
@@ -61,13 +61,13 @@ fn write_item(t: &Transaction<'_>, stamp: &Stamp, old: Option<&OwnItem>, item: &
     Ok(OwnItem { id, version, item: item.clone() })
 }
 
-fn find(t: &Transaction<'_>, id: &str) -> Result<OwnItem> {
+fn find(t: &Connection, id: &str) -> Result<OwnItem> {
     t.query_row("SELECT * FROM store_item WHERE id = ?1", [id], from_row)
         .optional()?
         .ok_or_else(|| StoreError::NotFound { what: "entry", id: id.into() })
 }
 
-fn named(t: &Transaction<'_>, item: &Item) -> Result<Option<OwnItem>> {
+fn named(t: &Connection, item: &Item) -> Result<Option<OwnItem>> {
     let sql = "SELECT * FROM store_item WHERE shelf = ?1 AND name = ?2";
     Ok(t.query_row(sql, (&item.shelf, item.name.trim()), from_row).optional()?)
 }
@@ -164,7 +164,7 @@ impl Store {
     /// [`StoreError::NothingToUndo`], [`StoreError::Stale`].
     pub fn undo_shelves(&self, stamp: &Stamp) -> Result<crate::history::Undone> {
         self.write(stamp, |t| {
-            let last = |t: &Transaction<'_>| -> Result<Option<(String, String)>> {
+            let last = |t: &Connection| -> Result<Option<(String, String)>> {
                 let sql = "SELECT at, action FROM history WHERE trial_id = ?1 AND who = ?2 AND undone = 0
                              AND entity = 'store_item' ORDER BY id DESC LIMIT 1";
                 Ok(t.query_row(sql, (SHELVES, &stamp.who), |r| Ok((r.get(0)?, r.get(1)?))).optional()?)

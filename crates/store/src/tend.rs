@@ -1,13 +1,13 @@
 //! Writing readings, notes, work done and losses.
 
 use crate::error::{Result, StoreError};
-use crate::history::{Entry, append, row};
+use crate::history::{Entry, append, append_row, row};
 use crate::plan::{PlanWrite, check_version, step_version};
 use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
 use crate::trial::{Loaded, as_word};
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings::{self, Credible, level};
+use iron_twin_core::catalogue::readings::{self, Credible, ec, level, ph};
 use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
@@ -91,7 +91,43 @@ pub(crate) fn check_round(trial: &Trial, unit: usize) -> Result<()> {
     }))
 }
 
-fn check_credible(trial: &Trial, new: &NewReading, unit: usize) -> Result<&'static str> {
+/// The value before a reading, on an earlier day.
+fn value_before(t: &Tx<'_>, unit_no: i64, new: &NewReading) -> Result<Option<f64>> {
+    let (crop, sample) = (new.crop.map_or(0, CropNumber::get), new.sample.map_or(0, SampleNumber::get));
+    let sql = "SELECT value FROM reading
+               WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND sample = ?4 AND day < ?5 AND value IS NOT NULL
+               ORDER BY day DESC, nth DESC LIMIT 1";
+    let before = t.prepare_cached(sql)?.query_row((unit_no, &new.reading, crop, sample, new.day), |r| r.get(0));
+    Ok(before.optional()?)
+}
+
+/// Whether every standing unit has pH and EC of a day. Those that come after the one just read are looked at first: one that
+/// is not read yet is found at once.
+fn round_is_read(t: &Tx<'_>, loaded: &Loaded, after: usize, day: u32) -> Result<bool> {
+    let (trial, count) = (&loaded.trial, loaded.units.len());
+    let read = "EXISTS (SELECT 1 FROM reading
+                WHERE unit_no = unit.no AND crop = 0 AND sample = 0 AND day = ?2 AND reading = ?";
+    let sql = format!("SELECT lost_reason IS NOT NULL OR ({read}3) AND {read}4)) FROM unit WHERE no = ?1");
+    let mut is_done = t.prepare_cached(&sql)?;
+    let standing = (1..=count).map(|n| (after + n) % count).filter(|&unit| trial.is_now(&trial.units[unit]));
+    for unit in standing {
+        let keys = (loaded.units[unit], day, ph::READING.key, ec::READING.key);
+        if !is_done.query_row(keys, |r| r.get::<_, bool>(0))? {
+            return Ok(false);
+        }
+    }
+    Ok(true)
+}
+
+/// Whether the readings of a day are marked as done.
+fn is_marked_read(t: &Tx<'_>, loaded: &Loaded, day: u32) -> Result<bool> {
+    let sql = "SELECT 1 FROM job_done WHERE trial_no = ?1 AND job = ?2 AND day = ?3 AND round = ?4";
+    let found = t.prepare_cached(sql)?.exists((loaded.no, as_word(Job::Read)?, day, loaded.trial.round))?;
+    Ok(found)
+}
+
+fn check_credible(t: &Tx<'_>, loaded: &Loaded, new: &NewReading, unit: usize) -> Result<&'static str> {
+    let trial = &loaded.trial;
     let reading = readings::find(&new.reading)
         .ok_or_else(|| StoreError::refused("reading", format!("there is no reading '{}'", new.reading)))?;
     let ask = &trial.plan.ask;
@@ -113,15 +149,13 @@ fn check_credible(trial: &Trial, new: &NewReading, unit: usize) -> Result<&'stat
         return Err(StoreError::refused("sample", why));
     }
     let Some(value) = new.value else { return Ok(reading.key) };
-    let mut before = trial.of_unit(unit).of(reading.key, new.crop, new.sample);
-    let previous = before.rfind(|(day, _)| *day < new.day).map(|(_, value)| value);
-    match reading.check(value, previous) {
+    match reading.check(value, value_before(t, loaded.units[unit], new)?) {
         Credible::No(message) => return Err(StoreError::Refused { field: "value", message }),
         Credible::Ask(message) if !new.confirmed => return Err(StoreError::Unlikely { message }),
         _ => {}
     }
     if reading.key == level::READING.key && !new.confirmed {
-        check_level(trial, unit, new.day, value)?;
+        check_level(&*t.trial(&trial.id)?, unit, new.day, value)?;
     }
     Ok(reading.key)
 }
@@ -206,9 +240,9 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &
     let of = trial.plan.ask.crop_inside(new.crop).map_or_else(String::new, |crop| format!(", {crop}"));
     let each = new.sample.map_or_else(String::new, |sample| format!(" {}", sample.get()));
     let action = format!("{name} of {code}{each}{of}: {}", text(new.value));
-    let after = row(t, "reading", no)?;
-    let entry = Entry { trial: &trial.id, action: &action, entity: "reading", id: &no.to_string(), before, after };
-    append(t, stamp, entry)?;
+    let entry =
+        Entry { trial: &trial.id, action: &action, entity: "reading", id: &no.to_string(), before, after: None };
+    append_row(t, stamp, entry, "reading", no)?;
     Ok(version + 1)
 }
 
@@ -255,15 +289,16 @@ impl Store {
     /// [`StoreError::Stale`] when somebody wrote meanwhile, [`StoreError::Locked`].
     pub fn record_reading(&self, stamp: &Stamp, id: &str, new: &NewReading) -> Result<i64> {
         self.write(stamp, |t| {
-            let loaded = t.loaded(id)?;
+            let loaded = t.as_planned(id)?;
             let trial = &loaded.trial;
             check_open(trial)?;
             let unit = unit(trial, &new.code)?;
             check_round(trial, unit)?;
-            let key = check_credible(trial, new, unit)?;
+            let key = check_credible(t, &loaded, new, unit)?;
             t.seal(stamp, &loaded)?;
             let version = write_reading(t, stamp, &loaded, unit, new)?;
-            if !trial.records.jobs.contains(&(Job::Read, new.day)) && trial.round_is_read(new.day, (unit, key)) {
+            let may_end_a_round = [ph::READING.key, ec::READING.key].contains(&key);
+            if may_end_a_round && round_is_read(t, &loaded, unit, new.day)? && !is_marked_read(t, &loaded, new.day)? {
                 let stamp = Stamp { request: None, who: "program".into(), now: stamp.now };
                 mark_done(t, &stamp, &loaded, Job::Read, (new.day, trial.round))?;
             }

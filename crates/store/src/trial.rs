@@ -14,7 +14,7 @@ use iron_twin_core::trial::records::{
 use iron_twin_core::trial::space::Position;
 use iron_twin_core::trial::{Reveal, Trial};
 use jiff::Timestamp;
-use rusqlite::{OptionalExtension, Params, Row, Transaction};
+use rusqlite::{Connection, OptionalExtension, Params, Row};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
@@ -86,7 +86,7 @@ fn astray(what: &'static str, name: impl std::fmt::Display) -> rusqlite::Error {
     unreadable(std::io::Error::other(format!("a stored row names a {what} that is not there: {name}")))
 }
 
-pub(crate) fn head(t: &Transaction<'_>, id: &str) -> Result<Head> {
+pub(crate) fn head(t: &Connection, id: &str) -> Result<Head> {
     let sql = "SELECT no, deal_no, sealed_plan_version, rebuilt, version, plan_version, changed, sown_on, round,
                  sealed_at_us, revealed_at_us, reveal_day, reveal_weighed, pouring_sheets FROM trial WHERE id = ?1";
     let read = |r: &Row<'_>| {
@@ -111,7 +111,7 @@ pub(crate) fn head(t: &Transaction<'_>, id: &str) -> Result<Head> {
 }
 
 /// A trial as it stands, from what is known of it already.
-pub(crate) fn load(t: &Transaction<'_>, id: &str, known: Option<Loaded>) -> Result<Loaded> {
+pub(crate) fn load(t: &Connection, id: &str, known: Option<Loaded>) -> Result<Loaded> {
     let head = head(t, id)?;
     // A picture that is newer than this transaction's is one that was committed meanwhile: it stands.
     let alike =
@@ -136,11 +136,31 @@ pub(crate) fn load(t: &Transaction<'_>, id: &str, known: Option<Loaded>) -> Resu
     Ok(loaded)
 }
 
+/// A trial whose plan, deal and standing are those of now; its records may be of before. None where it has to be loaded.
+pub(crate) fn as_planned(t: &Connection, id: &str, known: Option<Loaded>) -> Result<Option<Loaded>> {
+    let Some(known) = known else { return Ok(None) };
+    let head = head(t, id)?;
+    let before = &known.trial;
+    let sown_on = sown(&head)?;
+    let alike = known.at.rebuilt == head.at.rebuilt
+        && known.at.plan_version == head.at.plan_version
+        && known.deal_no == head.deal_no
+        && known.sealed_plan_version == head.sealed_plan_version
+        && (before.round, before.sown_on, before.sealed_at) == (head.round, sown_on, head.sealed_at)
+        && before.reveal == head.reveal;
+    Ok(alike.then_some(known))
+}
+
+fn sown(head: &Head) -> Result<Option<jiff::civil::Date>> {
+    let date = head.sown_on.as_deref().map(str::parse).transpose();
+    date.map_err(|e: jiff::Error| unreadable(e).into())
+}
+
 /// What the head row says of a trial.
 fn stand(head: &Head, trial: &mut Trial) -> Result<()> {
     trial.version = head.at.version;
     trial.changed = head.at.changed;
-    trial.sown_on = head.sown_on.as_deref().map(str::parse).transpose().map_err(|e: jiff::Error| unreadable(e))?;
+    trial.sown_on = sown(head)?;
     trial.sealed_at = head.sealed_at;
     trial.reveal = head.reveal.clone();
     trial.pouring_sheets = head.pouring_sheets;
@@ -148,7 +168,7 @@ fn stand(head: &Head, trial: &mut Trial) -> Result<()> {
 }
 
 /// Work done and moved in the round that the trial is in, without its other records.
-pub(crate) fn work(t: &Transaction<'_>, head: &Head, trial: &mut Trial) -> Result<()> {
+pub(crate) fn work(t: &Connection, head: &Head, trial: &mut Trial) -> Result<()> {
     stand(head, trial)?;
     let jobs = "SELECT job, day FROM job_done WHERE trial_no = ?1 AND round = ?2 ORDER BY day, no";
     trial.records.jobs = rows(t, jobs, (head.no, head.round), |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
@@ -160,7 +180,7 @@ pub(crate) fn work(t: &Transaction<'_>, head: &Head, trial: &mut Trial) -> Resul
 }
 
 /// The plan, the deal and its units; records are taken in afterwards.
-pub(crate) fn plan_and_deal(t: &Transaction<'_>, id: &str, head: &Head) -> Result<Loaded> {
+pub(crate) fn plan_and_deal(t: &Connection, id: &str, head: &Head) -> Result<Loaded> {
     let mut trial = Trial::planned(id, plan(t, head.no, head.at.plan_version)?);
     trial.changes = changes(t, head)?;
     trial.round = head.round;
@@ -208,14 +228,14 @@ pub(crate) fn plan_and_deal(t: &Transaction<'_>, id: &str, head: &Head) -> Resul
     })
 }
 
-pub(crate) fn plan(t: &Transaction<'_>, trial: i64, version: i64) -> Result<Plan> {
+pub(crate) fn plan(t: &Connection, trial: i64, version: i64) -> Result<Plan> {
     let sql = "SELECT document FROM plan WHERE trial_no = ?1 AND version = ?2";
     let document: String = t.prepare_cached(sql)?.query_row([trial, version], |r| r.get(0))?;
     Plan::read(&document).map_err(|e| unreadable(e).into())
 }
 
 /// What was changed in the sealed plan, oldest first; a change that was taken back is none.
-fn changes(t: &Transaction<'_>, head: &Head) -> Result<Vec<PlanChange>> {
+fn changes(t: &Connection, head: &Head) -> Result<Vec<PlanChange>> {
     let Some(sealed_version) = head.sealed_plan_version.filter(|v| *v < head.at.plan_version) else {
         return Ok(Vec::new());
     };
@@ -237,7 +257,7 @@ fn changes(t: &Transaction<'_>, head: &Head) -> Result<Vec<PlanChange>> {
 }
 
 pub(crate) fn rows<T>(
-    t: &Transaction<'_>,
+    t: &Connection,
     sql: &str,
     params: impl Params,
     map: impl FnMut(&Row<'_>) -> rusqlite::Result<T>,
@@ -271,7 +291,7 @@ struct OtherRecords {
 
 /// Rows written since a count of the records.
 struct Newer<'a> {
-    t: &'a Transaction<'a>,
+    t: &'a Connection,
     no: i64,
     since: i64,
     head: &'a Head,

@@ -319,6 +319,27 @@ fn a_trial_is_planned_from_the_plan_of_another() -> Result<()> {
     Ok(())
 }
 
+#[test]
+fn a_unit_that_was_just_written_off_does_not_hold_up_the_round() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let codes: Vec<String> = store.trial(id)?.units.iter().map(|u| u.code.clone()).collect();
+    // Nothing is read between these writes: what is in memory does not know of the loss.
+    store.write_off(&stamp(), id, &codes[1], Some("mould"))?;
+    for (n, code) in codes.iter().enumerate().filter(|(n, _)| *n != 1) {
+        for (key, value) in [("ph", 6.0), ("ec", 1.5)] {
+            store.record_reading(&stamp(), id, &NewReading { reading: key.into(), ..reading(code, Some(value), 0) })?;
+        }
+        if n == 0 {
+            // Brought back and written off again.
+            store.write_off(&stamp(), id, &codes[1], None)?;
+            store.write_off(&stamp(), id, &codes[1], Some("mould"))?;
+        }
+    }
+    assert_eq!(store.trial(id)?.records.jobs.iter().filter(|job| **job == (Job::Read, 2)).count(), 1);
+    Ok(())
+}
+
 /// With the last pH and EC of the day the round counts as read: once, in the act that completed it.
 #[test]
 fn a_round_of_readings_is_done_exactly_once() -> Result<()> {

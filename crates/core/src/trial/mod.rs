@@ -18,7 +18,7 @@ pub mod tank_day;
 
 use crate::catalogue::deeds::Job;
 use crate::catalogue::measures::Measure;
-use crate::catalogue::readings::{ec, is_of_solution, ph};
+use crate::catalogue::readings::is_of_solution;
 use care::{TreatmentDays, WorkDone};
 use changes::PlanChange;
 use deal::{Deal, Unit};
@@ -181,21 +181,6 @@ impl Trial {
             };
             weighed && source.needs().iter().all(taken)
         })
-    }
-
-    /// Whether every standing unit has pH and EC of a day, with one more reading that is being written.
-    #[must_use]
-    pub fn round_is_read(&self, day: u32, also: (usize, &str)) -> bool {
-        let taken = |unit: usize, key: &str| {
-            let own = &self.of_unit(unit).readings;
-            also == (unit, key) || own.iter().any(|r| r.head.day == day && r.reading == key)
-        };
-        let wanted = [ph::READING.key, ec::READING.key];
-        if !wanted.contains(&also.1) {
-            return false;
-        }
-        let standing = self.units.iter().enumerate().filter(|(_, u)| u.lost.is_none() && self.is_now(u));
-        standing.into_iter().all(|(unit, _)| wanted.iter().all(|key| taken(unit, key)))
     }
 
     /// Units that have what decides.
