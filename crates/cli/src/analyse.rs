@@ -1,6 +1,6 @@
 //! `iron-twin analyse`: a thin shell over the core.
 
-use crate::words::one_of;
+use crate::words::{as_options, one_of};
 use iron_twin_core::judge::analysis::analyse;
 use iron_twin_core::judge::holm::holm;
 use iron_twin_core::judge::question::{Question, Scale, Variance};
@@ -205,8 +205,9 @@ pub fn run(args: &Args) -> Result<(), String> {
     let bytes = bytes(&args.file)?;
     let mut analyses = Vec::with_capacity(asked.len());
     for Asked { columns, question } in &asked {
-        let table = read(&bytes, columns).map_err(|e| format!("{file}: {e}"))?;
-        analyses.push(analyse(&table, question).map_err(|e| format!("{file}, column '{}': {e}", columns.measure))?);
+        let table = read(&bytes, columns).map_err(|e| format!("{file}: {}", as_options(&e)))?;
+        let refused = |e| format!("{file}, column '{}': {}", columns.measure, as_options(&e));
+        analyses.push(analyse(&table, question).map_err(refused)?);
     }
     adjust_secondary(&mut analyses);
     let measures: Vec<String> = asked.into_iter().map(|a| a.columns.measure).collect();

@@ -1,6 +1,7 @@
 //! `iron-twin growth`: a thin shell over the core's comparison of tracks.
 
 use crate::analyse::{bytes, parse_better};
+use crate::words::as_options;
 use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::report_text::growth_page;
 use iron_twin_core::judge::table::{Columns, read};
@@ -61,8 +62,8 @@ pub fn run(args: &Args) -> Result<(), String> {
     };
     let question =
         Question { better: args.better, margin: args.margin, confidence: args.confidence, ..Question::default() };
-    let table = read(&bytes(&args.file)?, &columns).map_err(|e| format!("{file}: {e}"))?;
-    let compared = compare_growth(&table, &question).map_err(|e| format!("{file}: {e}"))?;
+    let table = read(&bytes(&args.file)?, &columns).map_err(|e| format!("{file}: {}", as_options(&e)))?;
+    let compared = compare_growth(&table, &question).map_err(|e| format!("{file}: {}", as_options(&e)))?;
     let text = if args.json {
         serde_json::to_string_pretty(&compared).map_err(|e| e.to_string())?
     } else {

@@ -1,6 +1,6 @@
 //! `iron-twin power`: a thin shell over the core's foresight.
 
-use crate::words::one_of;
+use crate::words::{as_options, one_of};
 use iron_twin_core::ask::foresight::{Foresight, PlannedTrial, Spread};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::terms::goal::Goal;
@@ -135,7 +135,7 @@ pub fn run(args: &Args) -> Result<(), String> {
         goal: args.goal,
         spread: spread(args)?,
     };
-    let seen = trial.foresee().map_err(|e| e.to_string())?;
+    let seen = trial.foresee().map_err(|e| as_options(&e))?;
     let text =
         if args.json { serde_json::to_string_pretty(&seen).map_err(|e| e.to_string())? } else { page(args, &seen) };
     let _ = writeln!(std::io::stdout(), "{text}");

@@ -7,3 +7,21 @@ pub fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
         format!("one of {}", names.join(", "))
     })
 }
+
+/// What the core says of its fields, as the options of a command: `margin` becomes --margin.
+///
+/// ```text
+/// `goal` match needs `margin`    becomes    --goal match needs --margin
+/// ```
+pub fn as_options(error: &impl std::fmt::Display) -> String {
+    let said = error.to_string();
+    let mut parts = said.split('`');
+    let mut out = parts.next().unwrap_or_default().to_owned();
+    for (n, part) in parts.enumerate() {
+        if n % 2 == 0 {
+            out.push_str("--");
+        }
+        out.push_str(part);
+    }
+    out
+}

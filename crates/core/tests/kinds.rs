@@ -252,6 +252,6 @@ fn options_of_other_kinds_are_refused() {
         ask(Kind::Count, &Question { margin: Some(Margin::Absolute(5.0)), ..Question::default() }).contains("per cent")
     );
     assert!(ask(Kind::Score, &margin("0.6")).contains("0.5"));
-    assert!(ask(Kind::Amount, &Question { tau: Some(5.0), ..Question::default() }).contains("--tau"));
+    assert!(ask(Kind::Amount, &Question { tau: Some(5.0), ..Question::default() }).contains("`tau`"));
     assert!(ask(Kind::Days, &Question { tau: Some(-5.0), ..Question::default() }).contains("above 0"));
 }

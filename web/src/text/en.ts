@@ -574,6 +574,8 @@ export const text = {
     pourWhy: "It says which trays get which solution, and so tells the key. Best let one person pour and another read and weigh. Opening it is written down.",
     pourOpen: "Open the pouring sheet",
     pourClose: "Put it away",
+    poured: "Solutions are poured",
+    applied: "The rest is sprayed, drenched or dusted",
     pour: (ml: string) => `${ml} mL each to`,
     notToday: "not today:",
     materials: "What the whole trial takes, spare included",

@@ -133,12 +133,12 @@ fn check_kind(table: &Table, question: &Question) -> Result<(), AnalyseError> {
     let only = |for_kind: bool, given: bool, option| {
         if given && !for_kind { Err(AnalyseError::NotForKind { option, kind: kind.word() }) } else { Ok(()) }
     };
-    only(kind == Kind::Amount, table.has_baseline, "--baseline")?;
-    only(kind == Kind::Amount, question.variance == Variance::Unequal, "--variance unequal")?;
-    only(kind == Kind::Amount, question.scale == Scale::Ratio, "--scale ratio")?;
-    only(kind == Kind::Days, question.tau.is_some(), "--tau")?;
-    only(kind != Kind::Dose, !table.blocks.is_empty(), "--block")?;
-    only(kind != Kind::Dose, question.goal != Goal::Beat, "--goal")?;
+    only(kind == Kind::Amount, table.has_baseline, "`baseline`")?;
+    only(kind == Kind::Amount, question.variance == Variance::Unequal, "`variance` unequal")?;
+    only(kind == Kind::Amount, question.scale == Scale::Ratio, "`scale` ratio")?;
+    only(kind == Kind::Days, question.tau.is_some(), "`tau`")?;
+    only(kind != Kind::Dose, !table.blocks.is_empty(), "`block`")?;
+    only(kind != Kind::Dose, question.goal != Goal::Beat, "`goal`")?;
     match (kind, question.margin) {
         (Kind::Count, Some(Margin::Absolute(given))) => Err(AnalyseError::MarginInUnits { kind: kind.word(), given }),
         (Kind::Score, Some(margin)) => match margin {

@@ -90,10 +90,10 @@ impl Default for Question {
 #[non_exhaustive]
 pub enum AnalyseError {
     /// Confidence outside (0, 1).
-    #[error("--confidence must lie between 0 and 1, for instance 0.95; got {0}")]
+    #[error("`confidence` must lie between 0 and 1, for instance 0.95; got {0}")]
     Confidence(f64),
     /// Matching needs to know how much may be given up.
-    #[error("--goal match needs --margin: how much less would still be good enough, for instance 8%")]
+    #[error("`goal` match needs `margin`: how much less would still be good enough, for instance 8%")]
     MarginMissing,
     /// A per cent of a control at or below zero means nothing.
     #[error(
@@ -101,10 +101,10 @@ pub enum AnalyseError {
     )]
     PercentOfNothing(f64),
     /// On the ratio scale a margin in units has no place.
-    #[error("--scale ratio takes a margin in per cent, not {0}")]
+    #[error("`scale` ratio takes a margin in per cent, not {0}")]
     AbsoluteMarginOnRatio(f64),
     /// Logarithms need values above zero.
-    #[error("--scale ratio needs values above zero, and {unit} has {value}")]
+    #[error("`scale` ratio needs values above zero, and {unit} has {value}")]
     NotPositive {
         /// The unit.
         unit: String,
@@ -112,10 +112,10 @@ pub enum AnalyseError {
         value: f64,
     },
     /// Welch stands alone.
-    #[error("--variance unequal compares plain groups; leave out --block, --unit and --baseline")]
+    #[error("`variance` unequal compares plain groups; leave out `block`, `unit` and `baseline`")]
     UnequalWithDesign,
     /// An option that says nothing about this kind of measure.
-    #[error("{option} does not go with --kind {kind}; leave it out")]
+    #[error("{option} does not go with `kind` {kind}; leave it out")]
     NotForKind {
         /// The option.
         option: &'static str,
@@ -123,7 +123,7 @@ pub enum AnalyseError {
         kind: &'static str,
     },
     /// A design whose analysis this kind of measure does not have.
-    #[error("{design} is analysed for amounts{}, not for --kind {kind}; give the columns instead of the plan",
+    #[error("{design} is analysed for amounts{}, not for `kind` {kind}; give the columns instead of the plan",
         if *design == "a split plot" { "" } else { ", counts and shares" })]
     DesignForKind {
         /// The design.
@@ -132,7 +132,7 @@ pub enum AnalyseError {
         kind: &'static str,
     },
     /// A margin in units where only a ratio makes sense.
-    #[error("--kind {kind} takes a margin in per cent, such as 20%, not {given}")]
+    #[error("`kind` {kind} takes a margin in per cent, such as 20%, not {given}")]
     MarginInUnits {
         /// The kind.
         kind: &'static str,
@@ -140,17 +140,17 @@ pub enum AnalyseError {
         given: f64,
     },
     /// A margin in per cent of a probability.
-    #[error("--kind score takes a margin such as 0.1 (60 instead of 50 of 100 pairings), below 0.5; got {0}")]
+    #[error("`kind` score takes a margin such as 0.1 (60 instead of 50 of 100 pairings), below 0.5; got {0}")]
     ScoreMargin(String),
     /// A day up to which no mean can be taken.
-    #[error("--tau must be a day above 0, got {0}")]
+    #[error("`tau` must be a day above 0, got {0}")]
     Tau(f64),
     /// Growth is a track: units over days.
-    #[error("growth is compared unit by unit over days; give --unit COL and --day COL")]
+    #[error("growth is compared unit by unit over days; give `unit` COL and `day` COL")]
     NeedsDays,
     /// Blocks keep a treatment apart.
     #[error(
-        "treatment '{0}' never shares a block, directly or through others, with the control; leave out --block or add a block that holds both"
+        "treatment '{0}' never shares a block, directly or through others, with the control; leave out `block` or add a block that holds both"
     )]
     NotConnected(String),
     /// A computation failed.

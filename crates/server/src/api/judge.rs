@@ -198,7 +198,8 @@ fn view(
     let (analysis, trouble) = match open.then(|| figures.analysis(trial, measure, crop, against)) {
         None => (None, None),
         Some(Ok(analysis)) => (Some((*analysis).clone()), None),
-        Some(Err(error)) => (None, Some(error.to_string())),
+        // Fields of an analysis stand in backquotes, for whoever calls them something else.
+        Some(Err(error)) => (None, Some(error.to_string().replace('`', ""))),
     };
     let enough = dose(trial, measure, crop);
     Ok(JudgeView {

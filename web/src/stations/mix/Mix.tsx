@@ -251,6 +251,7 @@ function PouringSheet() {
   const sheet = useTrialWrite(trial.id, () =>
     answered(client.POST("/api/v1/trials/{id}/pouring-sheet", { params: { path: { id: trial.id } } })),
   );
+  const beside = (sheet.data ?? []).some((pour) => pour.beside.length > 0);
   return (
     <section className="pouring">
       <h2>{text.mix.pourTitle}</h2>
@@ -279,7 +280,12 @@ function PouringSheet() {
           <p className="row">
             {trial.day !== null && trial.reveal === null && (
               <Button loading={job.isPending} onClick={() => job.mutate({ job: "feed" }, { onSuccess: () => sheet.reset() })}>
-                {text.tend.done}
+                {beside ? text.mix.poured : text.tend.done}
+              </Button>
+            )}
+            {trial.day !== null && trial.reveal === null && beside && (
+              <Button loading={job.isPending} onClick={() => job.mutate({ job: "apply" }, { onSuccess: () => sheet.reset() })}>
+                {text.mix.applied}
               </Button>
             )}
             <Button onClick={() => sheet.reset()}>

@@ -103,7 +103,7 @@ pub enum ForesightError {
     #[error("the margin must be in per cent of the control, such as 10%, not {0}")]
     MarginInUnits(f64),
     /// Days are compared without blocks.
-    #[error("--kind days compares plain groups; leave out --blocks")]
+    #[error("`kind` days compares plain groups; leave out `blocks`")]
     DaysInBlocks,
     /// A treatment would have to go beyond all or none.
     #[error("with {share} % in the control a margin of {margin} points goes beyond 0 or 100 %")]

@@ -112,7 +112,7 @@ pub enum TableError {
         day: f64,
     },
     /// The kind needs a column that was not named.
-    #[error("--kind {kind} needs {option}")]
+    #[error("`kind` {kind} needs {option}")]
     ColumnMissing {
         /// Kind of measure.
         kind: &'static str,

@@ -253,8 +253,8 @@ impl Columns {
     fn size(&self) -> Result<Option<&String>, TableError> {
         let missing = |option| TableError::ColumnMissing { kind: self.kind.word(), option };
         match self.kind {
-            Kind::Share => self.out_of.as_ref().map(Some).ok_or(missing("--out-of COL: the n of k out of n")),
-            Kind::Dose => self.dose.as_ref().map(Some).ok_or(missing("--dose COL: the numeric dose")),
+            Kind::Share => self.out_of.as_ref().map(Some).ok_or(missing("`out-of` COL: the n of k out of n")),
+            Kind::Dose => self.dose.as_ref().map(Some).ok_or(missing("`dose` COL: the numeric dose")),
             Kind::Count => Ok(self.exposure.as_ref()),
             Kind::Amount | Kind::Days | Kind::Score => Ok(None),
         }

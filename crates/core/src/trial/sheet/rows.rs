@@ -74,7 +74,19 @@ impl Sheet {
     /// ```
     #[must_use]
     pub fn lines(&self) -> Vec<Line> {
-        Role::ALL.into_iter().flat_map(|role| self.lines_of(role)).collect()
+        let mut lines: Vec<Line> = Role::ALL.into_iter().flat_map(|role| self.lines_of(role)).collect();
+        // A line of a name that is taken is told by how it is given, and by its number where that is the same as well:
+        // lines of one name would count as one difference.
+        for l in 1..lines.len() {
+            let (before, own) = lines.split_at_mut(l);
+            let how = self.given(&own[0].of).next().map_or("", |a| a.how.words());
+            let name = own[0].name.clone();
+            let numbered = (2..).map(|n| format!("{name} ({n})"));
+            let mut names = [name.clone(), format!("{name}, {how}")].into_iter().chain(numbered);
+            let free = names.find(|name| before.iter().all(|line| line.name.to_lowercase() != name.to_lowercase()));
+            own[0].name = free.unwrap_or(name);
+        }
+        lines
     }
 
     /// What stands in a line.
@@ -126,18 +138,8 @@ impl Sheet {
                 _ => format!("{} {}", role.name(), n + 1),
             }
         };
-        let mut named: Vec<Line> = Vec::new();
-        for (n, of) in joined.iter().enumerate() {
-            let name = name((n, of));
-            // One thing given in two ways to the same treatments makes two lines of one name.
-            let twice = named.iter().any(|l| l.name == name);
-            let name = match way(of) {
-                Some(how) if twice => format!("{name}, {}", how.words()),
-                _ => name,
-            };
-            named.push(Line { role, name, of: of.clone() });
-        }
-        named
+        let line = |(n, of): (usize, &Vec<Option<usize>>)| Line { role, name: name((n, of)), of: of.clone() };
+        joined.iter().enumerate().map(line).collect()
     }
 
     /// Everything in which treatments may differ, in the order of the sheet: the water, what is given, the other conditions.
@@ -192,6 +194,7 @@ mod tests {
     use crate::trial::application::{Amount, How, When};
     use crate::trial::sheet::SheetTreatment;
     use crate::trial::sheet::differences::Differences;
+    use proptest::prelude::*;
 
     fn feed(what: &str) -> Application {
         Application::stirred(Role::Feed, what, 1.0)
@@ -273,5 +276,43 @@ mod tests {
         assert_eq!(lines.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["kelp", "kelp, sprayed"]);
         assert_eq!((&lines[0].of, &lines[1].of), (&vec![Some(0), Some(1), Some(0)], &vec![None, Some(0), Some(1)]));
         assert_eq!(twice.twins(), [(1, 2)]);
+    }
+
+    fn any_application() -> impl Strategy<Value = Application> {
+        let names = prop::sample::select(vec!["kelp", "humic", "Kelp ", "grow feed"]);
+        let hows = prop::sample::select(How::ALL.to_vec());
+        (prop::sample::select(Role::ALL.to_vec()), names, hows)
+            .prop_map(|(role, what, how)| Application { how, ..Application::stirred(role, what, 1.0) })
+    }
+
+    proptest! {
+        /// Whatever is given to whom, every application stands in exactly one line, and a line holds one of a treatment.
+        #[test]
+        fn every_application_stands_in_one_line(given in prop::collection::vec(prop::collection::vec(any_application(), 0..5), 2..6)) {
+            let sheet = sheet(given);
+            let lines = sheet.lines();
+            for (t, treatment) in sheet.treatments.iter().enumerate() {
+                let mut places: Vec<usize> = lines.iter().filter_map(|line| line.of[t]).collect();
+                places.sort_unstable();
+                prop_assert_eq!(places, (0..treatment.applications.len()).collect::<Vec<_>>());
+            }
+            for line in &lines {
+                prop_assert!(line.of.iter().any(Option::is_some), "no line is empty");
+                let roles = (0..sheet.treatments.len()).filter_map(|t| sheet.application(line, t)).all(|a| a.role == line.role);
+                prop_assert!(roles);
+            }
+            let names: std::collections::HashSet<&str> = lines.iter().map(|l| l.name.as_str()).collect();
+            prop_assert_eq!(names.len(), lines.len(), "lines have names of their own: {:?}", lines);
+        }
+
+        /// A treatment that gets what another gets, in whatever order it was written, is its twin and differs in nothing.
+        #[test]
+        fn the_order_in_which_things_were_written_is_no_difference(given in prop::collection::vec(any_application(), 0..5), turn in 0..5usize) {
+            let mut turned = given.clone();
+            turned.rotate_left(turn.min(given.len()));
+            let sheet = sheet(vec![given, turned]);
+            prop_assert_eq!(sheet.differences(), Differences::None, "{:?}", sheet.lines());
+            prop_assert_eq!(sheet.twins(), [(0, 1)]);
+        }
     }
 }
