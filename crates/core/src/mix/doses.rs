@@ -65,8 +65,12 @@ pub fn of_unit(a: &Application, stores: &Stores, plan: &FeedPlan, sites: u32) ->
         Amount::OfLabel(_) | Amount::PerLitre(_) => {
             // The share of the label does not hang on the volume, which may be unknown.
             let parts = solution_parts(a, stores, plan, ml.unwrap_or(1.0)).into_iter();
-            let dose =
-                |(part, share): (Part, f64)| UnitDose { amount: ml.map(|ml| part.per_l * share * ml / 1000.0), part };
+            // An additive of which no shelf knows a label has no label dose that could be counted.
+            let unsaid = |part: &Part| part.shelf.is_empty() && a.role == Role::Additive && a.of_label().is_some();
+            let dose = |(part, share): (Part, f64)| UnitDose {
+                amount: ml.filter(|_| !unsaid(&part)).map(|ml| part.per_l * share * ml / 1000.0),
+                part,
+            };
             parts.map(dose).collect()
         }
         Amount::PerUnit(x) => each(Some(x)),
@@ -189,6 +193,20 @@ mod tests {
             [None, None],
             "a label dose a litre is none of a dust"
         );
+    }
+
+    #[test]
+    fn the_label_dose_of_an_unknown_additive_is_not_that_of_the_feed() {
+        let (stores, plan) = (Stores::with_own(Vec::new()), FeedPlan::default());
+        let amount = |role, what: &str, amount| {
+            let a = Application { amount, ..Application::stirred(role, what, 1.0) };
+            of_unit(&a, &stores, &plan, 1)[0].amount
+        };
+        assert_eq!(amount(Role::Additive, "secret tonic", Amount::OfLabel(1.0)), None);
+        assert_eq!(amount(Role::Additive, "secret tonic", Amount::PerLitre(2.0)), Some(0.5));
+        assert!(amount(Role::Additive, "seaweed extract", Amount::OfLabel(1.0)).is_some());
+        // For a feed that is not in Stores the label dose is typed at Mix.
+        assert_eq!(amount(Role::Feed, "neighbour's brew", Amount::OfLabel(1.0)), Some(1.0));
     }
 
     #[test]
