@@ -147,8 +147,9 @@ fn place(trial: &Trial) -> String {
     let shape = match trial.plan.rack.design {
         RackDesign::Blocks => format!("{levels} {}{several} x {across}", kind.level()),
         RackDesign::CompletelyRandomised => format!("{} {} freely", planned_units(trial), kind.units()),
-        RackDesign::Pairs => format!("{} pairs", trial.plan.rack.units_each(treatments)),
+        RackDesign::Pairs => format!("{} pairs", trial.plan.rack.pairs(treatments)),
         RackDesign::LatinSquare => format!("square {levels} x {across}"),
+        RackDesign::Fixtures => format!("{levels} {} x {across}", trial.dealt_words().1),
         RackDesign::SplitPlot => format!("{levels} lamps or pumps x {across}"),
         RackDesign::SwapOver => format!("{across} systems x {levels} rounds"),
         RackDesign::BySize => format!("{} size classes", trial.plan.rack.units_each(treatments)),

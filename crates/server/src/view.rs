@@ -2,8 +2,11 @@
 
 use crate::stations::{Station, next_station, stations};
 use iron_twin_core::across::spread::Spread;
+use iron_twin_core::ask::picture::Layout;
+use iron_twin_core::ask::sees::seen_each;
 use iron_twin_core::ask::worth::{self, MarginSaid};
 use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::fixtures::Fixture;
 use iron_twin_core::ledger::{Facts, Known, Ledger, audit};
 use iron_twin_core::match_sheet::controls::ControlSaid;
 use iron_twin_core::mix::composition::Composition;
@@ -93,6 +96,21 @@ pub(crate) struct ChangeView {
     pub reason: String,
 }
 
+/// The fixture through which what differs reaches the plants.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub(crate) struct Through {
+    /// Which.
+    pub fixture: Fixture,
+    /// As a grower says it.
+    pub word: &'static str,
+    /// What differs.
+    pub factor: String,
+    /// What it may serve as a whole: a level, a row, a sill, a site.
+    pub level: &'static str,
+    /// Whether it has to be asked how far one reaches.
+    pub ask: bool,
+}
+
 /// A trial with its line and ledger.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub(crate) struct TrialView {
@@ -124,10 +142,18 @@ pub(crate) struct TrialView {
     pub used_slots: u32,
     /// Units of each treatment.
     pub units_each: usize,
-    /// Number of blocks that units are compared in; 1 where there are none.
-    pub blocks: usize,
-    /// Degrees of freedom that the columns of a Latin square cost; 0 for other designs.
-    pub covariates: usize,
+    /// Units of each treatment that a comparison counts: what was dealt as a whole.
+    pub seen_each: usize,
+    /// How they are laid out, as far as what they can see depends on it.
+    pub layout: Layout,
+    /// What was dealt as a whole, in the singular: the unit, or the lamp, pump, reservoir or level that serves several.
+    pub dealt_word: &'static str,
+    /// Several of them.
+    pub dealt_words: &'static str,
+    /// Whether whole levels are what counts.
+    pub by_level: bool,
+    /// The fixture through which what differs comes, and the factor; null where it belongs to each place.
+    pub through: Option<Through>,
     /// In how many ways the rack could be dealt.
     pub ways: f64,
     /// Split plot: the factor of the lamp or pump that serves a whole level.
@@ -302,6 +328,13 @@ fn start_balance(trial: &Trial) -> Option<StartBalance> {
     balance::balance(&trial.plan.rack, &units, trial.plan.sheet.treatments.len())
 }
 
+/// The fixture through which what differs comes.
+fn through(trial: &Trial) -> Option<Through> {
+    let (fixture, factor) = trial.plan.sheet.through()?;
+    let level = trial.plan.rack.kind.level();
+    Some(Through { fixture, word: fixture.word(), factor, level, ask: trial.unsaid_fixture().is_some() })
+}
+
 /// A trial as the page sees it.
 pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: Known, today: Date) -> TrialView {
     let facts = Facts::of(trial, stores, known, today);
@@ -324,8 +357,12 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         rack: trial.plan.rack.clone(),
         used_slots: used_slots(trial),
         units_each: trial.units_each(),
-        blocks: trial.plan.rack.blocks(treatments),
-        covariates: trial.plan.rack.covariates(treatments),
+        seen_each: seen_each(trial),
+        layout: Layout::of(trial),
+        dealt_word: trial.dealt_words().0,
+        dealt_words: trial.dealt_words().1,
+        by_level: trial.is_by_level(),
+        through: through(trial),
         ways: deal::ways(&trial.plan.rack, treatments),
         fixture: trial
             .plan

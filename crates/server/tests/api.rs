@@ -90,7 +90,9 @@ async fn each_problem_has_its_code() {
         (
             "POST",
             "/api/v1/picture".to_owned(),
-            Some(json!({ "treatments": 2, "units": 4, "per_block": 0, "cv_percent": -1.0, "margin_percent": 10.0 })),
+            Some(
+                json!({ "layout": { "treatments": 2, "per_block": 0 }, "units": 4, "cv_percent": -1.0, "margin_percent": 10.0 }),
+            ),
             422,
             "cannot_compute",
         ),

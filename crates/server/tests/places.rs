@@ -336,7 +336,7 @@ async fn cuttings_are_dealt_inside_classes_of_alike_size_and_their_start_is_take
     assert!(status == 422 && said.contains("starting sizes"), "{said}");
     let start = [10.0, 52.0, 21.0, 40.0, 12.0, 50.0, 20.0, 44.0];
     let trial = farm.call("PUT", &at("/starts"), sizes(&start)).await;
-    assert_eq!((trial["units_each"].as_u64(), trial["blocks"].as_u64()), (Some(4), Some(4)));
+    assert_eq!((trial["units_each"].as_u64(), trial["layout"]["per_block"].as_u64()), (Some(4), Some(1)));
     let usual = |key: &str| trial["start_balance"][key].as_f64().expect("a share");
     assert!(usual("by_size_percent") < usual("by_level_percent"), "{}", trial["start_balance"]);
     let dealt = deal(&farm, &id).await;

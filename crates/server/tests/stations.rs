@@ -289,11 +289,12 @@ async fn a_design_that_no_longer_fits_becomes_blocks_again() {
     let farm = Farm::new();
     let id = farm.new_trial("Kohlrabi").await;
     let at = |rest: &str| format!("/trials/{id}{rest}");
-    let rack = json!({ "name": "rack", "levels": 3, "slots": 4, "design": "pairs" });
+    // Two pairs of two treatments; every two of three would take three.
+    let rack = json!({ "name": "rack", "levels": 1, "slots": 4, "design": "pairs" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": 1 })).await;
     assert_eq!(
-        (status(&trial, "place"), trial["blocks"].as_u64(), trial["units_each"].as_u64()),
-        ("6 pairs, to deal", Some(6), Some(6))
+        (status(&trial, "place"), trial["layout"]["per_block"].as_u64(), trial["units_each"].as_u64()),
+        ("2 pairs, to deal", Some(1), Some(2))
     );
     let mut sheet = trial["sheet"].clone();
     let mut half = sheet["treatments"][1].clone();

@@ -2242,6 +2242,11 @@ export interface components {
             title: string;
         };
         /**
+         * @description Something that gives its treatment to all places it serves.
+         * @enum {string}
+         */
+        Fixture: "lamp" | "pump" | "reservoir";
+        /**
          * @description Why a meter and the computation part.
          * @enum {string}
          */
@@ -2485,6 +2490,17 @@ export interface components {
             sown?: string | null;
             /** @description Name of the trial. */
             trial: string;
+        };
+        /** @description How units of a treatment are laid out, as far as what they can see depends on it. */
+        Layout: {
+            /** @description Degrees of freedom that columns of a Latin square cost. */
+            covariates?: number;
+            /** @description Whether units stand in pairs that leave treatments out, every two meeting in turn. */
+            in_turn?: boolean;
+            /** @description How often a level, as a block, holds each treatment; 0 where there are no blocks. */
+            per_block: number;
+            /** @description Treatments, control included. */
+            treatments: number;
         };
         /** @description The ledger of one trial. */
         Ledger: {
@@ -3098,23 +3114,19 @@ export interface components {
         };
         /** @description A plan, as far as the picture needs it. */
         PictureSent: {
-            /** @description Degrees of freedom that columns of a Latin square cost. */
-            covariates?: number;
             /**
              * Format: double
              * @description Spread among units of one treatment, per cent of the mean.
              */
             cv_percent: number;
+            /** @description How units are laid out. */
+            layout: components["schemas"]["Layout"];
             /**
              * Format: double
              * @description Margin, per cent of the control.
              */
             margin_percent: number;
-            /** @description How often a level, as a block, holds each treatment; 0 where there are no blocks. */
-            per_block: number;
-            /** @description Treatments, control included. */
-            treatments: number;
-            /** @description Planned units of each. */
+            /** @description Planned units of each treatment. */
             units: number;
         };
         /** @description A unit in its place, with the treatment known: who placed it knows. */
@@ -3255,10 +3267,14 @@ export interface components {
             /** @description What single levels are called, from the lowest; a number where none is given. */
             names?: string[];
             /**
-             * @description Units of each treatment in the order of the match sheet, where they are not to be equal; for a deal over the whole
-             *     space. Empty for as many of each as fit.
+             * @description What is dealt to each treatment, in the order of the match sheet, where numbers are not to be equal: units in a deal
+             *     over the whole space, levels where a fixture serves each. Empty for as many of each as fit.
              */
             numbers?: number[];
+            /** @description How far lamps, pumps and reservoirs reach, where somebody said so. */
+            serves?: {
+                [key: string]: components["schemas"]["Serves"];
+            };
             /**
              * Format: int32
              * @description Slots on each level.
@@ -3281,7 +3297,7 @@ export interface components {
          * @description How treatments are dealt over a rack.
          * @enum {string}
          */
-        RackDesign: "blocks" | "completely_randomised" | "pairs" | "latin_square" | "split_plot" | "swap_over" | "by_size" | "by_hand";
+        RackDesign: "blocks" | "completely_randomised" | "pairs" | "latin_square" | "split_plot" | "fixtures" | "swap_over" | "by_size" | "by_hand";
         /** @description The rack as changed. */
         RackSent: {
             /** @description The rack. */
@@ -3581,6 +3597,11 @@ export interface components {
          * @enum {string}
          */
         Seeks: "verdicts" | "dose" | "factors";
+        /**
+         * @description How far a fixture reaches.
+         * @enum {string}
+         */
+        Serves: "level" | "place";
         /**
          * @description How much a warning or finding takes from the verdict.
          * @enum {string}
@@ -4078,6 +4099,19 @@ export interface components {
              */
             today?: number | null;
         };
+        /** @description The fixture through which what differs reaches the plants. */
+        Through: {
+            /** @description Whether it has to be asked how far one reaches. */
+            ask: boolean;
+            /** @description What differs. */
+            factor: string;
+            /** @description Which. */
+            fixture: components["schemas"]["Fixture"];
+            /** @description What it may serve as a whole: a level, a row, a sill, a site. */
+            level: string;
+            /** @description As a grower says it. */
+            word: string;
+        };
         /** @description Acid or base for a tank. */
         ToPh: {
             /**
@@ -4232,8 +4266,8 @@ export interface components {
         TrialView: {
             /** @description What is asked. */
             ask: components["schemas"]["Ask"];
-            /** @description Number of blocks that units are compared in; 1 where there are none. */
-            blocks: number;
+            /** @description Whether whole levels are what counts. */
+            by_level: boolean;
             /** @description When the work falls. */
             care: components["schemas"]["CarePlan"];
             /** @description Changes of the sealed plan. */
@@ -4244,13 +4278,15 @@ export interface components {
             composition: components["schemas"]["Composition"];
             /** @description Treatments that others can be compared with, and what that shows. */
             controls: components["schemas"]["ControlSaid"][];
-            /** @description Degrees of freedom that the columns of a Latin square cost; 0 for other designs. */
-            covariates: number;
             /**
              * Format: int32
              * @description Days since sowing.
              */
             day?: number | null;
+            /** @description What was dealt as a whole, in the singular: the unit, or the lamp, pump, reservoir or level that serves several. */
+            dealt_word: string;
+            /** @description Several of them. */
+            dealt_words: string;
             /** @description How many things differ. */
             differences: components["schemas"]["Differences"];
             /** @description The feed. */
@@ -4259,6 +4295,8 @@ export interface components {
             fixture?: string | null;
             /** @description Random id. */
             id: string;
+            /** @description How they are laid out, as far as what they can see depends on it. */
+            layout: components["schemas"]["Layout"];
             /** @description The fairness ledger. */
             ledger: components["schemas"]["Ledger"];
             /** @description What each level is called, from the lowest. */
@@ -4293,6 +4331,8 @@ export interface components {
             rows: components["schemas"]["Row"][];
             /** @description When the first record sealed the plan. */
             sealed_at?: string | null;
+            /** @description Units of each treatment that a comparison counts: what was dealt as a whole. */
+            seen_each: number;
             /** @description What each treatment gets. */
             sheet: components["schemas"]["Sheet"];
             /** @description What the sites outdoors are like. */
@@ -4306,6 +4346,7 @@ export interface components {
             start_balance?: components["schemas"]["StartBalance"] | null;
             /** @description The band of eight stations. */
             stations: components["schemas"]["Station"][];
+            through?: components["schemas"]["Through"] | null;
             undo?: components["schemas"]["UndoneView"] | null;
             uniformity?: components["schemas"]["Uniformity"] | null;
             /** @description What stands in a place: tray, bucket, jar, pot or plot. */

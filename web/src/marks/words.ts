@@ -8,6 +8,11 @@ export function inPlace(trial: Pick<TrialView, "unit_word" | "units_word" | "rac
   return inWords(trial, sentence).replace(/\blevel(s?)\b/g, `${level}$1`).replace(/\bLevel(s?)\b/g, `${capital(level)}$1`);
 }
 
+/** Where whole levels were dealt, what counts is a lamp, a pump or a level, and not the trays on it. */
+export function inDealt(trial: Pick<TrialView, "dealt_word" | "dealt_words">, sentence: string): string {
+  return inWords({ unit_word: trial.dealt_word, units_word: trial.dealt_words }, sentence);
+}
+
 /** The catalogue speaks of trays; a trial of buckets says bucket. */
 export function inWords(trial: Pick<TrialView, "unit_word" | "units_word">, sentence: string): string {
   return sentence

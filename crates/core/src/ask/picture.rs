@@ -1,8 +1,9 @@
 //! The live picture of what n units a side could see.
 
+use crate::trial::Trial;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::power::{PowerPlan, fewest_units};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// What one number of units could see.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -34,10 +35,77 @@ pub struct Picture {
     pub units_needed: Option<usize>,
 }
 
-/// Number of blocks that `units` units of a treatment fill with `per_block` in each; 1 where there are none.
-#[must_use]
-pub fn blocks_of(units: usize, per_block: usize) -> usize {
-    units.checked_div(per_block).unwrap_or(1).max(1)
+/// How units of a treatment are laid out, as far as what they can see depends on it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Layout {
+    /// Treatments, control included.
+    pub treatments: usize,
+    /// How often a level, as a block, holds each treatment; 0 where there are no blocks.
+    pub per_block: usize,
+    /// Degrees of freedom that columns of a Latin square cost.
+    #[serde(default)]
+    pub covariates: usize,
+    /// Whether units stand in pairs that leave treatments out, every two meeting in turn.
+    #[serde(default)]
+    pub in_turn: bool,
+}
+
+impl Layout {
+    /// That of a trial as planned.
+    #[must_use]
+    pub fn of(trial: &Trial) -> Self {
+        let (rack, treatments) = (&trial.plan.rack, trial.plan.treatments());
+        let (units, blocks, in_turn) = (trial.units_each(), rack.blocks(treatments), rack.in_turn(treatments));
+        let per_block = if blocks > 1 && !in_turn { units / blocks } else { 0 };
+        Self { treatments, per_block, covariates: rack.covariates(treatments), in_turn }
+    }
+
+    /// Number of blocks that so many units of a treatment fill; 1 where there are none.
+    #[must_use]
+    pub fn blocks(&self, units: usize) -> usize {
+        if self.in_turn {
+            return (units * self.treatments / 2).max(1);
+        }
+        units.checked_div(self.per_block).unwrap_or(1).max(1)
+    }
+
+    /// Units of a treatment that come together: whole blocks, squares and turns.
+    #[must_use]
+    pub fn step(&self) -> usize {
+        match (self.covariates, self.in_turn) {
+            (0, true) => self.treatments - 1,
+            (0, false) => self.per_block.max(1),
+            _ => self.treatments,
+        }
+    }
+
+    /// The plan with so many units of a treatment.
+    #[must_use]
+    pub fn plan(&self, units: usize) -> PowerPlan {
+        let Self { treatments, covariates, .. } = *self;
+        PowerPlan { treatments, units, blocks: self.blocks(units), covariates, confidence: 0.95 }
+    }
+
+    /// How much of a difference between two treatments comparisons inside blocks carry: all of it in whole blocks; in
+    /// pairs of t treatments the root of t / (2 (t - 1)), the efficiency factor of balanced incomplete blocks of two
+    /// (Cochran and Cox 1957, chapter 11).
+    #[must_use]
+    pub fn effect(&self) -> f64 {
+        let t = self.treatments as f64;
+        if self.in_turn { (t / (2.0 * (t - 1.0))).sqrt() } else { 1.0 }
+    }
+
+    /// The smallest p that a re-deal of two treatments could reach.
+    fn floor(&self, units: usize) -> f64 {
+        match (self.covariates, self.in_turn) {
+            (0, false) => self.plan(units).smallest_redeal_p(),
+            // Two treatments meet in so many pairs.
+            (0, true) => 0.5f64.powi((units / (self.treatments - 1)) as i32 - 1).min(1.0),
+            // In a square two treatments change places over whole cycles of rows, each of two rows at least.
+            _ => 0.5f64.powi((units / 2) as i32 - 1).min(1.0),
+        }
+    }
 }
 
 /// Chance with which the smallest difference is to be found.
@@ -45,26 +113,26 @@ pub const USUAL_POWER: f64 = 0.8;
 /// Most units a side that the picture draws.
 pub const MOST_UNITS: usize = 16;
 
-/// What `treatments` treatments (control included) could see with 2 to [`MOST_UNITS`] units each.
+/// What the treatments of a layout could see with 2 to [`MOST_UNITS`] units each.
 ///
-/// Two treatments without blocks give the classic two-sample t computation; with `per_block` above 0 each
-/// block holds every treatment so many times, and `covariates` cost so many degrees of freedom more (columns of a square); with more treatments each is compared with the control after Dunnett.
+/// Two treatments without blocks give the classic two-sample t computation; with more each is compared with the control
+/// after Dunnett.
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for a spread or margin that is not above zero, or fewer than two treatments.
 ///
 /// ```
-/// let picture = iron_twin_core::ask::picture::picture(2, 4, 0, 0, 8.0, 10.0)?;
+/// use iron_twin_core::ask::picture::{Layout, picture};
+/// let two = Layout { treatments: 2, per_block: 0, covariates: 0, in_turn: false };
+/// let picture = picture(two, 4, 8.0, 10.0)?;
 /// // R 4.2.2: power.t.test(n = 4, power = 0.8)$delta is 2.38075 standard deviations.
 /// let four = picture.sights.iter().find(|s| s.units == 4).unwrap();
 /// assert!((four.smallest_percent - 8.0 * 2.38075).abs() < 0.01);
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn picture(
-    treatments: usize,
+    layout: Layout,
     planned_units: usize,
-    per_block: usize,
-    covariates: usize,
     cv_percent: f64,
     margin_percent: f64,
 ) -> Result<Picture, StatsError> {
@@ -73,30 +141,25 @@ pub fn picture(
             return Err(StatsError::OutOfRange { what, min: 0.0, max: 1000.0, got });
         }
     }
-    let plan = |units: usize| PowerPlan {
-        treatments,
-        units,
-        blocks: blocks_of(units, per_block),
-        covariates,
-        confidence: 0.95,
-    };
-    let effect = margin_percent / cv_percent;
-    // Squares are whole: as many units as treatments, or twice as many.
-    let whole = |units: &usize| covariates == 0 || (units.is_multiple_of(treatments) && plan(*units).df() >= 1.0);
-    // In a square two treatments change places over whole cycles of rows, each of two rows at least.
-    let floor = |plan: PowerPlan| match covariates {
-        0 => plan.smallest_redeal_p(),
-        _ => 0.5f64.powi((plan.units / 2) as i32 - 1).min(1.0),
+    if layout.treatments < 2 {
+        let got = layout.treatments as f64;
+        return Err(StatsError::OutOfRange { what: "treatments", min: 2.0, max: f64::INFINITY, got });
+    }
+    let effect = layout.effect() * margin_percent / cv_percent;
+    // Squares and turns are whole: as many units as treatments, or one fewer, or a multiple.
+    let whole = |units: &usize| {
+        let fixed = layout.covariates > 0 || layout.in_turn;
+        !fixed || (units.is_multiple_of(layout.step()) && layout.plan(*units).df() >= 1.0)
     };
     let sights: Vec<Sight> = (2..=MOST_UNITS.max(planned_units.min(48)))
         .filter(whole)
         .map(|units| {
-            let plan = plan(units);
+            let plan = layout.plan(units);
             Ok(Sight {
                 units,
-                smallest_percent: cv_percent * plan.smallest_detectable(USUAL_POWER)?,
+                smallest_percent: cv_percent * plan.smallest_detectable(USUAL_POWER)? / layout.effect(),
                 power: plan.power(effect)?,
-                smallest_redeal_p: floor(plan),
+                smallest_redeal_p: layout.floor(units),
             })
         })
         .collect::<Result<_, StatsError>>()?;
@@ -105,9 +168,7 @@ pub fn picture(
         margin_percent,
         planned: sights.iter().position(|s| s.units == planned_units),
         // Whole levels, and whole squares: a level that holds a treatment twice gives two units at a time.
-        units_needed: fewest_units(if covariates > 0 { treatments } else { per_block.max(1) }, |n| {
-            plan(n).power(effect).is_ok_and(|p| p >= USUAL_POWER)
-        }),
+        units_needed: fewest_units(layout.step(), |n| layout.plan(n).power(effect).is_ok_and(|p| p >= USUAL_POWER)),
         sights,
     })
 }
@@ -116,9 +177,13 @@ pub fn picture(
 mod tests {
     use super::*;
 
+    fn layout(treatments: usize, per_block: usize) -> Layout {
+        Layout { treatments, per_block, covariates: 0, in_turn: false }
+    }
+
     #[test]
     fn more_units_see_smaller_differences() {
-        let picture = picture(4, 4, 1, 0, 8.0, 10.0).unwrap();
+        let picture = picture(layout(4, 1), 4, 8.0, 10.0).unwrap();
         assert!(picture.sights.windows(2).all(|w| w[0].smallest_percent > w[1].smallest_percent));
         assert!(picture.sights.windows(2).all(|w| w[0].power < w[1].power));
         assert_eq!(picture.sights[picture.planned.unwrap()].units, 4);
@@ -128,17 +193,36 @@ mod tests {
 
     #[test]
     fn fuller_blocks_leave_more_degrees_of_freedom() {
-        let sees = |per_block| picture(2, 8, per_block, 0, 8.0, 10.0).unwrap().sights[6].smallest_percent;
+        let sees = |per_block| picture(layout(2, per_block), 8, 8.0, 10.0).unwrap().sights[6].smallest_percent;
         assert!(sees(0) < sees(4) && sees(4) < sees(2) && sees(2) < sees(1));
-        let needed = picture(2, 8, 4, 0, 8.0, 7.0).unwrap().units_needed.unwrap();
+        let needed = picture(layout(2, 4), 8, 8.0, 7.0).unwrap().units_needed.unwrap();
         assert!(needed.is_multiple_of(4), "whole levels: {needed}");
-        assert_eq!((blocks_of(8, 0), blocks_of(8, 2), blocks_of(1, 2)), (1, 4, 1));
+        assert_eq!((layout(2, 0).blocks(8), layout(2, 2).blocks(8), layout(2, 2).blocks(1)), (1, 4, 1));
+    }
+
+    /// Three treatments in pairs: the difference of two has variance 2 s^2 / (r E), E = 3/4, with N - b - t + 1 degrees of
+    /// freedom. Nine pairs, r = 6, df = 18 - 9 - 2: Dunnett's two-sided 5 % point of 2 comparisons on 7 df is 2.75 (Dunnett
+    /// 1964, table II, from memory).
+    #[test]
+    fn pairs_that_leave_one_out_see_less_than_whole_blocks() {
+        let in_turn = Layout { in_turn: true, ..layout(3, 0) };
+        assert_eq!((in_turn.blocks(4), in_turn.step(), in_turn.plan(4).df()), (6, 2, 4.0));
+        assert!((in_turn.plan(6).critical().unwrap() - 2.75).abs() < 0.006);
+        assert!((in_turn.effect() - 0.75f64.sqrt()).abs() < 1e-12);
+        let sees = |layout: Layout| {
+            let picture = picture(layout, 4, 8.0, 10.0).unwrap();
+            picture.sights[picture.planned.unwrap()]
+        };
+        let (turn, whole) = (sees(in_turn), sees(layout(3, 1)));
+        assert!(turn.smallest_percent > whole.smallest_percent && turn.power < whole.power);
+        assert_eq!(turn.smallest_redeal_p, 0.5, "two meet in two pairs");
+        assert!(picture(in_turn, 5, 8.0, 10.0).unwrap().planned.is_none(), "no whole turn");
     }
 
     #[test]
     fn nonsense_is_refused() {
         for (treatments, cv, margin) in [(1, 8.0, 10.0), (2, 0.0, 10.0), (2, 8.0, f64::NAN), (2, 8.0, -1.0)] {
-            assert!(picture(treatments, 4, 0, 0, cv, margin).is_err());
+            assert!(picture(layout(treatments, 0), 4, cv, margin).is_err());
         }
     }
 }

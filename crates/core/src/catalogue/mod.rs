@@ -3,6 +3,7 @@
 
 pub mod conditions;
 pub mod deeds;
+pub mod fixtures;
 pub mod measures;
 pub mod readings;
 pub mod spaces;

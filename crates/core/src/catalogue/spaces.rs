@@ -47,6 +47,17 @@ impl SpaceKind {
         }
     }
 
+    /// Several rows of places.
+    #[must_use]
+    pub fn levels(self) -> &'static str {
+        match self {
+            Self::Rack => "levels",
+            Self::Buckets | Self::Bench => "rows",
+            Self::Sill => "sills",
+            Self::Sites => "sites",
+        }
+    }
+
     /// What stands in a place.
     ///
     /// ```

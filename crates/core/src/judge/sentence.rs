@@ -155,7 +155,7 @@ impl Phrase<'_> {
         match self.terms {
             Terms::Amount => {
                 let amount = wording.amount(c.estimate, self.decimals);
-                format!("{name} gave {amount} a {} {direction} than {control}{share}{better}", wording.a_unit)
+                format!("{name} gave {amount} a {} {direction} than {control}{share}{better}", wording.each)
             }
             Terms::Ratio => {
                 format!("{name} gave {} {direction} than {control}{better}", percent.unwrap_or_default())
@@ -410,7 +410,7 @@ mod tests {
     }
 
     fn trays() -> Wording {
-        Wording { unit: "g".into(), a_unit: "tray".into(), units: "trays".into() }
+        Wording { unit: "g".into(), a_unit: "tray".into(), units: "trays".into(), each: "tray".into() }
     }
 
     fn question(margin: &str) -> Question {

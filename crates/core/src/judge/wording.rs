@@ -9,11 +9,13 @@ pub struct Wording {
     pub a_unit: String,
     /// The same in the plural.
     pub units: String,
+    /// What a figure is of: a unit, or a sample of it.
+    pub each: String,
 }
 
 impl Default for Wording {
     fn default() -> Self {
-        Self { unit: String::new(), a_unit: "unit".into(), units: "units".into() }
+        Self { unit: String::new(), a_unit: "unit".into(), units: "units".into(), each: "unit".into() }
     }
 }
 

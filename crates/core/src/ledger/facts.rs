@@ -1,6 +1,7 @@
 //! What the rules look at, gathered once from a trial.
 
 use crate::catalogue::deeds::Job;
+use crate::catalogue::fixtures::Fixture;
 use crate::mix::composition::Composition;
 use crate::place::placed::gap_percent;
 use crate::place::{light, placed};
@@ -8,6 +9,7 @@ use crate::stores::Stores;
 use crate::trial::Trial;
 use crate::trial::question::Ask;
 use crate::trial::sheet::Sheet;
+use crate::trial::sheet::differences::Differences;
 use crate::trial::space::{Rack, RackDesign};
 use jiff::civil::Date;
 
@@ -24,8 +26,13 @@ pub struct Facts {
     pub rack: Rack,
     /// Whether the treatments were dealt.
     pub dealt: bool,
-    /// Units of each treatment, as planned or placed: the lamps of a split plot, where a lamp is what was dealt.
+    /// What was dealt to each treatment, as planned or placed; the fewest where numbers differ: units, or the lamps and
+    /// levels that were dealt as a whole.
     pub units_each: usize,
+    /// What was dealt, in the singular and the plural.
+    pub dealt_words: (&'static str, &'static str),
+    /// What units may share of what differs; None before anything differs.
+    pub sharing: Option<Sharing>,
     /// Whether the grower chose the places.
     pub by_hand: bool,
     /// Levels that do not hold every treatment equally often, where they are meant to or the places were chosen.
@@ -66,6 +73,19 @@ pub struct Facts {
     pub moved_goal_posts: Vec<String>,
 }
 
+/// What units may share of what differs.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Sharing {
+    /// The fixture that is shared, or of which nobody said how far it reaches; None where each unit has its own.
+    pub fixture: Option<Fixture>,
+    /// What differs, as a grower says it.
+    pub factor: String,
+    /// Whether somebody said that one serves a whole level.
+    pub said: bool,
+    /// Whether whole levels are what counts.
+    pub by_level: bool,
+}
+
 /// Moves to the next slot.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Rotation {
@@ -96,6 +116,18 @@ impl Facts {
     pub fn units_word(&self) -> &'static str {
         if self.rack.has_rounds() { "systems" } else { self.rack.kind.units() }
     }
+
+    /// What was dealt, in the singular.
+    #[must_use]
+    pub fn dealt_word(&self) -> &'static str {
+        self.dealt_words.0
+    }
+
+    /// What was dealt, in the plural.
+    #[must_use]
+    pub fn dealt_several(&self) -> &'static str {
+        self.dealt_words.1
+    }
 }
 
 /// What is worked out elsewhere and handed in.
@@ -114,6 +146,18 @@ fn rotation(trial: &Trial, day: Option<u32>) -> Option<Rotation> {
     let day = day?.min(trial.plan.ask.end_day.saturating_sub(1));
     let planned = if day < first { 0 } else { 1 + (day - first).checked_div(every)? as usize };
     (every > 0).then(|| Rotation { planned, done: trial.work_done().times(Job::Rotate) })
+}
+
+/// What units may share of what differs.
+fn sharing(trial: &Trial) -> Option<Sharing> {
+    if matches!(trial.plan.sheet.differences(), Differences::None) {
+        return None;
+    }
+    let by_level = trial.is_by_level() || trial.plan.rack.design == RackDesign::SplitPlot;
+    let shared = trial.shared_fixture();
+    let unsaid = trial.unsaid_fixture();
+    let factor = trial.plan.sheet.through().map(|(_, factor)| factor).unwrap_or_default();
+    Some(Sharing { fixture: shared.or(unsaid.map(|(f, _)| f)), factor, said: shared.is_some(), by_level })
 }
 
 impl Facts {
@@ -136,7 +180,9 @@ impl Facts {
             sheet: Some(trial.plan.sheet.clone()),
             rack: trial.plan.rack.clone(),
             dealt,
-            units_each: if by_hand { trial.units_each() } else { trial.plan.rack.dealt_each(treatments) },
+            units_each: trial.dealt_each(),
+            dealt_words: trial.dealt_words(),
+            sharing: sharing(trial),
             by_hand: by_hand && dealt,
             uneven_levels: uneven_levels.into_iter().map(|level| trial.plan.rack.level_name(level)).collect(),
             parted: by_hand && placed::parted(&units, treatments).is_some(),

@@ -1,4 +1,5 @@
 use super::*;
+use crate::catalogue::fixtures::Fixture;
 use crate::stores::Stores;
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
@@ -12,6 +13,8 @@ fn sound() -> Facts {
         rack: Rack { slots: 4, levels: 4, ..Rack::default() },
         dealt: true,
         units_each: 8,
+        dealt_words: ("tray", "trays"),
+        sharing: Some(Sharing { factor: "feed".into(), ..Sharing::default() }),
         edge_slots: vec![4, 4],
         light_umol: vec![148.0, 151.0],
         start_gap_percent: Some(2.0),
@@ -49,7 +52,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 24] = [
+    let faults: [(&str, Fault); 26] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[0].cell("feed", "old feed");
@@ -77,6 +80,10 @@ fn each_rule_opens_on_its_own_fault() {
             f.composition = Some(sheet.composition(&Stores::with_own(Vec::new()), &FeedPlan::default()));
         }),
         ("one_unit_per_treatment", |f| f.units_each = 1),
+        ("shared_unit", |f| {
+            f.sharing = Some(Sharing { fixture: Some(Fixture::Lamp), said: true, ..Sharing::default() });
+        }),
+        ("shared_unit", |f| f.sharing = Some(Sharing { fixture: Some(Fixture::Pump), ..Sharing::default() })),
         ("not_dealt_at_random", |f| f.by_hand = true),
         ("not_blind", |f| f.by_hand = true),
         ("uneven_blocks", |f| f.uneven_levels = vec!["level 2".into()]),

@@ -47,7 +47,7 @@ pub fn balance(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> O
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::trial::space::RackError;
+    use crate::trial::space::error::RackError;
     use crate::trial::starts::size_classes;
     use proptest::prelude::*;
 

@@ -8,7 +8,9 @@
 //!
 //! Other designs, from the same stream 0: over the whole rack the list is that of all units and is shuffled once, slots
 //! filled level by level; where numbers of units differ, the list holds the units of the first treatment, then those of
-//! the second, and so on. In pairs each pair, from the lowest level and the left, is a list of two. A Latin square of up
+//! the second, and so on. In pairs each pair, from the lowest level and the left, is a list of two; of more than two
+//! treatments the list of every two (1 and 2, 1 and 3, ..., 2 and 3, ...), as many times as it fits, is shuffled over the
+//! pairs first. Where a fixture serves a level, the list is that of levels, and a level holds one treatment. A Latin square of up
 //! to five treatments is drawn row by row, each row a shuffled list; at the first clash in a column the square is begun
 //! anew, so that every square is equally likely. Larger squares start from the cyclic one and take the moves of Jacobson
 //! and Matthews 1996 until n^3 proper squares were visited. Racks of several squares draw each by itself.
@@ -24,7 +26,8 @@
 mod square;
 
 use super::placed::{self, PlacedError};
-use crate::trial::space::{Position, Rack, RackDesign, RackError};
+use crate::trial::space::error::RackError;
+use crate::trial::space::{Position, Rack, RackDesign};
 use crate::trial::starts::size_classes;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -110,7 +113,7 @@ pub fn placed(
 /// let units = deal(&Rack::default(), 4, 20261027)?;
 /// assert_eq!(units.len(), 16);
 /// assert_eq!(units, deal(&Rack::default(), 4, 20261027)?);
-/// # Ok::<(), iron_twin_core::trial::space::RackError>(())
+/// # Ok::<(), iron_twin_core::trial::space::error::RackError>(())
 /// ```
 pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, RackError> {
     rack.check(treatments)?;
@@ -154,8 +157,16 @@ fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<D
             (1..=rack.levels).for_each(|level| place(level, 1, mixed(equally(rack.repeats(treatments)))))
         }
         RackDesign::Pairs => {
-            for level in 1..=rack.levels {
-                (0..rack.slots / 2).for_each(|pair| place(level, 2 * pair + 1, mixed(equally(1))));
+            let across = (rack.slots / 2) as usize;
+            let two = |a: usize| (a + 1..treatments).map(move |b| vec![a, b]);
+            let mut pairs: Vec<Vec<usize>> =
+                (0..treatments).flat_map(two).cycle().take(rack.pairs(treatments)).collect();
+            if rack.in_turn(treatments) {
+                shuffle(random, &mut pairs);
+            }
+            for (n, mut pair) in pairs.into_iter().enumerate() {
+                shuffle(random, &mut pair);
+                place((n / across) as u32 + 1, (2 * (n % across)) as u32 + 1, pair);
             }
         }
         RackDesign::CompletelyRandomised => {
@@ -182,6 +193,11 @@ fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<D
                 shuffle(random, &mut cards);
                 place(level, 1, cards);
             }
+        }
+        RackDesign::Fixtures => {
+            let own = rack.dealt_numbers(treatments);
+            let cards = mixed(own.iter().enumerate().flat_map(|(t, &n)| std::iter::repeat_n(t, n)).collect());
+            (1..).zip(cards).for_each(|(level, treatment)| place(level, 1, vec![treatment; rack.slots as usize]));
         }
         RackDesign::SwapOver => {
             for pair in 0..rack.levels / 2 {
@@ -216,17 +232,24 @@ pub fn ways(rack: &Rack, treatments: usize) -> f64 {
         (1..=kinds).map(|kinds| iron_twin_stats::redeal::binomial(kinds * each, each)).product()
     };
     let of_list = |each: usize| list(treatments, each);
+    let of_numbers = |numbers: Vec<usize>| {
+        let (mut placed, mut ways) = (0, 1.0);
+        for number in numbers {
+            placed += number;
+            ways *= iron_twin_stats::redeal::binomial(placed, number);
+        }
+        ways
+    };
     match rack.design {
         RackDesign::Blocks => f64::powi(of_list(rack.repeats(treatments)), rack.levels as i32),
-        RackDesign::Pairs => f64::powi(2.0, rack.units_each(treatments) as i32),
-        RackDesign::CompletelyRandomised => {
-            let (mut placed, mut ways) = (0, 1.0);
-            for number in rack.numbers(treatments) {
-                placed += number;
-                ways *= iron_twin_stats::redeal::binomial(placed, number);
-            }
-            ways
+        RackDesign::Pairs => {
+            let pairs = rack.pairs(treatments);
+            let turns = pairs / (treatments * treatments.saturating_sub(1) / 2).max(1);
+            let over = if rack.in_turn(treatments) { list(pairs / turns.max(1), turns) } else { 1.0 };
+            over * f64::powi(2.0, pairs as i32)
         }
+        RackDesign::CompletelyRandomised => of_numbers(rack.numbers(treatments)),
+        RackDesign::Fixtures => of_numbers(rack.dealt_numbers(treatments)),
         RackDesign::LatinSquare => {
             f64::powi(square::how_many(treatments), (rack.levels as usize / treatments.max(1)) as i32)
         }
@@ -329,6 +352,11 @@ mod tests {
             (Rack { split: vec![0, 1, 0, 1], ..rack(4, 2, RackDesign::SplitPlot) }, 4, 12_000, 96, 142.9),
             // Half of four systems begins with each, anew for the second pair of rounds: 6 x 6. 35 df: 66.6.
             (rack(4, 4, RackDesign::SwapOver), 2, 9000, 36, 66.6),
+            // Three treatments, two to a pair: 3! ways to give the pairs their two, 2^3 within them. 47 df: 82.7.
+            (rack(1, 6, RackDesign::Pairs), 3, 9600, 48, 82.7),
+            // Two levels of each of two lamps, and one against three. 5 df: 20.5, 3 df: 16.3.
+            (rack(4, 3, RackDesign::Fixtures), 2, 6000, 6, 20.5),
+            (Rack { numbers: vec![1, 3], ..rack(4, 2, RackDesign::Fixtures) }, 2, 4000, 4, 16.3),
             // Four pairs of alike size, one place left out: 2^4. 15 df: 37.7.
             (
                 Rack { starts: (1..=9).map(|s| Some(f64::from(s * s))).collect(), ..rack(3, 3, RackDesign::BySize) },
@@ -370,7 +398,10 @@ mod tests {
     #[test]
     fn a_rack_that_does_not_fit_its_design_is_refused() {
         let rack = |levels, slots, design| Rack { levels, slots, design, ..Rack::default() };
-        assert_eq!(deal(&rack(4, 4, RackDesign::Pairs), 3, 1), Err(RackError::PairsOf(3)));
+        let few = RackError::Pairs { treatments: 4, wanted: 6, pairs: 4 };
+        assert_eq!(deal(&rack(2, 4, RackDesign::Pairs), 4, 1), Err(few));
+        let dark = RackError::Fixtures { levels: 2, treatments: 3 };
+        assert_eq!(deal(&rack(2, 4, RackDesign::Fixtures), 3, 1), Err(dark));
         let square = rack(3, 4, RackDesign::LatinSquare);
         assert_eq!(deal(&square, 4, 1), Err(RackError::NotSquare { levels: 3, treatments: 4 }));
         let free = deal(&rack(3, 5, RackDesign::CompletelyRandomised), 4, 1).unwrap();

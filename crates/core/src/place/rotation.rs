@@ -109,7 +109,7 @@ mod tests {
     proptest! {
         #[test]
         fn a_whole_round_gives_every_unit_equal_time_in_every_slot(
-            levels in 1u32..6, slots in 2u32..12, treatments in 2usize..6, design in 0usize..7, seed: u64, rounds in 1usize..4,
+            levels in 1u32..6, slots in 2u32..12, treatments in 2usize..6, design in 0usize..8, seed: u64, rounds in 1usize..4,
         ) {
             let design = RackDesign::KEYS[design].1;
             let rack = Rack { levels, slots, design, ..Rack::default() };

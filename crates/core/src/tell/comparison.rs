@@ -1,7 +1,7 @@
 //! The comparison of a trial's treatments, by its own plan and from its own export, so that file and screen agree.
 
 use super::analysis_plan::Design;
-use super::design::{analysis_plan, crops_cross};
+use super::design::{analysis_plan, crops_cross, unit_column};
 use super::export::csv;
 use crate::catalogue::measures::Measure;
 use crate::judge::analysis::analyse;
@@ -37,6 +37,15 @@ pub struct DoseAnswer {
     pub command: String,
 }
 
+/// How sentences name things: what was dealt, and what a figure is of, which is a part of it where samples are taken.
+fn wording(trial: &Trial, measure: &Measure) -> Wording {
+    let kind = trial.plan.rack.kind;
+    let (dealt, several) = if trial.is_by_level() { trial.dealt_words() } else { (kind.unit(), kind.units()) };
+    let by_sample = trial.plan.ask.samples_inside > 0 && measure.source.is_by_sample();
+    let each = if by_sample { "plant" } else { kind.unit() };
+    Wording { unit: measure.unit.into(), a_unit: dealt.into(), units: several.into(), each: each.into() }
+}
+
 /// The analysis of an opened trial. Where crops share a unit: of one of them, or of all with the crop as a factor inside
 /// the unit. Every treatment is compared with the control, or with `against`, a benchmark.
 ///
@@ -60,11 +69,7 @@ pub fn analysis(
     // One verdict for each crop: each stands by itself, so all together must hold as often as one would.
     let verdicts = if only.is_some() { trial.plan.ask.crops_inside.len().max(1) } else { 1 };
     let question = Question {
-        wording: Wording {
-            unit: measure.unit.into(),
-            a_unit: trial.plan.rack.kind.unit().into(),
-            units: trial.plan.rack.kind.units().into(),
-        },
+        wording: wording(trial, measure),
         confidence: 1.0 - (1.0 - Question::default().confidence) / verdicts as f64,
         ..plan.question(place)
     };
@@ -87,7 +92,7 @@ pub fn dose(trial: &Trial, measure: &Measure, only: Option<CropNumber>) -> Optio
         kind: Kind::Dose,
         measure: measure.column(),
         dose: Some("dose".into()),
-        unit: (!trial.plan.rack.has_rounds()).then(|| "unit".to_owned()),
+        unit: (!trial.plan.rack.has_rounds()).then(|| unit_column(trial).to_owned()),
         ..Columns::default()
     };
     let table = read(csv(trial, only).as_bytes(), &columns).ok()?;

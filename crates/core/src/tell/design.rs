@@ -42,15 +42,22 @@ fn all_started(trial: &Trial) -> bool {
 pub fn columns_tell(trial: &Trial) -> bool {
     let told = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs, RackDesign::BySize];
     !all_started(trial)
+        && !trial.is_by_level()
         && told.contains(&trial.plan.rack.design)
         && trial.plan.sheet.crossing().is_none()
         && trial.plan.ask.crops_inside.is_empty()
 }
 
+/// The column of the export that tells units apart: what was dealt as a whole. Rows that share it are its samples.
+pub(super) fn unit_column(trial: &Trial) -> &'static str {
+    if trial.is_by_level() { "fixture" } else { "unit" }
+}
+
 /// Whether the crops of a unit can be told apart in one model: units dealt one by one, a single factor between them.
 pub(super) fn crops_cross(trial: &Trial) -> bool {
-    let fixed = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver];
-    !fixed.contains(&trial.plan.rack.design)
+    let fixed = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver, RackDesign::Fixtures];
+    !trial.is_by_level()
+        && !fixed.contains(&trial.plan.rack.design)
         && !trial.plan.ask.crops_inside.is_empty()
         && trial.plan.sheet.crossing().is_none()
 }
@@ -106,7 +113,9 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             Design::SplitPlot { fixture: "level".into(), factors: factors(&own), block: None }
         }
         (_, block) if !crossed.is_empty() => Design::Factorial { factors: factors(&crossed), block },
-        (RackDesign::ByHand, _) if levels_are_alike(trial) => Design::Blocks { block: "level".into() },
+        (RackDesign::ByHand, _) if !trial.is_by_level() && levels_are_alike(trial) => {
+            Design::Blocks { block: "level".into() }
+        }
         (_, Some(block)) => Design::Blocks { block },
         (_, None) => Design::CompletelyRandomised,
     };
@@ -123,7 +132,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             .filter(|_| open && !crops)
             .map(|c| trial.plan.sheet.treatments[c].name.clone()),
         // Each row is a unit of its own; named, a tray that stands out is told by its code.
-        unit: Some("unit".to_owned()).filter(|_| !crops && !trial.plan.rack.has_rounds()),
+        unit: Some(unit_column(trial).to_owned()).filter(|_| !crops && !trial.plan.rack.has_rounds()),
         sample: (trial.plan.ask.samples_inside > 0).then(|| "sample".to_owned()),
         baseline: all_started(trial).then(|| "start".to_owned()),
         measures: measures.collect(),
@@ -137,7 +146,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
         looks: None,
         unplanned_looks: Vec::new(),
         // One figure for all: where numbers differ it would call the smaller ones losses, or miss those of the larger.
-        expected_units: Some(trial.units_each()).filter(|_| trial.plan.rack.numbers.is_empty()),
+        expected_units: Some(trial.dealt_each()).filter(|_| trial.plan.rack.numbers.is_empty()),
         rack: Some(trial.plan.rack.clone()),
         treatments: if open {
             trial.plan.sheet.treatments.iter().map(|t| t.name.clone()).collect()

@@ -62,13 +62,15 @@ pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
     }
     let ladder = trial.plan.sheet.dose_ladder().filter(|_| open);
     let blocks = trial.plan.rack.block_names(trial.plan.treatments());
+    let by_level = trial.is_by_level();
     let row = |i: usize, n: usize| {
         let unit = &trial.units[i];
         ExportRow {
+            fixture: by_level.then(|| trial.plan.rack.level_name(unit.position.level)),
             unit: unit.code.clone(),
             crop: trial.plan.ask.crop_inside(parts[n].0).map(str::to_owned),
             sample: parts[n].1.map(SampleNumber::get),
-            block: blocks(unit.position).unwrap_or_default(),
+            block: blocks(unit.position).filter(|_| !by_level).unwrap_or_default(),
             level: unit.position.level,
             slot: unit.position.slot,
             start: trial.plan.rack.start_of(unit.position),

@@ -9,6 +9,9 @@ pub struct ExportRow {
     pub crop: Option<String>,
     /// Which of the samples followed inside the unit, from 1; None where it is read as a whole.
     pub sample: Option<u32>,
+    /// The fixture that serves it with others of its level and was dealt as a whole, for instance `level 2`; None where it
+    /// was dealt by itself.
+    pub fixture: Option<String>,
     /// Block, for instance `level 2`; empty where units are compared over the whole rack.
     pub block: String,
     /// Level, 1 the lowest.
@@ -34,7 +37,7 @@ pub struct ExportRow {
 /// ```
 /// use iron_twin_core::tell::table::{export, ExportRow};
 /// let row = ExportRow {
-///     unit: "K".into(), crop: None, sample: None, block: "level 1".into(), level: 1, slot: 3, start: None,
+///     unit: "K".into(), crop: None, sample: None, fixture: None, block: "level 1".into(), level: 1, slot: 3, start: None,
 ///     treatment: Some("plain water".into()),
 ///     dose: None, levels: vec![], cells: vec!["97.3".into()],
 /// };
@@ -48,6 +51,10 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     let crops = rows.iter().any(|r| r.crop.is_some());
     let doses = rows.iter().any(|r| r.dose.is_some());
     let mut header = ["unit", "block", "level", "slot"].map(str::to_owned).to_vec();
+    let fixtures = rows.iter().any(|r| r.fixture.is_some());
+    if fixtures {
+        header.push("fixture".into());
+    }
     let starts = rows.iter().any(|r| r.start.is_some());
     if starts {
         header.push("start".into());
@@ -71,6 +78,9 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     let _ = writer.write_record(&header);
     for row in rows {
         let mut record = vec![row.unit.clone(), row.block.clone(), row.level.to_string(), row.slot.to_string()];
+        if fixtures {
+            record.push(row.fixture.clone().unwrap_or_default());
+        }
         if starts {
             record.push(row.start.map_or_else(String::new, |s| s.to_string()));
         }

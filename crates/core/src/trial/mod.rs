@@ -6,6 +6,7 @@ pub mod application;
 pub mod care;
 pub mod changes;
 pub mod deal;
+pub mod dealt;
 pub mod feed;
 pub mod plan;
 pub mod question;

@@ -129,9 +129,9 @@ impl Plan {
     /// Why samples cannot be followed inside the units of this design; None where they can.
     #[must_use]
     pub fn no_samples(&self) -> Option<&'static str> {
-        let alone = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver];
+        let alone = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver, RackDesign::Fixtures];
         (self.ask.samples_inside > 0 && alone.contains(&self.rack.design)).then_some(
-            "samples inside a unit cannot be told apart in a square, a split plot or a swap-over; read each unit as a whole, or take another design",
+            "samples inside a unit cannot be told apart in a square, a split plot, a swap-over or where whole levels are dealt; read each unit as a whole, or take another design",
         )
     }
 

@@ -8,7 +8,8 @@ use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::ask::expected::{Expected, Planned, expected};
-use iron_twin_core::ask::picture::{Picture, picture as compute};
+use iron_twin_core::ask::picture::{Layout, Picture, picture as compute};
+use iron_twin_core::ask::sees::seen_each;
 use iron_twin_core::trial::question::Ask;
 use iron_twin_store::ask::AskChange;
 use serde::Deserialize;
@@ -53,7 +54,7 @@ pub(crate) async fn foreseen(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let treatments = trial.plan.sheet.treatments.len();
-        let planned = Planned { treatments, units: trial.units_each(), blocks: trial.plan.rack.blocks(treatments) };
+        let planned = Planned { treatments, units: seen_each(&trial), blocks: trial.plan.rack.blocks(treatments) };
         let seen = expected(&trial.plan.ask, planned).transpose();
         Ok(Json(seen.map_err(|e| Problem::refused("expected", e.to_string()))?))
     })
@@ -63,15 +64,10 @@ pub(crate) async fn foreseen(
 /// A plan, as far as the picture needs it.
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct PictureSent {
-    /// Treatments, control included.
-    treatments: usize,
-    /// Planned units of each.
+    /// How units are laid out.
+    layout: Layout,
+    /// Planned units of each treatment.
     units: usize,
-    /// How often a level, as a block, holds each treatment; 0 where there are no blocks.
-    per_block: usize,
-    /// Degrees of freedom that columns of a Latin square cost.
-    #[serde(default)]
-    covariates: usize,
     /// Spread among units of one treatment, per cent of the mean.
     cv_percent: f64,
     /// Margin, per cent of the control.
@@ -86,11 +82,8 @@ const MOST_TREATMENTS: usize = 24;
     responses((status = 200, body = Picture), (status = 422, body = Problem)))]
 pub(crate) async fn picture(State(app): State<App>, sent: Sent<PictureSent>) -> Result<Json<Picture>, Problem> {
     let p = sent.body;
-    if p.treatments > MOST_TREATMENTS {
+    if p.layout.treatments > MOST_TREATMENTS {
         return Err(Problem::refused("treatments", format!("at most {MOST_TREATMENTS} treatments")));
     }
-    app.run(move |_| {
-        Ok(Json(compute(p.treatments, p.units, p.per_block, p.covariates, p.cv_percent, p.margin_percent)?))
-    })
-    .await
+    app.run(move |_| Ok(Json(compute(p.layout, p.units, p.cv_percent, p.margin_percent)?))).await
 }

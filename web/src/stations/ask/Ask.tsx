@@ -6,7 +6,7 @@ import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown, typed } from "../../marks/number";
 import { catalogueQuery, expectedQuery, pictureQuery, usePlan } from "../../queries/trial";
-import { inWords } from "../../marks/words";
+import { inDealt, inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { PowerPicture } from "./PowerPicture";
 import "./ask.css";
@@ -314,11 +314,11 @@ function Foreseen({ trial, measure }: { trial: TrialView; measure: Schemas["Meas
   return (
     <div className="said">
       {typeof seen.smallest === "number" && (
-        <p className="main">{inWords(trial, (measure.kind === "share" ? text.ask.seesPoints : text.ask.sees)(trial.units_each, shown(seen.smallest, 1)))}</p>
+        <p className="main">{inDealt(trial, (measure.kind === "share" ? text.ask.seesPoints : text.ask.sees)(trial.seen_each, shown(seen.smallest, 1)))}</p>
       )}
       <p>{text.ask.chanceOf(asked, shown(100 * seen.power, 0), trial.ask.goal === "match")}</p>
       {seen.power < 0.8 && typeof seen.units_needed === "number" && <p>{text.ask.neededOf(seen.units_needed, asked)}</p>}
-      <p>{inWords(trial, text.ask.floor(shown(1 / seen.smallest_possible_p, 0)))}</p>
+      <p>{inDealt(trial, text.ask.floor(shown(1 / seen.smallest_possible_p, 0)))}</p>
       <p className="soft">{text.ask.scatter[measure.kind === "days" ? "days" : "tallies"]}</p>
       <p className="soft command">
         <code>{seen.command}</code>
@@ -339,50 +339,51 @@ function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["Margin"
   const asked = margin.kind === "percent" ? margin.value : (trial.margin.percent ?? 10);
   const percent = asked > 0 && asked <= 1000 ? asked : 10;
   const body = {
-    treatments: trial.sheet.treatments.length,
-    units: trial.units_each,
-    per_block: trial.blocks > 1 ? Math.round(trial.units_each / trial.blocks) : 0,
-    covariates: trial.covariates,
+    layout: trial.layout,
+    units: trial.seen_each,
     cv_percent: cv,
     margin_percent: percent,
   };
   const picture = useQuery(pictureQuery(body));
   const view = picture.data;
   const sight = view && typeof view.planned === "number" ? view.sights[view.planned] : undefined;
-  const step = (by: number) => plan.mutate({ part: "rack", rack: { ...trial.rack, levels: trial.rack.levels + by } });
+  // Where whole levels are dealt, one more for each treatment takes as many levels as there are treatments.
+  const levels = trial.rack.design === "fixtures" ? trial.sheet.treatments.length : 1;
+  const step = (by: number) => plan.mutate({ part: "rack", rack: { ...trial.rack, levels: trial.rack.levels + by * levels } });
   const locked = trial.sealed_at !== null;
   return (
     <aside className="picture">
-      <h2>{inWords(trial, text.ask.pictureTitle)}</h2>
+      <h2>{inDealt(trial, text.ask.pictureTitle)}</h2>
       <div className="stepper">
-        <span>{inWords(trial, text.ask.unitsEach)}</span>
-        <button type="button" aria-label={text.ask.fewer} disabled={locked || trial.rack.levels <= 1} onClick={() => step(-1)}>
+        <span>{inDealt(trial, text.ask.unitsEach)}</span>
+        <button type="button" aria-label={text.ask.fewer} disabled={locked || trial.rack.levels <= levels} onClick={() => step(-1)}>
           −
         </button>
-        <b data-testid="units-each">{trial.units_each}</b>
-        <button type="button" aria-label={text.ask.more} disabled={locked || trial.rack.levels >= 12} onClick={() => step(1)}>
+        <b data-testid="units-each">{trial.seen_each}</b>
+        <button type="button" aria-label={text.ask.more} disabled={locked || trial.rack.levels + levels > 12} onClick={() => step(1)}>
           +
         </button>
       </div>
-      {view && byAmount && <PowerPicture picture={view} axis={inWords(trial, text.ask.axisUnits)} />}
+      {view && byAmount && <PowerPicture picture={view} axis={inDealt(trial, text.ask.axisUnits)} />}
       {!byAmount ? (
         <Foreseen trial={trial} measure={measure} />
       ) : sight ? (
         <div className="said">
-          <p className="main">{inWords(trial, text.ask.sees(sight.units, shown(sight.smallest_percent, 0)))}</p>
+          <p className="main">{inDealt(trial, text.ask.sees(sight.units, shown(sight.smallest_percent, 0)))}</p>
           <p>
             {text.ask.chance(shown(percent, percent % 1 ? 1 : 0), shown(100 * sight.power, 0))}{" "}
             {sight.power < 0.8 && typeof view?.units_needed === "number" && text.ask.needed(view.units_needed, shown(percent, percent % 1 ? 1 : 0))}
           </p>
           {trial.fixture && <p>{text.ask.lamps(trial.fixture, trial.units_word)}</p>}
-          <p>{inWords(trial, text.ask.floor(shown(1 / sight.smallest_redeal_p, 0)))}</p>
+          {trial.by_level && <p className="soft">{text.ask.byLevel(trial.dealt_word, trial.units_word)}</p>}
+          <p>{inDealt(trial, text.ask.floor(shown(1 / sight.smallest_redeal_p, 0)))}</p>
           {margin.kind === "absolute" && typeof trial.margin.percent !== "number" && <p className="soft">{text.ask.absolute(measure?.unit ?? "")}</p>}
           <p className="soft">
             {inWords(trial, spread.trials > 0 ? text.ask.ownSpread(cv.toFixed(1), spread.trials, spread.low_percent ?? cv, spread.high_percent ?? cv) : text.ask.spread(cv))}
           </p>
         </div>
       ) : (
-        <p>{inWords(trial, text.ask.tooFew)}</p>
+        <p>{inDealt(trial, text.ask.tooFew)}</p>
       )}
       <Trouble error={picture.error ?? plan.error} />
     </aside>

@@ -3,7 +3,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { colourOf, Mark } from "../../marks/Mark";
 import { shown, signed } from "../../marks/number";
 import { useNarrow } from "../../marks/useNarrow";
-import { inWords } from "../../marks/words";
+import { inPlace, inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { type Scale, scaleOf } from "./scale";
 
@@ -83,7 +83,7 @@ function Dots({ trial, view, blocks, frame }: DotsProps) {
   return (
     <g fontSize={13} fill="#2e3134">
       <text x={frame.left} y={frame.top - 24} fontWeight={600} fill="#55595d">
-        {inWords(trial, blocks.length > 1 ? text.judge.eachTray : text.judge.eachTrayPlain)}
+        {inPlace(trial, trial.by_level ? text.judge.eachByLevel : blocks.length > 1 ? text.judge.eachTray : text.judge.eachTrayPlain)}
         {measure.unit && `, ${measure.unit}`}
       </text>
       {x.ticks(6).map((tick) => (

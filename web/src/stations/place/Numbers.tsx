@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import type { TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { typed } from "../../marks/number";
-import { inWords } from "../../marks/words";
+import { inDealt } from "../../marks/words";
 import { usePlan } from "../../queries/trial";
 import { text } from "../../text/en";
 
@@ -24,14 +24,14 @@ export function Numbers({ trial, locked }: { trial: TrialView; locked: boolean }
   };
   if (draft.length === 0) {
     return locked ? null : (
-      <button type="button" className="plain numbers" onClick={() => setDraft(treatments.map(() => String(trial.units_each)))}>
-        {inWords(trial, text.place.ownNumbers)}
+      <button type="button" className="plain numbers" onClick={() => setDraft(treatments.map(() => String(trial.seen_each)))}>
+        {inDealt(trial, text.place.ownNumbers)}
       </button>
     );
   }
   return (
     <fieldset className="unit-numbers" disabled={locked}>
-      <legend>{inWords(trial, text.place.numbers)}</legend>
+      <legend>{inDealt(trial, text.place.numbers)}</legend>
       {treatments.map((t, i) => (
         <label key={t.name} className="field">
           <span>{t.name}</span>
@@ -41,7 +41,7 @@ export function Numbers({ trial, locked }: { trial: TrialView; locked: boolean }
           />
         </label>
       ))}
-      <p className="soft">{inWords(trial, text.place.numbersWhy)}</p>
+      <p className="soft">{inDealt(trial, text.place.numbersWhy)}</p>
       {!locked && (
         <button
           type="button" className="plain"

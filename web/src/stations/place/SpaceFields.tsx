@@ -7,6 +7,7 @@ import { usePlan } from "../../queries/trial";
 import { inPlace } from "../../marks/words";
 import { text } from "../../text/en";
 import { Numbers } from "./Numbers";
+import { Reach } from "./Reach";
 
 /** What the grow space is, how large, what its levels are called, and how treatments are dealt over it. */
 export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boolean }) {
@@ -34,6 +35,11 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
     </label>
   );
   const rounds = design === "swap_over";
+  const choose = (chosen: Schemas["RackDesign"]) => {
+    // Who deals whole levels has said how far the fixture reaches.
+    const said = trial.through && chosen === "fixtures" ? { [trial.through.fixture]: "level" as const } : {};
+    put({ design: chosen, numbers: [], serves: { ...rack.serves, ...said } });
+  };
   return (
     <div className="rack-fields">
       <label className="field">
@@ -49,12 +55,13 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
       <label className="field design">
         <span>{text.place.design}</span>
         <Select
-          value={design} disabled={locked} id="design" onChange={(chosen) => put({ design: chosen, numbers: [] })} popupMatchSelectWidth={false}
+          value={design} disabled={locked} id="design" onChange={choose} popupMatchSelectWidth={false}
           options={Object.entries(text.place.designs).map(([value, label]) => ({ value: value as Schemas["RackDesign"], label: inPlace(trial, label) }))}
         />
       </label>
       <p className="soft design-why">{inPlace(trial, text.place.designWhy[design])}</p>
-      {design === "completely_randomised" && <Numbers trial={trial} locked={locked} />}
+      <Reach trial={trial} locked={locked} />
+      {(design === "completely_randomised" || design === "fixtures") && <Numbers trial={trial} locked={locked} />}
       {!rounds && (
         <details className="level-names" open={kind === "sites"}>
           <summary>{text.place.namesOf[kind]}</summary>

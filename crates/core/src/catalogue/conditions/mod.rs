@@ -50,10 +50,6 @@ pub const ALL: [&Condition; 13] = [
     &dry_down_days::CONDITION,
 ];
 
-/// Factors that a lamp, a pump or a reservoir sets for several units at once: it is then the unit of that factor.
-pub const BY_FIXTURE: [&str; 4] =
-    [light::CONDITION.factor, light_hours::CONDITION.factor, aeration::CONDITION.factor, irrigation::CONDITION.factor];
-
 /// The condition with this key.
 #[must_use]
 pub fn find(key: &str) -> Option<&'static Condition> {

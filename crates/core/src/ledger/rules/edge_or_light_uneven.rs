@@ -1,5 +1,6 @@
 //! Do treatments share the edge slots and the light alike?
 
+use crate::catalogue::conditions::light;
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::place::light::gap_percent;
 use crate::terms::severity::Severity;
@@ -39,6 +40,14 @@ fn check(facts: &Facts) -> Outcome {
         }
     }
     let gap = gap_percent(&facts.light_umol);
+    let by_lamp = facts.sharing.as_ref().is_some_and(|s| s.factor == light::CONDITION.factor);
+    if gap > TOLERATED_LIGHT_PERCENT && by_lamp {
+        return Outcome::Open {
+            severity: Severity::Minor,
+            seen: format!("By the light map one lamp gives {gap:.0} % more light than another."),
+            remedy: "Hang or dim them to give as much, or take how bright they are as part of what is compared.".into(),
+        };
+    }
     if gap > TOLERATED_LIGHT_PERCENT {
         return Outcome::Open {
             severity: if gap > SERIOUS_LIGHT_PERCENT { Severity::Serious } else { Severity::Minor },

@@ -13,6 +13,7 @@ pub mod no_plain_control;
 pub mod not_blind;
 pub mod not_dealt_at_random;
 pub mod one_unit_per_treatment;
+pub mod shared_unit;
 pub mod starved;
 pub mod too_few_to_tell;
 pub mod unequal_start;
@@ -21,13 +22,14 @@ pub mod uneven_blocks;
 use crate::ledger::Rule;
 
 /// All rules, in the order in which a trial meets them.
-pub const ALL: [&Rule; 17] = [
+pub const ALL: [&Rule; 18] = [
     &no_plain_control::RULE,
     &more_than_one_difference::RULE,
     &hidden_difference::RULE,
     &composition_unknown::RULE,
     &starved::RULE,
     &one_unit_per_treatment::RULE,
+    &shared_unit::RULE,
     &too_few_to_tell::RULE,
     &not_dealt_at_random::RULE,
     &uneven_blocks::RULE,

@@ -16,7 +16,7 @@ fn check(facts: &Facts) -> Outcome {
     if facts.treatments() < 2 {
         return Outcome::Waits;
     }
-    let (unit, units) = (facts.rack.kind.unit(), facts.units_word());
+    let (unit, units) = facts.dealt_words;
     let lamps = facts.rack.settings() > 1;
     match facts.units_each {
         0 => Outcome::Waits,

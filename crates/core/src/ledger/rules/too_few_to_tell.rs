@@ -23,7 +23,7 @@ fn check(facts: &Facts) -> Outcome {
                 seen: format!(
                     "{open} of {all} comparisons could not be told with {} {} a side.",
                     facts.each_said(),
-                    facts.units_word()
+                    facts.dealt_several()
                 ),
                 remedy: "Repeat with more of each; the sentence says how many would settle it.".into(),
             };
@@ -39,7 +39,7 @@ fn check(facts: &Facts) -> Outcome {
             seen: format!(
                 "{} {} a side reliably see {sees:.1} %, and {asked} % was asked.",
                 facts.each_said(),
-                facts.units_word()
+                facts.dealt_several()
             ),
             remedy: "Add more of each, ask a larger margin, or plan to repeat.".into(),
         }

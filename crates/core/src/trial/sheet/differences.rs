@@ -2,7 +2,7 @@
 
 use super::Sheet;
 use super::rows::Row;
-use crate::catalogue::conditions;
+use crate::catalogue::fixtures::Fixture;
 use crate::trial::application::{Application, How, Role, When, is_none};
 use serde::Serialize;
 
@@ -199,7 +199,7 @@ impl Sheet {
     #[must_use]
     pub fn by_fixture(&self) -> Option<(CrossedFactor, Vec<usize>)> {
         let mut factors = self.crossing()?;
-        let at = factors.iter().position(|f| conditions::BY_FIXTURE.contains(&f.name.as_str())).unwrap_or(0);
+        let at = factors.iter().position(|f| Fixture::of_factor(&f.name).is_some()).unwrap_or(0);
         let factor = factors.swap_remove(at);
         let mut settings: Vec<&String> = Vec::new();
         let split = factor
@@ -213,6 +213,36 @@ impl Sheet {
             })
             .collect();
         Some((factor, split))
+    }
+
+    /// The fixture through which what differs reaches the plants, and the factor: of the only one, or of the first of
+    /// several that are crossed. None where it belongs to each place.
+    ///
+    /// ```
+    /// use iron_twin_core::catalogue::fixtures::Fixture;
+    /// use iron_twin_core::trial::sheet::Sheet;
+    /// let mut sheet = Sheet::usual();
+    /// assert_eq!(sheet.through(), Some((Fixture::Reservoir, "feed".into())), "stirred into the water");
+    /// sheet.treatments[1].applications.clear();
+    /// sheet.treatments[1].set("light_hours", "12");
+    /// assert_eq!(sheet.through(), Some((Fixture::Lamp, "light hours".into())));
+    /// ```
+    #[must_use]
+    pub fn through(&self) -> Option<(Fixture, String)> {
+        let factors = match self.differences() {
+            Differences::One { factor } => vec![factor],
+            Differences::Crossed { factors } => factors,
+            _ => return None,
+        };
+        let lines = self.lines();
+        // What is stirred into the water reaches all that drink from the same reservoir.
+        let stirred = |factor: &str| {
+            let line = lines.iter().find(|line| line.name == factor)?;
+            let mut given = (0..self.treatments.len()).filter_map(|t| self.application(line, t)).peekable();
+            given.peek()?;
+            given.all(|a| a.how.in_tank()).then_some(Fixture::Reservoir)
+        };
+        factors.into_iter().find_map(|f| Fixture::of_factor(&f).or_else(|| stirred(&f)).map(|fixture| (fixture, f)))
     }
 
     /// What a treatment gets otherwise than some other, as `dose: 0.5 of label`.

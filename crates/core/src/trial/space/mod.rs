@@ -1,9 +1,14 @@
 //! Where a trial stands: rows of places, and how treatments are dealt over them.
 
+pub mod error;
+
 use super::starts;
 use super::starts::SlotStart;
+use crate::catalogue::fixtures::{Fixture, Serves};
 use crate::catalogue::spaces::SpaceKind;
+use error::{MOST_LETTERS, MOST_LEVELS, MOST_SLOTS, RackError};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// How treatments are dealt over a rack.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -15,12 +20,14 @@ pub enum RackDesign {
     Blocks,
     /// Over the whole rack, levels or not.
     CompletelyRandomised,
-    /// Neighbouring slots are pairs; each holds both treatments.
+    /// Neighbouring slots are pairs; each holds both treatments, or of several every two in turn.
     Pairs,
     /// Every treatment once on each level and once in each column of slots.
     LatinSquare,
     /// A lamp or pump serves a whole level: one factor is dealt to levels, the other to the slots of each level.
     SplitPlot,
+    /// A lamp, pump or reservoir serves a whole level: levels are dealt, and what stands on them are samples.
+    Fixtures,
     /// Slots are systems and levels are rounds: two treatments change places from each round to the next.
     SwapOver,
     /// Inside classes of units alike in starting size, wherever they stand.
@@ -31,12 +38,13 @@ pub enum RackDesign {
 
 impl RackDesign {
     /// All designs with their key.
-    pub const KEYS: [(&'static str, Self); 8] = [
+    pub const KEYS: [(&'static str, Self); 9] = [
         ("blocks", Self::Blocks),
         ("completely_randomised", Self::CompletelyRandomised),
         ("pairs", Self::Pairs),
         ("latin_square", Self::LatinSquare),
         ("split_plot", Self::SplitPlot),
+        ("fixtures", Self::Fixtures),
         ("swap_over", Self::SwapOver),
         ("by_hand", Self::ByHand),
         ("by_size", Self::BySize),
@@ -82,13 +90,16 @@ pub struct Rack {
     /// was taken. Needed by size classes and by a bounded deal.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub starts: Vec<Option<f64>>,
-    /// Units of each treatment in the order of the match sheet, where they are not to be equal; for a deal over the whole
-    /// space. Empty for as many of each as fit.
+    /// What is dealt to each treatment, in the order of the match sheet, where numbers are not to be equal: units in a deal
+    /// over the whole space, levels where a fixture serves each. Empty for as many of each as fit.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub numbers: Vec<u32>,
     /// Deal again until the treatments' mean starting sizes differ by no more than this, per cent of the mean of all.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub within_percent: Option<f64>,
+    /// How far lamps, pumps and reservoirs reach, where somebody said so.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub serves: BTreeMap<Fixture, Serves>,
 }
 
 impl Default for Rack {
@@ -104,100 +115,9 @@ impl Default for Rack {
             starts: Vec::new(),
             numbers: Vec::new(),
             within_percent: None,
+            serves: BTreeMap::new(),
         }
     }
-}
-
-/// Most levels of a rack.
-pub const MOST_LEVELS: u32 = 12;
-/// Most slots on a level.
-pub const MOST_SLOTS: u32 = 24;
-/// Longest name of a level.
-pub const MOST_LETTERS: usize = 40;
-
-/// What is wrong with a rack.
-#[derive(Debug, Clone, PartialEq, thiserror::Error)]
-pub enum RackError {
-    /// Pairs hold two.
-    #[error("pairs hold two treatments, and there are {0}; take levels as blocks instead")]
-    PairsOf(usize),
-    /// A square that does not close.
-    #[error(
-        "a Latin square of {treatments} treatments needs {treatments} slots on a level and {treatments} levels (or a multiple); this rack has {levels} levels"
-    )]
-    NotSquare {
-        /// Levels.
-        levels: u32,
-        /// Treatments.
-        treatments: usize,
-    },
-    /// Nothing to split.
-    #[error(
-        "a split plot wants two factors crossed at Match, with the lamp's or pump's combined with every level of the other"
-    )]
-    NotCrossed,
-    /// Levels that do not share out.
-    #[error("{levels} levels cannot be shared equally among {settings} settings of the lamp or pump")]
-    Lamps {
-        /// Levels.
-        levels: u32,
-        /// Levels of the lamp's factor.
-        settings: usize,
-    },
-    /// A swap-over of other than two.
-    #[error("in a swap-over two treatments change places, and there are {0}")]
-    SwapOf(usize),
-    /// A swap-over without its second half.
-    #[error("a swap-over wants an even number of systems and of rounds, got {systems} systems and {rounds} rounds")]
-    Odd {
-        /// Systems.
-        systems: u32,
-        /// Rounds.
-        rounds: u32,
-    },
-    /// Numbers of units that cannot be.
-    #[error(
-        "numbers of units are for a deal over the whole space: one for each of the {treatments} treatments, at least 1, and no more together than the {places} places"
-    )]
-    Numbers {
-        /// Treatments.
-        treatments: usize,
-        /// Places.
-        places: u32,
-    },
-    /// Sizes are missing.
-    #[error("this deal goes by starting sizes: measure what stands in each place first")]
-    NoStarts,
-    /// A bound that is none.
-    #[error("the starting sizes must be let differ by more than 0 and at most 100 per cent, got {0}")]
-    Within(f64),
-    /// A bound that no deal keeps.
-    #[error("of {tried} deals none kept the mean starting sizes within {asked} %; the closest left {closest:.1} %")]
-    NeverWithin {
-        /// Deals tried.
-        tried: usize,
-        /// The bound, per cent.
-        asked: f64,
-        /// The narrowest gap met, per cent.
-        closest: f64,
-    },
-    /// A name too long, or more names than levels.
-    #[error("a name of a level has at most {MOST_LETTERS} letters, and there are at most as many names as levels")]
-    Names,
-    /// Too few or too many levels.
-    #[error("a rack has 1 to {MOST_LEVELS} levels, got {0}")]
-    Levels(u32),
-    /// Too few or too many slots.
-    #[error("a level has 1 to {MOST_SLOTS} slots, got {0}")]
-    Slots(u32),
-    /// A level cannot hold every treatment.
-    #[error("a level with {slots} slots cannot hold {treatments} treatments; add slots or take out a treatment")]
-    TooNarrow {
-        /// Slots on a level.
-        slots: u32,
-        /// Treatments.
-        treatments: usize,
-    },
 }
 
 impl Rack {
@@ -215,7 +135,12 @@ impl Rack {
         if self.names.len() > self.levels as usize || self.names.iter().any(|n| n.chars().count() > MOST_LETTERS) {
             return Err(RackError::Names);
         }
-        let across = if self.design == RackDesign::SplitPlot { self.inside(treatments) } else { treatments };
+        let across = match self.design {
+            RackDesign::SplitPlot => self.inside(treatments),
+            RackDesign::Pairs => 2,
+            RackDesign::Fixtures => 1,
+            _ => treatments,
+        };
         if let Some(within) = self.within_percent
             && !(within > 0.0 && within <= 100.0)
         {
@@ -228,7 +153,12 @@ impl Rack {
             return Err(RackError::TooNarrow { slots: self.slots, treatments: across });
         }
         match self.design {
-            RackDesign::Pairs if treatments != 2 => Err(RackError::PairsOf(treatments)),
+            RackDesign::Pairs if treatments < 2 || self.pairs(treatments) == 0 => {
+                Err(RackError::Pairs { treatments, wanted: turn(treatments), pairs: self.all_pairs() })
+            }
+            RackDesign::Fixtures if self.numbers.is_empty() && (self.levels as usize) < treatments => {
+                Err(RackError::Fixtures { levels: self.levels, treatments })
+            }
             RackDesign::LatinSquare if treatments < 2 || !(self.levels as usize).is_multiple_of(treatments) => {
                 Err(RackError::NotSquare { levels: self.levels, treatments })
             }
@@ -242,21 +172,50 @@ impl Rack {
     }
 
     fn check_numbers(&self, treatments: usize) -> Result<(), RackError> {
-        let places = self.levels * self.slots;
+        let places = if self.design == RackDesign::Fixtures { self.levels } else { self.levels * self.slots };
         let fit = self.numbers.len() == treatments
             && !self.numbers.contains(&0)
             && self.numbers.iter().map(|n| u64::from(*n)).sum::<u64>() <= u64::from(places)
-            && self.design == RackDesign::CompletelyRandomised;
+            && matches!(self.design, RackDesign::CompletelyRandomised | RackDesign::Fixtures);
         if self.numbers.is_empty() || fit { Ok(()) } else { Err(RackError::Numbers { treatments, places }) }
     }
 
-    /// Units of each treatment, in the order of the match sheet.
+    /// What stands in a place, for each treatment, in the order of the match sheet.
     #[must_use]
     pub fn numbers(&self, treatments: usize) -> Vec<usize> {
+        let under = self.units_each(treatments) / self.dealt_each(treatments).max(1);
+        match self.design {
+            _ if self.numbers.len() != treatments => vec![self.units_each(treatments); treatments],
+            RackDesign::Fixtures => self.numbers.iter().map(|n| *n as usize * under).collect(),
+            _ => self.numbers.iter().map(|n| *n as usize).collect(),
+        }
+    }
+
+    /// What was dealt a treatment as a whole, for each treatment.
+    #[must_use]
+    pub fn dealt_numbers(&self, treatments: usize) -> Vec<usize> {
         if self.numbers.len() == treatments {
             return self.numbers.iter().map(|n| *n as usize).collect();
         }
-        vec![self.units_each(treatments); treatments]
+        vec![self.dealt_each(treatments); treatments]
+    }
+
+    /// Pairs of neighbours that the space has.
+    fn all_pairs(&self) -> usize {
+        (self.levels * (self.slots / 2)) as usize
+    }
+
+    /// Pairs that are used: every two treatments meet equally often.
+    #[must_use]
+    pub fn pairs(&self, treatments: usize) -> usize {
+        let turn = turn(treatments).max(1);
+        self.all_pairs() / turn * turn
+    }
+
+    /// Whether a pair leaves treatments out, every two meeting in turn.
+    #[must_use]
+    pub fn in_turn(&self, treatments: usize) -> bool {
+        self.design == RackDesign::Pairs && treatments > 2
     }
 
     /// Every setting of the lamp meets the same number of treatments, and gets the same number of levels.
@@ -291,15 +250,18 @@ impl Rack {
     pub fn used_slots(&self, treatments: usize) -> u32 {
         let treatments = treatments.max(1) as u32;
         match self.design {
-            RackDesign::CompletelyRandomised | RackDesign::SwapOver | RackDesign::ByHand | RackDesign::BySize => {
-                self.slots
-            }
+            RackDesign::CompletelyRandomised
+            | RackDesign::Fixtures
+            | RackDesign::SwapOver
+            | RackDesign::ByHand
+            | RackDesign::BySize => self.slots,
+            RackDesign::Pairs => self.slots / 2 * 2,
             RackDesign::LatinSquare => self.slots.min(treatments),
             RackDesign::SplitPlot => {
                 let inside = self.inside(treatments as usize) as u32;
                 self.slots / inside * inside
             }
-            RackDesign::Blocks | RackDesign::Pairs => self.slots / treatments * treatments,
+            RackDesign::Blocks => self.slots / treatments * treatments,
         }
     }
 
@@ -307,9 +269,10 @@ impl Rack {
     #[must_use]
     pub fn blocks(&self, treatments: usize) -> usize {
         match self.design {
-            RackDesign::CompletelyRandomised | RackDesign::SplitPlot | RackDesign::ByHand => 1,
+            RackDesign::CompletelyRandomised | RackDesign::SplitPlot | RackDesign::Fixtures | RackDesign::ByHand => 1,
             RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SwapOver => self.levels as usize,
-            RackDesign::Pairs | RackDesign::BySize => self.units_each(treatments),
+            RackDesign::Pairs => self.pairs(treatments),
+            RackDesign::BySize => self.units_each(treatments),
         }
     }
 
@@ -382,9 +345,11 @@ impl Rack {
                 class.map(|class| format!("size class {}", class + 1))
             }
             RackDesign::CompletelyRandomised | RackDesign::ByHand => None,
-            RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SplitPlot | RackDesign::SwapOver => {
-                Some(self.level_name(position.level))
-            }
+            RackDesign::Blocks
+            | RackDesign::LatinSquare
+            | RackDesign::SplitPlot
+            | RackDesign::Fixtures
+            | RackDesign::SwapOver => Some(self.level_name(position.level)),
             RackDesign::Pairs => {
                 Some(format!("pair {}", (position.level - 1) * (self.slots / 2) + position.slot.div_ceil(2)))
             }
@@ -411,7 +376,9 @@ impl Rack {
             RackDesign::SwapOver => (self.slots * self.levels) as usize / 2,
             RackDesign::BySize => self.starts.iter().flatten().count() / treatments.max(1),
             RackDesign::SplitPlot => self.repeats(treatments) * self.levels as usize / self.settings(),
-            RackDesign::Blocks | RackDesign::Pairs => self.repeats(treatments) * self.levels as usize,
+            RackDesign::Fixtures => self.dealt_each(treatments) * self.slots as usize,
+            RackDesign::Blocks => self.repeats(treatments) * self.levels as usize,
+            RackDesign::Pairs => 2 * self.pairs(treatments) / treatments.max(1),
         }
     }
 
@@ -437,11 +404,16 @@ impl Rack {
         *self.starts.get(self.index_of(position)?)?
     }
 
-    /// Things that were dealt a treatment as a whole, on each side: the lamps of a split plot, else the units.
+    /// Things that were dealt a treatment as a whole, on each side: the lamps of a split plot, the levels that a fixture
+    /// serves, else the units; the fewest where numbers differ.
     #[must_use]
     pub fn dealt_each(&self, treatments: usize) -> usize {
         match self.design {
             RackDesign::SplitPlot => self.levels as usize / self.settings(),
+            RackDesign::Fixtures => match self.numbers.iter().min() {
+                Some(least) => *least as usize,
+                None => self.levels as usize / treatments.max(1),
+            },
             _ => self.units_each(treatments),
         }
     }
@@ -452,6 +424,11 @@ impl Rack {
     pub fn has_edges(&self) -> bool {
         !self.has_rounds() && self.kind.has_edges()
     }
+}
+
+/// Pairs in which every two treatments meet once.
+fn turn(treatments: usize) -> usize {
+    treatments * treatments.saturating_sub(1) / 2
 }
 
 /// A place on the rack; both count from 1, levels from the lowest, slots from the left.
