@@ -76,9 +76,9 @@ pub struct Args {
     /// pooled or unequal.
     #[arg(long, default_value = "pooled", value_parser = parse_variance)]
     variance: Variance,
-    /// difference or ratio.
-    #[arg(long, default_value = "difference", value_parser = parse_scale)]
-    scale: Scale,
+    /// difference or ratio; difference where left out.
+    #[arg(long, value_parser = parse_scale)]
+    scale: Option<Scale>,
     /// Units that each treatment had at the start.
     #[arg(long)]
     expected_units: Option<usize>,
@@ -186,7 +186,7 @@ impl Args {
             margin: self.margin.or(question.margin),
             confidence: self.confidence,
             variance: self.variance,
-            scale: self.scale,
+            scale: self.scale.unwrap_or(question.scale),
             tau: self.tau,
             expected_units: self.expected_units.or(question.expected_units),
             seed: self.seed,

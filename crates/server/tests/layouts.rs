@@ -166,3 +166,55 @@ async fn pairs_leave_a_third_treatment_out_in_turn() {
     let warnings = analysis["warnings"].to_string();
     assert!(!warnings.contains("units_lost") && !warnings.contains("uninformative"), "{warnings}");
 }
+
+/// One crop a bucket, every treatment on each crop: crops are blocks, and a gain is a share of what each crop makes.
+#[tokio::test]
+async fn crops_with_rows_of_their_own_are_blocks() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Four crops").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let crops = ["basil", "dill", "rocket", "mint"];
+    let space = |design: &str| json!({ "name": "buckets", "kind": "buckets", "levels": 4, "slots": 2, "design": design, "crops": crops });
+    let free = json!({ "rack": space("completely_randomised"), "version": 1 });
+    let (status, said) = farm.text("PUT", &at("/rack"), free).await;
+    assert!(status == 422 && said.contains("crops of their own"), "{said}");
+    let trial = rack(&farm, &id, space("blocks"), &json!(1)).await;
+    assert_eq!(trial["level_names"], json!(["row 1, basil", "row 2, dill", "row 3, rocket", "row 4, mint"]));
+    let mut ask = trial["ask"].clone();
+    ask["crops_inside"] = json!(["basil", "dill"]);
+    let put = json!({ "name": "Four crops", "ask": ask, "version": trial["version"], "reason": null });
+    let (status, said) = farm.text("PUT", &at("/ask"), put).await;
+    assert!(status == 422 && said.contains("not both"), "{said}");
+    farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
+    // Crops make 40, 80, 160 and 320 g, and a treated bucket a quarter more, give or take a hundredth.
+    let judge = weighed(&farm, &id, |t, level, _| {
+        20.0 * 2f64.powi(level as i32) * if t == 1 { 1.25 + 0.01 * (level % 2) as f64 } else { 1.0 }
+    })
+    .await;
+    let analysis = &judge["analysis"];
+    assert_eq!(
+        (&analysis["scale"], &analysis["design"]["blocks"]),
+        (&json!("ratio"), &json!(4)),
+        "{}",
+        judge["trouble"]
+    );
+    let contrast = &analysis["contrasts"][0];
+    let ratio = contrast["estimate"].as_f64().expect("a ratio");
+    assert!((ratio - 1.255).abs() < 0.001, "the geometric mean of 1.26, 1.25, 1.26 and 1.25: {contrast}");
+    let sentence = contrast["sentence"].as_str().expect("a sentence");
+    assert!(sentence.contains("gave 26 % more than plain water") || sentence.contains("gave 25 % more"), "{sentence}");
+    let effects: Vec<&str> =
+        judge["crop_effects"].as_array().expect("a list").iter().filter_map(|e| e["sentence"].as_str()).collect();
+    assert_eq!(effects.len(), 4);
+    assert_eq!(effects[3], "Mint: full feed 80 g more than plain water (+25 %), 1 against 1.");
+    let csv = farm.text("GET", &at("/export.csv"), Value::Null).await.1;
+    assert!(csv.starts_with("unit,block,level,slot,crop,treatment,"), "{csv}");
+    let plan = farm.get(&at("/plan.json")).await;
+    assert_eq!(plan["measures"][0]["scale"], "ratio");
+    // With one crop nothing of it is there.
+    let other = farm.new_trial("One crop").await;
+    let trial = farm.get(&format!("/trials/{other}")).await;
+    farm.call("POST", &format!("/trials/{other}/deal"), json!({ "version": trial["version"] })).await;
+    let judge = weighed(&farm, &other, |t, level, slot| 100.0 + 20.0 * t as f64 + (level * slot % 3) as f64).await;
+    assert_eq!((&judge["crop_effects"], &judge["analysis"]["scale"]), (&json!([]), &json!("difference")));
+}

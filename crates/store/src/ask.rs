@@ -69,7 +69,7 @@ impl Store {
                     "records are there of the samples as they were; their number is fixed now",
                 ));
             }
-            if let Some(why) = plan.no_samples() {
+            if let Some(why) = plan.at_odds() {
                 return Err(StoreError::refused("samples_inside", why));
             }
             if trial.reveal.is_some() && !sealed(&trial.plan, &plan).is_empty() {

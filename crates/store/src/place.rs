@@ -97,7 +97,7 @@ impl Store {
             plan.rack.set_starts(&starts(&trial.plan.rack));
             plan.settle();
             plan.rack.check(plan.treatments()).map_err(|e| StoreError::refused("rack", e))?;
-            if let Some(why) = plan.no_samples() {
+            if let Some(why) = plan.at_odds() {
                 return Err(StoreError::refused("rack", why));
             }
             check_version(trial, version)?;

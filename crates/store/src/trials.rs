@@ -187,7 +187,7 @@ fn check_plan(plan: &Plan) -> Result<()> {
     plan.ask.check().map_err(|e| StoreError::refused("ask", e))?;
     plan.sheet.check().map_err(|e| StoreError::refused("sheet", e))?;
     plan.rack.check(plan.treatments()).map_err(|e| StoreError::refused("rack", e))?;
-    if let Some(why) = plan.no_samples() {
+    if let Some(why) = plan.at_odds() {
         return Err(StoreError::refused("ask", why));
     }
     plan.check_places().map_err(|e| StoreError::refused("rack", e))?;

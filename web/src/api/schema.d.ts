@@ -1909,6 +1909,29 @@ export interface components {
             /** @description Index of the treatment. */
             treatment: number;
         };
+        /** @description What one treatment did on one crop. */
+        CropEffect: {
+            /** @description The crop. */
+            crop: string;
+            /**
+             * Format: double
+             * @description Mean of the treatment less mean of the control, in the measure's unit; shares in points.
+             */
+            difference: number;
+            /** @description Units of the control with a figure. */
+            of_control: number;
+            /**
+             * Format: double
+             * @description The same, per cent of the control's mean; null where that is not above zero, and for shares.
+             */
+            percent?: number | null;
+            /** @description In words. */
+            sentence: string;
+            /** @description Name of the treatment. */
+            treatment: string;
+            /** @description Units of the treatment with a figure. */
+            units: number;
+        };
         /**
          * Format: int32
          * @description The number of one of the crops that share a unit, from 1.
@@ -2448,6 +2471,8 @@ export interface components {
             /** @description The command that gives the same figures from the exported file. */
             command?: string | null;
             crop?: components["schemas"]["CropNumber"] | null;
+            /** @description What each treatment did on each crop, where levels have crops of their own; without a verdict of its own. */
+            crop_effects: components["schemas"]["CropEffect"][];
             dose?: components["schemas"]["DoseOut"] | null;
             /** @description The command that gives the same from the exported file. */
             dose_command?: string | null;
@@ -3253,6 +3278,11 @@ export interface components {
         };
         /** @description Where a trial stands: a rack, or what else has rows of places. */
         Rack: {
+            /**
+             * @description Crop of each level, from the lowest, where each has its own: the crop is then part of the block. Empty where all hold
+             *     the same.
+             */
+            crops?: string[];
             /** @description How treatments are dealt over it. */
             design?: components["schemas"]["RackDesign"];
             /** @description What it is: a rack, a row of buckets, sites outdoors. */

@@ -5,6 +5,7 @@ use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::looks::Spending;
+use serde::{Deserialize, Serialize};
 
 /// Whether treatments are taken to scatter alike.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -17,7 +18,8 @@ pub enum Variance {
 }
 
 /// Differences or ratios.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Scale {
     /// Treatment minus control.
     #[default]

@@ -3,7 +3,7 @@
 //!
 //! Keys that the analysis does not read (title, places, notes) may stand beside those below.
 
-use crate::judge::question::{Look, Question};
+use crate::judge::question::{Look, Question, Scale};
 use crate::judge::table::{Columns, FactorColumn};
 use crate::quantity::Margin;
 use crate::terms::dealing::Restriction;
@@ -87,6 +87,9 @@ pub struct PlanMeasure {
     /// Smallest difference that matters, such as `10%` or `5`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub margin: Option<String>,
+    /// amount: differences, or ratios (analysed on logarithms).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub scale: Option<Scale>,
     /// share: column with the n.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub out_of: Option<String>,
@@ -346,6 +349,7 @@ impl AnalysisPlan {
             goal: self.goal.unwrap_or_default(),
             better: self.measures.get(measure).map_or(Better::default(), |m| m.better),
             margin: self.margin(measure).unwrap_or_default(),
+            scale: self.measures.get(measure).and_then(|m| m.scale).unwrap_or_default(),
             expected_units: self.expected_units,
             look: self.looks.as_ref().map(|looks| Look {
                 spending: looks.spending,

@@ -1,6 +1,9 @@
 //! How a trial was dealt and what is asked of it, for the analysis: its design, and the plan that is exported with it.
 
 use super::analysis_plan::{AnalysisPlan, Balance, Design, FORMAT, PlanFactor, PlanMeasure};
+use super::figures::figures;
+use crate::catalogue::measures::Measure;
+use crate::judge::question::Scale;
 use crate::place::placed;
 use crate::quantity::Margin;
 use crate::terms::kind::Kind;
@@ -46,6 +49,7 @@ pub fn columns_tell(trial: &Trial) -> bool {
         && told.contains(&trial.plan.rack.design)
         && trial.plan.sheet.crossing().is_none()
         && trial.plan.ask.crops_inside.is_empty()
+        && trial.plan.rack.crops_apart().len() < 2
 }
 
 /// The column of the export that tells units apart: what was dealt as a whole. Rows that share it are its samples.
@@ -60,6 +64,14 @@ pub(super) fn crops_cross(trial: &Trial) -> bool {
         && !fixed.contains(&trial.plan.rack.design)
         && !trial.plan.ask.crops_inside.is_empty()
         && trial.plan.sheet.crossing().is_none()
+}
+
+/// Whether treatments are compared by how many times as much: crops of their own differ in size, and a gain is a share of
+/// what each makes. Not where a unit made nothing, which is no share of anything, or a margin is told in units.
+fn by_ratio(trial: &Trial, measure: &Measure, margin: Option<Margin>) -> bool {
+    let told = !matches!(margin, Some(Margin::Absolute(_)));
+    let all_above = || figures(trial, measure, None, None).into_iter().flatten().all(|f| f.value > 0.0);
+    measure.kind == Kind::Amount && told && trial.plan.rack.crops_apart().len() > 1 && all_above()
 }
 
 /// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
@@ -79,6 +91,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             kind: measure.kind,
             better: if is_own { trial.plan.ask.better } else { measure.better },
             margin: margin.map(|m| m.to_string()),
+            scale: by_ratio(trial, measure, margin).then_some(Scale::Ratio),
             out_of: if share { beside.next() } else { None },
             seen: if days { beside.next() } else { None },
             after: if days { beside.next() } else { None },

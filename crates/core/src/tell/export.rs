@@ -63,12 +63,16 @@ pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
     let ladder = trial.plan.sheet.dose_ladder().filter(|_| open);
     let blocks = trial.plan.rack.block_names(trial.plan.treatments());
     let by_level = trial.is_by_level();
+    let crop_of = |i: usize, inside: Option<CropNumber>| {
+        let apart = trial.plan.rack.crop_of(trial.units[i].position.level);
+        trial.plan.ask.crop_inside(inside).or(apart)
+    };
     let row = |i: usize, n: usize| {
         let unit = &trial.units[i];
         ExportRow {
             fixture: by_level.then(|| trial.plan.rack.level_name(unit.position.level)),
             unit: unit.code.clone(),
-            crop: trial.plan.ask.crop_inside(parts[n].0).map(str::to_owned),
+            crop: crop_of(i, parts[n].0).map(str::to_owned),
             sample: parts[n].1.map(SampleNumber::get),
             block: blocks(unit.position).filter(|_| !by_level).unwrap_or_default(),
             level: unit.position.level,

@@ -2,6 +2,7 @@
 //! reads both: the screen and the file cannot disagree.
 
 pub mod analysis_plan;
+pub mod by_crop;
 pub mod comparison;
 pub mod design;
 pub mod export;

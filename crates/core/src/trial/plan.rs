@@ -126,9 +126,12 @@ impl Plan {
         self.light.sort_by_key(|light| (light.level, light.slot));
     }
 
-    /// Why samples cannot be followed inside the units of this design; None where they can.
+    /// What is asked and where it stands at odds: samples or crops that the design cannot tell apart. None where they agree.
     #[must_use]
-    pub fn no_samples(&self) -> Option<&'static str> {
+    pub fn at_odds(&self) -> Option<&'static str> {
+        if !self.ask.crops_inside.is_empty() && self.rack.crops_apart().len() > 1 {
+            return Some("crops share each unit, or each level has a crop of its own; not both");
+        }
         let alone = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver, RackDesign::Fixtures];
         (self.ask.samples_inside > 0 && alone.contains(&self.rack.design)).then_some(
             "samples inside a unit cannot be told apart in a square, a split plot, a swap-over or where whole levels are dealt; read each unit as a whole, or take another design",

@@ -15,6 +15,7 @@ use iron_twin_core::judge::crops::agreement as agreement_said;
 use iron_twin_core::judge::result::{Analysis, DoseOut, FactorsOut};
 use iron_twin_core::mix::spent::{Bench, Spent, spent};
 use iron_twin_core::stores::Stores;
+use iron_twin_core::tell::by_crop::{CropEffect, crop_effects};
 use iron_twin_core::tell::comparison::{decided_by, dose};
 use iron_twin_core::tell::design::{columns_tell, has_blocks};
 use iron_twin_core::tell::figures::dots as dots_of;
@@ -57,6 +58,8 @@ pub(crate) struct JudgeView {
     crop: Option<CropNumber>,
     /// The verdict on each crop that shares a unit, after the reveal.
     by_crop: Vec<CropVerdict>,
+    /// What each treatment did on each crop, where levels have crops of their own; without a verdict of its own.
+    crop_effects: Vec<CropEffect>,
     /// Whether the crops agree, in a sentence. Null where that cannot be had.
     agree: Option<String>,
     /// The crop as a factor inside the unit, behind that sentence.
@@ -213,6 +216,7 @@ fn view(
         dose_command: enough.map(|e| e.command),
         crop,
         by_crop,
+        crop_effects: crop_effects(trial, measure),
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
         spent: analysis.as_ref().map_or_else(Vec::new, |found| spent_on(trial, found, measure, stores)),

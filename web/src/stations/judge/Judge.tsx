@@ -9,6 +9,7 @@ import { shown } from "../../marks/number";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
+import { CropEffects } from "./CropEffects";
 import { Factors } from "./Factors";
 import { Numbers } from "./Numbers";
 import { Sentences } from "./Sentences";
@@ -33,6 +34,7 @@ export default function Judge() {
       {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
+      <CropEffects view={view} />
       {view.spent.length > 0 && view.by_crop.length === 0 && <Spent trial={trial} view={view} />}
       {view.analysis?.factors && (
         <Factors

@@ -18,7 +18,7 @@ export function Sizer({ trial }: { trial: TrialView }) {
   const grown = (down: number, across: number) => ({ levels: within(levels + down, MOST.levels), slots: within(slots + across, MOST.slots) });
   const put = (next: { levels: number; slots: number }) => {
     if (next.levels !== levels || next.slots !== slots) {
-      plan.mutate({ part: "rack", rack: { ...trial.rack, ...next, names: (trial.rack.names ?? []).slice(0, next.levels) } });
+      plan.mutate({ part: "rack", rack: { ...trial.rack, ...next, names: (trial.rack.names ?? []).slice(0, next.levels), crops: (trial.rack.crops ?? []).slice(0, next.levels) } });
     }
   };
   const drag = (e: PointerEvent<HTMLButtonElement>) => {

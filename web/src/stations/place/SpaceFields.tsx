@@ -22,7 +22,7 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
   const commit = () => {
     const next = { name: draft.name, levels: typed(draft.levels) ?? 0, slots: typed(draft.slots) ?? 0 };
     if (Number.isInteger(next.levels) && Number.isInteger(next.slots) && JSON.stringify(next) !== JSON.stringify({ name, levels, slots })) {
-      put({ ...next, names: (rack.names ?? []).slice(0, next.levels) });
+      put({ ...next, names: (rack.names ?? []).slice(0, next.levels), crops: (rack.crops ?? []).slice(0, next.levels) });
     }
   };
   const field = (key: "name" | "levels" | "slots", label: string) => (
@@ -66,11 +66,18 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
         <details className="level-names" open={kind === "sites"}>
           <summary>{text.place.namesOf[kind]}</summary>
           {Array.from({ length: levels }, (_, i) => (
-            <LevelName
-              key={i} level={i + 1} value={rack.names?.[i] ?? ""} locked={locked} label={text.place.nameOf(kind, i + 1)}
-              onName={(own) => put({ names: Array.from({ length: levels }, (_, j) => (j === i ? own : (rack.names?.[j] ?? ""))) })}
-            />
+            <div key={i} className="level-line">
+              <LevelName
+                stem="level-name" level={i + 1} value={rack.names?.[i] ?? ""} locked={locked} label={text.place.nameOf(kind, i + 1)}
+                onName={(own) => put({ names: replaced(rack.names, levels, i, own) })}
+              />
+              <LevelName
+                stem="level-crop" level={i + 1} value={rack.crops?.[i] ?? ""} locked={locked} label={text.place.cropOf(trial.ask.crop)}
+                onName={(own) => put({ crops: replaced(rack.crops, levels, i, own) })}
+              />
+            </div>
           ))}
+          <p className="soft">{inPlace(trial, text.place.cropsWhy)}</p>
         </details>
       )}
       <Trouble error={plan.error} />
@@ -78,7 +85,14 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
   );
 }
 
+/** A list of one entry a level, with one of them replaced; empty where none is left. */
+function replaced(list: string[] | undefined, levels: number, at: number, own: string): string[] {
+  const next = Array.from({ length: levels }, (_, i) => (i === at ? own : (list?.[i] ?? "")));
+  return next.some((entry) => entry !== "") ? next : [];
+}
+
 interface LevelNameProps {
+  stem: string;
   level: number;
   value: string;
   label: string;
@@ -86,13 +100,13 @@ interface LevelNameProps {
   onName: (name: string) => void;
 }
 
-function LevelName({ level, value, label, locked, onName }: LevelNameProps) {
+function LevelName({ stem, level, value, label, locked, onName }: LevelNameProps) {
   const [draft, setDraft] = useState(value);
   useEffect(() => setDraft(value), [value]);
   const commit = () => draft.trim() !== value && onName(draft.trim());
   return (
     <Input
-      name={`level-name-${level}`} aria-label={label} placeholder={label} value={draft} disabled={locked} maxLength={40}
+      name={`${stem}-${level}`} aria-label={label} placeholder={label} value={draft} disabled={locked} maxLength={40}
       onChange={(e) => setDraft(e.target.value)} onBlur={commit} onPressEnter={commit}
     />
   );

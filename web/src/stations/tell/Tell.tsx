@@ -11,6 +11,7 @@ import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery, useNewTrial
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
+import { CropEffects } from "../judge/CropEffects";
 import { Sentences } from "../judge/Sentences";
 import { Twins } from "../judge/Twins";
 import { gapSaid } from "../mix/Measured";
@@ -57,6 +58,7 @@ export default function Tell() {
         ) : (
           <p>{text.tell.notYet}</p>
         )}
+        {view && <CropEffects view={view} />}
         <h2>{text.tell.plan}</h2>
         <Plan trial={trial} />
         <h2>{text.tell.matched}</h2>

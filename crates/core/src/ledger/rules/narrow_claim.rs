@@ -18,7 +18,10 @@ fn check(facts: &Facts) -> Outcome {
     }
     Outcome::Open {
         severity: Severity::Minor,
-        seen: "One variety, one round, one rack.".into(),
+        seen: match facts.rack.crops_apart().len() {
+            0 | 1 => "One variety, one round, one rack.".into(),
+            crops => format!("{crops} crops, one round, one rack."),
+        },
         remedy: "Run the same trial again in another week; the rounds can be pooled.".into(),
     }
 }

@@ -66,6 +66,11 @@ pub enum RackError {
         /// Rounds.
         rounds: u32,
     },
+    /// Crops that could fall to one treatment alone.
+    #[error(
+        "levels with crops of their own belong to a deal that gives every treatment to each of them: whole levels as blocks, pairs or a Latin square"
+    )]
+    Crops,
     /// Numbers of units that cannot be.
     #[error(
         "numbers of units are for a deal over the whole space, or of whole levels: one for each of the {treatments} treatments, at least 1, and no more together than the {places} places"
@@ -93,7 +98,9 @@ pub enum RackError {
         closest: f64,
     },
     /// A name too long, or more names than levels.
-    #[error("a name of a level has at most {MOST_LETTERS} letters, and there are at most as many names as levels")]
+    #[error(
+        "the name or crop of a level has at most {MOST_LETTERS} letters, and there are at most as many of each as levels"
+    )]
     Names,
     /// Too few or too many levels.
     #[error("a rack has 1 to {MOST_LEVELS} levels, got {0}")]

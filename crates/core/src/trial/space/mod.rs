@@ -83,6 +83,10 @@ pub struct Rack {
     /// What single levels are called, from the lowest; a number where none is given.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub names: Vec<String>,
+    /// Crop of each level, from the lowest, where each has its own: the crop is then part of the block. Empty where all hold
+    /// the same.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub crops: Vec<String>,
     /// Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub split: Vec<usize>,
@@ -111,6 +115,7 @@ impl Default for Rack {
             design: RackDesign::Blocks,
             kind: SpaceKind::Rack,
             names: Vec::new(),
+            crops: Vec::new(),
             split: Vec::new(),
             starts: Vec::new(),
             numbers: Vec::new(),
@@ -134,6 +139,16 @@ impl Rack {
         }
         if self.names.len() > self.levels as usize || self.names.iter().any(|n| n.chars().count() > MOST_LETTERS) {
             return Err(RackError::Names);
+        }
+        if self.crops.len() > self.levels as usize || self.crops.iter().any(|n| n.chars().count() > MOST_LETTERS) {
+            return Err(RackError::Names);
+        }
+        let fair = matches!(
+            self.design,
+            RackDesign::Blocks | RackDesign::Pairs | RackDesign::LatinSquare | RackDesign::ByHand
+        );
+        if !fair && self.crops_apart().len() > 1 {
+            return Err(RackError::Crops);
         }
         let across = match self.design {
             RackDesign::SplitPlot => self.inside(treatments),
@@ -303,10 +318,33 @@ impl Rack {
     #[must_use]
     pub fn level_name(&self, level: u32) -> String {
         let own = self.names.get(level.saturating_sub(1) as usize).map(|n| n.trim()).filter(|n| !n.is_empty());
-        match own {
+        let name = match own {
             Some(name) if !self.has_rounds() => format!("{} {name}", self.level_word()),
             _ => format!("{} {level}", self.level_word()),
+        };
+        match self.crop_of(level) {
+            Some(crop) => format!("{name}, {crop}"),
+            None => name,
         }
+    }
+
+    /// The crop of a level, where levels have crops of their own.
+    #[must_use]
+    pub fn crop_of(&self, level: u32) -> Option<&str> {
+        self.crops.get(level.saturating_sub(1) as usize).map(|crop| crop.trim()).filter(|crop| !crop.is_empty())
+    }
+
+    /// The crops that have levels of their own, each once, in the order of the levels. Levels without one count as one more.
+    #[must_use]
+    pub fn crops_apart(&self) -> Vec<&str> {
+        let mut crops: Vec<&str> = Vec::new();
+        for level in 1..=self.levels {
+            let crop = self.crop_of(level).unwrap_or_default();
+            if !crops.iter().any(|other| other.eq_ignore_ascii_case(crop)) {
+                crops.push(crop);
+            }
+        }
+        crops
     }
 
     /// What a place is called: `level 2, slot 3`, `round 1, system 2`.
