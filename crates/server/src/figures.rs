@@ -4,13 +4,13 @@
 use crate::error::Problem;
 use iron_twin_core::across::spread::{Spread, TrialSpread, pool};
 use iron_twin_core::ask::sees::sees_percent;
-use iron_twin_core::catalogue::measures::Measure;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::ledger::Known;
 use iron_twin_core::tell::comparison::{self, CompareError};
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::CropNumber;
 use iron_twin_store::{Stamp, Store};
 use jiff::Timestamp;
@@ -48,7 +48,7 @@ struct Analysed {
     trial: String,
     version: i64,
     changed: i64,
-    measure: &'static str,
+    measure: String,
     crop: Option<CropNumber>,
     against: Option<usize>,
 }
@@ -68,7 +68,7 @@ impl Figures {
     pub(crate) fn analysis(
         &self,
         trial: &Trial,
-        measure: &Measure,
+        judged: Judged,
         crop: Option<CropNumber>,
         against: Option<usize>,
     ) -> Result<Arc<Analysis>, CompareError> {
@@ -76,11 +76,11 @@ impl Figures {
             trial: trial.id.clone(),
             version: trial.version,
             changed: trial.changed,
-            measure: measure.key,
+            measure: judged.id(),
             crop,
             against,
         };
-        self.analyses.get(key, || comparison::analysis(trial, measure, crop, against).map(Arc::new))
+        self.analyses.get(key, || comparison::analysis(trial, judged, crop, against).map(Arc::new))
     }
 
     /// The QR code of an address.
@@ -96,7 +96,7 @@ impl Figures {
     fn undecided(&self, trial: &Trial) -> Option<(usize, usize)> {
         trial.reveal.as_ref()?;
         // Where crops share a unit, each crop's comparisons count.
-        let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.primary(), crop, None).ok());
+        let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok());
         let verdicts: Vec<Verdict> =
             found.flat_map(|found| found.contrasts.iter().map(|c| c.verdict).collect::<Vec<_>>()).collect();
         let open = verdicts.iter().filter(|v| **v == Verdict::CannotTell).count();
@@ -110,9 +110,13 @@ impl Figures {
 
     /// What a finished trial says about spread.
     fn own_spread(&self, trial: &Trial) -> Option<TrialSpread> {
+        // Levels that were dealt as a whole say how lamps differ, not how trays do.
+        if trial.is_by_level() {
+            return None;
+        }
         // The spread among units is that of one crop in each.
         let crop = CropNumber::new(1).filter(|_| !trial.plan.ask.crops_inside.is_empty());
-        let residual = self.analysis(trial, trial.primary(), crop, None).ok()?.residual.clone();
+        let residual = self.analysis(trial, trial.decides(), crop, None).ok()?.residual.clone();
         Some(TrialSpread { cv_percent: residual.cv_percent?, df: residual.df })
     }
 

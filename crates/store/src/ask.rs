@@ -48,6 +48,7 @@ impl Store {
                 StoreError::refused("margin", e)
             }
             AskError::CropsInside => StoreError::refused("crops_inside", e),
+            AskError::NotOfADay(_) | AskError::JudgedDays { .. } => StoreError::refused("judged_on", e),
             AskError::SamplesInside => StoreError::refused("samples_inside", e),
             e => StoreError::refused("primary_measure", e),
         })?;
@@ -90,6 +91,9 @@ impl Store {
 fn tidy(ask: &Ask) -> Ask {
     let mut ask = ask.clone();
     ask.also.retain(|key| *key != ask.primary_measure);
+    // Days of a measure that is no longer recorded go with it.
+    let recorded: Vec<&str> = ask.measures().iter().map(|m| m.key).collect();
+    ask.judged_on.retain(|key, days| recorded.contains(&key.as_str()) && !days.is_empty());
     ask.end_stage = ask.end_stage.trim().to_owned();
     ask.crops_inside.iter_mut().for_each(|crop| *crop = crop.trim().to_owned());
     ask

@@ -8,16 +8,21 @@ use crate::trial::{Loaded, head, plan_and_deal, work};
 use iron_twin_core::catalogue::readings::is_of_solution;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::WorkDone;
-use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::trial::question::Judged;
+use iron_twin_core::trial::records::{CropNumber, UnitRecords};
 use rusqlite::Connection;
 use std::sync::Arc;
 
 /// Whether a unit has what decides, asked of the file: [`Trial::is_recorded`] without loading its readings.
 fn is_recorded(t: &Connection, trial: &Trial, unit: i64) -> Result<bool> {
-    let source = trial.primary().source;
+    let Judged { measure, day } = trial.decides();
+    let source = measure.source;
     let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)";
     let read = "SELECT EXISTS (SELECT 1 FROM reading
-                WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL)";
+                WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL
+                AND day BETWEEN ?4 AND ?5)";
+    let beside = UnitRecords::DAYS_BESIDE;
+    let days = day.map_or((0, u32::MAX), |day| (day.saturating_sub(beside), day + beside));
     for crop in trial.plan.ask.parts() {
         let number = crop.map_or(0, CropNumber::get);
         if source.is_weighed() && !t.prepare_cached(weighed)?.query_row((unit, number), |r| r.get(0))? {
@@ -25,7 +30,7 @@ fn is_recorded(t: &Connection, trial: &Trial, unit: i64) -> Result<bool> {
         }
         for key in source.needs() {
             let own = if is_of_solution(key) { 0 } else { number };
-            if !t.prepare_cached(read)?.query_row((unit, key, own), |r| r.get(0))? {
+            if !t.prepare_cached(read)?.query_row((unit, key, own, days.0, days.1), |r| r.get(0))? {
                 return Ok(false);
             }
         }

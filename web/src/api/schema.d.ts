@@ -1249,6 +1249,13 @@ export interface components {
             goal: components["schemas"]["Goal"];
             /** @description Which way, how much, and why. */
             hypothesis: string;
+            /**
+             * @description Days on which measures are judged, by their key; one that is not here is judged by its last figure. Of several days
+             *     of the primary measure the last one decides.
+             */
+            judged_on?: {
+                [key: string]: number[];
+            };
             /** @description Smallest difference that matters. */
             margin: components["schemas"]["Margin"];
             /**
@@ -2473,6 +2480,11 @@ export interface components {
             crop?: components["schemas"]["CropNumber"] | null;
             /** @description What each treatment did on each crop, where levels have crops of their own; without a verdict of its own. */
             crop_effects: components["schemas"]["CropEffect"][];
+            /**
+             * Format: int32
+             * @description Day on which the measure shown is judged; null for its last figure.
+             */
+            day?: number | null;
             dose?: components["schemas"]["DoseOut"] | null;
             /** @description The command that gives the same from the exported file. */
             dose_command?: string | null;
@@ -2481,13 +2493,25 @@ export interface components {
             /** @description Measure shown. */
             measure: components["schemas"]["Measure"];
             /** @description Keys of the measures that have figures; the first is primary. */
-            measures: string[];
+            measures: components["schemas"]["JudgedView"][];
             /** @description What each treatment's feeds came to on a unit, for what was gained; empty until the reveal. */
             spent: components["schemas"]["TreatmentSpent"][];
             /** @description Why there is no comparison, after the reveal. */
             trouble?: string | null;
             /** @description Units that have what decides, whatever the measure shown. */
             weighed: number;
+        };
+        /** @description A measure as it is judged. */
+        JudgedView: {
+            /**
+             * Format: int32
+             * @description Day on which it is judged; null for its last figure.
+             */
+            day?: number | null;
+            /** @description What it is asked for by: `height`, `height@7`. */
+            id: string;
+            /** @description Key of the measure. */
+            measure: string;
         };
         /**
          * @description How a measure is analysed.
@@ -2774,6 +2798,8 @@ export interface components {
             kind: components["schemas"]["Kind"];
             /** @description As a grower says it. */
             name: string;
+            /** @description Where the figure of a unit comes from. */
+            of_a_day: boolean;
             /** @description Unit of the stored value. */
             unit: string;
             /**

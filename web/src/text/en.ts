@@ -220,6 +220,10 @@ export const text = {
   },
   ask: {
     also: "Also recorded, beside what decides",
+    judgedOn: "Days on which it is judged",
+    judgedOf: (measure: string) => `${measure} is judged on day`,
+    judgedLast: "the last figure",
+    judgedOnWhy: "Several days are set apart by commas; of what decides, the last day does. Reading then falls due on these days.",
     marginUnit: (m: { kind: string; unit: string }) => (m.kind === "score" ? "of 1 pairing" : m.kind === "share" ? "points" : m.unit || "of its unit"),
     name: "Trial",
     crop: "Crop",
@@ -809,6 +813,7 @@ export const text = {
     cropsWhy: (n: number) => `Each of the ${n} verdicts is held a little stricter than a single one would be, so that all of them together hold as often as one.`,
     noAgreement: "Whether the crops agree is worked out for weights and heights of units dealt one by one.",
     cropShown: (crop: string) => `Each tray, ${crop}:`,
+    onDay: (name: string, day: number | null) => (day === null ? name : `${name} on day ${day}`),
     cropByCrop: "Crop by crop",
     cropByCropWhy: "The verdict is on all crops together, inside each of them. On a single crop so few tell little: this is what was seen, not what was shown.",
     eachTray: "each tray, beside its block mates",
@@ -847,6 +852,7 @@ export const text = {
     dot: (code: string, value: string) => `tray ${code}: ${value}`,
   },
   tell: {
+    onDays: (name: string, days: string) => `${name} on day ${days}`,
     print: "Print",
     csv: "Download CSV",
     planFile: "Download how it is analysed",

@@ -4,7 +4,7 @@ use super::worth;
 use crate::catalogue::measures;
 use crate::quantity::Margin;
 use crate::terms::kind::Kind;
-use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS, MOST_SAMPLES};
+use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS, MOST_JUDGED, MOST_SAMPLES};
 
 /// What is wrong with what was asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -34,6 +34,17 @@ pub enum AskError {
         "follow 2 to {MOST_SAMPLES} samples in each unit, or none; crops that share a unit are followed as a whole"
     )]
     SamplesInside,
+    /// A day for what is not read on one.
+    #[error("{0} is not read on a day: it is judged by what the whole trial gave")]
+    NotOfADay(&'static str),
+    /// Days that cannot be.
+    #[error("{measure} can be judged on 1 to {MOST_JUDGED} days between 1 and the last, {end_day}, each once")]
+    JudgedDays {
+        /// The measure.
+        measure: &'static str,
+        /// The last day.
+        end_day: u32,
+    },
     /// A price or usual yield that is none.
     #[error("{0} must be a number above zero")]
     NotAbove(&'static str),
@@ -52,6 +63,25 @@ impl Ask {
         let number = self.crops_inside.len();
         let fit = number == 0 || ((2..=MOST_CROPS).contains(&number) && names.len() == number);
         if fit { Ok(()) } else { Err(AskError::CropsInside) }
+    }
+
+    /// Days of judgement lie between sowing and harvest, and belong to measures that are read on a day.
+    fn check_days(&self) -> Result<(), AskError> {
+        for (key, days) in &self.judged_on {
+            let measure = measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()))?;
+            if !measure.source.is_of_a_day() {
+                return Err(AskError::NotOfADay(measure.name));
+            }
+            let rising = days.windows(2).all(|w| w[0] < w[1]);
+            if !rising
+                || days.is_empty()
+                || days.len() > MOST_JUDGED
+                || days.iter().any(|d| !(1..=self.end_day).contains(d))
+            {
+                return Err(AskError::JudgedDays { measure: measure.name, end_day: self.end_day });
+            }
+        }
+        Ok(())
     }
 
     /// Checks what can be checked before anything is sown.
@@ -77,6 +107,7 @@ impl Ask {
             return Err(AskError::EndDay(self.end_day));
         }
         self.check_crops()?;
+        self.check_days()?;
         let samples = self.samples_inside;
         if samples == 1 || samples > MOST_SAMPLES || (samples > 0 && !self.crops_inside.is_empty()) {
             return Err(AskError::SamplesInside);
@@ -130,6 +161,15 @@ mod tests {
         assert_eq!(shared, AskError::OfWholeUnit("water used"));
         assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
         assert_eq!(with(|a| a.samples_inside = 1), AskError::SamplesInside);
+        assert_eq!(
+            with(|a| _ = a.judged_on.insert("harvest_weight".into(), vec![5])),
+            AskError::NotOfADay("harvest weight")
+        );
+        for days in [vec![], vec![0], vec![5, 5], vec![13], vec![9, 5], (1..=9).collect()] {
+            let mut ask = Ask::default();
+            ask.judged_on.insert("height".into(), days);
+            assert_eq!(ask.check(), Err(AskError::JudgedDays { measure: "height", end_day: 12 }));
+        }
         assert_eq!(with(|a| a.samples_inside = MOST_SAMPLES + 1), AskError::SamplesInside);
         assert_eq!(with(|a| a.price_per_kg = Some(f64::NAN)), AskError::NotAbove("the price"));
         assert_eq!(with(|a| a.margin_money = Some(1.0)), AskError::NoPrice);

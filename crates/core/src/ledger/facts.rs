@@ -8,6 +8,7 @@ use crate::place::{light, placed};
 use crate::stores::Stores;
 use crate::trial::Trial;
 use crate::trial::question::Ask;
+use crate::trial::records::UnitRecords;
 use crate::trial::sheet::Sheet;
 use crate::trial::sheet::differences::Differences;
 use crate::trial::space::{Rack, RackDesign};
@@ -55,6 +56,8 @@ pub struct Facts {
     pub day: Option<u32>,
     /// Days with at least one record.
     pub record_days: Vec<u32>,
+    /// What is judged on stated days that are past.
+    pub judged_days: Vec<JudgedDay>,
     /// Number of records of any kind.
     pub records: usize,
     /// Units dealt, and those weighed.
@@ -71,6 +74,23 @@ pub struct Facts {
     pub pouring_sheets: usize,
     /// What was changed in the sealed plan after the first record.
     pub moved_goal_posts: Vec<String>,
+}
+
+/// What is judged on a stated day, once it is past.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct JudgedDay {
+    /// The measure, as a grower says it.
+    pub name: &'static str,
+    /// The day.
+    pub day: u32,
+    /// Units that stood then.
+    pub units: usize,
+    /// Units read on that very day.
+    pub on_day: usize,
+    /// Units whose figure is of a day beside it.
+    pub beside: usize,
+    /// Units without a figure.
+    pub missing: usize,
 }
 
 /// What units may share of what differs.
@@ -148,6 +168,30 @@ fn rotation(trial: &Trial, day: Option<u32>) -> Option<Rotation> {
     (every > 0).then(|| Rotation { planned, done: trial.work_done().times(Job::Rotate) })
 }
 
+/// What is judged on stated days that are past: a reading may still come on the day after.
+fn judged_days(trial: &Trial, today: Option<u32>) -> Vec<JudgedDay> {
+    let past = |day: u32| trial.reveal.is_some() || today.is_some_and(|today| today > day + UnitRecords::DAYS_BESIDE);
+    let judged = trial.plan.ask.judged().into_iter().filter_map(|j| Some((j.measure, j.day.filter(|d| past(*d))?)));
+    let mut found = Vec::new();
+    for (measure, day) in judged {
+        let mut of = JudgedDay { name: measure.name, day, units: 0, on_day: 0, beside: 0, missing: 0 };
+        for (i, _) in trial.units.iter().enumerate().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)) {
+            of.units += 1;
+            let key = measure.source.needs()[0];
+            let mut days = trial.plan.ask.parts().flat_map(|crop| {
+                trial.plan.ask.samples().filter_map(move |s| Some(trial.of_unit(i).on(key, crop, s, day)?.0))
+            });
+            match days.next() {
+                None => of.missing += 1,
+                Some(first) if first == day && days.all(|d| d == day) => of.on_day += 1,
+                Some(_) => of.beside += 1,
+            }
+        }
+        found.push(of);
+    }
+    found
+}
+
 /// What units may share of what differs.
 fn sharing(trial: &Trial) -> Option<Sharing> {
     if matches!(trial.plan.sheet.differences(), Differences::None) {
@@ -196,6 +240,7 @@ impl Facts {
             undecided: known.undecided,
             day: trial.day(today),
             record_days: trial.record_days().into_iter().collect(),
+            judged_days: judged_days(trial, trial.day(today)),
             records: trial.records.readings() + trial.records.weighings() + trial.records.notes.len(),
             units: trial.units.len(),
             weighed: trial.recorded_units(),

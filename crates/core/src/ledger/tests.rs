@@ -30,6 +30,26 @@ fn sound() -> Facts {
     }
 }
 
+fn height_on_day_7(on_day: usize, beside: usize, missing: usize) -> JudgedDay {
+    JudgedDay { name: "height", day: 7, units: 16, on_day, beside, missing }
+}
+
+/// All read on one neighbouring day are alike; some on the day and some beside it are not.
+#[test]
+fn readings_of_two_days_are_worse_than_readings_of_one_wrong_day() {
+    let said = |of: JudgedDay| {
+        let ledger = audit(&Facts { judged_days: vec![of], ..sound() });
+        ledger.open.into_iter().find(|f| f.code == "measured_late").map(|f| (f.severity, f.seen))
+    };
+    assert_eq!(said(height_on_day_7(16, 0, 0)), None);
+    let all = said(height_on_day_7(0, 16, 0)).expect("open");
+    assert_eq!(all.0, Severity::Minor, "{}", all.1);
+    assert_eq!(said(height_on_day_7(8, 8, 0)).expect("open").0, Severity::Serious);
+    let few = said(height_on_day_7(14, 0, 2)).expect("open");
+    assert_eq!(few, (Severity::Minor, "height, judged on day 7: 2 of 16 have no figure.".into()));
+    assert_eq!(said(height_on_day_7(10, 0, 6)).expect("open").0, Severity::Serious);
+}
+
 fn open(facts: &Facts) -> Vec<&'static str> {
     audit(facts).open.iter().map(|f| f.code).collect()
 }
@@ -52,7 +72,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 26] = [
+    let faults: [(&str, Fault); 28] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[0].cell("feed", "old feed");
@@ -84,6 +104,8 @@ fn each_rule_opens_on_its_own_fault() {
             f.sharing = Some(Sharing { fixture: Some(Fixture::Lamp), said: true, ..Sharing::default() });
         }),
         ("shared_unit", |f| f.sharing = Some(Sharing { fixture: Some(Fixture::Pump), ..Sharing::default() })),
+        ("measured_late", |f| f.judged_days = vec![height_on_day_7(15, 1, 0)]),
+        ("measured_late", |f| f.judged_days = vec![height_on_day_7(15, 0, 1)]),
         ("not_dealt_at_random", |f| f.by_hand = true),
         ("not_blind", |f| f.by_hand = true),
         ("uneven_blocks", |f| f.uneven_levels = vec!["level 2".into()]),

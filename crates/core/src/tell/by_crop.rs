@@ -1,10 +1,10 @@
 //! Where each level holds a crop of its own: what each treatment did on each crop, without a verdict of its own.
 
 use super::figures::dots;
-use crate::catalogue::measures::Measure;
 use crate::judge::wording::{capitalised, figure};
 use crate::terms::kind::Kind;
 use crate::trial::Trial;
+use crate::trial::question::Judged;
 use serde::Serialize;
 
 /// What one treatment did on one crop.
@@ -30,14 +30,15 @@ pub struct CropEffect {
 /// The effect of every treatment on every crop, once the key is open; none where levels hold the same crop, for grades, and
 /// where neither side has a figure.
 #[must_use]
-pub fn crop_effects(trial: &Trial, measure: &Measure) -> Vec<CropEffect> {
+pub fn crop_effects(trial: &Trial, judged: Judged) -> Vec<CropEffect> {
+    let measure = judged.measure;
     let rack = &trial.plan.rack;
     let crops = rack.crops_apart();
     let Some(control) = trial.plan.sheet.control() else { return Vec::new() };
     if crops.len() < 2 || trial.reveal.is_none() || measure.kind == Kind::Score {
         return Vec::new();
     }
-    let values = dots(trial, measure, None);
+    let values = dots(trial, judged, None);
     let mut found = Vec::new();
     for crop in crops {
         let side = |treatment: usize| -> Vec<f64> {

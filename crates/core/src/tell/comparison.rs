@@ -12,6 +12,7 @@ use crate::judge::wording::Wording;
 use crate::terms::goal::{Better, Goal};
 use crate::terms::kind::Kind;
 use crate::trial::Trial;
+use crate::trial::question::Judged;
 use crate::trial::records::CropNumber;
 
 /// Why a trial's treatments cannot be compared.
@@ -53,7 +54,7 @@ fn wording(trial: &Trial, measure: &Measure) -> Wording {
 /// [`CompareError`].
 pub fn analysis(
     trial: &Trial,
-    measure: &Measure,
+    judged: Judged,
     only: Option<CropNumber>,
     against: Option<usize>,
 ) -> Result<Analysis, CompareError> {
@@ -64,12 +65,12 @@ pub fn analysis(
     if let Some(other) = against.and_then(|t| trial.plan.sheet.treatments.get(t)).filter(|_| !crossed) {
         plan.control = Some(other.name.clone());
     }
-    let place = plan.measure(&measure.column()).unwrap_or(0);
+    let place = plan.measure(&judged.column()).unwrap_or(0);
     let table = read(csv(trial, only).as_bytes(), &plan.columns(place))?;
     // One verdict for each crop: each stands by itself, so all together must hold as often as one would.
     let verdicts = if only.is_some() { trial.plan.ask.crops_inside.len().max(1) } else { 1 };
     let question = Question {
-        wording: wording(trial, measure),
+        wording: wording(trial, judged.measure),
         confidence: 1.0 - (1.0 - Question::default().confidence) / verdicts as f64,
         ..plan.question(place)
     };
@@ -83,14 +84,14 @@ pub fn analysis(
 /// How much is enough, where treatments are a ladder of doses: from the same export, with the command for it. None for
 /// other trials, for measures that are no amounts, and before the reveal.
 #[must_use]
-pub fn dose(trial: &Trial, measure: &Measure, only: Option<CropNumber>) -> Option<DoseAnswer> {
+pub fn dose(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<DoseAnswer> {
     trial.reveal.as_ref()?;
-    let ladder = trial.plan.sheet.dose_ladder().filter(|_| measure.kind == Kind::Amount)?;
+    let ladder = trial.plan.sheet.dose_ladder().filter(|_| judged.measure.kind == Kind::Amount)?;
     let plan = analysis_plan(trial, only);
-    let place = plan.measure(&measure.column()).unwrap_or(0);
+    let place = plan.measure(&judged.column()).unwrap_or(0);
     let columns = Columns {
         kind: Kind::Dose,
-        measure: measure.column(),
+        measure: judged.column(),
         dose: Some("dose".into()),
         unit: (!trial.plan.rack.has_rounds()).then(|| unit_column(trial).to_owned()),
         ..Columns::default()
@@ -102,7 +103,7 @@ pub fn dose(trial: &Trial, measure: &Measure, only: Option<CropNumber>) -> Optio
     let better = if question.better == Better::Higher { "" } else { " --better lower" };
     let margin = question.margin.map_or_else(String::new, |m| format!(" --margin {m}"));
     let command =
-        format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", measure.column());
+        format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", judged.column());
     let sentence = found.sentence.replacen(" is enough", &format!(" {} is enough", ladder.unit), 1);
     Some(DoseAnswer { found: DoseOut { sentence, ..found }, command })
 }

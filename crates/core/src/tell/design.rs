@@ -2,12 +2,12 @@
 
 use super::analysis_plan::{AnalysisPlan, Balance, Design, FORMAT, PlanFactor, PlanMeasure};
 use super::figures::figures;
-use crate::catalogue::measures::Measure;
 use crate::judge::question::Scale;
 use crate::place::placed;
 use crate::quantity::Margin;
 use crate::terms::kind::Kind;
 use crate::trial::Trial;
+use crate::trial::question::Judged;
 use crate::trial::records::CropNumber;
 use crate::trial::sheet::differences::CrossedFactor;
 use crate::trial::space::RackDesign;
@@ -68,10 +68,10 @@ pub(super) fn crops_cross(trial: &Trial) -> bool {
 
 /// Whether treatments are compared by how many times as much: crops of their own differ in size, and a gain is a share of
 /// what each makes. Not where a unit made nothing, which is no share of anything, or a margin is told in units.
-fn by_ratio(trial: &Trial, measure: &Measure, margin: Option<Margin>) -> bool {
+fn by_ratio(trial: &Trial, judged: Judged, margin: Option<Margin>) -> bool {
     let told = !matches!(margin, Some(Margin::Absolute(_)));
-    let all_above = || figures(trial, measure, None, None).into_iter().flatten().all(|f| f.value > 0.0);
-    measure.kind == Kind::Amount && told && trial.plan.rack.crops_apart().len() > 1 && all_above()
+    let all_above = || figures(trial, judged, None, None).into_iter().flatten().all(|f| f.value > 0.0);
+    judged.measure.kind == Kind::Amount && told && trial.plan.rack.crops_apart().len() > 1 && all_above()
 }
 
 /// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
@@ -79,19 +79,20 @@ fn by_ratio(trial: &Trial, measure: &Measure, margin: Option<Margin>) -> bool {
 #[must_use]
 pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
     let own = trial.primary();
-    let measures = trial.plan.ask.measures().into_iter().map(|measure| {
+    let measures = trial.plan.ask.judged().into_iter().map(|judged| {
+        let measure = judged.measure;
         let is_own = measure.key == own.key;
         // A margin in units belongs to the primary measure alone.
         let margin =
             Some(trial.plan.ask.margin).filter(|m| measure.takes(*m) && (is_own || matches!(m, Margin::Percent(_))));
-        let mut beside = measure.beside().into_iter();
+        let mut beside = judged.beside().into_iter();
         let (share, days) = (measure.kind == Kind::Share, measure.kind == Kind::Days);
         PlanMeasure {
-            column: measure.column(),
+            column: judged.column(),
             kind: measure.kind,
             better: if is_own { trial.plan.ask.better } else { measure.better },
             margin: margin.map(|m| m.to_string()),
-            scale: by_ratio(trial, measure, margin).then_some(Scale::Ratio),
+            scale: by_ratio(trial, judged, margin).then_some(Scale::Ratio),
             out_of: if share { beside.next() } else { None },
             seen: if days { beside.next() } else { None },
             after: if days { beside.next() } else { None },

@@ -3,8 +3,8 @@
 use super::design::{crossed, factor_column};
 use super::figures::figures;
 use super::table::{ExportRow, export};
-use crate::catalogue::measures::Measure;
 use crate::trial::Trial;
+use crate::trial::question::Judged;
 use crate::trial::records::{CropNumber, SampleNumber};
 
 /// What a row is of, inside its unit.
@@ -17,10 +17,10 @@ struct MeasureColumns {
     cells: Vec<Vec<String>>,
 }
 
-fn columns(trial: &Trial, measure: &Measure, (crop, sample): Part) -> MeasureColumns {
-    let mut names = vec![measure.column()];
-    names.extend(measure.beside());
-    let cells = figures(trial, measure, crop, sample)
+fn columns(trial: &Trial, judged: Judged, (crop, sample): Part) -> MeasureColumns {
+    let mut names = vec![judged.column()];
+    names.extend(judged.beside());
+    let cells = figures(trial, judged, crop, sample)
         .into_iter()
         .map(|figure| {
             let Some(f) = figure else { return vec![String::new(); names.len()] };
@@ -45,9 +45,9 @@ pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
     let parts: Vec<Part> = crops.flat_map(|crop| ask.samples().map(move |sample| (crop, sample))).collect();
     let mut names: Vec<String> = Vec::new();
     let mut cells: Vec<Vec<Vec<String>>> = vec![vec![Vec::new(); trial.units.len()]; parts.len()];
-    for measure in trial.plan.ask.measures() {
+    for judged in trial.plan.ask.judged() {
         for (n, &part) in parts.iter().enumerate() {
-            let own = columns(trial, measure, part);
+            let own = columns(trial, judged, part);
             if n == 0 {
                 names.extend(own.names);
             }

@@ -1,8 +1,9 @@
 //! The figure of a measure for each unit, from what was recorded of it.
 
-use crate::catalogue::measures::{Measure, Source};
+use crate::catalogue::measures::Source;
 use crate::mix::uptake::{Strength, uptake};
 use crate::trial::Trial;
+use crate::trial::question::Judged;
 use crate::trial::records::{CropNumber, SampleNumber, UnitRecords};
 
 /// What was recorded of a measure in one unit.
@@ -49,7 +50,17 @@ fn water_used(own: &UnitRecords) -> Option<f64> {
 }
 
 /// The last day on which both readings were taken: so many out of so many.
-fn share(own: &UnitRecords, (crop, sample): Of, some: &'static str, all: &'static str) -> Option<Figure> {
+fn share(
+    own: &UnitRecords,
+    (crop, sample): Of,
+    (some, all): (&'static str, &'static str),
+    day: Option<u32>,
+) -> Option<Figure> {
+    if let Some(day) = day {
+        let (on, k) = own.on(some, crop, sample, day)?;
+        let (_, n) = own.on(all, crop, sample, on)?;
+        return Some(Figure { out_of: Some(n), ..Figure::plain(k) });
+    }
     let of_all: Vec<(u32, f64)> = own.of(all, crop, sample).collect();
     let both = own.of(some, crop, sample).filter_map(|(day, k)| {
         let n = of_all.iter().find(|(other, _)| *other == day)?.1;
@@ -73,7 +84,7 @@ fn first_seen(own: &UnitRecords, (crop, sample): Of, key: &'static str) -> Optio
 /// The figure of a measure for a unit; of one of the crops that share it, or of the whole; of one of its samples, where they
 /// are followed and the measure is told of each. None for a unit that was written off, and where nothing was recorded.
 #[must_use]
-pub fn figure(trial: &Trial, unit: usize, measure: &Measure, (crop, sample): Of) -> Option<Figure> {
+pub fn figure(trial: &Trial, unit: usize, Judged { measure, day }: Judged, (crop, sample): Of) -> Option<Figure> {
     if trial.units.get(unit)?.lost.is_some() {
         return None;
     }
@@ -86,8 +97,11 @@ pub fn figure(trial: &Trial, unit: usize, measure: &Measure, (crop, sample): Of)
     let own = trial.of_unit(unit);
     match measure.source {
         Source::Weighing => own.weighed(crop).map(|w| Figure::plain(w.net_g)),
+        Source::Last(key) if day.is_some() => {
+            own.on(key, of.0, of.1, day.unwrap_or_default()).map(|(_, value)| Figure::plain(value))
+        }
         Source::Last(key) => own.of(key, of.0, of.1).max_by_key(|(day, _)| *day).map(|(_, value)| Figure::plain(value)),
-        Source::OutOf { some, all } => share(own, of, some, all),
+        Source::OutOf { some, all } => share(own, of, (some, all), day),
         Source::FirstSeen(key) => first_seen(own, of, key),
         Source::WaterUsed => water_used(own).map(Figure::plain),
         Source::WeightPerWater => {
@@ -102,19 +116,19 @@ pub fn figure(trial: &Trial, unit: usize, measure: &Measure, (crop, sample): Of)
 #[must_use]
 pub fn figures(
     trial: &Trial,
-    measure: &Measure,
+    judged: Judged,
     crop: Option<CropNumber>,
     sample: Option<SampleNumber>,
 ) -> Vec<Option<Figure>> {
-    (0..trial.units.len()).map(|unit| figure(trial, unit, measure, (crop, sample))).collect()
+    (0..trial.units.len()).map(|unit| figure(trial, unit, judged, (crop, sample))).collect()
 }
 
 /// The figures of a measure as they are drawn, unit by unit: shares in per cent, samples by their mean.
 #[must_use]
-pub fn dots(trial: &Trial, measure: &Measure, crop: Option<CropNumber>) -> Vec<Option<f64>> {
+pub fn dots(trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Vec<Option<f64>> {
     let dot = |unit: usize| {
         let samples = trial.plan.ask.samples();
-        let own: Vec<f64> = samples.filter_map(|sample| figure(trial, unit, measure, (crop, sample))?.dot()).collect();
+        let own: Vec<f64> = samples.filter_map(|sample| figure(trial, unit, judged, (crop, sample))?.dot()).collect();
         (!own.is_empty()).then(|| own.iter().sum::<f64>() / own.len() as f64)
     };
     (0..trial.units.len()).map(dot).collect()

@@ -119,7 +119,7 @@ impl CarePlan {
     }
 }
 
-/// What the match sheet says about the days of single treatments.
+/// What the match sheet and the question say about days.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct TreatmentDays {
     /// Hours of soaking before sowing, the longest of all treatments.
@@ -128,6 +128,8 @@ pub struct TreatmentDays {
     pub blackouts: Vec<u32>,
     /// When what is given falls.
     pub feeding: FeedingDays,
+    /// Days on which a measure is judged, so that it must be read.
+    pub judged: Vec<u32>,
 }
 
 /// When what is given falls, over all treatments.

@@ -39,7 +39,7 @@ pub struct PlanChange {
 #[must_use]
 pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
     type Told = fn(&Ask) -> String;
-    let fields: [(&'static str, Told); 12] = [
+    let fields: [(&'static str, Told); 13] = [
         ("question", |a| a.question.clone()),
         ("hypothesis", |a| a.hypothesis.clone()),
         ("goal", |a| format!("{:?}", a.goal)),
@@ -47,6 +47,10 @@ pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
         ("margin", |a| a.margin.to_string()),
         ("primary measure", |a| a.primary_measure.clone()),
         ("also recorded", |a| a.also.join(", ")),
+        ("days of judgement", |a| {
+            let days: Vec<String> = a.judged().iter().filter(|j| j.day.is_some()).map(|j| j.id()).collect();
+            days.join(", ")
+        }),
         ("last day", |a| a.end_day.to_string()),
         ("what is looked for", |a| format!("{:?}", a.seeks)),
         ("last stage", |a| a.end_stage.clone()),

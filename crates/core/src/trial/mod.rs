@@ -26,6 +26,7 @@ use deal::{Deal, Unit};
 use jiff::Timestamp;
 use jiff::civil::Date;
 use plan::Plan;
+use question::Judged;
 use records::{Records, UnitRecords};
 use space::{Position, RackDesign};
 use std::collections::BTreeSet;
@@ -100,6 +101,12 @@ impl Trial {
         self.plan.ask.measures()[0]
     }
 
+    /// The measure that decides, on the day on which it does.
+    #[must_use]
+    pub fn decides(&self) -> Judged {
+        self.plan.ask.judged()[0]
+    }
+
     /// What was recorded of a unit; nothing where it has no records yet.
     #[must_use]
     pub fn of_unit(&self, unit: usize) -> &UnitRecords {
@@ -143,6 +150,7 @@ impl Trial {
             soak_hours: numbers("soak_hours").fold(0.0, f64::max).ceil() as u32,
             blackouts: cells("blackout_days").map(dark).collect(),
             feeding: self.plan.sheet.feeding_days(self.plan.ask.end_day),
+            judged: self.plan.ask.judged_days(),
         }
     }
 
@@ -166,18 +174,21 @@ impl Trial {
     /// where several share it.
     #[must_use]
     pub fn is_recorded(&self, unit: usize) -> bool {
-        let (source, own) = (self.primary().source, self.of_unit(unit));
+        let Judged { measure, day } = self.decides();
+        let (source, own) = (measure.source, self.of_unit(unit));
         self.plan.ask.parts().all(|crop| {
             let weighed = !source.is_weighed() || own.weighed(crop).is_some();
             let taken = |key: &&'static str| {
                 let crop = if is_of_solution(key) { None } else { crop };
                 // Of samples one is enough: others may be lost.
                 let mut samples = self.plan.ask.samples().filter(|_| self.plan.ask.is_by_sample(key));
+                let read = |sample| match day {
+                    Some(day) => own.on(key, crop, sample, day).is_some(),
+                    None => own.of(key, crop, sample).next_back().is_some(),
+                };
                 match samples.next() {
-                    None => own.of(key, crop, None).next_back().is_some(),
-                    Some(first) => {
-                        std::iter::once(first).chain(samples).any(|s| own.of(key, crop, s).next_back().is_some())
-                    }
+                    None => read(None),
+                    Some(first) => std::iter::once(first).chain(samples).any(read),
                 }
             };
             weighed && source.needs().iter().all(taken)

@@ -7,6 +7,7 @@ use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
 use crate::trial::records::{CropNumber, SampleNumber};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// What a trial asks. Sealed at the first record.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -28,6 +29,10 @@ pub struct Ask {
     /// Keys of what is recorded beside it, see [`measures`].
     #[serde(default)]
     pub also: Vec<String>,
+    /// Days on which measures are judged, by their key; one that is not here is judged by its last figure. Of several days
+    /// of the primary measure the last one decides.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub judged_on: BTreeMap<String, Vec<u32>>,
     /// Smallest difference that matters.
     pub margin: Margin,
     /// Day of harvest, counted from sowing.
@@ -69,6 +74,7 @@ impl Default for Ask {
             crop: String::new(),
             primary_measure: measures::harvest_weight::MEASURE.key.into(),
             also: vec![measures::height::MEASURE.key.into()],
+            judged_on: BTreeMap::new(),
             // Common practice, no source: a tenth is what most growers would act on.
             margin: Margin::Percent(10.0),
             end_day: 12,
@@ -81,6 +87,39 @@ impl Default for Ask {
             seeks: Seeks::Verdicts,
             margin_money: None,
         }
+    }
+}
+
+/// A measure as it is judged: by its last figure, or by that of a stated day.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Judged {
+    /// The measure.
+    pub measure: &'static measures::Measure,
+    /// The day; None for the last figure.
+    pub day: Option<u32>,
+}
+
+impl Judged {
+    /// What it is called in addresses: `height`, `height@7`.
+    #[must_use]
+    pub fn id(&self) -> String {
+        self.day.map_or_else(|| self.measure.key.to_owned(), |day| format!("{}@{day}", self.measure.key))
+    }
+
+    /// Column in exports.
+    #[must_use]
+    pub fn column(&self) -> String {
+        self.on_its_day(self.measure.column())
+    }
+
+    /// Columns that stand beside it in exports.
+    #[must_use]
+    pub fn beside(&self) -> Vec<String> {
+        self.measure.beside().into_iter().map(|column| self.on_its_day(column)).collect()
+    }
+
+    fn on_its_day(&self, column: String) -> String {
+        self.day.map_or(column.clone(), |day| format!("{column}_day_{day}"))
     }
 }
 
@@ -101,6 +140,9 @@ pub enum Seeks {
     Factors,
 }
 
+/// Most days on which one measure is judged.
+pub const MOST_JUDGED: usize = 8;
+
 /// Most samples followed inside a unit.
 pub const MOST_SAMPLES: u32 = 40;
 
@@ -114,6 +156,42 @@ impl Ask {
         let primary = measures::find(&self.primary_measure).unwrap_or(&measures::harvest_weight::MEASURE);
         let others = self.also.iter().filter_map(|key| measures::find(key)).filter(|m| m.key != primary.key);
         std::iter::once(primary).chain(others).collect()
+    }
+
+    /// The measures as they are judged, what decides first: a measure of several days once for each of them.
+    ///
+    /// ```
+    /// use iron_twin_core::trial::question::Ask;
+    /// let mut ask = Ask::default();
+    /// ask.judged_on.insert("height".into(), vec![5, 9]);
+    /// let ids: Vec<String> = ask.judged().iter().map(|j| j.id()).collect();
+    /// assert_eq!(ids, ["harvest_weight", "height@5", "height@9"]);
+    /// assert_eq!(ask.judged()[2].column(), "height_mm_day_9");
+    /// ```
+    #[must_use]
+    pub fn judged(&self) -> Vec<Judged> {
+        let mut list: Vec<Judged> = Vec::new();
+        for measure in self.measures() {
+            let days = self.judged_on.get(measure.key).filter(|days| !days.is_empty());
+            match days {
+                Some(days) => list.extend(days.iter().map(|day| Judged { measure, day: Some(*day) })),
+                None => list.push(Judged { measure, day: None }),
+            }
+        }
+        // The last day of the primary measure decides.
+        let primary = list[0].measure.key;
+        let of_primary = list.iter().take_while(|j| j.measure.key == primary).count();
+        list[..of_primary].sort_by_key(|j| std::cmp::Reverse(j.day));
+        list
+    }
+
+    /// Days on which something is judged, each once, rising.
+    #[must_use]
+    pub fn judged_days(&self) -> Vec<u32> {
+        let mut days: Vec<u32> = self.judged().iter().filter_map(|j| j.day).collect();
+        days.sort_unstable();
+        days.dedup();
+        days
     }
 
     /// Readings that the grid asks for: pH and EC always, and what the measures are made from.

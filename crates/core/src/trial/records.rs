@@ -197,6 +197,26 @@ impl UnitRecords {
         own.filter_map(|r| Some((r.head.day, r.value?)))
     }
 
+    /// The reading of one kind that stands for a stated day: that of the day itself, else of a day beside it, the later one
+    /// first. None where nobody looked within [`DAYS_BESIDE`].
+    ///
+    /// [`DAYS_BESIDE`]: UnitRecords::DAYS_BESIDE
+    #[must_use]
+    pub fn on(
+        &self,
+        reading: &str,
+        crop: Option<CropNumber>,
+        sample: Option<SampleNumber>,
+        day: u32,
+    ) -> Option<(u32, f64)> {
+        let near = self.of(reading, crop, sample).filter(|(own, _)| own.abs_diff(day) <= Self::DAYS_BESIDE);
+        // Of several on one day the last, as of several readings of a trial.
+        near.enumerate().min_by_key(|(n, (own, _))| (own.abs_diff(day), std::cmp::Reverse((*own, *n)))).map(|(_, r)| r)
+    }
+
+    /// How far a reading may lie from the day for which it stands: common practice, no source.
+    pub const DAYS_BESIDE: u32 = 1;
+
     /// The weight of one crop, or of the unit as a whole.
     #[must_use]
     pub fn weighed(&self, crop: Option<CropNumber>) -> Option<&WeighingRecord> {

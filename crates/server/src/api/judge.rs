@@ -22,6 +22,7 @@ use iron_twin_core::tell::figures::dots as dots_of;
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::CropNumber;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -47,7 +48,9 @@ pub(crate) struct JudgeView {
     /// Measure shown.
     measure: Measure,
     /// Keys of the measures that have figures; the first is primary.
-    measures: Vec<&'static str>,
+    measures: Vec<JudgedView>,
+    /// Day on which the measure shown is judged; null for its last figure.
+    day: Option<u32>,
     /// Every unit.
     dots: Vec<Dot>,
     /// Units that have what decides, whatever the measure shown.
@@ -76,6 +79,17 @@ pub(crate) struct JudgeView {
     command: Option<String>,
 }
 
+/// A measure as it is judged.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct JudgedView {
+    /// What it is asked for by: `height`, `height@7`.
+    id: String,
+    /// Key of the measure.
+    measure: &'static str,
+    /// Day on which it is judged; null for its last figure.
+    day: Option<u32>,
+}
+
 /// What a treatment's feeds and additives came to.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct TreatmentSpent {
@@ -98,7 +112,9 @@ fn spent_on(trial: &Trial, analysis: &Analysis, measure: &Measure, stores: &Stor
     let each = analysis.contrasts.iter().filter_map(|c| {
         let (treatment, control) = (index(&c.treatment)?, index(&c.versus)?);
         let gain = if measure.better == Better::Lower { -c.estimate } else { c.estimate };
-        let list = spent(&trial.plan.sheet, (treatment, control), &bench, Some(gain));
+        // A ratio is no gain in grams.
+        let gain = Some(gain).filter(|_| analysis.scale == "difference");
+        let list = spent(&trial.plan.sheet, (treatment, control), &bench, gain);
         (!list.is_empty()).then(|| TreatmentSpent { treatment: c.treatment.clone(), spent: list })
     });
     if measure.kind == Kind::Amount { each.collect() } else { Vec::new() }
@@ -124,14 +140,15 @@ pub(crate) struct JudgeQuery {
     measure: Option<String>,
 }
 
-fn command(trial: &Trial, measure: &Measure) -> String {
+fn command(trial: &Trial, judged: Judged) -> String {
+    let measure = judged.measure;
     if !columns_tell(trial) || measure.kind != Kind::Amount {
-        return format!("iron-twin analyse trial.csv --plan trial-plan.json --measure {}", measure.column());
+        return format!("iron-twin analyse trial.csv --plan trial-plan.json --measure {}", judged.column());
     }
     let control = trial.plan.sheet.control().map_or("", |c| trial.plan.sheet.treatments[c].name.as_str());
     let mut words = vec![
         "iron-twin analyse trial.csv".to_owned(),
-        format!("--measure {}", measure.column()),
+        format!("--measure {}", judged.column()),
         "--treatment treatment".into(),
         format!("--control '{control}'"),
     ];
@@ -154,17 +171,17 @@ fn command(trial: &Trial, measure: &Measure) -> String {
 }
 
 /// The verdict on each crop that shares a unit, and whether they agree.
-fn crops(figures: &Figures, trial: &Trial, measure: &'static Measure) -> (Vec<CropVerdict>, Option<FactorsOut>) {
+fn crops(figures: &Figures, trial: &Trial, judged: Judged) -> (Vec<CropVerdict>, Option<FactorsOut>) {
     let verdict = |(number, crop): (u32, &String)| {
-        let sentences = match figures.analysis(trial, measure, CropNumber::new(number), None) {
+        let sentences = match figures.analysis(trial, judged, CropNumber::new(number), None) {
             Ok(found) => found.contrasts.iter().map(|c| c.sentence.clone()).collect(),
             Err(error) => vec![error.to_string()],
         };
         CropVerdict { crop: crop.clone(), sentences }
     };
     let by_crop: Vec<CropVerdict> = (1..).zip(&trial.plan.ask.crops_inside).map(verdict).collect();
-    let together = !by_crop.is_empty() && decided_by(trial, measure).is_none();
-    let agreement = together.then(|| figures.analysis(trial, measure, None, None).ok()?.factors.clone()).flatten();
+    let together = !by_crop.is_empty() && decided_by(trial, judged.measure).is_none();
+    let agreement = together.then(|| figures.analysis(trial, judged, None, None).ok()?.factors.clone()).flatten();
     (by_crop, agreement)
 }
 
@@ -172,57 +189,63 @@ fn view(
     figures: &Figures,
     trial: &Trial,
     stores: &Stores,
-    measure: &'static Measure,
+    judged: Judged,
     crop: Option<CropNumber>,
     against: Option<usize>,
 ) -> Result<JudgeView, Problem> {
-    let open = trial.reveal.is_some();
-    let (by_crop, agreement) = if open { crops(figures, trial, measure) } else { (Vec::new(), None) };
+    let (open, measure) = (trial.reveal.is_some(), judged.measure);
+    let (by_crop, agreement) = if open { crops(figures, trial, judged) } else { (Vec::new(), None) };
     let blocks = trial.plan.rack.block_names(trial.plan.treatments());
     let dots = trial
         .units
         .iter()
-        .zip(dots_of(trial, measure, crop))
+        .zip(dots_of(trial, judged, crop))
         .filter_map(|(u, value)| {
             let treatment = open.then_some(u.treatment);
             let block = blocks(u.position);
             value.map(|value| Dot { code: u.code.clone(), level: u.position.level, block, treatment, value })
         })
         .collect();
-    let mut with_figures: Vec<&'static str> = trial
-        .plan
-        .ask
-        .measures()
-        .into_iter()
-        .filter(|m| dots_of(trial, m, crop).iter().any(Option::is_some))
-        .map(|m| m.key)
-        .collect();
-    with_figures.sort_by_key(|key| *key != trial.plan.ask.primary_measure);
-    let (analysis, trouble) = match open.then(|| figures.analysis(trial, measure, crop, against)) {
+    let told = trial.plan.ask.judged().into_iter().filter(|j| dots_of(trial, *j, crop).iter().any(Option::is_some));
+    let with_figures: Vec<JudgedView> =
+        told.map(|j| JudgedView { id: j.id(), measure: j.measure.key, day: j.day }).collect();
+    let (analysis, trouble) = match open.then(|| figures.analysis(trial, judged, crop, against)) {
         None => (None, None),
         Some(Ok(analysis)) => (Some((*analysis).clone()), None),
         // Fields of an analysis stand in backquotes, for whoever calls them something else.
         Some(Err(error)) => (None, Some(error.to_string().replace('`', ""))),
     };
-    let enough = dose(trial, measure, crop);
+    let enough = dose(trial, judged, crop);
     Ok(JudgeView {
         measure: *measure,
         measures: with_figures,
+        day: judged.day,
         dots,
         weighed: trial.recorded_units(),
         command: (analysis.is_some() && against.is_none() && (crop.is_none() || agreement.is_some()))
-            .then(|| command(trial, measure)),
+            .then(|| command(trial, judged)),
         dose: enough.as_ref().map(|e| e.found.clone()),
         dose_command: enough.map(|e| e.command),
         crop,
         by_crop,
-        crop_effects: crop_effects(trial, measure),
+        crop_effects: crop_effects(trial, judged),
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
         spent: analysis.as_ref().map_or_else(Vec::new, |found| spent_on(trial, found, measure, stores)),
         analysis,
         trouble,
     })
+}
+
+/// The measure with this key, on its day where it has one; `height` of a measure with days is the last of them.
+fn judged(trial: &Trial, id: &str) -> Result<Judged, Problem> {
+    let all = trial.plan.ask.judged();
+    if let Some(own) = all.iter().find(|j| j.id() == id).or_else(|| all.iter().rev().find(|j| j.measure.key == id)) {
+        return Ok(*own);
+    }
+    // Measures that this trial does not record have no figures, which is an answer as well.
+    let measure = measures::find(id).ok_or_else(|| Problem::not_found(format!("there is no measure '{id}'")))?;
+    Ok(Judged { measure, day: None })
 }
 
 /// Dots under codes while sealed; the comparison once the key is open.
@@ -235,11 +258,9 @@ pub(crate) async fn get(
 ) -> Result<Json<JudgeView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let measure = match &query.measure {
-            Some(key) => {
-                measures::find(key).ok_or_else(|| Problem::not_found(format!("there is no measure '{key}'")))?
-            }
-            None => trial.primary(),
+        let judged = match &query.measure {
+            Some(id) => judged(&trial, id)?,
+            None => trial.decides(),
         };
         let mut parts = trial.plan.ask.parts();
         let crop = match query.crop {
@@ -255,7 +276,7 @@ pub(crate) async fn get(
         if against.is_some_and(|t| t >= trial.plan.sheet.treatments.len()) {
             return Err(Problem::not_found("there is no such treatment to compare with"));
         }
-        Ok(Json(view(&store.figures, &trial, &store.shelves()?, measure, crop, against)?))
+        Ok(Json(view(&store.figures, &trial, &store.shelves()?, judged, crop, against)?))
     })
     .await
 }

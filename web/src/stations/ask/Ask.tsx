@@ -8,7 +8,9 @@ import { shown, typed } from "../../marks/number";
 import { catalogueQuery, expectedQuery, pictureQuery, usePlan } from "../../queries/trial";
 import { inDealt, inWords } from "../../marks/words";
 import { text } from "../../text/en";
+import { JudgedDays } from "./JudgedDays";
 import { PowerPicture } from "./PowerPicture";
+import { Samples } from "./Samples";
 import "./ask.css";
 
 interface Draft {
@@ -211,6 +213,7 @@ function Fields({ trial, draft, setDraft, set, disabled }: FieldsProps) {
           options={(catalogue.data?.measures ?? []).filter((m) => m.key !== ask.primary_measure).map((m) => ({ value: m.key, label: m.name }))}
         />
       </label>
+      <JudgedDays ask={ask} disabled={disabled} set={set} />
       <div className="pair margin">
         <label className="field">
           <span>{text.ask.margin}</span>
@@ -269,32 +272,6 @@ function Fields({ trial, draft, setDraft, set, disabled }: FieldsProps) {
     </fieldset>
   );
 }
-
-interface SamplesProps {
-  trial: TrialView;
-  ask: Schemas["Ask"];
-  disabled: boolean;
-  set: (change: Partial<Schemas["Ask"]>) => void;
-}
-
-/** How many plants of each unit are read one by one; the unit stays what is compared. */
-function Samples({ trial, ask, disabled, set }: SamplesProps) {
-  const number = ask.samples_inside ?? 0;
-  return (
-    <label className="field wide">
-      <span>{inWords(trial, text.ask.samples)}</span>
-      <Select
-        id="samples-inside" value={number} disabled={disabled || (ask.crops_inside ?? []).length > 0} popupMatchSelectWidth={false}
-        onChange={(samples_inside) => set({ samples_inside })}
-        options={[0, ...SAMPLES].map((n) => ({ value: n, label: n === 0 ? inWords(trial, text.ask.samplesNone) : text.ask.samplesEach(n) }))}
-      />
-      {number > 0 && <small className="soft">{inWords(trial, text.ask.samplesWhy)}</small>}
-    </label>
-  );
-}
-
-/** Numbers of samples that are offered. */
-const SAMPLES = [2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 25, 30, 40];
 
 /** What a count, a share or days could show with so many units: by formula or by seasons played, as on the command line. */
 function Foreseen({ trial, measure }: { trial: TrialView; measure: Schemas["Measure"] }) {

@@ -166,6 +166,9 @@ function Figures({ trial, view, setMeasure }: FiguresProps) {
   const catalogue = useQuery(catalogueQuery);
   const [numbers, setNumbers] = useState(false);
   const picture = useRef<HTMLDivElement>(null);
+  // Of several days of what decides, the last one does.
+  const last = Math.max(0, ...(trial.ask.judged_on?.[trial.ask.primary_measure] ?? []));
+  const deciding = last > 0 ? `${trial.ask.primary_measure}@${last}` : trial.ask.primary_measure;
   const nameOf = (key: string) => catalogue.data?.measures.find((m) => m.key === key)?.name ?? key;
   const download = () => {
     const svg = picture.current?.querySelector("svg");
@@ -176,7 +179,7 @@ function Figures({ trial, view, setMeasure }: FiguresProps) {
     copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
     const link = document.createElement("a");
     link.href = URL.createObjectURL(new Blob([copy.outerHTML], { type: "image/svg+xml" }));
-    link.download = `${view.measure.key}.svg`;
+    link.download = `${view.measure.key}${typeof view.day === "number" ? `-day-${view.day}` : ""}.svg`;
     link.click();
     URL.revokeObjectURL(link.href);
   };
@@ -184,9 +187,12 @@ function Figures({ trial, view, setMeasure }: FiguresProps) {
     <>
       <div className="measures">
         <div role="tablist">
-          {view.measures.map((key) => (
-            <button key={key} type="button" role="tab" aria-selected={key === view.measure.key} onClick={() => setMeasure(key)}>
-              {nameOf(key)} {key === trial.ask.primary_measure && <small>{text.judge.decides}</small>}
+          {view.measures.map((m) => (
+            <button
+              key={m.id} type="button" role="tab" aria-selected={m.measure === view.measure.key && (m.day ?? null) === (view.day ?? null)}
+              onClick={() => setMeasure(m.id)}
+            >
+              {text.judge.onDay(nameOf(m.measure), m.day ?? null)} {m.id === deciding && <small>{text.judge.decides}</small>}
             </button>
           ))}
         </div>

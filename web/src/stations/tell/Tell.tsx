@@ -289,6 +289,16 @@ function Plan({ trial }: { trial: TrialView }) {
         {measure?.name}, {text.ask.goals[ask.goal]}; {text.tell.counts(margin)}; {text.ask.end.toLowerCase()} {ask.end_day}
         {ask.end_stage && `, ${text.ask.endStage}: ${ask.end_stage}`}
       </dd>
+      {Object.keys(ask.judged_on ?? {}).length > 0 && (
+        <>
+          <dt>{text.ask.judgedOn}</dt>
+          <dd>
+            {Object.entries(ask.judged_on ?? {})
+              .map(([key, days]) => text.tell.onDays(catalogue.data?.measures.find((m) => m.key === key)?.name ?? key, days.join(", ")))
+              .join("; ")}
+          </dd>
+        </>
+      )}
       {(ask.crops_inside ?? []).length > 0 && (
         <>
           <dt>{inWords(trial, text.ask.cropsInside)}</dt>

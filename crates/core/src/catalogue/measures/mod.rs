@@ -76,6 +76,12 @@ impl Source {
         matches!(self, Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_))
     }
 
+    /// Whether it is read on a day, so that a day can be stated for it.
+    #[must_use]
+    pub fn is_of_a_day(self) -> bool {
+        matches!(self, Self::Last(_) | Self::OutOf { .. })
+    }
+
     /// Whether it is of the unit as a whole, however many crops share it.
     #[must_use]
     pub fn of_whole_unit(self) -> bool {
@@ -100,10 +106,16 @@ pub struct Measure {
     /// Which way is better, where nothing else is said.
     pub better: Better,
     /// Where the figure of a unit comes from.
-    #[serde(skip)]
+    #[serde(rename = "of_a_day", serialize_with = "of_a_day")]
+    #[cfg_attr(feature = "schema", schema(value_type = bool))]
     pub source: Source,
     /// Coefficient of variation among trays of one treatment, in per cent: the default before there are own trials.
     pub usual_cv_percent: f64,
+}
+
+/// Of the source, the page is told whether a day can be stated for it.
+fn of_a_day<S: serde::Serializer>(source: &Source, serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.serialize_bool(source.is_of_a_day())
 }
 
 impl Measure {

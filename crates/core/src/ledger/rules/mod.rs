@@ -7,6 +7,7 @@ pub mod goal_posts_moved;
 pub mod hidden_difference;
 pub mod looked_early;
 pub mod losses;
+pub mod measured_late;
 pub mod more_than_one_difference;
 pub mod narrow_claim;
 pub mod no_plain_control;
@@ -22,7 +23,7 @@ pub mod uneven_blocks;
 use crate::ledger::Rule;
 
 /// All rules, in the order in which a trial meets them.
-pub const ALL: [&Rule; 18] = [
+pub const ALL: [&Rule; 19] = [
     &no_plain_control::RULE,
     &more_than_one_difference::RULE,
     &hidden_difference::RULE,
@@ -37,6 +38,7 @@ pub const ALL: [&Rule; 18] = [
     &unequal_start::RULE,
     &not_blind::RULE,
     &gap_in_log::RULE,
+    &measured_late::RULE,
     &losses::RULE,
     &looked_early::RULE,
     &goal_posts_moved::RULE,

@@ -75,6 +75,8 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
         }
     }
     list.extend(still_to_come(Job::Apply, &own.feeding.beside, end_day, done));
+    // Read on the last day as well, before the cut.
+    list.extend(still_to_come(Job::Read, &own.judged, end_day + 1, done));
     if plan.thin_day > 0 && done.last(Job::Thin).is_none() {
         list.push((Job::Thin, plan.thin_day));
     }
@@ -82,7 +84,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
         list.push((Job::Harvest, end_day));
     }
     for (job, day) in &mut list {
-        if plan.every(*job) == 0 && !matches!(job, Job::Feed | Job::Apply) {
+        if plan.every(*job) == 0 && !matches!(job, Job::Feed | Job::Apply | Job::Read) {
             *day = done.moved(*job, *day);
         }
     }
@@ -117,10 +119,24 @@ pub fn due(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone, 
             continue;
         }
         let late = today - day;
-        list.push(Due { job, label: job.label(), day, late, mind: mind(job, late, plan.every(job)) });
+        // A reading that is late already may by now be judged.
+        let open = |d: &&u32| **d <= today && done.last(Job::Read).is_none_or(|last| **d > last);
+        let mind = match own.judged.iter().filter(open).max() {
+            Some(judged) if job == Job::Read => Some(judged_today(today - judged)),
+            _ => mind(job, late, plan.every(job)),
+        };
+        list.push(Due { job, label: job.label(), day, late, mind });
     }
     list.sort_by_key(|d| (std::cmp::Reverse(d.late), d.job));
     list
+}
+
+/// What to mind where what is read is judged.
+fn judged_today(late: u32) -> String {
+    if late == 0 {
+        return "What is read on this day is judged: take it of every one.".into();
+    }
+    "The day on which it is judged is past: read all of them now, on one day; the ledger says so.".into()
 }
 
 /// What to mind of work that is late.

@@ -54,7 +54,7 @@ fn before_sowing_only_sowing_is_due() {
 #[test]
 fn treatments_with_days_of_their_own_keep_them() {
     let feeding = FeedingDays { tank: vec![4, 6, 9, 14], by_rhythm: false, beside: vec![0, 5] };
-    let own = TreatmentDays { soak_hours: 8, blackouts: vec![5, 3], feeding };
+    let own = TreatmentDays { soak_hours: 8, blackouts: vec![5, 3], feeding, ..TreatmentDays::default() };
     let plan = CarePlan::default();
     assert_eq!(calendar(&plan, &own, 12, &WorkDone::default())[0], (Job::Soak, 0));
     assert_eq!(days(&plan, &own, &WorkDone::default(), Job::EndBlackout), [3, 5]);
@@ -119,4 +119,28 @@ fn days_away_move_what_can_be_moved() {
     assert_eq!(moves, [Some(4), Some(4), Some(10), None]);
     assert_eq!(clashes(&[(Job::Feed, 6)], 3, 9, 12)[0].move_to, None, "too far either way");
     assert!(clashes(&[(Job::Feed, 2)], 5, 9, 12).is_empty());
+}
+
+/// A measure judged on days 5 and 12 is read on them, whatever the rhythm, the last day included; said at the task.
+#[test]
+fn what_is_judged_on_a_day_is_read_on_it() {
+    let own = TreatmentDays { judged: vec![5, 12], ..TreatmentDays::default() };
+    let jobs = vec![(Job::Sow, 0), (Job::EndBlackout, 3), (Job::Feed, 4), (Job::Read, 4)];
+    let mut done = WorkDone { jobs, ..WorkDone::default() };
+    let reads = |done: &WorkDone| -> Vec<u32> {
+        let all = calendar(&CarePlan::default(), &own, 12, done);
+        all.into_iter().filter(|(job, _)| *job == Job::Read).map(|(_, day)| day).collect()
+    };
+    assert_eq!(reads(&done), [5, 6, 8, 10, 12]);
+    let said = |done: &WorkDone, today: u32| {
+        let due = due(&CarePlan::default(), &own, 12, done, today);
+        due.into_iter().find(|d| d.job == Job::Read).and_then(|d| d.mind)
+    };
+    assert!(said(&done, 5).is_some_and(|mind| mind.contains("is judged: take it of every one")));
+    assert!(said(&done, 6).is_some_and(|mind| mind.contains("is past")));
+    done.jobs.push((Job::Read, 5));
+    assert_eq!((reads(&done), said(&done, 7)), (vec![7, 9, 11, 12], None));
+    let never = CarePlan { read_every: 0, ..CarePlan::default() };
+    done.moved.push(crate::trial::care::MovedJob { job: Job::Read, from: 12, to: 11 });
+    assert!(calendar(&never, &own, 12, &done).contains(&(Job::Read, 11)), "moved once");
 }

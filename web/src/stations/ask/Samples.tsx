@@ -1,0 +1,30 @@
+import { Select } from "antd";
+import type { Schemas, TrialView } from "../../api/client";
+import { inWords } from "../../marks/words";
+import { text } from "../../text/en";
+
+interface SamplesProps {
+  trial: TrialView;
+  ask: Schemas["Ask"];
+  disabled: boolean;
+  set: (change: Partial<Schemas["Ask"]>) => void;
+}
+
+/** How many plants of each unit are read one by one; the unit stays what is compared. */
+export function Samples({ trial, ask, disabled, set }: SamplesProps) {
+  const number = ask.samples_inside ?? 0;
+  return (
+    <label className="field wide">
+      <span>{inWords(trial, text.ask.samples)}</span>
+      <Select
+        id="samples-inside" value={number} disabled={disabled || (ask.crops_inside ?? []).length > 0} popupMatchSelectWidth={false}
+        onChange={(samples_inside) => set({ samples_inside })}
+        options={[0, ...SAMPLES].map((n) => ({ value: n, label: n === 0 ? inWords(trial, text.ask.samplesNone) : text.ask.samplesEach(n) }))}
+      />
+      {number > 0 && <small className="soft">{inWords(trial, text.ask.samplesWhy)}</small>}
+    </label>
+  );
+}
+
+/** Numbers of samples that are offered. */
+const SAMPLES = [2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 25, 30, 40];
