@@ -395,6 +395,7 @@ fn harvest(
         }
         let weighing = NewWeighing {
             crop: None,
+            sample: None,
             code: unit.code.clone(),
             gross_g: ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0,
             tare_g: tray.tare_g,

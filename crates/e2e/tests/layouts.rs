@@ -1,5 +1,6 @@
 //! What counts as one: a lamp over a shelf, proposed where light is what differs; pairs that leave a treatment out in turn.
 
+use iron_twin_e2e::thirtyfour::Key;
 use iron_twin_e2e::{Browser, Server};
 use serde_json::{Value, json};
 
@@ -45,5 +46,59 @@ async fn a_lamp_over_a_shelf_is_proposed_as_the_unit() {
     // It was dealt on the question: taken back, every tray counts again.
     browser.click_text("button", "each tray has its own lamp").await;
     browser.shows("4 levels x 4").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn crops_of_single_rows_are_typed_and_told() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Two crops").await;
+    browser.click_text("a", "Place").await;
+    browser.click(".level-names summary").await;
+    for (level, crop) in [(1, "basil"), (2, "dill"), (3, "basil"), (4, "dill")] {
+        browser.fill(&format!("input[name=level-crop-{level}]"), crop).await;
+        browser.keys(Key::Enter).await;
+        browser.shows(&format!("level {level}, {crop}")).await;
+    }
+    browser.click_text("button", "Deal the treatments").await;
+    browser.click_text("a", "Labels to print").await;
+    browser.shows("level 3, basil, slot 1").await;
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn days_of_judgement_and_weights_of_plants_are_planned_and_taken() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(390, 844).await;
+    let mut plan = by_light();
+    plan["name"] = json!("Leeks");
+    plan["ask"]["samples_inside"] = json!(2);
+    plan["rack"] = json!({ "name": "deck", "kind": "buckets", "levels": 1, "slots": 4, "design": "pairs" });
+    brought(&server, &browser, &plan).await;
+    browser.click_text("a", "Ask").await;
+    browser.click(".judged-days summary").await;
+    browser.fill("input[name=judged-height]", "day 7").await;
+    browser.find(".judged-days .ant-input-status-error").await;
+    browser.fill("input[name=judged-height]", "7, 11").await;
+    browser.keys(Key::Tab).await;
+    browser.click("#weigh-samples").await;
+    browser.shows("0 of 8 plants").await;
+    browser.click_text("a", "Place").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.click_text("a", "Tend").await;
+    browser.click_text("button", "They are sown today").await;
+    browser.shows("Day 0").await;
+    browser.click_text("a", "Weigh").await;
+    browser.shows("plant 1").await;
+    browser.fill("input[name=gross]", "31").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("plant 2").await;
+    // Its neighbour is gone: the next bucket is on the scale, and the gap stays in sight.
+    browser.click_text("button", "This plant is gone: on to the next").await;
+    browser.shows("plant 1").await;
+    browser.fill("input[name=gross]", "33").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("2 of 8 plants").await;
     browser.end().await;
 }

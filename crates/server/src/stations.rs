@@ -104,8 +104,12 @@ fn weigh(trial: &Trial) -> String {
         let done: usize = now.map(|unit| trial.of_unit(unit).weighings.len()).sum();
         return format!("round {}: {done} of {systems}", trial.round);
     }
-    let crops = trial.plan.ask.crops_inside.len();
-    let (each, what) = if crops == 0 { (1, trial.plan.rack.kind.units()) } else { (crops, "weights") };
+    let each = trial.plan.ask.weighed_parts().count();
+    let what = match (trial.plan.ask.weigh_samples, each) {
+        (true, _) => "plants",
+        (false, 1) => trial.plan.rack.kind.units(),
+        (false, _) => "weights",
+    };
     format!("{} of {} {what}", trial.records.weighings(), each * planned_units(trial))
 }
 

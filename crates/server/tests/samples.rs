@@ -175,3 +175,69 @@ async fn six_against_two_are_dealt_mixed_and_judged() {
     let warnings = judge["analysis"]["warnings"].to_string();
     assert!(!warnings.contains("units_lost"), "nothing was lost: {warnings}");
 }
+
+/// Five plants of a bucket are weighed one by one: the bucket is judged by their mean, and what was cut is their sum.
+#[tokio::test]
+async fn plants_are_weighed_one_by_one() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Leeks in buckets").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let trial = farm.get(&at("")).await;
+    let mut ask = trial["ask"].clone();
+    (ask["question"], ask["also"], ask["weigh_samples"]) = (json!("Do they grow?"), json!([]), json!(true));
+    let put = |ask: &Value, version: &Value| json!({ "name": "Leeks", "ask": ask, "version": version, "reason": null });
+    let (status, said) = farm.text("PUT", &at("/ask"), put(&ask, &trial["version"])).await;
+    assert!(status == 422 && said.contains("say how many"), "{said}");
+    ask["samples_inside"] = json!(3);
+    let trial = farm.call("PUT", &at("/ask"), put(&ask, &trial["version"])).await;
+    let rack = json!({ "name": "deck", "levels": 4, "slots": 2, "kind": "buckets", "design": "pairs" });
+    let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
+    farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
+    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
+    let of = |t: usize| sheet[t]["codes"].as_array().expect("codes").clone();
+    let weigh = |code: &Value, sample: Value, gross: f64| json!({ "code": code, "sample": sample, "gross_g": gross, "tare_g": 0.0, "version": 0, "confirmed": true });
+    let first = of(0)[0].clone();
+    for (sample, part) in [(Value::Null, "say which of the 3"), (json!(4), "say which of the 3")] {
+        let (status, said) = farm.text("POST", &at("/weighings"), weigh(&first, sample, 50.0)).await;
+        assert!(status == 422 && said.contains(part), "{said}");
+    }
+    let view = farm.get(&at("/weigh")).await;
+    assert_eq!((view["rows"].as_array().expect("rows").len(), &view["next_sample"]), (24, &json!(1)));
+    for t in 0..2 {
+        for (n, code) in of(t).iter().enumerate() {
+            for sample in 1..=3u32 {
+                // One plant of one bucket died: nobody weighs it.
+                if (t, n, sample) != (1, 2, 3) {
+                    let gross = 50.0 + 20.0 * t as f64 + 3.0 * (n % 2) as f64 + 4.0 * (f64::from(sample) - 2.0);
+                    farm.call("POST", &at("/weighings"), weigh(code, json!(sample), gross)).await;
+                }
+            }
+        }
+    }
+    let view = farm.get(&at("/weigh")).await;
+    assert_eq!((&view["weighed"], &view["next_sample"]), (&json!(23), &json!(3)), "the dead one is still asked for");
+    let trial = farm.get(&at("")).await;
+    let weigh_plate =
+        trial["stations"].as_array().expect("stations").iter().find(|s| s["key"] == "weigh").expect("weigh");
+    assert_eq!(weigh_plate["status"], "23 of 24 plants");
+    // A correction of one plant leaves its neighbours.
+    let again = json!({ "code": first, "sample": 2, "gross_g": 51.0, "tare_g": 0.0, "version": 1, "confirmed": true });
+    farm.call("POST", &at("/weighings"), again).await;
+    assert_eq!(farm.get(&at("/weigh")).await["weighed"], 23);
+    let mut whole = trial["ask"].clone();
+    whole["weigh_samples"] = json!(false);
+    let mut put = put(&whole, &trial["version"]);
+    put["reason"] = json!("easier");
+    let (status, said) = farm.text("PUT", &at("/ask"), put).await;
+    assert!(status == 409 && said.contains("weights are there already"), "{said}");
+
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    let judge = farm.get(&at("/judge")).await;
+    let analysis = &judge["analysis"];
+    assert_eq!((&analysis["design"]["units"], &analysis["design"]["samples_per_unit"]), (&json!(8), &json!([2, 3])));
+    let sentence = analysis["contrasts"][0]["sentence"].as_str().expect("a sentence");
+    assert!(sentence.contains("g a plant more than"), "{sentence}");
+    let csv = farm.text("GET", &at("/export.csv"), Value::Null).await.1;
+    assert_eq!(csv.lines().count(), 25, "a row for each plant");
+}

@@ -49,7 +49,7 @@ impl Store {
             }
             AskError::CropsInside => StoreError::refused("crops_inside", e),
             AskError::NotOfADay(_) | AskError::JudgedDays { .. } => StoreError::refused("judged_on", e),
-            AskError::SamplesInside => StoreError::refused("samples_inside", e),
+            AskError::SamplesInside | AskError::WeighSamples => StoreError::refused("samples_inside", e),
             e => StoreError::refused("primary_measure", e),
         })?;
         // Money is turned into the measure's unit here, once, so that the seal holds what is compared.
@@ -69,6 +69,9 @@ impl Store {
                 return Err(StoreError::Locked(
                     "records are there of the samples as they were; their number is fixed now",
                 ));
+            }
+            if trial.records.weighings() > 0 && trial.plan.ask.weigh_samples != plan.ask.weigh_samples {
+                return Err(StoreError::Locked("weights are there already, of units or of plants; that is fixed now"));
             }
             if let Some(why) = plan.at_odds() {
                 return Err(StoreError::refused("samples_inside", why));

@@ -7,7 +7,7 @@ use crate::tend::{check_open, check_round, unit};
 use crate::transaction::Tx;
 use crate::trial::Loaded;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::trial::records::{CropNumber, SampleNumber, WeighingRecord};
 use iron_twin_core::weigh::{Weighing, question};
 use jiff::Timestamp;
 use rusqlite::OptionalExtension;
@@ -21,6 +21,9 @@ pub struct NewWeighing {
     /// Crop inside the unit; None for the unit as a whole.
     #[serde(default)]
     pub crop: Option<CropNumber>,
+    /// Sample inside the unit, where they are weighed one by one; None for the unit as a whole.
+    #[serde(default)]
+    pub sample: Option<SampleNumber>,
     /// Gross, g.
     pub gross_g: f64,
     /// Tare, g.
@@ -39,9 +42,12 @@ pub struct NewWeighing {
 fn check(trial: &Trial, unit: usize, new: &NewWeighing) -> Result<f64> {
     let net =
         Weighing { gross_g: new.gross_g, tare_g: new.tare_g }.net_g().map_err(|e| StoreError::refused("gross_g", e))?;
-    let others = (0..trial.units.len()).filter(|&other| other != unit);
-    let siblings: Vec<f64> =
-        others.filter_map(|other| trial.of_unit(other).weighed(new.crop)).map(|w| w.net_g).collect();
+    let own = |other: usize, w: &WeighingRecord| other == unit && w.head.sample == new.sample;
+    let siblings: Vec<f64> = (0..trial.units.len())
+        .flat_map(|other| trial.of_unit(other).weighings.iter().map(move |w| (other, w)))
+        .filter(|(other, w)| w.head.crop == new.crop && !own(*other, w))
+        .map(|(_, w)| w.net_g)
+        .collect();
     match question(net, &siblings) {
         Some(message) if !new.confirmed => Err(StoreError::Unlikely { message }),
         _ => Ok(net),
@@ -50,7 +56,7 @@ fn check(trial: &Trial, unit: usize, new: &NewWeighing) -> Result<f64> {
 
 fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewWeighing, net_g: f64) -> Result<i64> {
     let trial = &loaded.trial;
-    let (code, stored) = (&trial.units[unit].code, trial.of_unit(unit).weighed(new.crop));
+    let (code, stored) = (&trial.units[unit].code, trial.of_unit(unit).weighed(new.crop, new.sample));
     let version = stored.map_or(0, |w| w.head.version);
     if version != new.version {
         return Err(StoreError::Stale {
@@ -60,12 +66,13 @@ fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewWeigh
         });
     }
     let crop = new.crop.map_or(0, CropNumber::get);
-    let sql = "SELECT no FROM weighing WHERE unit_no = ?1 AND crop = ?2 AND sample = 0";
-    let own: Option<i64> = t.query_row(sql, (loaded.units[unit], crop), |r| r.get(0)).optional()?;
+    let sample = new.sample.map_or(0, SampleNumber::get);
+    let sql = "SELECT no FROM weighing WHERE unit_no = ?1 AND crop = ?2 AND sample = ?3";
+    let own: Option<i64> = t.query_row(sql, (loaded.units[unit], crop, sample), |r| r.get(0)).optional()?;
     let before = own.map(|own| row(t, "weighing", own)).transpose()?.flatten();
     let no: i64 = t.query_row(
-        "INSERT INTO weighing (trial_no, unit_no, crop, gross_g, tare_g, net_g, day, round, at_us, entered_at_us, who, changed)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?12, ?9, ?10, ?11)
+        "INSERT INTO weighing (trial_no, unit_no, crop, sample, gross_g, tare_g, net_g, day, round, at_us, entered_at_us, who, changed)
+         VALUES (?1, ?2, ?3, ?13, ?4, ?5, ?6, ?7, ?8, ?12, ?9, ?10, ?11)
          ON CONFLICT (unit_no, crop, sample) DO UPDATE SET gross_g = ?4, tare_g = ?5, net_g = ?6, day = ?7, round = ?8,
            at_us = ?12, entered_at_us = ?9, who = ?10, changed = ?11, version = version + 1
          RETURNING no",
@@ -82,12 +89,14 @@ fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewWeigh
             &stamp.who,
             t.count_record(loaded)?,
             new.at.unwrap_or(stamp.now).as_microsecond(),
+            sample,
         ],
         |r| r.get(0),
     )?;
     let after = row(t, "weighing", no)?;
     let of = trial.plan.ask.crop_inside(new.crop).map_or_else(String::new, |crop| format!(", {crop}"));
-    let action = format!("weighed {code}{of}: {net_g} g");
+    let plant = new.sample.map_or_else(String::new, |n| format!(", plant {}", n.get()));
+    let action = format!("weighed {code}{of}{plant}: {net_g} g");
     let entry = Entry { trial: &trial.id, action: &action, entity: "weighing", id: &no.to_string(), before, after };
     append(t, stamp, entry)?;
     Ok(version + 1)
@@ -117,6 +126,13 @@ impl Store {
                     "crop",
                     "name the crop that is weighed, one of those that share the unit",
                 ));
+            }
+            if !trial.plan.ask.weighed_parts().any(|part| part == (new.crop, new.sample)) {
+                let why = match (trial.plan.ask.weigh_samples, trial.plan.ask.samples_inside) {
+                    (true, samples) => format!("every plant is weighed by itself; say which of the {samples}"),
+                    (false, _) => "the harvest is weighed as a whole, not plant by plant".to_owned(),
+                };
+                return Err(StoreError::refused("sample", why));
             }
             let net_g = check(trial, unit, new)?;
             t.seal(stamp, &loaded)?;

@@ -65,10 +65,19 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
             store.record_reading(&stamp, id, &new).map(|_| ())
         }
         Act::Weigh { unit, grams } => {
-            let version = trial.of_unit(unit).weighed(None).map_or(0, |w| w.head.version);
+            let version = trial.of_unit(unit).weighed(None, None).map_or(0, |w| w.head.version);
             let (gross_g, tare_g, day) = (f64::from(grams), 20.0, 9);
-            let new =
-                NewWeighing { code: code(unit), crop: None, gross_g, tare_g, day, confirmed: true, version, at: None };
+            let new = NewWeighing {
+                code: code(unit),
+                crop: None,
+                sample: None,
+                gross_g,
+                tare_g,
+                day,
+                confirmed: true,
+                version,
+                at: None,
+            };
             store.record_weighing(&stamp, id, &new).map(|_| ())
         }
         Act::Note { unit } => {

@@ -61,6 +61,7 @@ impl Bench {
         let new = NewWeighing {
             code: code.into(),
             crop,
+            sample: None,
             gross_g,
             tare_g: 20.0,
             day: 1,

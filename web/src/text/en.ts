@@ -264,6 +264,7 @@ export const text = {
     price: "Price of a kg",
     endStage: "or at the stage",
     endStageHint: "e.g. first true leaf",
+    weighSamples: "Each plant is weighed by itself, not the tray as a whole",
     samples: "Plants read one by one in each tray",
     samplesNone: "each tray as a whole",
     samplesEach: (n: number) => `${n} plants or cuttings in each`,
@@ -777,6 +778,8 @@ export const text = {
     field: (reading: string, code: string) => `${reading} of tray ${code}`,
   },
   weigh: {
+    plant: (n: number) => `plant ${n}`,
+    gone: "This plant is gone: on to the next",
     gross: "on the scale, g",
     tare: "tray and mat alone, g",
     net: "cut weight",

@@ -34,6 +34,9 @@ pub enum AskError {
         "follow 2 to {MOST_SAMPLES} samples in each unit, or none; crops that share a unit are followed as a whole"
     )]
     SamplesInside,
+    /// Nothing to weigh one by one.
+    #[error("plants are weighed one by one where several are followed in each unit; say how many")]
+    WeighSamples,
     /// A day for what is not read on one.
     #[error("{0} is not read on a day: it is judged by what the whole trial gave")]
     NotOfADay(&'static str),
@@ -109,6 +112,9 @@ impl Ask {
         self.check_crops()?;
         self.check_days()?;
         let samples = self.samples_inside;
+        if self.weigh_samples && samples == 0 {
+            return Err(AskError::WeighSamples);
+        }
         if samples == 1 || samples > MOST_SAMPLES || (samples > 0 && !self.crops_inside.is_empty()) {
             return Err(AskError::SamplesInside);
         }
@@ -161,6 +167,7 @@ mod tests {
         assert_eq!(shared, AskError::OfWholeUnit("water used"));
         assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
         assert_eq!(with(|a| a.samples_inside = 1), AskError::SamplesInside);
+        assert_eq!(with(|a| a.weigh_samples = true), AskError::WeighSamples);
         assert_eq!(
             with(|a| _ = a.judged_on.insert("harvest_weight".into(), vec![5])),
             AskError::NotOfADay("harvest weight")

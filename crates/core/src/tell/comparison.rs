@@ -42,7 +42,7 @@ pub struct DoseAnswer {
 fn wording(trial: &Trial, measure: &Measure) -> Wording {
     let kind = trial.plan.rack.kind;
     let (dealt, several) = if trial.is_by_level() { trial.dealt_words() } else { (kind.unit(), kind.units()) };
-    let by_sample = trial.plan.ask.samples_inside > 0 && measure.source.is_by_sample();
+    let by_sample = trial.plan.ask.is_told_by_sample(measure.source);
     let each = if by_sample { "plant" } else { kind.unit() };
     Wording { unit: measure.unit.into(), a_unit: dealt.into(), units: several.into(), each: each.into() }
 }

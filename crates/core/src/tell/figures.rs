@@ -89,14 +89,14 @@ pub fn figure(trial: &Trial, unit: usize, Judged { measure, day }: Judged, (crop
         return None;
     }
     // What is of the whole unit stands with its first sample.
-    let whole = !measure.source.is_by_sample();
+    let whole = !trial.plan.ask.is_told_by_sample(measure.source);
     if whole && sample.is_some_and(|s| s.get() > 1) {
         return None;
     }
     let of = (crop, if whole { None } else { sample });
     let own = trial.of_unit(unit);
     match measure.source {
-        Source::Weighing => own.weighed(crop).map(|w| Figure::plain(w.net_g)),
+        Source::Weighing => own.weighed(of.0, of.1).map(|w| Figure::plain(w.net_g)),
         Source::Last(key) if day.is_some() => {
             own.on(key, of.0, of.1, day.unwrap_or_default()).map(|(_, value)| Figure::plain(value))
         }
@@ -105,9 +105,9 @@ pub fn figure(trial: &Trial, unit: usize, Judged { measure, day }: Judged, (crop
         Source::FirstSeen(key) => first_seen(own, of, key),
         Source::WaterUsed => water_used(own).map(Figure::plain),
         Source::WeightPerWater => {
-            let weighed = own.weighed(crop)?;
+            let cut_g = own.cut_g(crop)?;
             let water = water_used(own).filter(|water| *water > 0.0)?;
-            Some(Figure::plain(weighed.net_g / water))
+            Some(Figure::plain(cut_g / water))
         }
     }
 }

@@ -39,7 +39,7 @@ pub struct PlanChange {
 #[must_use]
 pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
     type Told = fn(&Ask) -> String;
-    let fields: [(&'static str, Told); 13] = [
+    let fields: [(&'static str, Told); 14] = [
         ("question", |a| a.question.clone()),
         ("hypothesis", |a| a.hypothesis.clone()),
         ("goal", |a| format!("{:?}", a.goal)),
@@ -55,6 +55,7 @@ pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
         ("what is looked for", |a| format!("{:?}", a.seeks)),
         ("last stage", |a| a.end_stage.clone()),
         ("crops that share a unit", |a| a.crops_inside.join(", ")),
+        ("samples weighed one by one", |a| a.weigh_samples.to_string()),
         ("samples in each unit", |a| a.samples_inside.to_string()),
     ];
     let told =

@@ -177,7 +177,7 @@ impl Trial {
         let Judged { measure, day } = self.decides();
         let (source, own) = (measure.source, self.of_unit(unit));
         self.plan.ask.parts().all(|crop| {
-            let weighed = !source.is_weighed() || own.weighed(crop).is_some();
+            let weighed = !source.is_weighed() || own.cut_g(crop).is_some();
             let taken = |key: &&'static str| {
                 let crop = if is_of_solution(key) { None } else { crop };
                 // Of samples one is enough: others may be lost.

@@ -47,6 +47,9 @@ pub struct Ask {
     /// what is compared. 0 where a unit is read as a whole.
     #[serde(default)]
     pub samples_inside: u32,
+    /// Whether every sample is weighed by itself; else the harvest of a unit is weighed as a whole.
+    #[serde(default)]
+    pub weigh_samples: bool,
     /// What the harvest brings, money a kg.
     #[serde(default)]
     pub price_per_kg: Option<f64>,
@@ -81,6 +84,7 @@ impl Default for Ask {
             end_stage: String::new(),
             crops_inside: Vec::new(),
             samples_inside: 0,
+            weigh_samples: false,
             price_per_kg: None,
             usual_per_unit: None,
             usual_out_of: None,
@@ -227,6 +231,20 @@ impl Ask {
     pub fn samples(&self) -> impl Iterator<Item = Option<SampleNumber>> + Clone + use<> {
         let whole = (self.samples_inside == 0).then_some(None);
         whole.into_iter().chain((1..=self.samples_inside).map(SampleNumber::new))
+    }
+
+    /// What is weighed in each unit: each of its crops, each of its samples, or the unit as a whole.
+    pub fn weighed_parts(&self) -> impl Iterator<Item = (Option<CropNumber>, Option<SampleNumber>)> + Clone + use<> {
+        let by_sample = self.weigh_samples;
+        let samples = self.samples().take(if by_sample { usize::MAX } else { 1 }).map(move |s| s.filter(|_| by_sample));
+        self.parts().flat_map(move |crop| samples.clone().map(move |sample| (crop, sample)))
+    }
+
+    /// Whether a measure is told of every sample: those read or weighed one by one.
+    #[must_use]
+    pub fn is_told_by_sample(&self, source: measures::Source) -> bool {
+        let weighed = source == measures::Source::Weighing && self.weigh_samples;
+        self.samples_inside > 0 && (weighed || source.is_by_sample())
     }
 
     /// Whether a reading is taken of every sample: those of plants are, those of the solution are of the whole unit.

@@ -217,10 +217,16 @@ impl UnitRecords {
     /// How far a reading may lie from the day for which it stands: common practice, no source.
     pub const DAYS_BESIDE: u32 = 1;
 
-    /// The weight of one crop, or of the unit as a whole.
+    /// The weight of one crop or sample, or of the unit as a whole.
     #[must_use]
-    pub fn weighed(&self, crop: Option<CropNumber>) -> Option<&WeighingRecord> {
-        self.weighings.iter().find(|w| w.head.crop == crop)
+    pub fn weighed(&self, crop: Option<CropNumber>, sample: Option<SampleNumber>) -> Option<&WeighingRecord> {
+        self.weighings.iter().find(|w| (w.head.crop, w.head.sample) == (crop, sample))
+    }
+
+    /// All that was cut of one crop, or of the unit as a whole, g; the sum of its samples where they are weighed one by one.
+    #[must_use]
+    pub fn cut_g(&self, crop: Option<CropNumber>) -> Option<f64> {
+        self.weighings.iter().filter(|w| w.head.crop == crop).map(|w| w.net_g).reduce(|sum, g| sum + g)
     }
 }
 

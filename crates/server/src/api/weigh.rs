@@ -8,7 +8,7 @@ use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::trial::records::{CropNumber, SampleNumber};
 use iron_twin_store::weigh::NewWeighing;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -23,6 +23,8 @@ pub(crate) struct WeighRow {
     crop: Option<CropNumber>,
     /// Its name; null for the unit as a whole.
     crop_name: Option<String>,
+    /// Sample inside the unit, where they are weighed one by one; null for the unit as a whole.
+    sample: Option<SampleNumber>,
     /// Where it stands, in words: `level 2, slot 3`.
     place: String,
     /// Gross, g.
@@ -46,6 +48,8 @@ pub(crate) struct WeighView {
     next: Option<String>,
     /// Which of its crops; null for the unit as a whole.
     next_crop: Option<CropNumber>,
+    /// Which of its samples; null for the unit as a whole.
+    next_sample: Option<SampleNumber>,
     /// Trays weighed.
     weighed: usize,
     /// Everything cut so far, g.
@@ -66,14 +70,15 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
     order.sort_by_key(|&i| walk[i]);
     let rows: Vec<WeighRow> = order
         .into_iter()
-        .flat_map(|i| trial.plan.ask.parts().map(move |crop| (i, crop)))
-        .map(|(i, crop)| {
-            let weighing = trial.of_unit(i).weighed(crop);
+        .flat_map(|i| trial.plan.ask.weighed_parts().map(move |part| (i, part)))
+        .map(|(i, (crop, sample))| {
+            let weighing = trial.of_unit(i).weighed(crop, sample);
             let unit = &trial.units[i];
             WeighRow {
                 code: unit.code.clone(),
                 crop,
                 crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
+                sample,
                 place: trial.plan.rack.place_name(stands[i]),
                 gross_g: weighing.map(|w| w.gross_g),
                 tare_g: weighing.map(|w| w.tare_g),
@@ -90,6 +95,7 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
     WeighView {
         next: next.map(|r| r.code.clone()),
         next_crop: next.and_then(|r| r.crop),
+        next_sample: next.and_then(|r| r.sample),
         weighed: nets().count(),
         total_g: nets().sum(),
         least_g: nets().reduce(f64::min),
@@ -120,6 +126,9 @@ pub(crate) struct WeighingSent {
     /// Crop inside the unit; null for the unit as a whole.
     #[serde(default)]
     crop: Option<CropNumber>,
+    /// Sample inside the unit, where they are weighed one by one; null for the unit as a whole.
+    #[serde(default)]
+    sample: Option<SampleNumber>,
     /// Gross, g.
     gross_g: f64,
     /// Tare, g.
@@ -144,11 +153,11 @@ pub(crate) async fn record(
     sent: Sent<WeighingSent>,
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
-        let WeighingSent { code, crop, gross_g, tare_g, confirmed, version, at } = sent.body;
+        let WeighingSent { code, crop, sample, gross_g, tare_g, confirmed, version, at } = sent.body;
         // The day on which it was weighed, however late it arrives.
         let at = done_at(at, sent.stamp.now);
         let day = day_at(store, &id, at)?.unwrap_or(0);
-        let new = NewWeighing { code, crop, gross_g, tare_g, day, confirmed, version, at: Some(at) };
+        let new = NewWeighing { code, crop, sample, gross_g, tare_g, day, confirmed, version, at: Some(at) };
         Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
     })
     .await

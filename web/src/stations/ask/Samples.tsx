@@ -1,4 +1,4 @@
-import { Select } from "antd";
+import { Checkbox, Select } from "antd";
 import type { Schemas, TrialView } from "../../api/client";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
@@ -14,15 +14,24 @@ interface SamplesProps {
 export function Samples({ trial, ask, disabled, set }: SamplesProps) {
   const number = ask.samples_inside ?? 0;
   return (
-    <label className="field wide">
-      <span>{inWords(trial, text.ask.samples)}</span>
-      <Select
-        id="samples-inside" value={number} disabled={disabled || (ask.crops_inside ?? []).length > 0} popupMatchSelectWidth={false}
-        onChange={(samples_inside) => set({ samples_inside })}
-        options={[0, ...SAMPLES].map((n) => ({ value: n, label: n === 0 ? inWords(trial, text.ask.samplesNone) : text.ask.samplesEach(n) }))}
-      />
-      {number > 0 && <small className="soft">{inWords(trial, text.ask.samplesWhy)}</small>}
-    </label>
+    <div className="wide">
+      <label className="field">
+        <span>{inWords(trial, text.ask.samples)}</span>
+        <Select
+          id="samples-inside" value={number} disabled={disabled || (ask.crops_inside ?? []).length > 0} popupMatchSelectWidth={false}
+          onChange={(samples_inside) => set(samples_inside === 0 ? { samples_inside, weigh_samples: false } : { samples_inside })}
+          options={[0, ...SAMPLES].map((n) => ({ value: n, label: n === 0 ? inWords(trial, text.ask.samplesNone) : text.ask.samplesEach(n) }))}
+        />
+      </label>
+      {number > 0 && (
+        <>
+          <small className="soft">{inWords(trial, text.ask.samplesWhy)}</small>
+          <Checkbox id="weigh-samples" className="weigh-samples" checked={ask.weigh_samples ?? false} disabled={disabled} onChange={(e) => set({ weigh_samples: e.target.checked })}>
+            {inWords(trial, text.ask.weighSamples)}
+          </Checkbox>
+        </>
+      )}
+    </div>
   );
 }
 

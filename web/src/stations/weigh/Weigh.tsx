@@ -29,12 +29,12 @@ export default function Weigh() {
   if (!view) {
     return <Trouble error={harvest.error} />;
   }
-  const now = chosen ?? (view.next === null || view.next === undefined ? null : keyOf({ code: view.next, crop: view.next_crop }));
+  const now = chosen ?? (view.next === null || view.next === undefined ? null : keyOf({ code: view.next, crop: view.next_crop, sample: view.next_sample }));
   const row = view.rows.find((r) => keyOf(r) === now);
   const open = trial.reveal === null;
   return (
     <div className="weigh">
-      {open && row && <Now key={keyOf(row)} trial={trial} view={view} row={row} onTaken={() => setChosen(null)} />}
+      {open && row && <Now key={keyOf(row)} trial={trial} view={view} row={row} onTaken={() => setChosen(null)} onSkip={setChosen} />}
       {open && !row && view.weighed > 0 && (
         <p className="all-done">
           {inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
@@ -46,18 +46,29 @@ export default function Weigh() {
   );
 }
 
-/** A unit, or one of the crops in it. */
-const keyOf = (r: { code: string; crop?: number | null }) => `${r.code}/${r.crop ?? 0}`;
+/** A unit, or one of the crops or plants in it. */
+const keyOf = (r: { code: string; crop?: number | null; sample?: number | null }) => `${r.code}/${r.crop ?? 0}/${r.sample ?? 0}`;
+
+/** What of the unit it is: its crop, its plant; empty for the whole. */
+const partOf = (r: Schemas["WeighRow"]) => r.crop_name ?? (typeof r.sample === "number" ? text.weigh.plant(r.sample) : "");
+
+/** The next that is still to be weighed after this one, for a plant that is gone. */
+const after = (view: Schemas["WeighView"], row: Schemas["WeighRow"]) => {
+  const open = view.rows.filter((r) => !r.lost && typeof r.net_g !== "number");
+  return open.find((r) => view.rows.indexOf(r) > view.rows.indexOf(row)) ?? open.find((r) => r !== row);
+};
 
 interface NowProps {
   trial: TrialView;
   view: Schemas["WeighView"];
   row: Schemas["WeighRow"];
   onTaken: () => void;
+  onSkip: (key: string) => void;
 }
 
 /** The tray on the scale. Enter takes it; an unlikely weight is asked about and taken on the second Enter. */
-function Now({ trial, view, row, onTaken }: NowProps) {
+function Now({ trial, view, row, onTaken, onSkip }: NowProps) {
+  const next = typeof row.sample === "number" ? after(view, row) : undefined;
   const queries = useQueryClient();
   const gross = useRef<HTMLInputElement>(null);
   const [grossText, setGross] = useState(row.gross_g === null || row.gross_g === undefined ? "" : String(row.gross_g));
@@ -73,7 +84,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
       return;
     }
     setBusy(true);
-    const body = { code: row.code, crop: row.crop ?? null, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
+    const body = { code: row.code, crop: row.crop ?? null, sample: row.sample ?? null, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version: row.version };
     const outcome = await send({ kind: "weighing", trial: trial.id, body });
     setBusy(false);
     if (outcome.state === "refused") {
@@ -99,7 +110,7 @@ function Now({ trial, view, row, onTaken }: NowProps) {
     >
       <div className="codebig" aria-label={text.tend.tray}>
         {row.code}
-        {row.crop_name && <small>{row.crop_name}</small>}
+        {partOf(row) && <small>{partOf(row)}</small>}
       </div>
       <div className="scale">
         <label>
@@ -131,6 +142,11 @@ function Now({ trial, view, row, onTaken }: NowProps) {
         <Button htmlType="submit" type="primary" loading={busy} disabled={!ready} size="large">
           {problem?.code === "unlikely" ? text.tend.confirm : text.weigh.take}
         </Button>
+        {next && (
+          <button type="button" className="plain" onClick={() => onSkip(keyOf(next))}>
+            {text.weigh.gone}
+          </button>
+        )}
         <WriteOff trial={trial} row={row} />
       </div>
       {problem && (
@@ -198,11 +214,11 @@ function Done({ trial, view, current, choose }: DoneProps) {
       <div className="ticks">
         {view.rows.map((r) => (
           <button
-            key={keyOf(r)} type="button" disabled={trial.reveal !== null} onClick={() => choose(keyOf(r))} aria-label={inWords(trial, text.weigh.weighThis(r.crop_name ? `${r.code}, ${r.crop_name}` : r.code))}
+            key={keyOf(r)} type="button" disabled={trial.reveal !== null} onClick={() => choose(keyOf(r))} aria-label={inWords(trial, text.weigh.weighThis(partOf(r) ? `${r.code}, ${partOf(r)}` : r.code))}
             className={keyOf(r) === current ? "n" : r.net_g === null || r.net_g === undefined ? "" : "t"}
           >
             {r.code}
-            {r.crop_name && <em>{r.crop_name}</em>}
+            {partOf(r) && <em>{typeof r.sample === "number" ? r.sample : partOf(r)}</em>}
             <small>{r.lost ? text.weigh.lost : keyOf(r) === current && typeof r.net_g !== "number" ? "…" : typeof r.net_g === "number" ? shown(r.net_g, 1) : " "}</small>
           </button>
         ))}
