@@ -2,7 +2,8 @@
 //! and dosed is the solution again, and nothing that can be typed makes the bench fall over.
 
 use iron_twin_core::mix::bench::Bench;
-use iron_twin_core::mix::recipe::{Ingredient, Recipe, Solution, read};
+use iron_twin_core::mix::ingredient::Ingredient;
+use iron_twin_core::mix::recipe::{Recipe, Solution, read};
 use iron_twin_core::mix::stock::stock;
 use iron_twin_core::quantity::FeedForm;
 use iron_twin_core::stores::lines::Line;

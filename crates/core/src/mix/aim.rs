@@ -5,7 +5,8 @@
 //! nitrogen. With bounds on every dose the sum is convex, and going from dose to dose, each time to the best for that one
 //! (coordinate descent), comes to its only lowest value.
 
-use super::recipe::{Ingredient, Recipe, RecipeError, Slip};
+use super::ingredient::{Ingredient, RecipeError, Slip};
+use super::recipe::Recipe;
 use iron_twin_chemistry::nutrients::{Nutrient, Nutrients};
 use iron_twin_chemistry::water::SourceWater;
 use serde::Serialize;
@@ -123,7 +124,7 @@ impl Recipe {
 ///
 /// ```
 /// use iron_twin_core::mix::aim::aim;
-/// use iron_twin_core::mix::recipe::Ingredient;
+/// use iron_twin_core::mix::ingredient::Ingredient;
 /// let salt = |f: &str| Ingredient { formula: Some(f.into()), ..Ingredient::default() };
 /// let target = [("K".to_owned(), 195.5), ("N".to_owned(), 70.0)].into();
 /// let found = aim(None, &[salt("KNO3")], &target)?;
@@ -151,7 +152,7 @@ pub fn aim(
         let most = choice.most_g_per_l.unwrap_or(0.0);
         if !(most >= 0.0 && most.is_finite()) {
             let name = format!("ingredient {} ({})", index + 1, choice.name());
-            let slip = Slip::Range { least: 0.0, most: super::recipe::MOST_G_PER_L, got: most };
+            let slip = Slip::Range { least: 0.0, most: super::ingredient::MOST_G_PER_L, got: most };
             let field = "most_g_per_l".to_owned();
             return Err(RecipeError { ingredient: Some(name), index: Some(index), field, slip }.into());
         }
@@ -179,7 +180,7 @@ pub fn aim(
             if square == 0.0 {
                 continue;
             }
-            let most = choices[i].most_g_per_l.unwrap_or(super::recipe::MOST_G_PER_L);
+            let most = choices[i].most_g_per_l.unwrap_or(super::ingredient::MOST_G_PER_L);
             let best = doses[i] + column.iter().zip(&left).map(|(c, l)| c * l).sum::<f64>() / square;
             let step = best.clamp(0.0, most) - doses[i];
             doses[i] += step;

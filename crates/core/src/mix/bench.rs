@@ -1,7 +1,8 @@
 //! The bench: lines of a recipe as columns that fill a tank, held against a target band, with the concentrates they make.
 
 use super::aim::{Aim, AimError, aim};
-use super::recipe::{Ingredient, Recipe, RecipeError, Solution};
+use super::ingredient::{Ingredient, RecipeError};
+use super::recipe::{Recipe, Solution};
 use super::spoons::{Measures, too_little};
 use super::stock::{Stock, stock};
 use super::tank::{Band, bands};

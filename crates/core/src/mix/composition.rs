@@ -4,8 +4,9 @@
 //! itself explains is not reported: feed against plain water, or doses of one feed.
 
 use super::doses::solution_parts;
+use crate::mix::ingredient::Ingredient;
 use crate::mix::parts::Part;
-use crate::mix::recipe::{Ingredient, Recipe};
+use crate::mix::recipe::Recipe;
 use crate::place::light::daily_light;
 use crate::stores::{Item, Stores};
 use crate::terms::severity::Severity;

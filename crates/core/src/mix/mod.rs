@@ -5,6 +5,7 @@ pub mod bench;
 pub mod composition;
 pub mod doses;
 pub mod filling;
+pub mod ingredient;
 mod noticed;
 pub mod order;
 pub mod parts;

@@ -1,6 +1,6 @@
 //! What a name of the match sheet or of a recipe stands for: one feed, or the parts of a recipe, each with its dose.
 
-use crate::mix::recipe::Ingredient;
+use crate::mix::ingredient::Ingredient;
 use crate::mix::spoons::{Dosed, ML_PER_DROP, Measures, measures};
 use crate::quantity::FeedForm;
 use crate::stores::lines;

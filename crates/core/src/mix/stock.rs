@@ -5,7 +5,8 @@
 //! sulfate or phosphate in B; the rest goes where there is most room. Room is judged by ion products: potassium nitrate and
 //! magnesium sulfate in one tank can drop potassium sulfate, of which nobody put in a grain.
 
-use super::recipe::{Ingredient, Recipe, RecipeError, Slip};
+use super::ingredient::{Ingredient, RecipeError, Slip};
+use super::recipe::Recipe;
 use crate::terms::severity::Severity;
 use crate::terms::severity::Warning;
 use iron_twin_chemistry::formula::Formula;
@@ -227,7 +228,7 @@ fn shared_out<'a, 'b>(
 /// let stock = stock(&recipe, 100.0)?;
 /// assert_eq!(stock.tanks.iter().map(|t| t.letter).collect::<String>(), "AB");
 /// assert_eq!(stock.ml_per_l, 10.0);
-/// # Ok::<(), iron_twin_core::mix::recipe::RecipeError>(())
+/// # Ok::<(), iron_twin_core::mix::ingredient::RecipeError>(())
 /// ```
 pub fn stock(recipe: &Recipe, times: f64) -> Result<Stock, RecipeError> {
     if !(TIMES.0..=TIMES.1).contains(&times) {

@@ -2,7 +2,8 @@
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
 use super::doses::in_tank;
-use super::recipe::{Ingredient, Recipe, Solution};
+use super::ingredient::Ingredient;
+use super::recipe::{Recipe, Solution};
 use super::spoons::{Dosed, Measures, too_little};
 use crate::mix::parts::Part;
 use crate::quantity::OutOfRange;
@@ -174,7 +175,7 @@ pub fn tank(
     if source.is_none() && !water.is_empty() {
         unknown.push(water);
     }
-    let volume = volume_l.max(super::recipe::LEAST_VOLUME_L);
+    let volume = volume_l.max(super::ingredient::LEAST_VOLUME_L);
     let recipe = Recipe { volume_l: volume, water: source, ingredients, ..Recipe::default() };
     let solution = if unknown.is_empty() { recipe.solution().ok() } else { None };
     let mut warnings = solution.as_ref().map_or_else(Vec::new, |s| s.warnings.clone());

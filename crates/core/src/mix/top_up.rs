@@ -4,7 +4,8 @@
 //! The feed is taken to be used up evenly, as EC alone cannot tell one nutrient from another: after some top-ups a fresh
 //! solution is the only sure one.
 
-use super::recipe::{Recipe, RecipeError};
+use super::ingredient::RecipeError;
+use super::recipe::Recipe;
 use serde::{Deserialize, Serialize};
 
 /// A tank now, and as it is wanted.
@@ -208,7 +209,7 @@ pub fn top_up(recipe: &Recipe, level: &TankLevel) -> Result<TopUp, TopUpError> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::mix::recipe::Ingredient;
+    use crate::mix::ingredient::Ingredient;
     use iron_twin_chemistry::label::Label;
     use iron_twin_chemistry::water::SourceWater;
     use proptest::prelude::*;
