@@ -191,7 +191,7 @@ async fn a_lamp_for_each_level_is_the_unit_of_its_factor() {
     assert_eq!(analysis["design"]["name"], "split plot", "{judge}");
     // Feed was dealt tray by tray under each lamp: what it brings is seen whatever the lamps do.
     let effects = analysis["factors"]["effects"].as_array().expect("effects");
-    let fed = effects.iter().find(|e| e["factor"] == "factor_feed" && e["at"].is_null()).expect("the feed over all");
+    let fed = effects.iter().find(|e| e["factor"] == "feed" && e["at"].is_null()).expect("the feed over all");
     assert!((fed["estimate"].as_f64().expect("a figure") - 30.0).abs() < 4.5, "{fed}");
     assert!(analysis["residual"]["fixtures_df"].as_f64().expect("lamps") > 0.0);
     assert!(text(&judge["command"]).contains("--plan"));

@@ -8,16 +8,18 @@ use crate::trial::as_word;
 use iron_twin_core::trial::care::MovedJob;
 use iron_twin_core::trial::plan::Plan;
 use jiff::civil::Date;
+use rusqlite::Row;
+use rusqlite::types::Type;
 
 /// Days on which nobody is there.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Away {
     /// Random id.
     pub id: String,
-    /// First day, `YYYY-MM-DD`.
-    pub first: String,
-    /// Last day, `YYYY-MM-DD`.
-    pub last: String,
+    /// First day.
+    pub first: Date,
+    /// Last day.
+    pub last: Date,
     /// Where to, or why.
     pub note: String,
 }
@@ -38,8 +40,12 @@ impl Store {
         self.read(|t| {
             let mut statement =
                 t.prepare_cached("SELECT id, first_date, last_date, note FROM away ORDER BY first_date")?;
+            let date = |r: &Row<'_>, place: usize| -> rusqlite::Result<Date> {
+                let wrong = |e: jiff::Error| rusqlite::Error::FromSqlConversionFailure(place, Type::Text, Box::new(e));
+                r.get::<_, String>(place)?.parse().map_err(wrong)
+            };
             let found = statement
-                .query_map([], |r| Ok(Away { id: r.get(0)?, first: r.get(1)?, last: r.get(2)?, note: r.get(3)? }))?
+                .query_map([], |r| Ok(Away { id: r.get(0)?, first: date(r, 1)?, last: date(r, 2)?, note: r.get(3)? }))?
                 .collect::<rusqlite::Result<_>>()?;
             Ok(found)
         })

@@ -1658,6 +1658,8 @@ export interface components {
         Catalogue: {
             /** @description Rows of the match sheet. */
             conditions: components["schemas"]["ConditionView"][];
+            /** @description What fields take at most, and what stands in them first. */
+            limits: components["schemas"]["Limits"];
             /** @description Measures of plants. */
             measures: components["schemas"]["Measure"][];
             /** @description Readings at the shelf. */
@@ -1776,8 +1778,10 @@ export interface components {
         };
         /** @description One treatment against the control. */
         Contrast: {
-            /** @description The end of the sentence that says what it rests on, where that must be said. */
+            /** @description What it rests on, where that must be said. */
             caveat?: string | null;
+            /** @description The same without what it rests on. */
+            claim: string;
             /**
              * Format: double
              * @description Degrees of freedom.
@@ -1877,7 +1881,7 @@ export interface components {
              * @description Standard error (ratio scale: of the logarithm).
              */
             se?: number | null;
-            /** @description The verdict in plain words. */
+            /** @description The verdict in plain words, with what it rests on. */
             sentence: string;
             /**
              * Format: double
@@ -2151,13 +2155,17 @@ export interface components {
         };
         /** @description Crossed factors taken apart. */
         FactorsOut: {
+            /** @description What it rests on, where that must be said. */
+            caveat?: string | null;
+            /** @description The same without what it rests on. */
+            claim: string;
             /** @description Over all combinations, and within each. */
             effects: components["schemas"]["EffectOut"][];
             /** @description Whether one works differently with another. */
             interaction: components["schemas"]["InteractionOut"];
             /** @description The factors. */
             names: string[];
-            /** @description What was learned, in plain words. */
+            /** @description What was learned, in plain words, with what it rests on. */
             sentence: string;
         };
         /** @description The farm. */
@@ -2492,6 +2500,8 @@ export interface components {
             dose_command?: string | null;
             /** @description Every unit. */
             dots: components["schemas"]["Dot"][];
+            /** @description Whether opening the key now is an early look: before the planned day, or before all that stand are recorded. */
+            early: boolean;
             /** @description Measure shown. */
             measure: components["schemas"]["Measure"];
             /** @description Keys of the measures that have figures; the first is primary. */
@@ -2575,6 +2585,38 @@ export interface components {
             places: components["schemas"]["FigureAt"][];
             /** @description In what the meter says it. */
             scale?: components["schemas"]["LightScale"];
+        };
+        /** @description What fields take at most, and what stands in them first. */
+        Limits: {
+            /** @description Letters in a line of a site card. */
+            card_letters: number;
+            /** @description Letters in the name or crop of a level. */
+            level_letters: number;
+            /**
+             * Format: int32
+             * @description Levels of a grow space.
+             */
+            levels: number;
+            /**
+             * Format: double
+             * @description Margin of a new question on grades, of 1 pairing: 60 of 100 instead of 50.
+             */
+            margin_pairings: number;
+            /**
+             * Format: double
+             * @description Margin of a new question, per cent of the control.
+             */
+            margin_percent: number;
+            /**
+             * Format: int32
+             * @description Samples followed inside a unit.
+             */
+            samples: number;
+            /**
+             * Format: int32
+             * @description Slots of a level.
+             */
+            slots: number;
         };
         /** @description What some treatments get in the same place: the feed of each, the spray of each. */
         Line: {

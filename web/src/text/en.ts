@@ -249,6 +249,7 @@ export const text = {
     usual: (kind: Schemas["Kind"], unit: string, crops: boolean) =>
       kind === "share" ? "Control shows, %" : kind === "days" ? "Control takes, days" : kind === "count" ? "Control shows, mean"
         : `A tray yields${crops ? " of each crop" : ""}${unit ? `, ${unit}` : ""}`,
+    usualPlant: "A plant yields, g",
     outOf: "out of",
     byLevel: (fixture: string, units: string) => `The ${units} under one ${fixture} are averaged. How far one ${fixture} differs from the next nobody knows before; it is taken to be as much as ${units} differ.`,
     lamps: (fixture: string, units: string) => `This is for what differs under one lamp or pump. For the ${fixture} whole levels count, not ${units}: it sees far less.`,

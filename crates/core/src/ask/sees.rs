@@ -27,7 +27,7 @@ pub fn sees_percent(trial: &Trial, cv_percent: f64) -> Option<f64> {
     let treatments = trial.plan.treatments();
     if !trial.plan.rack.numbers.is_empty() {
         let numbers = trial.plan.rack.dealt_numbers(treatments);
-        let control = trial.plan.sheet.control().unwrap_or(0);
+        let control = trial.plan.sheet.control()?;
         let first = std::iter::once(numbers[control]);
         let others = numbers.iter().enumerate().filter(|(t, _)| *t != control).map(|(_, n)| *n);
         let plan = UnequalPlan { numbers: &first.chain(others).collect::<Vec<_>>(), confidence: 0.95 };

@@ -21,21 +21,6 @@ pub enum SpaceKind {
 }
 
 impl SpaceKind {
-    /// All kinds with their key.
-    pub const KEYS: [(&'static str, Self); 5] = [
-        ("rack", Self::Rack),
-        ("buckets", Self::Buckets),
-        ("bench", Self::Bench),
-        ("sill", Self::Sill),
-        ("sites", Self::Sites),
-    ];
-
-    /// Its key, as stored and sent.
-    #[must_use]
-    pub fn key(self) -> &'static str {
-        Self::KEYS.iter().find(|(_, kind)| *kind == self).map_or("rack", |(key, _)| key)
-    }
-
     /// What a row of places is called.
     #[must_use]
     pub fn level(self) -> &'static str {

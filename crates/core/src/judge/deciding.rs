@@ -80,7 +80,8 @@ impl Decision<'_> {
         (contrast.verdict, contrast.doubt) = verdict(self.question, self.margin, deciding);
         let margin = (self.margin > 0.0).then_some(self.margin);
         let said = sentence::of(self.terms, contrast, self.question, margin, self.control);
-        (contrast.sentence, contrast.caveat) = (said.whole, said.caveat);
+        contrast.sentence = sentence::joined(&said.claim, said.caveat.as_deref());
+        (contrast.claim, contrast.caveat) = (said.claim, said.caveat);
     }
 
     /// Decides by the contrast's own limits, those for all contrasts together where there are several, and by its re-deal.

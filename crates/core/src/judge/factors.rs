@@ -6,6 +6,7 @@
 use super::dealing::Deals;
 use super::deciding::Deciding;
 use super::result::{Contrast, EffectOut, FactorsOut, InteractionOut, OverallOut, Simultaneous};
+use super::sentence;
 use super::sentence::Terms;
 use super::table::Table;
 use super::units::Units;
@@ -110,7 +111,7 @@ impl Crossed<'_> {
                 }
             }
         }
-        let sentence = self.sentence(depends, interaction.as_ref(), &effects);
+        let (claim, caveat) = self.said(depends, interaction.as_ref(), &effects);
         Ok(Some(FactorsOut {
             names: self.table.factors.iter().map(|f| f.name.clone()).collect(),
             interaction: InteractionOut {
@@ -119,7 +120,9 @@ impl Crossed<'_> {
                 difference: self.difference_of_differences()?,
             },
             effects,
-            sentence,
+            sentence: sentence::joined(&claim, caveat.as_deref()),
+            claim,
+            caveat,
         }))
     }
 
@@ -290,16 +293,17 @@ impl Crossed<'_> {
         others.map(|f| level_name(self.table, f, levels[f])).collect::<Vec<_>>().join(" and ")
     }
 
-    fn sentence(&self, depends: bool, interaction: Option<&Overall>, effects: &[EffectOut]) -> String {
+    /// What was learned, and what it rests on.
+    fn said(&self, depends: bool, interaction: Option<&Overall>, effects: &[EffectOut]) -> (String, Option<String>) {
         let all = names(self.table);
         if interaction.is_none() {
-            return format!("Nothing shows how much units differ by themselves, so {all} cannot be taken apart.");
+            let claim = format!("Nothing shows how much units differ by themselves, so {all} cannot be taken apart.");
+            return (claim, None);
         }
         if !depends {
-            return format!(
-                "Nothing shows that {all} change what the other does; taken over all combinations: {}",
-                joined(effects.iter().filter(|e| e.at.is_none()))
-            );
+            let (claims, caveat) = joined(effects.iter().filter(|e| e.at.is_none()));
+            let lead = format!("Nothing shows that {all} change what the other does; taken over all combinations:");
+            return (format!("{lead} {claims}"), caveat);
         }
         // The factor whose gain comes and goes with the others is the one to speak of.
         let spoken = self
@@ -319,7 +323,8 @@ impl Crossed<'_> {
             (_, Some(first)) => format!("What {} does depends on the rest. ", first.factor),
             _ => String::new(),
         };
-        format!("{lead}{}", joined(helps.iter().chain(&rest).copied()))
+        let (claims, caveat) = joined(helps.iter().chain(&rest).copied());
+        (format!("{lead}{claims}"), caveat)
     }
 }
 
@@ -327,15 +332,9 @@ fn gains(effect: &EffectOut) -> bool {
     matches!(effect.contrast.verdict, Verdict::Better | Verdict::BetterByMargin)
 }
 
-/// The sentences one after the other; what they rest on is said once, at the end.
-fn joined<'a>(effects: impl Iterator<Item = &'a EffectOut>) -> String {
-    let mut caveat = None;
-    let mut said: Vec<&str> = Vec::new();
-    for Contrast { sentence, caveat: own, .. } in effects.map(|e| &e.contrast) {
-        let own = own.as_deref();
-        said.push(own.and_then(|c| sentence.strip_suffix(c)).unwrap_or(sentence).trim_end());
-        caveat = caveat.or(own);
-    }
-    said.extend(caveat);
-    said.join(" ")
+/// The claims one after the other, and what they rest on, which is said once.
+fn joined<'a>(effects: impl Iterator<Item = &'a EffectOut> + Clone) -> (String, Option<String>) {
+    let claims: Vec<&str> = effects.clone().map(|e| e.contrast.claim.as_str()).collect();
+    let caveat = effects.filter_map(|e| e.contrast.caveat.clone()).next();
+    (claims.join(" "), caveat)
 }

@@ -368,9 +368,11 @@ pub struct Contrast {
     pub doubt: Option<Doubt>,
     /// Units of a treatment that would settle the margin.
     pub units_needed: Option<usize>,
-    /// The verdict in plain words.
+    /// The verdict in plain words, with what it rests on.
     pub sentence: String,
-    /// The end of the sentence that says what it rests on, where that must be said.
+    /// The same without what it rests on.
+    pub claim: String,
+    /// What it rests on, where that must be said.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub caveat: Option<String>,
 }
@@ -410,8 +412,13 @@ pub struct FactorsOut {
     pub interaction: InteractionOut,
     /// Over all combinations, and within each.
     pub effects: Vec<EffectOut>,
-    /// What was learned, in plain words.
+    /// What was learned, in plain words, with what it rests on.
     pub sentence: String,
+    /// The same without what it rests on.
+    pub claim: String,
+    /// What it rests on, where that must be said.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub caveat: Option<String>,
 }
 
 /// A planned look before the end, or the last one.

@@ -9,9 +9,9 @@ use crate::judge::wording::plain;
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
 
-/// A sentence, and the part of it that says what the verdict rests on.
+/// What was learned, and what it rests on where that must be said.
 pub(crate) struct Decision {
-    pub whole: String,
+    pub claim: String,
     pub caveat: Option<String>,
 }
 
@@ -30,6 +30,11 @@ pub(crate) enum Terms {
     Days,
     /// Which of two scores higher, in pairings out of 100.
     Score,
+}
+
+/// A claim with what it rests on: the one place where they meet.
+pub(crate) fn joined(claim: &str, caveat: Option<&str>) -> String {
+    caveat.map_or_else(|| claim.to_owned(), |caveat| format!("{claim} {caveat}"))
 }
 
 impl Terms {
@@ -109,10 +114,7 @@ impl Phrase<'_> {
             ),
             Verdict::CannotTell => self.cannot_tell(),
         };
-        match self.model_alone() {
-            Some(more) => Decision { whole: format!("{main} {more}"), caveat: Some(more) },
-            None => Decision { whole: main, caveat: None },
-        }
+        Decision { claim: main, caveat: self.model_alone() }
     }
 
     fn interval(&self) -> (f64, f64) {
@@ -410,7 +412,13 @@ mod tests {
     }
 
     fn trays() -> Wording {
-        Wording { unit: "g".into(), a_unit: "tray".into(), units: "trays".into(), each: "tray".into() }
+        Wording {
+            unit: "g".into(),
+            a_unit: "tray".into(),
+            units: "trays".into(),
+            each: "tray".into(),
+            dose: String::new(),
+        }
     }
 
     fn question(margin: &str) -> Question {

@@ -9,13 +9,21 @@ pub struct Wording {
     pub a_unit: String,
     /// The same in the plural.
     pub units: String,
+    /// Unit of a dose; empty where it is not known.
+    pub dose: String,
     /// What a figure is of: a unit, or a sample of it.
     pub each: String,
 }
 
 impl Default for Wording {
     fn default() -> Self {
-        Self { unit: String::new(), a_unit: "unit".into(), units: "units".into(), each: "unit".into() }
+        Self {
+            unit: String::new(),
+            a_unit: "unit".into(),
+            units: "units".into(),
+            each: "unit".into(),
+            dose: String::new(),
+        }
     }
 }
 

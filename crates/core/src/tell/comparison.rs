@@ -1,7 +1,7 @@
 //! The comparison of a trial's treatments, by its own plan and from its own export, so that file and screen agree.
 
 use super::analysis_plan::Design;
-use super::design::{analysis_plan, crops_cross, unit_column};
+use super::design::{analysis_plan, crops_cross, crossed, factor_column, unit_column};
 use super::export::csv;
 use crate::catalogue::measures::Measure;
 use crate::judge::analysis::analyse;
@@ -21,6 +21,9 @@ pub enum CompareError {
     /// No treatment is the control.
     #[error("no treatment is the control")]
     NoControl,
+    /// The trial does not record it.
+    #[error("this trial does not record {0}")]
+    NotRecorded(String),
     /// Its records make no table.
     #[error(transparent)]
     Table(#[from] TableError),
@@ -44,7 +47,13 @@ fn wording(trial: &Trial, measure: &Measure) -> Wording {
     let (dealt, several) = if trial.is_by_level() { trial.dealt_words() } else { (kind.unit(), kind.units()) };
     let by_sample = trial.plan.ask.is_told_by_sample(measure.source);
     let each = if by_sample { "plant" } else { kind.unit() };
-    Wording { unit: measure.unit.into(), a_unit: dealt.into(), units: several.into(), each: each.into() }
+    Wording {
+        unit: measure.unit.into(),
+        a_unit: dealt.into(),
+        units: several.into(),
+        each: each.into(),
+        dose: String::new(),
+    }
 }
 
 /// The analysis of an opened trial. Where crops share a unit: of one of them, or of all with the crop as a factor inside
@@ -61,12 +70,19 @@ pub fn analysis(
     trial.plan.sheet.control().ok_or(CompareError::NoControl)?;
     let mut plan = analysis_plan(trial, only);
     // Crossed factors keep their references: there a treatment is a combination.
-    let crossed = matches!(plan.design, Design::Factorial { .. } | Design::SplitPlot { .. });
-    if let Some(other) = against.and_then(|t| trial.plan.sheet.treatments.get(t)).filter(|_| !crossed) {
+    let combined = matches!(plan.design, Design::Factorial { .. } | Design::SplitPlot { .. });
+    if let Some(other) = against.and_then(|t| trial.plan.sheet.treatments.get(t)).filter(|_| !combined) {
         plan.control = Some(other.name.clone());
     }
-    let place = plan.measure(&judged.column()).unwrap_or(0);
-    let table = read(csv(trial, only).as_bytes(), &plan.columns(place))?;
+    let place = plan.measure(&judged.column()).ok_or_else(|| CompareError::NotRecorded(judged.column()))?;
+    let mut table = read(csv(trial, only).as_bytes(), &plan.columns(place))?;
+    // Factors are spoken of by their names, and not by the columns of the export.
+    let own = crossed(trial);
+    for factor in &mut table.factors {
+        if let Some(own) = own.iter().find(|f| factor_column(&f.name) == factor.name) {
+            factor.name.clone_from(&own.name);
+        }
+    }
     // One verdict for each crop: each stands by itself, so all together must hold as often as one would.
     let verdicts = if only.is_some() { trial.plan.ask.crops_inside.len().max(1) } else { 1 };
     let question = Question {
@@ -88,7 +104,7 @@ pub fn dose(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<D
     trial.reveal.as_ref()?;
     let ladder = trial.plan.sheet.dose_ladder().filter(|_| judged.measure.kind == Kind::Amount)?;
     let plan = analysis_plan(trial, only);
-    let place = plan.measure(&judged.column()).unwrap_or(0);
+    let place = plan.measure(&judged.column())?;
     let columns = Columns {
         kind: Kind::Dose,
         measure: judged.column(),
@@ -98,14 +114,14 @@ pub fn dose(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<D
     };
     let table = read(csv(trial, only).as_bytes(), &columns).ok()?;
     // A ladder asks how much is enough, whatever was asked of its single doses.
-    let question = Question { goal: Goal::Beat, ..plan.question(place) };
+    let wording = Wording { dose: ladder.unit.to_owned(), ..wording(trial, judged.measure) };
+    let question = Question { goal: Goal::Beat, wording, ..plan.question(place) };
     let found = analyse(&table, &question).ok()?.dose?;
     let better = if question.better == Better::Higher { "" } else { " --better lower" };
     let margin = question.margin.map_or_else(String::new, |m| format!(" --margin {m}"));
     let command =
         format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", judged.column());
-    let sentence = found.sentence.replacen(" is enough", &format!(" {} is enough", ladder.unit), 1);
-    Some(DoseAnswer { found: DoseOut { sentence, ..found }, command })
+    Some(DoseAnswer { found, command })
 }
 
 /// What decides a trial's comparisons: the crop as a factor where crops share a unit and that can be had, else the first.

@@ -101,18 +101,17 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
     });
     let block = has_blocks(trial).then(|| "block".to_owned());
     let crossed = crossed(trial);
-    let control = trial.plan.sheet.control().unwrap_or(0);
+    let control = trial.plan.sheet.control();
     let factors = |crossed: &[CrossedFactor]| -> Vec<PlanFactor> {
-        let of =
-            |f: &CrossedFactor| PlanFactor { column: factor_column(&f.name), reference: f.levels[control].clone() };
-        crossed.iter().map(of).collect()
+        let reference = |f: &CrossedFactor| control.and_then(|c| f.levels.get(c)).cloned().unwrap_or_default();
+        crossed.iter().map(|f| PlanFactor { column: factor_column(&f.name), reference: reference(f) }).collect()
     };
     let crops = only.is_none() && trial.reveal.is_some() && crops_cross(trial);
     let design = match (trial.plan.rack.design, block) {
         (_, block) if crops => {
-            let name = |t: usize| trial.plan.sheet.treatments[t].name.clone();
+            let name = control.map(|t| trial.plan.sheet.treatments[t].name.clone()).unwrap_or_default();
             let factors = vec![
-                PlanFactor { column: "treatment".into(), reference: name(control) },
+                PlanFactor { column: "treatment".into(), reference: name },
                 PlanFactor { column: "crop".into(), reference: trial.plan.ask.crops_inside[0].clone() },
             ];
             Design::SplitPlot { fixture: "unit".into(), factors, block }

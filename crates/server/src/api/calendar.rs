@@ -139,29 +139,27 @@ fn ahead(store: &Store, now: Date) -> Result<Vec<Ahead>, Problem> {
 fn view(store: &Store) -> Result<CalendarView, Problem> {
     let now = today(&store.farm()?);
     let trials = running(store)?;
-    let away = store.away()?.into_iter().filter(|a| a.last.as_str() >= now.to_string().as_str());
+    let away = store.away()?.into_iter().filter(|a| a.last >= now);
     let away = away
         .map(|away| {
             let mut inside = Vec::new();
-            if let (Ok(first), Ok(last)) = (away.first.parse::<Date>(), away.last.parse::<Date>()) {
-                for (outline, zero) in &trials {
-                    let trial = &outline.trial;
-                    let day = |date: Date| zero.until(date).map_or(-1, |s| i64::from(s.get_days()));
-                    let (Ok(from), Ok(to)) = (u32::try_from(day(first).max(0)), u32::try_from(day(last))) else {
-                        continue;
-                    };
-                    inside.extend(clashes(&ahead_of(outline), from, to, trial.plan.ask.end_day).into_iter().map(
-                        |clash| AwayClash {
-                            trial_id: trial.id.clone(),
-                            trial: trial.plan.name.clone(),
-                            date: date_of(*zero, clash.day).to_string(),
-                            move_to_date: clash.move_to.map(|d| date_of(*zero, d).to_string()),
-                            clash,
-                        },
-                    ));
-                }
+            for (outline, zero) in &trials {
+                let trial = &outline.trial;
+                let day = |date: Date| zero.until(date).map_or(-1, |s| i64::from(s.get_days()));
+                let (Ok(from), Ok(to)) = (u32::try_from(day(away.first).max(0)), u32::try_from(day(away.last))) else {
+                    continue;
+                };
+                let found = clashes(&ahead_of(outline), from, to, trial.plan.ask.end_day).into_iter();
+                inside.extend(found.map(|clash| AwayClash {
+                    trial_id: trial.id.clone(),
+                    trial: trial.plan.name.clone(),
+                    date: date_of(*zero, clash.day).to_string(),
+                    move_to_date: clash.move_to.map(|d| date_of(*zero, d).to_string()),
+                    clash,
+                }));
             }
-            AwayView { id: away.id, first: away.first, last: away.last, note: away.note, clashes: inside }
+            let (first, last) = (away.first.to_string(), away.last.to_string());
+            AwayView { id: away.id, first, last, note: away.note, clashes: inside }
         })
         .collect();
     Ok(CalendarView { today: now.to_string(), ahead: ahead(store, now)?, away })

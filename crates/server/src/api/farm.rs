@@ -10,7 +10,11 @@ use iron_twin_core::catalogue::measures;
 use iron_twin_core::catalogue::measures::Measure;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::catalogue::readings::Reading;
+use iron_twin_core::quantity::Margin;
 use iron_twin_core::stores::shelves::of_condition;
+use iron_twin_core::trial::question::{Ask, MOST_SAMPLES};
+use iron_twin_core::trial::site::SiteCard;
+use iron_twin_core::trial::space::error::{MOST_LETTERS, MOST_LEVELS, MOST_SLOTS};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -64,6 +68,43 @@ pub(crate) struct Catalogue {
     conditions: Vec<ConditionView>,
     /// Readings at the shelf.
     readings: Vec<Reading>,
+    /// What fields take at most, and what stands in them first.
+    limits: Limits,
+}
+
+/// What fields take at most, and what stands in them first.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Limits {
+    /// Levels of a grow space.
+    levels: u32,
+    /// Slots of a level.
+    slots: u32,
+    /// Letters in the name or crop of a level.
+    level_letters: usize,
+    /// Letters in a line of a site card.
+    card_letters: usize,
+    /// Samples followed inside a unit.
+    samples: u32,
+    /// Margin of a new question, per cent of the control.
+    margin_percent: f64,
+    /// Margin of a new question on grades, of 1 pairing: 60 of 100 instead of 50.
+    margin_pairings: f64,
+}
+
+fn limits() -> Limits {
+    let margin_percent = match Ask::default().margin {
+        Margin::Percent(percent) => percent,
+        Margin::Absolute(_) => 0.0,
+    };
+    Limits {
+        levels: MOST_LEVELS,
+        slots: MOST_SLOTS,
+        level_letters: MOST_LETTERS,
+        card_letters: SiteCard::MOST_LETTERS,
+        samples: MOST_SAMPLES,
+        margin_percent,
+        margin_pairings: 0.1,
+    }
 }
 
 /// Measures, conditions and readings.
@@ -85,5 +126,6 @@ pub(crate) async fn catalogue() -> Json<Catalogue> {
         measures: measures::ALL.into_iter().copied().collect(),
         conditions,
         readings: readings::ALL.into_iter().copied().collect(),
+        limits: limits(),
     })
 }

@@ -73,6 +73,8 @@ pub(crate) struct JudgeView {
     dose_command: Option<String>,
     /// What each treatment's feeds came to on a unit, for what was gained; empty until the reveal.
     spent: Vec<TreatmentSpent>,
+    /// Whether opening the key now is an early look: before the planned day, or before all that stand are recorded.
+    early: bool,
     /// Why there is no comparison, after the reveal.
     trouble: Option<String>,
     /// The command that gives the same figures from the exported file.
@@ -192,6 +194,7 @@ fn view(
     judged: Judged,
     crop: Option<CropNumber>,
     against: Option<usize>,
+    day: Option<u32>,
 ) -> Result<JudgeView, Problem> {
     let (open, measure) = (trial.reveal.is_some(), judged.measure);
     let (by_crop, agreement) = if open { crops(figures, trial, judged) } else { (Vec::new(), None) };
@@ -216,7 +219,10 @@ fn view(
         Some(Err(error)) => (None, Some(error.to_string().replace('`', ""))),
     };
     let enough = dose(trial, judged, crop);
+    let standing = trial.units.iter().filter(|u| u.lost.is_none()).count();
+    let early = trial.recorded_units() < standing || day.unwrap_or(0) < trial.plan.ask.end_day;
     Ok(JudgeView {
+        early,
         measure: *measure,
         measures: with_figures,
         day: judged.day,
@@ -276,7 +282,8 @@ pub(crate) async fn get(
         if against.is_some_and(|t| t >= trial.plan.sheet.treatments.len()) {
             return Err(Problem::not_found("there is no such treatment to compare with"));
         }
-        Ok(Json(view(&store.figures, &trial, &store.shelves()?, judged, crop, against)?))
+        let day = trial.day(today(&store.farm()?));
+        Ok(Json(view(&store.figures, &trial, &store.shelves()?, judged, crop, against, day)?))
     })
     .await
 }

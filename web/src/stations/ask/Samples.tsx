@@ -1,6 +1,8 @@
+import { useQuery } from "@tanstack/react-query";
 import { Checkbox, Select } from "antd";
 import type { Schemas, TrialView } from "../../api/client";
 import { inWords } from "../../marks/words";
+import { catalogueQuery } from "../../queries/trial";
 import { text } from "../../text/en";
 
 interface SamplesProps {
@@ -13,6 +15,7 @@ interface SamplesProps {
 /** How many plants of each unit are read one by one; the unit stays what is compared. */
 export function Samples({ trial, ask, disabled, set }: SamplesProps) {
   const number = ask.samples_inside ?? 0;
+  const most = useQuery(catalogueQuery).data?.limits.samples ?? 0;
   return (
     <div className="wide">
       <label className="field">
@@ -20,7 +23,7 @@ export function Samples({ trial, ask, disabled, set }: SamplesProps) {
         <Select
           id="samples-inside" value={number} disabled={disabled || (ask.crops_inside ?? []).length > 0} popupMatchSelectWidth={false}
           onChange={(samples_inside) => set(samples_inside === 0 ? { samples_inside, weigh_samples: false } : { samples_inside })}
-          options={[0, ...SAMPLES].map((n) => ({ value: n, label: n === 0 ? inWords(trial, text.ask.samplesNone) : text.ask.samplesEach(n) }))}
+          options={[0, ...SAMPLES.filter((n) => n <= most)].map((n) => ({ value: n, label: n === 0 ? inWords(trial, text.ask.samplesNone) : text.ask.samplesEach(n) }))}
         />
       </label>
       {number > 0 && (

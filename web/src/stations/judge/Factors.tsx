@@ -7,20 +7,18 @@ interface FactorsProps {
   factors: Schemas["FactorsOut"];
   unit: string;
   decimals: number;
-  /** What was already said of what the verdicts rest on. */
-  said: string[];
   /** A sentence in place of the usual one, and the one factor to show. */
   instead?: { sentence: string; heading: string; factor: string };
 }
 
-export function Factors({ factors, unit, decimals, said, instead }: FactorsProps) {
+export function Factors({ factors, unit, decimals, instead }: FactorsProps) {
   const { interaction } = factors;
   const effects = factors.effects.filter((e) => instead === undefined || e.factor === instead.factor);
   return (
     <section className="factors">
-      <h2>{instead?.heading ?? text.judge.factors(factors.names.map(plain).join(" and "))}</h2>
+      <h2>{instead?.heading ?? text.judge.factors(factors.names.join(" and "))}</h2>
       <p className="v" data-found={interaction.found}>
-        {instead?.sentence ?? spoken(said.reduce((sentence, once) => (once ? sentence.replace(once, "") : sentence), factors.sentence).trim())}
+        {instead?.sentence ?? factors.claim}
       </p>
       <div className="numbers">
         <table>
@@ -53,13 +51,4 @@ export function Factors({ factors, unit, decimals, said, instead }: FactorsProps
       </div>
     </section>
   );
-}
-
-/** Factors come as columns of the export. */
-function plain(name: string): string {
-  return name.replace(/^factor_/, "").replaceAll("_", " ");
-}
-
-function spoken(sentence: string): string {
-  return sentence.replaceAll(/factor_(\w+)/g, (_, name: string) => plain(name));
 }

@@ -39,7 +39,6 @@ export default function Judge() {
       {view.analysis?.factors && (
         <Factors
           factors={view.analysis.factors} unit={view.measure.unit} decimals={view.measure.decimals}
-          said={view.analysis.contrasts.map((c) => c.caveat ?? "")}
         />
       )}
       {view.dose && trial.ask.seeks !== "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
@@ -115,7 +114,7 @@ function Crops({ trial, view, setCrop }: { trial: TrialView; view: Schemas["Judg
       <p className="soft">{text.judge.cropsWhy(view.by_crop.length)}</p>
       {view.agreement ? (
         <Factors
-          factors={view.agreement} unit={view.measure.unit} decimals={view.measure.decimals} said={[]}
+          factors={view.agreement} unit={view.measure.unit} decimals={view.measure.decimals}
           instead={{ sentence: view.agree ?? "", heading: text.judge.agree, factor: "treatment" }}
         />
       ) : (
@@ -132,7 +131,7 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
   );
   const standing = trial.units.filter((u) => !u.lost).length;
   const weighed = view.weighed;
-  const early = weighed < standing || (trial.day ?? 0) < trial.ask.end_day;
+  const { early } = view;
   return (
     <div className="judge">
       <p className="v">{inWords(trial, text.judge.sealedTitle(weighed, standing))}</p>

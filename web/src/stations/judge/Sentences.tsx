@@ -8,7 +8,7 @@ export function Sentences({ trial, analysis }: { trial: TrialView; analysis: Sch
     <div className="verdicts">
       {analysis.contrasts.map((c) => {
         const index = trial.sheet.treatments.findIndex((t) => t.name === c.treatment);
-        const sentence = c.caveat ? c.sentence.replace(c.caveat, "").trim() : c.sentence;
+        const sentence = c.claim;
         const at = sentence.toLowerCase().indexOf(c.treatment.toLowerCase());
         const end = at + c.treatment.length;
         return (

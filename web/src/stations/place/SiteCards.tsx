@@ -1,8 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
 import { useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
-import { useSiteCard } from "../../queries/trial";
+import { catalogueQuery, useSiteCard } from "../../queries/trial";
 import { text } from "../../text/en";
 
 type Line = keyof typeof text.place.card;
@@ -39,6 +40,7 @@ interface CardProps {
 }
 
 function Card({ level, name, card, locked, onCard }: CardProps) {
+  const most = useQuery(catalogueQuery).data?.limits.card_letters;
   const blank = { level, aspect: "", shade: "", before: "", grows_now: "", damage: "" };
   const [draft, setDraft] = useState({ ...blank, ...card });
   const commit = () => JSON.stringify(draft) !== JSON.stringify({ ...blank, ...card }) && onCard(draft);
@@ -49,7 +51,7 @@ function Card({ level, name, card, locked, onCard }: CardProps) {
         <label key={line} className="field">
           <span>{text.place.card[line]}</span>
           <Input
-            name={`site-${level}-${line}`} value={draft[line]} disabled={locked} maxLength={200}
+            name={`site-${level}-${line}`} value={draft[line]} disabled={locked} maxLength={most}
             onChange={(e) => setDraft({ ...draft, [line]: e.target.value })} onBlur={commit} onPressEnter={commit}
           />
         </label>

@@ -1,11 +1,11 @@
+import { useQuery } from "@tanstack/react-query";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { TrialView } from "../../api/client";
-import { usePlan } from "../../queries/trial";
+import { catalogueQuery, usePlan } from "../../queries/trial";
 import { text } from "../../text/en";
 
 /** Pixels of a drag that stand for one more slot or level. */
 const STEP = { across: 90, down: 90 };
-const MOST = { levels: 12, slots: 24 };
 
 const within = (value: number, most: number) => Math.min(most, Math.max(1, value));
 
@@ -15,7 +15,8 @@ export function Sizer({ trial }: { trial: TrialView }) {
   const start = useRef<{ x: number; y: number } | null>(null);
   const [size, setSize] = useState<{ levels: number; slots: number } | null>(null);
   const { levels, slots } = trial.rack;
-  const grown = (down: number, across: number) => ({ levels: within(levels + down, MOST.levels), slots: within(slots + across, MOST.slots) });
+  const limits = useQuery(catalogueQuery).data?.limits ?? { levels, slots };
+  const grown = (down: number, across: number) => ({ levels: within(levels + down, limits.levels), slots: within(slots + across, limits.slots) });
   const put = (next: { levels: number; slots: number }) => {
     if (next.levels !== levels || next.slots !== slots) {
       plan.mutate({ part: "rack", rack: { ...trial.rack, ...next, names: (trial.rack.names ?? []).slice(0, next.levels), crops: (trial.rack.crops ?? []).slice(0, next.levels) } });

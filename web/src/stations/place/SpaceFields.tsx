@@ -6,6 +6,7 @@ import { typed } from "../../marks/number";
 import { usePlan } from "../../queries/trial";
 import { inPlace } from "../../marks/words";
 import { text } from "../../text/en";
+import { LevelNames } from "./LevelNames";
 import { Numbers } from "./Numbers";
 import { Reach } from "./Reach";
 
@@ -62,52 +63,8 @@ export function SpaceFields({ trial, locked }: { trial: TrialView; locked: boole
       <p className="soft design-why">{inPlace(trial, text.place.designWhy[design])}</p>
       <Reach trial={trial} locked={locked} />
       {(design === "completely_randomised" || design === "fixtures") && <Numbers trial={trial} locked={locked} />}
-      {!rounds && (
-        <details className="level-names" open={kind === "sites"}>
-          <summary>{text.place.namesOf[kind]}</summary>
-          {Array.from({ length: levels }, (_, i) => (
-            <div key={i} className="level-line">
-              <LevelName
-                stem="level-name" level={i + 1} value={rack.names?.[i] ?? ""} locked={locked} label={text.place.nameOf(kind, i + 1)}
-                onName={(own) => put({ names: replaced(rack.names, levels, i, own) })}
-              />
-              <LevelName
-                stem="level-crop" level={i + 1} value={rack.crops?.[i] ?? ""} locked={locked} label={text.place.cropOf(trial.ask.crop)}
-                onName={(own) => put({ crops: replaced(rack.crops, levels, i, own) })}
-              />
-            </div>
-          ))}
-          <p className="soft">{inPlace(trial, text.place.cropsWhy)}</p>
-        </details>
-      )}
+      {!rounds && <LevelNames trial={trial} locked={locked} put={put} />}
       <Trouble error={plan.error} />
     </div>
-  );
-}
-
-/** A list of one entry a level, with one of them replaced; empty where none is left. */
-function replaced(list: string[] | undefined, levels: number, at: number, own: string): string[] {
-  const next = Array.from({ length: levels }, (_, i) => (i === at ? own : (list?.[i] ?? "")));
-  return next.some((entry) => entry !== "") ? next : [];
-}
-
-interface LevelNameProps {
-  stem: string;
-  level: number;
-  value: string;
-  label: string;
-  locked: boolean;
-  onName: (name: string) => void;
-}
-
-function LevelName({ stem, level, value, label, locked, onName }: LevelNameProps) {
-  const [draft, setDraft] = useState(value);
-  useEffect(() => setDraft(value), [value]);
-  const commit = () => draft.trim() !== value && onName(draft.trim());
-  return (
-    <Input
-      name={`${stem}-${level}`} aria-label={label} placeholder={label} value={draft} disabled={locked} maxLength={40}
-      onChange={(e) => setDraft(e.target.value)} onBlur={commit} onPressEnter={commit}
-    />
   );
 }

@@ -139,19 +139,23 @@ fn sentence(fits: &DoseFits, enough: Option<Enough>, question: &Question, (from,
         Margin::Absolute(a) => a.to_string(),
     });
     let fine = |value: f64| figure_within(value, (e.low, e.high));
+    let unit = if question.wording.dose.is_empty() { String::new() } else { format!(" {}", question.wording.dose) };
     let limits = if e.low < e.high {
         format!(" (very likely between {} and {})", fine(e.low), fine(e.high))
     } else {
         String::new()
     };
     if e.dose <= from {
-        format!("{shape}. Already the lowest dose tried, {}, comes within {margin} of the best{limits}.", figure(from))
+        format!(
+            "{shape}. Already the lowest dose tried, {}{unit}, comes within {margin} of the best{limits}.",
+            figure(from)
+        )
     } else if e.low <= from && e.high >= to {
         format!(
-            "{shape}. Can't tell which dose is enough: {} comes within {margin} of the best, but it could be any of those tried.",
+            "{shape}. Can't tell which dose is enough: {}{unit} comes within {margin} of the best, but it could be any of those tried.",
             fine(e.dose)
         )
     } else {
-        format!("{shape}. A dose of {} is enough: it comes within {margin} of the best{limits}.", fine(e.dose))
+        format!("{shape}. A dose of {}{unit} is enough: it comes within {margin} of the best{limits}.", fine(e.dose))
     }
 }

@@ -29,28 +29,16 @@ pub enum RackDesign {
 }
 
 impl RackDesign {
-    /// All designs with their key.
-    pub const KEYS: [(&'static str, Self); 9] = [
-        ("blocks", Self::Blocks),
-        ("completely_randomised", Self::CompletelyRandomised),
-        ("pairs", Self::Pairs),
-        ("latin_square", Self::LatinSquare),
-        ("split_plot", Self::SplitPlot),
-        ("fixtures", Self::Fixtures),
-        ("swap_over", Self::SwapOver),
-        ("by_hand", Self::ByHand),
-        ("by_size", Self::BySize),
+    /// All designs.
+    pub const ALL: [Self; 9] = [
+        Self::Blocks,
+        Self::CompletelyRandomised,
+        Self::Pairs,
+        Self::LatinSquare,
+        Self::SplitPlot,
+        Self::Fixtures,
+        Self::SwapOver,
+        Self::BySize,
+        Self::ByHand,
     ];
-
-    /// Its key, as stored and sent.
-    #[must_use]
-    pub fn key(self) -> &'static str {
-        Self::KEYS.iter().find(|(_, design)| *design == self).map_or("blocks", |(key, _)| key)
-    }
-
-    /// The design with this key.
-    #[must_use]
-    pub fn of(key: &str) -> Option<Self> {
-        Self::KEYS.iter().find(|(own, _)| *own == key).map(|(_, design)| *design)
-    }
 }

@@ -1,0 +1,45 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { useTrialWrite } from "../../queries/trial";
+import { inWords } from "../../marks/words";
+import { text } from "../../text/en";
+
+function useWriteOff(trial: TrialView) {
+  return useTrialWrite(trial.id, (body: Schemas["WriteOffSent"]) =>
+    answered(client.POST("/api/v1/trials/{id}/write-offs", { params: { path: { id: trial.id } }, body })),
+  );
+}
+
+/** A unit that is lost, with its reason; taken back the same way. */
+export function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["WeighRow"] }) {
+  const [reason, setReason] = useState<string | null>(null);
+  const write = useWriteOff(trial);
+  if (row.lost) {
+    return (
+      <p className="soft">
+        {row.lost}{" "}
+        <button type="button" className="plain" onClick={() => write.mutate({ code: row.code, reason: null })}>
+          {text.weigh.takeBack}
+        </button>
+      </p>
+    );
+  }
+  if (reason === null) {
+    return (
+      <button type="button" className="plain" onClick={() => setReason("")}>
+        {inWords(trial, text.weigh.writeOff)}
+      </button>
+    );
+  }
+  return (
+    <div className="writeoff">
+      <Input name="lost" placeholder={text.weigh.lostReason} value={reason} onChange={(e) => setReason(e.target.value)} />
+      <Button onClick={() => write.mutate({ code: row.code, reason })} disabled={reason.trim() === ""}>
+        {text.weigh.keepLost}
+      </Button>
+      <Trouble error={write.error} />
+    </div>
+  );
+}

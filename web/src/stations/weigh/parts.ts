@@ -1,0 +1,14 @@
+import type { Schemas } from "../../api/client";
+import { text } from "../../text/en";
+
+/** A unit, or one of the crops or plants in it. */
+export const keyOf = (r: { code: string; crop?: number | null; sample?: number | null }) => `${r.code}/${r.crop ?? 0}/${r.sample ?? 0}`;
+
+/** What of the unit it is: its crop, its plant; empty for the whole. */
+export const partOf = (r: Schemas["WeighRow"]) => r.crop_name ?? (typeof r.sample === "number" ? text.weigh.plant(r.sample) : "");
+
+/** The next that is still to be weighed after this one, for a plant that is gone. */
+export const after = (view: Schemas["WeighView"], row: Schemas["WeighRow"]) => {
+  const open = view.rows.filter((r) => !r.lost && typeof r.net_g !== "number");
+  return open.find((r) => view.rows.indexOf(r) > view.rows.indexOf(row)) ?? open.find((r) => r !== row);
+};
