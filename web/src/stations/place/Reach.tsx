@@ -20,10 +20,10 @@ export function designFor(trial: Pick<TrialView, "rack" | "differences">, serves
 export function Reach({ trial, locked }: { trial: TrialView; locked: boolean }) {
   const plan = usePlan(trial.id);
   const { through, rack } = trial;
-  if (!through || rack.slots < 2 || trial.rounds > 1) {
+  const said = through && rack.serves?.[through.fixture];
+  if (!through || rack.slots < 2 || trial.rounds > 1 || (locked && said === undefined)) {
     return null;
   }
-  const said = rack.serves?.[through.fixture];
   const put = (serves: Schemas["Serves"]) =>
     plan.mutate({ part: "rack", rack: { ...rack, numbers: [], design: designFor(trial, serves), serves: { ...rack.serves, [through.fixture]: serves } } });
   const choice = (serves: Schemas["Serves"], label: string) => (

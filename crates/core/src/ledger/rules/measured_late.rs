@@ -19,7 +19,7 @@ fn check(facts: &Facts) -> Outcome {
     if facts.judged_days.is_empty() {
         // Nothing is judged on a day of its own, so nothing can be late for it.
         return if facts.ask.judged_on.is_empty() && facts.records > 0 {
-            Outcome::Sound("everything is judged by its last figure".into())
+            Outcome::Sound("nothing is judged on a day of its own".into())
         } else {
             Outcome::Waits
         };
