@@ -127,7 +127,7 @@ fn all_against_none_is_decided_by_the_deals_and_not_warned_of_as_beyond_judging(
 /// out instead of being called infinite.
 #[test]
 fn a_ratio_without_an_upper_limit_says_so() {
-    let csv = table("v", &["0.1", "0.1", "1e-300", "0.1"], &["0.1", "0.1"]);
+    let csv = table("v", &["0.1", "0.1", "1e-300", "0.1"], &["0.1", "0.11"]);
     let ratio = Question { scale: Scale::Ratio, ..Question::default() };
     let c = first(&csv, &columns(Kind::Amount, &[]), &ratio);
     assert!(c.low.is_some() && c.high.is_none() && c.ratio_high == Some(None), "{c:?}");
@@ -254,4 +254,28 @@ fn options_of_other_kinds_are_refused() {
     assert!(ask(Kind::Score, &margin("0.6")).contains("0.5"));
     assert!(ask(Kind::Amount, &Question { tau: Some(5.0), ..Question::default() }).contains("`tau`"));
     assert!(ask(Kind::Days, &Question { tau: Some(-5.0), ..Question::default() }).contains("above 0"));
+}
+
+/// A side whose units are all exactly alike shows no spread of its own: nothing is claimed from it, in days or amounts,
+/// and days on which something was seen are not the same as days by which it was not.
+#[test]
+fn a_side_without_spread_bears_no_verdict() {
+    // Looked at on days 40 and 50: both controls in flower on day 50, of six treated ones only one.
+    let feed = ["50,yes,40", "50,no,", "50,no,", "50,no,", "50,no,", "50,no,"];
+    let csv = table("v,seen,after", &["50,yes,40", "50,yes,40"], &feed);
+    let days = columns(Kind::Days, &[("seen", "seen"), ("after", "after")]);
+    let lower = Question { better: Better::Lower, ..Question::default() };
+    let found = ask(&csv, &days, &lower).unwrap();
+    let c = &found.contrasts[0];
+    assert_eq!((c.verdict, c.doubt), (Verdict::CannotTell, Some(Doubt::NoSpread)), "{}", c.sentence);
+    assert!(!found.warnings.iter().any(|w| w.code == "no_variation"), "{:?}", found.warnings);
+    // The same with a control that scatters is told from its interval.
+    let csv = table("v,seen,after", &["40,yes,30", "50,yes,40"], &feed);
+    assert_ne!(first(&csv, &days, &lower).doubt, Some(Doubt::NoSpread));
+    // Amounts: three trays of exactly 50 g against three that scatter.
+    let amount = columns(Kind::Amount, &[]);
+    let c = first(&table("v", &["50", "50", "50"], &["60", "64", "71"]), &amount, &Question::default());
+    assert_eq!((c.verdict, c.doubt), (Verdict::CannotTell, Some(Doubt::NoSpread)));
+    let c = first(&table("v", &["50", "50", "51"], &["60", "64", "71"]), &amount, &Question::default());
+    assert_eq!(c.verdict, Verdict::Better);
 }

@@ -22,6 +22,8 @@ pub(crate) struct Deciding<'a> {
     pub redealt: Option<&'a Randomisation>,
     /// Limits that allow for unequal spread, where they must agree.
     pub unequal: Option<(f64, f64)>,
+    /// Whether the units of one side are all exactly alike, so that nothing shows how much they differ by themselves.
+    pub flat: bool,
     /// Where the model has no limits because a treatment stands at the edge, the lead by which the re-deal decides.
     pub lead: Option<f64>,
 }
@@ -35,7 +37,7 @@ pub(crate) fn verdict(question: &Question, margin: f64, deciding: &Deciding<'_>)
     if let Some(lead) = deciding.lead {
         return by_redeal_alone(question, lead, deciding.redealt);
     }
-    let Some((low, high)) = deciding.limits else {
+    let Some((low, high)) = deciding.limits.filter(|_| !deciding.flat) else {
         return (Verdict::CannotTell, Some(Doubt::NoSpread));
     };
     let by = |(low, high)| decide(question.goal, Gain::of(low, high, question.better), margin);
@@ -87,11 +89,22 @@ impl Decision<'_> {
     /// Decides by the contrast's own limits, those for all contrasts together where there are several, and by its re-deal.
     /// `lead` is given where a treatment at the edge leaves the deals alone to speak.
     pub(crate) fn decide_by_own_limits(&self, contrast: &mut Contrast, units: (usize, usize), lead: Option<f64>) {
+        self.decide_unless(contrast, units, lead, false);
+    }
+
+    /// The same, where a side may be `flat`: its units all exactly alike.
+    pub(crate) fn decide_unless(
+        &self,
+        contrast: &mut Contrast,
+        units: (usize, usize),
+        lead: Option<f64>,
+        flat: bool,
+    ) {
         let from = if self.terms == Terms::Count { 1.0 } else { 0.0 };
         let together = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
         let limits = together.or(contrast.low.zip(contrast.high)).map(|(low, high)| (low - from, high - from));
         let redealt = contrast.randomisation.clone();
-        self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), unequal: None, lead });
+        self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), unequal: None, lead, flat });
     }
 }
 

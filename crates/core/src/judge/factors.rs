@@ -283,6 +283,7 @@ impl Crossed<'_> {
             redealt: redealt.as_ref(),
             unequal: None,
             lead: None,
+            flat: false,
         };
         said.decide(contrast, &deciding);
     }

@@ -64,6 +64,12 @@ impl Units {
         self.rows.iter().all(|r| r.value == value)
     }
 
+    /// Whether a treatment has several units, all with the very same value.
+    pub(crate) fn is_flat(&self, treatment: usize) -> bool {
+        let own = self.values_of(treatment);
+        own.len() > 1 && own.iter().all(|v| *v == own[0])
+    }
+
     /// No unit departs from its model by more than rounding: compared with the inputs, not with a zero.
     pub(crate) fn no_residual(&self, fit: &MeansFit) -> bool {
         let size = self.rows.iter().map(|r| r.value.abs()).fold(0.0, f64::max);

@@ -44,7 +44,9 @@ pub(crate) fn of_units(table: &Table, question: &Question, units: &Units) -> Vec
             format!("{} stands in one unit only: that unit cannot be told from its treatment", single.join(", ")),
         ));
     }
-    if units.all_equal(units.rows.first().map_or(0.0, |r| r.value)) {
+    // Of days, those on which something was seen and those by which it was not are no equals.
+    let alike = table.beside.windows(2).all(|w| (w[0].seen, w[0].after) == (w[1].seen, w[1].after));
+    if alike && units.all_equal(units.rows.first().map_or(0.0, |r| r.value)) {
         found.push(warning("no_variation", Severity::Fatal, "every value is the same; nothing can be compared".into()));
     }
     found.extend(uninformative_blocks(table));

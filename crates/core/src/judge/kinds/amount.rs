@@ -438,6 +438,7 @@ impl Computing<'_> {
             redealt: randomisation.as_ref(),
             unequal,
             lead: None,
+            flat: self.units.is_flat(t) || self.units.is_flat(0),
         };
         said.decide(&mut contrast, &deciding);
         Ok(contrast)

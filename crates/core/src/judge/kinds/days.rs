@@ -221,7 +221,10 @@ impl Days<'_> {
             .map(|t| {
                 let mut contrast = self.contrast(t, &means)?;
                 contrast.units_needed = needed;
-                said.decide_by_own_limits(&mut contrast, (self.units.counts[t], self.units.counts[0]), None);
+                // A side whose units were all seen on one day, or all not seen by it, shows no spread of its own.
+                let flat = [t, 0].iter().any(|&side| self.units.counts[side] > 1 && means[side].se == 0.0);
+                let units = (self.units.counts[t], self.units.counts[0]);
+                said.decide_unless(&mut contrast, units, None, flat);
                 Ok(contrast)
             })
             .collect::<Result<Vec<Contrast>, StatsError>>()
