@@ -4,7 +4,7 @@
 use crate::error::Problem;
 use iron_twin_core::across::spread::{Spread, TrialSpread, pool};
 use iron_twin_core::ask::sees::sees_percent;
-use iron_twin_core::judge::result::Analysis;
+use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::ledger::Known;
 use iron_twin_core::tell::comparison::{self, CompareError};
@@ -92,20 +92,33 @@ impl Figures {
         self.codes.get(link.to_owned(), make)
     }
 
-    /// After the reveal: comparisons that stayed open, of how many.
-    fn undecided(&self, trial: &Trial) -> Option<(usize, usize)> {
+    /// After the reveal: comparisons that stayed open, of how many, and the floor of the re-deal under those that claim
+    /// a difference.
+    fn undecided(&self, trial: &Trial) -> Option<((usize, usize), Option<f64>)> {
         trial.reveal.as_ref()?;
         // Where crops share a unit, each crop's comparisons count.
         let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok());
-        let verdicts: Vec<Verdict> =
-            found.flat_map(|found| found.contrasts.iter().map(|c| c.verdict).collect::<Vec<_>>()).collect();
-        let open = verdicts.iter().filter(|v| **v == Verdict::CannotTell).count();
-        (!verdicts.is_empty()).then_some((open, verdicts.len()))
+        let told = |found: Arc<Analysis>| {
+            let of = |c: &Contrast| {
+                let floor = c.randomisation.as_ref().and_then(|r| r.smallest_possible_p);
+                (c.verdict, floor.filter(|_| c.verdict.claims_difference()))
+            };
+            found.contrasts.iter().map(of).collect::<Vec<_>>()
+        };
+        let verdicts: Vec<(Verdict, Option<f64>)> = found.flat_map(told).collect();
+        let open = verdicts.iter().filter(|(v, _)| *v == Verdict::CannotTell).count();
+        let floor = verdicts.iter().filter_map(|(_, floor)| *floor).reduce(f64::max);
+        (!verdicts.is_empty()).then_some(((open, verdicts.len()), floor))
     }
 
     /// What the ledger is told beside the trial.
     pub(crate) fn known(&self, trial: &Trial, spread: &Spread) -> Known {
-        Known { sees_percent: sees_percent(trial, spread.cv_percent), undecided: self.undecided(trial) }
+        let undecided = self.undecided(trial);
+        Known {
+            sees_percent: sees_percent(trial, spread.cv_percent),
+            undecided: undecided.map(|(counts, _)| counts),
+            floor: undecided.and_then(|(_, floor)| floor),
+        }
     }
 
     /// What a finished trial says about spread.

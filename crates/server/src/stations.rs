@@ -174,7 +174,7 @@ fn mix(trial: &Trial) -> String {
 fn tend(trial: &Trial, today: Date) -> String {
     let end = trial.plan.ask.end_day;
     match (trial.day(today), &trial.reveal) {
-        (_, Some(reveal)) => format!("ended on day {}", reveal.day),
+        (_, Some(reveal)) => format!("ended on day {}", trial.ended_on().unwrap_or(reveal.day)),
         (Some(day), None) if day > end => format!("day {day}, planned {end}"),
         (Some(day), None) => {
             let due = due_now(trial, today).len();

@@ -188,6 +188,8 @@ pub(crate) struct TrialView {
     pub sown_on: Option<String>,
     /// Days since sowing.
     pub day: Option<u32>,
+    /// Day on which the last record that decides was taken, once all that stand have theirs.
+    pub ended_on: Option<u32>,
     /// When the first record sealed the plan.
     pub sealed_at: Option<String>,
     /// Commitment to the key, from the deal on.
@@ -385,6 +387,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         sow_planned: trial.plan.sow_planned.map(|d| d.to_string()),
         sown_on: trial.sown_on.map(|d| d.to_string()),
         day: trial.day(today),
+        ended_on: trial.ended_on(),
         sealed_at: trial.sealed_at.map(|at| at.to_string()),
         commitment: trial.deal.as_ref().map(|d| d.commitment.clone()),
         reveal: reveal_view(trial),

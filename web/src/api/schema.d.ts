@@ -4389,6 +4389,11 @@ export interface components {
             dealt_words: string;
             /** @description How many things differ. */
             differences: components["schemas"]["Differences"];
+            /**
+             * Format: int32
+             * @description Day on which the last record that decides was taken, once all that stand have theirs.
+             */
+            ended_on?: number | null;
             /** @description The feed. */
             feed: components["schemas"]["FeedPlan"];
             /** @description Split plot: the factor of the lamp or pump that serves a whole level. */

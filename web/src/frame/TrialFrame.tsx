@@ -14,7 +14,7 @@ import "./frame.css";
 function beside(trial: TrialView): string {
   const { day, reveal } = trial;
   if (reveal) {
-    return text.frame.opened(reveal.day, trial.ask.end_day, new Date(reveal.at).toLocaleDateString([], { dateStyle: "long" }));
+    return text.frame.opened(trial.ended_on ?? reveal.day, trial.ask.end_day, trial.ask.end_stage ?? "", new Date(reveal.at).toLocaleDateString([], { dateStyle: "long" }));
   }
   if (day !== null && day !== undefined) {
     return text.frame.dayOf(day, trial.ask.end_day);

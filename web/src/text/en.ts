@@ -66,8 +66,8 @@ export const text = {
     kept: (n: number) => `no answer: ${n} kept here, sent when it is back`,
     unkept: (n: number) => `no answer, and this device cannot keep ${n === 1 ? "the record" : `${n} records`}: leave this page open`,
     refusedLater: (n: number) => `${n} record${n === 1 ? " was" : "s were"} not taken: look`,
-    opened: (day: number, end: number, date: string) =>
-      `day ${day} of ${end}, ${day >= end ? "ended as planned" : "ended early"}, key opened ${date}`,
+    opened: (day: number, end: number, stage: string, date: string) =>
+      `day ${day} of ${end}, ended ${day > end + 1 ? "late" : day >= end ? "as planned" : stage ? `at ${stage}` : "early"}, key opened ${date}`,
     dayOf: (day: number, end: number) => (day > end ? `day ${day}, planned to day ${end}, blind` : `day ${day} of ${end}, blind until all is weighed`),
     dealtNotSown: "dealt, not sown yet",
     planned: "being planned",

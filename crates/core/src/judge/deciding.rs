@@ -93,13 +93,7 @@ impl Decision<'_> {
     }
 
     /// The same, where a side may be `flat`: its units all exactly alike.
-    pub(crate) fn decide_unless(
-        &self,
-        contrast: &mut Contrast,
-        units: (usize, usize),
-        lead: Option<f64>,
-        flat: bool,
-    ) {
+    pub(crate) fn decide_unless(&self, contrast: &mut Contrast, units: (usize, usize), lead: Option<f64>, flat: bool) {
         let from = if self.terms == Terms::Count { 1.0 } else { 0.0 };
         let together = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
         let limits = together.or(contrast.low.zip(contrast.high)).map(|(low, high)| (low - from, high - from));

@@ -6,13 +6,16 @@ use crate::mix::composition::Composition;
 use crate::place::placed::gap_percent;
 use crate::place::{light, placed};
 use crate::stores::Stores;
+use crate::tend::schedule::calendar;
 use crate::trial::Trial;
+use crate::trial::care::WorkDone;
 use crate::trial::question::Ask;
 use crate::trial::records::UnitRecords;
 use crate::trial::sheet::Sheet;
 use crate::trial::sheet::differences::Differences;
 use crate::trial::space::{Rack, RackDesign};
 use jiff::civil::Date;
+use std::collections::BTreeSet;
 
 /// What the rules look at: an immutable picture of one trial.
 #[derive(Debug, Clone, Default)]
@@ -52,8 +55,12 @@ pub struct Facts {
     pub sees_percent: Option<f64>,
     /// After the reveal: comparisons that stayed open, of how many.
     pub undecided: Option<(usize, usize)>,
+    /// The smallest p that dealing the units of a claimed difference anew could ever give.
+    pub floor: Option<f64>,
     /// Days since sowing; None before it.
     pub day: Option<u32>,
+    /// How often what is compared fell due and was marked as given; None where it is not something given.
+    pub given: Option<Given>,
     /// Days with at least one record.
     pub record_days: Vec<u32>,
     /// What is judged on stated days that are past.
@@ -64,6 +71,8 @@ pub struct Facts {
     pub units: usize,
     /// Units with a harvest weight.
     pub weighed: usize,
+    /// Day on which the last record that decides was taken, once all that stand have theirs.
+    pub ended_on: Option<u32>,
     /// Units written off, with the reason.
     pub lost: Vec<String>,
     /// Whether the key was opened.
@@ -74,6 +83,17 @@ pub struct Facts {
     pub pouring_sheets: usize,
     /// What was changed in the sealed plan after the first record.
     pub moved_goal_posts: Vec<String>,
+}
+
+/// How often something fell due and was given.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Given {
+    /// What, as a grower says it.
+    pub what: String,
+    /// Times that it fell due by the plan, but for the last two days.
+    pub planned: usize,
+    /// Times that it was marked as done, or at least mixed.
+    pub done: usize,
 }
 
 /// What is judged on a stated day, once it is past.
@@ -157,6 +177,8 @@ pub struct Known {
     pub sees_percent: Option<f64>,
     /// After the reveal: comparisons that stayed open, of how many.
     pub undecided: Option<(usize, usize)>,
+    /// The smallest p that dealing the units of a claimed difference anew could ever give; the worst of several.
+    pub floor: Option<f64>,
 }
 
 /// Moves to the next slot that the plan has until a day, and those made.
@@ -166,6 +188,36 @@ fn rotation(trial: &Trial, day: Option<u32>) -> Option<Rotation> {
     let day = day?.min(trial.plan.ask.end_day.saturating_sub(1));
     let planned = if day < first { 0 } else { 1 + (day - first).checked_div(every)? as usize };
     (every > 0).then(|| Rotation { planned, done: trial.work_done().times(Job::Rotate) })
+}
+
+/// Days on which something may still be entered before it is missed.
+const GRACE_DAYS: u32 = 2;
+
+/// How often what is compared fell due, and was given.
+fn given(trial: &Trial, today: Option<u32>) -> Option<Given> {
+    let sheet = &trial.plan.sheet;
+    let factors = match sheet.differences() {
+        Differences::One { factor } => vec![factor],
+        Differences::Crossed { factors } | Differences::Stepwise { factors, .. } | Differences::Several { factors } => {
+            factors
+        }
+        Differences::None => return None,
+    };
+    let lines: Vec<_> = sheet.lines().into_iter().filter(|line| factors.contains(&line.name)).collect();
+    let until = trial.ended_on().or(today)?;
+    let sown = WorkDone { jobs: vec![(Job::Sow, 0)], ..WorkDone::default() };
+    let planned = calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, &sown);
+    let mut found = Given { what: lines.first()?.name.clone(), planned: 0, done: 0 };
+    for (job, in_tank) in [(Job::Feed, true), (Job::Apply, false)] {
+        let mut own =
+            lines.iter().flat_map(|line| (0..sheet.treatments.len()).filter_map(|t| sheet.application(line, t)));
+        if own.any(|a| a.how.in_tank() == in_tank) {
+            found.planned += planned.iter().filter(|(j, day)| *j == job && day + GRACE_DAYS <= until).count();
+            let mixed: BTreeSet<u32> = trial.records.mixes.iter().filter(|_| in_tank).map(|m| m.head.day).collect();
+            found.done += trial.work_done().times(job).max(mixed.len());
+        }
+    }
+    Some(found)
 }
 
 /// What is judged on stated days that are past: a reading may still come on the day after.
@@ -238,12 +290,15 @@ impl Facts {
             rotation: rotation(trial, trial.day(today)),
             sees_percent: known.sees_percent,
             undecided: known.undecided,
+            floor: known.floor,
             day: trial.day(today),
+            given: given(trial, trial.day(today)),
             record_days: trial.record_days().into_iter().collect(),
             judged_days: judged_days(trial, trial.day(today)),
             records: trial.records.readings() + trial.records.weighings() + trial.records.notes.len(),
             units: trial.units.len(),
             weighed: trial.recorded_units(),
+            ended_on: trial.ended_on(),
             lost: trial
                 .units
                 .iter()

@@ -5,7 +5,7 @@
 mod facts;
 pub mod rules;
 
-pub use facts::{Facts, JudgedDay, Known, Rotation, Sharing};
+pub use facts::{Facts, Given, JudgedDay, Known, Rotation, Sharing};
 
 use crate::terms::severity::Severity;
 use serde::Serialize;

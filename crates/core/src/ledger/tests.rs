@@ -19,6 +19,7 @@ fn sound() -> Facts {
         light_umol: vec![148.0, 151.0],
         start_gap_percent: Some(2.0),
         sees_percent: Some(9.0),
+        given: Some(Given { what: "feed".into(), planned: 4, done: 4 }),
         day: Some(12),
         record_days: vec![0, 3, 6, 9, 12],
         records: 60,
@@ -26,6 +27,7 @@ fn sound() -> Facts {
         weighed: 16,
         revealed: true,
         revealed_at: Some((12, 16)),
+        ended_on: Some(12),
         ..Facts::default()
     }
 }
@@ -72,7 +74,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 28] = [
+    let faults: [(&str, Fault); 34] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[0].cell("feed", "old feed");
@@ -122,6 +124,13 @@ fn each_rule_opens_on_its_own_fault() {
         ("losses", |f| f.weighed = 15),
         ("looked_early", |f| f.revealed_at = Some((9, 16))),
         ("looked_early", |f| f.revealed_at = Some((12, 11))),
+        ("too_few_to_tell", |f| (f.undecided, f.floor) = (Some((0, 1)), Some(1.0 / 3.0))),
+        ("not_given", |f| f.given = Some(Given { what: "feed".into(), planned: 4, done: 0 })),
+        ("not_given", |f| f.given = Some(Given { what: "feed".into(), planned: 5, done: 2 })),
+        ("ran_late", |f| f.ended_on = Some(25)),
+        ("gap_in_log", |f| f.ended_on = Some(25)),
+        // It still runs, long after its end, and nobody looks.
+        ("ran_late", |f| (f.revealed, f.revealed_at, f.ended_on, f.day) = (false, None, None, Some(15))),
         ("goal_posts_moved", |f| f.moved_goal_posts = vec!["margin 10% to 5%".into()]),
     ];
     for (code, fault) in faults {
@@ -132,6 +141,48 @@ fn each_rule_opens_on_its_own_fault() {
     let mut undealt = sound();
     undealt.dealt = false;
     assert!(audit(&undealt).waits.contains(&"not dealt at random"));
+}
+
+/// One feeding fewer than planned is how a rhythm runs; nothing of what was never due is missed.
+#[test]
+fn what_counts_as_given() {
+    let said = |planned, done| {
+        let given = Some(Given { what: "feed".into(), planned, done });
+        let ledger = audit(&Facts { given, ..sound() });
+        ledger.open.into_iter().find(|f| f.code == "not_given").map(|f| (f.severity, f.seen))
+    };
+    assert_eq!([said(4, 3), said(4, 2), said(0, 0), said(1, 1)], [None, None, None, None]);
+    let never = said(3, 0).expect("open");
+    assert_eq!(never.0, Severity::Serious);
+    assert_eq!(never.1, "Nothing says that feed was ever given; by the plan it fell due 3 times.");
+    assert_eq!(said(5, 2).expect("open").1, "Feed was given twice; by the plan it fell due 5 times.");
+    // What rests on the model alone is said, the more seriously the fewer there were.
+    let floor = |p| {
+        let ledger = audit(&Facts { undecided: Some((0, 1)), floor: Some(p), ..sound() });
+        ledger.open.into_iter().find(|f| f.code == "too_few_to_tell").map(|f| f.severity)
+    };
+    assert_eq!([floor(0.03), floor(0.125), floor(1.0 / 3.0)], [None, Some(Severity::Minor), Some(Severity::Serious)]);
+}
+
+/// A tray written off is no early look, nor is a trial that ended at its stage; a day late is no fault.
+#[test]
+fn what_is_no_early_look_and_no_late_end() {
+    let written_off = Facts { lost: vec!["tray K, mould".into()], revealed_at: Some((12, 15)), ..sound() };
+    assert!(!open(&written_off).contains(&"looked_early"), "{:?}", open(&written_off));
+    let mut stage = Facts { revealed_at: Some((9, 16)), ended_on: Some(9), ..sound() };
+    assert!(open(&stage).contains(&"looked_early"), "no stage was named");
+    stage.ask.end_stage = "first true leaf".into();
+    stage.record_days = vec![0, 3, 6, 9];
+    assert_eq!(open(&stage), ["narrow_claim"]);
+    let missing = Facts { revealed_at: Some((12, 14)), ..written_off };
+    assert!(open(&missing).contains(&"looked_early"), "one more was not weighed");
+    let day_late = Facts { ended_on: Some(13), record_days: vec![0, 3, 6, 9, 13], ..sound() };
+    assert_eq!(open(&day_late), ["narrow_claim"]);
+    let severity = |day| {
+        let ledger = audit(&Facts { ended_on: Some(day), record_days: (0..=day).collect(), ..sound() });
+        ledger.open.into_iter().find(|f| f.code == "ran_late").map(|f| f.severity)
+    };
+    assert_eq!([severity(13), severity(15), severity(16)], [None, Some(Severity::Minor), Some(Severity::Serious)]);
 }
 
 /// Two of one treatment and six of the other: each is measured by its own number, and spoken of so.

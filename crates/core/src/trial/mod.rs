@@ -221,6 +221,23 @@ impl Trial {
         !self.units.iter().enumerate().any(open) && (0..self.units.len()).any(|unit| self.is_recorded(unit))
     }
 
+    /// Day on which the last record that decides was taken, once all units that stand have theirs, or the key is open.
+    #[must_use]
+    pub fn ended_on(&self) -> Option<u32> {
+        if !self.all_recorded() && self.reveal.is_none() {
+            return None;
+        }
+        let source = self.decides().measure.source;
+        let needs = source.needs();
+        let of = |(i, _): (usize, &Unit)| {
+            let own = self.of_unit(i);
+            let weighed = own.weighings.iter().filter(|_| source.is_weighed()).map(|w| w.head.day);
+            let read = own.readings.iter().filter(|r| r.value.is_some() && needs.contains(&r.reading));
+            weighed.chain(read.map(|r| r.head.day)).max()
+        };
+        self.units.iter().enumerate().filter(|(_, u)| self.is_now(u) && u.lost.is_none()).filter_map(of).max()
+    }
+
     /// Whether another round follows the one it is in.
     #[must_use]
     pub fn has_next_round(&self) -> bool {

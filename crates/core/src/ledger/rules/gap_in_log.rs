@@ -20,7 +20,8 @@ fn check(facts: &Facts) -> Outcome {
     if facts.records == 0 && day < TOLERATED_DAYS {
         return Outcome::Waits;
     }
-    let until = facts.revealed_at.map_or(day, |(day, _)| day).min(facts.ask.end_day);
+    // To the last record that decides, however long after its planned end the trial ran.
+    let until = facts.ended_on.unwrap_or_else(|| facts.revealed_at.map_or(day, |(day, _)| day));
     let mut days: Vec<u32> = facts.record_days.iter().copied().filter(|d| *d <= until).chain([0, until]).collect();
     days.sort_unstable();
     let widest = days.windows(2).map(|w| (w[1] - w[0], w[0], w[1])).max().unwrap_or((0, 0, 0));

@@ -15,7 +15,13 @@ pub const RULE: Rule = Rule {
 fn check(facts: &Facts) -> Outcome {
     let Some((day, weighed)) = facts.revealed_at else { return Outcome::Waits };
     let end = facts.ask.end_day;
-    if weighed < facts.units || day < end {
+    // Those written off are no longer waited for, and where a stage ends the trial the day is only its latest.
+    let all = weighed + facts.lost.len() >= facts.units;
+    let stage = !facts.ask.end_stage.trim().is_empty();
+    if all && stage && day < end {
+        return Outcome::Sound(format!("opened on day {day}, when all was weighed at the stage it was to end at"));
+    }
+    if !all || day < end {
         Outcome::Open {
             severity: Severity::Serious,
             seen: format!(

@@ -13,7 +13,9 @@ pub mod narrow_claim;
 pub mod no_plain_control;
 pub mod not_blind;
 pub mod not_dealt_at_random;
+pub mod not_given;
 pub mod one_unit_per_treatment;
+pub mod ran_late;
 pub mod shared_unit;
 pub mod starved;
 pub mod too_few_to_tell;
@@ -23,7 +25,7 @@ pub mod uneven_blocks;
 use crate::ledger::Rule;
 
 /// All rules, in the order in which a trial meets them.
-pub const ALL: [&Rule; 19] = [
+pub const ALL: [&Rule; 21] = [
     &no_plain_control::RULE,
     &more_than_one_difference::RULE,
     &hidden_difference::RULE,
@@ -37,10 +39,12 @@ pub const ALL: [&Rule; 19] = [
     &edge_or_light_uneven::RULE,
     &unequal_start::RULE,
     &not_blind::RULE,
+    &not_given::RULE,
     &gap_in_log::RULE,
     &measured_late::RULE,
     &losses::RULE,
     &looked_early::RULE,
+    &ran_late::RULE,
     &goal_posts_moved::RULE,
     &narrow_claim::RULE,
 ];

@@ -13,9 +13,28 @@ pub const RULE: Rule = Rule {
     check,
 };
 
+/// Chance that is left for error.
+const OUTSIDE: f64 = 0.05;
+/// From which floor on it is serious: chance deals such a gap more often than one time in five.
+const SERIOUS_FLOOR: f64 = 0.2;
+
 fn check(facts: &Facts) -> Outcome {
     // Once the trays have spoken, what they could have seen matters only where they saw nothing.
     match facts.undecided {
+        // What rests on the model alone is decided, but not by what was dealt.
+        Some((0, _)) if facts.floor.is_some_and(|p| p >= OUTSIDE) => {
+            let p = facts.floor.unwrap_or(1.0);
+            return Outcome::Open {
+                severity: if p > SERIOUS_FLOOR { Severity::Serious } else { Severity::Minor },
+                seen: format!(
+                    "Every comparison was decided, but with {} {} a side on the model alone: dealing them anew gives a gap this wide at least 1 time in {:.0}.",
+                    facts.each_said(),
+                    facts.dealt_several(),
+                    (1.0 / p).floor()
+                ),
+                remedy: "Repeat with more of each before much hangs on it; rounds can be pooled.".into(),
+            };
+        }
         Some((0, _)) => return Outcome::Sound("every comparison was decided".into()),
         Some((open, all)) => {
             return Outcome::Open {
