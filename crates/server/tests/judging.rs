@@ -130,3 +130,53 @@ async fn counts_shares_and_days_are_foreseen_as_the_command_does() {
         assert!((0.0..=1.0).contains(&seen["power"].as_f64().expect("a chance")));
     }
 }
+
+/// A treatment that lost all its trays has no figure, but that it lost them is a result: exact, and in words. The others are
+/// judged as they stand.
+#[tokio::test]
+async fn a_treatment_that_died_out_is_told_exactly() {
+    for (each, told) in [(4u32, true), (2, false)] {
+        let farm = Farm::new();
+        let id = farm.new_trial("Kohlrabi").await;
+        let at = |rest: &str| format!("/trials/{id}{rest}");
+        let trial = farm.get(&at("")).await;
+        let mut sheet = trial["sheet"].clone();
+        let mut strong = sheet["treatments"][1].clone();
+        strong["name"] = json!("triple feed");
+        set_cell(&mut strong, "dose", "3");
+        sheet["treatments"].as_array_mut().expect("treatments").push(strong);
+        let trial = farm.call("PUT", &at("/match-sheet"), json!({ "sheet": sheet, "version": trial["version"] })).await;
+        let rack = json!({ "name": "rack", "levels": each, "slots": 3, "design": "completely_randomised" });
+        let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
+        farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
+        farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+        let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
+        for (t, pour) in sheet.as_array().expect("pours").iter().enumerate() {
+            for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
+                if t == 2 {
+                    farm.call("POST", &at("/write-offs"), json!({ "code": code, "reason": "wilted" })).await;
+                } else {
+                    let gross = 100.0 + 30.0 * t as f64 + 2.0 * n as f64;
+                    let body =
+                        json!({ "code": code, "gross_g": gross, "tare_g": 0.0, "version": 0, "confirmed": true });
+                    farm.call("POST", &at("/weighings"), body).await;
+                }
+            }
+        }
+        farm.call("POST", &at("/reveal"), Value::Null).await;
+        let judge = farm.get(&at("/judge")).await;
+        let gone = &judge["gone"][0];
+        assert_eq!((&gone["told"], &gone["units"], &gone["lost_control"]), (&json!(told), &json!(each), &json!(0)));
+        // 2 of the 70 deals of eight trays part all losses from all that stand; 2 of 6 of four.
+        let p = if each == 4 { 2.0 / 70.0 } else { 2.0 / 6.0 };
+        assert!((gone["p"].as_f64().expect("a chance") - p).abs() < 1e-12);
+        let sentence = gone["sentence"].as_str().expect("a sentence");
+        let lead = format!("Triple feed lost all of its {each} trays (wilted), plain water none of {each}. ");
+        assert!(sentence.starts_with(&lead), "{sentence}");
+        assert_eq!(sentence.contains("so luck is unlikely"), told, "{sentence}");
+        let analysis = &judge["analysis"];
+        assert_eq!(analysis["contrasts"].as_array().expect("contrasts").len(), 1, "{}", judge["trouble"]);
+        assert_eq!(analysis["contrasts"][0]["estimate"], 30.0);
+        assert!(judge["command"].is_null(), "the exported file still holds the lost ones");
+    }
+}

@@ -2355,6 +2355,26 @@ export interface components {
          * @enum {string}
          */
         Goal: "beat" | "match" | "best";
+        /** @description A treatment that lost all its units. */
+        Gone: {
+            /** @description Units of the control that were written off. */
+            lost_control: number;
+            /** @description Units of the control. */
+            of_control: number;
+            /**
+             * Format: double
+             * @description Share of the deals that part losses and units as unevenly; null where nothing could be dealt.
+             */
+            p?: number | null;
+            /** @description In words. */
+            sentence: string;
+            /** @description Whether so uneven a loss is unlikely to be luck. */
+            told: boolean;
+            /** @description Name of the treatment. */
+            treatment: string;
+            /** @description Its units, all written off. */
+            units: number;
+        };
         /** @description One row of the grid. */
         GridRow: {
             /**
@@ -2502,6 +2522,8 @@ export interface components {
             dots: components["schemas"]["Dot"][];
             /** @description Whether opening the key now is an early look: before the planned day, or before all that stand are recorded. */
             early: boolean;
+            /** @description Treatments that lost all their units, and whether that may be luck. */
+            gone: components["schemas"]["Gone"][];
             /** @description Measure shown. */
             measure: components["schemas"]["Measure"];
             /** @description Keys of the measures that have figures; the first is primary. */

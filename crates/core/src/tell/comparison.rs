@@ -2,7 +2,8 @@
 
 use super::analysis_plan::Design;
 use super::design::{analysis_plan, crops_cross, crossed, factor_column, unit_column};
-use super::export::csv;
+use super::export::{csv, csv_without};
+use super::gone::is_gone;
 use crate::catalogue::measures::Measure;
 use crate::judge::analysis::analyse;
 use crate::judge::question::{AnalyseError, Question};
@@ -21,6 +22,9 @@ pub enum CompareError {
     /// No treatment is the control.
     #[error("no treatment is the control")]
     NoControl,
+    /// Nothing is left to compare with.
+    #[error("all units of the control, or of every other treatment, were written off: no figures are left to compare")]
+    Gone,
     /// The trial does not record it.
     #[error("this trial does not record {0}")]
     NotRecorded(String),
@@ -67,7 +71,12 @@ pub fn analysis(
     only: Option<CropNumber>,
     against: Option<usize>,
 ) -> Result<Analysis, CompareError> {
-    trial.plan.sheet.control().ok_or(CompareError::NoControl)?;
+    let control = trial.plan.sheet.control().ok_or(CompareError::NoControl)?;
+    // What lost all its units has no figure; that it lost them is told beside the others.
+    let gone: Vec<usize> = (0..trial.plan.treatments()).filter(|t| is_gone(trial, *t)).collect();
+    if gone.contains(&control) || gone.len() + 1 == trial.plan.treatments() {
+        return Err(CompareError::Gone);
+    }
     let mut plan = analysis_plan(trial, only);
     // Crossed factors keep their references: there a treatment is a combination.
     let combined = matches!(plan.design, Design::Factorial { .. } | Design::SplitPlot { .. });
@@ -75,7 +84,7 @@ pub fn analysis(
         plan.control = Some(other.name.clone());
     }
     let place = plan.measure(&judged.column()).ok_or_else(|| CompareError::NotRecorded(judged.column()))?;
-    let mut table = read(csv(trial, only).as_bytes(), &plan.columns(place))?;
+    let mut table = read(csv_without(trial, only, &gone).as_bytes(), &plan.columns(place))?;
     // Factors are spoken of by their names, and not by the columns of the export.
     let own = crossed(trial);
     for factor in &mut table.factors {

@@ -40,6 +40,12 @@ fn columns(trial: &Trial, judged: Judged, (crop, sample): Part) -> MeasureColumn
 /// each has a row of its own, or only one of them has; so has every sample that is followed inside a unit.
 #[must_use]
 pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
+    csv_without(trial, only, &[])
+}
+
+/// The same without the units of some treatments, of which nothing is left to compare.
+#[must_use]
+pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[usize]) -> String {
     let ask = &trial.plan.ask;
     let crops = ask.parts().filter(|crop| only.is_none() || *crop == only);
     let parts: Vec<Part> = crops.flat_map(|crop| ask.samples().map(move |sample| (crop, sample))).collect();
@@ -56,7 +62,8 @@ pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
     }
     let open = trial.reveal.is_some();
     let crossed = crossed(trial);
-    let mut order: Vec<usize> = (0..trial.units.len()).collect();
+    let mut order: Vec<usize> =
+        (0..trial.units.len()).filter(|&i| !without.contains(&trial.units[i].treatment)).collect();
     if open {
         order.sort_by_key(|&i| (trial.units[i].position.level, trial.units[i].treatment, trial.units[i].position.slot));
     }

@@ -7,4 +7,5 @@ pub mod comparison;
 pub mod design;
 pub mod export;
 pub mod figures;
+pub mod gone;
 pub mod table;

@@ -19,6 +19,7 @@ use iron_twin_core::tell::by_crop::{CropEffect, crop_effects};
 use iron_twin_core::tell::comparison::{decided_by, dose};
 use iron_twin_core::tell::design::{columns_tell, has_blocks};
 use iron_twin_core::tell::figures::dots as dots_of;
+use iron_twin_core::tell::gone::{Gone, gone};
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
@@ -61,6 +62,8 @@ pub(crate) struct JudgeView {
     crop: Option<CropNumber>,
     /// The verdict on each crop that shares a unit, after the reveal.
     by_crop: Vec<CropVerdict>,
+    /// Treatments that lost all their units, and whether that may be luck.
+    gone: Vec<Gone>,
     /// What each treatment did on each crop, where levels have crops of their own; without a verdict of its own.
     crop_effects: Vec<CropEffect>,
     /// Whether the crops agree, in a sentence. Null where that cannot be had.
@@ -219,6 +222,7 @@ fn view(
         Some(Err(error)) => (None, Some(error.to_string().replace('`', ""))),
     };
     let enough = dose(trial, judged, crop);
+    let lost = gone(trial);
     let standing = trial.units.iter().filter(|u| u.lost.is_none()).count();
     let early = trial.recorded_units() < standing || day.unwrap_or(0) < trial.plan.ask.end_day;
     Ok(JudgeView {
@@ -228,13 +232,17 @@ fn view(
         day: judged.day,
         dots,
         weighed: trial.recorded_units(),
-        command: (analysis.is_some() && against.is_none() && (crop.is_none() || agreement.is_some()))
-            .then(|| command(trial, judged)),
+        command: (analysis.is_some()
+            && lost.is_empty()
+            && against.is_none()
+            && (crop.is_none() || agreement.is_some()))
+        .then(|| command(trial, judged)),
         dose: enough.as_ref().map(|e| e.found.clone()),
         dose_command: enough.map(|e| e.command),
         crop,
         by_crop,
         crop_effects: crop_effects(trial, judged),
+        gone: lost,
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
         spent: analysis.as_ref().map_or_else(Vec::new, |found| spent_on(trial, found, measure, stores)),

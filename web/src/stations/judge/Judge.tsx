@@ -11,6 +11,7 @@ import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { CropEffects } from "./CropEffects";
 import { Factors } from "./Factors";
+import { Gone } from "./Gone";
 import { Numbers } from "./Numbers";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
@@ -34,6 +35,7 @@ export default function Judge() {
       {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
+      <Gone view={view} />
       <CropEffects view={view} />
       {view.spent.length > 0 && view.by_crop.length === 0 && <Spent trial={trial} view={view} />}
       {view.analysis?.factors && (
@@ -42,7 +44,7 @@ export default function Judge() {
         />
       )}
       {view.dose && trial.ask.seeks !== "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
-      {view.trouble && <p className="trouble">{view.trouble}</p>}
+      {view.trouble && view.gone.length === 0 && <p className="trouble">{view.trouble}</p>}
       {trial.sheet.treatments.length > 2 && view.by_crop.length === 0 && !view.analysis?.factors && (
         <label className="against">
           <span>{text.judge.against}</span>

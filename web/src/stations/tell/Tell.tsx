@@ -11,6 +11,7 @@ import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery, useNewTrial
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
+import { Gone } from "../judge/Gone";
 import { CropEffects } from "../judge/CropEffects";
 import { Sentences } from "../judge/Sentences";
 import { Twins } from "../judge/Twins";
@@ -56,8 +57,9 @@ export default function Tell() {
         ) : view?.analysis ? (
           <Sentences trial={trial} analysis={view.analysis} />
         ) : (
-          <p>{text.tell.notYet}</p>
+          (view?.gone.length ?? 0) === 0 && <p>{text.tell.notYet}</p>
         )}
+        {view && <Gone view={view} />}
         {view && <CropEffects view={view} />}
         <h2>{text.tell.plan}</h2>
         <Plan trial={trial} />
