@@ -22,11 +22,27 @@ pub(crate) fn day_at(store: &Store, trial: &str, at: Timestamp) -> Result<Option
     Ok(days.and_then(|days| u32::try_from(days.get_days()).ok()))
 }
 
+/// Day of a trial on a date; 0 where it was not sown yet.
+pub(crate) fn day_of(store: &Store, trial: &str, date: Date) -> Result<u32, Problem> {
+    let (_, zero) = store.farm_and_day_zero(trial)?;
+    let Some(zero) = zero else { return Ok(0) };
+    let days = zero.until(date).map_or(-1, |span| span.get_days());
+    u32::try_from(days).map_err(|_| Problem::refused("date", "that was before it was sown"))
+}
+
+/// Noon on a date of the farm.
+pub(crate) fn noon(farm: &Farm, date: Date) -> Timestamp {
+    let noon = date.at(12, 0, 0, 0).to_zoned(zone_of(farm));
+    noon.map_or(Timestamp::UNIX_EPOCH, |zoned| zoned.timestamp())
+}
+
+fn zone_of(farm: &Farm) -> TimeZone {
+    if farm.zone.is_empty() { TimeZone::system() } else { TimeZone::get(&farm.zone).unwrap_or(TimeZone::UTC) }
+}
+
 /// The farm's date at an instant.
 pub(crate) fn date_of(farm: &Farm, at: Timestamp) -> Date {
-    let zone =
-        if farm.zone.is_empty() { TimeZone::system() } else { TimeZone::get(&farm.zone).unwrap_or(TimeZone::UTC) };
-    at.to_zoned(zone).date()
+    at.to_zoned(zone_of(farm)).date()
 }
 
 #[cfg(test)]

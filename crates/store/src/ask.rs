@@ -5,7 +5,7 @@ use crate::plan::{PlanWrite, check_text, check_version, step_version};
 use crate::store::{Stamp, Store};
 use iron_twin_core::ask::check::AskError;
 use iron_twin_core::ask::worth;
-use iron_twin_core::trial::changes::sealed;
+use iron_twin_core::trial::changes::{Change, sealed};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::question::Ask;
 use serde::Deserialize;
@@ -76,7 +76,9 @@ impl Store {
             if let Some(why) = plan.at_odds() {
                 return Err(StoreError::refused("samples_inside", why));
             }
-            if trial.reveal.is_some() && !sealed(&trial.plan, &plan).is_empty() {
+            // What it is called and what it brings may still be put right, with the reason.
+            let asked = |c: &Change| !["name", "price of a kg"].contains(&c.field);
+            if trial.reveal.is_some() && sealed(&trial.plan, &plan).iter().any(asked) {
                 return Err(StoreError::Locked("the key is open: what was asked can no longer change"));
             }
             let reason = change.reason.as_deref();

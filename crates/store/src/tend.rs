@@ -246,12 +246,27 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &
     Ok(version + 1)
 }
 
-fn mark_done(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, job: Job, (day, round): (u32, u32)) -> Result<()> {
-    let now = stamp.now.as_microsecond();
+fn mark_done(
+    t: &Tx<'_>,
+    stamp: &Stamp,
+    loaded: &Loaded,
+    job: Job,
+    (day, round): (u32, u32),
+    at: Timestamp,
+) -> Result<()> {
     t.execute(
         "INSERT INTO job_done (trial_no, job, day, round, at_us, entered_at_us, who, changed)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?5, ?6, ?7)",
-        (loaded.no, as_word(job)?, day, round, now, &stamp.who, t.count_record(loaded)?),
+         VALUES (?1, ?2, ?3, ?4, ?5, ?8, ?6, ?7)",
+        (
+            loaded.no,
+            as_word(job)?,
+            day,
+            round,
+            at.as_microsecond(),
+            &stamp.who,
+            t.count_record(loaded)?,
+            stamp.now.as_microsecond(),
+        ),
     )?;
     let own = t.last_insert_rowid();
     let action = format!("{}, day {day}", job.label());
@@ -300,7 +315,7 @@ impl Store {
             let may_end_a_round = [ph::READING.key, ec::READING.key].contains(&key);
             if may_end_a_round && round_is_read(t, &loaded, unit, new.day)? && !is_marked_read(t, &loaded, new.day)? {
                 let stamp = Stamp { request: None, who: "program".into(), now: stamp.now };
-                mark_done(t, &stamp, &loaded, Job::Read, (new.day, trial.round))?;
+                mark_done(t, &stamp, &loaded, Job::Read, (new.day, trial.round), stamp.now)?;
             }
             Ok(version)
         })
@@ -381,7 +396,7 @@ impl Store {
                 "INSERT INTO round_begun (trial_no, round, begun_on) VALUES (?1, ?2, ?3)",
                 (loaded.no, round, &date),
             )?;
-            mark_done(t, stamp, &loaded, Job::Sow, (0, round))
+            mark_done(t, stamp, &loaded, Job::Sow, (0, round), stamp.now)
         })
     }
 
@@ -390,13 +405,21 @@ impl Store {
     /// # Errors
     /// [`StoreError::Locked`] before sowing.
     pub fn job_done(&self, stamp: &Stamp, id: &str, job: Job, day: u32) -> Result<()> {
+        self.job_done_at(stamp, id, job, day, stamp.now)
+    }
+
+    /// Marks work as done at an instant that may be past, such as yesterday's feeding.
+    ///
+    /// # Errors
+    /// As [`Store::job_done`].
+    pub fn job_done_at(&self, stamp: &Stamp, id: &str, job: Job, day: u32, at: Timestamp) -> Result<()> {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             check_open(&loaded.trial)?;
             if loaded.trial.sown_on.is_none() && job != Job::Soak {
                 return Err(StoreError::Locked("sow first: days count from sowing"));
             }
-            mark_done(t, stamp, &loaded, job, (day, loaded.trial.round))
+            mark_done(t, stamp, &loaded, job, (day, loaded.trial.round), at)
         })
     }
 

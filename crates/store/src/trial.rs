@@ -5,7 +5,7 @@ use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::trial::care::MovedJob;
-use iron_twin_core::trial::changes::{PlanChange, sealed};
+use iron_twin_core::trial::changes::{PlanChange, added, sealed};
 use iron_twin_core::trial::deal::{Deal, Unit};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{
@@ -249,7 +249,9 @@ fn changes(t: &Connection, head: &Head) -> Result<Vec<PlanChange>> {
         let after = Plan::read(&document).map_err(unreadable)?;
         if let Some(before) = before.filter(|_| undoes.is_none() && !taken_back.contains(&version)) {
             let told = sealed(&before, &after).into_iter();
-            found.extend(told.map(|change| PlanChange { at: instant(at), change, reason: reason.clone() }));
+            let added = added(&before, &after);
+            let whole = |change| PlanChange { at: instant(at), change, reason: reason.clone(), added: added.clone() };
+            found.extend(told.map(whole));
         }
         before = Some(after);
     }

@@ -2492,7 +2492,7 @@ export interface components {
         Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "apply" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
         /** @description Work done today. */
         JobSent: {
-            /** @description Sowing only: the date of day 0, `YYYY-MM-DD`; today where left out. */
+            /** @description The date on which it was done, `YYYY-MM-DD`; for sowing that of day 0. Today where left out. */
             date?: string | null;
             /** @description What. */
             job: components["schemas"]["Job"];
@@ -2537,6 +2537,8 @@ export interface components {
         };
         /** @description A measure as it is judged. */
         JudgedView: {
+            /** @description Whether it was added after the first record: it may raise a question, and settles none. */
+            added_midway: boolean;
             /**
              * Format: int32
              * @description Day on which it is judged; null for its last figure.
@@ -3518,6 +3520,8 @@ export interface components {
             key: string;
             /** @description As a grower says it. */
             name: string;
+            /** @description Whether it says if something was seen, which does not go away again. */
+            once_seen: boolean;
             /**
              * Format: double
              * @description Above this it cannot be.

@@ -731,6 +731,8 @@ export const text = {
     work: "Work it out",
   },
   tend: {
+    doneOn: "on another day",
+    doneOnDay: "done on",
     care: "When the work falls",
     careFields: {
       blackout_days: "blackout ends on day",
@@ -817,6 +819,9 @@ export const text = {
     cropsWhy: (n: number) => `Each of the ${n} verdicts is held a little stricter than a single one would be, so that all of them together hold as often as one.`,
     noAgreement: "Whether the crops agree is worked out for weights and heights of units dealt one by one.",
     cropShown: (crop: string) => `Each tray, ${crop}:`,
+    later: "added later",
+    addedWhy: (name: string) => `${name} was added after the first record: it may raise a question, and settles none.`,
+    addedMidway: "added later: it may raise a question, and settles none",
     onDay: (name: string, day: number | null) => (day === null ? name : `${name} on day ${day}`),
     cropByCrop: "Crop by crop",
     cropByCropWhy: "The verdict is on all crops together, inside each of them. On a single crop so few tell little: this is what was seen, not what was shown.",

@@ -24,6 +24,8 @@ pub struct PlanChange {
     pub change: Change,
     /// Why.
     pub reason: String,
+    /// Measures that were added with it.
+    pub added: Vec<&'static str>,
 }
 
 /// What changed of what is sealed at the first record: what was asked, and how it is to be answered.
@@ -39,8 +41,13 @@ pub struct PlanChange {
 #[must_use]
 pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
     type Told = fn(&Ask) -> String;
-    let fields: [(&'static str, Told); 14] = [
+    let fields: [(&'static str, Told); 19] = [
         ("question", |a| a.question.clone()),
+        ("crop", |a| a.crop.clone()),
+        ("price of a kg", |a| said(a.price_per_kg)),
+        ("usual yield", |a| said(a.usual_per_unit)),
+        ("usual number counted", |a| said(a.usual_out_of)),
+        ("margin in money", |a| said(a.margin_money)),
         ("hypothesis", |a| a.hypothesis.clone()),
         ("goal", |a| format!("{:?}", a.goal)),
         ("which way is better", |a| format!("{:?}", a.better)),
@@ -58,7 +65,21 @@ pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
         ("samples weighed one by one", |a| a.weigh_samples.to_string()),
         ("samples in each unit", |a| a.samples_inside.to_string()),
     ];
-    let told =
-        fields.into_iter().map(|(field, told)| Change { field, before: told(&before.ask), after: told(&after.ask) });
-    told.filter(|c| c.before != c.after).collect()
+    let told = fields.into_iter().map(|(field, told)| (field, told(&before.ask), told(&after.ask)));
+    let name = std::iter::once(("name", before.name.clone(), after.name.clone()));
+    let changed = name.chain(told).filter(|(_, before, after)| before != after);
+    changed.map(|(field, before, after)| Change { field, before, after }).collect()
+}
+
+/// Measures that were not recorded before a change: added midway, they can raise a question, and not settle it.
+#[must_use]
+pub fn added(before: &Plan, after: &Plan) -> Vec<&'static str> {
+    let own = before.ask.measures();
+    let new = after.ask.measures().into_iter().filter(|m| own.iter().all(|o| o.key != m.key));
+    new.map(|m| m.key).collect()
+}
+
+/// A figure that may not be there.
+fn said(figure: Option<f64>) -> String {
+    figure.map_or_else(|| "none".into(), |value| value.to_string())
 }

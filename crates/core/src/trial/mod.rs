@@ -107,6 +107,12 @@ impl Trial {
         self.plan.ask.judged()[0]
     }
 
+    /// Whether a measure was added after the first record, and not taken out since: it is judged, but settles nothing.
+    #[must_use]
+    pub fn is_added_midway(&self, measure: &str) -> bool {
+        self.changes.iter().any(|c| c.added.contains(&measure))
+    }
+
     /// What was recorded of a unit; nothing where it has no records yet.
     #[must_use]
     pub fn of_unit(&self, unit: usize) -> &UnitRecords {

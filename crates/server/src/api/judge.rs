@@ -93,6 +93,8 @@ pub(crate) struct JudgedView {
     measure: &'static str,
     /// Day on which it is judged; null for its last figure.
     day: Option<u32>,
+    /// Whether it was added after the first record: it may raise a question, and settles none.
+    added_midway: bool,
 }
 
 /// What a treatment's feeds and additives came to.
@@ -213,8 +215,14 @@ fn view(
         })
         .collect();
     let told = trial.plan.ask.judged().into_iter().filter(|j| dots_of(trial, *j, crop).iter().any(Option::is_some));
-    let with_figures: Vec<JudgedView> =
-        told.map(|j| JudgedView { id: j.id(), measure: j.measure.key, day: j.day }).collect();
+    let with_figures: Vec<JudgedView> = told
+        .map(|j| JudgedView {
+            id: j.id(),
+            measure: j.measure.key,
+            day: j.day,
+            added_midway: trial.is_added_midway(j.measure.key),
+        })
+        .collect();
     let (analysis, trouble) = match open.then(|| figures.analysis(trial, judged, crop, against)) {
         None => (None, None),
         Some(Ok(analysis)) => (Some((*analysis).clone()), None),

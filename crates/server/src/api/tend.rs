@@ -2,7 +2,7 @@
 
 use crate::api::trials::current;
 use crate::app::App;
-use crate::clock::{day_at, done_at, today};
+use crate::clock::{day_at, day_of, done_at, noon, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::{TrialView, UnitView, units};
@@ -288,7 +288,7 @@ pub(crate) async fn note(
 pub(crate) struct JobSent {
     /// What.
     job: Job,
-    /// Sowing only: the date of day 0, `YYYY-MM-DD`; today where left out.
+    /// The date on which it was done, `YYYY-MM-DD`; for sowing that of day 0. Today where left out.
     date: Option<String>,
 }
 
@@ -301,21 +301,25 @@ pub(crate) async fn job(
     sent: Sent<JobSent>,
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
-        let date = today(&store.farm()?);
+        let farm = store.farm()?;
+        let now = today(&farm);
+        let date = match &sent.body.date {
+            Some(text) => text
+                .parse::<jiff::civil::Date>()
+                .map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))?,
+            None => now,
+        };
+        if date > now {
+            let what = if sent.body.job == Job::Sow { "sowing" } else { "this work" };
+            return Err(Problem::refused("date", format!("the day of {what} has not come yet")));
+        }
         if sent.body.job == Job::Sow {
-            let sown = match &sent.body.date {
-                Some(text) => text
-                    .parse::<jiff::civil::Date>()
-                    .map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))?,
-                None => date,
-            };
-            if sown > date {
-                return Err(Problem::refused("date", "the day of sowing has not come yet"));
-            }
-            store.sow(&sent.stamp, &id, sown)?;
+            store.sow(&sent.stamp, &id, date)?;
         } else {
-            let day = day_at(store, &id, sent.stamp.now)?.unwrap_or(0);
-            store.job_done(&sent.stamp, &id, sent.body.job, day)?;
+            let day = day_of(store, &id, date)?;
+            // Noon of the day, where it is not today's: the hour is not known.
+            let at = if date == now { sent.stamp.now } else { noon(&farm, date) };
+            store.job_done_at(&sent.stamp, &id, sent.body.job, day, at)?;
         }
         Ok(StatusCode::CREATED)
     })

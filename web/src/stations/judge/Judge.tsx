@@ -186,6 +186,7 @@ function Figures({ trial, view, setMeasure }: FiguresProps) {
   };
   return (
     <>
+      {view.measures.some((m) => m.added_midway && m.measure === view.measure.key) && <p className="soft">{text.judge.addedWhy(nameOf(view.measure.key))}</p>}
       <div className="measures">
         <div role="tablist">
           {view.measures.map((m) => (
@@ -194,6 +195,7 @@ function Figures({ trial, view, setMeasure }: FiguresProps) {
               onClick={() => setMeasure(m.id)}
             >
               {text.judge.onDay(nameOf(m.measure), m.day ?? null)} {m.id === deciding && <small>{text.judge.decides}</small>}
+              {m.added_midway && <small title={text.judge.addedMidway}>{text.judge.later}</small>}
             </button>
           ))}
         </div>

@@ -154,12 +154,32 @@ function Work({ trial, due }: { trial: TrialView; due: Schemas["Due"][] }) {
                 {d.job === "harvest" ? text.today.start : text.tend.done}
               </Button>
             )}
+            {!["read", "harvest", "sow", "rotate"].includes(d.job) && trial.sown_on && <DoneOn trial={trial} onDay={(date) => job.mutate({ job: d.job, date })} />}
             {d.job === "rotate" && <Moves trial={trial} />}
           </li>
         ))}
       </ul>
       <Trouble error={job.error} />
     </section>
+  );
+}
+
+/** Marks work as done on a day that is past: yesterday's feeding is often entered today. */
+function DoneOn({ trial, onDay }: { trial: TrialView; onDay: (date: string) => void }) {
+  const farm = useQuery(farmQuery);
+  const [open, setOpen] = useState(false);
+  if (!open) {
+    return (
+      <button type="button" className="plain done-on" onClick={() => setOpen(true)}>
+        {text.tend.doneOn}
+      </button>
+    );
+  }
+  return (
+    <label className="done-on">
+      <span>{text.tend.doneOnDay}</span>
+      <Input type="date" name="done-on" min={trial.sown_on ?? undefined} max={farm.data?.today} onChange={(e) => e.target.value && (onDay(e.target.value), setOpen(false))} />
+    </label>
   );
 }
 

@@ -15,5 +15,6 @@ pub const READING: Reading = Reading {
     asked_above: 4.0,
     whole: false,
     jumps_asked: true,
+    once_seen: false,
     scale: "",
 };

@@ -15,5 +15,6 @@ pub const READING: Reading = Reading {
     asked_above: 500.0,
     whole: false,
     jumps_asked: false,
+    once_seen: false,
     scale: "all parts together",
 };

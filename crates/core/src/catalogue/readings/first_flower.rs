@@ -15,5 +15,6 @@ pub const READING: Reading = Reading {
     asked_above: 1.0,
     whole: true,
     jumps_asked: false,
+    once_seen: true,
     scale: "1 seen, 0 not yet",
 };

@@ -15,5 +15,6 @@ pub const READING: Reading = Reading {
     asked_above: 1000.0,
     whole: true,
     jumps_asked: false,
+    once_seen: false,
     scale: "",
 };

@@ -44,6 +44,8 @@ pub struct Reading {
     pub whole: bool,
     /// Whether a value far from the one before is asked about.
     pub jumps_asked: bool,
+    /// Whether it says if something was seen, which does not go away again.
+    pub once_seen: bool,
     /// What the numbers mean; empty where the unit says it.
     pub scale: &'static str,
 }
@@ -138,6 +140,9 @@ impl Reading {
                     before,
                     self.text(value)
                 ))
+            }
+            Some(before) if self.once_seen && before > 0.0 && value == 0.0 => {
+                Credible::Ask(format!("The {} was seen already. Is it gone again?", self.name))
             }
             _ => Credible::Yes,
         }

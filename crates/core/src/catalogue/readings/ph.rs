@@ -15,5 +15,6 @@ pub const READING: Reading = Reading {
     asked_above: 8.5,
     whole: false,
     jumps_asked: true,
+    once_seen: false,
     scale: "",
 };

@@ -15,5 +15,6 @@ pub const READING: Reading = Reading {
     asked_above: 5.0,
     whole: true,
     jumps_asked: false,
+    once_seen: false,
     scale: "1 brown, 2 tan, 3 cream, 4 off-white, 5 white",
 };

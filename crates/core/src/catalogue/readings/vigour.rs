@@ -15,5 +15,6 @@ pub const READING: Reading = Reading {
     asked_above: 9.0,
     whole: true,
     jumps_asked: false,
+    once_seen: false,
     scale: "1 failing, 5 fair, 9 as good as it gets",
 };

@@ -1,7 +1,8 @@
 //! In what treatments differ: whether exactly one thing does, what is crossed with what, and what is a ladder of doses.
 
-use super::Sheet;
 use super::rows::Row;
+use super::{CareRule, Sheet};
+use crate::catalogue::conditions::irrigation;
 use crate::catalogue::fixtures::Fixture;
 use crate::trial::application::{Application, How, Role, When, is_none};
 use serde::Serialize;
@@ -84,6 +85,10 @@ impl Sheet {
                 }
             }
         }
+        // Where each is cared for as it needs, watering follows from what is compared and is no difference of its own.
+        if self.care == CareRule::AsNeeded && factors.len() > 1 {
+            factors.retain(|factor| factor != irrigation::CONDITION.factor);
+        }
         factors.sort_by_key(|factor| rows.iter().position(|r| r.factor == *factor));
         match factors.len() {
             0 => Differences::None,
@@ -134,7 +139,8 @@ impl Sheet {
     pub fn crossing(&self) -> Option<Vec<CrossedFactor>> {
         self.control()?;
         let mut factors: Vec<CrossedFactor> = Vec::new();
-        for row in self.rows().into_iter().filter(Row::varies) {
+        let care = |row: &Row| self.care == CareRule::AsNeeded && row.factor == irrigation::CONDITION.factor;
+        for row in self.rows().into_iter().filter(|row| row.varies() && !care(row)) {
             let values: Vec<String> = row.cells.iter().map(|c| c.clone().unwrap_or_default()).collect();
             match factors.iter_mut().find(|f| f.name == row.factor) {
                 // A second row of a factor, such as the dose of a feed, is named where it varies within a level.
@@ -299,6 +305,18 @@ mod tests {
         assert_eq!(sheet.check(), Ok(()));
         assert_eq!(sheet.differences(), Differences::One { factor: "feed".into() });
         assert!(sheet.plain_water_control() && sheet.twins().is_empty());
+    }
+
+    #[test]
+    fn watering_as_needed_is_no_second_difference() {
+        let mut sheet = Sheet::usual();
+        sheet.treatments[1].set("irrigation", "twice a day");
+        assert!(matches!(sheet.differences(), Differences::Several { .. }));
+        sheet.care = CareRule::AsNeeded;
+        assert_eq!(sheet.differences(), Differences::One { factor: "feed".into() });
+        // Where watering alone differs, it is what is compared.
+        sheet.treatments[1].applications.clear();
+        assert_eq!(sheet.differences(), Differences::One { factor: "watering".into() });
     }
 
     #[test]
