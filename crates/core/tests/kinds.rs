@@ -279,3 +279,46 @@ fn a_side_without_spread_bears_no_verdict() {
     let c = first(&table("v", &["50", "50", "51"], &["60", "64", "71"]), &amount, &Question::default());
     assert_eq!(c.verdict, Verdict::Better);
 }
+
+/// Where as many units stood as would settle it, the sentence does not ask for as many as there were.
+#[test]
+fn a_number_that_stood_already_is_not_asked_for() {
+    let amount = columns(Kind::Amount, &[]);
+    let water = ["95.4", "98.2", "101.8", "104.6"];
+    let said = |feed: [&str; 4], margin_text: &str| first(&table("v", &water, &feed), &amount, &margin(margin_text));
+    let near = said(["100.4", "103.2", "106.8", "109.6"], "10");
+    assert_eq!(near.verdict, Verdict::CannotTell);
+    assert!(
+        near.units_needed.unwrap() <= 4 && near.sentence.ends_with(" As many units again may settle it."),
+        "{}",
+        near.sentence
+    );
+    let far = said(["97.4", "100.2", "103.8", "106.6"], "4");
+    assert!(
+        far.units_needed.unwrap() > 4 && far.sentence.contains("units a side would settle a difference of 4"),
+        "{}",
+        far.sentence
+    );
+}
+
+/// The lowest dose may do as well: what is promised is the upper limit, and not the best guess between.
+#[test]
+fn a_dose_is_enough_only_from_where_it_surely_is() {
+    let doses = Columns { kind: Kind::Dose, measure: "v".into(), dose: Some("d".into()), ..Columns::default() };
+    let csv = |rows: &[(f64, f64)]| rows.iter().fold("d,v\n".to_owned(), |csv, (d, v)| format!("{csv}{d},{v}\n"));
+    let of = |rows: &[(f64, f64)]| ask(&csv(rows), &doses, &margin("10%")).unwrap().dose.expect("a dose");
+    // Nothing changes with the dose, and the trays scatter a little.
+    let flat: Vec<(f64, f64)> =
+        [0.0, 0.5, 1.0].iter().flat_map(|d| [(*d, 100.0), (*d, 103.0), (*d, 97.0), (*d, 101.0)]).collect();
+    let said = of(&flat).sentence;
+    assert!(!said.contains("is enough:"), "{said}");
+    assert!(said.contains("lowest dose tried, 0") || said.contains("less may be"), "{said}");
+    // Half is as good as all, and nothing is far worse: the lower limit lies above the lowest dose.
+    let rising: Vec<(f64, f64)> = [(0.0, 50.0), (0.25, 75.0), (0.5, 100.0), (1.0, 101.0)]
+        .iter()
+        .flat_map(|(d, v)| [(*d, v - 1.0), (*d, *v), (*d, v + 1.0), (*d, v + 0.5)])
+        .collect();
+    let found = of(&rising);
+    let enough = found.enough.expect("enough");
+    assert!(enough.low > 0.0 && found.sentence.contains(" is enough: it comes within 10 %"), "{}", found.sentence);
+}

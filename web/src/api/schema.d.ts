@@ -3238,6 +3238,8 @@ export interface components {
              * @description Spread among units of one treatment, per cent of the mean.
              */
             cv_percent: number;
+            /** @description Beat the control, or do as well. */
+            goal?: components["schemas"]["Goal"];
             /** @description How units are laid out. */
             layout: components["schemas"]["Layout"];
             /**
@@ -3794,7 +3796,8 @@ export interface components {
             power: number;
             /**
              * Format: double
-             * @description Smallest difference found 8 times in 10, in per cent of the control.
+             * @description Smallest difference found 8 times in 10, in per cent of the control; for the goal match the smallest loss that can
+             *     be ruled out as often when nothing is lost.
              */
             smallest_percent: number;
             /**

@@ -282,6 +282,7 @@ export const text = {
     change: (field: string, before: string, after: string) => `${field}: ${before} → ${after}`,
     pictureTitle: "What these trays could see",
     seesPoints: (units: number, points: string) => `${trays(units)} a side find a difference of ${points} percentage points eight times in ten.`,
+    showsAlike: (units: number, percent: string) => `${units} trays a side can show that no more than ${percent} % is given up, eight times in ten, where nothing is.`,
     sees: (units: number, percent: string) => `${trays(units)} a side find a difference of ${percent} % eight times in ten.`,
     chance: (margin: string, power: string) => `A true difference of ${margin} % would be found ${power} times in 100.`,
     needed: (n: number, margin: string) => `${n} a side would find ${margin} % eight times in ten.`,

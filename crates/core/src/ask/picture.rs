@@ -1,5 +1,6 @@
 //! The live picture of what n units a side could see.
 
+use crate::terms::goal::Goal;
 use crate::trial::Trial;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::power::{PowerPlan, fewest_units};
@@ -11,7 +12,8 @@ use serde::{Deserialize, Serialize};
 pub struct Sight {
     /// Units of each treatment.
     pub units: usize,
-    /// Smallest difference found 8 times in 10, in per cent of the control.
+    /// Smallest difference found 8 times in 10, in per cent of the control; for the goal match the smallest loss that can
+    /// be ruled out as often when nothing is lost.
     pub smallest_percent: f64,
     /// Chance of finding a true difference of the margin.
     pub power: f64,
@@ -96,6 +98,39 @@ impl Layout {
         if self.in_turn { (t / (2.0 * (t - 1.0))).sqrt() } else { 1.0 }
     }
 
+    /// The chance with which so many units find a true difference of a margin; for the goal match, that they show that
+    /// nothing is lost when nothing is.
+    ///
+    /// # Errors
+    /// [`StatsError`] for a plan without degrees of freedom.
+    pub fn chance(&self, units: usize, goal: Goal, margin_sd: f64) -> Result<f64, StatsError> {
+        let effect = self.effect() * margin_sd;
+        match goal {
+            Goal::Match => self.plan(units).chance_above_zero(effect),
+            Goal::Beat | Goal::Best => self.plan(units).power(effect),
+        }
+    }
+
+    /// The smallest difference that is found with the usual chance, in standard deviations; for the goal match the
+    /// smallest margin that can be shown to be kept.
+    ///
+    /// # Errors
+    /// [`StatsError`] for a plan without degrees of freedom.
+    pub fn smallest(&self, units: usize, goal: Goal) -> Result<f64, StatsError> {
+        if goal != Goal::Match {
+            return Ok(self.plan(units).smallest_detectable(USUAL_POWER)? / self.effect());
+        }
+        let (mut low, mut high) = (0.0, 1.0);
+        while self.chance(units, goal, high)? < USUAL_POWER && high < 1e6 {
+            (low, high) = (high, 2.0 * high);
+        }
+        for _ in 0..60 {
+            let middle = 0.5 * (low + high);
+            if self.chance(units, goal, middle)? < USUAL_POWER { low = middle } else { high = middle }
+        }
+        Ok(high)
+    }
+
     /// The smallest p that a re-deal of two treatments could reach.
     fn floor(&self, units: usize) -> f64 {
         match (self.covariates, self.in_turn) {
@@ -123,8 +158,9 @@ pub const MOST_UNITS: usize = 16;
 ///
 /// ```
 /// use iron_twin_core::ask::picture::{Layout, picture};
+/// use iron_twin_core::terms::goal::Goal;
 /// let two = Layout { treatments: 2, per_block: 0, covariates: 0, in_turn: false };
-/// let picture = picture(two, 4, 8.0, 10.0)?;
+/// let picture = picture(two, 4, Goal::Beat, 8.0, 10.0)?;
 /// // R 4.2.2: power.t.test(n = 4, power = 0.8)$delta is 2.38075 standard deviations.
 /// let four = picture.sights.iter().find(|s| s.units == 4).unwrap();
 /// assert!((four.smallest_percent - 8.0 * 2.38075).abs() < 0.01);
@@ -133,6 +169,7 @@ pub const MOST_UNITS: usize = 16;
 pub fn picture(
     layout: Layout,
     planned_units: usize,
+    goal: Goal,
     cv_percent: f64,
     margin_percent: f64,
 ) -> Result<Picture, StatsError> {
@@ -145,7 +182,7 @@ pub fn picture(
         let got = layout.treatments as f64;
         return Err(StatsError::OutOfRange { what: "treatments", min: 2.0, max: f64::INFINITY, got });
     }
-    let effect = layout.effect() * margin_percent / cv_percent;
+    let margin_sd = margin_percent / cv_percent;
     // Squares and turns are whole: as many units as treatments, or one fewer, or a multiple.
     let whole = |units: &usize| {
         let fixed = layout.covariates > 0 || layout.in_turn;
@@ -154,11 +191,10 @@ pub fn picture(
     let sights: Vec<Sight> = (2..=MOST_UNITS.max(planned_units.min(48)))
         .filter(whole)
         .map(|units| {
-            let plan = layout.plan(units);
             Ok(Sight {
                 units,
-                smallest_percent: cv_percent * plan.smallest_detectable(USUAL_POWER)? / layout.effect(),
-                power: plan.power(effect)?,
+                smallest_percent: cv_percent * layout.smallest(units, goal)?,
+                power: layout.chance(units, goal, margin_sd)?,
                 smallest_redeal_p: layout.floor(units),
             })
         })
@@ -168,7 +204,9 @@ pub fn picture(
         margin_percent,
         planned: sights.iter().position(|s| s.units == planned_units),
         // Whole levels, and whole squares: a level that holds a treatment twice gives two units at a time.
-        units_needed: fewest_units(layout.step(), |n| layout.plan(n).power(effect).is_ok_and(|p| p >= USUAL_POWER)),
+        units_needed: fewest_units(layout.step(), |n| {
+            layout.chance(n, goal, margin_sd).is_ok_and(|p| p >= USUAL_POWER)
+        }),
         sights,
     })
 }
@@ -183,7 +221,7 @@ mod tests {
 
     #[test]
     fn more_units_see_smaller_differences() {
-        let picture = picture(layout(4, 1), 4, 8.0, 10.0).unwrap();
+        let picture = picture(layout(4, 1), 4, Goal::Beat, 8.0, 10.0).unwrap();
         assert!(picture.sights.windows(2).all(|w| w[0].smallest_percent > w[1].smallest_percent));
         assert!(picture.sights.windows(2).all(|w| w[0].power < w[1].power));
         assert_eq!(picture.sights[picture.planned.unwrap()].units, 4);
@@ -193,9 +231,10 @@ mod tests {
 
     #[test]
     fn fuller_blocks_leave_more_degrees_of_freedom() {
-        let sees = |per_block| picture(layout(2, per_block), 8, 8.0, 10.0).unwrap().sights[6].smallest_percent;
+        let sees =
+            |per_block| picture(layout(2, per_block), 8, Goal::Beat, 8.0, 10.0).unwrap().sights[6].smallest_percent;
         assert!(sees(0) < sees(4) && sees(4) < sees(2) && sees(2) < sees(1));
-        let needed = picture(layout(2, 4), 8, 8.0, 7.0).unwrap().units_needed.unwrap();
+        let needed = picture(layout(2, 4), 8, Goal::Beat, 8.0, 7.0).unwrap().units_needed.unwrap();
         assert!(needed.is_multiple_of(4), "whole levels: {needed}");
         assert_eq!((layout(2, 0).blocks(8), layout(2, 2).blocks(8), layout(2, 2).blocks(1)), (1, 4, 1));
     }
@@ -210,19 +249,32 @@ mod tests {
         assert!((in_turn.plan(6).critical().unwrap() - 2.75).abs() < 0.006);
         assert!((in_turn.effect() - 0.75f64.sqrt()).abs() < 1e-12);
         let sees = |layout: Layout| {
-            let picture = picture(layout, 4, 8.0, 10.0).unwrap();
+            let picture = picture(layout, 4, Goal::Beat, 8.0, 10.0).unwrap();
             picture.sights[picture.planned.unwrap()]
         };
         let (turn, whole) = (sees(in_turn), sees(layout(3, 1)));
         assert!(turn.smallest_percent > whole.smallest_percent && turn.power < whole.power);
         assert_eq!(turn.smallest_redeal_p, 0.5, "two meet in two pairs");
-        assert!(picture(in_turn, 5, 8.0, 10.0).unwrap().planned.is_none(), "no whole turn");
+        assert!(picture(in_turn, 5, Goal::Beat, 8.0, 10.0).unwrap().planned.is_none(), "no whole turn");
+    }
+
+    /// For the goal match the chance is that of the lower limit passing minus the margin when nothing is lost: half a
+    /// false alarm at no margin; the smallest margin shown is found with the usual chance.
+    #[test]
+    fn matching_is_another_question_than_beating() {
+        let plan = layout(2, 0);
+        assert!((plan.chance(6, Goal::Match, 0.0).unwrap() - 0.025).abs() < 1e-9);
+        let smallest = plan.smallest(6, Goal::Match).unwrap();
+        assert!((plan.chance(6, Goal::Match, smallest).unwrap() - USUAL_POWER).abs() < 1e-9);
+        assert!((smallest / plan.smallest(6, Goal::Beat).unwrap() - 1.0).abs() < 0.02, "one tail is as good as two");
+        let at_once = |goal| picture(plan, 6, goal, 8.0, 1.0).unwrap().sights[4].power;
+        assert!(at_once(Goal::Match) < at_once(Goal::Beat), "a margin next to nothing");
     }
 
     #[test]
     fn nonsense_is_refused() {
         for (treatments, cv, margin) in [(1, 8.0, 10.0), (2, 0.0, 10.0), (2, 8.0, f64::NAN), (2, 8.0, -1.0)] {
-            assert!(picture(layout(treatments, 0), 4, cv, margin).is_err());
+            assert!(picture(layout(treatments, 0), 4, Goal::Beat, cv, margin).is_err());
         }
     }
 }

@@ -35,5 +35,5 @@ pub fn sees_percent(trial: &Trial, cv_percent: f64) -> Option<f64> {
     }
     let units = seen_each(trial);
     let layout = Layout::of(trial);
-    layout.plan(units).smallest_detectable(USUAL_POWER).ok().map(|sd| sd / layout.effect() * cv_percent)
+    layout.smallest(units, trial.plan.ask.goal).ok().map(|sd| sd * cv_percent)
 }

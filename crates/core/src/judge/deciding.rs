@@ -81,7 +81,14 @@ impl Decision<'_> {
     pub fn decide(&self, contrast: &mut Contrast, deciding: &Deciding<'_>) {
         (contrast.verdict, contrast.doubt) = verdict(self.question, self.margin, deciding);
         let margin = (self.margin > 0.0).then_some(self.margin);
-        let said = sentence::of(self.terms, contrast, self.question, margin, self.control);
+        let said = sentence::of(
+            self.terms,
+            contrast,
+            self.question,
+            margin,
+            self.control,
+            deciding.units.0.min(deciding.units.1),
+        );
         contrast.sentence = sentence::joined(&said.claim, said.caveat.as_deref());
         (contrast.claim, contrast.caveat) = (said.claim, said.caveat);
     }

@@ -61,6 +61,8 @@ struct Phrase<'a> {
     margin: Option<f64>,
     control_mean: f64,
     decimals: usize,
+    /// Units of the smaller side.
+    stood: usize,
 }
 
 /// Says what a contrast has taught. `margin` is on the scale of the verdict; `control_mean` on that of the model.
@@ -71,9 +73,10 @@ pub(crate) fn of(
     question: &Question,
     margin: Option<f64>,
     control_mean: f64,
+    stood: usize,
 ) -> Decision {
     let decimals = decimals_for(contrast.se.unwrap_or(0.0));
-    Phrase { terms, contrast, question, margin, control_mean, decimals }.say()
+    Phrase { terms, contrast, question, margin, control_mean, decimals, stood }.say()
 }
 
 impl Phrase<'_> {
@@ -368,6 +371,10 @@ impl Phrase<'_> {
 
     fn settle(&self) -> String {
         match self.contrast.units_needed {
+            // Where as many stood already, the difference lies too near to what would matter for their number to tell.
+            Some(needed) if self.margin.is_some() && needed <= self.stood => {
+                format!(" As many {} again may settle it.", self.question.wording.units)
+            }
             Some(needed) if self.margin.is_some() => {
                 let difference = match self.question.margin {
                     Some(Margin::Percent(_)) => format!("a {} difference", self.margin_text()),

@@ -1,6 +1,7 @@
 use super::*;
 use crate::catalogue::fixtures::Fixture;
 use crate::stores::Stores;
+use crate::terms::goal::Goal;
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 use crate::trial::space::Rack;
@@ -74,11 +75,12 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 34] = [
+    let faults: [(&str, Fault); 35] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[0].cell("feed", "old feed");
         }),
+        ("no_plain_control", |f| f.ask.goal = Goal::Match),
         ("starved", |f| {
             let given = &mut f.composition.as_mut().unwrap().given;
             given.iter_mut().for_each(|g| g.n_mg_per_l = Some(4.0));

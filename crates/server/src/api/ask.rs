@@ -10,6 +10,7 @@ use axum::extract::{Path, State};
 use iron_twin_core::ask::expected::{Expected, Planned, expected};
 use iron_twin_core::ask::picture::{Layout, Picture, picture as compute};
 use iron_twin_core::ask::sees::seen_each;
+use iron_twin_core::terms::goal::Goal;
 use iron_twin_core::trial::question::Ask;
 use iron_twin_store::ask::AskChange;
 use serde::Deserialize;
@@ -68,6 +69,9 @@ pub(crate) struct PictureSent {
     layout: Layout,
     /// Planned units of each treatment.
     units: usize,
+    /// Beat the control, or do as well.
+    #[serde(default)]
+    goal: Goal,
     /// Spread among units of one treatment, per cent of the mean.
     cv_percent: f64,
     /// Margin, per cent of the control.
@@ -85,5 +89,5 @@ pub(crate) async fn picture(State(app): State<App>, sent: Sent<PictureSent>) -> 
     if p.layout.treatments > MOST_TREATMENTS {
         return Err(Problem::refused("treatments", format!("at most {MOST_TREATMENTS} treatments")));
     }
-    app.run(move |_| Ok(Json(compute(p.layout, p.units, p.cv_percent, p.margin_percent)?))).await
+    app.run(move |_| Ok(Json(compute(p.layout, p.units, p.goal, p.cv_percent, p.margin_percent)?))).await
 }

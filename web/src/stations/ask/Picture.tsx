@@ -16,7 +16,7 @@ export function Picture({ trial, margin }: { trial: TrialView; margin: Schemas["
   const asked = margin.kind === "percent" ? margin.value : trial.margin.percent;
   const percent = typeof asked === "number" && asked > 0 ? asked : (catalogue.data?.limits.margin_percent ?? 0);
   const picture = useQuery({
-    ...pictureQuery({ layout: trial.layout, units: trial.seen_each, cv_percent: trial.spread.cv_percent, margin_percent: percent }),
+    ...pictureQuery({ layout: trial.layout, units: trial.seen_each, goal: trial.ask.goal, cv_percent: trial.spread.cv_percent, margin_percent: percent }),
     enabled: percent > 0,
   });
   const view = picture.data;
@@ -77,11 +77,12 @@ function Sight({ trial, sight, percent, needed, unsaid }: SightProps) {
   const { spread } = trial;
   const cv = spread.cv_percent;
   const asked = shown(percent, percent % 1 ? 1 : 0);
+  const alike = trial.ask.goal === "match";
   return (
     <div className="said">
-      <p className="main">{inDealt(trial, text.ask.sees(sight.units, shown(sight.smallest_percent, 0)))}</p>
+      <p className="main">{inDealt(trial, (alike ? text.ask.showsAlike : text.ask.sees)(sight.units, shown(sight.smallest_percent, 0)))}</p>
       <p>
-        {text.ask.chance(asked, shown(100 * sight.power, 0))} {sight.power < 0.8 && typeof needed === "number" && text.ask.needed(needed, asked)}
+        {alike ? text.ask.chanceOf(`${asked} %`, shown(100 * sight.power, 0), true) : text.ask.chance(asked, shown(100 * sight.power, 0))} {sight.power < 0.8 && typeof needed === "number" && text.ask.needed(needed, asked)}
       </p>
       {trial.fixture && <p>{text.ask.lamps(trial.fixture, trial.units_word)}</p>}
       {trial.by_level && <p className="soft">{text.ask.byLevel(trial.dealt_word, trial.units_word)}</p>}

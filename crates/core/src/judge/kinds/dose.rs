@@ -145,16 +145,20 @@ fn sentence(fits: &DoseFits, enough: Option<Enough>, question: &Question, (from,
     } else {
         String::new()
     };
-    if e.dose <= from {
-        format!(
-            "{shape}. Already the lowest dose tried, {}{unit}, comes within {margin} of the best{limits}.",
-            figure(from)
-        )
-    } else if e.low <= from && e.high >= to {
+    if e.low <= from && e.high >= to {
         format!(
             "{shape}. Can't tell which dose is enough: {}{unit} comes within {margin} of the best, but it could be any of those tried.",
             fine(e.dose)
         )
+    } else if e.low <= from && e.low < e.high {
+        // The lowest dose may do as well: the upper limit is what can be promised.
+        format!(
+            "{shape}. A dose of {}{unit} is very likely enough, and less may be: nothing shows that more than the lowest tried, {}{unit}, is needed to come within {margin} of the best.",
+            fine(e.high),
+            figure(from)
+        )
+    } else if e.dose <= from {
+        format!("{shape}. Already the lowest dose tried, {}{unit}, comes within {margin} of the best.", figure(from))
     } else {
         format!("{shape}. A dose of {}{unit} is enough: it comes within {margin} of the best{limits}.", fine(e.dose))
     }

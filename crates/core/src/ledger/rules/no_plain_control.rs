@@ -2,6 +2,7 @@
 
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::match_sheet::controls::ControlKind;
+use crate::terms::goal::Goal;
 use crate::terms::severity::Severity;
 
 /// Is there a control that gets water and nothing else?
@@ -16,6 +17,17 @@ pub const RULE: Rule = Rule {
 fn check(facts: &Facts) -> Outcome {
     let Some(sheet) = &facts.sheet else { return Outcome::Waits };
     let controls = sheet.controls();
+    // Who wants to do as well with less must say as well as what.
+    let chosen = controls.iter().find(|c| c.chosen);
+    if facts.ask.goal == Goal::Match && chosen.is_some_and(|c| c.kind == ControlKind::PlainWater) {
+        return Outcome::Open {
+            severity: Severity::Serious,
+            seen: "The goal is to do as well as the control, and the control is plain water.".into(),
+            remedy:
+                "Make what you do now the control at Match, such as the full dose; plain water may stand beside it."
+                    .into(),
+        };
+    }
     if let Some(plain) = controls.iter().find(|c| c.kind == ControlKind::PlainWater) {
         let name = &sheet.treatments[plain.treatment].name;
         return Outcome::Sound(if plain.chosen {
