@@ -322,3 +322,20 @@ fn a_dose_is_enough_only_from_where_it_surely_is() {
     let enough = found.enough.expect("enough");
     assert!(enough.low > 0.0 && found.sentence.contains(" is enough: it comes within 10 %"), "{}", found.sentence);
 }
+
+/// Four dead pots at nothing have no spread; a living pot is measured by the living.
+#[test]
+fn the_dead_make_no_outlier_of_the_living() {
+    let rows = |values: &[f64], name: &str| values.iter().map(|v| format!("{name},{v}\n")).collect::<String>();
+    let dead = rows(&[0.0; 6], "dead") + &rows(&[0.0; 6], "drowned");
+    let of = |living: &[f64], dead: &str| {
+        let water = rows(&[100.0, 104.0, 97.0, 101.0, 99.0, 103.0], "water");
+        let csv = format!("t,v\n{water}{}{dead}", rows(living, "feed"));
+        let found = ask(&csv, &columns(Kind::Amount, &[]), &Question::default()).unwrap();
+        found.warnings.iter().find(|w| w.code == "outlying_unit").map(|w| w.message.clone())
+    };
+    let (alike, far) = ([108.0, 112.0, 110.0, 103.0, 111.0, 109.0], [108.0, 112.0, 110.0, 30.0, 111.0, 109.0]);
+    assert_eq!((of(&alike, &dead), of(&far, &dead)), (of(&alike, ""), of(&far, "")), "the dead change nothing");
+    assert_eq!(of(&alike, &dead), None);
+    assert!(of(&far, &dead).is_some_and(|m| m.contains("row 11")));
+}

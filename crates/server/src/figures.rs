@@ -153,7 +153,7 @@ impl Figures {
                 list.extend(own);
             }
         }
-        pool(&list, measure.usual_cv_percent).map_err(|e| Problem::internal(&e))
+        pool(&list, measure.usual_cv_percent * trial.plan.rack.kind.spread()).map_err(|e| Problem::internal(&e))
     }
 }
 

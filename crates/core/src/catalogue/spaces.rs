@@ -72,6 +72,16 @@ impl SpaceKind {
         }
     }
 
+    /// How many times as much what stands here differs as trays on a rack do: common practice, no source. Soil, slope and
+    /// weather make plots outdoors differ by a fifth where trays differ by a twelfth.
+    #[must_use]
+    pub fn spread(self) -> f64 {
+        match self {
+            Self::Rack | Self::Buckets | Self::Bench | Self::Sill => 1.0,
+            Self::Sites => 2.5,
+        }
+    }
+
     /// Whether the first and the last place of a row are warmer, drier or darker than the middle. Plots outdoors have
     /// their site cards instead.
     #[must_use]

@@ -6,7 +6,7 @@ use crate::judge::question::Question;
 use crate::terms::severity::Severity;
 use crate::terms::severity::Warning;
 use iron_twin_stats::linear::MeansFit;
-use iron_twin_stats::spread::{brown_forsythe_p, farthest};
+use iron_twin_stats::spread::{Outlier, brown_forsythe_p, farthest};
 
 /// Brown-Forsythe p below which spreads count as unequal.
 pub const UNEQUAL_SPREAD_P: f64 = 0.01;
@@ -86,7 +86,7 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
         ));
     }
     if !units.no_residual(fit)
-        && let Some(far) = farthest(&fit.residuals, &fit.leverages, fit.df).filter(|f| f.p < OUTLYING_P)
+        && let Some(far) = outlying(units, fit)
     {
         let unit = units.rows[far.row].unit;
         found.push(warning(
@@ -99,6 +99,17 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
         ));
     }
     found
+}
+
+/// The unit that stands far from what the others lead to expect. Treatments whose units are all exactly alike, such as dead
+/// ones, say nothing about how far a living unit may stand from its like.
+fn outlying(units: &Units, fit: &MeansFit) -> Option<Outlier> {
+    let kept: Vec<usize> = (0..units.rows.len()).filter(|&i| !units.is_flat(units.rows[i].treatment)).collect();
+    let flat = (0..units.counts.len()).filter(|&t| units.is_flat(t));
+    let df = fit.df - flat.map(|t| units.counts[t] as f64 - 1.0).sum::<f64>();
+    let of = |values: &[f64]| kept.iter().map(|&i| values[i]).collect::<Vec<f64>>();
+    let far = farthest(&of(&fit.residuals), &of(&fit.leverages), df).filter(|far| far.p < OUTLYING_P)?;
+    Some(Outlier { row: kept[far.row], ..far })
 }
 
 fn uninformative_blocks(table: &Table) -> Option<Warning> {
