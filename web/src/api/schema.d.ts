@@ -2324,7 +2324,8 @@ export interface components {
             mg_mg_per_l?: number | null;
             /**
              * Format: double
-             * @description Nitrogen in the solution, mg/L; null where feed or additive are not known.
+             * @description Nitrogen in the solution, mg/L, of what is known; null where the feed is not. An additive whose maker says nothing
+             *     may bring more.
              */
             n_mg_per_l?: number | null;
             /**
@@ -3344,6 +3345,8 @@ export interface components {
             today: boolean;
             /** @description Name of the treatment. */
             treatment: string;
+            /** @description Its turn in the round, from 1: the mildest first, what clings or lives longest last. */
+            turn: number;
         };
         /** @description A problem as the client gets it. */
         Problem: {

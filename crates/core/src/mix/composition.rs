@@ -23,7 +23,8 @@ use serde::Serialize;
 pub struct Given {
     /// Whether feed or additive goes into the water.
     pub fed: bool,
-    /// Nitrogen in the solution, mg/L; null where feed or additive are not known.
+    /// Nitrogen in the solution, mg/L, of what is known; null where the feed is not. An additive whose maker says nothing
+    /// may bring more.
     pub n_mg_per_l: Option<f64>,
     /// Phosphorus, mg/L.
     pub p_mg_per_l: Option<f64>,
@@ -47,6 +48,10 @@ pub struct Given {
     pub daily_light_mol_per_m2: Option<f64>,
     /// Names that Stores do not know, or whose composition the maker keeps to himself.
     pub unknown: Vec<String>,
+    /// Whether something unknown is stirred in beside a known feed: what it brings stands in no figure.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    pub additive_unknown: bool,
     /// Those of them that are given beside the tank, while it is filled.
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]
@@ -115,7 +120,7 @@ fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> G
     let mut given = Given::default();
     let mut all = Vec::new();
     let mut price = Some(0.0);
-    let mut fed_beside = false;
+    let (mut fed_beside, mut feed_unknown) = (false, false);
     for application in sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing()) {
         given.fed = true;
         let known = stores.parts(application.role.shelf(), application.what.trim()).is_some();
@@ -132,11 +137,21 @@ fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> G
                 all.extend(own);
                 price = price.zip(cost).map(|(a, b)| a + b);
             }
-            None => given.unknown.push(application.what.trim().to_owned()),
+            None => {
+                given.unknown.push(application.what.trim().to_owned());
+                feed_unknown |= application.role == Role::Feed;
+                given.additive_unknown |= application.role == Role::Additive;
+            }
         }
     }
-    let water = stores.find("waters", &cell("water")).and_then(Item::water);
-    if given.unknown.is_empty() && !fed_beside {
+    let name = cell("water");
+    let water = stores.find("waters", &name).and_then(Item::water);
+    let water_unknown = water.is_none() && !is_none(&name);
+    if water_unknown {
+        given.unknown.push(name);
+    }
+    // Unknown is unknown for what it touches: a water for what hardness and salt it has, an additive for strength and price.
+    if !feed_unknown && !fed_beside {
         let recipe = Recipe { water, ingredients: all, ..Recipe::default() };
         if let Ok(solution) = recipe.solution() {
             let mg = |n| Some(solution.nutrients.get(n));
@@ -144,11 +159,12 @@ fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> G
             given.n_mg_per_l = Some(n);
             given.p_mg_per_l = mg(Nutrient::P);
             given.k_mg_per_l = mg(Nutrient::K);
-            given.ca_mg_per_l = mg(Nutrient::Ca);
-            given.mg_mg_per_l = mg(Nutrient::Mg);
+            given.ca_mg_per_l = mg(Nutrient::Ca).filter(|_| !water_unknown);
+            given.mg_mg_per_l = mg(Nutrient::Mg).filter(|_| !water_unknown);
             given.urea_share = Some(if n > 0.0 { solution.nutrients.get(Nutrient::NUrea) / n } else { 0.0 });
-            given.ec_ms_per_cm = Some(solution.conductivity_ms_per_cm.at_25c);
-            given.price_per_l = price;
+            let strength = Some(solution.conductivity_ms_per_cm.at_25c);
+            given.ec_ms_per_cm = strength.filter(|_| !water_unknown && !given.additive_unknown);
+            given.price_per_l = price.filter(|_| !given.additive_unknown);
         }
     }
     given.unknown.append(&mut given.unknown_beside);

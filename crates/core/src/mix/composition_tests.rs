@@ -166,3 +166,38 @@ fn a_ladder_of_doses_is_told_from_two_feeds() {
     sheet.treatments[2].cell("feed", "another feed");
     assert!(sheet.dose_ladder().is_none());
 }
+
+/// Unknown is unknown for what it touches: an additive for strength and price, a water for hardness and strength; what the
+/// feed brings is still known.
+#[test]
+fn what_is_unknown_blanks_only_what_it_touches() {
+    let of = |cells: &[(&str, &str)]| {
+        let sheet = sheet(&[WATER, ("fed", cells)]);
+        sheet.composition(&stores(), &FeedPlan::default())
+    };
+    let plain = of(&[("dose", "1")]);
+    let nitrogen = plain.given[1].n_mg_per_l.expect("known");
+    let tonic = of(&[("dose", "1"), ("additive", "secret tonic")]);
+    assert_eq!((tonic.given[1].n_mg_per_l, tonic.given[1].ec_ms_per_cm), (Some(nitrogen), None));
+    assert!(tonic.given[1].additive_unknown && tonic.unknown.contains(&"secret tonic".to_owned()));
+    let pond = of(&[("dose", "1"), ("water", "pond water")]);
+    assert_eq!(
+        (pond.given[1].ec_ms_per_cm, pond.given[1].ca_mg_per_l),
+        (None, None),
+        "no pure water with an EC of nothing"
+    );
+    assert!(pond.given[1].n_mg_per_l.is_some_and(|n| n > 0.9 * nitrogen - 5.0));
+    assert!(pond.given[1].unknown.contains(&"pond water".to_owned()));
+    let brew = of(&[("feed", "neighbour's brew")]);
+    assert_eq!(brew.given[1].n_mg_per_l, None, "what feeds them is not known");
+}
+
+/// A share of a label that no shelf knows is not measured out of the tank as if it were the feed's.
+#[test]
+fn the_tank_does_not_measure_what_nobody_can_say() {
+    let sheet = sheet(&[WATER, ("fed", &[("dose", "1"), ("additive", "secret tonic")])]);
+    let tank = crate::mix::tank::tank(&sheet, 1, &stores(), &FeedPlan::default(), "lettuce", 4).unwrap();
+    let names: Vec<&str> = tank.measure_out.iter().map(|m| m.name.as_str()).collect();
+    assert_eq!((names, tank.unknown.as_slice()), (vec!["grow feed"], ["secret tonic".to_owned()].as_slice()));
+    assert!(tank.solution.is_none() && tank.warnings.iter().any(|w| w.code == "dose_unknown"));
+}

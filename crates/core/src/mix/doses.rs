@@ -22,7 +22,22 @@ fn parts_of(application: &Application, stores: &Stores, plan: &FeedPlan) -> Vec<
 pub fn in_tank(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> Vec<(Part, f64)> {
     let Some(own) = sheet.treatments.get(treatment) else { return Vec::new() };
     let stirred = own.applications.iter().filter(|a| a.how.in_tank() && !a.is_nothing());
-    stirred.flat_map(|a| solution_parts(a, stores, plan, plan.ml_a_unit)).collect()
+    let said = stirred.filter(|a| !is_unsaid(a, stores));
+    said.flat_map(|a| solution_parts(a, stores, plan, plan.ml_a_unit)).collect()
+}
+
+/// Whether nobody can say how much of an additive is meant: a share of a label that no shelf knows.
+fn is_unsaid(a: &Application, stores: &Stores) -> bool {
+    let known = || stores.parts(a.role.shelf(), a.what.trim()).is_some();
+    a.role == Role::Additive && a.of_label().is_some() && !known()
+}
+
+/// What is stirred into the tank of a treatment, and nobody can say how much of it.
+#[must_use]
+pub fn unsaid_in_tank(sheet: &Sheet, treatment: usize, stores: &Stores) -> Vec<String> {
+    let own = sheet.treatments.get(treatment).into_iter().flat_map(|t| &t.applications);
+    let unsaid = own.filter(|a| a.how.in_tank() && !a.is_nothing() && is_unsaid(a, stores));
+    unsaid.map(|a| a.what.trim().to_owned()).collect()
 }
 
 /// The parts of a solution of which each unit gets so much, with the share of their label dose.
@@ -66,9 +81,9 @@ pub fn of_unit(a: &Application, stores: &Stores, plan: &FeedPlan, sites: u32) ->
             // The share of the label does not hang on the volume, which may be unknown.
             let parts = solution_parts(a, stores, plan, ml.unwrap_or(1.0)).into_iter();
             // An additive of which no shelf knows a label has no label dose that could be counted.
-            let unsaid = |part: &Part| part.shelf.is_empty() && a.role == Role::Additive && a.of_label().is_some();
+            let unsaid = is_unsaid(a, stores);
             let dose = |(part, share): (Part, f64)| UnitDose {
-                amount: ml.filter(|_| !unsaid(&part)).map(|ml| part.per_l * share * ml / 1000.0),
+                amount: ml.filter(|_| !unsaid).map(|ml| part.per_l * share * ml / 1000.0),
                 part,
             };
             parts.map(dose).collect()

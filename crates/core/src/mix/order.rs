@@ -27,6 +27,8 @@ pub struct Dose {
     pub control: bool,
     /// What clings longest of what is in it.
     pub clings: Clings,
+    /// Strength of what is sprayed, drenched or dusted beside the water, as a share of its label; 0 where nothing is.
+    pub beside: f64,
     /// Strength, mS/cm; 0 where it is not known.
     pub ec_ms_per_cm: f64,
     /// What makes two solutions the same but for their strength.
@@ -72,7 +74,7 @@ pub enum RoundStep {
 ///
 /// ```
 /// use iron_twin_core::mix::order::{round, Clings, Dose, Rinse, RoundStep};
-/// let of = |treatment, clings, ec| Dose { treatment, control: treatment == 1, clings, ec_ms_per_cm: ec, of: String::new() };
+/// let of = |treatment, clings, ec| Dose { treatment, control: treatment == 1, clings, beside: 0.0, ec_ms_per_cm: ec, of: String::new() };
 /// let steps = round(&[of(0, Clings::Salts, 1.6), of(1, Clings::Water, 0.5)], false);
 /// assert_eq!(steps[0], RoundStep::Give { treatment: 1 });
 /// assert_eq!(steps[2], RoundStep::Give { treatment: 0 });
@@ -82,7 +84,10 @@ pub enum RoundStep {
 pub fn round(doses: &[Dose], acid: bool) -> Vec<RoundStep> {
     let mut order: Vec<&Dose> = doses.iter().collect();
     order.sort_by(|a, b| {
-        a.clings.cmp(&b.clings).then(b.control.cmp(&a.control)).then(a.ec_ms_per_cm.total_cmp(&b.ec_ms_per_cm))
+        // A control that is full feed is no milder than half of it.
+        let strength = |d: &Dose| (d.beside, d.ec_ms_per_cm);
+        let (x, y) = (strength(a), strength(b));
+        a.clings.cmp(&b.clings).then(x.0.total_cmp(&y.0)).then(x.1.total_cmp(&y.1)).then(b.control.cmp(&a.control))
     });
     let mut steps = Vec::new();
     for (i, dose) in order.iter().enumerate() {
@@ -140,7 +145,7 @@ mod tests {
     const ALL: [Clings; 4] = [Clings::Water, Clings::Salts, Clings::Film, Clings::Living];
 
     fn dose(treatment: usize, clings: Clings, ec: f64, of: &str) -> Dose {
-        Dose { treatment, control: treatment == 0, clings, ec_ms_per_cm: ec, of: of.into() }
+        Dose { treatment, control: treatment == 0, clings, beside: 0.0, ec_ms_per_cm: ec, of: of.into() }
     }
 
     #[test]

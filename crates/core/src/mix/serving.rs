@@ -6,7 +6,7 @@ use super::order::{Clings, Dose, RoundStep, round};
 use super::tank::{Tank, measured};
 use crate::quantity::OutOfRange;
 use crate::stores::Stores;
-use crate::trial::application::{Application, Role};
+use crate::trial::application::{Amount, Application, Role};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 
@@ -78,6 +78,7 @@ pub fn filling(
 /// Kinds of additive that leave a film.
 const FILM: [&str; 3] = ["seaweed", "humic or fulvic", "brew or tea"];
 
+/// What clings longest of all that a treatment is given, in its water and beside it.
 fn clings(sheet: &Sheet, treatment: usize, stores: &Stores) -> Clings {
     let kind = |a: &Application| match a.role {
         Role::Additive => match stores.find("additives", a.what.trim()) {
@@ -89,8 +90,32 @@ fn clings(sheet: &Sheet, treatment: usize, stores: &Stores) -> Clings {
         Role::Feed if stores.parts("feeds", a.what.trim()).is_none() => Clings::Living,
         Role::Feed => Clings::Salts,
     };
-    let stirred = sheet.treatments[treatment].applications.iter().filter(|a| a.how.in_tank() && !a.is_nothing());
-    stirred.map(kind).max().unwrap_or(Clings::Water)
+    let all = sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing());
+    all.map(kind).max().unwrap_or(Clings::Water)
+}
+
+/// How strong what is given beside the water is, as a share of its label; as it comes from the bottle it is a whole litre of
+/// what the label dilutes.
+fn beside_strength(sheet: &Sheet, treatment: usize, stores: &Stores) -> f64 {
+    let apart = sheet.treatments[treatment].applications.iter().filter(|a| !a.how.in_tank() && !a.is_nothing());
+    let of = |a: &Application| {
+        let label = stores.parts(a.role.shelf(), a.what.trim()).and_then(|p| p.first().map(|p| p.per_l));
+        let label = label.filter(|per_l| *per_l > 0.0).unwrap_or(1.0);
+        match a.amount {
+            Amount::OfLabel(share) => share,
+            Amount::PerLitre(x) => x / label,
+            Amount::PerUnit(x) | Amount::PerSite(x) => x,
+            Amount::Undiluted => 1000.0 / label,
+        }
+    };
+    apart.map(of).fold(0.0, f64::max)
+}
+
+/// The treatments in the order of a round: from the mildest to what clings or lives longest.
+#[must_use]
+pub fn in_order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<usize> {
+    let steps = order(sheet, stores, tanks).into_iter();
+    steps.filter_map(|step| if let RoundStep::Give { treatment } = step { Some(treatment) } else { None }).collect()
 }
 
 /// The order in which treatments are given with shared tools, and the rinses between. Rinses are planned as if acid were
@@ -101,6 +126,7 @@ pub fn order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<RoundStep> {
         treatment,
         control: sheet.treatments[treatment].control,
         clings: clings(sheet, treatment, stores),
+        beside: beside_strength(sheet, treatment, stores),
         ec_ms_per_cm: tank.solution.as_ref().map_or(0.0, |s| s.conductivity_ms_per_cm.at_25c),
         of: served(sheet, treatment, 1).of,
     };
@@ -112,6 +138,7 @@ mod tests {
     use super::super::order::Rinse;
     use super::super::tank::tanks;
     use super::*;
+    use crate::trial::application::How;
 
     fn sheet(rows: &[[&str; 4]]) -> Sheet {
         let mut sheet = Sheet::usual();
@@ -170,5 +197,29 @@ mod tests {
         let tanks = tanks(&sheet, &stores, &FeedPlan::default(), "", &[4; 8]).unwrap();
         assert!(tanks[0].unlike.is_empty() && tanks[2].unlike.is_empty());
         assert!(tanks[1].unlike.contains(&"N") && tanks[1].unlike.contains(&"K"));
+    }
+
+    /// Full feed as the control comes after half of it; of sprays the mildest comes first, and one from the bottle last.
+    #[test]
+    fn the_mildest_comes_first_whoever_is_the_control() {
+        let stores = Stores::with_own(Vec::new());
+        let in_turn = |sheet: &Sheet| {
+            let filled = tanks(sheet, &stores, &FeedPlan::default(), "lettuce", &[4; 3]).unwrap();
+            in_order(sheet, &stores, &filled)
+        };
+        let mut feeds = sheet(&[["grow feed", "0.5", "none", "1"], ["grow feed", "0.25", "none", "1"]]);
+        feeds.treatments[0].give(Role::Feed, "grow feed", 1.0);
+        assert_eq!(in_turn(&feeds), [2, 1, 0]);
+        let mut sprays = sheet(&[["none", "1", "none", "1"], ["none", "1", "none", "1"]]);
+        let kelp = |amount| Application {
+            how: How::Sprayed,
+            amount,
+            ml_a_unit: Some(5.0),
+            ..Application::stirred(Role::Additive, "seaweed extract", 1.0)
+        };
+        for (treatment, amount) in [(0, None), (1, Some(Amount::Undiluted)), (2, Some(Amount::OfLabel(0.5)))] {
+            sprays.treatments[treatment].applications = amount.map(kelp).into_iter().collect();
+        }
+        assert_eq!(in_turn(&sprays), [0, 2, 1], "strongest first would carry it over");
     }
 }

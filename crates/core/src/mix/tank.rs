@@ -1,7 +1,7 @@
 //! What fills the tank of one treatment: feeds and additives of the match sheet as their labels in Stores give them, what
 //! the solution then holds, and whether that fits the crop and what the meter says.
 
-use super::doses::in_tank;
+use super::doses::{in_tank, unsaid_in_tank};
 use super::ingredient::Ingredient;
 use super::recipe::{Recipe, Solution};
 use super::spoons::{Dosed, Measures, too_little};
@@ -175,12 +175,21 @@ pub fn tank(
     if source.is_none() && !water.is_empty() {
         unknown.push(water);
     }
+    let unsaid = unsaid_in_tank(sheet, treatment, stores);
+    unknown.extend(unsaid.iter().cloned());
     let volume = volume_l.max(super::ingredient::LEAST_VOLUME_L);
     let recipe = Recipe { volume_l: volume, water: source, ingredients, ..Recipe::default() };
     let solution = if unknown.is_empty() { recipe.solution().ok() } else { None };
     let mut warnings = solution.as_ref().map_or_else(Vec::new, |s| s.warnings.clone());
     warnings.extend(small);
     warnings.extend(refused);
+    warnings.extend(unsaid.into_iter().map(|name| Warning {
+        code: "dose_unknown",
+        severity: Severity::Serious,
+        message: format!(
+            "{name} stands on no shelf of Stores, so nobody knows how much its label asks for: add it there, or say at Match how much goes into a litre or a unit."
+        ),
+    }));
     if let (Some(solution), false) = (&solution, measure_out.is_empty()) {
         warnings.extend(crop_band(stores, crop, solution.conductivity_ms_per_cm.at_25c));
     }

@@ -15,7 +15,7 @@ use iron_twin_chemistry::conductivity::EcScale;
 use iron_twin_core::mix::doses::{Beside, beside};
 use iron_twin_core::mix::filling::Filling;
 use iron_twin_core::mix::order::RoundStep;
-use iron_twin_core::mix::serving::{filling, order};
+use iron_twin_core::mix::serving::{filling, in_order, order};
 use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_target};
 use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
@@ -294,6 +294,8 @@ pub(crate) async fn record(
 /// Which trays get a solution.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct Pour {
+    /// Its turn in the round, from 1: the mildest first, what clings or lives longest last.
+    turn: usize,
     /// Name of the treatment.
     treatment: String,
     /// mL for each tray.
@@ -324,7 +326,9 @@ pub(crate) async fn pouring_sheet(
         let mut order: Vec<usize> = (0..trial.units.len()).collect();
         order.sort_by_key(|&i| walk[i]);
         let now = trial.day(today(&store.farm()?));
+        let turns = in_order(&trial.plan.sheet, &stores, &tanks_of(&trial, &stores)?);
         let sheet = trial.plan.sheet.treatments.iter().enumerate().map(|(t, treatment)| Pour {
+            turn: turns.iter().position(|own| *own == t).map_or(turns.len(), |place| place + 1),
             treatment: treatment.name.clone(),
             ml_a_unit: trial.plan.feed.ml_a_unit,
             beside: beside(&trial.plan.sheet, t, &stores, &trial.plan.feed, 1, trial.plan.ask.sites()),

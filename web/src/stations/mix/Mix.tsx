@@ -262,7 +262,7 @@ function PouringSheet() {
         <>
           <table>
             <tbody>
-              {sheet.data.map((pour) => (
+              {[...sheet.data].sort((a, b) => a.turn - b.turn).map((pour) => (
                 <tr key={pour.treatment}>
                   <th scope="row">
                     {pour.treatment}

@@ -23,6 +23,10 @@ fn check(facts: &Facts) -> Outcome {
     if most >= STARVED_N {
         return Outcome::Sound(format!("the strongest solution holds {most:.0} mg/L of nitrogen"));
     }
+    // What the maker keeps to himself may be what feeds them.
+    if composition.given.iter().any(|g| g.additive_unknown) {
+        return Outcome::Waits;
+    }
     Outcome::Open {
         severity: Severity::Serious,
         seen: format!("The strongest solution holds {most:.0} mg/L of nitrogen: so little limits every plant alike."),
