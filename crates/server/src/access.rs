@@ -64,6 +64,8 @@ impl<S: Send + Sync> FromRequestParts<S> for Who {
 
 /// Key of the person in a session.
 const PERSON: &str = "person";
+/// Key of the day on which a session was last used.
+const LAST_DAY: &str = "last_day";
 /// Days after which a browser that was not used signs in anew.
 const DAYS: i64 = 30;
 
@@ -125,12 +127,16 @@ pub(crate) fn sessions(store: Arc<Store>) -> SessionManagerLayer<Sessions> {
         .with_expiry(Expiry::OnInactivity(time::Duration::days(DAYS)))
 }
 
+/// Longest passphrase, bytes.
+const MOST_PASSPHRASE: usize = 1000;
+/// Longest name that is looked for.
+const MOST_NAME: usize = 60;
 /// Shortest passphrase.
 const LEAST_LETTERS: usize = 8;
 
 /// Argon2id hash of a passphrase, salted.
 pub(crate) fn hash(passphrase: &str) -> Result<String, Problem> {
-    if passphrase.chars().count() < LEAST_LETTERS || passphrase.len() > 1000 {
+    if passphrase.chars().count() < LEAST_LETTERS || passphrase.len() > MOST_PASSPHRASE {
         return Err(Problem::refused("passphrase", format!("a passphrase has at least {LEAST_LETTERS} letters")));
     }
     let hashed: PasswordHash =
@@ -145,8 +151,22 @@ fn verify(hash: &str, passphrase: &str) -> bool {
 /// Signs a browser in.
 pub(crate) async fn sign_in(app: &App, session: &Session, name: String, passphrase: String) -> Result<Who, Problem> {
     let name = name.trim().to_lowercase();
-    app.tries.check(&name)?;
+    let wrong = || {
+        Problem::new(
+            StatusCode::FORBIDDEN,
+            "wrong_passphrase",
+            "Not signed in",
+            "Name and passphrase do not go together.",
+        )
+    };
+    // Longer than any name or passphrase that was ever taken in.
+    if name.chars().count() > MOST_NAME || passphrase.len() > MOST_PASSPHRASE {
+        return Err(wrong());
+    }
+    app.tries.begin(&name)?;
     let asked = name.clone();
+    // Each check takes 19 MB: no more than a few at a time, however many ask.
+    let _turn = app.checks.acquire().await.map_err(|e| Problem::internal(&e))?;
     let found = app
         .run(move |store| {
             let person = store.person(&asked)?;
@@ -157,15 +177,8 @@ pub(crate) async fn sign_in(app: &App, session: &Session, name: String, passphra
             Ok(person.filter(|_| right))
         })
         .await?;
-    app.tries.count(&name, found.is_some());
-    let person = found.ok_or_else(|| {
-        Problem::new(
-            StatusCode::FORBIDDEN,
-            "wrong_passphrase",
-            "Not signed in",
-            "Name and passphrase do not go together.",
-        )
-    })?;
+    let person = found.ok_or_else(wrong)?;
+    app.tries.came_in(&name);
     // A new id, so that one planted before the sign-in is worth nothing.
     session.cycle_id().await.map_err(|e| Problem::internal(&e))?;
     session.insert(PERSON, &person.id).await.map_err(|e| Problem::internal(&e))?;
@@ -175,6 +188,11 @@ pub(crate) async fn sign_in(app: &App, session: &Session, name: String, passphra
 /// Who a session belongs to; None where nobody has signed in.
 async fn signed_in(app: &App, session: &Session) -> Result<Option<Who>, Problem> {
     let Some(id) = session.get::<String>(PERSON).await.map_err(|e| Problem::internal(&e))? else { return Ok(None) };
+    // Once a day its use is noted, which puts off its end.
+    let today = Timestamp::now().as_second() / 86_400;
+    if session.get::<i64>(LAST_DAY).await.map_err(|e| Problem::internal(&e))? != Some(today) {
+        session.insert(LAST_DAY, today).await.map_err(|e| Problem::internal(&e))?;
+    }
     app.run(move |store| Ok(store.person(&id)?.map(|p| Who { name: p.name, role: p.role }))).await
 }
 

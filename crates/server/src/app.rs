@@ -6,6 +6,10 @@ use crate::tries::Tries;
 use iron_twin_store::Store;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, PoisonError};
+use tokio::sync::Semaphore;
+
+/// Passphrases that are checked at the same time.
+const MOST_CHECKS: usize = 2;
 
 /// What every handler shares.
 #[derive(Clone)]
@@ -17,6 +21,8 @@ pub struct App {
     /// Hosts under which it answers beside its own address.
     pub(crate) hosts: Arc<[String]>,
     pub(crate) tries: Arc<Tries>,
+    /// Turns at checking a passphrase, which takes much memory.
+    pub(crate) checks: Arc<Semaphore>,
     figures: Arc<Figures>,
     adding: Arc<Mutex<()>>,
 }
@@ -50,6 +56,7 @@ impl App {
             here: true,
             hosts: Arc::from([]),
             tries,
+            checks: Arc::new(Semaphore::new(MOST_CHECKS)),
             figures: Arc::new(Figures::new()),
             adding: Arc::default(),
         }

@@ -11,9 +11,6 @@ use iron_twin_core::trial::sheet::{Sheet, SheetTreatment};
 /// Stands where treatments differ.
 const SEALED: &str = "sealed";
 
-/// The rules of the ledger that name treatments or what is in them.
-const TELLING: [&str; 4] = ["no_plain_control", "more_than_one_difference", "hidden_difference", "composition_unknown"];
-
 fn sheet(sheet: &Sheet) -> Sheet {
     let mut blind = sheet.clone();
     for condition in conditions::ALL {
@@ -49,7 +46,7 @@ pub(crate) fn blinded(view: TrialView) -> TrialView {
     view.fixture = None;
     view.controls.clear();
     view.composition = Composition::default();
-    view.ledger.open.retain(|f| !TELLING.contains(&f.code));
+    view.ledger.open.retain(|f| !f.names_treatments);
     // What was found sound is told in words that name treatments.
     view.ledger.sound.clear();
     view

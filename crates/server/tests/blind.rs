@@ -300,3 +300,31 @@ async fn the_bench_is_for_everybody_and_a_top_up_is_sealed() {
         assert!(answer.status == StatusCode::FORBIDDEN && answer.text.contains("sealed"), "{}", answer.text);
     }
 }
+
+/// Letters have cases in every script, and forty wrong tries at once are no more than five one after the other.
+#[tokio::test]
+async fn names_of_any_script_come_in_and_tries_are_counted_before_they_are_checked() {
+    let farm = Farm::new().await;
+    let emile = json!({ "name": "Émile", "role": "owner", "passphrase": PASSPHRASE });
+    farm.owner("POST", "/people", emile.clone()).await;
+    let again = json!({ "name": "ÉMILE", "role": "viewer", "passphrase": PASSPHRASE });
+    let taken = farm.ask("POST", "/people", None, &again).await;
+    assert!(taken.status == StatusCode::UNPROCESSABLE_ENTITY && taken.text.contains("already"), "{}", taken.text);
+    for name in ["Émile", "émile", " ÉMILE "] {
+        farm.sign_in(name).await;
+    }
+    let long = json!({ "name": "x".repeat(5000), "passphrase": PASSPHRASE });
+    assert_eq!(farm.ask("POST", "/sign-in", None, &long).await.status, StatusCode::FORBIDDEN);
+    let wrong = json!({ "name": "Rec", "passphrase": "not this one" });
+    let farm = std::sync::Arc::new(farm);
+    let mut tries = tokio::task::JoinSet::new();
+    for _ in 0..40 {
+        let (farm, wrong) = (std::sync::Arc::clone(&farm), wrong.clone());
+        tries.spawn(async move { farm.ask("POST", "/sign-in", None, &wrong).await.status });
+    }
+    let answers = tries.join_all().await;
+    let count = |status: StatusCode| answers.iter().filter(|a| **a == status).count();
+    assert_eq!((count(StatusCode::FORBIDDEN), count(StatusCode::TOO_MANY_REQUESTS)), (5, 35));
+    // Strangers who try one name do not keep out another.
+    farm.sign_in("Ada").await;
+}

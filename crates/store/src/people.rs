@@ -59,6 +59,17 @@ fn owners(t: &Connection) -> Result<i64> {
     Ok(t.query_row("SELECT count(*) FROM person WHERE role = 'owner'", [], |r| r.get(0))?)
 }
 
+fn everybody(t: &Connection) -> Result<Vec<Person>> {
+    let mut statement = t.prepare_cached("SELECT * FROM person ORDER BY name")?;
+    let found = statement.query_map([], from_row)?.collect::<rusqlite::Result<_>>()?;
+    Ok(found)
+}
+
+/// Whether two names are the same whatever the case of their letters, in any script: SQLite folds those of ASCII alone.
+fn same_name(a: &str, b: &str) -> bool {
+    a.to_lowercase() == b.to_lowercase()
+}
+
 fn digest(session: &str) -> String {
     Sha256::digest(session.as_bytes()).iter().map(|b| format!("{b:02x}")).collect()
 }
@@ -69,11 +80,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn people(&self) -> Result<Vec<Person>> {
-        self.read(|t| {
-            let mut statement = t.prepare_cached("SELECT * FROM person ORDER BY name")?;
-            let found = statement.query_map([], from_row)?.collect::<rusqlite::Result<_>>()?;
-            Ok(found)
-        })
+        self.read(|t| everybody(t))
     }
 
     /// Somebody by name, or by id.
@@ -81,10 +88,8 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn person(&self, name_or_id: &str) -> Result<Option<Person>> {
-        self.read(|t| {
-            let sql = "SELECT * FROM person WHERE name = ?1 OR id = ?1";
-            Ok(t.query_row(sql, [name_or_id.trim()], from_row).optional()?)
-        })
+        let asked = name_or_id.trim();
+        self.read(|t| Ok(everybody(t)?.into_iter().find(|p| p.id == asked || same_name(&p.name, asked))))
     }
 
     /// Adds somebody. The first is an owner: else nobody could let anybody in.
@@ -106,8 +111,7 @@ impl Store {
                     "the first to be added is an owner, with a passphrase of their own",
                 ));
             }
-            let taken: i64 = t.query_row("SELECT count(*) FROM person WHERE name = ?1", [name], |r| r.get(0))?;
-            if taken > 0 {
+            if everybody(t)?.iter().any(|p| same_name(&p.name, name)) {
                 return Err(StoreError::refused("name", format!("there is somebody called '{name}' already")));
             }
             let id = new_id();

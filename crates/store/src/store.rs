@@ -55,6 +55,43 @@ fn prepare(connection: &mut Connection) -> rusqlite::Result<()> {
 /// Readers kept open; the machine at the shelf is small.
 const READERS: u32 = 4;
 
+/// Makes the data file, if there is none, and lets nobody else on the machine read it: it holds names, sealed keys and
+/// sessions.
+fn own_alone(path: &Path) -> std::io::Result<()> {
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
+        std::fs::OpenOptions::new().create(true).append(true).mode(0o600).open(path)?;
+        let mode = std::fs::metadata(path)?.permissions().mode() & 0o777;
+        // A file that cannot be written is told so, and not made writable.
+        if mode & 0o077 != 0 {
+            std::fs::set_permissions(path, std::fs::Permissions::from_mode(mode & 0o700))?;
+        }
+    }
+    Ok(())
+}
+
+/// Copies the file before an upgrade, whole or not at all: a start that was cut short leaves nothing in the way of the next.
+fn copy_before(writer: &Connection, path: &Path, version: i64) -> Result<()> {
+    let named = |n: u32| match n {
+        1 => path.with_extension(format!("before-v{version}.sqlite")),
+        n => path.with_extension(format!("before-v{version}-{n}.sqlite")),
+    };
+    let half = path.with_extension(format!("before-v{version}.part"));
+    let io = |e: std::io::Error| StoreError::Unwritable { path: half.display().to_string(), why: e.to_string() };
+    if half.exists() {
+        std::fs::remove_file(&half).map_err(io)?;
+    }
+    writer.execute("VACUUM INTO ?1", [half.display().to_string()])?;
+    own_alone(&half).map_err(io)?;
+    // An older copy may be of another state of the farm: it stays.
+    let free = (1..).map(named).find(|copy| !copy.exists());
+    if let Some(copy) = free {
+        std::fs::rename(&half, copy).map_err(io)?;
+    }
+    Ok(())
+}
+
 impl Store {
     /// Opens the data file, creating it or bringing its schema up to date. A file of an older version is copied beside
     /// itself first.
@@ -69,13 +106,13 @@ impl Store {
         if let Some(folder) = path.parent() {
             std::fs::create_dir_all(folder).map_err(|e| unwritable(&e))?;
         }
+        own_alone(path).map_err(|e| unwritable(&e))?;
         let mut writer = Connection::open(path).map_err(|e| unwritable(&e))?;
         prepare(&mut writer).map_err(|e| unwritable(&e))?;
         let version: i64 = writer.pragma_query_value(None, "user_version", |r| r.get(0))?;
         let newest = i64::from(migrations().pending_migrations(&writer).unwrap_or(0));
         if version > 0 && newest > 0 {
-            let copy = path.with_extension(format!("before-v{}.sqlite", version + newest));
-            writer.execute("VACUUM INTO ?1", [copy.display().to_string()]).map_err(|e| unwritable(&e))?;
+            copy_before(&writer, path, version + newest).map_err(|e| unwritable(&e))?;
         }
         migrations().to_latest(&mut writer)?;
         // A write that changes nothing, so that a read-only file is found at the start and not at the first record.

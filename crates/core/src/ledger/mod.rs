@@ -28,6 +28,10 @@ pub struct Finding {
     pub remedy: String,
     /// Station at which it can be mended.
     pub station: &'static str,
+    /// Whether it names treatments or what is in them.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    pub names_treatments: bool,
 }
 
 /// What a rule says.
@@ -58,6 +62,8 @@ pub struct Rule {
     pub threatens: &'static str,
     /// Station at which it can be mended.
     pub station: &'static str,
+    /// Whether it names treatments or what is in them: who must not know the key does not read it before the reveal.
+    pub names_treatments: bool,
     /// Looks at the facts.
     pub check: fn(&Facts) -> Outcome,
 }
@@ -88,6 +94,7 @@ pub fn audit(facts: &Facts) -> Ledger {
                 threatens: rule.threatens,
                 remedy,
                 station: rule.station,
+                names_treatments: rule.names_treatments,
             }),
             Outcome::Sound(what) => ledger.sound.push(what),
             Outcome::Waits => ledger.waits.push(rule.title),

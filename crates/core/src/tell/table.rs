@@ -1,5 +1,7 @@
 //! A trial as plain CSV that anybody can recompute.
 
+use crate::judge::table::FORMULA;
+
 /// One unit with its final figures.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct ExportRow {
@@ -28,6 +30,12 @@ pub struct ExportRow {
     pub levels: Vec<String>,
     /// What stands in the columns of the measures; empty where nothing was recorded.
     pub cells: Vec<String>,
+}
+
+/// A cell that a spreadsheet would take for a formula, with an apostrophe before it; numbers stay as they are.
+fn guarded(cell: &str) -> String {
+    let formula = cell.starts_with(FORMULA) && cell.trim().parse::<f64>().is_err();
+    if formula { format!("'{cell}") } else { cell.to_owned() }
 }
 
 /// Writes the export: one row a unit, treatment left out until the reveal.
@@ -98,7 +106,7 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
             }
         }
         record.extend(row.cells.iter().cloned());
-        let _ = writer.write_record(&record);
+        let _ = writer.write_record(record.iter().map(|cell| guarded(cell)));
     }
     writer.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
 }
@@ -137,6 +145,25 @@ mod tests {
         let table = read(csv.as_bytes(), &columns).unwrap();
         assert_eq!(table.observations[1].value, 0.1 + 0.2);
         assert_eq!(table.dropped.len(), 1);
+    }
+
+    /// A name that a spreadsheet would run as a formula is kept from it, and read back as it was.
+    #[test]
+    fn names_that_look_like_formulas_are_kept_from_spreadsheets() {
+        let mut own = rows(true);
+        for (row, name) in own.iter_mut().zip(["=cmd()", "-10 % feed", "-10 % feed"]) {
+            row.treatment = Some(name.into());
+        }
+        own[1].cells = vec!["-3.5".into()];
+        let csv = export(&own, &[], &["harvest_weight_g".into()]);
+        assert!(csv.contains(",'=cmd(),") && csv.contains(",'-10 % feed,-3.5"), "{csv}");
+        let columns = Columns {
+            measure: "harvest_weight_g".into(),
+            treatment: "treatment".into(),
+            control: "=cmd()".into(),
+            ..Columns::default()
+        };
+        assert_eq!(read(csv.as_bytes(), &columns).unwrap().treatments, ["=cmd()", "-10 % feed"]);
     }
 
     #[test]

@@ -157,7 +157,8 @@ fn command(trial: &Trial, judged: Judged) -> String {
         "iron-twin analyse trial.csv".to_owned(),
         format!("--measure {}", judged.column()),
         "--treatment treatment".into(),
-        format!("--control '{control}'"),
+        // A quote in a name would end the word.
+        format!("--control '{}'", control.replace('\'', "'\\''")),
     ];
     if has_blocks(trial) {
         words.push("--block block".into());

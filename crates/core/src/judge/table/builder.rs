@@ -3,7 +3,7 @@
 use super::columns::{Columns, JOINT, Places};
 use super::data::{Dropped, Factor, RowExtras, Table};
 use super::error::TableError;
-use super::file::{Cell, listed, number};
+use super::file::{Cell, listed, number, unguarded};
 use crate::terms::kind::Kind;
 use iron_twin_stats::linear::Observation;
 use std::collections::HashMap;
@@ -106,7 +106,7 @@ impl<'a> TableBuilder<'a> {
     }
 
     pub(super) fn take(&mut self, row: usize, record: &csv::StringRecord) -> Result<(), TableError> {
-        let cell = |i: usize| record.get(i).unwrap_or_default().trim();
+        let cell = |i: usize| unguarded(record.get(i).unwrap_or_default().trim());
         if self.places.sample.is_some_and(|i| cell(i) != "1") && cell(self.places.measure).is_empty() {
             return Ok(());
         }

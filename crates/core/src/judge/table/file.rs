@@ -11,6 +11,14 @@ pub(super) fn listed(names: &[String]) -> String {
     format!("{}{more}", shown.join(", "))
 }
 
+/// With what a spreadsheet takes a cell for a formula.
+pub const FORMULA: [char; 4] = ['=', '+', '-', '@'];
+
+/// The text of a cell without the apostrophe that keeps a spreadsheet from running it.
+pub(super) fn unguarded(cell: &str) -> &str {
+    cell.strip_prefix('\'').filter(|rest| rest.starts_with(FORMULA)).unwrap_or(cell)
+}
+
 /// The separator that the header uses most, outside quotes; a comma where none occurs.
 fn separator(text: &str) -> u8 {
     let header = text.lines().next().unwrap_or_default();

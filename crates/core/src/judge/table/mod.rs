@@ -12,6 +12,7 @@ mod file;
 pub use columns::{Columns, FactorColumn};
 pub use data::{Dropped, Factor, RowExtras, Table};
 pub use error::TableError;
+pub use file::FORMULA;
 
 use builder::TableBuilder;
 use columns::places;

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "composition unknown",
     threatens: "what the result can be laid at, and whether it will repeat",
     station: "match",
+    names_treatments: true,
     check,
 };
 

@@ -11,6 +11,7 @@ pub const RULE: Rule = Rule {
     title: "edges or light uneven",
     threatens: "edges are warmer, drier and darker; light makes weight",
     station: "place",
+    names_treatments: false,
     check,
 };
 

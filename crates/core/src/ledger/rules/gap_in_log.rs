@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "gap in the log",
     threatens: "what happened on the silent days",
     station: "tend",
+    names_treatments: false,
     check,
 };
 

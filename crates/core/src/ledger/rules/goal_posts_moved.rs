@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "goal posts moved",
     threatens: "what counts as success was chosen with figures in view",
     station: "ask",
+    names_treatments: false,
     check,
 };
 

@@ -10,6 +10,7 @@ pub const RULE: Rule = Rule {
     title: "a difference behind the names",
     threatens: "what the result can be laid at",
     station: "match",
+    names_treatments: true,
     check,
 };
 

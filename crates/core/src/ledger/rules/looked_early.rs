@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "looked early",
     threatens: "stopping when it looks good fools often",
     station: "judge",
+    names_treatments: false,
     check,
 };
 

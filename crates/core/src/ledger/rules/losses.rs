@@ -4,8 +4,14 @@ use crate::ledger::{Facts, Outcome, Rule};
 use crate::terms::severity::Severity;
 
 /// Were units lost or left out?
-pub const RULE: Rule =
-    Rule { code: "losses", title: "losses", threatens: "those left may not be those dealt", station: "weigh", check };
+pub const RULE: Rule = Rule {
+    code: "losses",
+    title: "losses",
+    threatens: "those left may not be those dealt",
+    station: "weigh",
+    names_treatments: false,
+    check,
+};
 
 fn check(facts: &Facts) -> Outcome {
     if !facts.lost.is_empty() {

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "measured on another day",
     threatens: "plants grow between two days: who is read later looks better",
     station: "tend",
+    names_treatments: false,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "more than one difference",
     threatens: "which of the differences did it",
     station: "match",
+    names_treatments: true,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "narrow claim",
     threatens: "other crops, seasons and rooms",
     station: "tell",
+    names_treatments: false,
     check,
 };
 

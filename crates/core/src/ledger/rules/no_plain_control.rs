@@ -11,6 +11,7 @@ pub const RULE: Rule = Rule {
     title: "no plain-water control",
     threatens: "whether the feed does anything at all",
     station: "match",
+    names_treatments: true,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "not blind",
     threatens: "readings and grades may follow hopes",
     station: "mix",
+    names_treatments: false,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "not dealt at random",
     threatens: "the better places may have gone to one treatment",
     station: "place",
+    names_treatments: false,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "not shown to be given",
     threatens: "the verdict: a treatment that was forgotten does what the control does",
     station: "tend",
+    names_treatments: false,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "one unit per treatment",
     threatens: "any verdict: the unit cannot be told from the treatment",
     station: "place",
+    names_treatments: false,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "ran beyond its end",
     threatens: "plants that outgrow tray and feed are no longer those that were asked about",
     station: "weigh",
+    names_treatments: false,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "several share one fixture",
     threatens: "what one lamp, pump or reservoir does looks like many results that agree",
     station: "place",
+    names_treatments: false,
     check,
 };
 

@@ -10,6 +10,7 @@ pub const RULE: Rule = Rule {
     title: "all too weak to show",
     threatens: "whether a difference could show",
     station: "mix",
+    names_treatments: false,
     check,
 };
 

@@ -10,6 +10,7 @@ pub const RULE: Rule = Rule {
     title: "too few to tell",
     threatens: "a difference that matters may go unseen",
     station: "ask",
+    names_treatments: false,
     check,
 };
 

@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "unequal start",
     threatens: "the larger may stay the larger",
     station: "place",
+    names_treatments: false,
     check,
 };
 

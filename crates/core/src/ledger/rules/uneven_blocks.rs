@@ -9,6 +9,7 @@ pub const RULE: Rule = Rule {
     title: "treatments stand apart",
     threatens: "a difference between places looks like one between treatments",
     station: "place",
+    names_treatments: false,
     check,
 };
 
