@@ -22,6 +22,7 @@ export default function Judge() {
   const [measure, setMeasure] = useState<string | null>(null);
   const [against, setAgainst] = useState<number | null>(null);
   const [crop, setCrop] = useState<number | null>(null);
+  const [numbers, setNumbers] = useState(false);
   const judge = useQuery(judgeQuery(trial.id, measure, crop, against));
   const view = judge.data;
   if (!view) {
@@ -32,7 +33,7 @@ export default function Judge() {
   }
   return (
     <div className="judge">
-      {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
+      {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={numbers ? (view.dose_command ?? "") : ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
       <Gone view={view} />
@@ -43,7 +44,7 @@ export default function Judge() {
           factors={view.analysis.factors} unit={view.measure.unit} decimals={view.measure.decimals}
         />
       )}
-      {view.dose && trial.ask.seeks !== "dose" && <Enough dose={view.dose} command={view.dose_command ?? ""} />}
+      {view.dose && trial.ask.seeks !== "dose" && <Enough dose={view.dose} command={numbers ? (view.dose_command ?? "") : ""} />}
       {view.trouble && view.gone.length === 0 && <p className="trouble">{view.trouble}</p>}
       {trial.sheet.treatments.length > 2 && view.by_crop.length === 0 && !view.analysis?.factors && (
         <label className="against">
@@ -54,9 +55,9 @@ export default function Judge() {
           />
         </label>
       )}
-      <Figures trial={trial} view={view} setMeasure={setMeasure} />
+      <Figures trial={trial} view={view} setMeasure={setMeasure} numbers={numbers} setNumbers={setNumbers} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
-      {view.command && (
+      {numbers && view.command && (
         <p className="soft command">
           {text.judge.same} <code>{view.command}</code>
         </p>
@@ -88,9 +89,11 @@ function Enough({ dose, command }: { dose: Schemas["DoseOut"]; command: string }
     <section className="enough">
       <h2>{text.judge.enough}</h2>
       <p className="v">{dose.sentence}</p>
-      <p className="soft command">
-        {text.judge.same} <code>{command}</code>
-      </p>
+      {command && (
+        <p className="soft command">
+          {text.judge.same} <code>{command}</code>
+        </p>
+      )}
     </section>
   );
 }
@@ -161,11 +164,13 @@ interface FiguresProps {
   trial: TrialView;
   view: Schemas["JudgeView"];
   setMeasure: (key: string) => void;
+  /** Whether figures stand in place of the picture, with the command that gives them. */
+  numbers: boolean;
+  setNumbers: (numbers: boolean) => void;
 }
 
-function Figures({ trial, view, setMeasure }: FiguresProps) {
+function Figures({ trial, view, setMeasure, numbers, setNumbers }: FiguresProps) {
   const catalogue = useQuery(catalogueQuery);
-  const [numbers, setNumbers] = useState(false);
   const picture = useRef<HTMLDivElement>(null);
   // Of several days of what decides, the last one does.
   const last = Math.max(0, ...(trial.ask.judged_on?.[trial.ask.primary_measure] ?? []));
