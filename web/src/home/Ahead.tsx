@@ -61,78 +61,92 @@ export function Ahead() {
 
 function Away({ view }: { view: Schemas["CalendarView"] }) {
   const [open, setOpen] = useState(false);
-  const [draft, setDraft] = useState({ first: "", last: "", note: "" });
-  const away = useAway();
-  const not = useNotAway();
-  const move = useMoveJob();
-  const field = (key: "first" | "last" | "note", label: string) => (
-    <label className="field">
-      <span>{label}</span>
-      <Input
-        name={`away-${key}`} type={key === "note" ? "text" : "date"} min={view.today} value={draft[key]}
-        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
-      />
-    </label>
-  );
   return (
     <section className="days-away">
       <h2>{text.ahead.away}</h2>
       {view.away.map((stretch) => (
-        <article key={stretch.id}>
-          <p>
-            <b>
-              {longDate(stretch.first)} {text.ahead.to} {longDate(stretch.last)}
-            </b>{" "}
-            {stretch.note}{" "}
-            <button type="button" className="plain" disabled={not.isPending} onClick={() => not.mutate(stretch.id)}>
-              {text.ahead.notAway}
-            </button>
-          </p>
-          {stretch.clashes.length === 0 && <p className="soft">{text.ahead.noClash}</p>}
-          <ul>
-            {stretch.clashes.map((clash) => (
-              <li key={`${clash.trial_id} ${clash.job} ${clash.day}`}>
-                <span>
-                  {longDate(clash.date)}: {clash.label}, {clash.trial}
-                </span>
-                {typeof clash.move_to === "number" && clash.move_to_date ? (
-                  <button
-                    type="button" className="plain" disabled={move.isPending}
-                    onClick={() => move.mutate({ id: clash.trial_id, job: clash.job, from: clash.day, to: clash.move_to ?? 0 })}
-                  >
-                    {text.ahead.moveTo(longDate(clash.move_to_date))}
-                  </button>
-                ) : (
-                  <em>{text.ahead.handOver}</em>
-                )}
-              </li>
-            ))}
-          </ul>
-          {stretch.clashes.length > 0 && (
-            <Link to={`/handover/${stretch.id}`}>{text.ahead.sheet}</Link>
-          )}
-        </article>
+        <Stretch key={stretch.id} stretch={stretch} />
       ))}
       {open ? (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            away.mutate({ ...draft, last: draft.last || draft.first }, { onSuccess: () => setOpen(false) });
-          }}
-        >
-          {field("first", text.ahead.first)}
-          {field("last", text.ahead.last)}
-          {field("note", text.ahead.note)}
-          <Button htmlType="submit" loading={away.isPending} disabled={draft.first === ""}>
-            {text.ahead.keep}
-          </Button>
-        </form>
+        <AddAway today={view.today} onKept={() => setOpen(false)} />
       ) : (
         <button type="button" className="plain" onClick={() => setOpen(true)}>
           {text.ahead.add}
         </button>
       )}
-      <Trouble error={away.error ?? not.error ?? move.error} />
     </section>
+  );
+}
+
+/** One stretch away: what falls into it, and where it could go. */
+function Stretch({ stretch }: { stretch: Schemas["AwayView"] }) {
+  const not = useNotAway();
+  const move = useMoveJob();
+  return (
+    <article>
+      <p>
+        <b>
+          {longDate(stretch.first)} {text.ahead.to} {longDate(stretch.last)}
+        </b>{" "}
+        {stretch.note}{" "}
+        <button type="button" className="plain" disabled={not.isPending} onClick={() => not.mutate(stretch.id)}>
+          {text.ahead.notAway}
+        </button>
+      </p>
+      {stretch.clashes.length === 0 && <p className="soft">{text.ahead.noClash}</p>}
+      <ul>
+        {stretch.clashes.map((clash) => (
+          <li key={`${clash.trial_id} ${clash.job} ${clash.day}`}>
+            <span>
+              {longDate(clash.date)}: {clash.label}, {clash.trial}
+            </span>
+            {typeof clash.move_to === "number" && clash.move_to_date ? (
+              <button
+                type="button" className="plain" disabled={move.isPending}
+                onClick={() => move.mutate({ id: clash.trial_id, job: clash.job, from: clash.day, to: clash.move_to ?? 0 })}
+              >
+                {text.ahead.moveTo(longDate(clash.move_to_date))}
+              </button>
+            ) : (
+              <em>{text.ahead.handOver}</em>
+            )}
+          </li>
+        ))}
+      </ul>
+      {stretch.clashes.length > 0 && (
+        <Link to={`/handover/${stretch.id}`}>{text.ahead.sheet}</Link>
+      )}
+      <Trouble error={not.error ?? move.error} />
+    </article>
+  );
+}
+
+function AddAway({ today, onKept }: { today: string; onKept: () => void }) {
+  const [draft, setDraft] = useState({ first: "", last: "", note: "" });
+  const away = useAway();
+  const field = (key: "first" | "last" | "note", label: string) => (
+    <label className="field">
+      <span>{label}</span>
+      <Input
+        name={`away-${key}`} type={key === "note" ? "text" : "date"} min={today} value={draft[key]}
+        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+      />
+    </label>
+  );
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        away.mutate({ ...draft, last: draft.last || draft.first }, { onSuccess: onKept });
+      }}
+    >
+      {field("first", text.ahead.first)}
+      {field("last", text.ahead.last)}
+      {field("note", text.ahead.note)}
+      <Button htmlType="submit" loading={away.isPending} disabled={draft.first === ""}>
+        {text.ahead.keep}
+      </Button>
+      <Trouble error={away.error} />
+    </form>
   );
 }

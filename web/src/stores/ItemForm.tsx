@@ -63,23 +63,7 @@ export function ItemForm({ shelf, item, onClose, onKept }: Props) {
         <Input name="entry-source" value={source} placeholder={text.stores.sourceHint} onChange={(e) => setSource(e.target.value)} />
       </label>
       {shelf.fields.map((field) => (
-        <label className="field" key={field.key}>
-          <span>
-            {field.name}
-            {field.unit ? `, ${field.unit}` : ""}
-          </span>
-          {field.holds.kind === "choice" ? (
-            <Select
-              id={`entry-${field.key}`} allowClear placeholder={text.stores.choose} value={held[field.key] || undefined}
-              onChange={(value) => setHeld({ ...held, [field.key]: value ?? "" })} options={field.holds.of.map((value) => ({ value, label: value }))}
-            />
-          ) : (
-            <Input
-              name={`entry-${field.key}`} value={held[field.key] ?? ""} type={field.holds.kind === "date" ? "date" : "text"}
-              inputMode={field.holds.kind === "number" && otherUnits(shelf.key, field) === "" ? "decimal" : "text"} placeholder={otherUnits(shelf.key, field)} onChange={(e) => setHeld({ ...held, [field.key]: e.target.value })}
-            />
-          )}
-        </label>
+        <EntryField key={field.key} shelf={shelf.key} field={field} value={held[field.key] ?? ""} onValue={(value) => setHeld({ ...held, [field.key]: value })} />
       ))}
       <div className="wide acts">
         <Button htmlType="submit" type="primary" loading={put.isPending}>
@@ -91,5 +75,36 @@ export function ItemForm({ shelf, item, onClose, onKept }: Props) {
         <Trouble error={put.error} />
       </div>
     </form>
+  );
+}
+
+interface FieldProps {
+  shelf: string;
+  field: Props["shelf"]["fields"][number];
+  value: string;
+  onValue: (value: string) => void;
+}
+
+/** One figure or word of an entry. */
+function EntryField({ shelf, field, value, onValue }: FieldProps) {
+  const units = otherUnits(shelf, field);
+  return (
+    <label className="field">
+      <span>
+        {field.name}
+        {field.unit ? `, ${field.unit}` : ""}
+      </span>
+      {field.holds.kind === "choice" ? (
+        <Select
+          id={`entry-${field.key}`} allowClear placeholder={text.stores.choose} value={value || undefined}
+          onChange={(chosen) => onValue(chosen ?? "")} options={field.holds.of.map((of) => ({ value: of, label: of }))}
+        />
+      ) : (
+        <Input
+          name={`entry-${field.key}`} value={value} type={field.holds.kind === "date" ? "date" : "text"}
+          inputMode={field.holds.kind === "number" && units === "" ? "decimal" : "text"} placeholder={units} onChange={(e) => onValue(e.target.value)}
+        />
+      )}
+    </label>
   );
 }

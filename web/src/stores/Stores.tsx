@@ -71,32 +71,46 @@ function ShelfPage({ shelf }: { shelf: Shelf }) {
             {edited !== null && edited !== "new" && edited.name === item.name ? (
               <ItemForm shelf={shelf} item={item} onClose={() => setEdited(null)} />
             ) : (
-              <>
-                <div>
-                  <b>{item.name}</b> <span className={item.id ? "own" : "soft"}>{item.id ? text.stores.own : text.stores.generic}</span>
-                  <p>{figures(shelf, item)}</p>
-                  {item.source && <p className="soft">{item.source}</p>}
-                </div>
-                <div className="acts">
-                  <button type="button" className="plain" onClick={() => setEdited(item)} aria-label={`${item.id ? text.stores.edit : text.stores.copy}: ${item.name}`}>
-                    {item.id ? text.stores.edit : text.stores.copy}
-                  </button>
-                  {item.id && (
-                    <button
-                      type="button" className="plain" disabled={remove.isPending} aria-label={`${text.stores.remove}: ${item.name}`}
-                      onClick={() => item.id && remove.mutate({ id: item.id, version: item.version })}
-                    >
-                      {text.stores.remove}
-                    </button>
-                  )}
-                </div>
-              </>
+              <Entry shelf={shelf} item={item} onEdit={() => setEdited(item)} remove={remove} />
             )}
           </li>
         ))}
       </ul>
       {(shelf.key === "salts" || shelf.key === "feeds" || shelf.key === "additives") && <p className="caution">{text.stores.caution}</p>}
     </section>
+  );
+}
+
+interface EntryProps {
+  shelf: Shelf;
+  item: Item;
+  onEdit: () => void;
+  remove: ReturnType<typeof useRemoveItem>;
+}
+
+/** An entry as it stands, and what can be done with it. */
+function Entry({ shelf, item, onEdit, remove }: EntryProps) {
+  return (
+    <>
+      <div>
+        <b>{item.name}</b> <span className={item.id ? "own" : "soft"}>{item.id ? text.stores.own : text.stores.generic}</span>
+        <p>{figures(shelf, item)}</p>
+        {item.source && <p className="soft">{item.source}</p>}
+      </div>
+      <div className="acts">
+        <button type="button" className="plain" onClick={onEdit} aria-label={`${item.id ? text.stores.edit : text.stores.copy}: ${item.name}`}>
+          {item.id ? text.stores.edit : text.stores.copy}
+        </button>
+        {item.id && (
+          <button
+            type="button" className="plain" disabled={remove.isPending} aria-label={`${text.stores.remove}: ${item.name}`}
+            onClick={() => item.id && remove.mutate({ id: item.id, version: item.version })}
+          >
+            {text.stores.remove}
+          </button>
+        )}
+      </div>
+    </>
   );
 }
 

@@ -1,4 +1,4 @@
-import { scaleLinear } from "d3-scale";
+import { type ScaleLinear, scaleLinear } from "d3-scale";
 import type { Schemas, TrialView } from "../../api/client";
 import { colourOf, Mark } from "../../marks/Mark";
 import { shown, signed } from "../../marks/number";
@@ -86,14 +86,7 @@ function Dots({ trial, view, blocks, frame }: DotsProps) {
         {inPlace(trial, trial.by_level ? text.judge.eachByLevel : blocks.length > 1 ? text.judge.eachTray : text.judge.eachTrayPlain)}
         {measure.unit && `, ${measure.unit}`}
       </text>
-      {x.ticks(6).map((tick) => (
-        <g key={tick}>
-          <line x1={x(tick)} x2={x(tick)} y1={frame.top - 8} y2={frame.bottom} stroke="#ece6da" />
-          <text x={x(tick)} y={frame.bottom + 18} textAnchor="middle" fill="#62676c" fontSize={12.5}>
-            {tick}
-          </text>
-        </g>
-      ))}
+      <Ticks x={x} frame={frame} />
       {analysis?.treatments.map((t) => {
         const index = trial.sheet.treatments.findIndex((s) => s.name === t.name);
         return (
@@ -130,6 +123,66 @@ function Dots({ trial, view, blocks, frame }: DotsProps) {
   );
 }
 
+type X = ScaleLinear<number, number>;
+
+/** The axis under the dots. */
+function Ticks({ x, frame }: { x: X; frame: Frame }) {
+  return (
+    <>
+      {x.ticks(6).map((tick) => (
+        <g key={tick}>
+          <line x1={x(tick)} x2={x(tick)} y1={frame.top - 8} y2={frame.bottom} stroke="#ece6da" />
+          <text x={x(tick)} y={frame.bottom + 18} textAnchor="middle" fill="#62676c" fontSize={12.5}>
+            {tick}
+          </text>
+        </g>
+      ))}
+    </>
+  );
+}
+
+/** A difference from the control as it is drawn. */
+interface Limits {
+  c: Schemas["Analysis"]["contrasts"][number];
+  estimate: number;
+  low: number | null;
+  high: number | null;
+}
+
+interface IntervalProps {
+  of: Limits;
+  treatment: number;
+  unit: string;
+  x: X;
+  y: number;
+  frame: Frame;
+}
+
+/** One difference with its interval and its words. */
+function Interval({ of: { c, estimate, low, high }, treatment, unit, x, y, frame }: IntervalProps) {
+  const beside = typeof c.percent === "number" && unit !== "%" ? `, ${signed(c.percent, 0)} %` : "";
+  const label = `${c.treatment} ${signed(estimate, 0)} ${unit}${beside}`;
+  // Over its interval, but never out of the picture: letters are about 7 wide.
+  const anchor = Math.max(x.range()[0] ?? 0, Math.min(x(low ?? estimate), frame.right + 10 - 7 * label.length));
+  return (
+    <g>
+      <text x={anchor} y={y - 12}>
+        <tspan fontWeight={650}>{c.treatment}</tspan> {signed(estimate, 0)} {unit}
+        {beside}
+      </text>
+      {low !== null && high !== null && (
+        <>
+          <line x1={x(low)} x2={x(high)} y1={y} y2={y} stroke={colourOf(treatment)} strokeWidth={5} />
+          <text x={anchor} y={y + 21} fill="#62676c" fontSize={12.5}>
+            {signed(low, 0)} to {signed(high, 0)} {unit}
+          </text>
+        </>
+      )}
+      <Mark treatment={treatment} x={x(estimate)} y={y} size={8} />
+    </g>
+  );
+}
+
 interface IntervalsProps {
   trial: TrialView;
   analysis: Schemas["Analysis"];
@@ -140,7 +193,7 @@ interface IntervalsProps {
 function Intervals({ trial, analysis, scale, frame }: IntervalsProps) {
   const { unit, margin } = scale;
   const drawn = (value: number | null | undefined) => (typeof value === "number" ? scale.gap(value) : null);
-  const limits = analysis.contrasts.map((c) => ({
+  const limits: Limits[] = analysis.contrasts.map((c) => ({
     c,
     estimate: drawn(c.estimate) ?? 0,
     low: drawn(c.simultaneous?.low ?? c.low),
@@ -177,30 +230,9 @@ function Intervals({ trial, analysis, scale, frame }: IntervalsProps) {
           </text>
         </g>
       ))}
-      {limits.map(({ c, estimate, low, high }, i) => {
-        const index = trial.sheet.treatments.findIndex((s) => s.name === c.treatment);
-        const beside = typeof c.percent === "number" && unit !== "%" ? `, ${signed(c.percent, 0)} %` : "";
-        const label = `${c.treatment} ${signed(estimate, 0)} ${unit}${beside}`;
-        // Over its interval, but never out of the picture: letters are about 7 wide.
-        const anchor = Math.max(low0, Math.min(x(low ?? estimate), frame.right + 10 - 7 * label.length));
-        return (
-          <g key={c.treatment}>
-            <text x={anchor} y={y(i) - 12}>
-              <tspan fontWeight={650}>{c.treatment}</tspan> {signed(estimate, 0)} {unit}
-              {beside}
-            </text>
-            {low !== null && high !== null && (
-              <>
-                <line x1={x(low)} x2={x(high)} y1={y(i)} y2={y(i)} stroke={colourOf(index)} strokeWidth={5} />
-                <text x={anchor} y={y(i) + 21} fill="#62676c" fontSize={12.5}>
-                  {signed(low, 0)} to {signed(high, 0)} {unit}
-                </text>
-              </>
-            )}
-            <Mark treatment={index} x={x(estimate)} y={y(i)} size={8} />
-          </g>
-        );
-      })}
+      {limits.map((l, i) => (
+        <Interval key={l.c.treatment} of={l} treatment={trial.sheet.treatments.findIndex((s) => s.name === l.c.treatment)} unit={unit} x={x} y={y(i)} frame={frame} />
+      ))}
     </g>
   );
 }

@@ -13,6 +13,16 @@ interface Props {
   commit: (sheet: Schemas["Sheet"]) => void;
 }
 
+/** A treatment with another value of what is crossed in; without a name of its own it is called by what it gets. */
+function crossed(t: Schemas["SheetTreatment"], key: string, value: string): Schemas["SheetTreatment"] {
+  const named = { ...t, name: "", control: false };
+  if (!isRole(key)) {
+    return withCell(named, key, value.trim());
+  }
+  const at = t.applications.findIndex((a) => a.role === key);
+  return withApplication(named, at < 0 ? null : at, isNothing(value) ? null : { ...t.applications[at], role: key, what: value.trim() });
+}
+
 /** Grows every treatment once as it is and once with another value of one condition that all share so far. */
 export function Crossing({ sheet, conditions, commit }: Props) {
   const [open, setOpen] = useState(false);
@@ -33,16 +43,7 @@ export function Crossing({ sheet, conditions, commit }: Props) {
     if (key === null) {
       return;
     }
-    const set = (t: Schemas["SheetTreatment"]) => {
-      if (!isRole(key)) {
-        return withCell(t, key, value.trim());
-      }
-      const at = t.applications.findIndex((a) => a.role === key);
-      return withApplication(t, at < 0 ? null : at, isNothing(value) ? null : { ...t.applications[at], role: key, what: value.trim() });
-    };
-    // Without a name of its own it is called by what it gets.
-    const other = sheet.treatments.map((t) => ({ ...set(t), name: "", control: false }));
-    commit({ ...sheet, treatments: [...sheet.treatments, ...other] });
+    commit({ ...sheet, treatments: [...sheet.treatments, ...sheet.treatments.map((t) => crossed(t, key, value))] });
     setOpen(false);
     setValue("");
     setKey(null);

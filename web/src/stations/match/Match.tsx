@@ -53,18 +53,10 @@ function linesOf(trial: TrialView, extra: Schemas["Role"][]): Schemas["Line"][] 
   ]);
 }
 
-export default function Match() {
-  const trial = useTrial();
-  const catalogue = useQuery(catalogueQuery);
+/** The sheet as it is edited: a draft that the server's answer replaces once nothing is on its way. */
+function useSheet(trial: TrialView) {
   const plan = usePlan(trial.id);
   const [sheet, setSheet] = useState(trial.sheet);
-  const [apart, setApart] = useState<ReadonlySet<string>>(new Set());
-  const [all, setAll] = useState(false);
-  /** Lines that were asked for and hold nothing yet. */
-  const [extra, setExtra] = useState<Schemas["Role"][]>([]);
-  const held = trial.lines.length;
-  useEffect(() => setExtra([]), [held]);
-  const stores = useQuery(storesQuery);
   const saved = JSON.stringify(trial.sheet);
   const settled = !plan.isPending && !plan.error;
   useEffect(() => {
@@ -73,74 +65,115 @@ export default function Match() {
       setSheet(JSON.parse(saved) as Sheet);
     }
   }, [saved, settled]);
-  const owner = useIsOwner();
-  const locked = trial.sealed_at !== null || !owner;
   const commit = (next: Sheet) => {
     setSheet(next);
     if (JSON.stringify(next) !== saved) {
       plan.mutate({ part: "sheet", sheet: next });
     }
   };
+  return { sheet, setSheet, commit, error: plan.error };
+}
+
+export default function Match() {
+  const trial = useTrial();
+  const catalogue = useQuery(catalogueQuery);
+  const { sheet, setSheet, commit, error } = useSheet(trial);
+  const [all, setAll] = useState(false);
+  /** Lines that were asked for and hold nothing yet. */
+  const [extra, setExtra] = useState<Schemas["Role"][]>([]);
+  const held = trial.lines.length;
+  useEffect(() => setExtra([]), [held]);
+  const owner = useIsOwner();
+  const locked = trial.sealed_at !== null || !owner;
   const { good, said } = saidOf(trial);
+  const conditions = catalogue.data?.conditions ?? [];
+  const addable = roles.filter((role) => trial.lines.some((l) => l.role === role) && !extra.includes(role));
+  return (
+    <div className="match">
+      <p className={good ? "verdict" : "verdict wrong"}>{said}</p>
+      <SheetTable trial={trial} sheet={sheet} setSheet={setSheet} commit={commit} conditions={conditions} all={all} extra={extra} locked={locked} />
+      <ShelfNames />
+      <p className="adding">
+        <button type="button" className="plain" onClick={() => setAll(!all)}>
+          {all ? text.match.fewer : text.match.more}
+        </button>
+        {!locked &&
+          addable.map((role) => (
+            <button key={role} type="button" className="plain" onClick={() => setExtra([...extra, role])}>
+              {text.match.alsoGive[role]}
+            </button>
+          ))}
+        {!locked && <Crossing sheet={sheet} conditions={conditions} commit={commit} />}
+      </p>
+      {!locked && <Adding sheet={sheet} commit={commit} />}
+      <Trouble error={error} />
+      <Terms trial={trial} sheet={sheet} locked={locked} commit={commit} />
+      <p className="soft">
+        {locked ? text.match.sealed : trial.commitment ? text.match.dropsDeal : ""}
+      </p>
+    </div>
+  );
+}
+
+interface TableProps {
+  trial: TrialView;
+  sheet: Sheet;
+  setSheet: (sheet: Sheet) => void;
+  commit: (sheet: Sheet) => void;
+  conditions: Schemas["ConditionView"][];
+  /** Whether rows that say nothing are shown. */
+  all: boolean;
+  extra: Schemas["Role"][];
+  locked: boolean;
+}
+
+/** The sheet: conditions and what is given in rows, treatments in columns. */
+function SheetTable({ trial, sheet, setSheet, commit, conditions, all, extra, locked }: TableProps) {
+  const [apart, setApart] = useState<ReadonlySet<string>>(new Set());
   const rows = { sheet, all, locked, apart, setApart, commit };
   const lines = linesOf(trial, extra);
   const given = lines.map((line, i) => {
     const place = lines.slice(0, i).filter((l) => l.role === line.role).length;
     return <Given key={`${line.role} ${line.name}`} line={line} place={place} unit={trial.unit_word} {...rows} />;
   });
-  const conditions = catalogue.data?.conditions ?? [];
   return (
-    <div className="match">
-      <p className={good ? "verdict" : "verdict wrong"}>{said}</p>
-      <div className="scroll">
-        <table className="sheet-table">
-          <thead>
-            <tr>
-              <th scope="col">{text.match.condition}</th>
-              {sheet.treatments.map((_, i) => (
-                <TreatmentHead key={i} sheet={sheet} index={i} locked={locked} setSheet={setSheet} commit={commit} />
-              ))}
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {conditions.flatMap((condition) => {
-              const row = <ConditionRow key={condition.key} condition={condition} {...rows} setSheet={setSheet} />;
-              // What is given stands below the water it is given with.
-              return condition.key === "water" ? [row, ...given] : [row];
-            })}
-          </tbody>
-          <Behind trial={trial} />
-        </table>
-      </div>
-      {(stores.data ?? []).filter((shelf) => shelf.condition).map((shelf) => (
+    <div className="scroll">
+      <table className="sheet-table">
+        <thead>
+          <tr>
+            <th scope="col">{text.match.condition}</th>
+            {sheet.treatments.map((_, i) => (
+              <TreatmentHead key={i} sheet={sheet} index={i} locked={locked} setSheet={setSheet} commit={commit} />
+            ))}
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {conditions.flatMap((condition) => {
+            const row = <ConditionRow key={condition.key} condition={condition} {...rows} setSheet={setSheet} />;
+            // What is given stands below the water it is given with.
+            return condition.key === "water" ? [row, ...given] : [row];
+          })}
+        </tbody>
+        <Behind trial={trial} />
+      </table>
+    </div>
+  );
+}
+
+/** Names on the shelves of Stores, offered in the cells. */
+function ShelfNames() {
+  const shelves = useQuery(storesQuery).data ?? [];
+  return (
+    <>
+      {shelves.filter((shelf) => shelf.condition).map((shelf) => (
         <datalist key={shelf.key} id={`shelf-${shelf.key}`}>
-          {(stores.data ?? [])
+          {shelves
             .filter((other) => other.condition === shelf.condition)
             .flatMap((other) => other.items.map((item) => <option key={`${other.key} ${item.name}`} value={item.name} />))}
         </datalist>
       ))}
-      <p className="adding">
-        <button type="button" className="plain" onClick={() => setAll(!all)}>
-          {all ? text.match.fewer : text.match.more}
-        </button>
-        {!locked &&
-          roles
-            .filter((role) => trial.lines.some((l) => l.role === role) && !extra.includes(role))
-            .map((role) => (
-              <button key={role} type="button" className="plain" onClick={() => setExtra([...extra, role])}>
-                {text.match.alsoGive[role]}
-              </button>
-            ))}
-        {!locked && <Crossing sheet={sheet} conditions={conditions} commit={commit} />}
-      </p>
-      {!locked && <Adding sheet={sheet} commit={commit} />}
-      <Trouble error={plan.error} />
-      <Terms trial={trial} sheet={sheet} locked={locked} commit={commit} />
-      <p className="soft">
-        {locked ? text.match.sealed : trial.commitment ? text.match.dropsDeal : ""}
-      </p>
-    </div>
+    </>
   );
 }
 

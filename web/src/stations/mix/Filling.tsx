@@ -9,12 +9,13 @@ import { inWords } from "../../marks/words";
 import { mixQuery } from "../../queries/trial";
 import { text } from "../../text/en";
 
+type Batches = NonNullable<Schemas["MixBench"]["filling"]>;
+
 /** Batches that all units share, what a slip of the scale does by each way of filling, and the order of giving. */
 export function Filling({ trial }: { trial: TrialView }) {
   const [vessel, setVessel] = useState("10");
   const size = typed(vessel);
   const bench = useQuery(mixQuery(trial.id, size === null || Number.isNaN(size) ? null : size));
-  const words = (sentence: string) => inWords(trial, sentence);
   const name = (treatment: number) => trial.sheet.treatments[treatment]?.name ?? "";
   const filling = bench.data?.filling;
   return (
@@ -29,72 +30,87 @@ export function Filling({ trial }: { trial: TrialView }) {
       {bench.data && <FirstToPh bench={bench.data} />}
       {filling?.series.length === 0 && <p>{text.filling.none}</p>}
       {filling?.series.map((series) => (
-        <section key={series.of} className="series">
-          <h2>{words(text.filling.batches(series.batches, volume(series.batch_l)))}</h2>
-          <p>{text.filling.into(series.of, shown(100 * series.fraction, 0))}</p>
-          <ul className="weighed">
-            {series.measure_out.map((m) => (
-              <li key={m.name}>
-                <b>
-                  {shown(m.total, m.total < 10 ? 2 : 1)} {m.unit}
-                </b>{" "}
-                {m.name}
-              </li>
-            ))}
-          </ul>
-          <table className="shares">
-            <tbody>
-              {series.shares.map((s) => (
-                <tr key={s.treatment}>
-                  <th scope="row">
-                    <Badge treatment={s.treatment} />
-                    {name(s.treatment)}
-                  </th>
-                  <td>{text.filling.take(volume(s.take_l))}</td>
-                  <td>{s.water_l > 0.0005 ? text.filling.water(volume(s.water_l)) : text.filling.asIs}</td>
-                  <td className="figure">{words(text.filling.each(shown(s.ml_a_unit, 0)))}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
+        <Series key={series.of} trial={trial} series={series} />
       ))}
       {filling && filling.water_l > 0 && <p>{text.filling.plain(volume(filling.water_l))}</p>}
-      {filling && filling.effects.length > 0 && (
-        <section className="slips">
-          <h2>{text.filling.error(shown(filling.error_percent, 0))}</h2>
-          <table>
-            <thead>
-              <tr>
-                <th />
-                <th scope="col">{text.filling.weighings}</th>
-                <th scope="col">{text.filling.between}</th>
-                <th scope="col">{text.filling.against}</th>
-                <th scope="col">{text.filling.chance}</th>
-              </tr>
-            </thead>
-            <tbody>
-              {filling.effects.map((e) => (
-                <tr key={e.way} className={e.way === "shared" ? "best" : ""}>
-                  <th scope="row">{words(text.filling.ways[e.way])}</th>
-                  <td>{e.weighings}</td>
-                  <td>
-                    <Slip percent={e.between_percent} of={filling.error_percent} />
-                  </td>
-                  <td>
-                    <Slip percent={e.against_water_percent} of={filling.error_percent} />
-                  </td>
-                  <td>{shown(e.between_by_chance_percent, 1)} %</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <p className="soft">{text.filling.sharedSaid}</p>
-        </section>
-      )}
+      {filling && filling.effects.length > 0 && <Slips trial={trial} filling={filling} />}
       {bench.data && <Order steps={bench.data.order} name={name} />}
       <p className="caution">{text.filling.caution}</p>
     </div>
+  );
+}
+
+/** One batch: what goes into it, and what each treatment takes of it. */
+function Series({ trial, series }: { trial: TrialView; series: Batches["series"][number] }) {
+  const words = (sentence: string) => inWords(trial, sentence);
+  const name = (treatment: number) => trial.sheet.treatments[treatment]?.name ?? "";
+  return (
+    <section className="series">
+      <h2>{words(text.filling.batches(series.batches, volume(series.batch_l)))}</h2>
+      <p>{text.filling.into(series.of, shown(100 * series.fraction, 0))}</p>
+      <ul className="weighed">
+        {series.measure_out.map((m) => (
+          <li key={m.name}>
+            <b>
+              {shown(m.total, m.total < 10 ? 2 : 1)} {m.unit}
+            </b>{" "}
+            {m.name}
+          </li>
+        ))}
+      </ul>
+      <table className="shares">
+        <tbody>
+          {series.shares.map((s) => (
+            <tr key={s.treatment}>
+              <th scope="row">
+                <Badge treatment={s.treatment} />
+                {name(s.treatment)}
+              </th>
+              <td>{text.filling.take(volume(s.take_l))}</td>
+              <td>{s.water_l > 0.0005 ? text.filling.water(volume(s.water_l)) : text.filling.asIs}</td>
+              <td className="figure">{words(text.filling.each(shown(s.ml_a_unit, 0)))}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+/** What a slip of the scale does, by each way of filling. */
+function Slips({ trial, filling }: { trial: TrialView; filling: Batches }) {
+  const words = (sentence: string) => inWords(trial, sentence);
+  return (
+    <section className="slips">
+      <h2>{text.filling.error(shown(filling.error_percent, 0))}</h2>
+      <table>
+        <thead>
+          <tr>
+            <th />
+            <th scope="col">{text.filling.weighings}</th>
+            <th scope="col">{text.filling.between}</th>
+            <th scope="col">{text.filling.against}</th>
+            <th scope="col">{text.filling.chance}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {filling.effects.map((e) => (
+            <tr key={e.way} className={e.way === "shared" ? "best" : ""}>
+              <th scope="row">{words(text.filling.ways[e.way])}</th>
+              <td>{e.weighings}</td>
+              <td>
+                <Slip percent={e.between_percent} of={filling.error_percent} />
+              </td>
+              <td>
+                <Slip percent={e.against_water_percent} of={filling.error_percent} />
+              </td>
+              <td>{shown(e.between_by_chance_percent, 1)} %</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="soft">{text.filling.sharedSaid}</p>
+    </section>
   );
 }
 

@@ -22,29 +22,9 @@ export function Holding({ view, temperature }: { view: Schemas["BenchAnswer"]; t
     <section className="holding" aria-label={text.bench.tank}>
       <table>
         <tbody>
-          {[...MACROS, ...shownTraces].map((element) => {
-            const b = band(element);
-            const mg = got(element);
-            const full = b && b.target_mg_per_l > 0 ? WIDEST * b.target_mg_per_l : greatest;
-            const share = (v: number) => Math.min(100, (100 * v) / full);
-            const off = b !== undefined && (mg < b.least_mg_per_l || mg > b.most_mg_per_l);
-            const water = Math.min(mg, view.water_mg_per_l[element] ?? 0);
-            return (
-              <tr key={element} className={off ? "off" : ""}>
-                <th scope="row">{element}</th>
-                <td className="bar">
-                  {b && <u style={{ left: `${share(b.least_mg_per_l)}%`, width: `${share(b.most_mg_per_l) - share(b.least_mg_per_l)}%` }} />}
-                  <i style={{ width: `${share(mg)}%` }} />
-                  <s style={{ width: `${share(water)}%` }} title={text.bench.fromWater(figure(water))} />
-                </td>
-                <td className="figure">
-                  {figure(mg)}
-                  {b && mg > full && " ▸"}
-                </td>
-                <td className="figure soft">{b ? `${figure(b.least_mg_per_l)} – ${figure(b.most_mg_per_l)}` : ""}</td>
-              </tr>
-            );
-          })}
+          {[...MACROS, ...shownTraces].map((element) => (
+            <Element key={element} element={element} mg={got(element)} band={band(element)} water={view.water_mg_per_l[element] ?? 0} greatest={greatest} />
+          ))}
         </tbody>
       </table>
       <p className="key soft">{bands.length > 0 ? text.bench.bandKey : text.bench.noBandKey}</p>
@@ -76,6 +56,39 @@ export function Holding({ view, temperature }: { view: Schemas["BenchAnswer"]; t
         </p>
       </details>
     </section>
+  );
+}
+
+interface ElementProps {
+  element: string;
+  mg: number;
+  band: Schemas["BenchAnswer"]["bands"][number] | undefined;
+  /** What of it the water brings, mg/L. */
+  water: number;
+  /** The greatest of all, against which those without a band are drawn. */
+  greatest: number;
+}
+
+/** One element against its band, with what the water brings of it. */
+function Element({ element, mg, band, water, greatest }: ElementProps) {
+  const full = band && band.target_mg_per_l > 0 ? WIDEST * band.target_mg_per_l : greatest;
+  const share = (v: number) => Math.min(100, (100 * v) / full);
+  const off = band !== undefined && (mg < band.least_mg_per_l || mg > band.most_mg_per_l);
+  const brought = Math.min(mg, water);
+  return (
+    <tr className={off ? "off" : ""}>
+      <th scope="row">{element}</th>
+      <td className="bar">
+        {band && <u style={{ left: `${share(band.least_mg_per_l)}%`, width: `${share(band.most_mg_per_l) - share(band.least_mg_per_l)}%` }} />}
+        <i style={{ width: `${share(mg)}%` }} />
+        <s style={{ width: `${share(brought)}%` }} title={text.bench.fromWater(figure(brought))} />
+      </td>
+      <td className="figure">
+        {figure(mg)}
+        {band && mg > full && " ▸"}
+      </td>
+      <td className="figure soft">{band ? `${figure(band.least_mg_per_l)} – ${figure(band.most_mg_per_l)}` : ""}</td>
+    </tr>
   );
 }
 

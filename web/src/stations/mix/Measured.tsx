@@ -21,20 +21,18 @@ function useMeterScale(): [Scale, (scale: Scale) => void] {
   return [scale, (next) => (localStorage.setItem(SCALE_KEY, next), setScale(next))];
 }
 
-/** What went in and what the meters say, beside what was computed. */
-export function Measured({ mix }: { mix: Mix }) {
-  const trial = useTrial();
+/** What is typed of a mix, and recording it: a gap between meter and computation is asked about, and taken the second time. */
+function useMeasured(trial: string, mix: Mix) {
   const [draft, setDraft] = useState({ ec: "", ph: "", temperature: "", batch: "" });
-  const [weighed, setWeighed] = useState<Record<string, { measured: string; lot: string }>>({});
+  const [weighed, setWeighed] = useState<Weighed>({});
   const [scale, setScale] = useMeterScale();
   const [why, setWhy] = useState<Schemas["GapWhy"] | null>(null);
   const [note, setNote] = useState("");
-  const record = useTrialWrite(trial.id, (body: Schemas["MixSent"]) =>
-    answered(client.POST("/api/v1/trials/{id}/mixes", { params: { path: { id: trial.id } }, body })),
+  const record = useTrialWrite(trial, (body: Schemas["MixSent"]) =>
+    answered(client.POST("/api/v1/trials/{id}/mixes", { params: { path: { id: trial } }, body })),
   );
   const unlikely = record.error instanceof ProblemError && record.error.problem.code === "unlikely";
-  const parts = mix.tank.measure_out;
-  const portions = parts.map((m) => ({
+  const portions = mix.tank.measure_out.map((m) => ({
     name: m.name, unit: m.unit, planned: m.total, measured: typed(weighed[m.name]?.measured ?? "") ?? m.total, lot: weighed[m.name]?.lot ?? "",
   }));
   const send = (confirmed: boolean) =>
@@ -63,6 +61,14 @@ export function Measured({ mix }: { mix: Mix }) {
       },
     );
   const unreadable = [draft.ec, draft.ph, draft.temperature].some((v) => Number.isNaN(typed(v))) || portions.some((p) => Number.isNaN(p.measured));
+  return { draft, setDraft, weighed, setWeighed, scale, setScale, why, setWhy, note, setNote, record, unlikely, send, unreadable };
+}
+
+/** What went in and what the meters say, beside what was computed. */
+export function Measured({ mix }: { mix: Mix }) {
+  const trial = useTrial();
+  const { draft, setDraft, weighed, setWeighed, scale, setScale, why, setWhy, note, setNote, record, unlikely, send, unreadable } = useMeasured(trial.id, mix);
+  const parts = mix.tank.measure_out;
   const field = (key: "ec" | "ph" | "temperature", label: string) => (
     <label className="field">
       <span>{label}</span>
@@ -97,47 +103,9 @@ export function Measured({ mix }: { mix: Mix }) {
           <Input name={`mix-batch-${mix.treatment}`} value={draft.batch} onChange={(e) => setDraft({ ...draft, batch: e.target.value })} />
         </label>
       </div>
-      {parts.length > 0 && (
-        <details className="went-in">
-          <summary>{text.mix.wentIn}</summary>
-          <p className="soft">{text.mix.wentInHint}</p>
-          {parts.map((m) => {
-            const own = weighed[m.name] ?? { measured: "", lot: "" };
-            const change = (part: Partial<typeof own>) => setWeighed({ ...weighed, [m.name]: { ...own, ...part } });
-            return (
-              <div key={m.name}>
-                <label className="field">
-                  <span>{text.mix.measuredOf(m.name, m.unit)}</span>
-                  <Input
-                    inputMode="decimal" value={own.measured} placeholder={shown(m.total, 2)} status={Number.isNaN(typed(own.measured)) ? "error" : ""}
-                    onChange={(e) => change({ measured: e.target.value })}
-                  />
-                </label>
-                <label className="field">
-                  <span>{text.mix.lot}</span>
-                  <Input value={own.lot} onChange={(e) => change({ lot: e.target.value })} />
-                </label>
-              </div>
-            );
-          })}
-        </details>
-      )}
+      <WentIn parts={parts} weighed={weighed} setWeighed={setWeighed} />
       <Trouble error={record.error} />
-      {unlikely && (
-        <>
-          <label className="field">
-            <span>{text.mix.gapWhy}</span>
-            <Select
-              id={`gap-${mix.treatment}`} value={why} onChange={setWhy} placeholder={text.stores.choose}
-              options={Object.entries(text.mix.gapReasons).map(([value, label]) => ({ value: value as Schemas["GapWhy"], label }))}
-            />
-          </label>
-          <label className="field">
-            <span>{text.mix.gapNote}</span>
-            <Input name={`gap-note-${mix.treatment}`} value={note} onChange={(e) => setNote(e.target.value)} />
-          </label>
-        </>
-      )}
+      {unlikely && <Gap treatment={mix.treatment} why={why} setWhy={setWhy} note={note} setNote={setNote} />}
       <Button htmlType="submit" disabled={unreadable} loading={record.isPending}>
         {unlikely ? text.mix.unlikely : text.mix.record}
       </Button>
@@ -147,6 +115,73 @@ export function Measured({ mix }: { mix: Mix }) {
         ))}
       </ul>
     </form>
+  );
+}
+
+/** What was really weighed of each part, with its lot. */
+type Weighed = Record<string, { measured: string; lot: string }>;
+
+interface WentInProps {
+  parts: Mix["tank"]["measure_out"];
+  weighed: Weighed;
+  setWeighed: (weighed: Weighed) => void;
+}
+
+function WentIn({ parts, weighed, setWeighed }: WentInProps) {
+  if (parts.length === 0) {
+    return null;
+  }
+  return (
+    <details className="went-in">
+      <summary>{text.mix.wentIn}</summary>
+      <p className="soft">{text.mix.wentInHint}</p>
+      {parts.map((m) => {
+        const own = weighed[m.name] ?? { measured: "", lot: "" };
+        const change = (part: Partial<typeof own>) => setWeighed({ ...weighed, [m.name]: { ...own, ...part } });
+        return (
+          <div key={m.name}>
+            <label className="field">
+              <span>{text.mix.measuredOf(m.name, m.unit)}</span>
+              <Input
+                inputMode="decimal" value={own.measured} placeholder={shown(m.total, 2)} status={Number.isNaN(typed(own.measured)) ? "error" : ""}
+                onChange={(e) => change({ measured: e.target.value })}
+              />
+            </label>
+            <label className="field">
+              <span>{text.mix.lot}</span>
+              <Input value={own.lot} onChange={(e) => change({ lot: e.target.value })} />
+            </label>
+          </div>
+        );
+      })}
+    </details>
+  );
+}
+
+interface GapProps {
+  treatment: number;
+  why: Schemas["GapWhy"] | null;
+  setWhy: (why: Schemas["GapWhy"]) => void;
+  note: string;
+  setNote: (note: string) => void;
+}
+
+/** Why meter and computation part. */
+function Gap({ treatment, why, setWhy, note, setNote }: GapProps) {
+  return (
+    <>
+      <label className="field">
+        <span>{text.mix.gapWhy}</span>
+        <Select
+          id={`gap-${treatment}`} value={why} onChange={setWhy} placeholder={text.stores.choose}
+          options={Object.entries(text.mix.gapReasons).map(([value, label]) => ({ value: value as Schemas["GapWhy"], label }))}
+        />
+      </label>
+      <label className="field">
+        <span>{text.mix.gapNote}</span>
+        <Input name={`gap-note-${treatment}`} value={note} onChange={(e) => setNote(e.target.value)} />
+      </label>
+    </>
   );
 }
 

@@ -165,20 +165,7 @@ function Tank({ mix, most, bands }: TankProps) {
           </p>
         )}
         {tank.measure_out.map((m) => (
-          <div key={m.name}>
-            <p className="measure-out">
-              <b>
-                {shown(m.total, m.total < 10 ? 2 : 1)} {m.unit}
-              </b>{" "}
-              {m.name}
-            </p>
-            <p className="soft">
-              {m.in_stores ? (m.of_recipe ? text.mix.ofRecipe : text.mix.ofLabel)(shown(100 * m.fraction, 0)) : text.mix.typedDose}: {text.mix.perLitre(shown(m.per_litre, 2), m.unit)}
-              {(m.measures || typeof m.own_spoons === "number") && <>, {spoons(m.measures, m.own_spoons)}</>}
-              {m.measures && <>; {text.mix.gallons(shown(m.measures.teaspoons_per_us_gallon, 2), shown(m.measures.ml_per_us_gallon, 1), shown(m.measures.ml_per_imperial_gallon, 1))}</>}
-              {typeof m.cost === "number" && <>, {text.mix.cost(shown(m.cost, 2))}</>}
-            </p>
-          </div>
+          <MeasureOut key={m.name} m={m} />
         ))}
         {tank.measure_out.length > 0 && <p>{text.mix.into(shown(tank.volume_l, 2))}</p>}
         {mix.beside.map((given, i) => (
@@ -193,6 +180,26 @@ function Tank({ mix, most, bands }: TankProps) {
       </div>
       <Measured mix={mix} />
     </article>
+  );
+}
+
+/** What to measure out of one part, by weight, spoon and drop. */
+function MeasureOut({ m }: { m: Schemas["Tank"]["measure_out"][number] }) {
+  return (
+    <div>
+      <p className="measure-out">
+        <b>
+          {shown(m.total, m.total < 10 ? 2 : 1)} {m.unit}
+        </b>{" "}
+        {m.name}
+      </p>
+      <p className="soft">
+        {m.in_stores ? (m.of_recipe ? text.mix.ofRecipe : text.mix.ofLabel)(shown(100 * m.fraction, 0)) : text.mix.typedDose}: {text.mix.perLitre(shown(m.per_litre, 2), m.unit)}
+        {(m.measures || typeof m.own_spoons === "number") && <>, {spoons(m.measures, m.own_spoons)}</>}
+        {m.measures && <>; {text.mix.gallons(shown(m.measures.teaspoons_per_us_gallon, 2), shown(m.measures.ml_per_us_gallon, 1), shown(m.measures.ml_per_imperial_gallon, 1))}</>}
+        {typeof m.cost === "number" && <>, {text.mix.cost(shown(m.cost, 2))}</>}
+      </p>
+    </div>
   );
 }
 

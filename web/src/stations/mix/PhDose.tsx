@@ -51,23 +51,38 @@ export function PhDose({ trial, volume }: { trial: TrialView; volume: number }) 
           />
         ))}
       {waters.length > 0 && trial.reveal === null && (
-        <p className="row">
-          {counted && <span>{text.mix.phCounted(text.mix.phProducts[counted.bottle.product], shown(counted.bottle.percent, 0), shown(counted.target_ph, 1))}</span>}
-          {ready && !same(counted, wanted) && (
-            <Button loading={plan.isPending} onClick={() => set(wanted)}>
-              {counted ? text.mix.phCountThis : text.mix.phCount}
-            </Button>
-          )}
-          {counted && (
-            <button type="button" className="plain" onClick={() => set(null)}>
-              {text.mix.phTakeOut}
-            </button>
-          )}
-        </p>
+        <Counted counted={counted} wanted={ready ? wanted : null} busy={plan.isPending} set={set} />
       )}
       <Trouble error={plan.error} />
       <p className="caution">{text.mix.phCaution}</p>
     </section>
+  );
+}
+
+interface CountedProps {
+  counted: Schemas["PhPlan"] | null;
+  /** What is typed; null while a number cannot be read. */
+  wanted: Schemas["PhPlan"] | null;
+  busy: boolean;
+  set: (ph: Schemas["PhPlan"] | null) => void;
+}
+
+/** Whether it is counted in every tank, and counting it or not. */
+function Counted({ counted, wanted, busy, set }: CountedProps) {
+  return (
+    <p className="row">
+      {counted && <span>{text.mix.phCounted(text.mix.phProducts[counted.bottle.product], shown(counted.bottle.percent, 0), shown(counted.target_ph, 1))}</span>}
+      {wanted && !same(counted, wanted) && (
+        <Button loading={busy} onClick={() => set(wanted)}>
+          {counted ? text.mix.phCountThis : text.mix.phCount}
+        </Button>
+      )}
+      {counted && (
+        <button type="button" className="plain" onClick={() => set(null)}>
+          {text.mix.phTakeOut}
+        </button>
+      )}
+    </p>
   );
 }
 

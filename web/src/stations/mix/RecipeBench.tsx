@@ -28,8 +28,10 @@ interface Props {
   target: string;
 }
 
-/** The bench: ingredients as columns that fill a tank, while the doses are typed. */
-export function RecipeBench({ trial, volume, target }: Props) {
+type Bench = ReturnType<typeof useBench>;
+
+/** The bench as it is typed: what the server makes of it, and what can be done with it. */
+function useBench({ trial, volume, target }: Props) {
   const stores = useQuery(storesQuery);
   const shelves = stores.data ?? [];
   const { draft, set, line, replaceLines } = useDraft(trial, shelves, volume, target);
@@ -50,62 +52,27 @@ export function RecipeBench({ trial, volume, target }: Props) {
   }, [bench.data, bench.isPlaceholderData]);
   const aim = useAim();
   const start = useBenchLines();
-  const [labelling, setLabelling] = useState(false);
+  // While a field is wrong, the picture stays as it was before.
+  const view = draft?.lines.length === 0 ? undefined : (bench.data ?? last);
+  const field = bench.error instanceof ProblemError ? bench.error.problem.field : null;
+  const names = (key: string) => (shelves.find((s) => s.key === key)?.items ?? []).map((i) => ({ value: i.name, label: i.name }));
+  return { trial, shelves, draft, set, line, replaceLines, body, bench, aim, start, view, field, names };
+}
+
+/** The bench: ingredients as columns that fill a tank, while the doses are typed. */
+export function RecipeBench(props: Props) {
+  const own = useBench(props);
+  const { shelves, draft, set, line, bench, view, field } = own;
   if (!draft) {
     return null;
   }
-  const putOn = (name: string) => start.mutate(name, { onSuccess: (lines) => replaceLines([...draft.lines, ...lines.map(drafted)], draft.name) });
-  // What was missed is told while these doses, target and water stand.
-  const found =
-    aim.data && aim.variables.target === draft.target && aim.variables.water === draft.water && aim.data.lines.length === draft.lines.length &&
-    aim.data.lines.every((l, i) => draft.lines[i]?.name === l.name && draft.lines[i].per_l === String(l.per_l))
-      ? aim.data
-      : null;
-  // While a field is wrong, the picture stays as it was before.
-  const view = draft.lines.length === 0 ? undefined : (bench.data ?? last);
   // A bottle must not carry the name of a recipe that its doses are no longer of.
   const kept = shelves.find((s) => s.key === "recipes")?.items.find((i) => i.name === draft.name)?.held?.["lines"];
   const labelled = draft.name !== "" && kept !== view?.lines_text ? text.bench.changed(draft.name) : draft.name;
-  const field = bench.error instanceof ProblemError ? bench.error.problem.field : null;
   const tallest = Math.max(...(view?.columns ?? []).map((c) => sumOf(c.brings_mg_per_l)), 1);
-  const feeds = shelves.find((s) => s.key === "feeds");
-  const names = (key: string) => (shelves.find((s) => s.key === key)?.items ?? []).map((i) => ({ value: i.name, label: i.name }));
   return (
     <div className="bench">
-      <div className="bench-head">
-        <label className="field start">
-          <span>{text.bench.start}</span>
-          <Select
-            id="bench-start" showSearch value={null} placeholder={text.bench.startHint} options={[
-              { label: text.bench.recipes, options: names("recipes") },
-              { label: text.bench.feeds, options: names("feeds") },
-            ]}
-            onChange={(name: string | null) => name && start.mutate(name, { onSuccess: (lines) => replaceLines(lines.map(drafted), name) })}
-          />
-        </label>
-        <label className="field">
-          <span>{text.bench.water}</span>
-          <Select id="bench-water" value={draft.water} onChange={(water) => set({ water })} options={[{ value: "", label: text.bench.pure }, ...names("waters")]} />
-        </label>
-        <label className="field">
-          <span>{text.bench.target}</span>
-          <Select id="bench-target" value={draft.target} onChange={(t) => set({ target: t })} options={[{ value: "", label: text.bench.noTarget }, ...names("targets")]} />
-        </label>
-        <label className="field short">
-          <span>{text.bench.volume}</span>
-          <Input
-            name="bench-volume" inputMode="decimal" value={draft.volume} status={wrong(draft.volume) || field === "volume_l" ? "error" : ""}
-            onChange={(e) => set({ volume: e.target.value })}
-          />
-        </label>
-        <label className="field short">
-          <span>{text.bench.temperature}</span>
-          <Input
-            name="bench-temperature" inputMode="decimal" value={draft.temperature} status={wrong(draft.temperature) || field === "temperature_c" ? "error" : ""}
-            onChange={(e) => set({ temperature: e.target.value })}
-          />
-        </label>
-      </div>
+      <BenchHead own={own} draft={draft} />
       <div className="bench-top">
         <div>
         <ol className="columns" aria-label={text.bench.columns}>
@@ -116,47 +83,109 @@ export function RecipeBench({ trial, volume, target }: Props) {
             />
           ))}
         </ol>
-        <div className="adding">
-          <label className="field">
-            <span>{text.bench.add}</span>
-            <Select
-              id="bench-add" showSearch value={null} placeholder={text.bench.addHint} popupMatchSelectWidth={300}
-              options={SHELVES.map((key) => ({ label: shelves.find((s) => s.key === key)?.name ?? key, options: names(key) }))}
-              onChange={(name: string | null) => name && putOn(name)}
-            />
-          </label>
-          <button type="button" className="plain" onClick={() => setLabelling(!labelling)}>
-            {text.bench.label}
-          </button>
-          {draft.lines.length > 0 && draft.target !== "" && (
-            <Button
-              loading={aim.isPending} title={text.bench.aimWhy}
-              onClick={() => body && aim.mutate(body, { onSuccess: (found) => replaceLines(found.lines.map(aimed(draft.lines)), draft.name) })}
-            >
-              {text.bench.aim(draft.target)}
-            </Button>
-          )}
-          {draft.before.length > 0 && (
-            <button type="button" className="plain" onClick={() => replaceLines(draft.before, draft.name)}>
-              {text.bench.back}
-            </button>
-          )}
-        </div>
-        {labelling && feeds && <ItemForm shelf={feeds} item={null} onClose={() => setLabelling(false)} onKept={putOn} />}
-        <Trouble error={bench.error ?? aim.error ?? start.error} />
-        {found && <Missed aim={found.aim} />}
+        <Adding own={own} draft={draft} />
         {view?.warnings.map((w) => (
           <p key={w.code + w.message} className={`mix-warning ${w.severity}`}>
             {w.message}
           </p>
         ))}
-        {view && !bench.error && <Keep key={draft.name} trial={trial} shelves={shelves} name={draft.name} lines={view.lines_text} onKept={(name) => set({ name })} />}
+        {view && !bench.error && <Keep key={draft.name} trial={own.trial} shelves={shelves} name={draft.name} lines={view.lines_text} onKept={(name) => set({ name })} />}
         </div>
         {view ? <Holding view={view} temperature={typed(draft.temperature) ?? 25} /> : <p className="soft empty">{draft.lines.length === 0 ? text.bench.empty : ""}</p>}
       </div>
       {view && <Concentrates times={draft.times} setTimes={(times) => set({ times })} stock={view.stock ?? null} name={labelled} wrong={field === "stock_times"} />}
       <p className="caution">{text.bench.caution}</p>
     </div>
+  );
+}
+
+interface PartProps {
+  own: Bench;
+  draft: NonNullable<Bench["draft"]>;
+}
+
+/** Where it starts from, its water and target, how much and how warm. */
+function BenchHead({ own, draft }: PartProps) {
+  const { set, start, replaceLines, field, names } = own;
+  const number = (key: "volume" | "temperature", of: string, label: string) => (
+    <label className="field short">
+      <span>{label}</span>
+      <Input
+        name={`bench-${key}`} inputMode="decimal" value={draft[key]} status={wrong(draft[key]) || field === of ? "error" : ""}
+        onChange={(e) => set({ [key]: e.target.value })}
+      />
+    </label>
+  );
+  return (
+    <div className="bench-head">
+      <label className="field start">
+        <span>{text.bench.start}</span>
+        <Select
+          id="bench-start" showSearch value={null} placeholder={text.bench.startHint} options={[
+            { label: text.bench.recipes, options: names("recipes") },
+            { label: text.bench.feeds, options: names("feeds") },
+          ]}
+          onChange={(name: string | null) => name && start.mutate(name, { onSuccess: (lines) => replaceLines(lines.map(drafted), name) })}
+        />
+      </label>
+      <label className="field">
+        <span>{text.bench.water}</span>
+        <Select id="bench-water" value={draft.water} onChange={(water) => set({ water })} options={[{ value: "", label: text.bench.pure }, ...names("waters")]} />
+      </label>
+      <label className="field">
+        <span>{text.bench.target}</span>
+        <Select id="bench-target" value={draft.target} onChange={(t) => set({ target: t })} options={[{ value: "", label: text.bench.noTarget }, ...names("targets")]} />
+      </label>
+      {number("volume", "volume_l", text.bench.volume)}
+      {number("temperature", "temperature_c", text.bench.temperature)}
+    </div>
+  );
+}
+
+/** Putting something on the bench, aiming at the target, and going back. */
+function Adding({ own, draft }: PartProps) {
+  const { shelves, replaceLines, body, bench, aim, start, names } = own;
+  const [labelling, setLabelling] = useState(false);
+  const putOn = (name: string) => start.mutate(name, { onSuccess: (lines) => replaceLines([...draft.lines, ...lines.map(drafted)], draft.name) });
+  // What was missed is told while these doses, target and water stand.
+  const found =
+    aim.data && aim.variables.target === draft.target && aim.variables.water === draft.water && aim.data.lines.length === draft.lines.length &&
+    aim.data.lines.every((l, i) => draft.lines[i]?.name === l.name && draft.lines[i].per_l === String(l.per_l))
+      ? aim.data
+      : null;
+  const feeds = shelves.find((s) => s.key === "feeds");
+  return (
+    <>
+      <div className="adding">
+        <label className="field">
+          <span>{text.bench.add}</span>
+          <Select
+            id="bench-add" showSearch value={null} placeholder={text.bench.addHint} popupMatchSelectWidth={300}
+            options={SHELVES.map((key) => ({ label: shelves.find((s) => s.key === key)?.name ?? key, options: names(key) }))}
+            onChange={(name: string | null) => name && putOn(name)}
+          />
+        </label>
+        <button type="button" className="plain" onClick={() => setLabelling(!labelling)}>
+          {text.bench.label}
+        </button>
+        {draft.lines.length > 0 && draft.target !== "" && (
+          <Button
+            loading={aim.isPending} title={text.bench.aimWhy}
+            onClick={() => body && aim.mutate(body, { onSuccess: (found) => replaceLines(found.lines.map(aimed(draft.lines)), draft.name) })}
+          >
+            {text.bench.aim(draft.target)}
+          </Button>
+        )}
+        {draft.before.length > 0 && (
+          <button type="button" className="plain" onClick={() => replaceLines(draft.before, draft.name)}>
+            {text.bench.back}
+          </button>
+        )}
+      </div>
+      {labelling && feeds && <ItemForm shelf={feeds} item={null} onClose={() => setLabelling(false)} onKept={putOn} />}
+      <Trouble error={bench.error ?? aim.error ?? start.error} />
+      {found && <Missed aim={found.aim} />}
+    </>
   );
 }
 
@@ -206,37 +235,11 @@ function Column({ line, tallest, column, wrong, change, remove }: ColumnProps) {
       change(String(Number(next.toPrecision(3))));
     }
   };
-  const height = 132;
-  let from = height;
   return (
     <li className="ingredient">
       <b title={line.name}>{line.name}</b>
       <small>{column?.formula ?? " "}</small>
-      <svg viewBox={`0 0 96 ${height}`} role="img" aria-label={text.bench.brings(line.name, MACROS.filter((e) => (column?.brings_mg_per_l[e] ?? 0) >= 0.5).map((e) => `${e} ${shown(column?.brings_mg_per_l[e], 0)}`).join(", "))}>
-        {MACROS.map((element) => {
-          const mg = column?.brings_mg_per_l[element] ?? 0;
-          const tall = (height * mg) / tallest;
-          from -= tall;
-          return (
-            tall > 0.3 && (
-              <g key={element}>
-                <rect x="0" y={from} width="96" height={tall} fill={SHADES[element]} stroke="#fffdf8" strokeWidth={tall > 3 ? 1 : 0} />
-                {tall > 13 && (
-                  <text x="48" y={from + tall / 2 + 4.5} textAnchor="middle" className="in-column">
-                    {element} {shown(mg, mg < 10 ? 1 : 0)}
-                  </text>
-                )}
-              </g>
-            )
-          );
-        })}
-        {column && sumOf(column.brings_mg_per_l) < 1 && (
-          <text x="48" y={height - 10} textAnchor="middle" className="traces">
-            {TRACES.filter((e) => (column.brings_mg_per_l[e] ?? 0) > 0).map((e) => `${e} ${shown(column.brings_mg_per_l[e], 2)}`).join(", ")}
-          </text>
-        )}
-        <line x1="0" x2="96" y1={height} y2={height} stroke="#2e3134" strokeWidth="2" />
-      </svg>
+      <Pours name={line.name} column={column} tallest={tallest} />
       <label>
         <span className="sr">{text.bench.doseOf(line.name)}</span>
         <Input
@@ -256,6 +259,39 @@ function Column({ line, tallest, column, wrong, change, remove }: ColumnProps) {
         {text.bench.remove}
       </button>
     </li>
+  );
+}
+
+/** The elements that an ingredient pours into the tank, one above the other. */
+function Pours({ name, column, tallest }: { name: string; column: Schemas["BenchColumn"] | undefined; tallest: number }) {
+  const height = 132;
+  let from = height;
+  return (
+    <svg viewBox={`0 0 96 ${height}`} role="img" aria-label={text.bench.brings(name, MACROS.filter((e) => (column?.brings_mg_per_l[e] ?? 0) >= 0.5).map((e) => `${e} ${shown(column?.brings_mg_per_l[e], 0)}`).join(", "))}>
+      {MACROS.map((element) => {
+        const mg = column?.brings_mg_per_l[element] ?? 0;
+        const tall = (height * mg) / tallest;
+        from -= tall;
+        return (
+          tall > 0.3 && (
+            <g key={element}>
+              <rect x="0" y={from} width="96" height={tall} fill={SHADES[element]} stroke="#fffdf8" strokeWidth={tall > 3 ? 1 : 0} />
+              {tall > 13 && (
+                <text x="48" y={from + tall / 2 + 4.5} textAnchor="middle" className="in-column">
+                  {element} {shown(mg, mg < 10 ? 1 : 0)}
+                </text>
+              )}
+            </g>
+          )
+        );
+      })}
+      {column && sumOf(column.brings_mg_per_l) < 1 && (
+        <text x="48" y={height - 10} textAnchor="middle" className="traces">
+          {TRACES.filter((e) => (column.brings_mg_per_l[e] ?? 0) > 0).map((e) => `${e} ${shown(column.brings_mg_per_l[e], 2)}`).join(", ")}
+        </text>
+      )}
+      <line x1="0" x2="96" y1={height} y2={height} stroke="#2e3134" strokeWidth="2" />
+    </svg>
   );
 }
 

@@ -25,25 +25,11 @@ import "./tell.css";
 export default function Tell() {
   const trial = useTrial();
   const judge = useQuery(judgeQuery(trial.id, null));
-  const tend = useQuery(tendQuery(trial.id, null));
   const farm = useQuery(farmQuery);
   const view = judge.data;
-  const owner = useIsOwner();
   return (
     <div className="tell">
-      <p className="noprint doing">
-        <Button onClick={() => window.print()}>{text.tell.print}</Button>
-        <a href={`/api/v1/trials/${trial.id}/export.csv`} download>
-          {text.tell.csv}
-        </a>
-        <a href={`/api/v1/trials/${trial.id}/plan.json`} download>
-          {text.tell.planFile}
-        </a>
-        <a href={`/api/v1/trials/${trial.id}/trial-plan.json`} download>
-          {text.tell.trialPlan}
-        </a>
-        {owner && <NextRound id={trial.id} />}
-      </p>
+      <Downloads id={trial.id} />
       <article className="report">
         <h1>{trial.name}</h1>
         <p className="soft">
@@ -51,16 +37,7 @@ export default function Tell() {
           {trial.sown_on && `, ${text.tend.sownOn.toLowerCase()} ${longDate(trial.sown_on, "year")}`}
         </p>
         <h2>{text.tell.verdicts}</h2>
-        {view?.dose && <p className="v">{view.dose.sentence}</p>}
-        {view && view.by_crop.length > 0 ? (
-          <CropVerdicts view={view} />
-        ) : view?.analysis ? (
-          <Sentences trial={trial} analysis={view.analysis} />
-        ) : (
-          (view?.gone.length ?? 0) === 0 && <p>{text.tell.notYet}</p>
-        )}
-        {view && <Gone view={view} />}
-        {view && <CropEffects view={view} />}
+        {view ? <Learned trial={trial} view={view} /> : <p>{text.tell.notYet}</p>}
         <h2>{text.tell.plan}</h2>
         <Plan trial={trial} />
         <h2>{text.tell.matched}</h2>
@@ -79,41 +56,101 @@ export default function Tell() {
         <RackPicture trial={trial} small />
         <Places trial={trial} />
         <Solutions trial={trial} />
-        <h2>{text.tell.care}</h2>
-        <p>{tend.data && text.tell.careText(trial.readings, tend.data.notes.length, view?.weighed ?? 0, trial.units.length)}</p>
-        <ul>
-          {tend.data?.notes.map((n, i) => (
-            <li key={i}>
-              {text.tend.day(n.day)} {n.code ?? ""} {n.text}
-            </li>
-          ))}
-        </ul>
-        <h2>{text.tell.fairness}</h2>
-        <ul>
-          {trial.ledger.open.map((f) => (
-            <li key={f.code}>
-              <b>{f.title}</b> ({text.ledger.severity[f.severity]}): {f.seen} {f.remedy}
-            </li>
-          ))}
-        </ul>
-        <p>
-          {text.ledger.sound}: {trial.ledger.sound.join("; ")}.
-        </p>
-        {trial.commitment && (
-          <>
-            <h2>{text.tell.seal}</h2>
-            <p className="print">SHA-256 {trial.commitment}</p>
-            {trial.reveal && (
-              <p className="print">
-                {text.place.seed} {trial.reveal.seed}, {text.place.nonce} {trial.reveal.nonce}:{" "}
-                {trial.reveal.verified ? text.place.verified : text.place.broken}
-              </p>
-            )}
-          </>
-        )}
+        <Care trial={trial} weighed={view?.weighed ?? 0} />
+        <Fairness trial={trial} />
+        {trial.commitment && <Seal trial={trial} commitment={trial.commitment} />}
         <p className="soft">{text.tell.made(farm.data ? longDate(farm.data.today, "year") : "")}</p>
       </article>
     </div>
+  );
+}
+
+/** What can be done with the report, and taken out. */
+function Downloads({ id }: { id: string }) {
+  const owner = useIsOwner();
+  return (
+    <p className="noprint doing">
+      <Button onClick={() => window.print()}>{text.tell.print}</Button>
+      <a href={`/api/v1/trials/${id}/export.csv`} download>
+        {text.tell.csv}
+      </a>
+      <a href={`/api/v1/trials/${id}/plan.json`} download>
+        {text.tell.planFile}
+      </a>
+      <a href={`/api/v1/trials/${id}/trial-plan.json`} download>
+        {text.tell.trialPlan}
+      </a>
+      {owner && <NextRound id={id} />}
+    </p>
+  );
+}
+
+/** The verdicts in their sentences, whatever kind of trial it was. */
+function Learned({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
+  return (
+    <>
+      {view.dose && <p className="v">{view.dose.sentence}</p>}
+      {view.by_crop.length > 0 ? (
+        <CropVerdicts view={view} />
+      ) : view.analysis ? (
+        <Sentences trial={trial} analysis={view.analysis} />
+      ) : (
+        view.gone.length === 0 && <p>{text.tell.notYet}</p>
+      )}
+      <Gone view={view} />
+      <CropEffects view={view} />
+    </>
+  );
+}
+
+/** What was recorded, and the notes. */
+function Care({ trial, weighed }: { trial: TrialView; weighed: number }) {
+  const tend = useQuery(tendQuery(trial.id, null));
+  return (
+    <>
+      <h2>{text.tell.care}</h2>
+      <p>{tend.data && text.tell.careText(trial.readings, tend.data.notes.length, weighed, trial.units.length)}</p>
+      <ul>
+        {tend.data?.notes.map((n, i) => (
+          <li key={i}>
+            {text.tend.day(n.day)} {n.code ?? ""} {n.text}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Fairness({ trial }: { trial: TrialView }) {
+  return (
+    <>
+      <h2>{text.tell.fairness}</h2>
+      <ul>
+        {trial.ledger.open.map((f) => (
+          <li key={f.code}>
+            <b>{f.title}</b> ({text.ledger.severity[f.severity]}): {f.seen} {f.remedy}
+          </li>
+        ))}
+      </ul>
+      <p>
+        {text.ledger.sound}: {trial.ledger.sound.join("; ")}.
+      </p>
+    </>
+  );
+}
+
+/** The seal, so that anybody can check it. */
+function Seal({ trial, commitment }: { trial: TrialView; commitment: string }) {
+  return (
+    <>
+      <h2>{text.tell.seal}</h2>
+      <p className="print">SHA-256 {commitment}</p>
+      {trial.reveal && (
+        <p className="print">
+          {text.place.seed} {trial.reveal.seed}, {text.place.nonce} {trial.reveal.nonce}: {trial.reveal.verified ? text.place.verified : text.place.broken}
+        </p>
+      )}
+    </>
   );
 }
 

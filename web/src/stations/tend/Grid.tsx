@@ -31,6 +31,21 @@ const rowKey = (row: Row) => `${row.unit.code}/${row.sample ?? 0}`;
 /** Readings that stand side by side on a phone. */
 const MOST_ON_A_PHONE = 3;
 
+/** Puts the cursor into a cell; into one that is not shown yet, once it is. */
+function focused(table: HTMLTableElement | null, row: number, column: number, show: (() => void) | null): void {
+  const go = () => {
+    const field = table?.querySelector<HTMLInputElement>(`input[data-place="${row}-${column}"]`);
+    field?.focus();
+    field?.select();
+  };
+  if (show) {
+    show();
+    window.setTimeout(go);
+  } else {
+    go();
+  }
+}
+
 /** Units in walking order, readings side by side; Enter walks down one reading. Codes only: the blind holds here. */
 export function Grid({ trial, day, readings, rows }: GridProps) {
   const table = useRef<HTMLTableElement>(null);
@@ -41,33 +56,13 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
   const oneByOne = narrow && readings.length > MOST_ON_A_PHONE;
   const visible = (column: number) => !oneByOne || column === only;
   const open = trial.reveal === null;
-  const focus = (row: number, column: number) => {
-    const go = () => {
-      const field = table.current?.querySelector<HTMLInputElement>(`input[data-place="${row}-${column}"]`);
-      field?.focus();
-      field?.select();
-    };
-    if (visible(column)) {
-      go();
-    } else {
-      setOnly(column);
-      window.setTimeout(go);
-    }
-  };
+  const focus = (row: number, column: number) => focused(table.current, row, column, visible(column) ? null : () => setOnly(column));
   const onKey = (event: KeyboardEvent<HTMLInputElement>, row: number, column: number) =>
     walk(event, { rows, readings, entries, focus, row, column });
   return (
     <>
       {open && <p className="soft hint">{text.tend.hint}</p>}
-      {oneByOne && (
-        <div className="one-by-one" role="group" aria-label={text.tend.oneByOne}>
-          {readings.map((r, column) => (
-            <button key={idOf(r)} type="button" aria-pressed={column === only} onClick={() => setOnly(column)}>
-              {named(r)}
-            </button>
-          ))}
-        </div>
-      )}
+      {oneByOne && <OneByOne readings={readings} only={only} setOnly={setOnly} />}
       <table className="grid" ref={table}>
         <Heads trial={trial} readings={readings} rows={rows} visible={visible} />
         <tbody>
@@ -99,6 +94,25 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
         </tbody>
       </table>
     </>
+  );
+}
+
+interface OneByOneProps {
+  readings: Column[];
+  only: number;
+  setOnly: (column: number) => void;
+}
+
+/** Which reading is taken, where there are more than fit beside one another. */
+function OneByOne({ readings, only, setOnly }: OneByOneProps) {
+  return (
+    <div className="one-by-one" role="group" aria-label={text.tend.oneByOne}>
+      {readings.map((r, column) => (
+        <button key={idOf(r)} type="button" aria-pressed={column === only} onClick={() => setOnly(column)}>
+          {named(r)}
+        </button>
+      ))}
+    </div>
   );
 }
 

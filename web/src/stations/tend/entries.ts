@@ -41,43 +41,48 @@ const without = <T,>(all: Record<string, T>, key: string): Record<string, T> =>
 const samePlace = (body: Schemas["ReadingSent"], place: Place): boolean =>
   body.reading === place.reading && (body.crop ?? null) === place.crop && (body.sample ?? null) === place.sample;
 
-/** What is typed into the grid of a day, what is on its way, and what was said of it. */
-export function useEntries(trial: TrialView, day: number) {
-  const queries = useQueryClient();
-  const [drafts, setDrafts] = useState<Record<string, string>>({});
-  const [said, setSaid] = useState<Record<string, Said>>({});
+/** What waits on this device for an answer. */
+function useWaiting(trial: TrialView, day: number) {
   const box = useSyncExternalStore(outbox.subscribe, outbox.kept);
-  const flights = useRef(new Map<string, Flight>());
-  const keyOf = (place: Place) => `${day}/${place.code}/${place.reading}/${place.crop ?? 0}/${place.sample ?? 0}`;
-
-  /** What waits on this device for an answer. */
-  const waitingIn = (place: Place) => {
+  const rowOf = (place: Place) => {
     const own = box.waiting.filter((r) => r.trial === trial.id && r.kind === "reading" && r.body.day === day);
     return own.find((r) => r.body.code === place.code && r.kind === "reading" && samePlace(r.body, place));
   };
-  const waits = (place: Place): number | null => {
-    const row = waitingIn(place);
-    return row?.kind === "reading" ? (row.body.value ?? null) : null;
+  return {
+    isKept: (place: Place) => rowOf(place) !== undefined,
+    waits: (place: Place): number | null => {
+      const row = rowOf(place);
+      return row?.kind === "reading" ? (row.body.value ?? null) : null;
+    },
   };
+}
 
-  const cellNow = (place: Place): Schemas["Cell"] | undefined => {
+/** What the server holds of a cell, as far as it was asked. */
+function useCells(trial: TrialView, day: number) {
+  const queries = useQueryClient();
+  return (place: Place): Schemas["Cell"] | undefined => {
     const view =
       queries.getQueryData(tendQuery(trial.id, day).queryKey) ?? queries.getQueryData(tendQuery(trial.id, null).queryKey);
     const column = view?.readings.findIndex((r) => r.key === place.reading && (r.crop ?? null) === place.crop) ?? -1;
     const rows = view?.rows.filter((r) => r.unit.code === place.code) ?? [];
     return (rows.find((r) => (r.sample ?? null) === place.sample) ?? rows[0])?.cells[column] ?? undefined;
   };
+}
 
-  const refused = (key: string, problem: Schemas["Problem"], sent: string, value: number | null) => {
-    const { code, detail, stored } = problem;
-    const word: Said =
-      code === "unlikely" && value !== null
-        ? { kind: "ask", message: detail, value, key: sent }
-        : code === "stale"
-          ? { kind: "stale", message: text.tend.stale(stored ?? ""), value, key: sent }
-          : { kind: "wrong", message: detail, key: sent };
-    setSaid((all) => ({ ...all, [key]: word }));
-  };
+/** What is said of a record that was refused. */
+function saidOf({ code, detail, stored }: Schemas["Problem"], key: string, value: number | null): Said {
+  if (code === "unlikely" && value !== null) {
+    return { kind: "ask", message: detail, value, key };
+  }
+  return code === "stale" ? { kind: "stale", message: text.tend.stale(stored ?? ""), value, key } : { kind: "wrong", message: detail, key };
+}
+
+/** Sends the entries of cells, those of one cell one after the other, so that nobody clashes with their own last entry. */
+function useSending(trial: TrialView, day: number, keyOf: (place: Place) => string, cellNow: (place: Place) => Schemas["Cell"] | undefined) {
+  const queries = useQueryClient();
+  const [drafts, setDrafts] = useState<Record<string, string>>({});
+  const [said, setSaid] = useState<Record<string, Said>>({});
+  const flights = useRef(new Map<string, Flight>());
 
   const put = async (place: Place, { value, confirmed, over }: Asked) => {
     const key = keyOf(place);
@@ -97,11 +102,10 @@ export function useEntries(trial: TrialView, day: number) {
       case "kept":
         return;
       case "refused":
-        refused(key, outcome.problem, outcome.key, value);
+        setSaid((all) => ({ ...all, [key]: saidOf(outcome.problem, outcome.key, value) }));
     }
   };
 
-  /** Sends a value. Entries of one cell go one after the other, so that nobody clashes with their own last entry. */
   const record = (place: Place, asked: Asked): void => {
     const key = keyOf(place);
     const before = flights.current.get(key);
@@ -118,11 +122,20 @@ export function useEntries(trial: TrialView, day: number) {
       });
     flights.current.set(key, { value: asked.value, confirmed: asked.confirmed, done });
   };
+  return { drafts, setDrafts, said, setSaid, record };
+}
+
+/** What is typed into the grid of a day, what is on its way, and what was said of it. */
+export function useEntries(trial: TrialView, day: number) {
+  const keyOf = (place: Place) => `${day}/${place.code}/${place.reading}/${place.crop ?? 0}/${place.sample ?? 0}`;
+  const { isKept, waits } = useWaiting(trial, day);
+  const cellNow = useCells(trial, day);
+  const { drafts, setDrafts, said, setSaid, record } = useSending(trial, day, keyOf, cellNow);
 
   return {
     draftOf: (place: Place) => drafts[keyOf(place)],
     saidOf: (place: Place) => said[keyOf(place)],
-    isKept: (place: Place) => waitingIn(place) !== undefined,
+    isKept,
     waits,
     /** What is typed, waits or stands in a cell, as a number. */
     valueOf: (place: Place): number | null => {
