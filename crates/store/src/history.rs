@@ -21,33 +21,25 @@ pub(crate) struct Entry<'a> {
 }
 
 pub(crate) fn append(t: &Connection, stamp: &Stamp, entry: Entry<'_>) -> Result<()> {
-    t.prepare_cached(
-        "INSERT INTO history (trial_id, at, who, action, entity, entity_id, before, after)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
-    )?
-    .execute((
-        entry.trial,
-        stamp.now.to_string(),
-        &stamp.who,
-        entry.action,
-        entry.entity,
-        entry.id,
-        entry.before.map(|v| v.to_string()),
-        entry.after.map(|v| v.to_string()),
-    ))?;
-    Ok(())
+    let after = entry.after.as_ref().map(Value::to_string);
+    insert(t, stamp, entry, "?1", after)
 }
 
 /// Appends a write after which a row of a record table stands as it now does; the row goes over inside SQLite.
 pub(crate) fn append_row(t: &Connection, stamp: &Stamp, entry: Entry<'_>, table: &'static str, no: i64) -> Result<()> {
     let &(_, key) = RECORDS.iter().find(|(name, _)| *name == table).ok_or(StoreError::NothingToUndo)?;
+    let after = format!("({})", as_object(t, table, key)?);
+    insert(t, stamp, entry, &after, no)
+}
+
+/// Appends a write; what stood afterwards is the expression `after` of the value `?1`.
+fn insert(t: &Connection, stamp: &Stamp, entry: Entry<'_>, after: &str, value: impl ToSql) -> Result<()> {
     let sql = format!(
         "INSERT INTO history (trial_id, at, who, action, entity, entity_id, before, after)
-         VALUES (?2, ?3, ?4, ?5, ?6, ?7, ?8, ({}))",
-        as_object(t, table, key)?
+         VALUES (?2, ?3, ?4, ?5, ?6, ?7, ?8, {after})"
     );
     t.prepare_cached(&sql)?.execute((
-        no,
+        value,
         entry.trial,
         stamp.now.to_string(),
         &stamp.who,
