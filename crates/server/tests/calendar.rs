@@ -77,6 +77,17 @@ async fn another_library_reads_the_file_and_a_changed_feeding_moves_the_later_on
 }
 
 #[tokio::test]
+async fn a_name_cannot_end_a_line_of_the_file() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Kohl\rrabi").await;
+    farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": 1 })).await;
+    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": day(-4) })).await;
+    let file = farm.text("GET", "/calendar.ics", Value::Null).await.1;
+    assert!(!file.replace("\r\n", "").contains(['\r', '\n']), "lines end by CR LF and nothing else");
+    assert_eq!(dates(&events(&farm).await, "Feed by code: Kohl rabi").len(), 4);
+}
+
+#[tokio::test]
 async fn days_away_offer_to_move_or_to_hand_over() {
     let farm = Farm::new();
     let id = sown(&farm, 5).await;

@@ -191,10 +191,10 @@ pub(crate) async fn ics(State(app): State<App>) -> Result<impl IntoResponse, Pro
             let mut event = Event::new();
             // Counted, not dated: a feeding that moves stays the same event.
             event.uid(&format!("{}-{}-{count}@iron-twin", whose.replace(' ', "-"), job.as_str().unwrap_or("job")));
+            let trial = if entry.trial.is_empty() { String::new() } else { format!(": {}", entry.trial) };
             // A line of a calendar ends at a control character, whatever stands in a name.
-            let name: String = entry.trial.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
-            let trial = if name.is_empty() { String::new() } else { format!(": {name}") };
-            event.summary(&format!("{}{trial}", entry.label)).all_day(date);
+            let summary = format!("{}{trial}", entry.label).replace(char::is_control, " ");
+            event.summary(&summary).all_day(date);
             if let Some(day) = entry.day {
                 event.description(&format!("Day {day} of the trial"));
             }
