@@ -17,6 +17,7 @@ async fn ladder(farm: &Farm) -> String {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let trial = farm.get(&at("")).await;
     let mut sheet = trial["sheet"].clone();
+    sheet["treatments"][0]["name"] = json!("the shop's water");
     for (name, dose) in [("half feed", "0.5"), ("a quarter", "0.25")] {
         let mut other = sheet["treatments"][1].clone();
         other["name"] = json!(name);
@@ -63,6 +64,8 @@ async fn a_ladder_of_doses_says_which_is_enough() {
         judge["dose_command"],
         "iron-twin analyse trial.csv --kind dose --measure harvest_weight_g --dose dose --margin 10%"
     );
+    let command = judge["command"].as_str().expect("a command");
+    assert!(command.contains(r" --control 'the shop'\''s water' --"), "a shell reads the name as it stands: {command}");
     // The command's columns on the exported file give the dose that is shown.
     let csv = farm.get(&at("/export.csv")).await;
     let columns = Columns {
@@ -95,7 +98,7 @@ async fn every_treatment_can_be_judged_against_a_benchmark_too() {
     let full = names(&control).into_iter().find(|(name, _)| name == "full feed").expect("full feed").1;
     let benchmark = farm.get(&at("/judge?against=1")).await;
     assert!(benchmark["analysis"]["contrasts"].as_array().expect("some").iter().all(|c| c["versus"] == "full feed"));
-    let water = names(&benchmark).into_iter().find(|(name, _)| name == "plain water").expect("water").1;
+    let water = names(&benchmark).into_iter().find(|(name, _)| name == "the shop's water").expect("water").1;
     assert!((full + water).abs() < 1e-9, "the same gap the other way round: {full} {water}");
     assert!(benchmark["command"].is_null(), "the printed command is that of the control");
     let (status, _) = farm.text("GET", &at("/judge?against=9"), Value::Null).await;
