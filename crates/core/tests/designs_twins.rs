@@ -150,12 +150,12 @@ proptest! {
         let units = deal(&pairs, 2, seed).unwrap();
         for unit in &units {
             let mates = units.iter().filter(|u| pairs.block_of(u.position, 2) == pairs.block_of(unit.position, 2));
-            prop_assert_eq!(mates.map(|u| u.treatment).sum::<usize>(), 1, "one of each");
+            prop_assert_eq!(mates.map(|u| u.treatment.get()).sum::<usize>(), 1, "one of each");
         }
         prop_assert_eq!(ways(&pairs, 2), 2f64.powi((levels * (slots / 2)) as i32));
         let free = rack(RackDesign::CompletelyRandomised);
         let units = deal(&free, 2, seed).unwrap();
-        let fed = units.iter().filter(|u| u.treatment == 1).count();
+        let fed = units.iter().filter(|u| u.treatment.get() == 1).count();
         prop_assert_eq!((2 * fed, units.len()), (units.len(), 2 * free.units_each(2)));
     }
 }

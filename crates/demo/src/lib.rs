@@ -7,6 +7,7 @@ use iron_twin_core::mix::tank::tanks;
 use iron_twin_core::place::deal::Dealt;
 use iron_twin_core::practice::season::{Room, Tray, Truth};
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::care::CarePlan;
@@ -280,7 +281,7 @@ fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day):
                 })
                 .collect();
             let mix = NewMix {
-                treatment,
+                treatment: TreatmentIndex(treatment),
                 volume_l: tank.volume_l,
                 feed_total: portions.iter().map(|p| p.measured).sum(),
                 ec_ms_per_cm: Some(script.truth.ec[treatment]),
@@ -413,6 +414,7 @@ fn harvest(
 mod tests {
     use super::*;
     use iron_twin_core::mix::uptake::{Strength, uptake};
+    use iron_twin_core::terms::indices::UnitIndex;
 
     fn named(store: &Store, name: &str) -> std::sync::Arc<Trial> {
         let heads = store.trials().unwrap();
@@ -446,14 +448,15 @@ mod tests {
             assert_eq!(heads.len(), 3);
             let done = named(&store, "Red amaranth");
             assert_eq!(done.records.weighings(), 16);
-            let net_g = |unit: usize| done.of_unit(unit).weighings[0].net_g;
+            let net_g = |unit: UnitIndex| done.of_unit(unit).weighings[0].net_g;
             let mean = |t: usize| {
-                let own: Vec<f64> = (0..16).filter(|&u| done.units[u].treatment == t).map(net_g).collect();
+                let own: Vec<f64> =
+                    done.unit_indices().filter(|&u| done.units[u].treatment.get() == t).map(net_g).collect();
                 own.iter().sum::<f64>() / own.len() as f64
             };
             // Four trays a side with a spread of 4.5 g around a true gain of 33 g.
             assert!((mean(3) - mean(0) - 33.0).abs() < 12.0, "{}", mean(3) - mean(0));
-            done.units.iter().map(|u| u.code.clone()).zip((0..16).map(net_g)).collect::<Vec<_>>()
+            done.units.iter().map(|u| u.code.clone()).zip(done.unit_indices().map(net_g)).collect::<Vec<_>>()
         };
         assert_eq!(weights("a.sqlite"), weights("b.sqlite"));
     }

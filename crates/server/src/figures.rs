@@ -8,6 +8,7 @@ use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::ledger::Known;
 use iron_twin_core::tell::comparison::{self, CompareError};
+use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
@@ -50,7 +51,7 @@ struct Analysed {
     changed: i64,
     measure: String,
     crop: Option<CropNumber>,
-    against: Option<usize>,
+    against: Option<TreatmentIndex>,
 }
 
 /// Answers that several screens ask for.
@@ -70,7 +71,7 @@ impl Figures {
         trial: &Trial,
         judged: Judged,
         crop: Option<CropNumber>,
-        against: Option<usize>,
+        against: Option<TreatmentIndex>,
     ) -> Result<Arc<Analysis>, CompareError> {
         let key = Analysed {
             trial: trial.id.clone(),

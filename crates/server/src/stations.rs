@@ -100,7 +100,7 @@ fn planned_units(trial: &Trial) -> usize {
 fn weigh(trial: &Trial) -> String {
     if trial.plan.rack.has_rounds() {
         let systems = trial.plan.rack.slots;
-        let now = (0..trial.units.len()).filter(|&unit| trial.is_now(&trial.units[unit]));
+        let now = trial.unit_indices().filter(|&unit| trial.is_now(&trial.units[unit]));
         let done: usize = now.map(|unit| trial.of_unit(unit).weighings.len()).sum();
         return format!("round {}: {done} of {systems}", trial.round);
     }

@@ -18,6 +18,7 @@ use iron_twin_core::place::light::{Uniformity, uniformity};
 use iron_twin_core::place::rotation::{self, Move};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::tend::walking_order;
+use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::FeedPlan;
@@ -59,7 +60,7 @@ pub(crate) struct UnitView {
     /// Whether it is on the shelf now: in a swap-over only the systems of the round it is in are.
     pub now: bool,
     /// Index of the treatment; null until the reveal.
-    pub treatment: Option<usize>,
+    pub treatment: Option<TreatmentIndex>,
     /// Why it was written off.
     pub lost: Option<String>,
 }
@@ -269,7 +270,7 @@ fn rotation_view(trial: &Trial) -> Option<RotationView> {
     }
     let moves_done = moves(trial);
     let walk = walk(trial);
-    let mut order: Vec<usize> = (0..trial.units.len()).collect();
+    let mut order: Vec<UnitIndex> = trial.unit_indices().collect();
     order.sort_by_key(|&i| walk[i]);
     let units: Vec<(String, Position)> =
         order.into_iter().map(|i| (trial.units[i].code.clone(), trial.units[i].position)).collect();
@@ -291,7 +292,7 @@ fn rotation_view(trial: &Trial) -> Option<RotationView> {
 
 /// Place of each unit in the walk past the rack.
 pub(crate) fn walk(trial: &Trial) -> Vec<usize> {
-    let order = walking_order(stands(trial).into_iter().enumerate().map(|(i, position)| (position, i)).collect());
+    let order = walking_order(stands(trial).into_iter().zip(trial.unit_indices()).collect());
     let mut place = vec![0; order.len()];
     order.into_iter().enumerate().for_each(|(at, unit)| place[unit] = at);
     place

@@ -364,7 +364,7 @@ async fn cuttings_are_dealt_inside_classes_of_alike_size_and_their_start_is_take
     let again = iron_twin_core::place::deal::deal(plan.rack.as_ref().expect("a rack"), 2, plan.seed.expect("a seed"));
     for unit in again.expect("a deal") {
         let row = format!("{},size class", unit.code);
-        assert!(text(&csv).contains(&row) && treatment[&unit.code] == unit.treatment, "{row}");
+        assert!(text(&csv).contains(&row) && treatment[&unit.code] == unit.treatment.get(), "{row}");
     }
 }
 

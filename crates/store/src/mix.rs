@@ -8,6 +8,7 @@ use crate::trial::as_word;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::catalogue::readings::Credible;
 use iron_twin_core::mix::record;
+use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::feed::FeedPlan;
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{GapWhy, Portioned};
@@ -18,7 +19,7 @@ use serde_json::json;
 #[derive(Debug, Clone, PartialEq, Default, Deserialize)]
 pub struct NewMix {
     /// Index of the treatment in the sheet.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Litres made.
     pub volume_l: f64,
     /// mL or g of feed measured out.
@@ -111,7 +112,6 @@ impl Store {
             let treatment = trial
                 .plan
                 .sheet
-                .treatments
                 .get(mix.treatment)
                 .ok_or_else(|| StoreError::NotFound { what: "treatment", id: mix.treatment.to_string() })?;
             let now = stamp.now.as_microsecond();
@@ -121,7 +121,7 @@ impl Store {
                  VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
                 rusqlite::params![
                     loaded.no,
-                    mix.treatment as i64,
+                    mix.treatment.get() as i64,
                     mix.volume_l,
                     mix.feed_total,
                     mix.ec_ms_per_cm,

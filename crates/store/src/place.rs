@@ -9,6 +9,7 @@ use crate::trial::Loaded;
 use iron_twin_core::place::blind::{KeyEntry, commitment};
 use iron_twin_core::place::deal::{Dealt, deal, placed};
 use iron_twin_core::place::light::umol;
+use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::plan::MOST_SIZE;
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::site::{LightScale, SlotLight};
@@ -70,7 +71,7 @@ fn write_deal(t: &Tx<'_>, loaded: &Loaded, chance: Chance, dealt: &[Dealt], now:
     for unit in dealt {
         t.execute(
             "INSERT INTO unit (id, deal_no, level, slot, code, treatment) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-            (new_id(), deal, unit.position.level, unit.position.slot, &unit.code, unit.treatment as i64),
+            (new_id(), deal, unit.position.level, unit.position.slot, &unit.code, unit.treatment.get() as i64),
         )?;
     }
     // Nothing placed yet is no deal.
@@ -146,7 +147,7 @@ impl Store {
         &self,
         stamp: &Stamp,
         id: &str,
-        places: &[(Position, usize)],
+        places: &[(Position, TreatmentIndex)],
         chance: Chance,
         version: i64,
     ) -> Result<i64> {

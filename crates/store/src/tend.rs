@@ -9,6 +9,7 @@ use crate::trial::{Loaded, as_word};
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings::{self, Credible, ec, level, ph};
 use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::plan::Plan;
@@ -63,7 +64,7 @@ pub struct NewNote {
 const MOST_LETTERS: usize = 4000;
 
 /// Index of the unit with this code.
-pub(crate) fn unit(trial: &Trial, code: &str) -> Result<usize> {
+pub(crate) fn unit(trial: &Trial, code: &str) -> Result<UnitIndex> {
     trial.unit(code).ok_or_else(|| StoreError::NotFound { what: "unit", id: code.into() })
 }
 
@@ -79,7 +80,7 @@ pub(crate) fn check_open(trial: &Trial) -> Result<()> {
 }
 
 /// A system of another round is not on the shelf now.
-pub(crate) fn check_round(trial: &Trial, unit: usize) -> Result<()> {
+pub(crate) fn check_round(trial: &Trial, unit: UnitIndex) -> Result<()> {
     let unit = &trial.units[unit];
     if trial.is_now(unit) {
         return Ok(());
@@ -103,13 +104,14 @@ fn value_before(t: &Tx<'_>, unit_no: i64, new: &NewReading) -> Result<Option<f64
 
 /// Whether every standing unit has pH and EC of a day. Those that come after the one just read are looked at first: one that
 /// is not read yet is found at once.
-fn round_is_read(t: &Tx<'_>, loaded: &Loaded, after: usize, day: u32) -> Result<bool> {
+fn round_is_read(t: &Tx<'_>, loaded: &Loaded, after: UnitIndex, day: u32) -> Result<bool> {
     let (trial, count) = (&loaded.trial, loaded.units.len());
     let read = "EXISTS (SELECT 1 FROM reading
                 WHERE unit_no = unit.no AND crop = 0 AND sample = 0 AND day = ?2 AND reading = ?";
     let sql = format!("SELECT lost_reason IS NOT NULL OR ({read}3) AND {read}4)) FROM unit WHERE no = ?1");
     let mut is_done = t.prepare_cached(&sql)?;
-    let standing = (1..=count).map(|n| (after + n) % count).filter(|&unit| trial.is_now(&trial.units[unit]));
+    let standing =
+        (1..=count).map(|n| UnitIndex((after.get() + n) % count)).filter(|&unit| trial.is_now(&trial.units[unit]));
     for unit in standing {
         let keys = (loaded.units[unit], day, ph::READING.key, ec::READING.key);
         if !is_done.query_row(keys, |r| r.get::<_, bool>(0))? {
@@ -126,7 +128,7 @@ fn is_marked_read(t: &Tx<'_>, loaded: &Loaded, day: u32) -> Result<bool> {
     Ok(found)
 }
 
-fn check_credible(t: &Tx<'_>, loaded: &Loaded, new: &NewReading, unit: usize) -> Result<&'static str> {
+fn check_credible(t: &Tx<'_>, loaded: &Loaded, new: &NewReading, unit: UnitIndex) -> Result<&'static str> {
     let trial = &loaded.trial;
     let reading = readings::find(&new.reading)
         .ok_or_else(|| StoreError::refused("reading", format!("there is no reading '{}'", new.reading)))?;
@@ -161,7 +163,7 @@ fn check_credible(t: &Tx<'_>, loaded: &Loaded, new: &NewReading, unit: usize) ->
 }
 
 /// Asks where a unit holds more than was left and poured in, as far as that is on record.
-fn check_level(trial: &Trial, unit: usize, day: u32, litres: f64) -> Result<()> {
+fn check_level(trial: &Trial, unit: UnitIndex, day: u32, litres: f64) -> Result<()> {
     let mut days = trial.of_unit(unit).tank_days();
     days.retain(|d| d.day < day);
     days.push(TankDay { day, level_l: Some(litres), ..TankDay::default() });
@@ -180,7 +182,7 @@ struct Stored {
     value: Option<f64>,
 }
 
-fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewReading) -> Result<i64> {
+fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, new: &NewReading) -> Result<i64> {
     let trial = &loaded.trial;
     let (code, crop) = (&trial.units[unit].code, new.crop.map_or(0, CropNumber::get));
     let sample = new.sample.map_or(0, SampleNumber::get);

@@ -4,6 +4,7 @@ use crate::error::{Result, StoreError};
 use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings;
+use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::care::MovedJob;
 use iron_twin_core::trial::changes::{PlanChange, added, sealed};
 use iron_twin_core::trial::deal::{Deal, Unit};
@@ -43,7 +44,7 @@ pub(crate) struct Loaded {
     /// Numbers of its units, in their order.
     pub units: Arc<Vec<i64>>,
     /// The place of a unit by its number.
-    places: Arc<HashMap<i64, usize>>,
+    places: Arc<HashMap<i64, UnitIndex>>,
     /// Number of its deal.
     pub deal_no: Option<i64>,
     /// Version of the plan that was sealed.
@@ -204,7 +205,7 @@ pub(crate) fn plan_and_deal(t: &Connection, id: &str, head: &Head) -> Result<Loa
                 id: r.get(1)?,
                 code: r.get(2)?,
                 position: Position { level: r.get(3)?, slot: r.get(4)? },
-                treatment: r.get::<_, u32>(5)? as usize,
+                treatment: TreatmentIndex(r.get::<_, u32>(5)? as usize),
                 lost: r.get(6)?,
             };
             Ok((r.get::<_, i64>(0)?, own))
@@ -212,7 +213,7 @@ pub(crate) fn plan_and_deal(t: &Connection, id: &str, head: &Head) -> Result<Loa
         let (numbers, dealt): (Vec<i64>, Vec<Unit>) = rows(t, sql, [deal], unit)?.into_iter().unzip();
         (units, trial.units) = (numbers, Arc::new(dealt));
         let treatments = trial.plan.treatments();
-        if let Some(unit) = trial.units.iter().find(|u| u.treatment >= treatments) {
+        if let Some(unit) = trial.units.iter().find(|u| u.treatment.get() >= treatments) {
             return Err(astray("treatment", unit.treatment).into());
         }
     }
@@ -220,7 +221,7 @@ pub(crate) fn plan_and_deal(t: &Connection, id: &str, head: &Head) -> Result<Loa
     Ok(Loaded {
         trial: Arc::new(trial),
         no: head.no,
-        places: Arc::new(units.iter().enumerate().map(|(place, no)| (*no, place)).collect()),
+        places: Arc::new(units.iter().enumerate().map(|(place, no)| (*no, UnitIndex(place))).collect()),
         units: Arc::new(units),
         deal_no: head.deal_no,
         sealed_plan_version: head.sealed_plan_version,
@@ -297,7 +298,7 @@ struct Newer<'a> {
     no: i64,
     since: i64,
     head: &'a Head,
-    places: &'a HashMap<i64, usize>,
+    places: &'a HashMap<i64, UnitIndex>,
 }
 
 impl Newer<'_> {
@@ -411,8 +412,8 @@ impl Newer<'_> {
                    FROM mix WHERE trial_no = ?1 ORDER BY at_us, no";
         let read = |r: &Row<'_>| {
             let why: String = r.get(17)?;
-            let treatment = r.get::<_, u32>(9)? as usize;
-            if treatment >= treatments {
+            let treatment = TreatmentIndex(r.get::<_, u32>(9)? as usize);
+            if treatment.get() >= treatments {
                 return Err(astray("treatment", treatment));
             }
             Ok(MixRecord {

@@ -6,6 +6,7 @@ use crate::store::{Stamp, Store};
 use crate::tend::{check_open, check_round, unit};
 use crate::transaction::Tx;
 use crate::trial::Loaded;
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::{CropNumber, SampleNumber, WeighingRecord};
 use iron_twin_core::weigh::{Weighing, question};
@@ -39,11 +40,12 @@ pub struct NewWeighing {
     pub at: Option<Timestamp>,
 }
 
-fn check(trial: &Trial, unit: usize, new: &NewWeighing) -> Result<f64> {
+fn check(trial: &Trial, unit: UnitIndex, new: &NewWeighing) -> Result<f64> {
     let net =
         Weighing { gross_g: new.gross_g, tare_g: new.tare_g }.net_g().map_err(|e| StoreError::refused("gross_g", e))?;
-    let own = |other: usize, w: &WeighingRecord| other == unit && w.head.sample == new.sample;
-    let siblings: Vec<f64> = (0..trial.units.len())
+    let own = |other: UnitIndex, w: &WeighingRecord| other == unit && w.head.sample == new.sample;
+    let siblings: Vec<f64> = trial
+        .unit_indices()
         .flat_map(|other| trial.of_unit(other).weighings.iter().map(move |w| (other, w)))
         .filter(|(other, w)| w.head.crop == new.crop && !own(*other, w))
         .map(|(_, w)| w.net_g)
@@ -54,7 +56,7 @@ fn check(trial: &Trial, unit: usize, new: &NewWeighing) -> Result<f64> {
     }
 }
 
-fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: usize, new: &NewWeighing, net_g: f64) -> Result<i64> {
+fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, new: &NewWeighing, net_g: f64) -> Result<i64> {
     let trial = &loaded.trial;
     let (code, stored) = (&trial.units[unit].code, trial.of_unit(unit).weighed(new.crop, new.sample));
     let version = stored.map_or(0, |w| w.head.version);

@@ -1,6 +1,7 @@
 //! A trial kept in memory takes in only what is new: after any course of writes it is the one that the file holds.
 
 use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::care::{CarePlan, MovedJob};
 use iron_twin_core::trial::space::Rack;
 use iron_twin_store::mix::NewMix;
@@ -49,7 +50,7 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
     let code = |unit: usize| trial.units[unit].code.clone();
     let done = match *act {
         Act::Read { unit, day, tenths } => {
-            let own = trial.of_unit(unit).readings.iter().find(|r| r.head.day == day && r.reading == "ph");
+            let own = trial.of_unit(UnitIndex(unit)).readings.iter().find(|r| r.head.day == day && r.reading == "ph");
             let (version, value) = (own.map_or(0, |r| r.head.version), Some(f64::from(tenths) / 10.0));
             let new = NewReading {
                 code: code(unit),
@@ -65,7 +66,7 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
             store.record_reading(&stamp, id, &new).map(|_| ())
         }
         Act::Weigh { unit, grams } => {
-            let version = trial.of_unit(unit).weighed(None, None).map_or(0, |w| w.head.version);
+            let version = trial.of_unit(UnitIndex(unit)).weighed(None, None).map_or(0, |w| w.head.version);
             let (gross_g, tare_g, day) = (f64::from(grams), 20.0, 9);
             let new = NewWeighing {
                 code: code(unit),

@@ -3,6 +3,7 @@
 
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::spaces::SpaceKind;
+use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::question::Ask;
 use iron_twin_core::trial::records::CropNumber;
 use iron_twin_core::trial::site::LightScale;
@@ -137,14 +138,15 @@ fn light_stays_when_the_space_is_dealt_anew_and_is_refused_as_a_whole() -> Resul
 fn places_by_hand_are_only_for_that_design_and_seal_like_a_deal() -> Result<()> {
     let bench = Bench::new()?;
     let chance = Chance { seed: 1, nonce: [9; 32] };
-    let at = |slot| Position { level: 1, slot };
+    let at = |slot, treatment| (Position { level: 1, slot }, TreatmentIndex(treatment));
     bench.rack(&space(RackDesign::Blocks, 1, 4))?;
-    let place =
-        |places: &[(Position, usize)]| bench.store.place_by_hand(&stamp(), &bench.id, places, chance, bench.version()?);
-    assert!(matches!(place(&[(at(1), 0)]), Err(StoreError::Locked(_))));
+    let place = |places: &[(Position, TreatmentIndex)]| {
+        bench.store.place_by_hand(&stamp(), &bench.id, places, chance, bench.version()?)
+    };
+    assert!(matches!(place(&[at(1, 0)]), Err(StoreError::Locked(_))));
     bench.rack(&space(RackDesign::ByHand, 1, 4))?;
-    assert!(matches!(place(&[(at(1), 0), (at(1), 1)]), Err(StoreError::Refused { .. })), "two in one place");
-    place(&[(at(1), 0), (at(3), 1)])?;
+    assert!(matches!(place(&[at(1, 0), at(1, 1)]), Err(StoreError::Refused { .. })), "two in one place");
+    place(&[at(1, 0), at(3, 1)])?;
     let trial = bench.store.trial(&bench.id)?;
     assert_eq!((trial.units.len(), trial.units_each()), (2, 1));
     assert_eq!(trial.deal.as_ref().expect("a seal").commitment.len(), 64);
@@ -214,13 +216,13 @@ fn crops_are_weighed_one_by_one_and_taken_back_one_by_one() -> Result<()> {
     bench.store.sow(&stamp(), &bench.id, date(1970, 1, 1))?;
     let code = bench.store.trial(&bench.id)?.units[0].code.clone();
     bench.weigh(&code, 1, 120.0)?;
-    assert!(!bench.store.trial(&bench.id)?.is_recorded(0), "dill is missing");
+    assert!(!bench.store.trial(&bench.id)?.is_recorded(UnitIndex(0)), "dill is missing");
     bench.weigh(&code, 2, 90.0)?;
-    assert!(bench.store.trial(&bench.id)?.is_recorded(0));
+    assert!(bench.store.trial(&bench.id)?.is_recorded(UnitIndex(0)));
     assert!(matches!(bench.weigh(&code, 0, 90.0), Err(StoreError::Refused { .. })), "which crop?");
     assert_eq!(bench.store.undo(&stamp(), &bench.id)?.action, format!("weighed {code}, dill: 70 g"));
     let trial = bench.store.trial(&bench.id)?;
-    let left: Vec<_> = trial.of_unit(0).weighings.iter().map(|w| w.head.crop).collect();
+    let left: Vec<_> = trial.of_unit(UnitIndex(0)).weighings.iter().map(|w| w.head.crop).collect();
     assert_eq!(left, [CropNumber::new(1)]);
     assert!(matches!(bench.ask(|ask| ask.crops_inside.clear()), Err(StoreError::Locked(_))));
     bench.ask(|ask| ask.crops_inside[0] = "sweet basil".into())?;

@@ -4,6 +4,7 @@ use iron_twin_chemistry::acid::{Bottle, PhProduct};
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::place::blind::{KeyEntry, verify};
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::{FeedPlan, PhPlan};
 use iron_twin_core::trial::plan::Plan;
@@ -115,7 +116,7 @@ fn readings_are_refused_asked_about_corrected_and_guarded() -> Result<()> {
         other => panic!("{other:?}"),
     }
     assert_eq!(record(reading(&code, None, 2))?, 3);
-    assert_eq!(bench.store.trial(&bench.id)?.of_unit(0).readings[0].value, None);
+    assert_eq!(bench.store.trial(&bench.id)?.of_unit(UnitIndex(0)).readings[0].value, None);
     Ok(())
 }
 
@@ -141,7 +142,7 @@ fn a_level_that_rises_by_itself_is_asked_about() -> Result<()> {
     assert_eq!(record(on(5, "level", 6.9))?, 1, "5 L and 2 more");
     assert!(matches!(record(on(7, "level", 7.8)), Err(StoreError::Unlikely { .. })));
     assert_eq!(record(NewReading { confirmed: true, ..on(7, "level", 7.8) })?, 1);
-    let days = bench.store.trial(&bench.id)?.of_unit(0).tank_days();
+    let days = bench.store.trial(&bench.id)?.of_unit(UnitIndex(0)).tank_days();
     let levels: Vec<_> = days.iter().map(|d| (d.day, d.level_l, d.water_l)).collect();
     assert_eq!(levels, [(1, Some(7.0), 0.0), (3, Some(5.0), 2.0), (5, Some(6.9), 0.0), (7, Some(7.8), 0.0)]);
     Ok(())
@@ -222,7 +223,7 @@ fn undo_takes_back_step_by_step_and_puts_the_old_value_back() -> Result<()> {
     assert_eq!(store.undo(&stamp(), id)?.action, format!("note on {code}"));
     assert!(store.trial(id)?.records.notes.is_empty());
     store.undo(&stamp(), id)?;
-    assert_eq!(store.trial(id)?.of_unit(0).weighings[0].net_g, 100.0);
+    assert_eq!(store.trial(id)?.of_unit(UnitIndex(0)).weighings[0].net_g, 100.0);
     store.undo(&stamp(), id)?;
     assert!(store.trial(id)?.records.weighings() == 0);
     store.undo(&stamp(), id)?;
@@ -440,7 +441,7 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
     let (store, id) = (&bench.store, &bench.id);
     let code = first_code(&bench)?;
     let mix = |ec: f64| NewMix {
-        treatment: 1,
+        treatment: TreatmentIndex(1),
         volume_l: 1.1,
         feed_total: 4.4,
         ec_ms_per_cm: Some(ec),
@@ -473,7 +474,7 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
         store.record_mix(&stamp(), id, &mix(-1.0)),
         Err(StoreError::Refused { field: "ec_ms_per_cm", .. })
     ));
-    let nowhere = store.record_mix(&stamp(), id, &NewMix { treatment: 7, ..mix(1.6) });
+    let nowhere = store.record_mix(&stamp(), id, &NewMix { treatment: TreatmentIndex(7), ..mix(1.6) });
     assert!(matches!(nowhere, Err(StoreError::NotFound { what: "treatment", .. })));
     store.open_pouring_sheet(&stamp(), id)?;
     store.write_off(&stamp(), id, &code, Some("mould"))?;

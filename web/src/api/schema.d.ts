@@ -1404,7 +1404,7 @@ export interface components {
              */
             take_l: number;
             /** @description Index of the treatment. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
             /**
              * Format: double
              * @description Water to it, L.
@@ -1920,7 +1920,7 @@ export interface components {
             /** @description What comparing with it can show. */
             shows: string;
             /** @description Index of the treatment. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
         };
         /** @description What one treatment did on one crop. */
         CropEffect: {
@@ -2033,8 +2033,7 @@ export interface components {
              * @description Level, 1 the lowest.
              */
             level: number;
-            /** @description Index of the treatment; null until the reveal. */
-            treatment?: number | null;
+            treatment?: components["schemas"]["TreatmentIndex"] | null;
             /**
              * Format: double
              * @description Value in the measure's unit.
@@ -2996,7 +2995,7 @@ export interface components {
              */
             temperature_c?: number | null;
             /** @description Index of the treatment. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
             /**
              * Format: double
              * @description Litres made.
@@ -3264,7 +3263,7 @@ export interface components {
              */
             slot: number;
             /** @description Index of its treatment in the sheet. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
         };
         /** @description Places chosen by hand, all of them. */
         PlacesSent: {
@@ -3700,7 +3699,7 @@ export interface components {
             /** @enum {string} */
             step: "give";
             /** @description Index of the treatment. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
         } | {
             /** @description How. */
             how: components["schemas"]["Rinse"];
@@ -4071,11 +4070,11 @@ export interface components {
         /** @description A treatment that differs from another in one factor alone. */
         Step: {
             /** @description Index of the one it is compared with for this factor. */
-            against: number;
+            against: components["schemas"]["TreatmentIndex"];
             /** @description The factor. */
             factor: string;
             /** @description Index of the treatment. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
         };
         /** @description Concentrates of a recipe. */
         Stock: {
@@ -4320,7 +4319,7 @@ export interface components {
             /** @description Its level. */
             level: components["schemas"]["TankLevel"];
             /** @description Index of the treatment. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
         };
         /** @description What to add to a tank. */
         TopUpView: {
@@ -4329,6 +4328,8 @@ export interface components {
             /** @description Amounts. */
             top_up: components["schemas"]["TopUp"];
         };
+        /** @description Place of a treatment in [`crate::trial::sheet::Sheet::treatments`], from 0. */
+        TreatmentIndex: number;
         /** @description What to measure out for one treatment, and what was. */
         TreatmentMix: {
             /** @description What is given beside the tank. */
@@ -4342,7 +4343,7 @@ export interface components {
             /** @description What fills the tank, by the labels in Stores, and what the solution holds. */
             tank: components["schemas"]["Tank"];
             /** @description Index of the treatment. */
-            treatment: number;
+            treatment: components["schemas"]["TreatmentIndex"];
         };
         /** @description One treatment by itself. */
         TreatmentOut: {
@@ -4561,8 +4562,7 @@ export interface components {
              * @description Nitrogen that went with the feed, mg, were all of it used up evenly; null until the reveal.
              */
             nitrogen_mg?: number | null;
-            /** @description Index of its treatment; null until the reveal. */
-            treatment?: number | null;
+            treatment?: components["schemas"]["TreatmentIndex"] | null;
             uptake?: components["schemas"]["Uptake"] | null;
             /**
              * Format: double
@@ -4608,8 +4608,7 @@ export interface components {
              * @description Slot in which it stands now.
              */
             slot_now: number;
-            /** @description Index of the treatment; null until the reveal. */
-            treatment?: number | null;
+            treatment?: components["schemas"]["TreatmentIndex"] | null;
             /** @description Place in the walk past the rack, from 0. */
             walk: number;
         };
@@ -5958,7 +5957,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Index of the treatment that the others are compared with, such as a benchmark; the control where left out. */
-                against?: number | null;
+                against?: components["schemas"]["TreatmentIndex"] | null;
                 /** @description Number of the crop, from 1, where several share a unit; the first where left out. */
                 crop?: number | null;
                 /** @description Key of the measure; the primary one where left out. */

@@ -29,7 +29,7 @@ pub fn sees_percent(trial: &Trial, cv_percent: f64) -> Option<f64> {
         let numbers = trial.plan.rack.dealt_numbers(treatments);
         let control = trial.plan.sheet.control()?;
         let first = std::iter::once(numbers[control]);
-        let others = numbers.iter().enumerate().filter(|(t, _)| *t != control).map(|(_, n)| *n);
+        let others = numbers.iter().enumerate().filter(|(t, _)| *t != control.get()).map(|(_, n)| *n);
         let plan = UnequalPlan { numbers: &first.chain(others).collect::<Vec<_>>(), confidence: 0.95 };
         return plan.smallest_detectable(USUAL_POWER).ok().map(|sd| sd * cv_percent);
     }

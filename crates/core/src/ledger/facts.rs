@@ -209,8 +209,7 @@ fn given(trial: &Trial, today: Option<u32>) -> Option<Given> {
     let planned = calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, &sown);
     let mut found = Given { what: lines.first()?.name.clone(), planned: 0, done: 0 };
     for (job, in_tank) in [(Job::Feed, true), (Job::Apply, false)] {
-        let mut own =
-            lines.iter().flat_map(|line| (0..sheet.treatments.len()).filter_map(|t| sheet.application(line, t)));
+        let mut own = lines.iter().flat_map(|line| sheet.indices().filter_map(|t| sheet.application(line, t)));
         if own.any(|a| a.how.in_tank() == in_tank) {
             found.planned += planned.iter().filter(|(j, day)| *j == job && day + GRACE_DAYS <= until).count();
             let mixed: BTreeSet<u32> = trial.records.mixes.iter().filter(|_| in_tank).map(|m| m.head.day).collect();
@@ -227,7 +226,7 @@ fn judged_days(trial: &Trial, today: Option<u32>) -> Vec<JudgedDay> {
     let mut found = Vec::new();
     for (measure, day) in judged {
         let mut of = JudgedDay { name: measure.name, day, units: 0, on_day: 0, beside: 0, missing: 0 };
-        for (i, _) in trial.units.iter().enumerate().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)) {
+        for (i, _) in trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)) {
             of.units += 1;
             let key = measure.source.needs()[0];
             let mut days = trial.plan.ask.parts().flat_map(|crop| {

@@ -1,5 +1,6 @@
 //! Kinds of control, and what each can and cannot show.
 
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Application, Role};
 use crate::trial::sheet::Sheet;
 use serde::Serialize;
@@ -24,7 +25,7 @@ pub enum ControlKind {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ControlSaid {
     /// Index of the treatment.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Whether it is the control of the trial.
     pub chosen: bool,
     /// Its kind.
@@ -63,23 +64,23 @@ impl Sheet {
     /// ```
     #[must_use]
     pub fn controls(&self) -> Vec<ControlSaid> {
-        let feeds = |t: usize| -> Vec<&Application> {
+        let feeds = |t: TreatmentIndex| -> Vec<&Application> {
             self.treatments[t].applications.iter().filter(|a| a.role == Role::Feed && !a.is_nothing()).collect()
         };
-        let fed = |t: usize| self.gets(t, Role::Feed);
-        let helped = |t: usize| self.gets(t, Role::Additive);
-        let count = self.treatments.len();
-        let differs = (1..count).any(|t| feeds(t) != feeds(0));
-        let alike = |a: usize, b: usize| {
+        let fed = |t: TreatmentIndex| self.gets(t, Role::Feed);
+        let helped = |t: TreatmentIndex| self.gets(t, Role::Additive);
+        let all = self.indices();
+        let differs = all.clone().any(|t| feeds(t) != feeds(TreatmentIndex(0)));
+        let alike = |a: TreatmentIndex, b: TreatmentIndex| {
             let (a, b) = (feeds(a), feeds(b));
             a.len() == b.len() && a.iter().zip(&b).all(|(x, y)| x.is_also(y))
         };
         let mut list: Vec<ControlSaid> = Vec::new();
-        for treatment in 0..count {
+        for treatment in all.clone() {
             let chosen = self.treatments[treatment].control;
-            let kind = if !fed(treatment) && !helped(treatment) && (0..count).any(|t| fed(t) || helped(t)) {
+            let kind = if !fed(treatment) && !helped(treatment) && all.clone().any(|t| fed(t) || helped(t)) {
                 ControlKind::PlainWater
-            } else if !helped(treatment) && (0..count).any(|t| helped(t) && alike(t, treatment)) {
+            } else if !helped(treatment) && all.clone().any(|t| helped(t) && alike(t, treatment)) {
                 ControlKind::FeedOnly
             } else if fed(treatment)
                 && !helped(treatment)

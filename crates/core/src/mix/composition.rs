@@ -9,6 +9,7 @@ use crate::mix::parts::Part;
 use crate::mix::recipe::Recipe;
 use crate::place::light::daily_light;
 use crate::stores::{Item, Stores};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 use crate::trial::application::{Role, is_none};
 use crate::trial::feed::FeedPlan;
@@ -115,7 +116,7 @@ fn ingredients(parts: Vec<(Part, f64)>) -> Option<(Vec<Ingredient>, Option<f64>)
 }
 
 /// What a treatment gets.
-fn given(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> Given {
+fn given(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores, plan: &FeedPlan) -> Given {
     let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim().to_owned();
     let mut given = Given::default();
     let mut all = Vec::new();
@@ -232,8 +233,13 @@ const LIGHT: Quantity = Quantity {
 
 impl Quantity {
     /// The two treatments of a list of pairs that lie furthest apart, where they differ at all.
-    fn widest(&self, sheet: &Sheet, given: &[Given], pairs: &[(usize, usize)]) -> Option<(f64, String)> {
-        let gap = |&(a, b): &(usize, usize)| {
+    fn widest(
+        &self,
+        sheet: &Sheet,
+        given: &[Given],
+        pairs: &[(TreatmentIndex, TreatmentIndex)],
+    ) -> Option<(f64, String)> {
+        let gap = |&(a, b): &(TreatmentIndex, TreatmentIndex)| {
             let (low, high) = ((self.of)(&given[a])?, (self.of)(&given[b])?);
             let (a, b, low, high) = if low > high { (b, a, high, low) } else { (a, b, low, high) };
             // Less than half a milligram counts as none.
@@ -241,7 +247,7 @@ impl Quantity {
             (high - low >= self.least && ratio >= self.alike).then_some((ratio, a, b, low, high))
         };
         let (ratio, a, b, low, high) = pairs.iter().filter_map(gap).max_by(|x, y| x.0.total_cmp(&y.0))?;
-        let name = |t: usize| sheet.treatments[t].name.as_str();
+        let name = |t: TreatmentIndex| sheet.treatments[t].name.as_str();
         let (d, unit) = (self.digits, self.unit);
         let seen = format!(
             "{}: {high:.d$} {unit} in {}, {low:.d$} in {}, {}.",
@@ -268,11 +274,11 @@ struct Apart {
 }
 
 impl Apart {
-    fn of(sheet: &Sheet, a: usize, b: usize) -> Self {
+    fn of(sheet: &Sheet, a: TreatmentIndex, b: TreatmentIndex) -> Self {
         let mut apart = Self { name: [false; 2], dose: [false; 2], water: false };
         for line in sheet.lines() {
             let kind = usize::from(line.role == Role::Additive);
-            let tank = |t: usize| sheet.application(&line, t).filter(|x| x.how.in_tank());
+            let tank = |t: TreatmentIndex| sheet.application(&line, t).filter(|x| x.how.in_tank());
             match (tank(a), tank(b)) {
                 (Some(x), Some(y)) => {
                     apart.name[kind] |= !x.is_also(y);
@@ -282,14 +288,15 @@ impl Apart {
                 _ => apart.name[kind] = true,
             }
         }
-        let cell = |t: usize| sheet.value(t, "water").unwrap_or("").trim().to_lowercase();
+        let cell = |t: TreatmentIndex| sheet.value(t, "water").unwrap_or("").trim().to_lowercase();
         Self { water: cell(a) != cell(b), ..apart }
     }
 }
 
 /// Pairs of fed treatments whose solutions differ by more than the dose of one feed.
-fn mixed_pairs(sheet: &Sheet, given: &[Given]) -> Vec<(usize, usize)> {
-    pairs(given.len())
+fn mixed_pairs(sheet: &Sheet) -> Vec<(TreatmentIndex, TreatmentIndex)> {
+    sheet
+        .pairs()
         .filter(|&(a, b)| {
             let Apart { name: [feeds, additives], dose: [feed_dose, additive_dose], water } = Apart::of(sheet, a, b);
             let both_fed = sheet.gets(a, Role::Feed) && sheet.gets(b, Role::Feed);
@@ -298,12 +305,8 @@ fn mixed_pairs(sheet: &Sheet, given: &[Given]) -> Vec<(usize, usize)> {
         .collect()
 }
 
-fn pairs(count: usize) -> impl Iterator<Item = (usize, usize)> {
-    (0..count).flat_map(move |a| (a + 1..count).map(move |b| (a, b)))
-}
-
 fn of_solutions(sheet: &Sheet, given: &[Given]) -> Vec<Hidden> {
-    let pairs = mixed_pairs(sheet, given);
+    let pairs = mixed_pairs(sheet);
     // What the declared basis makes equal must be equal; what it leaves to the labels is said and no more.
     let kept = match sheet.basis {
         Basis::EqualNitrogen => Some("nitrogen"),
@@ -326,12 +329,12 @@ fn of_solutions(sheet: &Sheet, given: &[Given]) -> Vec<Hidden> {
             list.push(Hidden { what: quantity.what, seen, severity });
         }
     }
-    let urea = |&(a, b): &(usize, usize)| {
+    let urea = |&(a, b): &(TreatmentIndex, TreatmentIndex)| {
         let (x, y) = (given[a].urea_share?, given[b].urea_share?);
         ((x - y).abs() >= ALIKE_SHARE).then_some(if x > y { (a, x, b, y) } else { (b, y, a, x) })
     };
     if let Some((a, x, b, y)) = pairs.iter().filter_map(urea).max_by(|p, q| (p.1 - p.3).total_cmp(&(q.1 - q.3))) {
-        let name = |t: usize| sheet.treatments[t].name.as_str();
+        let name = |t: TreatmentIndex| sheet.treatments[t].name.as_str();
         list.push(Hidden {
             what: "urea",
             seen: format!(
@@ -361,9 +364,9 @@ fn of_solutions(sheet: &Sheet, given: &[Given]) -> Vec<Hidden> {
 
 fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
     let charged = |wanted: &str| {
-        given
-            .iter()
-            .position(|g| g.medium_charged.as_deref() == Some(wanted))
+        sheet
+            .indices()
+            .find(|t| given[*t].medium_charged.as_deref() == Some(wanted))
             .map(|t| sheet.value(t, "medium").unwrap_or(""))
     };
     let (yes, no) = (charged("yes")?, charged("no")?);
@@ -410,10 +413,10 @@ impl Sheet {
     /// ```
     #[must_use]
     pub fn composition(&self, stores: &Stores, plan: &FeedPlan) -> Composition {
-        let given: Vec<Given> = (0..self.treatments.len()).map(|t| given(self, t, stores, plan)).collect();
+        let given: Vec<Given> = self.indices().map(|t| given(self, t, stores, plan)).collect();
         let mut hidden = of_solutions(self, &given);
         hidden.extend(of_media(self, &given));
-        let all: Vec<(usize, usize)> = pairs(given.len()).collect();
+        let all: Vec<_> = self.pairs().collect();
         let light = LIGHT.widest(self, &given, &all);
         hidden.extend(light.map(|(_, seen)| Hidden { what: LIGHT.what, seen, severity: Severity::Serious }));
         hidden.sort_by_key(|h| std::cmp::Reverse(h.severity));
@@ -424,10 +427,9 @@ impl Sheet {
         let feeds = self.treatments.iter().flat_map(|t| &t.applications).filter(|a| a.role == Role::Feed);
         let feeds = once(feeds.map(|a| a.what.trim().to_owned()));
         let mut same = Vec::new();
-        for (a, b) in pairs(feeds.len()) {
-            if one_formula(stores, &feeds[a], &feeds[b]) {
-                same.push(OneFormula { name: feeds[a].clone(), other: feeds[b].clone() });
-            }
+        for (n, name) in feeds.iter().enumerate() {
+            let others = feeds[n + 1..].iter().filter(|other| one_formula(stores, name, other));
+            same.extend(others.map(|other| OneFormula { name: name.clone(), other: other.clone() }));
         }
         Composition { given, hidden, unknown, one_formula: same }
     }

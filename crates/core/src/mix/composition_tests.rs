@@ -117,7 +117,7 @@ fn stepwise_trials_tell_each_step() {
         panic!("{:?}", stepwise.differences())
     };
     assert_eq!(factors, ["feed", "additive"]);
-    assert_eq!((steps[1].treatment, steps[1].against, steps[1].factor.as_str()), (2, 1, "additive"));
+    assert_eq!((steps[1].treatment.get(), steps[1].against.get(), steps[1].factor.as_str()), (2, 1, "additive"));
     let jump = sheet(&[WATER, ("feed and kelp", &[("additive", "seaweed extract")])]);
     assert!(matches!(jump.differences(), Differences::Several { .. }));
     let kinds: Vec<ControlKind> = stepwise.controls().iter().map(|c| c.kind).collect();
@@ -127,7 +127,7 @@ fn stepwise_trials_tell_each_step() {
 #[test]
 fn controls_are_known_by_what_they_get() {
     let kinds =
-        |s: &Sheet| -> Vec<(usize, ControlKind)> { s.controls().iter().map(|c| (c.treatment, c.kind)).collect() };
+        |s: &Sheet| -> Vec<(usize, ControlKind)> { s.controls().iter().map(|c| (c.treatment.get(), c.kind)).collect() };
     assert_eq!(kinds(&sheet(&[("full", &[]), ("half", &[("dose", "0.5")])])), [(0, ControlKind::UsualPractice)]);
     let lamps = sheet(&[("bar", &[("light", "a")]), ("panel", &[("light", "b")])]);
     assert_eq!(kinds(&lamps), [(0, ControlKind::UsualSetUp)]);
@@ -139,13 +139,16 @@ fn controls_are_known_by_what_they_get() {
 #[test]
 fn what_differs_is_said_treatment_by_treatment() {
     let mut doses = sheet(&[WATER, ("half", &[("dose", "0.5")])]);
-    assert_eq!(doses.differing(1), ["feed: grow feed", "dose: 0.5 of label"]);
+    assert_eq!(doses.differing(TreatmentIndex(1)), ["feed: grow feed", "dose: 0.5 of label"]);
     doses.treatments[1].applications[0].when = When::Days(vec![4, 8]);
-    assert_eq!(doses.differing(1), ["feed: grow feed", "dose: 0.5 of label", "given when: on days 4, 8"]);
-    assert_eq!(doses.differing(0), ["feed: none"]);
+    assert_eq!(
+        doses.differing(TreatmentIndex(1)),
+        ["feed: grow feed", "dose: 0.5 of label", "given when: on days 4, 8"]
+    );
+    assert_eq!(doses.differing(TreatmentIndex(0)), ["feed: none"]);
     doses.treatments[0] = SheetTreatment { name: "water".into(), control: true, ..doses.treatments[1].clone() };
     doses.treatments[0].applications[0].when = When::EachFeeding;
-    assert_eq!(doses.differing(0), ["given when: with each feeding"]);
+    assert_eq!(doses.differing(TreatmentIndex(0)), ["given when: with each feeding"]);
 }
 
 #[test]
@@ -196,7 +199,8 @@ fn what_is_unknown_blanks_only_what_it_touches() {
 #[test]
 fn the_tank_does_not_measure_what_nobody_can_say() {
     let sheet = sheet(&[WATER, ("fed", &[("dose", "1"), ("additive", "secret tonic")])]);
-    let tank = crate::mix::tank::tank(&sheet, 1, &stores(), &FeedPlan::default(), "lettuce", 4).unwrap();
+    let tank =
+        crate::mix::tank::tank(&sheet, TreatmentIndex(1), &stores(), &FeedPlan::default(), "lettuce", 4).unwrap();
     let names: Vec<&str> = tank.measure_out.iter().map(|m| m.name.as_str()).collect();
     assert_eq!((names, tank.unknown.as_slice()), (vec!["grow feed"], ["secret tonic".to_owned()].as_slice()));
     assert!(tank.solution.is_none() && tank.warnings.iter().any(|w| w.code == "dose_unknown"));

@@ -2,6 +2,7 @@
 
 use super::parts::Part;
 use crate::stores::{Item, Stores};
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Amount, Application, Role};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
@@ -19,8 +20,8 @@ fn parts_of(application: &Application, stores: &Stores, plan: &FeedPlan) -> Vec<
 
 /// What is dissolved in the tank of a treatment, with the share of its label dose.
 #[must_use]
-pub fn in_tank(sheet: &Sheet, treatment: usize, stores: &Stores, plan: &FeedPlan) -> Vec<(Part, f64)> {
-    let Some(own) = sheet.treatments.get(treatment) else { return Vec::new() };
+pub fn in_tank(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores, plan: &FeedPlan) -> Vec<(Part, f64)> {
+    let Some(own) = sheet.get(treatment) else { return Vec::new() };
     let stirred = own.applications.iter().filter(|a| a.how.in_tank() && !a.is_nothing());
     let said = stirred.filter(|a| !is_unsaid(a, stores));
     said.flat_map(|a| solution_parts(a, stores, plan, plan.ml_a_unit)).collect()
@@ -34,8 +35,8 @@ fn is_unsaid(a: &Application, stores: &Stores) -> bool {
 
 /// What is stirred into the tank of a treatment, and nobody can say how much of it.
 #[must_use]
-pub fn unsaid_in_tank(sheet: &Sheet, treatment: usize, stores: &Stores) -> Vec<String> {
-    let own = sheet.treatments.get(treatment).into_iter().flat_map(|t| &t.applications);
+pub fn unsaid_in_tank(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores) -> Vec<String> {
+    let own = sheet.get(treatment).into_iter().flat_map(|t| &t.applications);
     let unsaid = own.filter(|a| a.how.in_tank() && !a.is_nothing() && is_unsaid(a, stores));
     unsaid.map(|a| a.what.trim().to_owned()).collect()
 }
@@ -136,24 +137,25 @@ pub struct BesidePart {
 ///
 /// ```
 /// use iron_twin_core::mix::doses::beside;
+/// use iron_twin_core::terms::indices::TreatmentIndex;
 /// use iron_twin_core::stores::Stores;
 /// use iron_twin_core::trial::{application::{Amount, Application, How, Role}, feed::FeedPlan, sheet::Sheet};
 /// let mut sheet = Sheet::usual();
 /// let kelp = Application::stirred(Role::Additive, "kelp", 1.0);
 /// sheet.treatments[1].applications.push(Application { how: How::Sprayed, amount: Amount::Undiluted, ml_a_unit: Some(5.0), ..kelp });
-/// let list = beside(&sheet, 1, &Stores::with_own(Vec::new()), &FeedPlan::default(), 8, 1);
+/// let list = beside(&sheet, TreatmentIndex(1), &Stores::with_own(Vec::new()), &FeedPlan::default(), 8, 1);
 /// assert_eq!((list[0].measure_out[0].per_unit, list[0].diluted), (Some(5.0), false));
 /// ```
 #[must_use]
 pub fn beside(
     sheet: &Sheet,
-    treatment: usize,
+    treatment: TreatmentIndex,
     stores: &Stores,
     plan: &FeedPlan,
     units: usize,
     sites: u32,
 ) -> Vec<Beside> {
-    let Some(own) = sheet.treatments.get(treatment) else { return Vec::new() };
+    let Some(own) = sheet.get(treatment) else { return Vec::new() };
     let all = units as f64 * (1.0 + 0.01 * plan.spare_percent);
     let apart = own.applications.iter().filter(|a| !a.how.in_tank() && !a.is_nothing());
     let each = apart.map(|a| {
@@ -232,14 +234,20 @@ mod tests {
         for how in How::ALL.into_iter().filter(|how| !how.in_tank()) {
             sheet.treatments[1].applications.truncate(1);
             sheet.treatments[1].applications.push(Application { how, ..kelp.clone() });
-            assert_eq!(in_tank(&sheet, 1, &stores, &plan).len(), 1, "{how:?}");
-            assert_eq!(beside(&sheet, 1, &stores, &plan, 8, 1).len(), 1, "{how:?}");
+            assert_eq!(in_tank(&sheet, TreatmentIndex(1), &stores, &plan).len(), 1, "{how:?}");
+            assert_eq!(beside(&sheet, TreatmentIndex(1), &stores, &plan, 8, 1).len(), 1, "{how:?}");
         }
         sheet.treatments[1].applications[1].how = How::Stirred;
-        assert_eq!((in_tank(&sheet, 1, &stores, &plan).len(), beside(&sheet, 1, &stores, &plan, 8, 1).len()), (2, 0));
+        assert_eq!(
+            (
+                in_tank(&sheet, TreatmentIndex(1), &stores, &plan).len(),
+                beside(&sheet, TreatmentIndex(1), &stores, &plan, 8, 1).len()
+            ),
+            (2, 0)
+        );
         // A dose fixed for the unit, in half a litre: twice as much a litre, as a share of 4 mL.
         sheet.treatments[1].applications[0].amount = Amount::PerUnit(1.0);
-        let (part, share) = &in_tank(&sheet, 1, &stores, &plan)[0];
+        let (part, share) = &in_tank(&sheet, TreatmentIndex(1), &stores, &plan)[0];
         assert!((part.per_l * share - 2.0).abs() < 1e-12 && (share - 0.5).abs() < 1e-12);
     }
 }

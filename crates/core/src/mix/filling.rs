@@ -6,13 +6,14 @@
 
 use super::tank::MeasureOut;
 use crate::quantity::OutOfRange;
+use crate::terms::indices::TreatmentIndex;
 use serde::Serialize;
 
 /// What one treatment gets.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Served {
     /// Index of the treatment.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// What makes batches of two treatments the same: feed, additive and water; empty for plain water.
     pub of: String,
     /// Share of the label dose.
@@ -26,7 +27,7 @@ pub struct Served {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BatchShare {
     /// Index of the treatment.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Of the batch, L.
     pub take_l: f64,
     /// Water to it, L.
@@ -108,7 +109,8 @@ pub const VESSEL_L: (f64, f64) = (0.1, 10_000.0);
 ///
 /// ```
 /// use iron_twin_core::mix::filling::{fill, Served};
-/// let of = |treatment, fraction| Served { treatment, of: "feed".into(), fraction, units: 8 };
+/// use iron_twin_core::terms::indices::TreatmentIndex;
+/// let of = |treatment, fraction| Served { treatment: TreatmentIndex(treatment), of: "feed".into(), fraction, units: 8 };
 /// let filling = fill(&[of(0, 0.5), of(1, 1.0)], 250.0, 0.0, 10.0)?;
 /// // 2 L at half and 2 L at full strength take 3 L at full strength.
 /// assert_eq!((filling.series[0].batches, filling.series[0].batch_l), (1, 3.0));
@@ -153,7 +155,7 @@ pub fn fill(served: &[Served], ml_a_unit: f64, spare_percent: f64, vessel_l: f64
 /// Effects for the series that most treatments share; where each has a feed of its own, nothing can be shared.
 fn effects(series: &[BatchSeries], served: &[Served]) -> Vec<ErrorEffect> {
     let Some(widest) = series.iter().max_by_key(|s| s.shares.len()) else { return Vec::new() };
-    let units = |t: usize| served.iter().find(|s| s.treatment == t).map_or(1, |s| s.units.max(1));
+    let units = |t: TreatmentIndex| served.iter().find(|s| s.treatment == t).map_or(1, |s| s.units.max(1));
     let each = widest.shares.iter().map(|s| units(s.treatment)).min().unwrap_or(1) as f64;
     let all: usize = widest.shares.iter().map(|s| units(s.treatment)).sum();
     let (error, batches) = (WEIGHING_ERROR_PERCENT, widest.batches as f64);
@@ -177,7 +179,7 @@ mod tests {
     use proptest::prelude::*;
 
     fn served(treatment: usize, of: &str, fraction: f64, units: usize) -> Served {
-        Served { treatment, of: of.into(), fraction, units }
+        Served { treatment: TreatmentIndex(treatment), of: of.into(), fraction, units }
     }
 
     #[test]

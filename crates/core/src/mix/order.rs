@@ -1,6 +1,7 @@
 //! The order in which solutions are given with shared tools, and what to do with the tool between two: control first, then
 //! from the mildest to what clings or lives longest.
 
+use crate::terms::indices::TreatmentIndex;
 use serde::Serialize;
 
 /// How long a trace of something stays at work in a tool.
@@ -22,7 +23,7 @@ pub enum Clings {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Dose {
     /// Index of the treatment.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Whether it is the control.
     pub control: bool,
     /// What clings longest of what is in it.
@@ -60,7 +61,7 @@ pub enum RoundStep {
     /// Give this treatment its solution.
     Give {
         /// Index of the treatment.
-        treatment: usize,
+        treatment: TreatmentIndex,
     },
     /// Rinse the tool.
     Rinse {
@@ -74,10 +75,12 @@ pub enum RoundStep {
 ///
 /// ```
 /// use iron_twin_core::mix::order::{round, Clings, Dose, Rinse, RoundStep};
-/// let of = |treatment, clings, ec| Dose { treatment, control: treatment == 1, clings, beside: 0.0, ec_ms_per_cm: ec, of: String::new() };
-/// let steps = round(&[of(0, Clings::Salts, 1.6), of(1, Clings::Water, 0.5)], false);
-/// assert_eq!(steps[0], RoundStep::Give { treatment: 1 });
-/// assert_eq!(steps[2], RoundStep::Give { treatment: 0 });
+/// use iron_twin_core::terms::indices::TreatmentIndex;
+/// let (full, water) = (TreatmentIndex(0), TreatmentIndex(1));
+/// let of = |treatment, clings, ec| Dose { treatment, control: treatment == water, clings, beside: 0.0, ec_ms_per_cm: ec, of: String::new() };
+/// let steps = round(&[of(full, Clings::Salts, 1.6), of(water, Clings::Water, 0.5)], false);
+/// assert_eq!(steps[0], RoundStep::Give { treatment: water });
+/// assert_eq!(steps[2], RoundStep::Give { treatment: full });
 /// assert_eq!(steps.last(), Some(&RoundStep::Rinse { how: Rinse::Water }));
 /// ```
 #[must_use]
@@ -145,7 +148,14 @@ mod tests {
     const ALL: [Clings; 4] = [Clings::Water, Clings::Salts, Clings::Film, Clings::Living];
 
     fn dose(treatment: usize, clings: Clings, ec: f64, of: &str) -> Dose {
-        Dose { treatment, control: treatment == 0, clings, beside: 0.0, ec_ms_per_cm: ec, of: of.into() }
+        Dose {
+            treatment: TreatmentIndex(treatment),
+            control: treatment == 0,
+            clings,
+            beside: 0.0,
+            ec_ms_per_cm: ec,
+            of: of.into(),
+        }
     }
 
     #[test]
@@ -158,7 +168,7 @@ mod tests {
         ];
         let steps = round(&list[..3], false);
         let next = RoundStep::Rinse { how: Rinse::NextSolution };
-        let give = |treatment| RoundStep::Give { treatment };
+        let give = |treatment| RoundStep::Give { treatment: TreatmentIndex(treatment) };
         assert_eq!(steps, [give(0), next.clone(), give(2), next, give(1), RoundStep::Rinse { how: Rinse::Water }]);
         let mixed = round(&list, false);
         assert!(mixed.contains(&RoundStep::Rinse { how: Rinse::Water }));
@@ -167,7 +177,7 @@ mod tests {
     #[test]
     fn the_living_come_last_and_bleach_is_flushed() {
         let steps = round(&[dose(1, Clings::Living, 0.5, "bacillus"), dose(0, Clings::Film, 0.6, "kelp")], true);
-        assert_eq!(steps[0], RoundStep::Give { treatment: 0 });
+        assert_eq!(steps[0], RoundStep::Give { treatment: TreatmentIndex(0) });
         assert_eq!(steps[1], RoundStep::Rinse { how: Rinse::Soap });
         assert!(bleach_unflushed(&steps).is_empty());
         let bad = [
@@ -189,7 +199,7 @@ mod tests {
                 kinds.iter().enumerate().map(|(i, (k, ec, of))| dose(i, ALL[*k], *ec, &of.to_string())).collect();
             let steps = round(&list, acid);
             let given: Vec<usize> =
-                steps.iter().filter_map(|s| if let RoundStep::Give { treatment } = s { Some(*treatment) } else { None }).collect();
+                steps.iter().filter_map(|s| if let RoundStep::Give { treatment } = s { Some(treatment.get()) } else { None }).collect();
             prop_assert_eq!(given.len(), list.len());
             prop_assert!(given.windows(2).all(|w| list[w[0]].clings <= list[w[1]].clings));
             prop_assert!(bleach_unflushed(&steps).is_empty());

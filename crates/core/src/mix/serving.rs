@@ -6,12 +6,13 @@ use super::order::{Clings, Dose, RoundStep, round};
 use super::tank::{Tank, measured};
 use crate::quantity::OutOfRange;
 use crate::stores::Stores;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Amount, Application, Role};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 
 /// What a treatment gets, so that two that differ in strength alone share a batch.
-fn served(sheet: &Sheet, treatment: usize, units: usize) -> Served {
+fn served(sheet: &Sheet, treatment: TreatmentIndex, units: usize) -> Served {
     let in_tank = |a: &&Application| a.how.in_tank() && !a.is_nothing();
     let stirred: Vec<&Application> = sheet.treatments[treatment].applications.iter().filter(in_tank).collect();
     let shares: Option<Vec<f64>> = stirred.iter().map(|a| a.of_label()).collect();
@@ -29,7 +30,7 @@ fn served(sheet: &Sheet, treatment: usize, units: usize) -> Served {
         None => format!("{} ({})", a.what.trim(), a.amount.words()),
     };
     let of = stirred.iter().map(named).collect::<Vec<_>>().join(" and ");
-    let waters: Vec<&str> = (0..sheet.treatments.len()).filter_map(|t| sheet.value(t, "water")).collect();
+    let waters: Vec<&str> = sheet.indices().filter_map(|t| sheet.value(t, "water")).collect();
     let one_water = waters.windows(2).all(|w| w[0] == w[1]);
     let of = if one_water || of.is_empty() {
         of
@@ -63,8 +64,7 @@ pub fn filling(
     vessel_l: f64,
 ) -> Result<Filling, OutOfRange> {
     plan.check()?;
-    let all: Vec<Served> =
-        (0..sheet.treatments.len()).map(|t| served(sheet, t, units.get(t).copied().unwrap_or(0))).collect();
+    let all: Vec<Served> = sheet.indices().map(|t| served(sheet, t, t.of(units).copied().unwrap_or(0))).collect();
     let mut filling = fill(&all, plan.ml_a_unit, plan.spare_percent, vessel_l)?;
     for series in &mut filling.series {
         let strongest = all.iter().find(|s| s.of == series.of && s.fraction == series.fraction);
@@ -79,7 +79,7 @@ pub fn filling(
 const FILM: [&str; 3] = ["seaweed", "humic or fulvic", "brew or tea"];
 
 /// What clings longest of all that a treatment is given, in its water and beside it.
-fn clings(sheet: &Sheet, treatment: usize, stores: &Stores) -> Clings {
+fn clings(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores) -> Clings {
     let kind = |a: &Application| match a.role {
         Role::Additive => match stores.find("additives", a.what.trim()) {
             Some(item) if item.words("living") == Some("yes") => Clings::Living,
@@ -96,7 +96,7 @@ fn clings(sheet: &Sheet, treatment: usize, stores: &Stores) -> Clings {
 
 /// How strong what is given beside the water is, as a share of its label; as it comes from the bottle it is a whole litre of
 /// what the label dilutes.
-fn beside_strength(sheet: &Sheet, treatment: usize, stores: &Stores) -> f64 {
+fn beside_strength(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores) -> f64 {
     let apart = sheet.treatments[treatment].applications.iter().filter(|a| !a.how.in_tank() && !a.is_nothing());
     let of = |a: &Application| {
         let label = stores.parts(a.role.shelf(), a.what.trim()).and_then(|p| p.first().map(|p| p.per_l));
@@ -113,7 +113,7 @@ fn beside_strength(sheet: &Sheet, treatment: usize, stores: &Stores) -> f64 {
 
 /// The treatments in the order of a round: from the mildest to what clings or lives longest.
 #[must_use]
-pub fn in_order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<usize> {
+pub fn in_order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<TreatmentIndex> {
     let steps = order(sheet, stores, tanks).into_iter();
     steps.filter_map(|step| if let RoundStep::Give { treatment } = step { Some(treatment) } else { None }).collect()
 }
@@ -122,7 +122,7 @@ pub fn in_order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<usize> {
 /// at hand, as most growers bring their water to its pH with it.
 #[must_use]
 pub fn order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<RoundStep> {
-    let dose = |(treatment, tank): (usize, &Tank)| Dose {
+    let dose = |(treatment, tank): (TreatmentIndex, &Tank)| Dose {
         treatment,
         control: sheet.treatments[treatment].control,
         clings: clings(sheet, treatment, stores),
@@ -130,7 +130,7 @@ pub fn order(sheet: &Sheet, stores: &Stores, tanks: &[Tank]) -> Vec<RoundStep> {
         ec_ms_per_cm: tank.solution.as_ref().map_or(0.0, |s| s.conductivity_ms_per_cm.at_25c),
         of: served(sheet, treatment, 1).of,
     };
-    round(&tanks.iter().enumerate().map(dose).collect::<Vec<_>>(), true)
+    round(&sheet.indices().zip(tanks).map(dose).collect::<Vec<_>>(), true)
 }
 
 #[cfg(test)]
@@ -184,7 +184,7 @@ mod tests {
         let steps = order(&sheet, &stores, &tanks);
         let given: Vec<usize> = steps
             .iter()
-            .filter_map(|s| if let RoundStep::Give { treatment } = s { Some(*treatment) } else { None })
+            .filter_map(|s| if let RoundStep::Give { treatment } = s { Some(treatment.get()) } else { None })
             .collect();
         assert_eq!(given, [0, 3, 2, 1]);
         assert_eq!(steps.last(), Some(&RoundStep::Rinse { how: Rinse::Flush }));
@@ -205,7 +205,7 @@ mod tests {
         let stores = Stores::with_own(Vec::new());
         let in_turn = |sheet: &Sheet| {
             let filled = tanks(sheet, &stores, &FeedPlan::default(), "lettuce", &[4; 3]).unwrap();
-            in_order(sheet, &stores, &filled)
+            in_order(sheet, &stores, &filled).into_iter().map(TreatmentIndex::get).collect::<Vec<_>>()
         };
         let mut feeds = sheet(&[["grow feed", "0.5", "none", "1"], ["grow feed", "0.25", "none", "1"]]);
         feeds.treatments[0].give(Role::Feed, "grow feed", 1.0);

@@ -3,6 +3,7 @@
 use super::doses::of_unit;
 use super::parts::Part;
 use crate::stores::Stores;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 use serde::Serialize;
@@ -46,14 +47,20 @@ pub struct Bench<'a> {
 /// use iron_twin_core::trial::feed::FeedPlan;
 /// use iron_twin_core::mix::spent::{Bench, spent};
 /// use iron_twin_core::stores::Stores;
+/// use iron_twin_core::terms::indices::TreatmentIndex;
 /// let stores = Stores::with_own(Vec::new());
 /// let bench = Bench { stores: &stores, plan: &FeedPlan::default(), sites: 1, feedings: 4, end_day: 12 };
-/// let list = spent(&Sheet::usual(), (1, 0), &bench, Some(8.0));
+/// let list = spent(&Sheet::usual(), (TreatmentIndex(1), TreatmentIndex(0)), &bench, Some(8.0));
 /// // 4 mL/L of feed, 250 mL a tray, 4 times: 4 mL, half a mL for each gram.
 /// assert_eq!((list[0].per_unit, list[0].per_effect), (4.0, Some(0.5)));
 /// ```
 #[must_use]
-pub fn spent(sheet: &Sheet, (treatment, control): (usize, usize), bench: &Bench<'_>, gain: Option<f64>) -> Vec<Spent> {
+pub fn spent(
+    sheet: &Sheet,
+    (treatment, control): (TreatmentIndex, TreatmentIndex),
+    bench: &Bench<'_>,
+    gain: Option<f64>,
+) -> Vec<Spent> {
     let gain = gain.filter(|g| *g > 0.0 && g.is_finite());
     let of_control = over_trial(sheet, control, bench);
     let own = over_trial(sheet, treatment, bench).into_iter();
@@ -73,9 +80,9 @@ pub fn spent(sheet: &Sheet, (treatment, control): (usize, usize), bench: &Bench<
 }
 
 /// What one unit of a treatment gets over the trial, part by part; what was given without a measure is left out.
-fn over_trial(sheet: &Sheet, treatment: usize, bench: &Bench<'_>) -> Vec<(Part, f64)> {
+fn over_trial(sheet: &Sheet, treatment: TreatmentIndex, bench: &Bench<'_>) -> Vec<(Part, f64)> {
     let mut list: Vec<(Part, f64)> = Vec::new();
-    for application in sheet.treatments.get(treatment).into_iter().flat_map(|t| &t.applications) {
+    for application in sheet.get(treatment).into_iter().flat_map(|t| &t.applications) {
         let days = application.when.days(bench.end_day);
         let times = days.map_or(bench.feedings, |days| days.len()) as f64;
         for dose in of_unit(application, bench.stores, bench.plan, bench.sites) {
@@ -103,13 +110,20 @@ mod tests {
         }
         let plan = FeedPlan::default();
         let bench = Bench { stores: &stores, plan: &plan, sites: 1, feedings: 4, end_day: 12 };
-        let list = spent(&sheet, (1, 0), &bench, Some(10.0));
+        let list = spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &bench, Some(10.0));
         assert_eq!((list[0].per_unit, list[0].per_effect, list[0].cost_per_effect), (2.0, Some(0.2), None));
         for gain in [None, Some(0.0), Some(-3.0), Some(f64::NAN)] {
-            assert_eq!(spent(&sheet, (1, 0), &bench, gain)[0].per_effect, None);
+            assert_eq!(spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &bench, gain)[0].per_effect, None);
         }
-        assert!(spent(&sheet, (0, 1), &bench, Some(1.0)).is_empty(), "less than the control");
-        assert!(spent(&sheet, (1, 0), &Bench { feedings: 0, ..bench }, Some(1.0)).is_empty(), "never fed");
+        assert!(
+            spent(&sheet, (TreatmentIndex(0), TreatmentIndex(1)), &bench, Some(1.0)).is_empty(),
+            "less than the control"
+        );
+        assert!(
+            spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &Bench { feedings: 0, ..bench }, Some(1.0))
+                .is_empty(),
+            "never fed"
+        );
         // Dipped once at planting, however often the trial is fed.
         let dip = Application::stirred(Role::Additive, "seaweed extract", 1.0);
         let dip = Application {
@@ -120,7 +134,7 @@ mod tests {
             ..dip
         };
         sheet.treatments[1].applications.push(dip);
-        let list = spent(&sheet, (1, 0), &bench, None);
+        let list = spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &bench, None);
         assert_eq!((list[1].name.as_str(), list[1].per_unit), ("seaweed extract", 3.0));
     }
 }

@@ -8,6 +8,7 @@ use super::spoons::{Dosed, Measures, too_little};
 use crate::mix::parts::Part;
 use crate::quantity::OutOfRange;
 use crate::stores::{Item, Stores};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 use crate::terms::severity::Warning;
 use crate::trial::feed::{FeedPlan, PhPlan};
@@ -151,7 +152,7 @@ const ALIKE: f64 = 1.1;
 /// [`OutOfRange`], naming the number of the feed plan.
 pub fn tank(
     sheet: &Sheet,
-    treatment: usize,
+    treatment: TreatmentIndex,
     stores: &Stores,
     plan: &FeedPlan,
     crop: &str,
@@ -252,11 +253,11 @@ pub fn tanks(
     crop: &str,
     units: &[usize],
 ) -> Result<Vec<Tank>, OutOfRange> {
-    let all = 0..sheet.treatments.len();
+    let all = sheet.indices();
     let mut tanks = all
-        .map(|t| tank(sheet, t, stores, plan, crop, units.get(t).copied().unwrap_or(0)))
+        .map(|t| tank(sheet, t, stores, plan, crop, t.of(units).copied().unwrap_or(0)))
         .collect::<Result<Vec<_>, _>>()?;
-    let control = sheet.treatments.iter().position(|t| t.control).and_then(|c| tanks[c].solution.clone());
+    let control = sheet.control().and_then(|c| tanks[c].solution.clone());
     for tank in &mut tanks {
         if let (Some(control), Some(own)) = (&control, &tank.solution) {
             tank.unlike = unlike(own, control);
@@ -337,7 +338,7 @@ mod tests {
 
     fn fed(feed: &str, dose: &str) -> Tank {
         let stores = Stores::with_own(Vec::new());
-        tank(&sheet(feed, dose), 1, &stores, &FeedPlan::default(), "lettuce", 8).unwrap()
+        tank(&sheet(feed, dose), TreatmentIndex(1), &stores, &FeedPlan::default(), "lettuce", 8).unwrap()
     }
 
     #[test]
@@ -357,7 +358,7 @@ mod tests {
     fn half_the_feed_is_half_of_what_it_adds_to_the_water() {
         let nitrogen = |tank: &Tank| tank.solution.as_ref().unwrap().nutrients.nitrogen();
         let stores = Stores::with_own(Vec::new());
-        let water = tank(&sheet("grow feed", "1"), 0, &stores, &FeedPlan::default(), "", 8).unwrap();
+        let water = tank(&sheet("grow feed", "1"), TreatmentIndex(0), &stores, &FeedPlan::default(), "", 8).unwrap();
         let (half, full) = (fed("grow feed", "0.5"), fed("grow feed", "1"));
         let (own, half, full) = (nitrogen(&water), nitrogen(&half), nitrogen(&full));
         assert!((full - own - 2.0 * (half - own)).abs() < 1e-9);

@@ -2,6 +2,7 @@
 
 use crate::place::deal::deal;
 use crate::place::placed::gap_percent;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::space::{Position, Rack, RackDesign};
 use serde::Serialize;
 
@@ -22,7 +23,7 @@ pub struct StartBalance {
 
 /// The gap of this deal, beside what deals inside levels and inside size classes usually leave; None without sizes.
 #[must_use]
-pub fn balance(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Option<StartBalance> {
+pub fn balance(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: usize) -> Option<StartBalance> {
     if rack.starts.iter().all(Option::is_none) {
         return None;
     }
@@ -95,7 +96,7 @@ mod tests {
             let own: Vec<usize> = units
                 .iter()
                 .filter(|u| rack.block_of(u.position, 2).as_deref() == Some(&name))
-                .map(|u| u.treatment)
+                .map(|u| u.treatment.get())
                 .collect();
             assert!(own == [0, 1] || own == [1, 0], "{own:?}");
         }

@@ -26,6 +26,7 @@
 mod square;
 
 use super::placed::{self, PlacedError};
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::space::error::RackError;
 use crate::trial::space::{Position, Rack, RackDesign};
 use crate::trial::starts::size_classes;
@@ -41,7 +42,7 @@ pub struct Dealt {
     /// Where it stands.
     pub position: Position,
     /// Index of its treatment in the match sheet.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Its blind code.
     pub code: String,
 }
@@ -93,7 +94,7 @@ fn with_codes(mut units: Vec<Dealt>, seed: u64) -> Vec<Dealt> {
 /// [`PlacedError`] for places that cannot be.
 pub fn placed(
     rack: &Rack,
-    units: &[(Position, usize)],
+    units: &[(Position, TreatmentIndex)],
     treatments: usize,
     seed: u64,
 ) -> Result<Vec<Dealt>, PlacedError> {
@@ -124,7 +125,7 @@ pub fn deal(rack: &Rack, treatments: usize, seed: u64) -> Result<Vec<Dealt>, Rac
     let mut closest = f64::INFINITY;
     for _ in 0..MOST_DEALS {
         let units = draw(rack, treatments, &mut random)?;
-        let placed: Vec<(Position, usize)> = units.iter().map(|u| (u.position, u.treatment)).collect();
+        let placed: Vec<(Position, TreatmentIndex)> = units.iter().map(|u| (u.position, u.treatment)).collect();
         let gap = crate::place::placed::gap_percent(rack, &placed, treatments).ok_or(RackError::NoStarts)?;
         if gap <= asked {
             return Ok(with_codes(units, seed));
@@ -143,7 +144,7 @@ fn draw(rack: &Rack, treatments: usize, random: &mut ChaCha8Rng) -> Result<Vec<D
     let mut place = |level: u32, from: u32, cards: Vec<usize>| {
         units.extend(cards.into_iter().enumerate().map(|(i, treatment)| Dealt {
             position: Position { level, slot: from + i as u32 },
-            treatment,
+            treatment: TreatmentIndex(treatment),
             code: String::new(),
         }));
     };
@@ -283,9 +284,10 @@ mod tests {
         let mut seen: HashMap<Vec<Position>, u32> = HashMap::new();
         for seed in 0..5600 {
             let units = deal(&rack, 2, seed).unwrap();
-            let of = |t: usize| units.iter().filter(|u| u.treatment == t).count();
+            let of = |t: usize| units.iter().filter(|u| u.treatment.get() == t).count();
             assert_eq!((of(0), of(1)), (6, 2));
-            *seen.entry(units.iter().filter(|u| u.treatment == 1).map(|u| u.position).collect()).or_default() += 1;
+            *seen.entry(units.iter().filter(|u| u.treatment.get() == 1).map(|u| u.position).collect()).or_default() +=
+                1;
         }
         let chi_square: f64 = seen.values().map(|n| (f64::from(*n) - 200.0).powi(2) / 200.0).sum();
         // 28 classes: the 0.1 % point of chi-square with 27 degrees of freedom is 55.5, the 99.9 % point 9.8.
@@ -304,7 +306,7 @@ mod tests {
         assert_eq!(units.len(), 40);
         for level in 1..=5 {
             for treatment in 0..4 {
-                let here = units.iter().filter(|u| u.position.level == level && u.treatment == treatment).count();
+                let here = units.iter().filter(|u| u.position.level == level && u.treatment.get() == treatment).count();
                 assert_eq!(here, 2);
             }
         }
@@ -318,7 +320,7 @@ mod tests {
         let mut seen: HashMap<Vec<usize>, f64> = HashMap::new();
         let deals = 6000;
         for seed in 0..deals {
-            let order = deal(&rack, 3, seed).unwrap().iter().map(|u| u.treatment).collect();
+            let order = deal(&rack, 3, seed).unwrap().iter().map(|u| u.treatment.get()).collect();
             *seen.entry(order).or_default() += 1.0;
         }
         assert_eq!(seen.len(), 6);
@@ -332,7 +334,7 @@ mod tests {
     fn chi_square(rack: &Rack, treatments: usize, deals: u64) -> (f64, usize) {
         let mut seen: HashMap<Vec<usize>, f64> = HashMap::new();
         for seed in 0..deals {
-            let order = deal(rack, treatments, seed).unwrap().iter().map(|u| u.treatment).collect();
+            let order = deal(rack, treatments, seed).unwrap().iter().map(|u| u.treatment.get()).collect();
             *seen.entry(order).or_default() += 1.0;
         }
         let expected = deals as f64 / ways(rack, treatments);
@@ -383,12 +385,13 @@ mod tests {
             assert_eq!(units.len(), levels as usize * treatments);
             for level in 1..=levels {
                 let row: HashSet<usize> =
-                    units.iter().filter(|u| u.position.level == level).map(|u| u.treatment).collect();
+                    units.iter().filter(|u| u.position.level == level).map(|u| u.treatment.get()).collect();
                 assert_eq!(row.len(), treatments);
             }
             for slot in 1..=treatments as u32 {
                 for treatment in 0..treatments {
-                    let here = units.iter().filter(|u| u.position.slot == slot && u.treatment == treatment).count();
+                    let here =
+                        units.iter().filter(|u| u.position.slot == slot && u.treatment.get() == treatment).count();
                     assert_eq!(here, levels as usize / treatments, "{treatments} treatments, slot {slot}");
                 }
             }
@@ -421,7 +424,7 @@ mod tests {
         }
         let swap = Rack { levels: 6, slots: 4, design: RackDesign::SwapOver, ..Rack::default() };
         let units = deal(&swap, 2, 5).unwrap();
-        let at = |level, slot| units.iter().find(|u| u.position == Position { level, slot }).unwrap().treatment;
+        let at = |level, slot| units.iter().find(|u| u.position == Position { level, slot }).unwrap().treatment.get();
         for (pair, system) in (0..3).flat_map(|p| (1..=4).map(move |s| (p, s))) {
             assert_eq!(at(2 * pair + 1, system), 1 - at(2 * pair + 2, system), "both in every pair of rounds");
         }
@@ -434,7 +437,8 @@ mod tests {
     #[test]
     fn what_was_placed_by_hand_keeps_its_place() {
         let rack = Rack { design: RackDesign::ByHand, ..Rack::default() };
-        let own = [(Position { level: 1, slot: 2 }, 1), (Position { level: 3, slot: 4 }, 0)];
+        let own =
+            [(Position { level: 1, slot: 2 }, TreatmentIndex(1)), (Position { level: 3, slot: 4 }, TreatmentIndex(0))];
         let units = placed(&rack, &own, 2, 9).unwrap();
         assert_eq!(units.iter().map(|u| (u.position, u.treatment)).collect::<Vec<_>>(), own);
         assert_ne!(units[0].code, units[1].code);
@@ -453,7 +457,7 @@ mod tests {
         let order: Vec<String> = deal(&Rack { levels: 2, slots: 4, ..Rack::default() }, 4, 42)
             .unwrap()
             .iter()
-            .map(|u| format!("{}{}", u.treatment, u.code))
+            .map(|u| format!("{}{}", u.treatment.get(), u.code))
             .collect();
         assert_eq!(order.join(" "), "2B 0C 3D 1H 1G 0F 3E 2A");
     }

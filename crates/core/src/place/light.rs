@@ -1,6 +1,7 @@
 //! The light map: what each place gets, how even it is, and whether it favours a treatment.
 
 use crate::stores::shelves::lights;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::site::LightScale;
 use crate::trial::site::SlotLight;
 use crate::trial::space::Position;
@@ -73,11 +74,11 @@ pub fn uniformity(map: &[SlotLight]) -> Option<Uniformity> {
 
 /// Mean light of each treatment, µmol/m²/s; None unless every unit stands in a measured place.
 #[must_use]
-pub fn by_treatment(map: &[SlotLight], units: &[(Position, usize)], treatments: usize) -> Option<Vec<f64>> {
+pub fn by_treatment(map: &[SlotLight], units: &[(Position, TreatmentIndex)], treatments: usize) -> Option<Vec<f64>> {
     let mut sums = vec![(0.0, 0usize); treatments];
     for (position, treatment) in units {
         let here = map.iter().find(|l| (l.level, l.slot) == (position.level, position.slot))?;
-        let own = sums.get_mut(*treatment)?;
+        let own = sums.get_mut(treatment.get())?;
         *own = (own.0 + here.umol, own.1 + 1);
     }
     sums.into_iter().map(|(sum, n)| (n > 0).then(|| sum / n as f64)).collect()
@@ -121,9 +122,9 @@ mod tests {
 
     #[test]
     fn a_treatment_in_the_brighter_places_is_seen() {
-        let at = |slot| Position { level: 1, slot };
+        let at = |slot, treatment| (Position { level: 1, slot }, TreatmentIndex(treatment));
         let lights = map(&[80.0, 100.0, 120.0, 100.0]);
-        let units = [(at(1), 0), (at(3), 1), (at(2), 0), (at(4), 1)];
+        let units = [at(1, 0), at(3, 1), at(2, 0), at(4, 1)];
         let means = by_treatment(&lights, &units, 2).unwrap();
         assert_eq!(means, [90.0, 110.0]);
         assert!((gap_percent(&means) - 20.0).abs() < 1e-12);

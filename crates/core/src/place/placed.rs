@@ -1,5 +1,6 @@
 //! A placement as it stands: what a dealt one rules out, and one made by hand may have wrong.
 
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::space::{Position, Rack};
 use std::collections::BTreeMap;
 
@@ -8,15 +9,18 @@ use std::collections::BTreeMap;
 /// ```
 /// use iron_twin_core::trial::space::Position;
 /// use iron_twin_core::place::placed::uneven_levels;
+/// use iron_twin_core::terms::indices::TreatmentIndex;
 /// let at = |level, slot| Position { level, slot };
-/// let units = [(at(1, 1), 0), (at(1, 2), 1), (at(2, 1), 0), (at(2, 2), 0)];
+/// let [water, full] = [TreatmentIndex(0), TreatmentIndex(1)];
+/// let units = [(at(1, 1), water), (at(1, 2), full), (at(2, 1), water), (at(2, 2), water)];
 /// assert_eq!(uneven_levels(&units, 2), [2]);
 /// ```
 #[must_use]
-pub fn uneven_levels(units: &[(Position, usize)], treatments: usize) -> Vec<u32> {
+pub fn uneven_levels(units: &[(Position, TreatmentIndex)], treatments: usize) -> Vec<u32> {
     let mut held: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
     for (position, treatment) in units {
-        if let Some(count) = held.entry(position.level).or_insert_with(|| vec![0; treatments]).get_mut(*treatment) {
+        if let Some(count) = held.entry(position.level).or_insert_with(|| vec![0; treatments]).get_mut(treatment.get())
+        {
             *count += 1;
         }
     }
@@ -25,45 +29,46 @@ pub fn uneven_levels(units: &[(Position, usize)], treatments: usize) -> Vec<u32>
 
 /// Two treatments that stand apart, one wholly to the left of the other on every level that holds both.
 #[must_use]
-pub fn parted(units: &[(Position, usize)], treatments: usize) -> Option<(usize, usize)> {
-    let span = |level: u32, treatment: usize| {
+pub fn parted(units: &[(Position, TreatmentIndex)], treatments: usize) -> Option<(TreatmentIndex, TreatmentIndex)> {
+    let span = |level: u32, treatment: TreatmentIndex| {
         let slots = units.iter().filter(|(p, t)| p.level == level && *t == treatment).map(|(p, _)| p.slot);
         slots.clone().min().zip(slots.max())
     };
     let levels: Vec<u32> =
         units.iter().map(|(p, _)| p.level).collect::<std::collections::BTreeSet<_>>().into_iter().collect();
-    let apart = |left: usize, right: usize| {
+    let apart = |left: TreatmentIndex, right: TreatmentIndex| {
         let both: Vec<_> = levels.iter().filter_map(|&l| span(l, left).zip(span(l, right))).collect();
         // Two units that stand side by side once are no pattern.
         let units = units.iter().filter(|(_, t)| *t == left || *t == right).count();
         units >= 4 && !both.is_empty() && both.iter().all(|((_, last), (first, _))| last < first)
     };
-    (0..treatments)
-        .flat_map(|a| (0..treatments).map(move |b| (a, b)))
+    TreatmentIndex::all(treatments)
+        .flat_map(|a| TreatmentIndex::all(treatments).map(move |b| (a, b)))
         .find(|&(left, right)| left != right && apart(left, right))
 }
 
 /// Units of each treatment.
 #[must_use]
-pub fn counts(units: &[(Position, usize)], treatments: usize) -> Vec<usize> {
-    (0..treatments).map(|t| units.iter().filter(|(_, own)| *own == t).count()).collect()
+pub fn counts(units: &[(Position, TreatmentIndex)], treatments: usize) -> Vec<usize> {
+    TreatmentIndex::all(treatments).map(|t| units.iter().filter(|(_, own)| *own == t).count()).collect()
 }
 
 /// Edge places of each treatment; all zero where the space has no edges.
 #[must_use]
-pub fn edges(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Vec<usize> {
+pub fn edges(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: usize) -> Vec<usize> {
     let used = rack.used_slots(treatments);
-    let at_edge = |t: usize| units.iter().filter(|(p, own)| *own == t && rack.has_edges() && p.is_edge(used)).count();
-    (0..treatments).map(at_edge).collect()
+    let at_edge =
+        |t: TreatmentIndex| units.iter().filter(|(p, own)| *own == t && rack.has_edges() && p.is_edge(used)).count();
+    TreatmentIndex::all(treatments).map(at_edge).collect()
 }
 
 /// Largest gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has a size.
 #[must_use]
-pub fn gap_percent(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Option<f64> {
+pub fn gap_percent(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: usize) -> Option<f64> {
     let mut sums = vec![(0.0, 0usize); treatments];
     for (position, treatment) in units {
         let size = rack.start_of(*position)?;
-        let own = sums.get_mut(*treatment)?;
+        let own = sums.get_mut(treatment.get())?;
         *own = (own.0 + size, own.1 + 1);
     }
     let all: f64 = sums.iter().map(|s| s.0).sum::<f64>() / units.len() as f64;
@@ -101,14 +106,14 @@ pub enum PlacedError {
 ///
 /// # Errors
 /// [`PlacedError`], naming the place.
-pub fn check(rack: &Rack, units: &[(Position, usize)], treatments: usize) -> Result<(), PlacedError> {
+pub fn check(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: usize) -> Result<(), PlacedError> {
     let mut taken = std::collections::BTreeSet::new();
     for (Position { level, slot }, treatment) in units.iter().copied() {
         if !(1..=rack.levels).contains(&level) || !(1..=rack.slots).contains(&slot) {
             return Err(PlacedError::Outside { level, slot });
         }
-        if treatment >= treatments {
-            return Err(PlacedError::Treatment(treatment));
+        if treatment.get() >= treatments {
+            return Err(PlacedError::Treatment(treatment.get()));
         }
         if !taken.insert((level, slot)) {
             return Err(PlacedError::Twice { level, slot });
@@ -122,14 +127,14 @@ mod tests {
     use super::*;
     use crate::catalogue::spaces::SpaceKind;
 
-    fn at(level: u32, slots: &[(u32, usize)]) -> Vec<(Position, usize)> {
-        slots.iter().map(|&(slot, t)| (Position { level, slot }, t)).collect()
+    fn at(level: u32, slots: &[(u32, usize)]) -> Vec<(Position, TreatmentIndex)> {
+        slots.iter().map(|&(slot, t)| (Position { level, slot }, TreatmentIndex(t))).collect()
     }
 
     #[test]
     fn all_on_one_side_is_seen() {
         let sides = at(1, &[(1, 0), (2, 0), (3, 1), (4, 1)]);
-        assert_eq!(parted(&sides, 2), Some((0, 1)));
+        assert_eq!(parted(&sides, 2), Some((TreatmentIndex(0), TreatmentIndex(1))));
         let mixed = at(1, &[(1, 0), (2, 1), (3, 0), (4, 1)]);
         assert_eq!(parted(&mixed, 2), None);
         assert_eq!(parted(&at(1, &[(1, 0), (2, 1)]), 2), None, "one a side stands left or right of the other anyhow");

@@ -192,7 +192,7 @@ mod tests {
         let trays = Room::new(truth(), 9).trays(&units, 24);
         let mean = |t: usize| {
             let own: Vec<f64> =
-                units.iter().zip(&trays).filter(|(u, _)| u.treatment == t).map(|(_, y)| y.net_g).collect();
+                units.iter().zip(&trays).filter(|(u, _)| u.treatment.get() == t).map(|(_, y)| y.net_g).collect();
             own.iter().sum::<f64>() / own.len() as f64
         };
         // 144 trays a side: standard error of the difference about 0.6 g.

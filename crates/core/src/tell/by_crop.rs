@@ -2,6 +2,7 @@
 
 use super::figures::dots;
 use crate::judge::wording::{capitalised, figure};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::kind::Kind;
 use crate::trial::Trial;
 use crate::trial::question::Judged;
@@ -41,7 +42,7 @@ pub fn crop_effects(trial: &Trial, judged: Judged) -> Vec<CropEffect> {
     let values = dots(trial, judged, None);
     let mut found = Vec::new();
     for crop in crops {
-        let side = |treatment: usize| -> Vec<f64> {
+        let side = |treatment: TreatmentIndex| -> Vec<f64> {
             let own = trial.units.iter().zip(&values);
             let own = own.filter(|(u, _)| {
                 u.treatment == treatment
@@ -53,7 +54,7 @@ pub fn crop_effects(trial: &Trial, judged: Judged) -> Vec<CropEffect> {
         let name = if crop.is_empty() { trial.plan.ask.crop.as_str() } else { crop };
         let mean = |values: &[f64]| values.iter().sum::<f64>() / values.len() as f64;
         let base = side(control);
-        for (t, treatment) in trial.plan.sheet.treatments.iter().enumerate().filter(|(t, _)| *t != control) {
+        for (t, treatment) in trial.plan.sheet.each().filter(|(t, _)| *t != control) {
             let own = side(t);
             if own.is_empty() || base.is_empty() {
                 continue;

@@ -11,6 +11,7 @@ use crate::judge::result::{Analysis, DoseOut};
 use crate::judge::table::{Columns, TableError, read};
 use crate::judge::wording::Wording;
 use crate::terms::goal::{Better, Goal};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::kind::Kind;
 use crate::trial::Trial;
 use crate::trial::question::Judged;
@@ -69,18 +70,18 @@ pub fn analysis(
     trial: &Trial,
     judged: Judged,
     only: Option<CropNumber>,
-    against: Option<usize>,
+    against: Option<TreatmentIndex>,
 ) -> Result<Analysis, CompareError> {
     let control = trial.plan.sheet.control().ok_or(CompareError::NoControl)?;
     // What lost all its units has no figure; that it lost them is told beside the others.
-    let gone: Vec<usize> = (0..trial.plan.treatments()).filter(|t| is_gone(trial, *t)).collect();
+    let gone: Vec<TreatmentIndex> = trial.plan.sheet.indices().filter(|t| is_gone(trial, *t)).collect();
     if gone.contains(&control) || gone.len() + 1 == trial.plan.treatments() {
         return Err(CompareError::Gone);
     }
     let mut plan = analysis_plan(trial, only);
     // Crossed factors keep their references: there a treatment is a combination.
     let combined = matches!(plan.design, Design::Factorial { .. } | Design::SplitPlot { .. });
-    if let Some(other) = against.and_then(|t| trial.plan.sheet.treatments.get(t)).filter(|_| !combined) {
+    if let Some(other) = against.and_then(|t| trial.plan.sheet.get(t)).filter(|_| !combined) {
         plan.control = Some(other.name.clone());
     }
     let place = plan.measure(&judged.column()).ok_or_else(|| CompareError::NotRecorded(judged.column()))?;

@@ -103,7 +103,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
     let crossed = crossed(trial);
     let control = trial.plan.sheet.control();
     let factors = |crossed: &[CrossedFactor]| -> Vec<PlanFactor> {
-        let reference = |f: &CrossedFactor| control.and_then(|c| f.levels.get(c)).cloned().unwrap_or_default();
+        let reference = |f: &CrossedFactor| control.and_then(|c| c.of(&f.levels)).cloned().unwrap_or_default();
         crossed.iter().map(|f| PlanFactor { column: factor_column(&f.name), reference: reference(f) }).collect()
     };
     let crops = only.is_none() && trial.reveal.is_some() && crops_cross(trial);

@@ -3,6 +3,7 @@
 use super::design::{crossed, factor_column};
 use super::figures::figures;
 use super::table::{ExportRow, export};
+use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::Trial;
 use crate::trial::question::Judged;
 use crate::trial::records::{CropNumber, SampleNumber};
@@ -45,7 +46,7 @@ pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
 
 /// The same without the units of some treatments, of which nothing is left to compare.
 #[must_use]
-pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[usize]) -> String {
+pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[TreatmentIndex]) -> String {
     let ask = &trial.plan.ask;
     let crops = ask.parts().filter(|crop| only.is_none() || *crop == only);
     let parts: Vec<Part> = crops.flat_map(|crop| ask.samples().map(move |sample| (crop, sample))).collect();
@@ -62,19 +63,19 @@ pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[us
     }
     let open = trial.reveal.is_some();
     let crossed = crossed(trial);
-    let mut order: Vec<usize> =
-        (0..trial.units.len()).filter(|&i| !without.contains(&trial.units[i].treatment)).collect();
+    let mut order: Vec<UnitIndex> =
+        trial.unit_indices().filter(|&i| !without.contains(&trial.units[i].treatment)).collect();
     if open {
         order.sort_by_key(|&i| (trial.units[i].position.level, trial.units[i].treatment, trial.units[i].position.slot));
     }
     let ladder = trial.plan.sheet.dose_ladder().filter(|_| open);
     let blocks = trial.plan.rack.block_names(trial.plan.treatments());
     let by_level = trial.is_by_level();
-    let crop_of = |i: usize, inside: Option<CropNumber>| {
+    let crop_of = |i: UnitIndex, inside: Option<CropNumber>| {
         let apart = trial.plan.rack.crop_of(trial.units[i].position.level);
         trial.plan.ask.crop_inside(inside).or(apart)
     };
-    let row = |i: usize, n: usize| {
+    let row = |i: UnitIndex, n: usize| {
         let unit = &trial.units[i];
         ExportRow {
             fixture: by_level.then(|| trial.plan.rack.level_name(unit.position.level)),

@@ -2,6 +2,7 @@
 
 use crate::catalogue::measures::Source;
 use crate::mix::uptake::{Strength, uptake};
+use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::question::Judged;
 use crate::trial::records::{CropNumber, SampleNumber, UnitRecords};
@@ -84,8 +85,8 @@ fn first_seen(own: &UnitRecords, (crop, sample): Of, key: &'static str) -> Optio
 /// The figure of a measure for a unit; of one of the crops that share it, or of the whole; of one of its samples, where they
 /// are followed and the measure is told of each. None for a unit that was written off, and where nothing was recorded.
 #[must_use]
-pub fn figure(trial: &Trial, unit: usize, Judged { measure, day }: Judged, (crop, sample): Of) -> Option<Figure> {
-    if trial.units.get(unit)?.lost.is_some() {
+pub fn figure(trial: &Trial, unit: UnitIndex, Judged { measure, day }: Judged, (crop, sample): Of) -> Option<Figure> {
+    if unit.of(&trial.units)?.lost.is_some() {
         return None;
     }
     // What is of the whole unit stands with its first sample.
@@ -120,16 +121,16 @@ pub fn figures(
     crop: Option<CropNumber>,
     sample: Option<SampleNumber>,
 ) -> Vec<Option<Figure>> {
-    (0..trial.units.len()).map(|unit| figure(trial, unit, judged, (crop, sample))).collect()
+    trial.unit_indices().map(|unit| figure(trial, unit, judged, (crop, sample))).collect()
 }
 
 /// The figures of a measure as they are drawn, unit by unit: shares in per cent, samples by their mean.
 #[must_use]
 pub fn dots(trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Vec<Option<f64>> {
-    let dot = |unit: usize| {
+    let dot = |unit: UnitIndex| {
         let samples = trial.plan.ask.samples();
         let own: Vec<f64> = samples.filter_map(|sample| figure(trial, unit, judged, (crop, sample))?.dot()).collect();
         (!own.is_empty()).then(|| own.iter().sum::<f64>() / own.len() as f64)
     };
-    (0..trial.units.len()).map(dot).collect()
+    trial.unit_indices().map(dot).collect()
 }

@@ -1,6 +1,7 @@
 //! A treatment whose units were all written off: no figure is left to compare, but that it lost them is a result.
 
 use crate::judge::wording::{capitalised, plain};
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
 use iron_twin_stats::redeal::{Block, redeal};
 use serde::Serialize;
@@ -31,7 +32,7 @@ const OUTSIDE: f64 = 0.05;
 
 /// Whether a treatment has units, and all were written off.
 #[must_use]
-pub fn is_gone(trial: &Trial, treatment: usize) -> bool {
+pub fn is_gone(trial: &Trial, treatment: TreatmentIndex) -> bool {
     let mut own = trial.units.iter().filter(|u| u.treatment == treatment).peekable();
     own.peek().is_some() && own.all(|u| u.lost.is_some())
 }
@@ -41,12 +42,12 @@ pub fn is_gone(trial: &Trial, treatment: usize) -> bool {
 #[must_use]
 pub fn gone(trial: &Trial) -> Vec<Gone> {
     let (Some(control), Some(_)) = (trial.plan.sheet.control(), &trial.reveal) else { return Vec::new() };
-    let treatments = 0..trial.plan.treatments();
+    let treatments = trial.plan.sheet.indices();
     let lost = treatments.filter(|t| *t != control && is_gone(trial, *t));
     lost.map(|t| against(trial, t, control)).collect()
 }
 
-fn against(trial: &Trial, treatment: usize, control: usize) -> Gone {
+fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) -> Gone {
     let blocks = trial.plan.rack.block_names(trial.plan.treatments());
     let compared = trial.plan.rack.blocks(trial.plan.treatments()) > 1;
     let mut dealt: BTreeMap<String, Block> = BTreeMap::new();

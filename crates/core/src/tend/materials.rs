@@ -102,8 +102,8 @@ pub fn materials(planned: &Planned<'_>, stores: &Stores) -> Vec<Material> {
         .filter(|(job, _)| *job == Job::Feed)
         .count() as f64;
     let mut list = List::default();
-    for treatment in 0..sheet.treatments.len() {
-        let units = planned.units.get(treatment).copied().unwrap_or(0) as f64;
+    for treatment in sheet.indices() {
+        let units = treatment.of(planned.units).copied().unwrap_or(0) as f64;
         let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim();
         let number = |key: &str| cell(key).parse::<f64>().ok();
         let price = |shelf: &str, name: &str, key: &str| stores.find(shelf, name).and_then(|i| i.number(key));

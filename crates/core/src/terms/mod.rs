@@ -1,6 +1,8 @@
-//! The nouns that all floors share: what a trial is after, kinds of measure, how bad something is, and what restricted a deal.
+//! The nouns that all floors share: what a trial is after, kinds of measure, how bad something is, what restricted a deal, and the
+//! places of treatments and units.
 
 pub mod dealing;
 pub mod goal;
+pub mod indices;
 pub mod kind;
 pub mod severity;

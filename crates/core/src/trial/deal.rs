@@ -1,6 +1,7 @@
 //! The deal: which unit has which treatment, where it stands, and what sealed it.
 
 use super::space::Position;
+use crate::terms::indices::TreatmentIndex;
 use jiff::Timestamp;
 
 /// A dealt unit.
@@ -13,7 +14,7 @@ pub struct Unit {
     /// Where it stands.
     pub position: Position,
     /// Index of its treatment in the sheet. Secret until the reveal.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Why it was written off.
     pub lost: Option<String>,
 }

@@ -3,6 +3,7 @@
 use super::Trial;
 use super::space::RackDesign;
 use crate::catalogue::fixtures::{Fixture, Serves};
+use crate::terms::indices::TreatmentIndex;
 use std::collections::BTreeMap;
 
 impl Trial {
@@ -45,9 +46,9 @@ impl Trial {
         if self.units.is_empty() {
             return self.plan.rack.dealt_numbers(treatments);
         }
-        let mut held: BTreeMap<u32, usize> = BTreeMap::new();
+        let mut held: BTreeMap<u32, TreatmentIndex> = BTreeMap::new();
         self.units.iter().for_each(|u| _ = held.insert(u.position.level, u.treatment));
-        (0..treatments).map(|t| held.values().filter(|own| **own == t).count()).collect()
+        self.plan.sheet.indices().map(|t| held.values().filter(|own| **own == t).count()).collect()
     }
 
     /// The fewest of them that a treatment has.

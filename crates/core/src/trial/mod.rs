@@ -20,6 +20,7 @@ pub mod tank_day;
 use crate::catalogue::deeds::Job;
 use crate::catalogue::measures::Measure;
 use crate::catalogue::readings::is_of_solution;
+use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use care::{TreatmentDays, WorkDone};
 use changes::PlanChange;
 use deal::{Deal, Unit};
@@ -115,20 +116,30 @@ impl Trial {
 
     /// What was recorded of a unit; nothing where it has no records yet.
     #[must_use]
-    pub fn of_unit(&self, unit: usize) -> &UnitRecords {
+    pub fn of_unit(&self, unit: UnitIndex) -> &UnitRecords {
         static NOTHING: UnitRecords = UnitRecords { readings: Vec::new(), weighings: Vec::new() };
-        self.records.units.get(unit).map_or(&NOTHING, |records| records)
+        unit.of(&self.records.units).map_or(&NOTHING, |records| records)
     }
 
     /// Index of the unit with this code, whatever its case.
     #[must_use]
-    pub fn unit(&self, code: &str) -> Option<usize> {
-        self.units.iter().position(|u| u.code.eq_ignore_ascii_case(code.trim()))
+    pub fn unit(&self, code: &str) -> Option<UnitIndex> {
+        self.each_unit().find(|(_, u)| u.code.eq_ignore_ascii_case(code.trim())).map(|(unit, _)| unit)
+    }
+
+    /// The places of its units, in order.
+    pub fn unit_indices(&self) -> impl DoubleEndedIterator<Item = UnitIndex> + ExactSizeIterator + Clone + use<> {
+        UnitIndex::all(self.units.len())
+    }
+
+    /// Its units with their places, in order.
+    pub fn each_unit(&self) -> impl DoubleEndedIterator<Item = (UnitIndex, &Unit)> + Clone {
+        self.unit_indices().zip(self.units.iter())
     }
 
     /// Where each unit stands, with its treatment.
     #[must_use]
-    pub fn placement(&self) -> Vec<(Position, usize)> {
+    pub fn placement(&self) -> Vec<(Position, TreatmentIndex)> {
         self.units.iter().map(|u| (u.position, u.treatment)).collect()
     }
 
@@ -149,7 +160,7 @@ impl Trial {
     #[must_use]
     pub fn treatment_days(&self) -> TreatmentDays {
         let sheet = &self.plan.sheet;
-        let cells = |key: &'static str| (0..sheet.treatments.len()).filter_map(move |t| sheet.value(t, key));
+        let cells = |key: &'static str| sheet.indices().filter_map(move |t| sheet.value(t, key));
         let numbers = |key: &'static str| cells(key).filter_map(|v| v.trim().parse::<f64>().ok());
         let dark = |v: &str| v.trim().parse::<f64>().map_or(self.plan.care.blackout_days, |d| d.round() as u32);
         TreatmentDays {
@@ -179,7 +190,7 @@ impl Trial {
     /// Whether a unit has what decides: a weight, or the readings that the primary measure is made from; of every crop,
     /// where several share it.
     #[must_use]
-    pub fn is_recorded(&self, unit: usize) -> bool {
+    pub fn is_recorded(&self, unit: UnitIndex) -> bool {
         let Judged { measure, day } = self.decides();
         let (source, own) = (measure.source, self.of_unit(unit));
         self.plan.ask.parts().all(|crop| {
@@ -204,7 +215,7 @@ impl Trial {
     /// Units that have what decides.
     #[must_use]
     pub fn recorded_units(&self) -> usize {
-        (0..self.units.len()).filter(|&unit| self.is_recorded(unit)).count()
+        self.unit_indices().filter(|&unit| self.is_recorded(unit)).count()
     }
 
     /// Whether a unit is on the shelf in the round it is in: in a swap-over a unit is a system during one round.
@@ -216,15 +227,15 @@ impl Trial {
     /// Units of the round it is in that still lack what decides, and were not written off.
     #[must_use]
     pub fn open_units(&self) -> usize {
-        let open = |&(i, u): &(usize, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
-        self.units.iter().enumerate().filter(open).count()
+        let open = |&(i, u): &(UnitIndex, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
+        self.each_unit().filter(open).count()
     }
 
     /// Whether every unit has what decides, those written off apart; in a swap-over every system of the round it is in.
     #[must_use]
     pub fn all_recorded(&self) -> bool {
-        let open = |(i, u): (usize, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
-        !self.units.iter().enumerate().any(open) && (0..self.units.len()).any(|unit| self.is_recorded(unit))
+        let open = |(i, u): (UnitIndex, &Unit)| self.is_now(u) && u.lost.is_none() && !self.is_recorded(i);
+        !self.each_unit().any(open) && self.unit_indices().any(|unit| self.is_recorded(unit))
     }
 
     /// Day on which the last record that decides was taken, once all units that stand have theirs, or the key is open.
@@ -235,13 +246,13 @@ impl Trial {
         }
         let source = self.decides().measure.source;
         let needs = source.needs();
-        let of = |(i, _): (usize, &Unit)| {
+        let of = |(i, _): (UnitIndex, &Unit)| {
             let own = self.of_unit(i);
             let weighed = own.weighings.iter().filter(|_| source.is_weighed()).map(|w| w.head.day);
             let read = own.readings.iter().filter(|r| r.value.is_some() && needs.contains(&r.reading));
             weighed.chain(read.map(|r| r.head.day)).max()
         };
-        self.units.iter().enumerate().filter(|(_, u)| self.is_now(u) && u.lost.is_none()).filter_map(of).max()
+        self.each_unit().filter(|(_, u)| self.is_now(u) && u.lost.is_none()).filter_map(of).max()
     }
 
     /// Whether another round follows the one it is in.
@@ -257,7 +268,7 @@ impl Trial {
         if self.units.is_empty() {
             return self.plan.rack.numbers(treatments);
         }
-        (0..treatments).map(|t| self.units.iter().filter(|u| u.treatment == t).count()).collect()
+        TreatmentIndex::all(treatments).map(|t| self.units.iter().filter(|u| u.treatment == t).count()).collect()
     }
 
     /// Units of each treatment that stand at the same time: those of one round of a swap-over, else all.
@@ -272,9 +283,10 @@ impl Trial {
     pub fn units_each(&self) -> usize {
         let treatments = self.plan.treatments();
         match self.plan.rack.design {
-            RackDesign::ByHand => {
-                (0..treatments).map(|t| self.units.iter().filter(|u| u.treatment == t).count()).min().unwrap_or(0)
-            }
+            RackDesign::ByHand => TreatmentIndex::all(treatments)
+                .map(|t| self.units.iter().filter(|u| u.treatment == t).count())
+                .min()
+                .unwrap_or(0),
             _ => self.plan.rack.units_each(treatments),
         }
     }
@@ -282,7 +294,7 @@ impl Trial {
     /// Days with at least one record in the round it is in.
     #[must_use]
     pub fn record_days(&self) -> BTreeSet<u32> {
-        let now = self.units.iter().enumerate().filter(|(_, u)| self.is_now(u)).map(|(unit, _)| self.of_unit(unit));
+        let now = self.each_unit().filter(|(_, u)| self.is_now(u)).map(|(unit, _)| self.of_unit(unit));
         let mut days: BTreeSet<u32> = self.records.jobs.iter().map(|(_, day)| *day).collect();
         for unit in now {
             // Readings stand by their days, so that a day is taken once and not thousands of times.

@@ -226,6 +226,7 @@ fn over(usual: Value, given: Value) -> Value {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::terms::indices::TreatmentIndex;
 
     #[test]
     fn a_plan_comes_back_as_it_was_written() {
@@ -245,7 +246,10 @@ mod tests {
         let sparse = read(
             r#""sheet": { "treatments": [ { "name": "a", "control": true }, { "name": "b", "control": false } ] }"#,
         );
-        assert_eq!(sparse.unwrap().sheet.value(1, "medium"), Sheet::usual().value(1, "medium"));
+        assert_eq!(
+            sparse.unwrap().sheet.value(TreatmentIndex(1), "medium"),
+            Sheet::usual().value(TreatmentIndex(1), "medium")
+        );
         let refused = |rest: &str| read(rest).unwrap_err().to_string();
         assert!(refused(r#""moon": 1"#).contains("`moon`"));
         assert!(refused(r#""care": { "dance_every": 2 }"#).contains("`dance_every`"));

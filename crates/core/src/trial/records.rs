@@ -4,6 +4,7 @@
 //! which day of which round, by whom. Late entries are normal: yesterday's feeding may be entered today.
 
 use crate::catalogue::deeds::Job;
+use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::care::MovedJob;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -105,7 +106,7 @@ pub struct NoteRecord {
     /// When, by whom.
     pub head: RecordHead,
     /// Index of the unit in [`super::Trial::units`]; None for the whole trial.
-    pub unit: Option<usize>,
+    pub unit: Option<UnitIndex>,
     /// What was noted.
     pub text: String,
 }
@@ -116,7 +117,7 @@ pub struct MixRecord {
     /// When, by whom.
     pub head: RecordHead,
     /// Index of the treatment in the sheet.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Litres made.
     pub volume_l: f64,
     /// mL or g of feed.

@@ -21,6 +21,7 @@ use iron_twin_core::tell::design::{columns_tell, has_blocks};
 use iron_twin_core::tell::figures::dots as dots_of;
 use iron_twin_core::tell::gone::{Gone, gone};
 use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
@@ -38,7 +39,7 @@ pub(crate) struct Dot {
     /// What its block is called; null where units are compared over the whole rack.
     block: Option<String>,
     /// Index of the treatment; null until the reveal.
-    treatment: Option<usize>,
+    treatment: Option<TreatmentIndex>,
     /// Value in the measure's unit.
     value: f64,
 }
@@ -115,7 +116,7 @@ fn spent_on(trial: &Trial, analysis: &Analysis, measure: &Measure, stores: &Stor
         feedings: trial.feedings(),
         end_day: trial.plan.ask.end_day,
     };
-    let index = |name: &str| trial.plan.sheet.treatments.iter().position(|t| t.name == name);
+    let index = |name: &str| trial.plan.sheet.named(name);
     let each = analysis.contrasts.iter().filter_map(|c| {
         let (treatment, control) = (index(&c.treatment)?, index(&c.versus)?);
         let gain = if measure.better == Better::Lower { -c.estimate } else { c.estimate };
@@ -140,7 +141,7 @@ pub(crate) struct CropVerdict {
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct JudgeQuery {
     /// Index of the treatment that the others are compared with, such as a benchmark; the control where left out.
-    against: Option<usize>,
+    against: Option<TreatmentIndex>,
     /// Number of the crop, from 1, where several share a unit; the first where left out.
     crop: Option<u32>,
     /// Key of the measure; the primary one where left out.
@@ -199,7 +200,7 @@ fn view(
     stores: &Stores,
     judged: Judged,
     crop: Option<CropNumber>,
-    against: Option<usize>,
+    against: Option<TreatmentIndex>,
     day: Option<u32>,
 ) -> Result<JudgeView, Problem> {
     let (open, measure) = (trial.reveal.is_some(), judged.measure);
@@ -296,7 +297,7 @@ pub(crate) async fn get(
         }
         let control = trial.plan.sheet.control();
         let against = query.against.filter(|t| Some(*t) != control);
-        if against.is_some_and(|t| t >= trial.plan.sheet.treatments.len()) {
+        if against.is_some_and(|t| trial.plan.sheet.get(t).is_none()) {
             return Err(Problem::not_found("there is no such treatment to compare with"));
         }
         let day = trial.day(today(&store.farm()?));

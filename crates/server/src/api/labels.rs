@@ -5,6 +5,7 @@ use crate::error::Problem;
 use crate::view::walk;
 use axum::Json;
 use axum::extract::{Path, Query, State};
+use iron_twin_core::terms::indices::UnitIndex;
 use jiff::ToSpan;
 use qrcode::{Color, EcLevel, QrCode};
 use serde::{Deserialize, Serialize};
@@ -70,7 +71,7 @@ pub(crate) async fn get(
         let trial = store.trial(&id)?;
         let walk = walk(&trial);
         // In a swap-over each round has letters and dates of its own: printed when it is its turn.
-        let mut order: Vec<usize> = (0..trial.units.len()).filter(|&i| trial.is_now(&trial.units[i])).collect();
+        let mut order: Vec<UnitIndex> = trial.unit_indices().filter(|&i| trial.is_now(&trial.units[i])).collect();
         order.sort_by_key(|&i| walk[i]);
         let labels = order
             .into_iter()

@@ -19,6 +19,7 @@ use iron_twin_core::mix::serving::{filling, in_order, order};
 use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_target};
 use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
+use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::feed::FeedPlan;
@@ -33,7 +34,7 @@ use utoipa::{IntoParams, ToSchema};
 #[derive(Serialize, ToSchema)]
 pub(crate) struct TreatmentMix {
     /// Index of the treatment.
-    treatment: usize,
+    treatment: TreatmentIndex,
     /// Its name.
     name: String,
     /// What is dissolved; `none` for plain water.
@@ -123,11 +124,9 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
     let treatments = trial
         .plan
         .sheet
-        .treatments
-        .iter()
+        .each()
         .zip(tanks)
-        .enumerate()
-        .map(|(index, (treatment, tank))| {
+        .map(|((index, treatment), tank)| {
             let recorded = trial.records.mixes.iter().filter(|m| m.treatment == index);
             TreatmentMix {
                 treatment: index,
@@ -216,7 +215,7 @@ pub(crate) async fn put_feed(
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct MixSent {
     /// Index of the treatment.
-    treatment: usize,
+    treatment: TreatmentIndex,
     /// Litres made.
     volume_l: f64,
     /// mL or g of feed measured out.
@@ -262,7 +261,7 @@ pub(crate) async fn record(
         let ec_ms_per_cm = ec.map(|shown| ec_scale.ms_per_cm(shown));
         let MixSent { batch, temperature_c, gap_why, gap_note, portions, .. } = sent.body;
         let trial = store.trial(&id)?;
-        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(treatment);
+        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(treatment.get());
         let computed = tank.and_then(|t| t.ec_as_metered(temperature_c));
         // What the meter says is held against what the recipe gives.
         if let (Some(measured), Some(computed), false) = (ec_ms_per_cm, computed, confirmed)
@@ -323,11 +322,11 @@ pub(crate) async fn pouring_sheet(
         let trial = store.trial(&id)?;
         let stores = store.shelves()?;
         let walk = crate::view::walk(&trial);
-        let mut order: Vec<usize> = (0..trial.units.len()).collect();
+        let mut order: Vec<UnitIndex> = trial.unit_indices().collect();
         order.sort_by_key(|&i| walk[i]);
         let now = trial.day(today(&store.farm()?));
         let turns = in_order(&trial.plan.sheet, &stores, &tanks_of(&trial, &stores)?);
-        let sheet = trial.plan.sheet.treatments.iter().enumerate().map(|(t, treatment)| Pour {
+        let sheet = trial.plan.sheet.each().map(|(t, treatment)| Pour {
             turn: turns.iter().position(|own| *own == t).map_or(turns.len(), |place| place + 1),
             treatment: treatment.name.clone(),
             ml_a_unit: trial.plan.feed.ml_a_unit,
@@ -379,7 +378,7 @@ pub(crate) async fn ph(State(app): State<App>, sent: Sent<PhSent>) -> Result<Jso
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct TopUpSent {
     /// Index of the treatment.
-    treatment: usize,
+    treatment: TreatmentIndex,
     /// Its level.
     level: TankLevel,
 }
@@ -416,7 +415,7 @@ pub(crate) async fn work_out_top_up(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         who.unless_sealed(&trial)?;
-        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(sent.body.treatment);
+        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(sent.body.treatment.get());
         let tank = tank.ok_or_else(|| Problem::not_found("There is no such treatment."))?;
         if tank.solution.is_none() {
             let unknown = tank.unknown.join(", ");

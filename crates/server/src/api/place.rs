@@ -8,6 +8,7 @@ use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, State};
+use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::site::LightScale;
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::space::{Position, Rack, RackDesign};
@@ -69,7 +70,7 @@ pub(crate) struct Placed {
     /// Slot, 1 at the left.
     slot: u32,
     /// Index of its treatment in the sheet.
-    treatment: usize,
+    treatment: TreatmentIndex,
 }
 
 /// Places chosen by hand, all of them.

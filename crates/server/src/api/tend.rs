@@ -13,6 +13,7 @@ use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings::{Reading, is_of_solution};
 use iron_twin_core::tend::due::due_now;
 use iron_twin_core::tend::schedule::Due;
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::records::{CropNumber, ReadingRecord, SampleNumber};
@@ -98,7 +99,7 @@ pub(crate) struct TendQuery {
     day: Option<u32>,
 }
 
-fn cells(trial: &Trial, unit: usize, sample: Option<SampleNumber>, day: u32) -> Vec<Option<Cell>> {
+fn cells(trial: &Trial, unit: UnitIndex, sample: Option<SampleNumber>, day: u32) -> Vec<Option<Cell>> {
     trial
         .plan
         .ask
@@ -141,9 +142,9 @@ pub(crate) async fn get(
         let day = query.day.or(now).map(|d| d.min(now.unwrap_or(0)));
         let mut rows: Vec<GridRow> = units(&trial)
             .into_iter()
-            .enumerate()
-            .filter(|(_, unit)| unit.now)
-            .flat_map(|(index, unit)| trial.plan.ask.samples().map(move |sample| (index, unit.clone(), sample)))
+            .zip(trial.unit_indices())
+            .filter(|(unit, _)| unit.now)
+            .flat_map(|(unit, index)| trial.plan.ask.samples().map(move |sample| (index, unit.clone(), sample)))
             .map(|(index, unit, sample)| GridRow {
                 cells: cells(&trial, index, sample, day.unwrap_or(0)),
                 unit,

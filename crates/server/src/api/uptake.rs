@@ -11,6 +11,7 @@ use iron_twin_core::catalogue::readings::level;
 use iron_twin_core::mix::tank::Tank;
 use iron_twin_core::mix::top_up::{ec_at, strength_at};
 use iron_twin_core::mix::uptake::{Strength, Uptake, uptake};
+use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::tank_day::TankDay;
 use serde::Serialize;
@@ -22,7 +23,7 @@ pub(crate) struct UnitUptake {
     /// Its code.
     code: String,
     /// Index of its treatment; null until the reveal.
-    treatment: Option<usize>,
+    treatment: Option<TreatmentIndex>,
     /// Water and feed; null where the records do not tell. Without feed until the reveal.
     uptake: Option<Uptake>,
     /// What is missing.
@@ -48,7 +49,7 @@ pub(crate) struct UptakeView {
     units: Vec<UnitUptake>,
 }
 
-fn row(trial: &Trial, unit: usize, days: &[TankDay], tanks: &[Tank]) -> UnitUptake {
+fn row(trial: &Trial, unit: UnitIndex, days: &[TankDay], tanks: &[Tank]) -> UnitUptake {
     let dealt = &trial.units[unit];
     let open = trial.reveal.is_some();
     let tank = &tanks[dealt.treatment];
@@ -86,10 +87,10 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
         let trial = store.trial(&id)?;
         let tanks = tanks_of(&trial, &store.shelves()?)?;
         let walk = walk(&trial);
-        let standing = |unit: &usize| trial.units[*unit].lost.is_none();
-        let mut order: Vec<usize> = (0..trial.units.len()).filter(standing).collect();
+        let standing = |unit: &UnitIndex| trial.units[*unit].lost.is_none();
+        let mut order: Vec<UnitIndex> = trial.unit_indices().filter(standing).collect();
         let open = trial.reveal.is_some();
-        order.sort_by_key(|&unit| (if open { trial.units[unit].treatment } else { 0 }, walk[unit]));
+        order.sort_by_key(|&unit| (open.then(|| trial.units[unit].treatment), walk[unit]));
         let days: Vec<Vec<TankDay>> = order.iter().map(|&unit| trial.of_unit(unit).tank_days()).collect();
         let poured = |day: &TankDay| day.filled_l.or(day.level_l).is_some() || day.water_l + day.solution_l > 0.0;
         Ok(Json(UptakeView {

@@ -7,6 +7,7 @@ use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::{CropNumber, SampleNumber};
 use iron_twin_store::weigh::NewWeighing;
@@ -66,7 +67,7 @@ pub(crate) struct WeighView {
 
 fn view(trial: &Trial, day: Option<u32>) -> WeighView {
     let (walk, stands) = (crate::view::walk(trial), crate::view::stands(trial));
-    let mut order: Vec<usize> = (0..trial.units.len()).filter(|&i| trial.is_now(&trial.units[i])).collect();
+    let mut order: Vec<UnitIndex> = trial.unit_indices().filter(|&i| trial.is_now(&trial.units[i])).collect();
     order.sort_by_key(|&i| walk[i]);
     let rows: Vec<WeighRow> = order
         .into_iter()
@@ -90,7 +91,7 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
         .collect();
     let next = rows.iter().find(|r| r.net_g.is_none() && r.lost.is_none());
     let nets = || rows.iter().filter_map(|r| r.net_g);
-    let all = (0..trial.units.len()).flat_map(|unit| &trial.of_unit(unit).weighings);
+    let all = trial.unit_indices().flat_map(|unit| &trial.of_unit(unit).weighings);
     let last = all.max_by_key(|w| w.head.at);
     WeighView {
         next: next.map(|r| r.code.clone()),

@@ -1,6 +1,7 @@
 //! Does exactly one factor differ from the control?
 
 use crate::ledger::{Facts, Outcome, Rule};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 
 /// Does exactly one factor differ from the control?
@@ -36,7 +37,7 @@ fn check(facts: &Facts) -> Outcome {
             steps
                 .iter()
                 .map(|s| {
-                    let name = |t: usize| sheet.treatments[t].name.as_str();
+                    let name = |t: TreatmentIndex| sheet.treatments[t].name.as_str();
                     format!("{} from {} in {}", name(s.treatment), name(s.against), s.factor)
                 })
                 .collect::<Vec<_>>()

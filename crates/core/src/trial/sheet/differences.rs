@@ -4,6 +4,7 @@ use super::rows::Row;
 use super::{CareRule, Sheet};
 use crate::catalogue::conditions::irrigation;
 use crate::catalogue::fixtures::Fixture;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Application, How, Role, When, is_none};
 use serde::Serialize;
 
@@ -63,9 +64,9 @@ pub enum Differences {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Step {
     /// Index of the treatment.
-    pub treatment: usize,
+    pub treatment: TreatmentIndex,
     /// Index of the one it is compared with for this factor.
-    pub against: usize,
+    pub against: TreatmentIndex,
     /// The factor.
     pub factor: String,
 }
@@ -78,7 +79,7 @@ impl Sheet {
         let Some(control) = self.control() else { return Differences::None };
         let rows = self.rows();
         let mut factors: Vec<String> = Vec::new();
-        for treatment in 0..self.treatments.len() {
+        for treatment in self.indices() {
             for factor in apart(&rows, control, treatment) {
                 if !factors.iter().any(|f| f == factor) {
                     factors.push(factor.to_owned());
@@ -103,12 +104,11 @@ impl Sheet {
 
     /// A step to every treatment from one that is reached already, each over one factor; None where some cannot be
     /// reached so.
-    fn steps(&self, rows: &[Row], control: usize) -> Option<Vec<Step>> {
-        let count = self.treatments.len();
+    fn steps(&self, rows: &[Row], control: TreatmentIndex) -> Option<Vec<Step>> {
         let (mut reached, mut steps) = (vec![control], Vec::new());
-        while reached.len() < count {
-            let next = (0..count).filter(|t| !reached.contains(t)).find_map(|treatment| {
-                let from = |&against: &usize| match apart(rows, treatment, against)[..] {
+        while reached.len() < self.treatments.len() {
+            let next = self.indices().filter(|t| !reached.contains(t)).find_map(|treatment| {
+                let from = |&against: &TreatmentIndex| match apart(rows, treatment, against)[..] {
                     [factor] => Some(Step { treatment, against, factor: factor.to_owned() }),
                     _ => None,
                 };
@@ -163,7 +163,7 @@ impl Sheet {
             }
         }
         let combinations: std::collections::HashSet<Vec<&str>> =
-            (0..self.treatments.len()).map(|t| factors.iter().map(|f| f.levels[t].as_str()).collect()).collect();
+            self.indices().map(|t| factors.iter().map(|f| f.levels[t].as_str()).collect()).collect();
         let wanted: usize =
             factors.iter().map(|f| f.levels.iter().collect::<std::collections::HashSet<_>>().len()).product();
         let crossed = factors.len() > 1 && combinations.len() == wanted && wanted == self.treatments.len();
@@ -181,12 +181,12 @@ impl Sheet {
     pub fn dose_ladder(&self) -> Option<Ladder> {
         let Differences::One { factor } = self.differences() else { return None };
         let line = self.lines().into_iter().find(|line| line.name == factor)?;
-        let given = |t: usize| self.application(&line, t);
-        let all = 0..self.treatments.len();
+        let given = |t: TreatmentIndex| self.application(&line, t);
+        let all = self.indices();
         let first = all.clone().find_map(given)?;
         // Two feeds at several doses are no ladder of one, nor doses that count different things.
         let same = |a: &Application| a.is_also(first) && a.amount.unit() == first.amount.unit();
-        let of = |t: usize| given(t).map_or(Some(0.0), |a| a.amount.figure().filter(|_| same(a)));
+        let of = |t: TreatmentIndex| given(t).map_or(Some(0.0), |a| a.amount.figure().filter(|_| same(a)));
         let doses: Vec<f64> = all.map(of).collect::<Option<_>>()?;
         let mut different = doses.clone();
         different.sort_by(f64::total_cmp);
@@ -244,7 +244,7 @@ impl Sheet {
         // What is stirred into the water reaches all that drink from the same reservoir.
         let stirred = |factor: &str| {
             let line = lines.iter().find(|line| line.name == factor)?;
-            let mut given = (0..self.treatments.len()).filter_map(|t| self.application(line, t)).peekable();
+            let mut given = self.indices().filter_map(|t| self.application(line, t)).peekable();
             given.peek()?;
             given.all(|a| a.how.in_tank()).then_some(Fixture::Reservoir)
         };
@@ -253,10 +253,10 @@ impl Sheet {
 
     /// What a treatment gets otherwise than some other, as `dose: 0.5 of label`.
     #[must_use]
-    pub fn differing(&self, treatment: usize) -> Vec<String> {
+    pub fn differing(&self, treatment: TreatmentIndex) -> Vec<String> {
         let usual = [How::default().words().to_owned(), When::default().words()];
         let rows = self.rows().into_iter().filter_map(|r| {
-            let own = r.cells.get(treatment)?.as_ref()?;
+            let own = treatment.of(&r.cells)?.as_ref()?;
             // Of what others do not get, its dose as well, and how and when where that is not as usual.
             let alone = r.cells.iter().any(Option::is_none) && !usual.contains(own);
             (r.varies() || alone).then_some(())?;
@@ -267,13 +267,9 @@ impl Sheet {
 
     /// Pairs of treatments that get exactly the same.
     #[must_use]
-    pub fn twins(&self) -> Vec<(usize, usize)> {
+    pub fn twins(&self) -> Vec<(TreatmentIndex, TreatmentIndex)> {
         let rows = self.rows();
-        let count = self.treatments.len();
-        (0..count)
-            .flat_map(|i| (i + 1..count).map(move |j| (i, j)))
-            .filter(|&(i, j)| rows.iter().all(|r| !r.differs(i, j)))
-            .collect()
+        self.pairs().filter(|&(i, j)| rows.iter().all(|r| !r.differs(i, j))).collect()
     }
 
     /// Whether the control gets water and nothing else.
@@ -284,7 +280,7 @@ impl Sheet {
 }
 
 /// Factors in which two treatments differ.
-fn apart(rows: &[Row], a: usize, b: usize) -> Vec<&str> {
+fn apart(rows: &[Row], a: TreatmentIndex, b: TreatmentIndex) -> Vec<&str> {
     let mut factors: Vec<&str> = Vec::new();
     for row in rows.iter().filter(|r| r.differs(a, b)) {
         if !factors.contains(&row.factor.as_str()) {
@@ -326,7 +322,7 @@ mod tests {
         assert_eq!(sheet.differences(), Differences::Several { factors: vec!["feed".into(), "medium".into()] });
         let same = SheetTreatment { name: "again".into(), ..sheet.treatments[1].clone() };
         sheet.treatments.push(same);
-        assert_eq!(sheet.twins(), [(1, 2)]);
+        assert_eq!(sheet.twins(), [(TreatmentIndex(1), TreatmentIndex(2))]);
     }
 
     #[test]

@@ -7,6 +7,7 @@ pub mod rows;
 use super::application::{Application, Role, When};
 use super::care::FeedingDays;
 use crate::catalogue::conditions;
+use crate::terms::indices::TreatmentIndex;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -184,12 +185,12 @@ impl Sheet {
         if self.waiver.chars().count() > MOST_WAIVER {
             return Err(SheetError::Waiver);
         }
-        for (i, t) in self.treatments.iter().enumerate() {
+        for (i, t) in self.each() {
             let name = t.name.trim();
             if name.is_empty() {
                 return Err(SheetError::Unnamed);
             }
-            if self.treatments[..i].iter().any(|o| o.name.trim().eq_ignore_ascii_case(name)) {
+            if self.treatments[..i.get()].iter().any(|o| o.name.trim().eq_ignore_ascii_case(name)) {
                 return Err(SheetError::SameName(name.into()));
             }
             for (key, value) in &t.conditions {
@@ -240,28 +241,56 @@ impl Sheet {
     /// Whether a treatment gets its solution on a day of feeding: what is in its tank has no days of its own, or has this
     /// one. Plain water is given whenever others are fed.
     #[must_use]
-    pub fn is_its_turn(&self, treatment: usize, day: Option<u32>) -> bool {
-        let Some(own) = self.treatments.get(treatment) else { return false };
+    pub fn is_its_turn(&self, treatment: TreatmentIndex, day: Option<u32>) -> bool {
+        let Some(own) = self.get(treatment) else { return false };
         let mut in_tank = own.applications.iter().filter(|a| a.how.in_tank()).peekable();
         in_tank.peek().is_none() || in_tank.any(|a| a.when.falls_on(day))
     }
 
     /// Whether a treatment gets anything of a kind.
     #[must_use]
-    pub fn gets(&self, treatment: usize, role: Role) -> bool {
-        self.treatments.get(treatment).is_some_and(|t| t.applications.iter().any(|a| a.role == role && !a.is_nothing()))
+    pub fn gets(&self, treatment: TreatmentIndex, role: Role) -> bool {
+        self.get(treatment).is_some_and(|t| t.applications.iter().any(|a| a.role == role && !a.is_nothing()))
+    }
+
+    /// The places of its treatments, in order.
+    pub fn indices(&self) -> impl DoubleEndedIterator<Item = TreatmentIndex> + ExactSizeIterator + Clone + use<> {
+        TreatmentIndex::all(self.treatments.len())
+    }
+
+    /// Its treatments with their places, in order.
+    pub fn each(&self) -> impl DoubleEndedIterator<Item = (TreatmentIndex, &SheetTreatment)> + Clone {
+        self.indices().zip(&self.treatments)
+    }
+
+    /// The treatment of this name.
+    #[must_use]
+    pub fn named(&self, name: &str) -> Option<TreatmentIndex> {
+        self.each().find(|(_, own)| own.name == name).map(|(t, _)| t)
+    }
+
+    /// Every two of its treatments, the earlier first.
+    pub fn pairs(&self) -> impl Iterator<Item = (TreatmentIndex, TreatmentIndex)> + use<> {
+        let all = self.indices();
+        all.clone().flat_map(move |a| all.clone().skip(a.get() + 1).map(move |b| (a, b)))
+    }
+
+    /// A treatment, if the sheet has it.
+    #[must_use]
+    pub fn get(&self, treatment: TreatmentIndex) -> Option<&SheetTreatment> {
+        self.treatments.get(treatment.get())
     }
 
     /// Value of a condition for a treatment.
     #[must_use]
-    pub fn value(&self, treatment: usize, key: &str) -> Option<&str> {
-        self.treatments.get(treatment)?.value(key)
+    pub fn value(&self, treatment: TreatmentIndex, key: &str) -> Option<&str> {
+        self.get(treatment)?.value(key)
     }
 
     /// Index of the control.
     #[must_use]
-    pub fn control(&self) -> Option<usize> {
-        self.treatments.iter().position(|t| t.control)
+    pub fn control(&self) -> Option<TreatmentIndex> {
+        self.each().find(|(_, own)| own.control).map(|(t, _)| t)
     }
 }
 

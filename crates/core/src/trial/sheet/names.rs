@@ -3,23 +3,26 @@
 use super::Sheet;
 use super::rows::Line;
 use crate::catalogue::conditions;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Application, Role, is_none};
 
 impl Sheet {
     /// The name that follows from what a treatment gets otherwise than others.
     ///
     /// ```
+    /// use iron_twin_core::terms::indices::TreatmentIndex;
     /// use iron_twin_core::trial::{application::Role, sheet::Sheet};
     /// let mut sheet = Sheet::usual();
-    /// assert_eq!((sheet.proposed_name(0).as_str(), sheet.proposed_name(1).as_str()), ("plain water", "full feed"));
+    /// let names = |sheet: &Sheet| [0, 1].map(|t| sheet.proposed_name(TreatmentIndex(t)));
+    /// assert_eq!(names(&sheet), ["plain water", "full feed"]);
     /// sheet.treatments[0].give(Role::Feed, "grow feed", 1.0);
     /// sheet.treatments[1].set("aeration", "air stone");
-    /// assert_eq!((sheet.proposed_name(0).as_str(), sheet.proposed_name(1).as_str()), ("no aeration", "air stone"));
+    /// assert_eq!(names(&sheet), ["no aeration", "air stone"]);
     /// ```
     #[must_use]
-    pub fn proposed_name(&self, treatment: usize) -> String {
-        let nothing = |t: usize| Role::ALL.into_iter().all(|role| !self.gets(t, role));
-        let all = 0..self.treatments.len();
+    pub fn proposed_name(&self, treatment: TreatmentIndex) -> String {
+        let nothing = |t: TreatmentIndex| Role::ALL.into_iter().all(|role| !self.gets(t, role));
+        let all = self.indices();
         let mut parts: Vec<String> = Vec::new();
         if nothing(treatment) && !all.clone().all(nothing) {
             parts.push("plain water".into());
@@ -35,18 +38,18 @@ impl Sheet {
             differs.then(|| said().trim_end().to_owned())
         });
         parts.extend(others);
-        match self.treatments.get(treatment) {
+        match self.get(treatment) {
             // No commas: names stand in files, and on command lines.
             _ if parts.len() > 1 => format!("{} with {}", parts[0], parts[1..].join(" and ")),
             _ if !parts.is_empty() => parts.remove(0),
             Some(own) if own.control => "control".into(),
-            _ => format!("treatment {}", treatment + 1),
+            _ => format!("treatment {}", treatment.get() + 1),
         }
     }
 
     /// What a treatment gets in a line, where not all get the same in it; None where that goes without saying.
-    fn of_line(&self, line: &Line, treatment: usize) -> Option<String> {
-        let given: Vec<Option<&Application>> = (0..self.treatments.len()).map(|t| self.application(line, t)).collect();
+    fn of_line(&self, line: &Line, treatment: TreatmentIndex) -> Option<String> {
+        let given: Vec<Option<&Application>> = self.indices().map(|t| self.application(line, t)).collect();
         let own = given[treatment];
         if given.iter().all(|a| *a == own) {
             return None;
@@ -75,16 +78,13 @@ impl Sheet {
 
     /// Names the treatments that have no name, and those that still go by the one that followed from the sheet before.
     pub fn follow_names(&mut self, before: &Self) {
-        let followed = |name: &str| {
-            let place = before.treatments.iter().position(|t| t.name == name);
-            place.is_some_and(|t| before.proposed_name(t) == name)
-        };
+        let followed = |name: &str| before.named(name).is_some_and(|t| before.proposed_name(t) == name);
         let follows: Vec<bool> =
             self.treatments.iter().map(|t| t.name.trim().is_empty() || followed(&t.name)).collect();
-        for t in (0..self.treatments.len()).filter(|&t| follows[t]) {
+        for t in self.indices().filter(|&t| follows[t]) {
             let proposed = self.proposed_name(t);
             let taken = |name: &str| {
-                self.treatments.iter().enumerate().any(|(o, other)| {
+                self.each().any(|(o, other)| {
                     // Those that are yet to be named do not stand in the way.
                     o != t && (o < t || !follows[o]) && other.name.trim().eq_ignore_ascii_case(name)
                 })
@@ -116,7 +116,7 @@ mod tests {
     use crate::trial::application::{How, When};
 
     fn names(sheet: &Sheet) -> Vec<String> {
-        (0..sheet.treatments.len()).map(|t| sheet.proposed_name(t)).collect()
+        sheet.indices().map(|t| sheet.proposed_name(t)).collect()
     }
 
     #[test]

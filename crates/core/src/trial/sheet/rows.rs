@@ -2,6 +2,7 @@
 
 use super::Sheet;
 use crate::catalogue::conditions;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Application, Role};
 use serde::Serialize;
 
@@ -39,7 +40,7 @@ pub const SCHEDULE: &str = "schedule";
 impl Row {
     /// Whether two treatments differ in it.
     #[must_use]
-    pub fn differs(&self, a: usize, b: usize) -> bool {
+    pub fn differs(&self, a: TreatmentIndex, b: TreatmentIndex) -> bool {
         match (&self.cells[a], &self.cells[b]) {
             (Some(x), Some(y)) => x.trim().to_lowercase() != y.trim().to_lowercase(),
             _ => false,
@@ -49,17 +50,17 @@ impl Row {
     /// Whether any two treatments differ in it.
     #[must_use]
     pub fn varies(&self) -> bool {
-        let all = 0..self.cells.len();
+        let all = TreatmentIndex::all(self.cells.len());
         let said = all.clone().find(|&t| self.cells[t].is_some());
-        said.is_some_and(|first| all.into_iter().any(|t| self.differs(first, t)))
+        said.is_some_and(|first| all.clone().any(|t| self.differs(first, t)))
     }
 }
 
 impl Sheet {
     /// The application of a treatment in a line.
     #[must_use]
-    pub fn application(&self, line: &Line, treatment: usize) -> Option<&Application> {
-        self.treatments.get(treatment)?.applications.get((*line.of.get(treatment)?)?)
+    pub fn application(&self, line: &Line, treatment: TreatmentIndex) -> Option<&Application> {
+        self.get(treatment)?.applications.get((*treatment.of(&line.of)?)?)
     }
 
     /// What is given, side by side: what has one name stands in one line, and what stands in for it elsewhere joins it.
@@ -97,7 +98,7 @@ impl Sheet {
     fn lines_of(&self, role: Role) -> Vec<Line> {
         let count = self.treatments.len();
         let mut lines: Vec<Vec<Option<usize>>> = Vec::new();
-        for (t, treatment) in self.treatments.iter().enumerate() {
+        for (t, treatment) in self.each() {
             let own = |i: usize| &treatment.applications[i];
             let mut open: Vec<usize> = (0..treatment.applications.len()).filter(|&i| own(i).role == role).collect();
             // The same name given the same way is the same line; then the same name; then a line of its own.
@@ -120,7 +121,7 @@ impl Sheet {
         let way = |of: &[Option<usize>]| self.given(of).next().map(|a| a.how);
         let mut joined: Vec<Vec<Option<usize>>> = Vec::new();
         for line in lines {
-            let apart = |other: &[Option<usize>]| (0..count).all(|t| line[t].is_none() || other[t].is_none());
+            let apart = |other: &[Option<usize>]| self.indices().all(|t| line[t].is_none() || other[t].is_none());
             let fits = (0..joined.len()).filter(|&j| apart(&joined[j]));
             match fits.min_by_key(|&j| (way(&joined[j]) != way(&line), j)) {
                 Some(j) => joined[j].iter_mut().zip(&line).for_each(|(own, of)| *own = own.or(*of)),
@@ -161,7 +162,7 @@ impl Sheet {
     }
 
     fn rows_of(&self, line: &Line) -> [Row; 4] {
-        let all = 0..self.treatments.len();
+        let all = self.indices();
         let cells = |say: &dyn Fn(&Application) -> String| -> Vec<Option<String>> {
             all.clone().map(|t| self.application(line, t).map(say)).collect()
         };
@@ -275,7 +276,7 @@ mod tests {
         let lines = twice.lines();
         assert_eq!(lines.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["kelp", "kelp, sprayed"]);
         assert_eq!((&lines[0].of, &lines[1].of), (&vec![Some(0), Some(1), Some(0)], &vec![None, Some(0), Some(1)]));
-        assert_eq!(twice.twins(), [(1, 2)]);
+        assert_eq!(twice.twins(), [(TreatmentIndex(1), TreatmentIndex(2))]);
     }
 
     fn any_application() -> impl Strategy<Value = Application> {
@@ -291,14 +292,14 @@ mod tests {
         fn every_application_stands_in_one_line(given in prop::collection::vec(prop::collection::vec(any_application(), 0..5), 2..6)) {
             let sheet = sheet(given);
             let lines = sheet.lines();
-            for (t, treatment) in sheet.treatments.iter().enumerate() {
+            for (t, treatment) in sheet.each() {
                 let mut places: Vec<usize> = lines.iter().filter_map(|line| line.of[t]).collect();
                 places.sort_unstable();
                 prop_assert_eq!(places, (0..treatment.applications.len()).collect::<Vec<_>>());
             }
             for line in &lines {
                 prop_assert!(line.of.iter().any(Option::is_some), "no line is empty");
-                let roles = (0..sheet.treatments.len()).filter_map(|t| sheet.application(line, t)).all(|a| a.role == line.role);
+                let roles = sheet.indices().filter_map(|t| sheet.application(line, t)).all(|a| a.role == line.role);
                 prop_assert!(roles);
             }
             let names: std::collections::HashSet<&str> = lines.iter().map(|l| l.name.as_str()).collect();
@@ -312,7 +313,7 @@ mod tests {
             turned.rotate_left(turn.min(given.len()));
             let sheet = sheet(vec![given, turned]);
             prop_assert_eq!(sheet.differences(), Differences::None, "{:?}", sheet.lines());
-            prop_assert_eq!(sheet.twins(), [(0, 1)]);
+            prop_assert_eq!(sheet.twins(), [(TreatmentIndex(0), TreatmentIndex(1))]);
         }
     }
 }
