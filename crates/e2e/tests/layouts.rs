@@ -102,3 +102,32 @@ async fn days_of_judgement_and_weights_of_plants_are_planned_and_taken() {
     browser.shows("2 of 8 plants").await;
     browser.end().await;
 }
+
+/// After the first record a starting size is changed with a reason, and both stand with what was asked.
+#[tokio::test]
+async fn a_starting_size_after_the_first_record_wants_a_reason() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Sizes").await;
+    browser.click_text("a", "Place").await;
+    browser.click_text("button", "Deal the treatments").await;
+    browser.click_text("button", "Starting size").await;
+    let first = "input[name='start-4-1']";
+    browser.fill(first, "21").await;
+    browser.keys(Key::Enter).await;
+    browser.click_text("a", "Tend").await;
+    browser.click_text("button", "They are sown today").await;
+    browser.fill("tbody input", "6.1").await;
+    browser.keys(Key::Enter).await;
+    browser.click_text("a", "Place").await;
+    browser.click_text("button", "Starting size").await;
+    browser.find(&format!("{first}:disabled")).await;
+    browser.fill("input[name=place-reason]", "read off the wrong line").await;
+    browser.find(&format!("{first}:enabled")).await;
+    browser.fill(first, "24").await;
+    browser.keys(Key::Enter).await;
+    browser.click_text("a", "Ask").await;
+    browser.shows("starting sizes").await;
+    browser.shows("(read off the wrong line)").await;
+    browser.end().await;
+}

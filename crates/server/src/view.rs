@@ -327,7 +327,8 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
 
 /// How evenly the deal shares the starting sizes.
 fn start_balance(trial: &Trial) -> Option<StartBalance> {
-    let units = trial.placement();
+    // The gap of a sealed deal would tell the key.
+    let units = if trial.tells_deal() { trial.placement() } else { Vec::new() };
     balance::balance(&trial.plan.rack, &units, trial.plan.sheet.treatments.len())
 }
 

@@ -170,7 +170,7 @@ impl Store {
         })
     }
 
-    /// Sets the light of places as measured; the figures of other places stay. Light may be measured while a trial runs.
+    /// Sets the light of places as measured; the figures of other places stay. Once sealed, a reason is needed.
     ///
     /// # Errors
     /// [`StoreError::Refused`] for light that cannot be or a place that is none, [`StoreError::Locked`] after the reveal.
@@ -179,8 +179,8 @@ impl Store {
         stamp: &Stamp,
         id: &str,
         measured: &[PlaceFigure],
-        scale: LightScale,
-        kind: &str,
+        (scale, kind): (LightScale, &str),
+        reason: Option<&str>,
     ) -> Result<()> {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
@@ -197,7 +197,7 @@ impl Store {
                 let (level, slot, light_kind) = (light.level, light.slot, kind.to_owned());
                 plan.light.push(SlotLight { level, slot, umol, measured, scale, light_kind });
             }
-            let write = PlanWrite { action: "measured the light", plan, reason: None, drops_deal: false, undoes: None };
+            let write = PlanWrite { action: "measured the light", plan, reason, drops_deal: false, undoes: None };
             t.change_plan(stamp, &loaded, write)
         })
     }
@@ -237,12 +237,13 @@ fn starts(rack: &Rack) -> Vec<SlotStart> {
 }
 
 impl Store {
-    /// Sets the starting sizes of what stands in places; None takes one out. A deal that went by them is dropped.
+    /// Sets the starting sizes of what stands in places; None takes one out. A deal that went by them is dropped. Once
+    /// sealed, a reason is needed.
     ///
     /// # Errors
     /// [`StoreError::Refused`] for sizes that cannot be or a place that is none; [`StoreError::Locked`] once sealed where
     /// the deal goes by them, and after the reveal.
-    pub fn set_starts(&self, stamp: &Stamp, id: &str, sizes: &[PlaceFigure]) -> Result<()> {
+    pub fn set_starts(&self, stamp: &Stamp, id: &str, sizes: &[PlaceFigure], reason: Option<&str>) -> Result<()> {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
@@ -264,13 +265,8 @@ impl Store {
                 sized.push(SlotStart { level, slot, size });
             }
             plan.rack.set_starts(&sized);
-            let write = PlanWrite {
-                action: "measured the start",
-                plan,
-                reason: None,
-                drops_deal: deal_goes_by_them,
-                undoes: None,
-            };
+            let write =
+                PlanWrite { action: "measured the start", plan, reason, drops_deal: deal_goes_by_them, undoes: None };
             t.change_plan(stamp, &loaded, write)
         })
     }

@@ -103,18 +103,18 @@ fn sizes_make_the_deal_and_a_new_size_drops_it() -> Result<()> {
     let bench = Bench::new()?;
     bench.rack(&space(RackDesign::BySize, 1, 4))?;
     let sizes: Vec<PlaceFigure> = (1..=4).map(|slot| figure(1, slot, 10.0 * f64::from(slot))).collect();
-    bench.store.set_starts(&stamp(), &bench.id, &sizes)?;
+    bench.store.set_starts(&stamp(), &bench.id, &sizes, None)?;
     bench.deal()?;
     assert_eq!(bench.store.trial(&bench.id)?.units.len(), 4);
-    bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 4, 12.0)])?;
+    bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 4, 12.0)], None)?;
     let trial = bench.store.trial(&bench.id)?;
     assert!(trial.deal.is_none() && trial.units.is_empty(), "the deal went by the old sizes");
     assert_eq!(trial.plan.rack.start_of(Position { level: 1, slot: 4 }), Some(12.0));
     for wrong in [figure(1, 1, -2.0), figure(1, 1, f64::NAN), figure(9, 1, 3.0)] {
-        assert!(matches!(bench.store.set_starts(&stamp(), &bench.id, &[wrong]), Err(StoreError::Refused { .. })));
+        assert!(matches!(bench.store.set_starts(&stamp(), &bench.id, &[wrong], None), Err(StoreError::Refused { .. })));
     }
     let out = PlaceFigure { value: None, ..figure(1, 4, 0.0) };
-    bench.store.set_starts(&stamp(), &bench.id, &[out])?;
+    bench.store.set_starts(&stamp(), &bench.id, &[out], None)?;
     assert_eq!(bench.store.trial(&bench.id)?.plan.rack.starts, [Some(10.0), Some(20.0), Some(30.0), None]);
     Ok(())
 }
@@ -123,11 +123,11 @@ fn sizes_make_the_deal_and_a_new_size_drops_it() -> Result<()> {
 fn light_stays_when_the_space_is_dealt_anew_and_is_refused_as_a_whole() -> Result<()> {
     let bench = Bench::new()?;
     bench.rack(&space(RackDesign::Blocks, 2, 2))?;
-    bench.store.set_light(&stamp(), &bench.id, &[figure(1, 1, 120.0)], LightScale::Umol, "")?;
+    bench.store.set_light(&stamp(), &bench.id, &[figure(1, 1, 120.0)], (LightScale::Umol, ""), None)?;
     bench.deal()?;
     assert_eq!(bench.store.trial(&bench.id)?.plan.light.len(), 1);
     let half = [figure(1, 2, 130.0), figure(1, 3, 140.0)];
-    assert!(bench.store.set_light(&stamp(), &bench.id, &half, LightScale::Umol, "").is_err());
+    assert!(bench.store.set_light(&stamp(), &bench.id, &half, (LightScale::Umol, ""), None).is_err());
     assert_eq!(bench.store.trial(&bench.id)?.plan.light.len(), 1, "all of a list or nothing");
     let long = SiteCard { level: 1, shade: "x".repeat(300), ..SiteCard::default() };
     assert!(matches!(bench.store.set_site_card(&stamp(), &bench.id, &long), Err(StoreError::Refused { .. })));
@@ -160,7 +160,7 @@ fn a_bound_that_no_deal_keeps_is_refused_and_changes_nothing() -> Result<()> {
     let bench = Bench::new()?;
     let rack = Rack { within_percent: Some(0.5), ..space(RackDesign::Blocks, 1, 2) };
     bench.rack(&rack)?;
-    bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 1, 10.0), figure(1, 2, 20.0)])?;
+    bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 1, 10.0), figure(1, 2, 20.0)], None)?;
     let refused = bench.deal().unwrap_err().to_string();
     assert!(refused.contains("the closest left"), "{refused}");
     assert!(bench.store.trial(&bench.id)?.deal.is_none());
@@ -242,5 +242,41 @@ fn money_is_settled_into_the_measure_before_the_seal() -> Result<()> {
     assert_eq!(ask.margin, iron_twin_core::quantity::Margin::Absolute(20.0));
     let refused = bench.ask(|ask| (ask.price_per_kg, ask.margin_money) = (None, Some(1.0)));
     assert!(matches!(refused, Err(StoreError::Refused { field: "margin", .. })));
+    Ok(())
+}
+
+/// Once the first record has sealed the plan, sizes and light are set with a reason, which is kept beside what changed.
+#[test]
+fn sizes_and_light_after_the_first_record_want_a_reason() -> Result<()> {
+    let bench = Bench::new()?;
+    bench.rack(&space(RackDesign::Blocks, 2, 2))?;
+    bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 1, 10.0)], None)?;
+    bench.deal()?;
+    bench.store.sow(&stamp(), &bench.id, jiff::civil::date(2026, 11, 1))?;
+    let code = bench.store.trial(&bench.id)?.units[0].code.clone();
+    bench.weigh(&code, 0, 100.0)?;
+    let (lamp, umol) = ([figure(1, 2, 130.0)], (LightScale::Umol, ""));
+    let refused = |done: Result<()>| matches!(done, Err(StoreError::Refused { field: "reason", .. }));
+    for reason in [None, Some("  ")] {
+        assert!(refused(bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 1, 11.0)], reason)), "{reason:?}");
+        assert!(refused(bench.store.set_light(&stamp(), &bench.id, &lamp, umol, reason)), "{reason:?}");
+    }
+    // What stands there already changes nothing.
+    bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 1, 10.0)], None)?;
+    bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 1, 11.0)], Some("read off the wrong line"))?;
+    bench.store.set_light(&stamp(), &bench.id, &lamp, umol, Some("the meter came today"))?;
+    let trial = bench.store.trial(&bench.id)?;
+    let told: Vec<_> = trial
+        .changes
+        .iter()
+        .map(|c| (c.change.field, c.change.before.as_str(), c.change.after.as_str(), c.reason.as_str()))
+        .collect();
+    assert_eq!(
+        told,
+        [
+            ("starting sizes", "10 in 1.1", "11 in 1.1", "read off the wrong line"),
+            ("light", "none in 1.2", "130 in 1.2", "the meter came today"),
+        ]
+    );
     Ok(())
 }

@@ -1667,6 +1667,8 @@ export interface components {
         };
         /** @description One cell of the grid. */
         Cell: {
+            /** @description Whether something stands here that is kept from who grades: it would tell them what they grade. */
+            hidden: boolean;
             /** @description Whether it was looked for and marked as missing. */
             missing: boolean;
             /**
@@ -2607,6 +2609,8 @@ export interface components {
             kind?: string;
             /** @description Places measured; the figures of others stay. */
             places: components["schemas"]["FigureAt"][];
+            /** @description Why it is set after the first record; needed then. */
+            reason?: string | null;
             /** @description In what the meter says it. */
             scale?: components["schemas"]["LightScale"];
         };
@@ -3513,6 +3517,8 @@ export interface components {
              * @description Below this it is asked about.
              */
             asked_below: number;
+            /** @description Whether it is judged by eye, so that who knows the treatment may see what they hope for. */
+            by_eye: boolean;
             /**
              * Format: int32
              * @description Decimals shown.
@@ -4057,6 +4063,8 @@ export interface components {
         StartsSent: {
             /** @description Places measured; the sizes of others stay. In any one unit: mm, g, leaves. */
             places: components["schemas"]["FigureAt"][];
+            /** @description Why they are set after the first record; needed then. */
+            reason?: string | null;
         };
         /** @description One plate of the band. */
         Station: {
@@ -4224,6 +4232,11 @@ export interface components {
             readings: components["schemas"]["Column"][];
             /** @description Units in walking order. */
             rows: components["schemas"]["GridRow"][];
+            /**
+             * @description Whether earlier readings of the solution are kept from who asks, until the key is open: they tell who is fed, and
+             *     this trial is graded by eye.
+             */
+            solution_kept: boolean;
             /**
              * Format: int32
              * @description Day it is.
@@ -6867,6 +6880,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UptakeView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             404: {

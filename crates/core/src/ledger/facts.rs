@@ -2,18 +2,21 @@
 
 use crate::catalogue::deeds::Job;
 use crate::catalogue::fixtures::Fixture;
+use crate::catalogue::readings::is_of_solution;
 use crate::mix::composition::Composition;
+use crate::place::balance::usual_gap_percent;
 use crate::place::placed::gap_percent;
 use crate::place::{light, placed};
 use crate::stores::Stores;
 use crate::tend::schedule::calendar;
 use crate::trial::Trial;
 use crate::trial::care::WorkDone;
+use crate::trial::changes::LIGHT;
 use crate::trial::question::Ask;
 use crate::trial::records::UnitRecords;
 use crate::trial::sheet::Sheet;
 use crate::trial::sheet::differences::Differences;
-use crate::trial::space::{Rack, RackDesign};
+use crate::trial::space::{Position, Rack, RackDesign};
 use jiff::civil::Date;
 use std::collections::BTreeSet;
 
@@ -45,10 +48,18 @@ pub struct Facts {
     pub parted: bool,
     /// Gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has one.
     pub start_gap_percent: Option<f64>,
-    /// Edge slots of each treatment, in the order of the sheet; empty before the deal.
+    /// The gap that deals like this one usually leave, per cent, while that of the deal is sealed; None unless every unit
+    /// has a size.
+    pub start_usual_percent: Option<f64>,
+    /// Edge slots of each treatment, in the order of the sheet; empty while the deal is sealed.
     pub edge_slots: Vec<usize>,
-    /// Mean light of each treatment, µmol/m²/s; empty unless all places are measured.
+    /// Mean light of each treatment, µmol/m²/s; empty unless all places are measured, and while the deal is sealed.
     pub light_umol: Vec<f64>,
+    /// How much more light deals like this one usually leave one treatment than another, per cent, while that of the deal
+    /// is sealed.
+    pub light_usual_percent: Option<f64>,
+    /// How much more light the brightest level has than the darkest, per cent, while the deal is sealed.
+    pub lamps_apart_percent: Option<f64>,
     /// Moves to the next slot, where rotation is planned.
     pub rotation: Option<Rotation>,
     /// Smallest difference that these units find 8 times in 10, per cent.
@@ -81,6 +92,12 @@ pub struct Facts {
     pub revealed_at: Option<(u32, usize)>,
     /// How often the pouring sheet was opened.
     pub pouring_sheets: usize,
+    /// Whether anything is judged by eye.
+    pub graded: bool,
+    /// Whether a meter tells treatments apart, and readings of one were taken.
+    pub metered: bool,
+    /// Who judged by eye after reading the meter.
+    pub read_before_grading: Vec<String>,
     /// What was changed in the sealed plan after the first record.
     pub moved_goal_posts: Vec<String>,
 }
@@ -263,7 +280,12 @@ impl Facts {
         let dealt = trial.deal.is_some();
         let by_hand = trial.plan.rack.design == RackDesign::ByHand;
         let units = trial.placement();
-        let edge_slots = if dealt { placed::edges(&trial.plan.rack, &units, treatments) } else { Vec::new() };
+        // Until the key is open nothing is looked at that depends on the deal.
+        let told = trial.tells_deal();
+        let rack = &trial.plan.rack;
+        let edge_slots = if told { placed::edges(rack, &units, treatments) } else { Vec::new() };
+        let lights =
+            |p: Position| trial.plan.light.iter().find(|l| (l.level, l.slot) == (p.level, p.slot)).map(|l| l.umol);
         let uneven_levels = match trial.plan.rack.design {
             RackDesign::ByHand => placed::uneven_levels(&units, treatments),
             _ => Vec::new(),
@@ -281,11 +303,12 @@ impl Facts {
             by_hand: by_hand && dealt,
             uneven_levels: uneven_levels.into_iter().map(|level| trial.plan.rack.level_name(level)).collect(),
             parted: by_hand && placed::parted(&units, treatments).is_some(),
-            start_gap_percent: gap_percent(&trial.plan.rack, &units, treatments).filter(|_| dealt),
+            start_gap_percent: gap_percent(rack, &units, treatments).filter(|_| told),
+            start_usual_percent: usual_gap_percent(rack, treatments, &|p| rack.start_of(p)).filter(|_| dealt && !told),
             edge_slots,
-            light_umol: light::by_treatment(&trial.plan.light, &units, treatments)
-                .filter(|_| dealt)
-                .unwrap_or_default(),
+            light_umol: light::by_treatment(&trial.plan.light, &units, treatments).filter(|_| told).unwrap_or_default(),
+            light_usual_percent: usual_gap_percent(rack, treatments, &lights).filter(|_| dealt && !told),
+            lamps_apart_percent: light::between_levels(&trial.plan.light).filter(|_| dealt && !told),
             rotation: rotation(trial, trial.day(today)),
             sees_percent: known.sees_percent,
             undecided: known.undecided,
@@ -306,9 +329,15 @@ impl Facts {
             revealed: trial.reveal.is_some(),
             revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
             pouring_sheets: trial.pouring_sheets,
+            graded: trial.is_graded(),
+            metered: trial.is_told_by_meter()
+                && trial.records.units.iter().any(|u| u.readings.iter().any(|r| is_of_solution(r.reading))),
+            read_before_grading: trial.read_before_grading().iter().map(|who| who.to_string()).collect(),
+            // Light measured better says nothing of success.
             moved_goal_posts: trial
                 .changes
                 .iter()
+                .filter(|c| c.change.field != LIGHT)
                 .map(|c| format!("{} from {} to {} ({})", c.change.field, c.change.before, c.change.after, c.reason))
                 .collect(),
         }

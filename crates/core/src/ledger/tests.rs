@@ -217,3 +217,68 @@ fn the_worst_comes_first_and_the_blind_is_kept() {
     let edges = ledger.open.iter().find(|f| f.code == "edge_or_light_uneven").unwrap();
     assert!(!edges.seen.contains("water") && !edges.seen.contains("feed"), "{}", edges.seen);
 }
+
+/// While the deal is sealed the rules speak of its design alone: what this very deal made of sizes and light is not in it.
+#[test]
+fn a_sealed_deal_is_judged_by_its_design() {
+    let sealed =
+        Facts { edge_slots: Vec::new(), light_umol: Vec::new(), start_gap_percent: None, rotation: None, ..sound() };
+    let said = |facts: &Facts, code: &str| {
+        let open = audit(facts).open.into_iter().find(|f| f.code == code);
+        open.map(|f| (f.severity, f.seen))
+    };
+    let start = |usual| Facts { start_usual_percent: usual, ..sealed.clone() };
+    assert_eq!([None, Some(4.9)].map(|usual| said(&start(usual), "unequal_start")), [None, None]);
+    assert!(audit(&start(None)).waits.contains(&"unequal start"));
+    assert!(
+        audit(&start(Some(4.9)))
+            .sound
+            .contains(&"deals like this one leave starting sizes within 4.9 % on average".into())
+    );
+    let (severity, seen) = said(&start(Some(14.2)), "unequal_start").expect("open");
+    assert_eq!(severity, Severity::Minor);
+    assert_eq!(
+        seen,
+        "Deals like this one leave 14 % between the treatments' mean starting sizes on average; how this one fell is sealed."
+    );
+    let rack = Rack { within_percent: Some(3.0), ..sealed.rack.clone() };
+    assert_eq!(
+        said(&Facts { rack, ..start(Some(14.2)) }, "unequal_start"),
+        None,
+        "a bound was set before it was dealt"
+    );
+
+    let light = |usual| Facts { light_usual_percent: Some(usual), ..sealed.clone() };
+    assert_eq!(said(&light(4.0), "edge_or_light_uneven"), None);
+    let (_, seen) = said(&light(9.0), "edge_or_light_uneven").expect("open");
+    assert!(seen.starts_with("By the light map deals like this one leave one treatment 9 % more light"), "{seen}");
+    // A lamp that is what differs is told by the lamps, whichever has which treatment.
+    let sharing = Some(Sharing { fixture: Some(Fixture::Lamp), factor: "lamp".into(), said: true, by_level: true });
+    let lamps = |apart| Facts { lamps_apart_percent: Some(apart), sharing: sharing.clone(), ..sealed.clone() };
+    assert_eq!(said(&lamps(2.0), "edge_or_light_uneven"), None);
+    assert_eq!(
+        said(&lamps(12.0), "edge_or_light_uneven").expect("open").1,
+        "By the light map one lamp gives 12 % more light than another."
+    );
+}
+
+/// Codes alone are no blind where a meter tells who is fed and the same person grades.
+#[test]
+fn who_reads_the_meter_and_grades_is_named() {
+    let hands = |names: &[&str]| Facts {
+        graded: true,
+        metered: true,
+        read_before_grading: names.iter().map(|n| (*n).to_owned()).collect(),
+        ..sound()
+    };
+    let seen = |facts: &Facts| audit(facts).open.into_iter().find(|f| f.code == "not_blind").map(|f| f.seen);
+    assert_eq!(seen(&hands(&[])), None);
+    let one = "Ada read pH or EC, which tells who is fed, and graded by eye afterwards.";
+    assert_eq!(seen(&hands(&["Ada"])).as_deref(), Some(one));
+    assert!(seen(&hands(&["Ada", "Bo", "Cy"])).expect("open").starts_with("Ada, Bo and Cy read"));
+    let poured = Facts { pouring_sheets: 1, ..hands(&["Ada"]) };
+    let both = format!("The pouring sheet, which tells the key, was opened once. {one}");
+    assert_eq!(seen(&poured), Some(both));
+    let weighed = Facts { graded: false, ..hands(&[]) };
+    assert!(audit(&weighed).sound.iter().any(|s| s.contains("nothing is judged by eye")));
+}

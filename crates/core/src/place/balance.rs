@@ -1,7 +1,7 @@
 //! Starting sizes: blocks of alike units formed from them, and how evenly a deal shares them.
 
 use crate::place::deal::deal;
-use crate::place::placed::gap_percent;
+use crate::place::placed::{gap_of, gap_percent};
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::space::{Position, Rack, RackDesign};
 use serde::Serialize;
@@ -29,20 +29,25 @@ pub fn balance(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: us
     }
     let usual = |design: RackDesign| {
         let rack = Rack { design, within_percent: None, ..rack.clone() };
-        let gaps: Option<Vec<f64>> = (0..DEALS)
-            .map(|seed| {
-                let dealt: Vec<_> =
-                    deal(&rack, treatments, seed).ok()?.iter().map(|u| (u.position, u.treatment)).collect();
-                gap_percent(&rack, &dealt, treatments)
-            })
-            .collect();
-        gaps.map(|gaps| gaps.iter().sum::<f64>() / gaps.len() as f64)
+        usual_gap_percent(&rack, treatments, &|p| rack.start_of(p))
     };
     Some(StartBalance {
         gap_percent: if units.is_empty() { None } else { gap_percent(rack, units, treatments) },
         by_level_percent: usual(RackDesign::Blocks),
         by_size_percent: usual(RackDesign::BySize),
     })
+}
+
+/// How far apart the treatments' means of a figure of places usually come out, in per cent of the mean: the mean of so many
+/// deals, not this one's. None where a place has no figure.
+#[must_use]
+pub fn usual_gap_percent(rack: &Rack, treatments: usize, figure: &dyn Fn(Position) -> Option<f64>) -> Option<f64> {
+    let mut gaps = 0.0;
+    for seed in 0..DEALS {
+        let dealt: Vec<_> = deal(rack, treatments, seed).ok()?.iter().map(|u| (u.position, u.treatment)).collect();
+        gaps += gap_of(&dealt, treatments, figure)?;
+    }
+    Some(gaps / DEALS as f64)
 }
 
 #[cfg(test)]

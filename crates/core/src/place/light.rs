@@ -6,6 +6,7 @@ use crate::trial::site::LightScale;
 use crate::trial::site::SlotLight;
 use crate::trial::space::Position;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// Brightest place that is believed, µmol/m²/s: full sun is about 2,000.
 pub const MOST_UMOL: f64 = 3000.0;
@@ -82,6 +83,15 @@ pub fn by_treatment(map: &[SlotLight], units: &[(Position, TreatmentIndex)], tre
         *own = (own.0 + here.umol, own.1 + 1);
     }
     sums.into_iter().map(|(sum, n)| (n > 0).then(|| sum / n as f64)).collect()
+}
+
+/// How much more light the brightest level has than the darkest, per cent of the mean of both; None unless two are measured.
+#[must_use]
+pub fn between_levels(map: &[SlotLight]) -> Option<f64> {
+    let mut levels: BTreeMap<u32, Vec<f64>> = BTreeMap::new();
+    map.iter().for_each(|l| levels.entry(l.level).or_default().push(l.umol));
+    let means: Vec<f64> = levels.values().map(|own| own.iter().sum::<f64>() / own.len() as f64).collect();
+    (means.len() > 1).then(|| gap_percent(&means))
 }
 
 /// By how much the brightest treatment's mean light exceeds the darkest's, in per cent of the mean of both.

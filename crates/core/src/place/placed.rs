@@ -65,9 +65,18 @@ pub fn edges(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: usiz
 /// Largest gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has a size.
 #[must_use]
 pub fn gap_percent(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: usize) -> Option<f64> {
+    gap_of(units, treatments, &|position| rack.start_of(position))
+}
+
+/// Largest gap between treatments' means of a figure of places, per cent of the mean of all; None unless every unit has one.
+pub(super) fn gap_of(
+    units: &[(Position, TreatmentIndex)],
+    treatments: usize,
+    figure: &dyn Fn(Position) -> Option<f64>,
+) -> Option<f64> {
     let mut sums = vec![(0.0, 0usize); treatments];
     for (position, treatment) in units {
-        let size = rack.start_of(*position)?;
+        let size = figure(*position)?;
         let own = sums.get_mut(treatment.get())?;
         *own = (own.0 + size, own.1 + 1);
     }

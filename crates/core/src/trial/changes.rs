@@ -2,7 +2,9 @@
 
 use super::plan::Plan;
 use super::question::Ask;
+use super::space::Position;
 use jiff::Timestamp;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// One thing that changed.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -28,7 +30,8 @@ pub struct PlanChange {
     pub added: Vec<&'static str>,
 }
 
-/// What changed of what is sealed at the first record: what was asked, and how it is to be answered.
+/// What changed of what is sealed at the first record: what was asked, how it is to be answered, and what was measured of
+/// the places.
 ///
 /// ```
 /// use iron_twin_core::trial::{changes::sealed, plan::Plan};
@@ -68,7 +71,44 @@ pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
     let told = fields.into_iter().map(|(field, told)| (field, told(&before.ask), told(&after.ask)));
     let name = std::iter::once(("name", before.name.clone(), after.name.clone()));
     let changed = name.chain(told).filter(|(_, before, after)| before != after);
-    changed.map(|(field, before, after)| Change { field, before, after }).collect()
+    let asked = changed.map(|(field, before, after)| Change { field, before, after });
+    let measured = [(STARTING_SIZES, starts as fn(&Plan) -> Figures), (LIGHT, lights)];
+    asked.chain(measured.into_iter().filter_map(|(field, of)| moved(field, &of(before), &of(after)))).collect()
+}
+
+/// The field of the starting sizes.
+const STARTING_SIZES: &str = "starting sizes";
+/// The field of the light of places.
+pub const LIGHT: &str = "light";
+
+/// Figures by place.
+type Figures = BTreeMap<Position, f64>;
+
+fn starts(plan: &Plan) -> Figures {
+    let rack = &plan.rack;
+    let places = (1..=rack.levels).flat_map(|level| (1..=rack.slots).map(move |slot| Position { level, slot }));
+    places.filter_map(|place| Some((place, rack.start_of(place)?))).collect()
+}
+
+fn lights(plan: &Plan) -> Figures {
+    plan.light.iter().map(|l| (Position { level: l.level, slot: l.slot }, l.umol)).collect()
+}
+
+/// Places told one by one; of more it is said how many.
+const MOST_TOLD: usize = 3;
+
+/// The places whose figure changed, each with what it was and what it became.
+fn moved(field: &'static str, before: &Figures, after: &Figures) -> Option<Change> {
+    let all: BTreeSet<&Position> = before.keys().chain(after.keys()).collect();
+    let changed: Vec<&Position> = all.into_iter().filter(|place| before.get(place) != after.get(place)).collect();
+    let told = |of: &Figures| {
+        let each = changed.iter().take(MOST_TOLD);
+        let mut list: Vec<String> =
+            each.map(|p| format!("{} in {}.{}", said(of.get(p).copied()), p.level, p.slot)).collect();
+        list.extend((changed.len() > MOST_TOLD).then(|| format!("{} more", changed.len() - MOST_TOLD)));
+        list.join(", ")
+    };
+    (!changed.is_empty()).then(|| Change { field, before: told(before), after: told(after) })
 }
 
 /// Measures that were not recorded before a change: added midway, they can raise a question, and not settle it.

@@ -33,6 +33,13 @@ impl Trial {
             && self.units.iter().all(|u| *held.entry(u.position.level).or_insert(u.treatment) == u.treatment)
     }
 
+    /// Whether what follows from the deal may be told: figures that depend on which unit has which treatment would, one by
+    /// one, give the sealed key away. Who chose the places knows it anyhow.
+    #[must_use]
+    pub fn tells_deal(&self) -> bool {
+        self.reveal.is_some() || (self.deal.is_some() && self.plan.rack.design == RackDesign::ByHand)
+    }
+
     /// What was dealt a treatment as a whole, for each treatment, in the order of the sheet: as dealt, else as planned.
     #[must_use]
     pub fn dealt_numbers(&self) -> Vec<usize> {

@@ -8,6 +8,7 @@ pub mod changes;
 pub mod deal;
 pub mod dealt;
 pub mod feed;
+pub mod hands;
 pub mod plan;
 pub mod question;
 pub mod records;

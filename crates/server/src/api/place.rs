@@ -145,6 +145,9 @@ pub(crate) struct LightSent {
     /// Kind of light, for lux: daylight, white LED, fluorescent, high-pressure sodium or metal halide.
     #[serde(default)]
     kind: String,
+    /// Why it is set after the first record; needed then.
+    #[serde(default)]
+    reason: Option<String>,
 }
 
 /// Sets the light of places.
@@ -158,7 +161,8 @@ pub(crate) async fn put_light(
     app.run(move |store| {
         let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
         let measured: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
-        store.set_light(&sent.stamp, &id, &measured, sent.body.scale, &sent.body.kind)?;
+        let scale = (sent.body.scale, sent.body.kind.as_str());
+        store.set_light(&sent.stamp, &id, &measured, scale, sent.body.reason.as_deref())?;
         current(store, &id, &sent.stamp.who)
     })
     .await
@@ -184,6 +188,9 @@ pub(crate) async fn put_site_card(
 pub(crate) struct StartsSent {
     /// Places measured; the sizes of others stay. In any one unit: mm, g, leaves.
     places: Vec<FigureAt>,
+    /// Why they are set after the first record; needed then.
+    #[serde(default)]
+    reason: Option<String>,
 }
 
 /// Sets the starting sizes of what stands in places; a deal that went by them is dropped.
@@ -197,7 +204,7 @@ pub(crate) async fn put_starts(
     app.run(move |store| {
         let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
         let sizes: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
-        store.set_starts(&sent.stamp, &id, &sizes)?;
+        store.set_starts(&sent.stamp, &id, &sizes, sent.body.reason.as_deref())?;
         current(store, &id, &sent.stamp.who)
     })
     .await

@@ -1,5 +1,6 @@
 //! Tend: the record grid under blind codes, notes, and work done.
 
+use crate::access::Who;
 use crate::api::trials::current;
 use crate::app::App;
 use crate::clock::{day_at, day_of, done_at, noon, today};
@@ -18,6 +19,7 @@ use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::records::{CropNumber, ReadingRecord, SampleNumber};
 use iron_twin_store::tend::{NewNote, NewReading};
+use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -50,6 +52,8 @@ pub(crate) struct Cell {
     previous: Option<f64>,
     /// Day of the value before.
     previous_day: Option<u32>,
+    /// Whether something stands here that is kept from who grades: it would tell them what they grade.
+    hidden: bool,
 }
 
 /// One row of the grid.
@@ -86,6 +90,9 @@ pub(crate) struct TendView {
     due: Vec<Due>,
     /// Readings that the trial's measures need, beside pH and EC.
     readings: Vec<Column>,
+    /// Whether earlier readings of the solution are kept from who asks, until the key is open: they tell who is fed, and
+    /// this trial is graded by eye.
+    solution_kept: bool,
     /// Units in walking order.
     rows: Vec<GridRow>,
     /// Notes, newest first.
@@ -99,7 +106,23 @@ pub(crate) struct TendQuery {
     day: Option<u32>,
 }
 
-fn cells(trial: &Trial, unit: UnitIndex, sample: Option<SampleNumber>, day: u32) -> Vec<Option<Cell>> {
+/// Who looks at the grid.
+struct Eyes<'a> {
+    who: &'a str,
+    /// Whether they are shown what others read of the solution, and what was read on other days.
+    solution: bool,
+    /// Whether the day shown is the day it is.
+    today: bool,
+}
+
+/// The cells of a row, as somebody may see them: of the solution, where it is kept from them, what they read themselves
+/// today.
+fn cells(
+    trial: &Trial,
+    (unit, sample): (UnitIndex, Option<SampleNumber>),
+    day: u32,
+    eyes: &Eyes<'_>,
+) -> Vec<Option<Cell>> {
     trial
         .plan
         .ask
@@ -114,11 +137,14 @@ fn cells(trial: &Trial, unit: UnitIndex, sample: Option<SampleNumber>, day: u32)
             let mut own = trial.of_unit(unit).readings.iter().filter(is_own);
             // Of several on one day the last is shown.
             let here = own.clone().rfind(|r| r.head.day == day);
-            let before = own.rfind(|r| r.head.day < day && r.value.is_some());
+            let kept = !eyes.solution && is_of_solution(reading.key);
+            let hidden = kept && here.is_some_and(|r| !eyes.today || &*r.head.who != eyes.who);
+            let before = own.rfind(|r| r.head.day < day && r.value.is_some()).filter(|_| !kept);
             Some(Cell {
                 reading: reading.key,
-                value: here.and_then(|r| r.value),
-                missing: here.is_some_and(|r| r.value.is_none()),
+                value: here.and_then(|r| r.value).filter(|_| !hidden),
+                missing: here.is_some_and(|r| r.value.is_none()) && !hidden,
+                hidden,
                 version: here.map_or(0, |r| r.head.version),
                 previous: before.and_then(|r| r.value),
                 previous_day: before.map(|r| r.head.day),
@@ -132,6 +158,7 @@ fn cells(trial: &Trial, unit: UnitIndex, sample: Option<SampleNumber>, day: u32)
     responses((status = 200, body = TendView), (status = 404, body = Problem)))]
 pub(crate) async fn get(
     State(app): State<App>,
+    who: Who,
     Path(id): Path<String>,
     Query(query): Query<TendQuery>,
 ) -> Result<Json<TendView>, Problem> {
@@ -140,13 +167,15 @@ pub(crate) async fn get(
         let date = today(&store.farm()?);
         let now = trial.day(date);
         let day = query.day.or(now).map(|d| d.min(now.unwrap_or(0)));
+        let solution = trial.shows_solution(&who.name);
+        let eyes = Eyes { who: &who.name, solution, today: day == now };
         let mut rows: Vec<GridRow> = units(&trial)
             .into_iter()
             .zip(trial.unit_indices())
             .filter(|(unit, _)| unit.now)
             .flat_map(|(unit, index)| trial.plan.ask.samples().map(move |sample| (index, unit.clone(), sample)))
             .map(|(index, unit, sample)| GridRow {
-                cells: cells(&trial, index, sample, day.unwrap_or(0)),
+                cells: cells(&trial, (index, sample), day.unwrap_or(0), &eyes),
                 unit,
                 sample,
             })
@@ -180,6 +209,7 @@ pub(crate) async fn get(
                     of_solution: is_of_solution(reading.key),
                 })
                 .collect(),
+            solution_kept: !solution,
             rows,
             notes,
         }))
@@ -246,9 +276,25 @@ pub(crate) async fn reading(
         let ReadingSent { code, reading, crop, sample, day, value, confirmed, version, at } = sent.body;
         let at = Some(done_at(at, sent.stamp.now));
         let new = NewReading { code, reading, crop, sample, day, value, confirmed, version, at };
-        Ok(Json(Written { version: store.record_reading(&sent.stamp, &id, &new)? }))
+        let version =
+            store.record_reading(&sent.stamp, &id, &new).map_err(|e| unseen(store, &sent.stamp, &id, &new, e))?;
+        Ok(Json(Written { version }))
     })
     .await
+}
+
+/// An error, without the value that stands where it is kept from who writes.
+fn unseen(store: &Store, stamp: &Stamp, id: &str, new: &NewReading, error: StoreError) -> StoreError {
+    let kept = || is_of_solution(&new.reading) && store.trial(id).is_ok_and(|t| !t.shows_solution(&stamp.who));
+    match error {
+        StoreError::Unlikely { .. } if kept() => {
+            StoreError::Unlikely { message: "That is unusual, or far from what was read before. Is it right?".into() }
+        }
+        StoreError::Stale { what, sent, .. } if kept() => {
+            StoreError::Stale { what, stored: "another value".into(), sent }
+        }
+        other => other,
+    }
 }
 
 /// A note as written.

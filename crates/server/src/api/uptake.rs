@@ -1,12 +1,14 @@
 //! Uptake: water and feed that went from each unit. Before the reveal water alone, as what went of the feed would tell
 //! which units are fed.
 
+use crate::access::Who;
 use crate::api::mix::tanks_of;
 use crate::app::App;
 use crate::error::Problem;
 use crate::view::walk;
 use axum::Json;
 use axum::extract::{Path, State};
+use axum::http::StatusCode;
 use iron_twin_core::catalogue::readings::level;
 use iron_twin_core::mix::tank::Tank;
 use iron_twin_core::mix::top_up::{ec_at, strength_at};
@@ -81,10 +83,14 @@ fn row(trial: &Trial, unit: UnitIndex, days: &[TankDay], tanks: &[Tank]) -> Unit
 
 /// Water and feed that went from each unit.
 #[utoipa::path(get, operation_id = "uptake_get", path = "/trials/{id}/uptake", params(("id" = String, Path)),
-    responses((status = 200, body = UptakeView), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<UptakeView>, Problem> {
+    responses((status = 200, body = UptakeView), (status = 403, body = Problem), (status = 404, body = Problem)))]
+pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>) -> Result<Json<UptakeView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
+        if !trial.shows_solution(&who.name) {
+            let detail = "What each drank tells who is fed, and this trial is graded by eye. It opens with the key.";
+            return Err(Problem::new(StatusCode::FORBIDDEN, "sealed", "Kept from who grades", detail));
+        }
         let tanks = tanks_of(&trial, &store.shelves()?)?;
         let walk = walk(&trial);
         let standing = |unit: &UnitIndex| trial.units[*unit].lost.is_none();

@@ -27,14 +27,51 @@ impl Farm {
         Store::open(&self.folder.path().join("trials.sqlite")).expect("a store")
     }
 
+    /// The same data file under a program started anew.
+    #[allow(dead_code, reason = "not every test file starts anew")]
+    pub fn started_anew(&mut self) {
+        self.router = router(App::new(self.store()));
+    }
+
+    /// Path of the data file.
+    #[allow(dead_code, reason = "not every test file changes the data from outside")]
+    pub fn file(&self) -> std::path::PathBuf {
+        self.folder.path().join("trials.sqlite")
+    }
+
+    /// Adds somebody with a role and signs them in; the cookie of their browser.
+    #[allow(dead_code, reason = "not every test file has people")]
+    pub async fn person(&self, name: &str, role: &str) -> String {
+        let passphrase = "jars on the sill";
+        self.call("POST", "/people", json!({ "name": name, "role": role, "passphrase": passphrase })).await;
+        let body = json!({ "name": name, "passphrase": passphrase });
+        let response = self.answer("POST", "/sign-in", None, &body).await;
+        let set = response.headers().get(header::SET_COOKIE).expect("a cookie").to_str().expect("text");
+        set.split(';').next().expect("a cookie").to_owned()
+    }
+
+    async fn answer(&self, method: &str, path: &str, cookie: Option<&str>, body: &Value) -> axum::response::Response {
+        let mut request =
+            Request::builder().method(method).uri(format!("/api/v1{path}")).header(header::HOST, "localhost");
+        if !body.is_null() {
+            request = request.header(header::CONTENT_TYPE, "application/json");
+        }
+        if let Some(cookie) = cookie {
+            request = request.header(header::COOKIE, cookie);
+        }
+        let body = if body.is_null() { Body::empty() } else { Body::from(body.to_string()) };
+        self.router.clone().oneshot(request.body(body).expect("a request")).await.expect("an answer")
+    }
+
+    /// Status and text of an answer to a signed-in browser.
+    #[allow(dead_code, reason = "not every test file has people")]
+    pub async fn text_as(&self, cookie: &str, method: &str, path: &str, body: Value) -> (StatusCode, String) {
+        said(self.answer(method, path, Some(cookie), &body).await).await
+    }
+
     /// Status and text of an answer.
     pub async fn text(&self, method: &str, path: &str, body: Value) -> (StatusCode, String) {
-        let request = Request::builder().method(method).uri(format!("/api/v1{path}")).header(header::HOST, "localhost");
-        let body = if body.is_null() { Body::empty() } else { Body::from(body.to_string()) };
-        let response = self.router.clone().oneshot(request.body(body).expect("a request")).await.expect("an answer");
-        let status = response.status();
-        let bytes = axum::body::to_bytes(response.into_body(), 1 << 22).await.expect("a body");
-        (status, String::from_utf8_lossy(&bytes).into_owned())
+        said(self.answer(method, path, None, &body).await).await
     }
 
     /// An answer that succeeds, as JSON where it is.
@@ -53,6 +90,12 @@ impl Farm {
     pub async fn new_trial(&self, name: &str) -> String {
         self.call("POST", "/trials", json!({ "name": name })).await["id"].as_str().expect("an id").to_owned()
     }
+}
+
+async fn said(response: axum::response::Response) -> (StatusCode, String) {
+    let status = response.status();
+    let bytes = axum::body::to_bytes(response.into_body(), 1 << 22).await.expect("a body");
+    (status, String::from_utf8_lossy(&bytes).into_owned())
 }
 
 /// Writes what a treatment gets of a kind (`feed` or `additive`) with the share of its label, or a condition.

@@ -5,6 +5,7 @@ import { Trouble } from "../../frame/Trouble";
 import { shown } from "../../marks/number";
 import { useLight } from "../../queries/trial";
 import { text } from "../../text/en";
+import { useSealedReason } from "./SealedReason";
 import { SlotFigures } from "./SlotFigures";
 
 /** The light of each place, typed in walking order and drawn as heat. */
@@ -12,14 +13,15 @@ export function LightMap({ trial }: { trial: TrialView }) {
   const [scale, setScale] = useState<Schemas["LightScale"]>("umol");
   const [kind, setKind] = useState("white LED");
   const light = useLight(trial.id);
-  const locked = trial.reveal !== null;
+  const { wanted, reason, field } = useSealedReason(trial);
+  const locked = trial.reveal !== null || wanted;
   return (
     <>
       <div className="light-fields">
         <label className="field">
           <span>{text.place.lightScale}</span>
           <Select
-            value={scale} onChange={setScale} id="light-scale" disabled={locked}
+            value={scale} onChange={setScale} id="light-scale" disabled={trial.reveal !== null}
             options={[
               { value: "umol" as const, label: text.place.umol },
               { value: "lux" as const, label: text.place.lux },
@@ -34,10 +36,11 @@ export function LightMap({ trial }: { trial: TrialView }) {
         )}
         <p className="soft">{text.place.lightHow}</p>
       </div>
+      {field}
       <SlotFigures
         trial={trial} name="light" locked={locked} inField={scale === "umol"}
         figure={(level, slot) => trial.light.find((l) => l.level === level && l.slot === slot)?.umol}
-        onFigure={(level, slot, value) => light.mutate({ places: [{ level, slot, value }], scale, kind: scale === "lux" ? kind : "" })}
+        onFigure={(level, slot, value) => light.mutate({ places: [{ level, slot, value }], scale, kind: scale === "lux" ? kind : "", reason })}
       />
       {trial.uniformity ? (
         <p className="evenness">

@@ -6,6 +6,7 @@ import { shown, typed } from "../../marks/number";
 import { inWords } from "../../marks/words";
 import { usePlan, useStarts } from "../../queries/trial";
 import { text } from "../../text/en";
+import { useSealedReason } from "./SealedReason";
 import { SlotFigures } from "./SlotFigures";
 
 /** Starting sizes, place by place; how evenly the deal shares them, and how unevenly it may. */
@@ -14,6 +15,7 @@ export function Starts({ trial }: { trial: TrialView }) {
   const plan = usePlan(trial.id);
   const goesBy = trial.rack.design === "by_size" || typeof trial.rack.within_percent === "number";
   const locked = trial.reveal !== null || (trial.sealed_at !== null && goesBy);
+  const { wanted, reason, field } = useSealedReason(trial);
   const within = trial.rack.within_percent ?? null;
   const [draft, setDraft] = useState("");
   useEffect(() => setDraft(within === null ? "" : String(within)), [within]);
@@ -28,9 +30,10 @@ export function Starts({ trial }: { trial: TrialView }) {
   return (
     <>
       <p className="soft">{inWords(trial, text.place.startHow)}</p>
+      {!locked && field}
       <SlotFigures
-        trial={trial} name="start" locked={locked} inField figure={size}
-        onFigure={(level, slot, value) => starts.mutate({ places: [{ level, slot, value }] })}
+        trial={trial} name="start" locked={locked || wanted} inField figure={size}
+        onFigure={(level, slot, value) => starts.mutate({ places: [{ level, slot, value }], reason })}
       />
       {trial.start_balance && (
         <p className="evenness">

@@ -230,6 +230,7 @@ function Cell({ trial, gridRow, reading, cell, at, entries, onKey }: CellProps) 
           aria-label={inWords(trial, text.tend.field(named(reading), gridRow.sample ? `${gridRow.unit.code} ${gridRow.sample}` : gridRow.unit.code))}
           aria-invalid={said ? true : undefined}
           value={entries.draftOf(place) ?? (waits === null ? standing : String(waits))}
+          placeholder={cell?.hidden ? text.tend.kept : undefined}
           onFocus={(e) => e.target.select()}
           onChange={(e) => entries.type(place, e.target.value)}
           onKeyDown={onKey}

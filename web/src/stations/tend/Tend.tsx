@@ -45,6 +45,7 @@ export default function Tend() {
           {typeof view.day === "number" && (
             <>
               <DayBar trial={trial} day={view.day} today={view.today ?? view.day} setDay={setDay} />
+              {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
               <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />
               <Notes trial={trial} day={view.day} notes={view.notes} />
               {trial.reveal === null && <Care trial={trial} open={false} />}

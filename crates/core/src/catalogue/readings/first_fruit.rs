@@ -16,5 +16,6 @@ pub const READING: Reading = Reading {
     whole: true,
     jumps_asked: false,
     once_seen: true,
+    by_eye: true,
     scale: "1 seen, 0 not yet",
 };

@@ -16,5 +16,6 @@ pub const READING: Reading = Reading {
     whole: true,
     jumps_asked: false,
     once_seen: false,
+    by_eye: false,
     scale: "",
 };

@@ -46,6 +46,8 @@ pub struct Reading {
     pub jumps_asked: bool,
     /// Whether it says if something was seen, which does not go away again.
     pub once_seen: bool,
+    /// Whether it is judged by eye, so that who knows the treatment may see what they hope for.
+    pub by_eye: bool,
     /// What the numbers mean; empty where the unit says it.
     pub scale: &'static str,
 }

@@ -16,5 +16,6 @@ pub const READING: Reading = Reading {
     whole: true,
     jumps_asked: false,
     once_seen: false,
+    by_eye: true,
     scale: "1 failing, 5 fair, 9 as good as it gets",
 };

@@ -40,14 +40,18 @@ fn check(facts: &Facts) -> Outcome {
             return Outcome::Sound(format!("turned through the slots, {} moves made", rotation.done));
         }
     }
-    let gap = gap_percent(&facts.light_umol);
     let by_lamp = facts.sharing.as_ref().is_some_and(|s| s.factor == light::CONDITION.factor);
+    let told = !facts.edge_slots.is_empty();
+    let gap = if told { gap_percent(&facts.light_umol) } else { facts.lamps_apart_percent.unwrap_or(0.0) };
     if gap > TOLERATED_LIGHT_PERCENT && by_lamp {
         return Outcome::Open {
             severity: Severity::Minor,
             seen: format!("By the light map one lamp gives {gap:.0} % more light than another."),
             remedy: "Hang or dim them to give as much, or take how bright they are as part of what is compared.".into(),
         };
+    }
+    if !told {
+        return sealed(facts);
     }
     if gap > TOLERATED_LIGHT_PERCENT {
         return Outcome::Open {
@@ -79,6 +83,26 @@ fn check(facts: &Facts) -> Outcome {
         } else {
             format!("no places at an edge{light}")
         })
+    }
+}
+
+/// While the deal is sealed: what its design makes of the light. The light and the edge places of this very deal would tell
+/// the key.
+fn sealed(facts: &Facts) -> Outcome {
+    match facts.light_usual_percent {
+        Some(usual) if usual > TOLERATED_LIGHT_PERCENT => Outcome::Open {
+            severity: Severity::Minor,
+            seen: format!(
+                "By the light map deals like this one leave one treatment {usual:.0} % more light than another on average; \
+                 how this one fell is sealed."
+            ),
+            remedy: format!(
+                "Before the first record: even out the lamps. Any time: turn the {} through all slots.",
+                facts.units_word()
+            ),
+        },
+        _ if facts.dealt && !facts.rack.has_edges() => Outcome::Sound("no places at an edge".into()),
+        _ => Outcome::Waits,
     }
 }
 

@@ -20,7 +20,7 @@ const SERIOUS_PERCENT: f64 = 10.0;
 
 fn check(facts: &Facts) -> Outcome {
     match facts.start_gap_percent {
-        None => Outcome::Waits,
+        None => sealed(facts),
         Some(gap) if gap > TOLERATED_PERCENT => Outcome::Open {
             severity: if gap > SERIOUS_PERCENT { Severity::Serious } else { Severity::Minor },
             seen: format!("One treatment began {gap:.0} % larger than another."),
@@ -29,5 +29,26 @@ fn check(facts: &Facts) -> Outcome {
                 .into(),
         },
         Some(gap) => Outcome::Sound(format!("starting sizes within {gap:.1} %")),
+    }
+}
+
+/// While the deal is sealed: what its design makes of the sizes. The gap of this very deal would tell the key.
+fn sealed(facts: &Facts) -> Outcome {
+    match (facts.rack.within_percent, facts.start_usual_percent) {
+        (Some(bound), Some(_)) => Outcome::Sound(format!("starting sizes dealt to lie within {bound} %")),
+        (None, Some(usual)) if usual > TOLERATED_PERCENT => Outcome::Open {
+            severity: Severity::Minor,
+            seen: format!(
+                "Deals like this one leave {usual:.0} % between the treatments' mean starting sizes on average; how this \
+                 one fell is sealed."
+            ),
+            remedy: "Before the first record: say at Place how far they may lie apart, or deal inside size classes. \
+                     Afterwards: the comparison takes the start into account as far as it can."
+                .into(),
+        },
+        (None, Some(usual)) => {
+            Outcome::Sound(format!("deals like this one leave starting sizes within {usual:.1} % on average"))
+        }
+        (_, None) => Outcome::Waits,
     }
 }
