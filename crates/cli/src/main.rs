@@ -1,6 +1,7 @@
-//! The binary: serve, demo, analyse, growth, rounds, power, mix, deal, openapi.
+//! The binary: serve, demo, backup, restore, analyse, growth, rounds, power, mix, deal, openapi.
 
 mod analyse;
+mod backup;
 mod deal;
 mod growth;
 mod mix;
@@ -29,6 +30,10 @@ enum Command {
     Serve(Place),
     /// Serve the demo farm, which is made when the file is not there.
     Demo(Place),
+    /// Copy the data file to one that is whole and checked; the program may be running.
+    Backup(backup::Args),
+    /// Put a backup in the place of the data file, which is kept aside; the program must not be running.
+    Restore(backup::Args),
     /// Compare treatments in a CSV file.
     Analyse(Box<analyse::Args>),
     /// Compare how treatments grow, from sizes by unit and day.
@@ -61,6 +66,9 @@ struct Place {
     port: u16,
 }
 
+/// Name of the data file of one's own trials.
+const OWN_FILE: &str = "iron-twin.sqlite";
+
 /// Where data stands when nothing else is said: the user's data folder.
 fn usual_file(name: &str) -> PathBuf {
     let home = || std::env::var_os("HOME").map_or_else(|| PathBuf::from("."), PathBuf::from);
@@ -78,7 +86,7 @@ fn open(path: &Path, demo: bool) -> Result<Store, String> {
 }
 
 fn run_server(place: &Place, demo: bool) -> Result<(), String> {
-    let name = if demo { "demo.sqlite" } else { "iron-twin.sqlite" };
+    let name = if demo { "demo.sqlite" } else { OWN_FILE };
     let path = place.data.clone().unwrap_or_else(|| usual_file(name));
     let runtime = tokio::runtime::Builder::new_multi_thread()
         .worker_threads(2)
@@ -110,6 +118,8 @@ fn main() -> ExitCode {
     let done = match &cli.command {
         Command::Serve(place) => run_server(place, false),
         Command::Demo(place) => run_server(place, true),
+        Command::Backup(args) => backup::save(args, &usual_file(OWN_FILE)),
+        Command::Restore(args) => backup::put_back(args, &usual_file(OWN_FILE)),
         Command::Openapi => {
             println!("{}", iron_twin_server::openapi());
             Ok(())

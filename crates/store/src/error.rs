@@ -56,6 +56,23 @@ pub enum StoreError {
         /// What the system says.
         why: String,
     },
+    /// A file that cannot serve as data file or backup.
+    #[error("{path}: {why}")]
+    Unfit {
+        /// Path of the file.
+        path: String,
+        /// What is wrong with it.
+        why: String,
+    },
+    /// The data file was taken away, or another put in its place, while the program runs.
+    #[error("the data file {0} is no longer where it was opened; nothing was saved")]
+    Gone(String),
+    /// The data file is damaged.
+    #[error("the data file is damaged; nothing was saved")]
+    Damaged,
+    /// Another program holds the data file.
+    #[error("the data file is locked by another program; nothing was saved")]
+    LockedOut,
     /// The disk is full.
     #[error("the disk is full; nothing of this was saved")]
     DiskFull,
@@ -77,6 +94,8 @@ impl From<rusqlite::Error> for StoreError {
     fn from(error: rusqlite::Error) -> Self {
         match error.sqlite_error_code() {
             Some(rusqlite::ErrorCode::DiskFull) => Self::DiskFull,
+            Some(rusqlite::ErrorCode::DatabaseBusy | rusqlite::ErrorCode::DatabaseLocked) => Self::LockedOut,
+            Some(rusqlite::ErrorCode::DatabaseCorrupt | rusqlite::ErrorCode::NotADatabase) => Self::Damaged,
             _ => Self::Sqlite(error),
         }
     }

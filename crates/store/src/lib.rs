@@ -14,6 +14,7 @@
 //! ```
 
 pub mod ask;
+pub mod backup;
 pub mod calendar;
 pub mod error;
 pub mod history;

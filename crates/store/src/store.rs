@@ -10,7 +10,8 @@ use rusqlite::{Connection, OpenFlags, OptionalExtension};
 use rusqlite_migration::{M, Migrations};
 use serde::{Serialize, de::DeserializeOwned};
 use sha2::{Digest, Sha256};
-use std::path::Path;
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicBool, Ordering};
 
 /// Who writes, when, and under which request key.
 #[derive(Debug, Clone)]
@@ -36,13 +37,65 @@ pub struct Store {
     writer: Writer,
     readers: r2d2::Pool<SqliteConnectionManager>,
     memory: Memory,
+    path: PathBuf,
+    identity: Option<(u64, u64)>,
+    /// Set once the file was found damaged: it takes no more writes.
+    damaged: AtomicBool,
 }
 
+/// The steps that bring a file up to date, oldest first.
+const STEPS: [&str; 3] = [
+    include_str!("migrations/0001_farm.sql"),
+    include_str!("migrations/0002_records.sql"),
+    include_str!("migrations/0003_backups.sql"),
+];
+
 fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![
-        M::up(include_str!("migrations/0001_farm.sql")),
-        M::up(include_str!("migrations/0002_records.sql")),
-    ])
+    Migrations::new(STEPS.into_iter().map(M::up).collect())
+}
+
+/// Version of a file that is up to date.
+pub(crate) fn newest_version() -> i64 {
+    STEPS.len() as i64
+}
+
+/// What marks a SQLite file as this program's: "Iron" in ASCII.
+const APPLICATION: i64 = 0x4972_6f6e;
+
+/// Whether a file was made by this program. One of an early version bears no mark, but has its tables.
+pub(crate) fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
+    let mark: i64 = connection.pragma_query_value(None, "application_id", |r| r.get(0))?;
+    let tables =
+        "SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name IN ('farm', 'trial', 'plan', 'unit')";
+    Ok(mark == APPLICATION || (mark == 0 && connection.query_row(tables, [], |r| r.get::<_, i64>(0))? == 4))
+}
+
+/// Refuses a file that is not this program's; a new one, with nothing in it, becomes so.
+fn check_own(connection: &Connection, path: &Path) -> Result<()> {
+    let unfit = |why: &str| StoreError::Unfit { path: path.display().to_string(), why: why.into() };
+    let foreign = "it is no data file of this program, and was left as it is";
+    let empty = connection.query_row("SELECT COUNT(*) FROM sqlite_schema", [], |r| r.get::<_, i64>(0));
+    let empty = empty.map_err(|_| unfit(foreign))? == 0;
+    if !empty && !is_own(connection)? {
+        return Err(unfit(foreign));
+    }
+    let version: i64 = connection.pragma_query_value(None, "user_version", |r| r.get(0))?;
+    if version > newest_version() {
+        return Err(unfit("it was written by a newer version of this program, and was left as it is"));
+    }
+    Ok(())
+}
+
+/// What tells a file from another that was put in its place.
+#[cfg(unix)]
+fn identity(path: &Path) -> Option<(u64, u64)> {
+    use std::os::unix::fs::MetadataExt;
+    std::fs::metadata(path).ok().map(|m| (m.dev(), m.ino()))
+}
+
+#[cfg(not(unix))]
+fn identity(path: &Path) -> Option<(u64, u64)> {
+    path.exists().then_some((0, 0))
 }
 
 fn prepare(connection: &mut Connection) -> rusqlite::Result<()> {
@@ -52,12 +105,17 @@ fn prepare(connection: &mut Connection) -> rusqlite::Result<()> {
     connection.execute_batch("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;")
 }
 
+/// Nightly backups that are kept where nobody said otherwise: a week, as in the schema.
+const USUAL_BACKUPS: u32 = 7;
+/// Most nightly backups, as in the schema.
+const MOST_BACKUPS: u32 = 400;
+
 /// Readers kept open; the machine at the shelf is small.
 const READERS: u32 = 4;
 
 /// Makes the data file, if there is none, and lets nobody else on the machine read it: it holds names, sealed keys and
 /// sessions.
-fn own_alone(path: &Path) -> std::io::Result<()> {
+pub(crate) fn own_alone(path: &Path) -> std::io::Result<()> {
     #[cfg(unix)]
     {
         use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
@@ -108,6 +166,7 @@ impl Store {
         }
         own_alone(path).map_err(|e| unwritable(&e))?;
         let mut writer = Connection::open(path).map_err(|e| unwritable(&e))?;
+        check_own(&writer, path)?;
         prepare(&mut writer).map_err(|e| unwritable(&e))?;
         let version: i64 = writer.pragma_query_value(None, "user_version", |r| r.get(0))?;
         let newest = i64::from(migrations().pending_migrations(&writer).unwrap_or(0));
@@ -115,13 +174,42 @@ impl Store {
             copy_before(&writer, path, version + newest).map_err(|e| unwritable(&e))?;
         }
         migrations().to_latest(&mut writer)?;
+        writer.pragma_update(None, "application_id", APPLICATION)?;
         // A write that changes nothing, so that a read-only file is found at the start and not at the first record.
         writer.execute("UPDATE farm SET id = 1 WHERE id = 1", []).map_err(|e| unwritable(&e))?;
         let manager = SqliteConnectionManager::file(path)
             .with_flags(OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .with_init(prepare);
         let readers = r2d2::Pool::builder().max_size(READERS).min_idle(Some(1)).build(manager)?;
-        Ok(Self { writer: Writer::new(writer), readers, memory: Memory::default() })
+        Ok(Self {
+            writer: Writer::new(writer),
+            readers,
+            memory: Memory::default(),
+            identity: identity(path),
+            path: path.to_owned(),
+            damaged: AtomicBool::new(false),
+        })
+    }
+
+    /// The data file.
+    pub(crate) fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// Works on a connection of its own, beside reads and writes.
+    pub(crate) fn from_own<T>(&self, work: impl FnOnce(&Connection) -> Result<T>) -> Result<T> {
+        work(&*self.readers.get()?)
+    }
+
+    /// Refuses to write where the record would be lost: to a file that is damaged, or no longer there.
+    fn check_there(&self) -> Result<()> {
+        if self.damaged.load(Ordering::Relaxed) {
+            return Err(StoreError::Damaged);
+        }
+        if self.identity.is_some() && identity(&self.path) != self.identity {
+            return Err(StoreError::Gone(self.path.display().to_string()));
+        }
+        Ok(())
     }
 
     /// Reads from one consistent picture of the file.
@@ -148,7 +236,8 @@ impl Store {
         stamp: &Stamp,
         write: impl FnOnce(&Tx<'_>) -> Result<T>,
     ) -> Result<T> {
-        self.writer.run(&self.memory, |t| {
+        self.check_there()?;
+        let done = self.writer.run(&self.memory, |t| {
             let Some((key, body)) = &stamp.request else { return write(t) };
             let body: String = Sha256::digest(body.as_bytes()).iter().map(|b| format!("{b:02x}")).collect();
             let known: Option<(String, String)> = t
@@ -162,16 +251,27 @@ impl Store {
             t.prepare_cached("INSERT INTO request (who, key, body_sha256, response, at) VALUES (?1, ?2, ?3, ?4, ?5)")?
                 .execute((&stamp.who, key, body, serde_json::to_string(&answer)?, stamp.now.to_string()))?;
             Ok(answer)
-        })
+        });
+        if matches!(done, Err(StoreError::Damaged)) {
+            self.damaged.store(true, Ordering::Relaxed);
+        }
+        done
     }
 
-    /// Checks the file's structure: quick, or down to every index entry.
+    /// Checks the file's structure: quick, or down to every index entry. One that is found damaged takes no more writes.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`] where the check itself cannot run.
     pub fn sound(&self, thorough: bool) -> Result<bool> {
         let pragma = if thorough { "integrity_check" } else { "quick_check" };
-        self.read(|t| Ok(t.pragma_query_value(None, pragma, |r| r.get::<_, String>(0))? == "ok"))
+        let sound = match self.read(|t| Ok(t.pragma_query_value(None, pragma, |r| r.get::<_, String>(0))? == "ok")) {
+            Err(StoreError::Damaged) => false,
+            other => other?,
+        };
+        if !sound {
+            self.damaged.store(true, Ordering::Relaxed);
+        }
+        Ok(sound)
     }
 
     /// Name and time zone of the farm.
@@ -180,6 +280,36 @@ impl Store {
     /// [`StoreError::Sqlite`].
     pub fn farm(&self) -> Result<Farm> {
         self.read(|t| farm(t))
+    }
+
+    /// How many nightly backups are kept; 0 makes none.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn nightly_backups(&self) -> Result<u32> {
+        self.read(|t| {
+            let sql = "SELECT nightly_backups FROM farm";
+            Ok(t.prepare_cached(sql)?.query_row([], |r| r.get(0)).optional()?.unwrap_or(USUAL_BACKUPS))
+        })
+    }
+
+    /// Sets how many nightly backups are kept.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for more than a year of them.
+    pub fn set_nightly_backups(&self, stamp: &Stamp, number: u32) -> Result<()> {
+        if number > MOST_BACKUPS {
+            return Err(StoreError::refused("nightly", format!("at most {MOST_BACKUPS} are kept")));
+        }
+        self.write(stamp, |t| {
+            let own = farm(t)?;
+            t.execute(
+                "INSERT INTO farm (id, name, zone, nightly_backups) VALUES (1, ?1, ?2, ?3)
+                 ON CONFLICT (id) DO UPDATE SET nightly_backups = ?3",
+                (&own.name, &own.zone, number),
+            )?;
+            Ok(())
+        })
     }
 
     /// Sets name and time zone of the farm.

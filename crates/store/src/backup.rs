@@ -1,0 +1,316 @@
+//! Backups: a copy of the data file while it is in use, and one put back in its place.
+//!
+//! The data file is three files while the program runs: what was written last stands in `-wal`. A plain copy of the one file
+//! lacks it, and an older copy put back beside a newer `-wal` is damaged by it. Here a backup is one whole file, checked
+//! after it was written; what is put back is checked first, and what stood there before is kept aside.
+
+use crate::error::{Result, StoreError};
+use crate::store::{Store, is_own, newest_version, own_alone};
+use rusqlite::backup::Backup;
+use rusqlite::{Connection, OpenFlags};
+use std::fs::File;
+use std::path::{Path, PathBuf};
+
+/// What a backup holds.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Held {
+    /// Trials.
+    pub trials: i64,
+    /// Readings and weighings.
+    pub records: i64,
+    /// Size of the file, bytes.
+    pub bytes: u64,
+}
+
+/// A backup that was put in the place of the data file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Restored {
+    /// What it holds.
+    pub held: Held,
+    /// Where the file that stood there before is kept; None where there was none.
+    pub aside: Option<PathBuf>,
+}
+
+fn failed(path: &Path) -> impl Fn(std::io::Error) -> StoreError {
+    let path = path.display().to_string();
+    move |why| match why.kind() {
+        std::io::ErrorKind::StorageFull | std::io::ErrorKind::QuotaExceeded => StoreError::DiskFull,
+        _ => StoreError::Unwritable { path: path.clone(), why: why.to_string() },
+    }
+}
+
+fn unfit(path: &Path, why: impl Into<String>) -> StoreError {
+    StoreError::Unfit { path: path.display().to_string(), why: why.into() }
+}
+
+/// Opens a file that must be there, without changing it.
+fn open(path: &Path) -> Result<Connection> {
+    if !path.is_file() {
+        return Err(unfit(path, "there is no such file"));
+    }
+    let connection =
+        Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
+            .map_err(|e| unfit(path, e.to_string()))?;
+    connection.busy_timeout(std::time::Duration::from_secs(5))?;
+    Ok(connection)
+}
+
+/// Whether a file is a whole and sound data file of this program, and what it holds.
+fn verify(connection: &Connection, path: &Path) -> Result<Held> {
+    if !is_own(connection).map_err(|_| unfit(path, "it is no data file of this program"))? {
+        return Err(unfit(path, "it is no data file of this program"));
+    }
+    let version: i64 = connection.pragma_query_value(None, "user_version", |r| r.get(0))?;
+    if version > newest_version() {
+        return Err(unfit(path, "it was written by a newer version of this program"));
+    }
+    let check: std::result::Result<String, _> = connection.pragma_query_value(None, "integrity_check", |r| r.get(0));
+    match check {
+        Ok(word) if word == "ok" => {}
+        Ok(word) => return Err(unfit(path, format!("it is damaged: {word}"))),
+        Err(error) => return Err(unfit(path, format!("it is damaged: {error}"))),
+    }
+    let count = |sql: &str| connection.query_row(sql, [], |r| r.get::<_, i64>(0));
+    Ok(Held {
+        trials: count("SELECT COUNT(*) FROM trial")?,
+        records: count("SELECT (SELECT COUNT(*) FROM reading) + (SELECT COUNT(*) FROM weighing)")?,
+        bytes: std::fs::metadata(path).map_err(failed(path))?.len(),
+    })
+}
+
+/// Brings what a folder lists to the disk.
+fn sync_folder(path: &Path) {
+    // Where a folder cannot be opened, as on some systems, its entries come to the disk in their own time.
+    if let Some(folder) = path.parent()
+        && let Ok(folder) = File::open(if folder.as_os_str().is_empty() { Path::new(".") } else { folder })
+    {
+        let _ = folder.sync_all();
+    }
+}
+
+/// Copies an open file, as it stands at one moment, to a file that is whole in itself and checked. Writes go on meanwhile.
+fn copied(from: &Connection, to: &Path) -> Result<Held> {
+    let part = to.with_extension("part");
+    if part.exists() {
+        std::fs::remove_file(&part).map_err(failed(&part))?;
+    }
+    own_alone(&part).map_err(failed(&part))?;
+    let done = (|| {
+        let mut copy = Connection::open(&part)?;
+        // In one step: taken in several, each write meanwhile would make it begin anew.
+        let rest = Backup::new(from, &mut copy)?.step(-1)?;
+        if rest != rusqlite::backup::StepResult::Done {
+            return Err(StoreError::Locked("the data file is locked by another program; try again in a moment"));
+        }
+        // The copy is one file: nothing of it stands in a `-wal` beside it.
+        copy.pragma_update_and_check(None, "journal_mode", "DELETE", |_| Ok(()))?;
+        let held = verify(&copy, &part)?;
+        copy.close().map_err(|(_, error)| error)?;
+        File::open(&part).and_then(|file| file.sync_all()).map_err(failed(&part))?;
+        Ok(held)
+    })();
+    if done.is_err() {
+        // What is half done stands in nobody's way.
+        let _ = std::fs::remove_file(&part);
+    }
+    done
+}
+
+/// Copies the data file to a new one, while the program runs or not.
+///
+/// # Errors
+/// [`StoreError::Unfit`] for a data file that is none or is damaged, or a target that is there already;
+/// [`StoreError::Unwritable`], [`StoreError::DiskFull`].
+pub fn back_up(data: &Path, to: &Path) -> Result<Held> {
+    let from = open(data)?;
+    if !is_own(&from).map_err(|_| unfit(data, "it is no data file of this program"))? {
+        return Err(unfit(data, "it is no data file of this program"));
+    }
+    take(&from, to)
+}
+
+fn take(from: &Connection, to: &Path) -> Result<Held> {
+    if to.exists() {
+        return Err(unfit(to, "it is there already; choose another name"));
+    }
+    let held = copied(from, to)?;
+    std::fs::rename(to.with_extension("part"), to).map_err(failed(to))?;
+    sync_folder(to);
+    Ok(held)
+}
+
+/// A file beside the data file that is not taken yet.
+fn free_beside(data: &Path) -> PathBuf {
+    let named = |n: u32| match n {
+        1 => data.with_extension("before-restore.sqlite"),
+        n => data.with_extension(format!("before-restore-{n}.sqlite")),
+    };
+    let mut names = (1..).map(named);
+    names.find(|path| !path.exists()).unwrap_or_else(|| data.with_extension("before-restore-0.sqlite"))
+}
+
+/// The files that SQLite keeps beside a data file in use.
+fn beside(data: &Path) -> [PathBuf; 2] {
+    ["-wal", "-shm"].map(|end| {
+        let mut name = data.as_os_str().to_owned();
+        name.push(end);
+        PathBuf::from(name)
+    })
+}
+
+/// How long a program that is just stopping is waited for.
+const PATIENCE: std::time::Duration = std::time::Duration::from_secs(2);
+
+/// Folds what stands beside the data file into it, and finds out whether somebody has it open.
+fn fold(data: &Path) -> Result<()> {
+    let old = open(data)?;
+    let started = std::time::Instant::now();
+    loop {
+        let mode: std::result::Result<String, _> =
+            old.pragma_update_and_check(None, "journal_mode", "DELETE", |r| r.get::<_, String>(0));
+        let unreadable = |error: &rusqlite::Error| {
+            use rusqlite::ErrorCode::{DatabaseCorrupt, NotADatabase};
+            matches!(error.sqlite_error_code(), Some(DatabaseCorrupt | NotADatabase))
+        };
+        match mode {
+            Ok(mode) if mode == "delete" => return Ok(()),
+            // What cannot be read cannot be folded in: it is kept aside as it is.
+            Err(error) if unreadable(&error) => return Ok(()),
+            _ if started.elapsed() < PATIENCE => std::thread::sleep(std::time::Duration::from_millis(50)),
+            _ => return Err(StoreError::Locked("the program is running with this data file: stop it first (Ctrl+C)")),
+        }
+    }
+}
+
+/// Puts a backup in the place of the data file. The program must not run. What stood there is kept aside; killed at any
+/// moment, the old file or the new one stands there whole.
+///
+/// # Errors
+/// [`StoreError::Unfit`] for a backup that is none or is damaged; [`StoreError::Locked`] while the program runs;
+/// [`StoreError::Unwritable`], [`StoreError::DiskFull`].
+pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
+    let source = open(backup)?;
+    verify(&source, backup)?;
+    let same = |p: &Path| p.canonicalize().ok();
+    if same(backup).is_some_and(|own| same(data) == Some(own)) {
+        return Err(unfit(backup, "it is the data file itself"));
+    }
+    if let Some(folder) = data.parent() {
+        std::fs::create_dir_all(folder).map_err(failed(folder))?;
+    }
+    if data.exists() {
+        fold(data)?;
+    }
+    let held = copied(&source, data)?;
+    let mut aside = None;
+    if data.exists() {
+        let kept = free_beside(data);
+        // What could not be folded in belongs to the old file, and would damage the new one.
+        for (own, end) in beside(data).into_iter().zip(["-wal", "-shm"]).filter(|(own, _)| own.exists()) {
+            let mut name = kept.as_os_str().to_owned();
+            name.push(end);
+            std::fs::rename(&own, PathBuf::from(name)).map_err(failed(&own))?;
+        }
+        // A second name for the old file first, so that one or the other always stands in its place.
+        if std::fs::hard_link(data, &kept).is_err() {
+            std::fs::copy(data, &kept).map_err(failed(&kept))?;
+        }
+        aside = Some(kept);
+    }
+    std::fs::rename(data.with_extension("part"), data).map_err(failed(data))?;
+    sync_folder(data);
+    Ok(Restored { held, aside })
+}
+
+/// Name of the folder of backups that the program makes, beside the data file.
+fn folder_of(data: &Path) -> PathBuf {
+    data.with_extension("backups")
+}
+
+/// How nightly backups are named; others stay until somebody takes them away.
+const NIGHTLY: &str = "nightly-";
+
+/// A backup that the program made.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Kept {
+    /// Name of the file.
+    pub name: String,
+    /// Size, bytes.
+    pub bytes: u64,
+}
+
+impl Store {
+    /// Makes a backup in the folder beside the data file, named after the moment.
+    ///
+    /// # Errors
+    /// Those of [`back_up`].
+    pub fn back_up_now(&self, moment: &jiff::Zoned, nightly: bool) -> Result<Kept> {
+        let folder = folder_of(self.path());
+        std::fs::create_dir_all(&folder).map_err(failed(&folder))?;
+        let kind = if nightly { NIGHTLY } else { "by-hand-" };
+        let name = format!("{kind}{}.sqlite", moment.strftime("%Y-%m-%d-%H%M%S"));
+        let held = self.from_own(|own| take(own, &folder.join(&name)))?;
+        Ok(Kept { name, bytes: held.bytes })
+    }
+
+    /// The backups that the program made, newest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Unwritable`] where the folder cannot be read.
+    pub fn backups(&self) -> Result<Vec<Kept>> {
+        let folder = folder_of(self.path());
+        if !folder.exists() {
+            return Ok(Vec::new());
+        }
+        let mut list = Vec::new();
+        for entry in std::fs::read_dir(&folder).map_err(failed(&folder))? {
+            let entry = entry.map_err(failed(&folder))?;
+            let name = entry.file_name().to_string_lossy().into_owned();
+            if name.ends_with(".sqlite") {
+                list.push(Kept { name, bytes: entry.metadata().map_err(failed(&folder))?.len() });
+            }
+        }
+        list.sort_by(|a, b| moment_of(&b.name).cmp(moment_of(&a.name)));
+        Ok(list)
+    }
+
+    /// A backup that the program made, by its name.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn backup_file(&self, name: &str) -> Result<PathBuf> {
+        let known = self.backups()?.into_iter().any(|kept| kept.name == name);
+        if !known {
+            return Err(StoreError::NotFound { what: "backup", id: name.into() });
+        }
+        Ok(folder_of(self.path()).join(name))
+    }
+
+    /// Makes the backup of the night, where none of this date is there yet, and takes away the oldest beyond as many as are
+    /// kept. What was made, if anything.
+    ///
+    /// # Errors
+    /// Those of [`back_up`].
+    pub fn back_up_nightly(&self, moment: &jiff::Zoned) -> Result<Option<Kept>> {
+        let keep = self.nightly_backups()? as usize;
+        let nightly = || -> Result<Vec<Kept>> {
+            Ok(self.backups()?.into_iter().filter(|kept| kept.name.starts_with(NIGHTLY)).collect())
+        };
+        let today = moment.strftime("%Y-%m-%d").to_string();
+        if keep == 0 || nightly()?.iter().any(|kept| moment_of(&kept.name).starts_with(&today)) {
+            return Ok(None);
+        }
+        let made = self.back_up_now(moment, true)?;
+        let folder = folder_of(self.path());
+        for old in nightly()?.into_iter().skip(keep) {
+            let path = folder.join(&old.name);
+            std::fs::remove_file(&path).map_err(failed(&path))?;
+        }
+        Ok(Some(made))
+    }
+}
+
+/// The moment in the name of a backup.
+fn moment_of(name: &str) -> &str {
+    name.find(|c: char| c.is_ascii_digit()).map_or("", |at| &name[at..])
+}
