@@ -19,6 +19,7 @@ const Tend = lazy(() => import("./stations/tend/Tend"));
 const Weigh = lazy(() => import("./stations/weigh/Weigh"));
 const Judge = lazy(() => import("./stations/judge/Judge"));
 const Tell = lazy(() => import("./stations/tell/Tell"));
+const Farm = lazy(() => import("./farm/Farm"));
 const People = lazy(() => import("./people/People"));
 const Labels = lazy(() => import("./stations/place/Labels"));
 const UnitPage = lazy(() => import("./stations/tend/UnitPage"));
@@ -38,6 +39,7 @@ export function App() {
         <Routes>
           <Route path="/" element={<Today />} />
           <Route path="/trials" element={<Trials />} />
+          <Route path="/farm" element={<Farm />} />
           <Route path="/people" element={<People />} />
           <Route path="/stores" element={<Navigate to="/stores/feeds" replace />} />
           <Route path="/stores/:shelf" element={<Stores />} />

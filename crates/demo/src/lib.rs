@@ -154,7 +154,10 @@ const DRINKS: (f64, f64) = (0.9, 0.021);
 /// Those of the store.
 pub fn fill(store: &Store, today: Date) -> Result<()> {
     let clock = Clock { today };
-    store.set_farm(&clock.at(30, 8, 0), &Farm { name: "Quarry Lane Greens".into(), zone: String::new() })?;
+    store.set_farm(
+        &clock.at(30, 8, 0),
+        &Farm { name: "Quarry Lane Greens".into(), zone: TimeZone::system().iana_name().unwrap_or("UTC").into() },
+    )?;
     scripts().iter().try_for_each(|script| plan(store, &clock, script, script.name))
 }
 

@@ -216,7 +216,7 @@ fn may(role: Role, method: &Method, path: &str) -> bool {
     let rest = path.strip_prefix("/api/v1/").unwrap_or(path);
     match role {
         Role::Owner => true,
-        _ if rest == "people" => false,
+        _ if rest == "people" || rest == "backups" || rest.starts_with("backups/") => false,
         _ if method == Method::GET || method == Method::HEAD => true,
         // Worked out from what is sent and from Stores alone; a top-up tells what a treatment gets and answers for itself.
         _ if method == Method::POST && (WORKED_OUT.contains(&rest) || rest.ends_with("/top-up")) => true,
@@ -272,7 +272,10 @@ mod tests {
         }
         assert!(!may(Role::Recorder, &Method::PUT, "/api/v1/trials/x/ask"));
         assert!(may(Role::Viewer, &Method::GET, "/api/v1/today"));
-        assert!(!may(Role::Viewer, &Method::GET, "/api/v1/people"));
+        for path in ["people", "backups", "backups/by-hand.sqlite"] {
+            assert!(!may(Role::Viewer, &Method::GET, &format!("/api/v1/{path}")), "{path}");
+            assert!(may(Role::Owner, &Method::GET, &format!("/api/v1/{path}")), "{path}");
+        }
     }
 
     #[test]

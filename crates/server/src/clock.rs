@@ -3,7 +3,22 @@
 use crate::error::Problem;
 use iron_twin_store::{Farm, Store};
 use jiff::civil::Date;
-use jiff::{Timestamp, tz::TimeZone};
+use jiff::{Timestamp, Zoned, tz::TimeZone};
+
+/// The farm's moment now.
+pub(crate) fn now(farm: &Farm) -> Zoned {
+    Timestamp::now().to_zoned(zone_of(farm))
+}
+
+/// Name of the time zone of this computer; empty where the system does not say.
+pub(crate) fn machine_zone() -> String {
+    TimeZone::system().iana_name().unwrap_or_default().to_owned()
+}
+
+/// Whether there is such a time zone.
+pub(crate) fn is_zone(name: &str) -> bool {
+    TimeZone::get(name).is_ok()
+}
 
 /// The farm's date today.
 pub(crate) fn today(farm: &Farm) -> Date {
@@ -15,11 +30,20 @@ pub(crate) fn done_at(said: Option<Timestamp>, now: Timestamp) -> Timestamp {
     said.map_or(now, |said| said.min(now))
 }
 
-/// Day of a trial at an instant; None before it was sown.
+/// Day of a trial at an instant; None where it was not sown.
+///
+/// # Errors
+/// `locked` where the clock stands before the day of sowing: the day of what is recorded would be wrong.
 pub(crate) fn day_at(store: &Store, trial: &str, at: Timestamp) -> Result<Option<u32>, Problem> {
     let (farm, zero) = store.farm_and_day_zero(trial)?;
-    let days = zero.and_then(|zero| zero.until(date_of(&farm, at)).ok());
-    Ok(days.and_then(|days| u32::try_from(days.get_days()).ok()))
+    let Some(zero) = zero else { return Ok(None) };
+    let date = date_of(&farm, at);
+    let days = zero.until(date).map_or(-1, |span| span.get_days());
+    u32::try_from(days).map(Some).map_err(|_| {
+        Problem::locked(format!(
+            "By the clock it is {date}, before the sowing on {zero}. Set clock and time zone right; nothing was saved."
+        ))
+    })
 }
 
 /// Day of a trial on a date; 0 where it was not sown yet.

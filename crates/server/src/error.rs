@@ -108,7 +108,20 @@ impl From<StoreError> for Problem {
                 "The disk is full",
                 "Nothing of this was saved; what was saved before is kept. Make room and send it again.",
             ),
-            StoreError::Busy(_) => Self::new(
+            StoreError::Gone(_) => Self::new(
+                StatusCode::SERVICE_UNAVAILABLE,
+                "data_file_gone",
+                "The data file was taken away",
+                "It was moved, deleted or exchanged while the program runs. Nothing of this was saved. Stop the program, put the file back or restore a backup, and start again.",
+            ),
+            StoreError::Damaged => Self::new(
+                StatusCode::SERVICE_UNAVAILABLE,
+                "damaged",
+                "The data file is damaged",
+                "Nothing of this was saved. Stop the program, keep a copy of the file, and restore a backup.",
+            ),
+            StoreError::Unfit { .. } => Self::new(StatusCode::CONFLICT, "unfit_file", "That file cannot serve", text),
+            StoreError::Busy(_) | StoreError::LockedOut => Self::new(
                 StatusCode::SERVICE_UNAVAILABLE,
                 "busy",
                 "Busy",

@@ -1,8 +1,10 @@
 //! The router over API and page, the address it listens on, and how it stops.
 
 use crate::app::App;
+use crate::clock::now;
 use crate::{access, api, origin, page};
 use axum::Router;
+use iron_twin_store::Store;
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 use tokio::net::TcpListener;
@@ -75,7 +77,33 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
         Ok(false) => tracing::error!("the data file is damaged: stop, keep a copy of it, and restore a backup"),
         Err(error) => tracing::error!(%error, "the data file could not be checked"),
     });
+    tokio::spawn(nightly(Arc::clone(&app.store)));
     axum::serve(listener, router(app)).with_graceful_shutdown(stopped()).await
+}
+
+/// How long after the start the first backup is thought of, and how often then.
+const AFTER_START: std::time::Duration = std::time::Duration::from_secs(60);
+const EVERY: std::time::Duration = std::time::Duration::from_secs(600);
+/// Before this hour the night is not over.
+const NIGHT_UNTIL: i8 = 3;
+
+/// Makes the backup of each night, or of the day on which the program first runs again.
+async fn nightly(store: Arc<Store>) {
+    tokio::time::sleep(AFTER_START).await;
+    loop {
+        let own = Arc::clone(&store);
+        let made = tokio::task::spawn_blocking(move || {
+            let moment = now(&own.farm()?);
+            if moment.hour() < NIGHT_UNTIL { Ok(None) } else { own.back_up_nightly(&moment) }
+        });
+        match made.await {
+            Ok(Ok(Some(made))) => tracing::info!(name = made.name, "backup made"),
+            Ok(Ok(None)) => {}
+            Ok(Err(error)) => tracing::error!(%error, "the nightly backup could not be made"),
+            Err(error) => tracing::error!(%error, "the nightly backup could not be made"),
+        }
+        tokio::time::sleep(EVERY).await;
+    }
 }
 
 async fn stopped() {

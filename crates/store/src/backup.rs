@@ -249,8 +249,14 @@ impl Store {
         std::fs::create_dir_all(&folder).map_err(failed(&folder))?;
         let kind = if nightly { NIGHTLY } else { "by-hand-" };
         let name = format!("{kind}{}.sqlite", moment.strftime("%Y-%m-%d-%H%M%S"));
-        let held = self.from_own(|own| take(own, &folder.join(&name)))?;
+        let held = self.on_own_connection(|own| take(own, &folder.join(&name)))?;
         Ok(Kept { name, bytes: held.bytes })
+    }
+
+    /// Where the program keeps its backups: beside the data file.
+    #[must_use]
+    pub fn backup_folder(&self) -> PathBuf {
+        folder_of(self.path())
     }
 
     /// The backups that the program made, newest first.

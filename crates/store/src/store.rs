@@ -192,12 +192,13 @@ impl Store {
     }
 
     /// The data file.
-    pub(crate) fn path(&self) -> &Path {
+    #[must_use]
+    pub fn path(&self) -> &Path {
         &self.path
     }
 
     /// Works on a connection of its own, beside reads and writes.
-    pub(crate) fn from_own<T>(&self, work: impl FnOnce(&Connection) -> Result<T>) -> Result<T> {
+    pub(crate) fn on_own_connection<T>(&self, work: impl FnOnce(&Connection) -> Result<T>) -> Result<T> {
         work(&*self.readers.get()?)
     }
 

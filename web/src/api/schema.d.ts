@@ -55,6 +55,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The backups there are. */
+        get: operations["backups_list"];
+        /** Sets how many nightly backups are kept. */
+        put: operations["backups_nightly"];
+        /** Makes a backup now, and reads it again. */
+        post: operations["backups_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/backups/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A backup, to be kept on another disk. */
+        get: operations["backups_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bench": {
         parameters: {
             query?: never;
@@ -186,7 +222,8 @@ export interface paths {
         };
         /** Name and date of the farm. */
         get: operations["farm_farm"];
-        put?: never;
+        /** Sets name and time zone: a day of every trial begins at midnight there. */
+        put: operations["farm_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1345,6 +1382,30 @@ export interface components {
             /** @description Where to, or why. */
             note: string;
         };
+        /** @description A backup that is kept. */
+        BackupView: {
+            /**
+             * Format: int64
+             * @description Size, bytes.
+             */
+            bytes: number;
+            /** @description Name of its file; it says when it was made. */
+            name: string;
+        };
+        /** @description The backups that are kept beside the data file. */
+        BackupsView: {
+            /** @description Those there are, newest first. */
+            backups: components["schemas"]["BackupView"][];
+            /** @description The data file on this computer. */
+            data: string;
+            /** @description Where the backups stand. */
+            folder: string;
+            /**
+             * Format: int32
+             * @description How many nightly ones are kept; 0 makes none.
+             */
+            nightly: number;
+        };
         /** @description An element's band about the target. */
         Band: {
             /** @description Element. */
@@ -2169,14 +2230,25 @@ export interface components {
             /** @description What was learned, in plain words, with what it rests on. */
             sentence: string;
         };
+        /** @description Name and time zone of the farm. */
+        FarmSent: {
+            /** @description Name. */
+            name: string;
+            /** @description IANA name of its time zone, such as `Europe/Vienna`; empty for that of this computer. */
+            zone: string;
+        };
         /** @description The farm. */
         FarmView: {
+            /** @description The time zone of the computer on which the program runs; empty where the system does not say. */
+            machine_zone: string;
             /** @description Name. */
             name: string;
             /** @description The farm's date today, `YYYY-MM-DD`. */
             today: string;
             /** @description Version of the program. */
             version: string;
+            /** @description Its time zone by its IANA name; empty until somebody says it, and then that of this computer counts. */
+            zone: string;
         };
         /**
          * @description Whether a feed is measured by volume or weighed.
@@ -3081,6 +3153,14 @@ export interface components {
         NewTrial: {
             /** @description Name: the crop and what is tried. */
             name: string;
+        };
+        /** @description How many nightly backups are kept. */
+        NightlySent: {
+            /**
+             * Format: int32
+             * @description So many; 0 makes none.
+             */
+            nightly: number;
         };
         /** @description A note as written. */
         NoteSent: {
@@ -4937,6 +5017,144 @@ export interface operations {
             };
         };
     };
+    backups_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    backups_nightly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NightlySent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    backups_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    backups_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.sqlite3": number[];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     bench_view: {
         parameters: {
             query?: never;
@@ -5128,6 +5346,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FarmView"];
+                };
+            };
+        };
+    };
+    farm_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FarmSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FarmView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import { meQuery, useSignOut } from "../queries/people";
 import { farmQuery } from "../queries/trial";
 import { text } from "../text/en";
@@ -20,7 +21,7 @@ export function Head({ title, beside }: { title: string; beside?: ReactNode }) {
         <h1>{title}</h1>
         <span>{beside}</span>
       </div>
-      <div className="farm">{farm.data?.name}</div>
+      <Link className="farm" to="/farm">{farm.data?.name}</Link>
       {me.data?.signed_in && me.data.name && me.data.role && (
         <div className="who">
           {text.people.signedIn(me.data.name, text.people.roles[me.data.role])}{" "}

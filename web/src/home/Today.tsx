@@ -9,6 +9,7 @@ import { longDate } from "../marks/date";
 import { todayQuery, trialsQuery, useJob } from "../queries/trial";
 import { text } from "../text/en";
 import { Ahead } from "./Ahead";
+import { ZoneAsked } from "./ZoneAsked";
 import "./home.css";
 
 /** Where each kind of work is done; work without a station of its own is just marked done. */
@@ -36,6 +37,7 @@ export function Today() {
       <Head title={text.today.title} />
       <main className="sheet alone today">
         <Trouble error={today.error} />
+        {view && view.stakes.length > 0 && <ZoneAsked />}
         {view && view.stakes.length === 0 && <First />}
         {view && view.stakes.length > 0 && (
           <>

@@ -1,8 +1,9 @@
 //! Whose trials these are, and what the program knows of measures, conditions and readings.
 
 use crate::app::App;
-use crate::clock::today;
+use crate::clock::{is_zone, machine_zone, today};
 use crate::error::Problem;
+use crate::sent::Sent;
 use axum::Json;
 use axum::extract::State;
 use iron_twin_core::catalogue::conditions;
@@ -15,7 +16,8 @@ use iron_twin_core::stores::shelves::of_condition;
 use iron_twin_core::trial::question::{Ask, MOST_SAMPLES};
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::space::error::{MOST_LETTERS, MOST_LEVELS, MOST_SLOTS};
-use serde::Serialize;
+use iron_twin_store::{Farm, Store};
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// The farm.
@@ -25,19 +27,55 @@ pub(crate) struct FarmView {
     name: String,
     /// The farm's date today, `YYYY-MM-DD`.
     today: String,
+    /// Its time zone by its IANA name; empty until somebody says it, and then that of this computer counts.
+    zone: String,
+    /// The time zone of the computer on which the program runs; empty where the system does not say.
+    machine_zone: String,
     /// Version of the program.
     version: &'static str,
+}
+
+fn view(store: &Store) -> Result<FarmView, Problem> {
+    let farm = store.farm()?;
+    let today = today(&farm).to_string();
+    let (name, zone) = (farm.name, farm.zone);
+    Ok(FarmView { name, today, zone, machine_zone: machine_zone(), version: env!("CARGO_PKG_VERSION") })
+}
+
+/// Longest name of a farm.
+const MOST_NAME: usize = 60;
+
+/// Name and time zone of the farm.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct FarmSent {
+    /// Name.
+    name: String,
+    /// IANA name of its time zone, such as `Europe/Vienna`; empty for that of this computer.
+    zone: String,
+}
+
+/// Sets name and time zone: a day of every trial begins at midnight there.
+#[utoipa::path(put, operation_id = "farm_put", path = "/farm", request_body = FarmSent,
+    responses((status = 200, body = FarmView), (status = 403, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn put(State(app): State<App>, sent: Sent<FarmSent>) -> Result<Json<FarmView>, Problem> {
+    app.run(move |store| {
+        let (name, zone) = (sent.body.name.trim().to_owned(), sent.body.zone.trim().to_owned());
+        if name.is_empty() || name.chars().count() > MOST_NAME {
+            return Err(Problem::refused("name", format!("a name has 1 to {MOST_NAME} letters")));
+        }
+        if !zone.is_empty() && !is_zone(&zone) {
+            return Err(Problem::refused("zone", format!("'{zone}' is no time zone such as Europe/Vienna")));
+        }
+        store.set_farm(&sent.stamp, &Farm { name, zone })?;
+        Ok(Json(view(store)?))
+    })
+    .await
 }
 
 /// Name and date of the farm.
 #[utoipa::path(get, operation_id = "farm_farm", path = "/farm", responses((status = 200, body = FarmView)))]
 pub(crate) async fn farm(State(app): State<App>) -> Result<Json<FarmView>, Problem> {
-    app.run(|store| {
-        let farm = store.farm()?;
-        let today = today(&farm).to_string();
-        Ok(Json(FarmView { name: farm.name, today, version: env!("CARGO_PKG_VERSION") }))
-    })
-    .await
+    app.run(|store| Ok(Json(view(store)?))).await
 }
 
 /// A row of the match sheet.

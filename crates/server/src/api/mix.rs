@@ -3,7 +3,7 @@
 use crate::access::Who;
 use crate::api::trials::current;
 use crate::app::App;
-use crate::clock::today;
+use crate::clock::{day_at, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::TrialView;
@@ -256,7 +256,7 @@ pub(crate) async fn record(
     sent: Sent<MixSent>,
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
-        let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
+        let day = day_at(store, &id, sent.stamp.now)?.unwrap_or(0);
         let MixSent { treatment, volume_l, feed_total, ec, ec_scale, ph, confirmed, .. } = sent.body;
         let ec_ms_per_cm = ec.map(|shown| ec_scale.ms_per_cm(shown));
         let MixSent { batch, temperature_c, gap_why, gap_note, portions, .. } = sent.body;

@@ -1,6 +1,7 @@
 //! The API: one file a station, and `farm`, `today` and `trials` for what lies around them.
 
 mod ask;
+mod backups;
 mod bench;
 mod calendar;
 mod farm;
@@ -38,7 +39,9 @@ struct Document;
 /// All routes under `/api/v1`, with their OpenAPI document.
 pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
     let v1 = OpenApiRouter::new()
-        .routes(routes!(farm::farm))
+        .routes(routes!(farm::farm, farm::put))
+        .routes(routes!(backups::list, backups::make, backups::nightly))
+        .routes(routes!(backups::file))
         .routes(routes!(farm::catalogue))
         .routes(routes!(people::me))
         .routes(routes!(people::sign_in))

@@ -363,6 +363,8 @@ pub(crate) async fn job(
         if sent.body.job == Job::Sow {
             store.sow(&sent.stamp, &id, date)?;
         } else {
+            // A clock that stands before the sowing is told as such.
+            day_at(store, &id, sent.stamp.now)?;
             let day = day_of(store, &id, date)?;
             // Noon of the day, where it is not today's: the hour is not known.
             let at = if date == now { sent.stamp.now } else { noon(&farm, date) };
