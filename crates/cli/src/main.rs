@@ -93,7 +93,7 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
         .enable_all()
         .build()
         .map_err(|e| format!("the program could not start its threads: {e}"))?;
-    runtime.block_on(async {
+    let served = runtime.block_on(async {
         let store = open(&path, demo)?;
         let somebody = !store.people().map_err(|e| e.to_string())?.is_empty();
         let listener = bind(SocketAddr::new(place.listen, place.port), somebody).await.map_err(|e| e.to_string())?;
@@ -103,7 +103,10 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
         let app = App::new(store).with_examples(iron_twin_demo::add_examples);
         let app = if place.listen.is_loopback() { app } else { app.for_others(place.host.clone()) };
         serve(listener, app).await.map_err(|e| e.to_string())
-    })
+    });
+    // What is still computed for somebody who is gone is not waited for.
+    runtime.shutdown_timeout(std::time::Duration::from_secs(1));
+    served
 }
 
 fn main() -> ExitCode {

@@ -5,10 +5,12 @@
 //! must not see before the key is opened is taken out in `blind.rs`.
 
 use crate::app::App;
+use crate::checks::Room;
 use crate::error::Problem;
-use argon2::Argon2;
-use argon2::password_hash::phc::PasswordHash;
+use crate::tries::Peer;
+use argon2::password_hash::phc::{Output, PasswordHash};
 use argon2::password_hash::{PasswordHasher, PasswordVerifier};
+use argon2::{Argon2, Params};
 use async_trait::async_trait;
 use axum::extract::{FromRequestParts, Request, State};
 use axum::http::request::Parts;
@@ -17,7 +19,7 @@ use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
 use iron_twin_core::trial::Trial;
 use iron_twin_store::people::Role;
-use iron_twin_store::{Stamp, Store};
+use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
 use std::sync::Arc;
 use tower_sessions::cookie::SameSite;
@@ -144,12 +146,28 @@ pub(crate) fn hash(passphrase: &str) -> Result<String, Problem> {
     Ok(hashed.to_string())
 }
 
-fn verify(hash: &str, passphrase: &str) -> bool {
-    PasswordHash::new(hash).is_ok_and(|h| Argon2::default().verify_password(passphrase.as_bytes(), &h).is_ok())
+/// Whether a passphrase is that of a hash, worked out in a room that is there already.
+fn verify(hash: &str, passphrase: &str, room: &mut Room) -> bool {
+    let Ok(kept) = PasswordHash::new(hash) else { return false };
+    let (Some(salt), Some(wanted), Ok(params)) = (kept.salt, kept.hash, Params::try_from(&kept)) else { return false };
+    let own = Argon2::default();
+    if params.block_count() != own.params().block_count() || params.t_cost() != own.params().t_cost() {
+        // Hashed otherwise than here: it takes a room of its own.
+        return own.verify_password(passphrase.as_bytes(), &kept).is_ok();
+    }
+    let mut found = [0; Params::DEFAULT_OUTPUT_LEN];
+    let worked_out = own.hash_password_into_with_memory(passphrase.as_bytes(), &salt, &mut found, room);
+    // Two outputs are compared in the same time wherever they part.
+    worked_out.is_ok() && Output::new(&found).is_ok_and(|found| found == wanted)
 }
 
 /// Signs a browser in.
-pub(crate) async fn sign_in(app: &App, session: &Session, name: String, passphrase: String) -> Result<Who, Problem> {
+pub(crate) async fn sign_in(
+    app: &App,
+    session: &Session,
+    peer: Peer,
+    (name, passphrase): (String, String),
+) -> Result<Who, Problem> {
     let name = name.trim().to_lowercase();
     let wrong = || {
         Problem::new(
@@ -163,26 +181,32 @@ pub(crate) async fn sign_in(app: &App, session: &Session, name: String, passphra
     if name.chars().count() > MOST_NAME || passphrase.len() > MOST_PASSPHRASE {
         return Err(wrong());
     }
-    app.tries.begin(&name)?;
+    app.tries.begin(peer, &name)?;
     let asked = name.clone();
-    // Each check takes 19 MB: no more than a few at a time, however many ask.
-    let _turn = app.checks.acquire().await.map_err(|e| Problem::internal(&e))?;
-    let found = app
-        .run(move |store| {
-            let person = store.person(&asked)?;
-            // A name nobody has takes as long as a wrong passphrase.
-            let stand_in = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$RdescudvJCsgt3ub+b4dWRWJTmaaJObG";
-            let hash = person.as_ref().map_or(stand_in, |p| p.passphrase_hash.as_str());
-            let right = verify(hash, &passphrase);
-            Ok(person.filter(|_| right))
-        })
-        .await?;
+    let person = app.run(move |store| Ok(store.person(&asked)?)).await?;
+    // A name nobody has takes as long as a wrong passphrase.
+    let stand_in = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$RdescudvJCsgt3ub+b4dWRWJTmaaJObG";
+    let hash = person.as_ref().map_or_else(|| stand_in.to_owned(), |p| p.passphrase_hash.clone());
+    let right = app.checks.run(move |room| verify(&hash, &passphrase, room)).await?;
+    let found = person.filter(|_| right);
     let person = found.ok_or_else(wrong)?;
-    app.tries.came_in(&name);
+    app.tries.came_in(peer, &name);
     // A new id, so that one planted before the sign-in is worth nothing.
     session.cycle_id().await.map_err(|e| Problem::internal(&e))?;
     session.insert(PERSON, &person.id).await.map_err(|e| Problem::internal(&e))?;
+    // Kept before it is answered, so that a full disk is told as such.
+    session.save().await.map_err(|e| not_kept(&e))?;
     Ok(Who { name: person.name, role: person.role })
+}
+
+/// Why a session could not be kept.
+fn not_kept(error: &tower_sessions::session::Error) -> Problem {
+    match error {
+        tower_sessions::session::Error::Store(Error::Backend(said)) if *said == StoreError::DiskFull.to_string() => {
+            StoreError::DiskFull.into()
+        }
+        other => Problem::internal(other),
+    }
 }
 
 /// Who a session belongs to; None where nobody has signed in.
@@ -282,7 +306,15 @@ mod tests {
     fn passphrases_are_hashed_with_a_salt_and_short_ones_refused() {
         let (a, b) = (hash("two jars on a shelf").unwrap(), hash("two jars on a shelf").unwrap());
         assert!(a.starts_with("$argon2id$") && a != b);
-        assert!(verify(&a, "two jars on a shelf") && !verify(&a, "two jars on a bench"));
+        let mut room = vec![argon2::Block::default(); Params::DEFAULT.block_count()];
+        let mut is = |hash: &str, passphrase: &str| verify(hash, passphrase, &mut room);
+        assert!(is(&a, "two jars on a shelf") && !is(&a, "two jars on a bench") && is(&b, "two jars on a shelf"));
+        // Hashed with another cost.
+        let cheap =
+            Argon2::new(argon2::Algorithm::Argon2id, argon2::Version::V0x13, Params::new(256, 1, 1, None).unwrap());
+        let other: PasswordHash = cheap.hash_password(b"two jars on a shelf").unwrap();
+        assert!(is(&other.to_string(), "two jars on a shelf") && !is(&other.to_string(), "two jars"));
+        assert!(!is("no hash", "two jars on a shelf"));
         assert!(hash("short").is_err());
     }
 }

@@ -1,15 +1,12 @@
 //! What every handler shares: the store, who may reach it, and work off the async threads.
 
+use crate::checks::Checks;
 use crate::error::Problem;
 use crate::figures::Figures;
 use crate::tries::Tries;
 use iron_twin_store::Store;
 use std::ops::Deref;
 use std::sync::{Arc, Mutex, PoisonError};
-use tokio::sync::Semaphore;
-
-/// Passphrases that are checked at the same time.
-const MOST_CHECKS: usize = 2;
 
 /// What every handler shares.
 #[derive(Clone)]
@@ -21,8 +18,7 @@ pub struct App {
     /// Hosts under which it answers beside its own address.
     pub(crate) hosts: Arc<[String]>,
     pub(crate) tries: Arc<Tries>,
-    /// Turns at checking a passphrase, which takes much memory.
-    pub(crate) checks: Arc<Semaphore>,
+    pub(crate) checks: Checks,
     figures: Arc<Figures>,
     adding: Arc<Mutex<()>>,
 }
@@ -56,7 +52,7 @@ impl App {
             here: true,
             hosts: Arc::from([]),
             tries,
-            checks: Arc::new(Semaphore::new(MOST_CHECKS)),
+            checks: Checks::start(),
             figures: Arc::new(Figures::new()),
             adding: Arc::default(),
         }

@@ -2,12 +2,16 @@
 
 use crate::app::App;
 use crate::clock::now;
-use crate::{access, api, origin, page};
+use crate::tries::Peer;
+use crate::{access, api, limits, origin, page};
 use axum::Router;
+use hyper_util::rt::{TokioIo, TokioTimer};
+use hyper_util::server::graceful::GracefulShutdown;
 use iron_twin_store::Store;
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 use tokio::net::TcpListener;
+use tower::ServiceExt;
 
 /// The whole router: API, its document, and the page.
 pub fn router(app: App) -> Router {
@@ -22,6 +26,7 @@ pub fn router(app: App) -> Router {
         .layer(access::sessions(Arc::clone(&app.store)))
         .layer(axum::middleware::from_fn_with_state(app, origin::check))
         .layer(tower_http::limit::RequestBodyLimitLayer::new(1 << 20))
+        .layer(axum::middleware::from_fn(limits::told))
         .layer(tower_http::compression::CompressionLayer::new())
 }
 
@@ -66,7 +71,8 @@ pub async fn bind(address: SocketAddr, somebody_signs_in: bool) -> Result<TcpLis
     })
 }
 
-/// Serves until the process is asked to stop.
+/// Serves until the process is asked to stop: what is being answered then is answered, what is only half asked is not waited
+/// for.
 ///
 /// # Errors
 /// Those of the listener.
@@ -78,7 +84,41 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
         Err(error) => tracing::error!(%error, "the data file could not be checked"),
     });
     tokio::spawn(nightly(Arc::clone(&app.store)));
-    axum::serve(listener, router(app)).with_graceful_shutdown(stopped()).await
+    let router = router(app);
+    let graceful = GracefulShutdown::new();
+    let mut stop = std::pin::pin!(stopped());
+    loop {
+        let (stream, address) = tokio::select! {
+            accepted = listener.accept() => match accepted {
+                Ok(accepted) => accepted,
+                Err(error) => {
+                    // Too many open files, a connection that was given up: those that are open go on.
+                    tracing::warn!(%error, "a connection was not taken");
+                    tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+                    continue;
+                }
+            },
+            () = &mut stop => break,
+        };
+        let router = router.clone();
+        let service = hyper::service::service_fn(move |mut request: hyper::Request<hyper::body::Incoming>| {
+            request.extensions_mut().insert(Peer(address.ip()));
+            router.clone().oneshot(request)
+        });
+        let mut http = hyper::server::conn::http1::Builder::new();
+        http.timer(TokioTimer::new()).header_read_timeout(limits::HEAD);
+        let connection = graceful.watch(http.serve_connection(TokioIo::new(stream), service));
+        tokio::spawn(async move {
+            if let Err(error) = connection.await {
+                tracing::debug!(%error, "a connection ended");
+            }
+        });
+    }
+    drop(listener);
+    if tokio::time::timeout(limits::AT_THE_END, graceful.shutdown()).await.is_err() {
+        tracing::info!("some connections were still open at the end");
+    }
+    Ok(())
 }
 
 /// How long after the start the first backup is thought of, and how often then.

@@ -4,6 +4,7 @@ use crate::access::{Who, asks, hash, sign_in as let_in};
 use crate::app::App;
 use crate::error::Problem;
 use crate::sent::Sent;
+use crate::tries::Peer;
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -82,9 +83,10 @@ pub(crate) struct SignIn {
 pub(crate) async fn sign_in(
     State(app): State<App>,
     session: Session,
+    peer: Peer,
     Json(sent): Json<SignIn>,
 ) -> Result<Json<Me>, Problem> {
-    let who = let_in(&app, &session, sent.name, sent.passphrase).await?;
+    let who = let_in(&app, &session, peer, (sent.name, sent.passphrase)).await?;
     Ok(Json(me_of(Some(who))))
 }
 
