@@ -111,3 +111,33 @@ async fn a_locked_file_is_busy_and_not_a_fault() {
     other.execute_batch("ROLLBACK").expect("let go");
     farm.new_trial("Goes on").await;
 }
+
+/// A browser that is used stays signed in: its end is put off once a day, and not at every request.
+#[tokio::test]
+async fn a_session_that_is_used_is_put_off_once_a_day() {
+    let farm = Farm::new();
+    farm.person("Ada", "owner").await;
+    let cookie = farm.person("Rec", "recorder").await;
+    let data = rusqlite::Connection::open(farm.file()).expect("the file");
+    let now = Timestamp::now().as_second();
+    let end = || -> Vec<i64> {
+        let mut sql = data.prepare("SELECT expires_at FROM session ORDER BY expires_at").expect("sql");
+        sql.query_map([], |r| r.get(0)).expect("rows").map(|r| r.expect("a row")).collect()
+    };
+    let soon = now + 86_400;
+    let last_used = |days_ago: i64| {
+        let day = now / 86_400 - days_ago;
+        let sql = "UPDATE session SET expires_at = ?1, record = json_set(record, '$.data.last_day', ?2)";
+        data.execute(sql, (soon, day)).expect("changed");
+    };
+    last_used(0);
+    assert_eq!(farm.text_as(&cookie, "GET", "/today", Value::Null).await.0, 200);
+    assert!(end().iter().all(|e| *e == soon), "used today already: nothing is written");
+    last_used(1);
+    assert_eq!(farm.text_as(&cookie, "GET", "/today", Value::Null).await.0, 200);
+    let put_off = end().into_iter().filter(|e| *e > now + 29 * 86_400).count();
+    assert_eq!(put_off, 1, "the one that was used, and not the owner's: {:?}", end());
+    data.execute("UPDATE session SET expires_at = ?1", [now - 1]).expect("changed");
+    let (_, me) = farm.text_as(&cookie, "GET", "/me", Value::Null).await;
+    assert!(me.contains("\"signed_in\":false"), "not used for thirty days: {me}");
+}

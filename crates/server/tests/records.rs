@@ -82,3 +82,47 @@ async fn examples_are_added_once_however_many_ask() {
     assert_eq!(answers, [201, 409, 409, 409, 409, 409, 409, 409]);
     assert_eq!(Store::open(&path).expect("a store").trials().expect("trials").len(), 3);
 }
+
+/// A take-back whose answer was lost is sent again after the key was opened: it is answered as it was the first time.
+#[tokio::test]
+async fn a_take_back_sent_again_is_answered_as_before() {
+    let farm = Farm::new();
+    let (id, codes) = sown(&farm, 3).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    for code in &codes {
+        let weight = json!({ "code": code, "gross_g": 120.0, "tare_g": 20.0, "version": 0 });
+        farm.call("POST", &at("/weighings"), weight).await;
+    }
+    let again = json!({ "code": codes[0], "gross_g": 125.0, "tare_g": 20.0, "version": 1 });
+    farm.call("POST", &at("/weighings"), again).await;
+    let first = farm.keyed("back", &at("/undo"), &Value::Null).await;
+    assert!(first.0.is_success() && first.1.contains(&codes[0]), "{}", first.1);
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    assert_eq!(farm.keyed("back", &at("/undo"), &Value::Null).await, first);
+    assert_eq!(farm.keyed("another", &at("/undo"), &Value::Null).await.0, 409);
+    let trial = farm.store().trial(&id).expect("the trial");
+    assert_eq!(trial.records.weighings(), 4, "taken back once");
+}
+
+/// Two who change the plan at once: who comes second is told what stands there now, and what they sent.
+#[tokio::test]
+async fn a_stale_change_of_the_plan_tells_both_values() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Cress").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let trial = farm.get(&at("")).await;
+    let put = |day: u32| {
+        let mut ask = trial["ask"].clone();
+        ask["end_day"] = json!(day);
+        json!({ "name": "Cress", "ask": ask, "version": trial["version"] })
+    };
+    farm.call("PUT", &at("/ask"), put(14)).await;
+    let (status, said) = farm.text("PUT", &at("/ask"), put(9)).await;
+    assert_eq!(status, 409);
+    let problem: Value = serde_json::from_str(&said).expect("a problem");
+    assert_eq!((&problem["stored"], &problem["sent"]), (&json!("ask end day 14"), &json!("ask end day 9")), "{said}");
+    let mut rack = trial["rack"].clone();
+    rack["slots"] = json!(6);
+    let (status, said) = farm.text("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
+    assert!(status == 409 && said.contains("it is now slots 4, and you sent slots 6"), "{said}");
+}

@@ -1,7 +1,7 @@
 //! Writing what a trial asks.
 
 use crate::error::{Result, StoreError};
-use crate::plan::{PlanWrite, check_text, check_version, step_version};
+use crate::plan::{PlanWrite, check_part, check_text, step_version};
 use crate::store::{Stamp, Store};
 use iron_twin_core::ask::check::AskError;
 use iron_twin_core::ask::worth;
@@ -9,6 +9,7 @@ use iron_twin_core::trial::changes::{Change, sealed};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::question::Ask;
 use serde::Deserialize;
+use serde_json::json;
 
 /// The plan of the Ask station, as it is sent.
 #[derive(Debug, Clone, PartialEq, Deserialize)]
@@ -57,7 +58,9 @@ impl Store {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
-            check_version(trial, change.version)?;
+            let part = |name: &str, ask: &Ask| json!({ "name": name, "ask": ask });
+            let (now, sent) = (part(&trial.plan.name, &trial.plan.ask), part(&change.name, &change.ask));
+            check_part(trial, change.version, &now, &sent)?;
             let plan = Plan { name: name.to_owned(), ask: tidy(&asked), ..(*trial.plan).clone() };
             let recorded = trial.records.readings() + trial.records.weighings() > 0;
             if recorded && trial.plan.ask.crops_inside.len() != plan.ask.crops_inside.len() {

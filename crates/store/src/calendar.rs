@@ -2,7 +2,7 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
-use crate::plan::{PlanWrite, check_version, step_version};
+use crate::plan::{PlanWrite, check_part, step_version};
 use crate::store::{Stamp, Store, new_id};
 use crate::trial::as_word;
 use iron_twin_core::trial::care::MovedJob;
@@ -146,7 +146,7 @@ impl Store {
             if trial.sown_on.is_some() {
                 return Err(StoreError::Locked("this trial is already sown"));
             }
-            check_version(trial, version)?;
+            check_part(trial, version, &trial.plan.sow_planned, &on)?;
             let plan = Plan { sow_planned: on, ..(*trial.plan).clone() };
             let write = PlanWrite { action: "meant to sow", plan, reason: None, drops_deal: false, undoes: None };
             t.change_plan(stamp, &loaded, write)?;

@@ -1,7 +1,7 @@
 //! Writing the match sheet.
 
 use crate::error::{Result, StoreError};
-use crate::plan::{PlanWrite, check_version, step_version};
+use crate::plan::{PlanWrite, check_part, step_version};
 use crate::store::{Stamp, Store};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::sheet::Sheet;
@@ -20,7 +20,7 @@ impl Store {
             if trial.sealed_at.is_some() {
                 return Err(StoreError::Locked("the first record has sealed the match sheet"));
             }
-            check_version(trial, version)?;
+            check_part(trial, version, &trial.plan.sheet, sheet)?;
             let mut sheet = tidied.clone();
             sheet.follow_names(&trial.plan.sheet);
             sheet.check().map_err(|e| StoreError::refused("sheet", e))?;

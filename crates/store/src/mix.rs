@@ -2,7 +2,7 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
-use crate::plan::{PlanWrite, check_text, check_version, step_version};
+use crate::plan::{PlanWrite, check_part, check_text, step_version};
 use crate::store::{Stamp, Store};
 use crate::trial::as_word;
 use iron_twin_core::catalogue::readings;
@@ -92,7 +92,7 @@ impl Store {
         feed.check().map_err(|e| StoreError::refused("feed", e))?;
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
-            check_version(&loaded.trial, version)?;
+            check_part(&loaded.trial, version, &loaded.trial.plan.feed, feed)?;
             let plan = Plan { feed: feed.clone(), ..(*loaded.trial.plan).clone() };
             let write = PlanWrite { action: "set the feed", plan, reason: None, drops_deal: false, undoes: None };
             t.change_plan(stamp, &loaded, write)?;

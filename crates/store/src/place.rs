@@ -2,7 +2,7 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
-use crate::plan::{PlanWrite, check_version, step_version};
+use crate::plan::{PlanWrite, check_part, check_version, step_version};
 use crate::store::{Stamp, Store, new_id};
 use crate::transaction::Tx;
 use crate::trial::Loaded;
@@ -101,7 +101,7 @@ impl Store {
             if let Some(why) = plan.at_odds() {
                 return Err(StoreError::refused("rack", why));
             }
-            check_version(trial, version)?;
+            check_part(trial, version, &trial.plan.rack, rack)?;
             let shape = |r: &Rack| (r.levels, r.slots, r.design, r.within_percent, r.numbers.clone());
             let drops_deal = shape(&plan.rack) != shape(&trial.plan.rack);
             t.change_plan(

@@ -9,6 +9,9 @@ use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::changes::sealed;
 use iron_twin_core::trial::plan::Plan;
 use rusqlite::Connection;
+use serde::Serialize;
+use serde_json::Value;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Longest text in a field of the plan.
 pub const MOST_LETTERS: usize = 2000;
@@ -44,6 +47,52 @@ pub(crate) fn check_version(trial: &Trial, sent: i64) -> Result<()> {
         stored: format!("version {}", trial.version),
         sent: format!("version {sent}"),
     })
+}
+
+/// Refuses a stale change of a part of the plan, and tells what stands there now beside what was sent.
+pub(crate) fn check_part(trial: &Trial, version: i64, now: &impl Serialize, sent: &impl Serialize) -> Result<()> {
+    if trial.version == version {
+        return Ok(());
+    }
+    let (stored, sent) = told_apart(&serde_json::to_value(now)?, &serde_json::to_value(sent)?);
+    Err(StoreError::Stale { what: "the plan".into(), stored, sent })
+}
+
+/// Differences told one by one; of more it is said how many.
+const MOST_TOLD: usize = 4;
+
+/// Everything single in a value, by its place in words.
+fn singles(value: &Value, place: &str, found: &mut BTreeMap<String, String>) {
+    let inside = |key: &str| [place, &key.replace('_', " ")].join(" ").trim().to_owned();
+    match value {
+        Value::Object(fields) => fields.iter().for_each(|(key, value)| singles(value, &inside(key), found)),
+        Value::Array(items) => {
+            items.iter().enumerate().for_each(|(n, item)| singles(item, &inside(&(n + 1).to_string()), found));
+        }
+        Value::Null => {}
+        Value::String(text) => _ = found.insert(place.to_owned(), text.clone()),
+        other => _ = found.insert(place.to_owned(), other.to_string()),
+    }
+}
+
+/// Two values, as far as they differ.
+fn told_apart(now: &Value, sent: &Value) -> (String, String) {
+    let [mut own, mut other] = [BTreeMap::new(), BTreeMap::new()];
+    singles(now, "", &mut own);
+    singles(sent, "", &mut other);
+    let places: BTreeSet<&String> = own.keys().chain(other.keys()).collect();
+    let differing: Vec<&String> = places.into_iter().filter(|place| own.get(*place) != other.get(*place)).collect();
+    if differing.is_empty() {
+        return ("as you sent it, but for other parts".into(), "the same".into());
+    }
+    let told = |of: &BTreeMap<String, String>| {
+        let each = differing.iter().take(MOST_TOLD);
+        let mut list: Vec<String> =
+            each.map(|p| format!("{p} {}", of.get(*p).map_or("none", |v| v)).trim().to_owned()).collect();
+        list.extend((differing.len() > MOST_TOLD).then(|| format!("{} more", differing.len() - MOST_TOLD)));
+        list.join(", ")
+    };
+    (told(&own), told(&other))
 }
 
 /// Counts the version of a trial up.
@@ -175,5 +224,26 @@ impl Tx<'_> {
     pub(crate) fn count_record(&self, loaded: &Loaded) -> Result<i64> {
         let sql = "UPDATE trial SET changed = changed + 1 WHERE no = ?1 RETURNING changed";
         Ok(self.prepare_cached(sql)?.query_row([loaded.no], |r| r.get(0))?)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+
+    #[test]
+    fn two_values_are_told_as_far_as_they_differ() {
+        let apart = |now: Value, sent: Value| told_apart(&now, &sent);
+        let (now, sent) = apart(
+            json!({ "end_day": 12, "margin": { "value": 10 }, "crop": "cress" }),
+            json!({ "end_day": 14, "margin": { "value": 10 } }),
+        );
+        assert_eq!((now.as_str(), sent.as_str()), ("crop cress, end day 12", "crop none, end day 14"));
+        let long = |first: i32| (0..9).map(|n| n + first).collect::<Vec<_>>();
+        let (now, _) = apart(json!({ "of": long(0) }), json!({ "of": long(1) }));
+        assert_eq!(now, "of 1 0, of 2 1, of 3 2, of 4 3, 5 more");
+        assert_eq!(apart(json!("2026-11-26"), json!(null)), ("2026-11-26".into(), "none".into()));
+        assert_eq!(apart(json!(1), json!(1)).0, "as you sent it, but for other parts");
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, append_row, row};
-use crate::plan::{PlanWrite, check_version, step_version};
+use crate::plan::{PlanWrite, check_part, step_version};
 use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
 use crate::trial::{Loaded, as_word};
@@ -290,7 +290,7 @@ impl Store {
                 return Err(StoreError::Locked("the key is open: the care is over"));
             }
             care.check(trial.plan.ask.end_day).map_err(|e| StoreError::refused("care", e))?;
-            check_version(trial, version)?;
+            check_part(trial, version, &trial.plan.care, care)?;
             let plan = Plan { care: care.clone(), ..(*trial.plan).clone() };
             let write = PlanWrite { action: "set the care", plan, reason: None, drops_deal: false, undoes: None };
             t.change_plan(stamp, &loaded, write)?;
