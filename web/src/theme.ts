@@ -20,7 +20,7 @@ export const theme: ThemeConfig = {
     colorError: colours.rust,
     colorWarning: colours.ochre,
     colorText: colours.iron,
-    colorTextPlaceholder: "#767b7f",
+    colorTextPlaceholder: "#5f646a",
     colorTextDisabled: "#55595d",
     colorBgContainer: colours.sheet,
     colorBgElevated: colours.sheet,

@@ -318,6 +318,7 @@ export const text = {
     tooFew: "Two or more trays of each treatment are needed before anything can be seen.",
   },
   match: {
+    sheetName: "What each treatment gets",
     one: (factor: string) => `One difference: ${factor}. Whatever the trays show can be laid at its door.`,
     oneByName: (factor: string, hidden: string) => `One difference by name: ${factor}. Behind the names they differ in more: ${hidden}.`,
     none: "Every treatment gets the same. Change the one thing you want to try.",

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { shown, signed } from "../../marks/number";
+import { Wide } from "../../marks/Wide";
 import { text } from "../../text/en";
 
 /** Crossed factors: what was learned, then every effect over all combinations and within each. */
@@ -20,7 +21,7 @@ export function Factors({ factors, unit, decimals, instead }: FactorsProps) {
       <p className="v" data-found={interaction.found}>
         {instead?.sentence ?? factors.claim}
       </p>
-      <div className="numbers">
+      <Wide className="numbers" name={text.judge.numbers}>
         <table>
         <thead>
           <tr>
@@ -48,7 +49,7 @@ export function Factors({ factors, unit, decimals, instead }: FactorsProps) {
           })}
         </tbody>
         </table>
-      </div>
+      </Wide>
     </section>
   );
 }

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { shown, signed } from "../../marks/number";
+import { Wide } from "../../marks/Wide";
 import { text } from "../../text/en";
 import { scaleOf } from "./scale";
 
@@ -11,7 +12,7 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
   const d = measure.decimals + 1;
   const scale = scaleOf(analysis, measure);
   return (
-    <div className="numbers">
+    <Wide className="numbers" name={text.judge.numbers}>
       <table>
         <thead>
           <tr>
@@ -57,6 +58,6 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
           })}
         </tbody>
       </table>
-    </div>
+    </Wide>
   );
 }

@@ -106,7 +106,7 @@ function Dots({ trial, view, blocks, frame }: DotsProps) {
             </text>
             {!free && <line x1={Math.min(...own)} x2={Math.max(...own)} y1={y(block)} y2={y(block)} stroke="#c4bba6" strokeWidth={1.6} />}
             {mates.map((d, i) => (
-              <g key={d.code} tabIndex={0} role="listitem" aria-label={text.judge.dot(d.code, `${shown(d.value, measure.decimals)} ${measure.unit}`)}>
+              <g key={d.code} tabIndex={0} role="img" aria-label={text.judge.dot(d.code, `${shown(d.value, measure.decimals)} ${measure.unit}`)}>
                 <title>{text.judge.dot(d.code, `${shown(d.value, measure.decimals)} ${measure.unit}`)}</title>
                 <Mark treatment={d.treatment ?? null} x={x(d.value)} y={height(d, i, mates)} />
                 {(d.treatment === null || d.treatment === undefined) && (

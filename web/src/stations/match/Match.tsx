@@ -5,6 +5,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { Badge } from "../../marks/Mark";
+import { Wide } from "../../marks/Wide";
 import { useIsOwner } from "../../queries/people";
 import { storesQuery } from "../../queries/stores";
 import { catalogueQuery, usePlan } from "../../queries/trial";
@@ -137,7 +138,7 @@ function SheetTable({ trial, sheet, setSheet, commit, conditions, all, extra, lo
     return <Given key={`${line.role} ${line.name}`} line={line} place={place} unit={trial.unit_word} {...rows} />;
   });
   return (
-    <div className="scroll">
+    <Wide className="scroll" name={text.match.sheetName}>
       <table className="sheet-table">
         <thead>
           <tr>
@@ -145,7 +146,7 @@ function SheetTable({ trial, sheet, setSheet, commit, conditions, all, extra, lo
             {sheet.treatments.map((_, i) => (
               <TreatmentHead key={i} sheet={sheet} index={i} locked={locked} setSheet={setSheet} commit={commit} />
             ))}
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>
@@ -157,7 +158,7 @@ function SheetTable({ trial, sheet, setSheet, commit, conditions, all, extra, lo
         </tbody>
         <Behind trial={trial} />
       </table>
-    </div>
+    </Wide>
   );
 }
 

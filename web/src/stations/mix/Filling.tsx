@@ -86,7 +86,7 @@ function Slips({ trial, filling }: { trial: TrialView; filling: Batches }) {
       <table>
         <thead>
           <tr>
-            <th />
+            <td />
             <th scope="col">{text.filling.weighings}</th>
             <th scope="col">{text.filling.between}</th>
             <th scope="col">{text.filling.against}</th>

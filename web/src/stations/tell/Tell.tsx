@@ -6,6 +6,7 @@ import { Trouble } from "../../frame/Trouble";
 import { longDate } from "../../marks/date";
 import { Badge } from "../../marks/Mark";
 import { shown } from "../../marks/number";
+import { Wide } from "../../marks/Wide";
 import { useIsOwner } from "../../queries/people";
 import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery, useNewTrial } from "../../queries/trial";
 import { inWords } from "../../marks/words";
@@ -237,7 +238,7 @@ function TreatmentHeads({ trial }: { trial: TrialView }) {
   return (
     <thead>
       <tr>
-        <th />
+        <td />
         {trial.sheet.treatments.map((t, i) => (
           <th key={t.name} scope="col">
             <Badge treatment={i} />
@@ -255,20 +256,22 @@ function EveryTray({ trial, view }: { trial: TrialView; view: Schemas["JudgeView
   const values = (level: number, treatment: number) =>
     view.dots.filter((d) => d.level === level && d.treatment === treatment).map((d) => `${d.code} ${shown(d.value, view.measure.decimals)}`);
   return (
-    <table className="got">
-      <caption>{text.tell.everyTray(view.measure.name, view.measure.unit)}</caption>
-      <TreatmentHeads trial={trial} />
-      <tbody>
-        {levels.map((level) => (
-          <tr key={level}>
-            <th scope="row">{trial.level_names[level - 1]}</th>
-            {trial.sheet.treatments.map((t, i) => (
-              <td key={t.name}>{values(level, i).join(", ")}</td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Wide className="wide" name={text.tell.everyTray(view.measure.name, view.measure.unit)}>
+      <table className="got">
+        <caption>{text.tell.everyTray(view.measure.name, view.measure.unit)}</caption>
+        <TreatmentHeads trial={trial} />
+        <tbody>
+          {levels.map((level) => (
+            <tr key={level}>
+              <th scope="row">{trial.level_names[level - 1]}</th>
+              {trial.sheet.treatments.map((t, i) => (
+                <td key={t.name}>{values(level, i).join(", ")}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Wide>
   );
 }
 
@@ -282,29 +285,31 @@ function Solutions({ trial }: { trial: TrialView }) {
   return (
     <>
       <h2>{text.tell.solutions}</h2>
-      <table className="got">
-        <thead>
-          <tr>
-            {text.tell.solutionColumns.map((c) => (
-              <th key={c} scope="col">{c}</th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {mixes.map((m) => (
-            <tr key={m.at + m.name}>
-              <th scope="row">{m.name}</th>
-              <td>{text.tend.day(m.day)}</td>
-              <td>{shown(m.volume_l, 2)}</td>
-              <td>{m.portions.length > 0 ? m.portions.map(wentIn).join("; ") : m.feed_total > 0 ? shown(m.feed_total, 2) : text.mix.water}</td>
-              <td>{shown(m.ec_ms_per_cm, 2)}</td>
-              <td>{shown(m.computed_ec_ms_per_cm, 2)}</td>
-              <td>{shown(m.ph, 1)}</td>
-              <td>{gapSaid(m)}</td>
+      <Wide className="wide" name={text.tell.solutions}>
+        <table className="got">
+          <thead>
+            <tr>
+              {text.tell.solutionColumns.map((c) => (
+                <th key={c} scope="col">{c}</th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {mixes.map((m) => (
+              <tr key={m.at + m.name}>
+                <th scope="row">{m.name}</th>
+                <td>{text.tend.day(m.day)}</td>
+                <td>{shown(m.volume_l, 2)}</td>
+                <td>{m.portions.length > 0 ? m.portions.map(wentIn).join("; ") : m.feed_total > 0 ? shown(m.feed_total, 2) : text.mix.water}</td>
+                <td>{shown(m.ec_ms_per_cm, 2)}</td>
+                <td>{shown(m.computed_ec_ms_per_cm, 2)}</td>
+                <td>{shown(m.ph, 1)}</td>
+                <td>{gapSaid(m)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
     </>
   );
 }
@@ -356,27 +361,29 @@ function Plan({ trial }: { trial: TrialView }) {
 
 function SheetTable({ trial }: { trial: TrialView }) {
   return (
-      <table className="got">
-        <TreatmentHeads trial={trial} />
-        <tbody>
-          {trial.rows
-            .filter((row) => row.cells.some((cell) => cell != null && cell !== ""))
-            .map((row) => {
-              const said = row.cells.filter((cell) => cell != null);
-              const differs = said.some((cell) => cell !== said[0]);
-              const label = `${row.name}${row.unit ? `, ${row.unit}` : ""}`;
-              return (
-                <tr key={label}>
-                  <th scope="row">{label}</th>
-                  {!differs && said.length === row.cells.length ? (
-                    <td colSpan={said.length}>{said[0]}</td>
-                  ) : (
-                    row.cells.map((cell, i) => <td key={i}>{differs && cell != null ? <b>{cell}</b> : (cell ?? "–")}</td>)
-                  )}
-                </tr>
-              );
-            })}
-        </tbody>
-      </table>
+      <Wide className="wide" name={text.match.sheetName}>
+        <table className="got">
+          <TreatmentHeads trial={trial} />
+          <tbody>
+            {trial.rows
+              .filter((row) => row.cells.some((cell) => cell != null && cell !== ""))
+              .map((row) => {
+                const said = row.cells.filter((cell) => cell != null);
+                const differs = said.some((cell) => cell !== said[0]);
+                const label = `${row.name}${row.unit ? `, ${row.unit}` : ""}`;
+                return (
+                  <tr key={label}>
+                    <th scope="row">{label}</th>
+                    {!differs && said.length === row.cells.length ? (
+                      <td colSpan={said.length}>{said[0]}</td>
+                    ) : (
+                      row.cells.map((cell, i) => <td key={i}>{differs && cell != null ? <b>{cell}</b> : (cell ?? "–")}</td>)
+                    )}
+                  </tr>
+                );
+              })}
+          </tbody>
+        </table>
+      </Wide>
   );
 }
