@@ -23,6 +23,9 @@ mod weigh;
 use crate::app::App;
 use axum::Router;
 use utoipa::OpenApi;
+use utoipa::openapi::response::ResponseBuilder;
+use utoipa::openapi::schema::{AdditionalProperties, AnyOfBuilder};
+use utoipa::openapi::{ContentBuilder, ObjectBuilder, Ref, RefOr, Schema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
@@ -104,5 +107,44 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tell::export))
         .routes(routes!(tell::plan))
         .routes(routes!(tell::trial_plan));
-    OpenApiRouter::with_openapi(Document::openapi()).nest("/api/v1", v1).split_for_parts()
+    let (router, mut document) = OpenApiRouter::with_openapi(Document::openapi()).nest("/api/v1", v1).split_for_parts();
+    tell_problems(&mut document);
+    tell_doses(&mut document);
+    (router, document)
 }
+
+/// Errors are problem details: the kind in which they come, and that any operation may answer so.
+fn tell_problems(document: &mut utoipa::openapi::OpenApi) {
+    let problem = || {
+        let content = ContentBuilder::new().schema(Some(Ref::from_schema_name("Problem"))).build();
+        ResponseBuilder::new().description("A problem, with its stable code.").content(PROBLEM, content).build()
+    };
+    let operations = document.paths.paths.values_mut().flat_map(|path| {
+        [&mut path.get, &mut path.put, &mut path.post, &mut path.delete].into_iter().filter_map(Option::as_mut)
+    });
+    for operation in operations {
+        for (status, response) in &mut operation.responses.responses {
+            if let (true, RefOr::T(response)) = (status.starts_with(['4', '5']), response)
+                && let Some(content) = response.content.shift_remove("application/json")
+            {
+                response.content.insert(PROBLEM.to_owned(), content);
+            }
+        }
+        // Too slow, too large, signed out, busy, full: every operation may.
+        operation.responses.responses.insert("default".to_owned(), RefOr::T(problem()));
+    }
+}
+
+/// The curves of doses stand among the fields of an analysis, where there are any: beside them nothing, and not `null`.
+fn tell_doses(document: &mut utoipa::openapi::OpenApi) {
+    let schemas = document.components.as_mut().map(|c| &mut c.schemas);
+    let Some(RefOr::T(Schema::AllOf(analysis))) = schemas.and_then(|s| s.get_mut("Analysis")) else { return };
+    let nothing = ObjectBuilder::new().additional_properties(Some(AdditionalProperties::FreeForm(true))).build();
+    let doses = AnyOfBuilder::new().item(Ref::from_schema_name("DoseOut")).item(nothing).build();
+    if let Some(first @ RefOr::T(Schema::OneOf(_))) = analysis.items.first_mut() {
+        *first = RefOr::T(Schema::AnyOf(doses));
+    }
+}
+
+/// Kind of an error's answer (RFC 9457).
+const PROBLEM: &str = "application/problem+json";

@@ -22,7 +22,7 @@ pub(crate) async fn export(State(app): State<App>, Path(id): Path<String>) -> Re
 
 /// The plan, format `iron-twin/plan/1`: with it `iron-twin analyse --plan` reads the exported CSV as the Judge station does.
 #[utoipa::path(get, operation_id = "tell_plan", path = "/trials/{id}/plan.json", params(("id" = String, Path)),
-    responses((status = 200, body = String, content_type = "application/json"), (status = 404, body = Problem)))]
+    responses((status = 200, body = serde_json::Value, content_type = "application/json"), (status = 404, body = Problem)))]
 pub(crate) async fn plan(
     State(app): State<App>,
     who: Who,
@@ -40,7 +40,7 @@ pub(crate) async fn plan(
 /// The plan of the trial as one document, format `iron-twin/trial-plan/1`: everything that was planned, nothing that was
 /// dealt or recorded. Brought to another farm it is planned there.
 #[utoipa::path(get, operation_id = "tell_trial_plan", path = "/trials/{id}/trial-plan.json", params(("id" = String, Path)),
-    responses((status = 200, body = String, content_type = "application/json"), (status = 404, body = Problem)))]
+    responses((status = 200, body = serde_json::Value, content_type = "application/json"), (status = 404, body = Problem)))]
 pub(crate) async fn trial_plan(
     State(app): State<App>,
     who: Who,

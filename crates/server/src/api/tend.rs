@@ -99,10 +99,14 @@ pub(crate) struct TendView {
     notes: Vec<NoteView>,
 }
 
+/// Last day that can be asked for: ten years and more.
+const MOST_DAY: u32 = 4000;
+
 /// Which day to show.
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct TendQuery {
     /// Days since sowing; today where left out.
+    #[param(maximum = 4000)]
     day: Option<u32>,
 }
 
@@ -155,13 +159,16 @@ fn cells(
 
 /// The record grid of a day.
 #[utoipa::path(get, operation_id = "tend_get", path = "/trials/{id}/tend", params(("id" = String, Path), TendQuery),
-    responses((status = 200, body = TendView), (status = 404, body = Problem)))]
+    responses((status = 200, body = TendView), (status = 404, body = Problem), (status = 422, body = Problem)))]
 pub(crate) async fn get(
     State(app): State<App>,
     who: Who,
     Path(id): Path<String>,
     Query(query): Query<TendQuery>,
 ) -> Result<Json<TendView>, Problem> {
+    if query.day.is_some_and(|day| day > MOST_DAY) {
+        return Err(Problem::refused("day", format!("a trial has at most {MOST_DAY} days")));
+    }
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let date = today(&store.farm()?);

@@ -1,0 +1,21 @@
+#!/bin/sh
+# Holds the OpenAPI document against the running program: every operation is asked with what the document allows and with
+# what it does not, and each answer must be one that the document tells. Needs schemathesis (PyPI) on the path; no part of
+# the tests. Usage: xtask/api-check.sh [EXAMPLES]
+set -eu
+cd "$(dirname "$0")/.."
+folder=$(mktemp -d)
+cargo build -q -p iron-twin
+target/debug/iron-twin demo --data "$folder/farm.sqlite" --port 0 > "$folder/said" &
+program=$!
+trap 'kill "$program"; rm -rf "$folder"' EXIT
+until grep -q http "$folder/said"; do sleep 0.2; done
+address=$(sed -n 's/.*\(http[^ ]*\).*/\1/p' "$folder/said" | head -1)
+# Ids of trials in the demo, so that operations meet something that is there.
+trial=$(curl -s "$address/api/v1/trials" | sed -n 's/.*"id":"\([^"]*\)".*/\1/p' | head -1)
+cat > "$folder/schemathesis.toml" <<TOML
+[parameters]
+"path.id" = "$trial"
+TOML
+schemathesis --config-file "$folder/schemathesis.toml" run "$address/api/v1/openapi.json" --url "$address" \
+  --max-examples "${1:-40}" --workers 1 --checks not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance,negative_data_rejection
