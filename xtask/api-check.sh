@@ -1,7 +1,8 @@
 #!/bin/sh
 # Holds the OpenAPI document against the running program: every operation is asked with what the document allows and with
 # what it does not, and each answer must be one that the document tells. Needs schemathesis (PyPI) on the path; no part of
-# the tests. Usage: xtask/api-check.sh [EXAMPLES]
+# the tests. What the document allows and a rule of the trade refuses (a vessel of 0 L, a date that is none) is answered
+# with 422 and a word, and is no fault: that one check is left out. Usage: xtask/api-check.sh [EXAMPLES]
 set -eu
 cd "$(dirname "$0")/.."
 folder=$(mktemp -d)
@@ -18,4 +19,4 @@ cat > "$folder/schemathesis.toml" <<TOML
 "path.id" = "$trial"
 TOML
 schemathesis --config-file "$folder/schemathesis.toml" run "$address/api/v1/openapi.json" --url "$address" \
-  --max-examples "${1:-40}" --workers 1 --checks not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance,negative_data_rejection
+  --max-examples "${1:-40}" --workers 1 --exclude-checks positive_data_acceptance

@@ -7,7 +7,7 @@ use jiff::{Timestamp, Zoned, tz::TimeZone};
 
 /// The farm's moment now.
 pub(crate) fn now(farm: &Farm) -> Zoned {
-    Timestamp::now().to_zoned(zone_of(farm))
+    Timestamp::now().to_zoned(farm.time_zone())
 }
 
 /// Name of the time zone of this computer; empty where the system does not say.
@@ -56,17 +56,13 @@ pub(crate) fn day_of(store: &Store, trial: &str, date: Date) -> Result<u32, Prob
 
 /// Noon on a date of the farm.
 pub(crate) fn noon(farm: &Farm, date: Date) -> Timestamp {
-    let noon = date.at(12, 0, 0, 0).to_zoned(zone_of(farm));
+    let noon = date.at(12, 0, 0, 0).to_zoned(farm.time_zone());
     noon.map_or(Timestamp::UNIX_EPOCH, |zoned| zoned.timestamp())
-}
-
-fn zone_of(farm: &Farm) -> TimeZone {
-    if farm.zone.is_empty() { TimeZone::system() } else { TimeZone::get(&farm.zone).unwrap_or(TimeZone::UTC) }
 }
 
 /// The farm's date at an instant.
 pub(crate) fn date_of(farm: &Farm, at: Timestamp) -> Date {
-    at.to_zoned(zone_of(farm)).date()
+    at.to_zoned(farm.time_zone()).date()
 }
 
 #[cfg(test)]

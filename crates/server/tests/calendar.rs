@@ -220,3 +220,28 @@ async fn meters_ask_for_their_calibration() {
     assert_eq!((task["label"].as_str(), task["late"].as_u64()), (Some("Calibrate pH pen"), Some(10)));
     assert!(task["trial_id"].is_null());
 }
+
+/// A trial sown eight days ago is entered today: its work is asked about, at Tend and on the list of today.
+#[tokio::test]
+async fn work_from_before_the_sowing_was_entered_is_asked_about() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Late in the book").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    farm.call("POST", &at("/deal"), json!({ "version": 1 })).await;
+    let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(8)).expect("a date").to_string();
+    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown })).await;
+    for (list, path) in [("due", at("/tend")), ("due", "/today".to_owned())] {
+        let told = farm.get(&path).await;
+        let due = told[list].as_array().expect("work");
+        assert!(due.len() > 1, "{told}");
+        for work in due {
+            assert_eq!(work["asked"] == true, work["day"].as_u64() < Some(8), "{path}: {work}");
+        }
+        assert!(due.iter().any(|w| w["job"] == "end_blackout" && w["asked"] == true && w["mind"].is_null()), "{told}");
+    }
+    // Said to have been done on its day, it is asked no more.
+    let third = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(5)).expect("a date").to_string();
+    farm.call("POST", &at("/jobs"), json!({ "job": "end_blackout", "date": third })).await;
+    let told = farm.get(&at("/tend")).await["due"].to_string();
+    assert!(!told.contains("end_blackout"), "{told}");
+}

@@ -63,6 +63,7 @@ impl Tx<'_> {
             jobs: trial.records.jobs.clone(),
             all_weighed: any && !open,
             moved: trial.records.moved.clone(),
+            sowing_entered: trial.records.sowing_entered,
         };
         let outline = Arc::new(Outline { trial, done });
         if !self.shared() {

@@ -5,6 +5,7 @@ use crate::memory::Memory;
 use crate::transaction::Tx;
 use crate::writer::Writer;
 use jiff::Timestamp;
+use jiff::tz::TimeZone;
 use r2d2_sqlite::SqliteConnectionManager;
 use rusqlite::{Connection, OpenFlags, OptionalExtension};
 use rusqlite_migration::{M, Migrations};
@@ -358,6 +359,14 @@ pub struct Farm {
     pub name: String,
     /// IANA time zone; empty for that of the machine.
     pub zone: String,
+}
+
+impl Farm {
+    /// The zone at whose midnight a day begins: that which was said, else that of the machine.
+    #[must_use]
+    pub fn time_zone(&self) -> TimeZone {
+        if self.zone.is_empty() { TimeZone::system() } else { TimeZone::get(&self.zone).unwrap_or(TimeZone::UTC) }
+    }
 }
 
 pub(crate) fn new_id() -> String {

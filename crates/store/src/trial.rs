@@ -1,6 +1,7 @@
 //! Loading a trial: as a whole the first time, then only what is new.
 
 use crate::error::{Result, StoreError};
+use crate::store::farm;
 use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings;
@@ -173,6 +174,19 @@ pub(crate) fn work(t: &Connection, head: &Head, trial: &mut Trial) -> Result<()>
     stand(head, trial)?;
     let jobs = "SELECT job, day FROM job_done WHERE trial_no = ?1 AND round = ?2 ORDER BY day, no";
     trial.records.jobs = rows(t, jobs, (head.no, head.round), |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
+    let entered = t
+        .prepare_cached(
+            "SELECT entered_at_us FROM job_done WHERE trial_no = ?1 AND round = ?2 AND job = ?3 ORDER BY no LIMIT 1",
+        )?
+        .query_row((head.no, head.round, as_word(Job::Sow)?), |r| Ok(instant(r.get(0)?)))
+        .optional()?;
+    trial.records.sowing_entered = match (entered, trial.sown_on) {
+        (Some(entered), Some(sown)) => {
+            let date = entered.to_zoned(farm(t)?.time_zone()).date();
+            sown.until(date).ok().and_then(|days| u32::try_from(days.get_days()).ok())
+        }
+        _ => None,
+    };
     let moved = "SELECT job, from_day, to_day FROM job_moved WHERE trial_no = ?1 AND round = ?2 ORDER BY no";
     trial.records.moved = rows(t, moved, (head.no, head.round), |r| {
         Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })

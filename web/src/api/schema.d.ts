@@ -2119,6 +2119,8 @@ export interface components {
         };
         /** @description Something that is due, or will be. */
         Due: {
+            /** @description Whether it fell on a day before the sowing was entered: it may have been done, and is asked about. */
+            asked: boolean;
             /**
              * Format: int32
              * @description Day on which it falls.
@@ -4274,6 +4276,8 @@ export interface components {
         };
         /** @description Something to do. */
         Task: {
+            /** @description Whether it fell on a day before the sowing was entered: it may have been done, and is asked about. */
+            asked: boolean;
             /**
              * Format: int32
              * @description Day on which it falls.

@@ -115,14 +115,14 @@ function TaskRow({ task }: { task: Schemas["Task"] }) {
   const job = useJob(task.trial_id ?? "");
   const station = stationOf[task.job];
   return (
-    <li className={task.late > 0 ? "late" : ""}>
+    <li className={task.late > 0 && !task.asked ? "late" : ""}>
       <span>{task.place}</span>
       <b>
         {task.label}
         {task.units > 0 ? `, ${text.today.units(task.units)}` : ""}
       </b>
       <em>
-        {task.late > 0 ? text.today.late(task.late) : text.today.dueToday}
+        {task.asked ? text.tend.asked(task.day) : task.late > 0 ? text.today.late(task.late) : text.today.dueToday}
         {task.trial ? `: ${task.trial}` : ""}
         {task.mind && <small>{task.mind}</small>}
       </em>

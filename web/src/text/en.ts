@@ -777,6 +777,8 @@ export const text = {
     due: "Due now",
     nothing: "Nothing is due.",
     late: (n: number) => `${days(n)} late`,
+    asked: (day: number) => `fell on day ${day}, before the sowing was entered: was it done, and when?`,
+    doneToday: "done today",
     done: "done",
     oneByOne: "Reading to take",
     sowToday: "They are sown today",

@@ -25,6 +25,7 @@ pub fn due_after(trial: &Trial, done: &WorkDone, today: Date) -> Vec<Due> {
             label: "Begin the next round",
             mind: Some("every system takes the other treatment".into()),
             day: trial.plan.ask.end_day,
+            asked: false,
             late: trial.day(today).unwrap_or(0).saturating_sub(trial.plan.ask.end_day),
         }];
     }

@@ -163,6 +163,8 @@ pub struct WorkDone {
     pub all_weighed: bool,
     /// Work that was moved.
     pub moved: Vec<MovedJob>,
+    /// Day on which the sowing was entered; None before it.
+    pub sowing_entered: Option<u32>,
 }
 
 impl WorkDone {

@@ -185,6 +185,7 @@ impl Trial {
             jobs: self.records.jobs.clone(),
             all_weighed: self.all_recorded(),
             moved: self.records.moved.clone(),
+            sowing_entered: self.records.sowing_entered,
         }
     }
 

@@ -242,6 +242,8 @@ pub struct Records {
     pub jobs: Vec<(Job, u32)>,
     /// Work of that round moved to another day, oldest first.
     pub moved: Vec<MovedJob>,
+    /// Day on which the sowing of that round was entered, by the farm's calendar: later than day 0 where a past day was said.
+    pub sowing_entered: Option<u32>,
     /// Mixes, oldest first.
     pub mixes: Vec<MixRecord>,
 }

@@ -51,6 +51,8 @@ pub(crate) struct Task {
     day: u32,
     /// Days late.
     late: u32,
+    /// Whether it fell on a day before the sowing was entered: it may have been done, and is asked about.
+    asked: bool,
 }
 
 /// The day's work.
@@ -105,6 +107,7 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
                 units: trial.units.len(),
                 day: d.day,
                 late: d.late,
+                asked: d.asked,
             }));
             stakes.push(stake(trial, outline.done.all_weighed, date));
         }
@@ -132,6 +135,7 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
                     units: 0,
                     day: 0,
                     late,
+                    asked: false,
                 });
             }
         }

@@ -144,15 +144,15 @@ function Work({ trial, due }: { trial: TrialView; due: Schemas["Due"][] }) {
       {due.length === 0 && <p className="soft">{text.tend.nothing}</p>}
       <ul>
         {due.map((d) => (
-          <li key={d.job} className={d.late > 0 ? "late" : ""}>
+          <li key={d.job} className={d.late > 0 && !d.asked ? "late" : ""}>
             <b>{d.label}</b>
             <span>
-              {d.late > 0 ? text.tend.late(d.late) : ""}
+              {d.asked ? text.tend.asked(d.day) : d.late > 0 ? text.tend.late(d.late) : ""}
               {d.mind && <small>{d.mind}</small>}
             </span>
             {d.job !== "read" && (
               <Button onClick={() => act(d.job)} loading={job.isPending}>
-                {d.job === "harvest" ? text.today.start : text.tend.done}
+                {d.job === "harvest" ? text.today.start : d.asked ? text.tend.doneToday : text.tend.done}
               </Button>
             )}
             {!["read", "harvest", "sow", "rotate"].includes(d.job) && trial.sown_on && <DoneOn trial={trial} onDay={(date) => job.mutate({ job: d.job, date })} />}

@@ -20,6 +20,8 @@ pub struct Due {
     pub day: u32,
     /// Days late; 0 when it is due today or later.
     pub late: u32,
+    /// Whether it fell on a day before the sowing was entered: it may have been done, and is asked about.
+    pub asked: bool,
     /// What to mind, above all when it is late.
     pub mind: Option<String>,
 }
@@ -121,11 +123,14 @@ pub fn due(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone, 
         let late = today - day;
         // A reading that is late already may by now be judged.
         let open = |d: &&u32| **d <= today && done.last(Job::Read).is_none_or(|last| **d > last);
+        let asked = late > 0 && done.sowing_entered.is_some_and(|entered| day < entered);
         let mind = match own.judged.iter().filter(open).max() {
             Some(judged) if job == Job::Read => Some(judged_today(today - judged)),
+            // What was done in its time needs no word on being late.
+            _ if asked => None,
             _ => mind(job, late, plan.every(job)),
         };
-        list.push(Due { job, label: job.label(), day, late, mind });
+        list.push(Due { job, label: job.label(), day, late, asked, mind });
     }
     list.sort_by_key(|d| (std::cmp::Reverse(d.late), d.job));
     list

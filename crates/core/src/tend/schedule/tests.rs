@@ -144,3 +144,19 @@ fn what_is_judged_on_a_day_is_read_on_it() {
     done.moved.push(crate::trial::care::MovedJob { job: Job::Read, from: 12, to: 11 });
     assert!(calendar(&never, &own, 12, &done).contains(&(Job::Read, 11)), "moved once");
 }
+
+/// A past day of sowing: what fell before it was entered may have been done, and is asked about; what fell since is late.
+#[test]
+fn what_fell_before_the_sowing_was_entered_is_asked_about() {
+    let told = |entered: Option<u32>, today: u32| -> Vec<(Job, u32, bool, bool)> {
+        let done = WorkDone { sowing_entered: entered, ..done(&[(Job::Sow, 0)]) };
+        let list = due(&CarePlan::default(), &TreatmentDays::default(), 12, &done, today);
+        list.into_iter().map(|d| (d.job, d.late, d.asked, d.mind.is_some())).collect()
+    };
+    let blackout = |list: &[(Job, u32, bool, bool)]| list.iter().find(|d| d.0 == Job::EndBlackout).copied();
+    // Entered on day 8: the blackout was to end on day 3.
+    assert_eq!(blackout(&told(Some(8), 8)), Some((Job::EndBlackout, 5, true, false)));
+    assert_eq!(blackout(&told(Some(0), 8)), Some((Job::EndBlackout, 5, false, true)), "entered on the day: it is late");
+    assert_eq!(blackout(&told(Some(3), 4)), Some((Job::EndBlackout, 1, false, true)), "it fell on that very day");
+    assert_eq!(blackout(&told(None, 8)), Some((Job::EndBlackout, 5, false, true)));
+}
