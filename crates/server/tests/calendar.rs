@@ -242,6 +242,14 @@ async fn work_from_before_the_sowing_was_entered_is_asked_about() {
     // Said to have been done on its day, it is asked no more.
     let third = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(5)).expect("a date").to_string();
     farm.call("POST", &at("/jobs"), json!({ "job": "end_blackout", "date": third })).await;
-    let told = farm.get(&at("/tend")).await["due"].to_string();
-    assert!(!told.contains("end_blackout"), "{told}");
+    let tend = farm.get(&at("/tend")).await;
+    assert!(!tend["due"].to_string().contains("end_blackout"), "{}", tend["due"]);
+    // And it stands in the list of what was done, each time with its day.
+    for days in [6, 8] {
+        let date = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(8 - days)).expect("a date").to_string();
+        farm.call("POST", &at("/jobs"), json!({ "job": "feed", "date": date })).await;
+    }
+    let done = farm.get(&at("/tend")).await["done"].clone();
+    let told: Vec<_> = done.as_array().expect("work").iter().map(|d| (d["job"].as_str(), d["days"].clone())).collect();
+    assert_eq!(told, [(Some("sow"), json!([0])), (Some("end_blackout"), json!([3])), (Some("feed"), json!([6, 8]))]);
 }

@@ -2075,6 +2075,15 @@ export interface components {
             /** @enum {string} */
             kind: "several";
         };
+        /** @description Work of one kind, as often as it was done. */
+        DoneView: {
+            /** @description The days on which it was, one for each time. */
+            days: number[];
+            /** @description What. */
+            job: components["schemas"]["Job"];
+            /** @description In the grower's words. */
+            label: string;
+        };
         /** @description What a dose trial gives instead of contrasts. */
         DoseOut: {
             enough?: components["schemas"]["EnoughOut"] | null;
@@ -4310,6 +4319,8 @@ export interface components {
              * @description Day shown.
              */
             day?: number | null;
+            /** @description Work done since sowing, kind by kind. */
+            done: components["schemas"]["DoneView"][];
             /** @description What is due now. */
             due: components["schemas"]["Due"][];
             /** @description Notes, newest first. */

@@ -902,6 +902,7 @@ export const text = {
     layout: "The layout",
     matched: "What each treatment got",
     care: "Care and records",
+    done: (label: string, all: number[]) => `${label}: ${all.length === 1 ? `on day ${all[0] ?? 0}` : `${all.length} times, on days ${all.join(", ")}`}`,
     careText: (readings: number, notes: number, weighed: number, all: number) =>
       `${readings} readings, ${notes} note${notes === 1 ? "" : "s"}; ${weighed} of ${all} trays weighed.`,
     results: "Results",

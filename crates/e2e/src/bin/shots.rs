@@ -35,6 +35,7 @@ async fn main() {
     let wide = [
         ("today", server.address.clone(), ".walk li"),
         ("trials", format!("{}/trials", server.address), ".stake"),
+        ("farm", format!("{}/farm", server.address), ".farm-fields"),
         ("stores", format!("{}/stores/feeds", server.address), ".entries li"),
         ("ask", at(&running, "ask"), ".picture .said"),
         ("match", at(&running, "match"), ".sheet-table tbody tr"),

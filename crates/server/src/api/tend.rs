@@ -79,6 +79,29 @@ pub(crate) struct NoteView {
     text: String,
 }
 
+/// Work of one kind, as often as it was done.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct DoneView {
+    /// What.
+    job: Job,
+    /// In the grower's words.
+    label: &'static str,
+    /// The days on which it was, one for each time.
+    days: Vec<u32>,
+}
+
+/// Work done in the round that the trial is in, in the order in which each kind was first done.
+fn done(trial: &Trial) -> Vec<DoneView> {
+    let mut list: Vec<DoneView> = Vec::new();
+    for &(job, day) in &trial.records.jobs {
+        match list.iter_mut().find(|own| own.job == job) {
+            Some(own) => own.days.push(day),
+            None => list.push(DoneView { job, label: job.label(), days: vec![day] }),
+        }
+    }
+    list
+}
+
 /// The Tend station on one day.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct TendView {
@@ -97,6 +120,8 @@ pub(crate) struct TendView {
     rows: Vec<GridRow>,
     /// Notes, newest first.
     notes: Vec<NoteView>,
+    /// Work done since sowing, kind by kind.
+    done: Vec<DoneView>,
 }
 
 /// Last day that can be asked for: ten years and more.
@@ -219,6 +244,7 @@ pub(crate) async fn get(
             solution_kept: !solution,
             rows,
             notes,
+            done: done(&trial),
         }))
     })
     .await

@@ -111,6 +111,11 @@ function Care({ trial, weighed }: { trial: TrialView; weighed: number }) {
     <>
       <h2>{text.tell.care}</h2>
       <p>{tend.data && text.tell.careText(trial.readings, tend.data.notes.length, weighed, trial.units.length)}</p>
+      <ul className="done">
+        {tend.data?.done.map((d) => (
+          <li key={d.job}>{text.tell.done(d.label, d.days)}</li>
+        ))}
+      </ul>
       <ul>
         {tend.data?.notes.map((n, i) => (
           <li key={i}>
