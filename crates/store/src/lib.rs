@@ -17,6 +17,7 @@ pub mod ask;
 pub mod backup;
 pub mod calendar;
 pub mod error;
+mod farm;
 pub mod history;
 pub mod match_sheet;
 mod memory;
@@ -38,5 +39,6 @@ pub mod weigh;
 mod writer;
 
 pub use error::{Result, StoreError};
-pub use store::{Farm, Stamp, Store};
+pub use farm::Farm;
+pub use store::{Stamp, Store};
 pub use transaction::Tx;

@@ -1,11 +1,11 @@
 //! The open data file: how it is opened, and what a read and a write are.
 
 use crate::error::{Result, StoreError};
+use crate::farm::{Farm, farm};
 use crate::memory::Memory;
 use crate::transaction::Tx;
 use crate::writer::Writer;
 use jiff::Timestamp;
-use jiff::tz::TimeZone;
 use r2d2_sqlite::SqliteConnectionManager;
 use rusqlite::{Connection, OpenFlags, OptionalExtension};
 use rusqlite_migration::{M, Migrations};
@@ -340,32 +340,6 @@ impl Drop for Picture<'_> {
             // Nothing was written: taking back is as good, and a connection that cannot even do that is found at its next use.
             let _ = self.0.execute_batch("ROLLBACK");
         }
-    }
-}
-
-/// The farm, read in a running transaction.
-pub(crate) fn farm(t: &Connection) -> Result<Farm> {
-    let row = t
-        .prepare_cached("SELECT name, zone FROM farm")?
-        .query_row([], |r| Ok(Farm { name: r.get(0)?, zone: r.get(1)? }))
-        .optional()?;
-    Ok(row.unwrap_or_else(|| Farm { name: "Your grow room".into(), zone: String::new() }))
-}
-
-/// Whose trials these are.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Farm {
-    /// Name shown at the top.
-    pub name: String,
-    /// IANA time zone; empty for that of the machine.
-    pub zone: String,
-}
-
-impl Farm {
-    /// The zone at whose midnight a day begins: that which was said, else that of the machine.
-    #[must_use]
-    pub fn time_zone(&self) -> TimeZone {
-        if self.zone.is_empty() { TimeZone::system() } else { TimeZone::get(&self.zone).unwrap_or(TimeZone::UTC) }
     }
 }
 

@@ -1,7 +1,7 @@
 //! Loading a trial: as a whole the first time, then only what is new.
 
 use crate::error::{Result, StoreError};
-use crate::store::farm;
+use crate::farm::farm;
 use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings;

@@ -1,9 +1,10 @@
 //! Trials as a whole: a new one, the list, one that is put away, and those of a crop that are finished.
 
 use crate::error::{Result, StoreError};
+use crate::farm::{Farm, farm};
 use crate::history::{Entry, append};
 use crate::plan::{PlanWrite, check_text, insert};
-use crate::store::{Farm, Stamp, Store, farm, new_id};
+use crate::store::{Stamp, Store, new_id};
 use crate::time::instant;
 use crate::trial::rows;
 use iron_twin_core::across::spread::TrialSpread;

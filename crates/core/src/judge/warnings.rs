@@ -41,7 +41,13 @@ pub(crate) fn of_units(table: &Table, question: &Question, units: &Units) -> Vec
         found.push(warning(
             "one_unit_per_treatment",
             Severity::Fatal,
-            format!("{} stands in one unit only: that unit cannot be told from its treatment", single.join(", ")),
+            match single[..] {
+                [one] => format!("{one} stands in one unit only: that unit cannot be told from its treatment"),
+                _ => format!(
+                    "{} stand in one unit each: such a unit cannot be told from its treatment",
+                    single.join(", ")
+                ),
+            },
         ));
     }
     // Of days, those on which something was seen and those by which it was not are no equals.

@@ -180,6 +180,12 @@ impl Facts {
         self.dealt_words.0
     }
 
+    /// What was dealt, as it goes with the number of each.
+    #[must_use]
+    pub fn dealt_said(&self) -> &'static str {
+        if self.each_said() == "1" { self.dealt_words.0 } else { self.dealt_words.1 }
+    }
+
     /// What was dealt, in the plural.
     #[must_use]
     pub fn dealt_several(&self) -> &'static str {

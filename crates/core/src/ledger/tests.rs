@@ -1,7 +1,9 @@
 use super::*;
 use crate::catalogue::fixtures::Fixture;
+use crate::catalogue::spaces::SpaceKind;
 use crate::stores::Stores;
 use crate::terms::goal::Goal;
+use crate::trial::application::Role;
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 use crate::trial::space::Rack;
@@ -281,4 +283,63 @@ fn who_reads_the_meter_and_grades_is_named() {
     assert_eq!(seen(&poured), Some(both));
     let weighed = Facts { graded: false, ..hands(&[]) };
     assert!(audit(&weighed).sound.iter().any(|s| s.contains("nothing is judged by eye")));
+}
+
+/// What is said of a control fits what is asked: products against one another, the usual dose against less, a lamp.
+#[test]
+fn a_control_is_judged_by_what_is_asked() {
+    let said = |facts: &Facts| {
+        let open = audit(facts).open.into_iter().find(|f| f.code == "no_plain_control");
+        open.map(|f| (f.severity, f.seen.split(',').next().unwrap_or_default().to_owned()))
+    };
+    let with = |rows: [(&str, &str, Option<&str>); 2]| {
+        let mut facts = sound();
+        let sheet = facts.sheet.as_mut().unwrap();
+        for (treatment, (feed, share, additive)) in sheet.treatments.iter_mut().zip(rows) {
+            treatment.applications.clear();
+            treatment.give(Role::Feed, feed, share.parse().unwrap());
+            if let Some(additive) = additive {
+                treatment.give(Role::Additive, additive, 1.0);
+            }
+        }
+        facts
+    };
+    let inoculants = with([("grow feed", "1", Some("bacillus")), ("grow feed", "1", Some("mycorrhiza"))]);
+    let (severity, seen) = said(&inoculants).expect("open");
+    assert_eq!((severity, seen.as_str()), (Severity::Serious, "Every treatment gets an inoculant or another additive"));
+    // The same in all is no product that is tried.
+    let mut lamps = with([("grow feed", "1", Some("kelp")), ("grow feed", "1", Some("kelp"))]);
+    lamps.sheet.as_mut().unwrap().treatments[1].set("light_hours", "12");
+    assert_eq!(said(&lamps).expect("open").1, "All are fed alike");
+    let alone = with([("grow feed", "1", None), ("grow feed", "1", Some("kelp"))]);
+    assert_eq!(
+        said(&alone).map(|f| f.0),
+        Some(Severity::Serious),
+        "the feed alone is the control; water is still missing"
+    );
+    // Half against the full dose: to do as well with less, the full dose is what it is compared with.
+    let halves = with([("grow feed", "1", None), ("grow feed", "0.5", None)]);
+    assert_eq!(said(&halves).expect("open").0, Severity::Serious, "to beat it");
+    let mut matched = halves;
+    matched.ask.goal = Goal::Match;
+    assert_eq!(said(&matched), None);
+}
+
+/// Plots outdoors live on their soil, and are spoken of as what they are.
+#[test]
+fn plots_are_no_trays() {
+    let mut facts = sound();
+    let sheet = facts.sheet.as_mut().unwrap();
+    sheet.treatments[1].applications.clear();
+    sheet.treatments[1].give(Role::Additive, "kelp", 1.0);
+    sheet.treatments[1].give(Role::Feed, "grow feed", 0.05);
+    facts.composition = Some(sheet.composition(&Stores::with_own(Vec::new()), &FeedPlan::default()));
+    facts.record_days = vec![0, 12];
+    facts.rack.kind = SpaceKind::Sites;
+    let ledger = audit(&facts);
+    let seen = |code: &str| ledger.open.iter().find(|f| f.code == code).map(|f| (f.seen.as_str(), f.remedy.as_str()));
+    assert_eq!(seen("starved"), None);
+    assert_eq!(seen("narrow_claim").expect("open").0, "One variety, one round, 4 sites near one another.");
+    assert!(seen("gap_in_log").expect("open").1.starts_with("Look at the plots"));
+    assert!(ledger.sound.contains(&"plots live on their soil, whatever is given beside".to_owned()));
 }

@@ -1,5 +1,6 @@
 //! Is it known what is in the things that differ?
 
+use crate::catalogue::conditions::light;
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::terms::severity::Severity;
 
@@ -17,6 +18,16 @@ fn check(facts: &Facts) -> Outcome {
     let Some(composition) = &facts.composition else { return Outcome::Waits };
     if composition.unknown.is_empty() {
         return Outcome::Sound("what differs is known by its composition".into());
+    }
+    if facts.sharing.as_ref().is_some_and(|s| s.factor == light::CONDITION.factor) {
+        return Outcome::Open {
+            severity: Severity::Minor,
+            seen: format!(
+                "Stores do not know {}: how much light each gives is not said.",
+                composition.unknown.join(", ")
+            ),
+            remedy: "Measure the light at Place, or enter the lamps in Stores.".into(),
+        };
     }
     Outcome::Open {
         severity: Severity::Minor,

@@ -1,5 +1,6 @@
 //! Were there days without a record?
 
+use crate::catalogue::spaces::SpaceKind;
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::terms::severity::Severity;
 
@@ -30,7 +31,11 @@ fn check(facts: &Facts) -> Outcome {
         Outcome::Open {
             severity: Severity::Minor,
             seen: format!("No record between day {} and day {}.", widest.1, widest.2),
-            remedy: "Read pH and EC every other day; a note that all was well is a record too.".into(),
+            remedy: if facts.rack.kind == SpaceKind::Sites {
+                "Look at the plots every few days; a note that all was well is a record too.".into()
+            } else {
+                "Read pH and EC every other day; a note that all was well is a record too.".into()
+            },
         }
     } else {
         Outcome::Sound("no gap in the log".into())

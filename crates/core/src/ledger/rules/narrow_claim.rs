@@ -1,5 +1,6 @@
 //! What does the result not cover?
 
+use crate::catalogue::spaces::SpaceKind;
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::terms::severity::Severity;
 
@@ -19,10 +20,31 @@ fn check(facts: &Facts) -> Outcome {
     }
     Outcome::Open {
         severity: Severity::Minor,
-        seen: match facts.rack.crops_apart().len() {
-            0 | 1 => "One variety, one round, one rack.".into(),
-            crops => format!("{crops} crops, one round, one rack."),
+        seen: format!("{}, one round, {}.", crops(facts), place(facts)),
+        remedy: if facts.rack.kind == SpaceKind::Sites {
+            "Run the same trial again in another season; the rounds can be pooled.".into()
+        } else {
+            "Run the same trial again in another week; the rounds can be pooled.".into()
         },
-        remedy: "Run the same trial again in another week; the rounds can be pooled.".into(),
+    }
+}
+
+/// What grew.
+fn crops(facts: &Facts) -> String {
+    match facts.rack.crops_apart().len().max(facts.ask.crops_inside.len()) {
+        0 | 1 => "One variety".into(),
+        crops => format!("{crops} crops"),
+    }
+}
+
+/// Where it grew.
+fn place(facts: &Facts) -> String {
+    match (facts.rack.kind, facts.rack.levels) {
+        (SpaceKind::Sites, 1) => "one site".into(),
+        (SpaceKind::Sites, sites) => format!("{sites} sites near one another"),
+        (SpaceKind::Buckets, _) => "one place for buckets".into(),
+        (SpaceKind::Bench, _) => "one bench".into(),
+        (SpaceKind::Sill, _) => "one window".into(),
+        (SpaceKind::Rack, _) => "one rack".into(),
     }
 }

@@ -1,5 +1,6 @@
 //! Are all solutions so weak that the crop was limited whatever the treatment?
 
+use crate::catalogue::spaces::SpaceKind;
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::mix::STARVED_N;
 use crate::terms::severity::Severity;
@@ -16,6 +17,9 @@ pub const RULE: Rule = Rule {
 
 fn check(facts: &Facts) -> Outcome {
     let Some(composition) = &facts.composition else { return Outcome::Waits };
+    if facts.rack.kind == SpaceKind::Sites {
+        return Outcome::Sound("plots live on their soil, whatever is given beside".into());
+    }
     if !composition.given.iter().any(|g| g.fed) {
         return Outcome::Sound("nobody is fed: the crop lives on seed and medium".into());
     }

@@ -30,7 +30,7 @@ fn check(facts: &Facts) -> Outcome {
                 seen: format!(
                     "Every comparison was decided, but with {} {} a side on the model alone: dealing them anew gives a gap this wide at least 1 time in {:.0}.",
                     facts.each_said(),
-                    facts.dealt_several(),
+                    facts.dealt_said(),
                     (1.0 / p).floor()
                 ),
                 remedy: "Repeat with more of each before much hangs on it; rounds can be pooled.".into(),
@@ -43,7 +43,7 @@ fn check(facts: &Facts) -> Outcome {
                 seen: format!(
                     "{open} of {all} comparisons could not be told with {} {} a side.",
                     facts.each_said(),
-                    facts.dealt_several()
+                    facts.dealt_said()
                 ),
                 remedy: "Repeat with more of each; the sentence says how many would settle it.".into(),
             };
@@ -59,7 +59,7 @@ fn check(facts: &Facts) -> Outcome {
             seen: format!(
                 "{} {} a side reliably see {sees:.1} %, and {asked} % was asked.",
                 facts.each_said(),
-                facts.dealt_several()
+                facts.dealt_said()
             ),
             remedy: "Add more of each, ask a larger margin, or plan to repeat.".into(),
         }
