@@ -49,7 +49,7 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     browser.click_text("a", "Judge").await;
     browser.shows("Opening now is an early look").await;
     browser.click_text("button", "Open it all the same").await;
-    browser.shows("stands in one unit only").await;
+    browser.shows("stand in one unit each").await;
     browser.end().await;
 }
 
