@@ -252,6 +252,17 @@ impl Browser {
         answer.convert().expect("text")
     }
 
+    /// Id of the running or finished demo trial whose name begins so; the page must be one of the program's.
+    ///
+    /// # Panics
+    /// Where there is none.
+    pub async fn demo_trial(&self, name: &str) -> String {
+        let today: serde_json::Value = serde_json::from_str(&self.get("/api/v1/today").await).expect("JSON");
+        let stakes = today["stakes"].as_array().expect("trials");
+        let stake = stakes.iter().find(|s| s["name"].as_str().is_some_and(|n| n.starts_with(name)));
+        stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
+    }
+
     /// A picture of the page.
     pub async fn picture(&self) -> Vec<u8> {
         self.page.screenshot_as_png().await.expect("a picture")

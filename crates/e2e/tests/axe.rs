@@ -24,13 +24,8 @@ async fn no_page_has_a_fault_that_axe_finds() {
     let server = Server::fresh("demo");
     let browser = Browser::start(1280, 800).await;
     browser.page.goto(&server.address).await.expect("the page");
-    let today: Value = serde_json::from_str(&browser.get("/api/v1/today").await).expect("JSON");
-    let id = |name: &str| {
-        let stakes = today["stakes"].as_array().expect("trials");
-        let stake = stakes.iter().find(|s| s["name"].as_str().is_some_and(|n| n.starts_with(name)));
-        stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
-    };
-    let (running, finished, watercress) = (id("Rocket"), id("Red"), id("Watercress"));
+    let (running, finished, watercress) =
+        (browser.demo_trial("Rocket").await, browser.demo_trial("Red").await, browser.demo_trial("Watercress").await);
     let trial = browser.get(&format!("/api/v1/trials/{running}")).await;
     let trial: Value = serde_json::from_str(&trial).expect("JSON");
     let code = trial["units"][0]["code"].as_str().expect("a code").to_owned();

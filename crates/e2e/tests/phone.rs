@@ -8,21 +8,15 @@ async fn no_view_is_wider_than_a_phone() {
     let server = Server::fresh("demo");
     let browser = Browser::start(390, 844).await;
     browser.page.goto(&server.address).await.expect("the page");
-    let today: Value = serde_json::from_str(&browser.get("/api/v1/today").await).expect("JSON");
-    let id = |name: &str| {
-        let stakes = today["stakes"].as_array().expect("trials");
-        let stake = stakes.iter().find(|s| s["name"].as_str().is_some_and(|n| n.starts_with(name)));
-        stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
-    };
     let mut views: Vec<String> = ["", "trials", "stores/feeds", "people"].map(str::to_owned).to_vec();
     let of = |id: &str, stations: &[&str]| -> Vec<String> {
         stations.iter().map(|station| format!("trials/{id}/{station}")).collect()
     };
     let mix = ["mix?part=tanks", "mix?part=recipe", "mix?part=filling", "mix?part=water", "mix?part=topup"];
-    views.extend(of(&id("Rocket"), &["ask", "match", "place", "tend", "weigh", "judge", "tell"]));
-    views.extend(of(&id("Rocket"), &mix));
-    views.extend(of(&id("Watercress"), &["mix?part=uptake", "tend"]));
-    views.extend(of(&id("Red"), &["judge", "tell"]));
+    views.extend(of(&browser.demo_trial("Rocket").await, &["ask", "match", "place", "tend", "weigh", "judge", "tell"]));
+    views.extend(of(&browser.demo_trial("Rocket").await, &mix));
+    views.extend(of(&browser.demo_trial("Watercress").await, &["mix?part=uptake", "tend"]));
+    views.extend(of(&browser.demo_trial("Red").await, &["judge", "tell"]));
     let mut wide = Vec::new();
     for view in &views {
         browser.page.goto(format!("{}/{view}", server.address)).await.expect("the page");

@@ -338,13 +338,13 @@ async fn main() -> Fallible<()> {
             "/weigh",
             "/judge",
             "/mix",
-            "/uptake",
             "/materials",
             "/labels?base=http://rack.local",
             "/export.csv",
         ]
         .map(|rest| (format!("large trial {rest}").trim_end().to_owned(), format!("/trials/{large}{rest}"))),
     )
+    .chain(std::iter::once(("opened /uptake".to_owned(), format!("/trials/{opened}/uptake"))))
     .chain(["", "/tend", "/judge"].map(|rest| {
         (format!("192 units, roots not read yet {rest}").trim_end().to_owned(), format!("/trials/{unread}{rest}"))
     }))

@@ -2394,7 +2394,7 @@ export interface components {
              * @description Conductivity of the solution at 25 °C, mS/cm.
              */
             ec_ms_per_cm?: number | null;
-            /** @description Whether feed or additive goes into the water. */
+            /** @description Whether anything goes into the water, or feed is given beside it: a powder that is dipped or dusted feeds nobody. */
             fed: boolean;
             /**
              * Format: double

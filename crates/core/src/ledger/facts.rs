@@ -292,6 +292,11 @@ impl Facts {
         let edge_slots = if told { placed::edges(rack, &units, treatments) } else { Vec::new() };
         let lights =
             |p: Position| trial.plan.light.iter().find(|l| (l.level, l.slot) == (p.level, p.slot)).map(|l| l.umol);
+        // Two hundred deals are drawn for it: only where it is told.
+        let sealed = dealt && !told;
+        let usual = |figure: &dyn Fn(Position) -> Option<f64>| {
+            sealed.then(|| usual_gap_percent(rack, treatments, figure)).flatten()
+        };
         let uneven_levels = match trial.plan.rack.design {
             RackDesign::ByHand => placed::uneven_levels(&units, treatments),
             _ => Vec::new(),
@@ -310,11 +315,11 @@ impl Facts {
             uneven_levels: uneven_levels.into_iter().map(|level| trial.plan.rack.level_name(level)).collect(),
             parted: by_hand && placed::parted(&units, treatments).is_some(),
             start_gap_percent: gap_percent(rack, &units, treatments).filter(|_| told),
-            start_usual_percent: usual_gap_percent(rack, treatments, &|p| rack.start_of(p)).filter(|_| dealt && !told),
+            start_usual_percent: usual(&|p| rack.start_of(p)),
             edge_slots,
             light_umol: light::by_treatment(&trial.plan.light, &units, treatments).filter(|_| told).unwrap_or_default(),
-            light_usual_percent: usual_gap_percent(rack, treatments, &lights).filter(|_| dealt && !told),
-            lamps_apart_percent: light::between_levels(&trial.plan.light).filter(|_| dealt && !told),
+            light_usual_percent: usual(&lights),
+            lamps_apart_percent: light::between_levels(&trial.plan.light).filter(|_| sealed),
             rotation: rotation(trial, trial.day(today)),
             sees_percent: known.sees_percent,
             undecided: known.undecided,

@@ -3,7 +3,7 @@ use crate::catalogue::fixtures::Fixture;
 use crate::catalogue::spaces::SpaceKind;
 use crate::stores::Stores;
 use crate::terms::goal::Goal;
-use crate::trial::application::Role;
+use crate::trial::application::{Application, How, Role};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
 use crate::trial::space::Rack;
@@ -342,4 +342,21 @@ fn plots_are_no_trays() {
     assert_eq!(seen("narrow_claim").expect("open").0, "One variety, one round, 4 sites near one another.");
     assert!(seen("gap_in_log").expect("open").1.starts_with("Look at the plots"));
     assert!(ledger.sound.contains(&"plots live on their soil, whatever is given beside".to_owned()));
+}
+
+/// Cuttings that root in water with a powder on their ends are not fed, and so not starved; a feed stirred in too thin starves all.
+#[test]
+fn a_dipped_powder_feeds_nobody() {
+    let starved = |role: Role, what: &str, how: How, share: f64| {
+        let mut facts = sound();
+        let sheet = facts.sheet.as_mut().unwrap();
+        sheet.treatments[1].applications = vec![Application { how, ..Application::stirred(role, what, share) }];
+        facts.composition = Some(sheet.composition(&Stores::with_own(Vec::new()), &FeedPlan::default()));
+        open(&facts).contains(&"starved")
+    };
+    for how in [How::Dipped, How::Dusted, How::Sprayed] {
+        assert!(!starved(Role::Additive, "seaweed extract", how, 1.0), "{how:?}");
+    }
+    assert!(starved(Role::Feed, "grow feed", How::Stirred, 0.02));
+    assert!(!starved(Role::Feed, "grow feed", How::Stirred, 1.0));
 }

@@ -22,7 +22,7 @@ use serde::Serialize;
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Given {
-    /// Whether feed or additive goes into the water.
+    /// Whether anything goes into the water, or feed is given beside it: a powder that is dipped or dusted feeds nobody.
     pub fed: bool,
     /// Nitrogen in the solution, mg/L, of what is known; null where the feed is not. An additive whose maker says nothing
     /// may bring more.
@@ -123,7 +123,7 @@ fn given(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores, plan: &FeedP
     let mut price = Some(0.0);
     let (mut fed_beside, mut feed_unknown) = (false, false);
     for application in sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing()) {
-        given.fed = true;
+        given.fed |= application.how.in_tank() || application.role == Role::Feed;
         let known = stores.parts(application.role.shelf(), application.what.trim()).is_some();
         if !application.how.in_tank() {
             // What is given beside the tank does not change what is in it. Feed given so leaves open what plants get.

@@ -28,7 +28,7 @@ pub fn balance(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: us
         return None;
     }
     let usual = |design: RackDesign| {
-        let rack = Rack { design, within_percent: None, ..rack.clone() };
+        let rack = Rack { design, ..rack.clone() };
         usual_gap_percent(&rack, treatments, &|p| rack.start_of(p))
     };
     Some(StartBalance {
@@ -39,9 +39,11 @@ pub fn balance(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: us
 }
 
 /// How far apart the treatments' means of a figure of places usually come out, in per cent of the mean: the mean of so many
-/// deals, not this one's. None where a place has no figure.
+/// deals without a bound, not this one's. None where a place has no figure.
 #[must_use]
 pub fn usual_gap_percent(rack: &Rack, treatments: usize, figure: &dyn Fn(Position) -> Option<f64>) -> Option<f64> {
+    // A bound would be sought anew for each of the deals, thousands of draws at a time; what they are without it is asked.
+    let rack = &Rack { within_percent: None, ..rack.clone() };
     let mut gaps = 0.0;
     for seed in 0..DEALS {
         let dealt: Vec<_> = deal(rack, treatments, seed).ok()?.iter().map(|u| (u.position, u.treatment)).collect();

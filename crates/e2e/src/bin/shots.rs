@@ -24,13 +24,7 @@ async fn main() {
     let server = Server::fresh("demo");
     let browser = Browser::start(1280, 800).await;
     browser.page.goto(&server.address).await.expect("the page");
-    let today: serde_json::Value = serde_json::from_str(&browser.get("/api/v1/today").await).expect("JSON");
-    let id = |name: &str| {
-        let stakes = today["stakes"].as_array().expect("trials");
-        let stake = stakes.iter().find(|s| s["name"].as_str().is_some_and(|n| n.starts_with(name)));
-        stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
-    };
-    let (running, finished) = (id("Rocket"), id("Red"));
+    let (running, finished) = (browser.demo_trial("Rocket").await, browser.demo_trial("Red").await);
     let at = |trial: &str, station: &str| format!("{}/trials/{trial}/{station}", server.address);
     let wide = [
         ("today", server.address.clone(), ".walk li"),
@@ -42,7 +36,7 @@ async fn main() {
         ("place", at(&running, "place"), ".tray"),
         ("mix", at(&running, "mix"), ".tank"),
         ("mix-filling", at(&running, "mix?part=filling"), ".order"),
-        ("mix-uptake", at(&id("Watercress"), "mix?part=uptake"), ".uptake tbody tr"),
+        ("mix-uptake", at(&browser.demo_trial("Watercress").await, "mix?part=uptake"), ".uptake tbody tr"),
         ("tend", at(&running, "tend"), ".grid tbody tr"),
         ("weigh", at(&running, "weigh"), ".ticks button"),
         ("judge", at(&finished, "judge"), ".twins"),
