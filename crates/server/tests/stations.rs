@@ -329,10 +329,15 @@ async fn measures_of_every_kind_flow_from_the_shelf_to_the_verdict() {
     );
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     let poured = sheet.as_array().unwrap_or_else(|| sheet["rows"].as_array().expect("rows")).clone();
-    for (i, unit) in dealt["units"].as_array().expect("units").iter().enumerate() {
+    // Counted treatment by treatment: over all, a deal may leave one of them without any spread.
+    let mut of_each = [0; 2];
+    for unit in dealt["units"].as_array().expect("units") {
         let code = unit["code"].as_str().expect("a code");
         let own = poured.iter().find(|r| r.to_string().contains(&format!("\"{code}\""))).expect("on the sheet");
-        let (fed, luck) = (u64::from(own["treatment"] == json!("full feed")), (i as u64 * 7) % 5);
+        let fed = u64::from(own["treatment"] == json!("full feed"));
+        let nth = &mut of_each[fed as usize];
+        let luck = (*nth * 7) % 5;
+        *nth += 1;
         let mut takes = vec![
             (12, "germinated", 60 + 25 * fed + luck),
             (12, "seeds_counted", 100),
