@@ -1,7 +1,6 @@
 //! On a phone no view is wider than the screen: what is wide scrolls inside itself.
 
 use iron_twin_e2e::{Browser, Server};
-use serde_json::Value;
 
 #[tokio::test]
 async fn no_view_is_wider_than_a_phone() {
