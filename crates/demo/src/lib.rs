@@ -363,7 +363,7 @@ fn buckets(
         }
         readings.iter().try_for_each(|&(reading, value)| put(store, &stamp, id, &unit.code, (day, reading, value)))?;
     }
-    if day == first { Ok(()) } else { store.job_done(&clock.at(ago, 8, 59), id, Job::Read, day) }
+    Ok(())
 }
 
 fn read(
@@ -380,7 +380,8 @@ fn read(
             put(store, &clock.at(ago, 8, 10 + i as u32), id, &unit.code, (day, reading, value))?;
         }
     }
-    store.job_done(&clock.at(ago, 8, 59), id, Job::Read, day)
+    // With the last pH and EC of a day the round counts as read.
+    Ok(())
 }
 
 fn harvest(
@@ -451,6 +452,11 @@ mod tests {
             assert_eq!(heads.len(), 3);
             let done = named(&store, "Red amaranth");
             assert_eq!(done.records.weighings(), 16);
+            for trial in heads.iter().map(|h| store.trial(&h.id).unwrap()) {
+                let read: Vec<u32> =
+                    trial.records.jobs.iter().filter(|(j, _)| *j == Job::Read).map(|(_, d)| *d).collect();
+                assert!(!read.is_empty() && read.windows(2).all(|two| two[0] < two[1]), "once a day: {read:?}");
+            }
             let net_g = |unit: UnitIndex| done.of_unit(unit).weighings[0].net_g;
             let mean = |t: usize| {
                 let own: Vec<f64> =
