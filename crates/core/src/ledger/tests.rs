@@ -218,6 +218,11 @@ fn the_worst_comes_first_and_the_blind_is_kept() {
     assert_eq!(ledger.open[0].severity, Severity::Fatal);
     let edges = ledger.open.iter().find(|f| f.code == "edge_or_light_uneven").unwrap();
     assert!(!edges.seen.contains("water") && !edges.seen.contains("feed"), "{}", edges.seen);
+    assert_eq!(edges.remedy, "Next time turn the trays through all slots, or even out the lamps.");
+    let by_hand = Facts { revealed: false, ..facts };
+    let ledger = audit(&by_hand);
+    let edges = ledger.open.iter().find(|f| f.code == "edge_or_light_uneven").unwrap();
+    assert!(edges.remedy.starts_with("Place them otherwise before the first record"), "{}", edges.remedy);
 }
 
 /// While the deal is sealed the rules speak of its design alone: what this very deal made of sizes and light is not in it.

@@ -57,7 +57,7 @@ fn check(facts: &Facts) -> Outcome {
         return Outcome::Open {
             severity: if gap > SERIOUS_LIGHT_PERCENT { Severity::Serious } else { Severity::Minor },
             seen: format!("By the light map one treatment has {gap:.0} % more light than another."),
-            remedy: "Deal again before the first record, turn through all slots, or even out the lamps.".into(),
+            remedy: remedy(facts),
         };
     }
     let (Some(most), Some(least)) = (facts.edge_slots.iter().max(), facts.edge_slots.iter().min()) else {
@@ -72,10 +72,7 @@ fn check(facts: &Facts) -> Outcome {
         Outcome::Open {
             severity: Severity::Minor,
             seen: format!("One treatment stands in {most} edge slots, another in {least}."),
-            remedy: format!(
-                "Deal again before the first record, or turn the {} through all slots.",
-                facts.units_word()
-            ),
+            remedy: remedy(facts),
         }
     } else {
         Outcome::Sound(if facts.rack.has_edges() {
@@ -83,6 +80,18 @@ fn check(facts: &Facts) -> Outcome {
         } else {
             format!("no places at an edge{light}")
         })
+    }
+}
+
+/// What to do about how the places fell: who placed by hand may still turn them, after the reveal it is for the next time.
+fn remedy(facts: &Facts) -> String {
+    let units = facts.units_word();
+    if facts.revealed {
+        format!("Next time turn the {units} through all slots, or even out the lamps.")
+    } else {
+        format!(
+            "Place them otherwise before the first record, turn the {units} through all slots, or even out the lamps."
+        )
     }
 }
 
@@ -117,7 +126,7 @@ fn by_share(facts: &Facts, light: &str) -> Outcome {
         Outcome::Open {
             severity: Severity::Minor,
             seen: "One treatment stands at an edge more often than its share, another less.".into(),
-            remedy: "Deal again before the first record.".into(),
+            remedy: remedy(facts),
         }
     } else {
         Outcome::Sound(format!("edge slots shared by numbers{light}"))
