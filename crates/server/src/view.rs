@@ -320,7 +320,7 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
             walk,
             now: trial.is_now(u),
             treatment: trial.reveal.is_some().then_some(u.treatment),
-            lost: u.lost.clone(),
+            lost: u.lost.as_ref().map(|l| l.reason.clone()),
         })
         .collect()
 }

@@ -112,6 +112,29 @@ async fn a_locked_file_is_busy_and_not_a_fault() {
     farm.new_trial("Goes on").await;
 }
 
+/// A disk that has no room for one more session says so at the sign-in, and lets people in when there is room again.
+#[tokio::test]
+async fn a_full_disk_is_told_at_the_sign_in() {
+    let mut farm = Farm::new();
+    farm.person("Ada", "owner").await;
+    let store = farm.store();
+    // SQLite takes no fewer pages than there are.
+    store
+        .write(&Stamp::owner(Timestamp::now()), |t| Ok(t.query_row("PRAGMA max_page_count = 1", [], |_| Ok(()))?))
+        .expect("a limit");
+    farm.serve(store);
+    let ada = json!({ "name": "ada", "passphrase": "jars on the sill" });
+    let mut said = Vec::new();
+    // The last page has room for some.
+    while said.len() < 60 && said.last().is_none_or(|(status, _)| *status == 200) {
+        said.push(farm.text("POST", "/sign-in", ada.clone()).await);
+    }
+    let (status, words) = said.last().expect("an answer");
+    assert!(*status == 507 && words.contains("\"code\":\"disk_full\""), "{status} {words}");
+    farm.started_anew();
+    assert_eq!(farm.text("POST", "/sign-in", ada).await.0, 200);
+}
+
 /// A browser that is used stays signed in: its end is put off once a day, and not at every request.
 #[tokio::test]
 async fn a_session_that_is_used_is_put_off_once_a_day() {

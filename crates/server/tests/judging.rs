@@ -157,7 +157,10 @@ async fn a_treatment_that_died_out_is_told_exactly() {
         for (t, pour) in sheet.as_array().expect("pours").iter().enumerate() {
             for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
                 if t == 2 {
-                    farm.call("POST", &at("/write-offs"), json!({ "code": code, "reason": "wilted" })).await;
+                    // One after the other, from the fourth day on; sown twelve days ago.
+                    let date = days_ago(8 - i64::try_from(n).expect("few"));
+                    let body = json!({ "code": code, "reason": "wilted", "date": date });
+                    farm.call("POST", &at("/write-offs"), body).await;
                 } else {
                     let gross = 100.0 + 30.0 * t as f64 + 2.0 * n as f64;
                     let body =
@@ -174,7 +177,8 @@ async fn a_treatment_that_died_out_is_told_exactly() {
         let p = if each == 4 { 2.0 / 70.0 } else { 2.0 / 6.0 };
         assert!((gone["p"].as_f64().expect("a chance") - p).abs() < 1e-12);
         let sentence = gone["sentence"].as_str().expect("a sentence");
-        let lead = format!("Triple feed lost all of its {each} trays (wilted), plain water none of {each}. ");
+        let when = if each == 4 { "from day 4 to day 7, half of them by day 5" } else { "from day 4 to day 5" };
+        let lead = format!("Triple feed lost all of its {each} trays (wilted) {when}, plain water none of {each}. ");
         assert!(sentence.starts_with(&lead), "{sentence}");
         assert_eq!(sentence.contains("so luck is unlikely"), told, "{sentence}");
         let analysis = &judge["analysis"];

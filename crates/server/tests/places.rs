@@ -238,6 +238,11 @@ async fn three_sites_outdoors_are_blocks_with_cards() {
     assert_eq!(blocks.into_iter().collect::<Vec<_>>(), ["site by the shed", "site north wall", "site orchard"]);
     let place = dealt["stations"].as_array().expect("stations").iter().find(|s| s["key"] == "place").expect("place");
     assert_eq!(place["status"], "3 sites x 4, dealt");
+    // Plots outdoors are taken to differ by a fifth where trays indoors differ by a twelfth.
+    let outdoors = farm.get(&at("")).await;
+    let indoors = farm.get(&format!("/trials/{}", farm.new_trial("Kale indoors").await)).await;
+    assert_eq!((&outdoors["spread"]["cv_percent"], &indoors["spread"]["cv_percent"]), (&json!(20.0), &json!(8.0)));
+    assert_eq!(outdoors["spread"]["trials"], 0);
     let labels = farm.get(&at("/labels?base=http://localhost")).await;
     assert!(text(&labels["labels"][0]["place"]).contains("site "), "{}", labels["labels"][0]["place"]);
 }

@@ -12,6 +12,7 @@ use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
+use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{CropNumber, SampleNumber};
 use iron_twin_core::trial::tank_day::TankDay;
@@ -425,12 +426,13 @@ impl Store {
         })
     }
 
-    /// Writes a unit off, with the reason; or takes that back with None.
+    /// Writes a unit off, with the reason and the day since sowing; or takes that back with None.
     ///
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Refused`] for an empty reason, [`StoreError::Locked`].
-    pub fn write_off(&self, stamp: &Stamp, id: &str, code: &str, reason: Option<&str>) -> Result<()> {
-        if reason.is_some_and(|r| r.trim().is_empty() || r.chars().count() > MOST_LETTERS) {
+    pub fn write_off(&self, stamp: &Stamp, id: &str, code: &str, loss: Option<Loss>) -> Result<()> {
+        let loss = loss.map(|l| Loss { reason: l.reason.trim().to_owned(), ..l });
+        if loss.as_ref().is_some_and(|l| l.reason.is_empty() || l.reason.chars().count() > MOST_LETTERS) {
             return Err(StoreError::refused("reason", "say what happened to the tray"));
         }
         self.write(stamp, |t| {
@@ -438,18 +440,26 @@ impl Store {
             let trial = &loaded.trial;
             check_open(trial)?;
             let unit = unit(trial, code)?;
+            let told = |loss: Option<&Loss>| {
+                serde_json::json!({ "lost": loss.map(|l| &l.reason), "lost_day": loss.and_then(|l| l.day) })
+            };
             t.seal(stamp, &loaded)?;
             t.execute(
-                "UPDATE unit SET lost_reason = ?2, changed = ?3 WHERE no = ?1",
-                (loaded.units[unit], reason.map(str::trim), t.count_record(&loaded)?),
+                "UPDATE unit SET lost_reason = ?2, lost_day = ?3, changed = ?4 WHERE no = ?1",
+                (
+                    loaded.units[unit],
+                    loss.as_ref().map(|l| &l.reason),
+                    loss.as_ref().and_then(|l| l.day),
+                    t.count_record(&loaded)?,
+                ),
             )?;
             let entry = Entry {
                 trial: id,
                 action: "wrote off",
                 entity: "unit",
                 id: &trial.units[unit].id,
-                before: Some(serde_json::json!({ "lost": trial.units[unit].lost })),
-                after: Some(serde_json::json!({ "lost": reason })),
+                before: Some(told(trial.units[unit].lost.as_ref())),
+                after: Some(told(loss.as_ref())),
             };
             append(t, stamp, entry)
         })

@@ -8,7 +8,7 @@ use iron_twin_core::catalogue::readings;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::care::MovedJob;
 use iron_twin_core::trial::changes::{PlanChange, added, sealed};
-use iron_twin_core::trial::deal::{Deal, Unit};
+use iron_twin_core::trial::deal::{Deal, Loss, Unit};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{
     CropNumber, GapWhy, MixRecord, NoteRecord, ReadingRecord, RecordHead, Records, SampleNumber, WeighingRecord,
@@ -65,6 +65,13 @@ pub(crate) struct Head {
     sealed_at: Option<Timestamp>,
     reveal: Option<Reveal>,
     pouring_sheets: usize,
+}
+
+/// A loss, of a row that begins its reason and its day at a column.
+fn loss(row: &Row<'_>, column: usize) -> rusqlite::Result<Option<Loss>> {
+    let reason: Option<String> = row.get(column)?;
+    let day = row.get(column + 1)?;
+    Ok(reason.map(|reason| Loss { reason, day }))
 }
 
 /// A name out of a closed list, as the database stores it.
@@ -213,14 +220,14 @@ pub(crate) fn plan_and_deal(t: &Connection, id: &str, head: &Head) -> Result<Loa
                     })
                 },
             )?);
-        let sql = "SELECT no, id, code, level, slot, treatment, lost_reason FROM unit WHERE deal_no = ?1 ORDER BY code";
+        let sql = "SELECT no, id, code, level, slot, treatment, lost_reason, lost_day FROM unit WHERE deal_no = ?1 ORDER BY code";
         let unit = |r: &Row<'_>| {
             let own = Unit {
                 id: r.get(1)?,
                 code: r.get(2)?,
                 position: Position { level: r.get(3)?, slot: r.get(4)? },
                 treatment: TreatmentIndex(r.get::<_, u32>(5)? as usize),
-                lost: r.get(6)?,
+                lost: loss(r, 6)?,
             };
             Ok((r.get::<_, i64>(0)?, own))
         };
@@ -397,8 +404,8 @@ impl Newer<'_> {
         if self.since < 0 {
             return Ok(());
         }
-        let sql = "SELECT no, lost_reason FROM unit WHERE deal_no = ?1 AND changed > ?2";
-        let read = |r: &Row<'_>| Ok((r.get::<_, i64>(0)?, r.get(1)?));
+        let sql = "SELECT no, lost_reason, lost_day FROM unit WHERE deal_no = ?1 AND changed > ?2";
+        let read = |r: &Row<'_>| Ok((r.get::<_, i64>(0)?, loss(r, 1)?));
         for (no, lost) in rows(self.t, sql, (self.head.deal_no, self.since), read)? {
             let Some(&unit) = self.places.get(&no) else { continue };
             Arc::make_mut(&mut trial.units)[unit].lost = lost;

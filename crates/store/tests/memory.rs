@@ -3,6 +3,7 @@
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::care::{CarePlan, MovedJob};
+use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::space::Rack;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;
@@ -41,6 +42,10 @@ fn act() -> impl Strategy<Value = Act> {
         1 => Just(Act::Pour),
         3 => Just(Act::Undo),
     ]
+}
+
+fn mould() -> Loss {
+    Loss { reason: "mould".into(), day: Some(5) }
 }
 
 /// Does it; what the store refuses is refused, and that is fine.
@@ -87,7 +92,7 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
         Act::Feed { day } => store.job_done(&stamp, id, Job::Feed, day),
         Act::Move { to } => store.move_job(&stamp, id, MovedJob { job: Job::Feed, from: 10, to }),
         Act::Mix => store.record_mix(&stamp, id, &NewMix { volume_l: 2.0, feed_total: 8.0, ..NewMix::default() }),
-        Act::WriteOff { unit, back } => store.write_off(&stamp, id, &code(unit), (!back).then_some("mould")),
+        Act::WriteOff { unit, back } => store.write_off(&stamp, id, &code(unit), (!back).then(mould)),
         Act::Care { every } => {
             let care = CarePlan { feed_every: every, ..CarePlan::default() };
             store.set_care(&stamp, id, &care, trial.version).map(|_| ())

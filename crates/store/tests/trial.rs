@@ -6,6 +6,7 @@ use iron_twin_core::place::blind::{KeyEntry, verify};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::care::CarePlan;
+use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::feed::{FeedPlan, PhPlan};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::question::Ask;
@@ -23,6 +24,10 @@ use jiff::civil::date;
 
 fn stamp() -> Stamp {
     Stamp::owner(Timestamp::UNIX_EPOCH)
+}
+
+fn mould() -> Loss {
+    Loss { reason: "mould".into(), day: Some(5) }
 }
 
 fn keyed(key: &str, body: &str) -> Stamp {
@@ -336,7 +341,7 @@ fn a_unit_that_was_just_written_off_does_not_hold_up_the_round() -> Result<()> {
     let (store, id) = (&bench.store, &bench.id);
     let codes: Vec<String> = store.trial(id)?.units.iter().map(|u| u.code.clone()).collect();
     // Nothing is read between these writes: what is in memory does not know of the loss.
-    store.write_off(&stamp(), id, &codes[1], Some("mould"))?;
+    store.write_off(&stamp(), id, &codes[1], Some(mould()))?;
     for (n, code) in codes.iter().enumerate().filter(|(n, _)| *n != 1) {
         for (key, value) in [("ph", 6.0), ("ec", 1.5)] {
             store.record_reading(&stamp(), id, &NewReading { reading: key.into(), ..reading(code, Some(value), 0) })?;
@@ -344,7 +349,7 @@ fn a_unit_that_was_just_written_off_does_not_hold_up_the_round() -> Result<()> {
         if n == 0 {
             // Brought back and written off again.
             store.write_off(&stamp(), id, &codes[1], None)?;
-            store.write_off(&stamp(), id, &codes[1], Some("mould"))?;
+            store.write_off(&stamp(), id, &codes[1], Some(mould()))?;
         }
     }
     assert_eq!(store.trial(id)?.records.jobs.iter().filter(|job| **job == (Job::Read, 2)).count(), 1);
@@ -477,11 +482,11 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
     let nowhere = store.record_mix(&stamp(), id, &NewMix { treatment: TreatmentIndex(7), ..mix(1.6) });
     assert!(matches!(nowhere, Err(StoreError::NotFound { what: "treatment", .. })));
     store.open_pouring_sheet(&stamp(), id)?;
-    store.write_off(&stamp(), id, &code, Some("mould"))?;
+    store.write_off(&stamp(), id, &code, Some(mould()))?;
     assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 99.0, 0)), Err(StoreError::Locked(_))));
     let trial = store.trial(id)?;
     assert_eq!((trial.records.mixes.len(), trial.pouring_sheets), (1, 1));
-    assert_eq!(trial.units[0].lost.as_deref(), Some("mould"));
+    assert_eq!(trial.units[0].lost, Some(mould()));
     store.write_off(&stamp(), id, &code, None)?;
     assert_eq!(store.trial(id)?.units[0].lost, None);
     Ok(())

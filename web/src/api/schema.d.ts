@@ -2444,6 +2444,8 @@ export interface components {
         Goal: "beat" | "match" | "best";
         /** @description A treatment that lost all its units. */
         Gone: {
+            /** @description Days since sowing on which they were lost, earliest first; empty unless each has one. */
+            days: number[];
             /** @description Units of the control that were written off. */
             lost_control: number;
             /** @description Units of the control. */
@@ -4800,6 +4802,11 @@ export interface components {
             /** @description Why it was written off. */
             lost?: string | null;
             /**
+             * Format: int32
+             * @description The day since sowing on which it was lost.
+             */
+            lost_day?: number | null;
+            /**
              * Format: double
              * @description Net, g.
              */
@@ -4923,6 +4930,8 @@ export interface components {
         WriteOffSent: {
             /** @description Code of the unit. */
             code: string;
+            /** @description The date on which it was lost, `YYYY-MM-DD`; today where left out. */
+            date?: string | null;
             /** @description What happened to it; null takes it back. */
             reason?: string | null;
         };

@@ -826,6 +826,8 @@ export const text = {
     writeOff: "this tray is lost",
     takeBack: "it is not lost",
     lostReason: "What happened to it?",
+    lostWhen: "When was it lost?",
+    lostOn: (reason: string, day: number) => `${reason}, day ${day}`,
     keepLost: "Write it off",
     caution: "Cut away from the hand; rinse and wipe a blade after sharpening. Clean hands, clean scale. Discard any mouldy or slimy tray whole, and say so here.",
     weighThis: (code: string) => `weigh tray ${code}`,

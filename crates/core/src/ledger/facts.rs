@@ -335,7 +335,7 @@ impl Facts {
             lost: trial
                 .units
                 .iter()
-                .filter_map(|u| u.lost.as_ref().map(|why| format!("{what} {}, {why}", u.code)))
+                .filter_map(|u| u.lost.as_ref().map(|l| format!("{what} {}, {}", u.code, l.reason)))
                 .collect(),
             revealed: trial.reveal.is_some(),
             revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),

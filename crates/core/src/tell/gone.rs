@@ -19,6 +19,8 @@ pub struct Gone {
     pub of_control: usize,
     /// Units of the control that were written off.
     pub lost_control: usize,
+    /// Days since sowing on which they were lost, earliest first; empty unless each has one.
+    pub days: Vec<u32>,
     /// Share of the deals that part losses and units as unevenly; null where nothing could be dealt.
     pub p: Option<f64>,
     /// Whether so uneven a loss is unlikely to be luck.
@@ -52,13 +54,15 @@ fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) ->
     let compared = trial.plan.rack.blocks(trial.plan.treatments()) > 1;
     let mut dealt: BTreeMap<String, Block> = BTreeMap::new();
     let (mut units, mut of_control, mut lost_control, mut reasons) = (0, 0, 0, Vec::new());
+    let mut days = Vec::new();
     for unit in trial.units.iter().filter(|u| u.treatment == treatment || u.treatment == control) {
         let own = dealt.entry(blocks(unit.position).filter(|_| compared).unwrap_or_default()).or_default();
         let value = if unit.lost.is_some() { 1.0 } else { 0.0 };
         if unit.treatment == treatment {
             own.treated.push(value);
             units += 1;
-            let why = unit.lost.as_deref().unwrap_or_default().trim();
+            days.extend(unit.lost.as_ref().and_then(|l| l.day));
+            let why = unit.lost.as_ref().map_or("", |l| l.reason.trim());
             if !why.is_empty() && !reasons.contains(&why) {
                 reasons.push(why);
             }
@@ -81,7 +85,12 @@ fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) ->
         n => format!("{base} {n} of {of_control}"),
     };
     let why = if reasons.is_empty() { String::new() } else { format!(" ({})", reasons.join("; ")) };
-    let lead = format!("{} lost all of its {units} {several}{why}, {kept}", capitalised(name));
+    days.sort_unstable();
+    if days.len() < units {
+        days.clear();
+    }
+    let when = when(&days);
+    let lead = format!("{} lost all of its {units} {several}{why}{when}, {kept}", capitalised(name));
     let chance = p.map(|p| plain(100.0 * p, if p < 0.01 { 2 } else { 0 }));
     let sentence = match (chance, told) {
         (Some(chance), true) => {
@@ -94,5 +103,16 @@ fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) ->
         ),
         (None, _) => format!("{lead}. Can't tell whether the treatment did it."),
     };
-    Gone { treatment: name.clone(), units, of_control, lost_control, p, told, sentence }
+    Gone { treatment: name.clone(), units, of_control, lost_control, days, p, told, sentence }
+}
+
+/// On which days they went: the first, the last, and by when half of them were gone.
+fn when(days: &[u32]) -> String {
+    let (Some(first), Some(last)) = (days.first(), days.last()) else { return String::new() };
+    let half = days[days.len().div_ceil(2) - 1];
+    match () {
+        () if first == last => format!(" on day {first}"),
+        () if half == *last || half == *first => format!(" from day {first} to day {last}"),
+        () => format!(" from day {first} to day {last}, half of them by day {half}"),
+    }
 }

@@ -15,8 +15,17 @@ pub struct Unit {
     pub position: Position,
     /// Index of its treatment in the sheet. Secret until the reveal.
     pub treatment: TreatmentIndex,
-    /// Why it was written off.
-    pub lost: Option<String>,
+    /// That it was written off.
+    pub lost: Option<Loss>,
+}
+
+/// That a unit was lost.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Loss {
+    /// What happened to it.
+    pub reason: String,
+    /// The day since sowing on which it was lost; none before the sowing.
+    pub day: Option<u32>,
 }
 
 /// The sealed deal. Secret until the reveal, but for the commitment.

@@ -17,10 +17,12 @@ use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
+use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::records::{CropNumber, ReadingRecord, SampleNumber};
 use iron_twin_store::tend::{NewNote, NewReading};
 use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
+use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -372,6 +374,11 @@ pub(crate) struct JobSent {
     date: Option<String>,
 }
 
+/// A date as it was sent.
+fn date_sent(text: &str) -> Result<Date, Problem> {
+    text.parse().map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))
+}
+
 /// Marks work as done; sowing starts the days.
 #[utoipa::path(post, operation_id = "tend_job", path = "/trials/{id}/jobs", params(("id" = String, Path)), request_body = JobSent,
     responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
@@ -384,9 +391,7 @@ pub(crate) async fn job(
         let farm = store.farm()?;
         let now = today(&farm);
         let date = match &sent.body.date {
-            Some(text) => text
-                .parse::<jiff::civil::Date>()
-                .map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))?,
+            Some(text) => date_sent(text)?,
             None => now,
         };
         if date > now {
@@ -415,6 +420,19 @@ pub(crate) struct WriteOffSent {
     code: String,
     /// What happened to it; null takes it back.
     reason: Option<String>,
+    /// The date on which it was lost, `YYYY-MM-DD`; today where left out.
+    date: Option<String>,
+}
+
+/// The day since sowing on which something was lost; none before the sowing.
+fn lost_on(store: &Store, id: &str, date: Option<&str>) -> Result<Option<u32>, Problem> {
+    let now = today(&store.farm()?);
+    let date = date.map_or(Ok(now), date_sent)?;
+    if date > now {
+        return Err(Problem::refused("date", "that day has not come yet"));
+    }
+    let sown = store.farm_and_day_zero(id)?.1.is_some();
+    sown.then(|| day_of(store, id, date)).transpose()
 }
 
 /// Writes a unit off, or takes that back.
@@ -426,7 +444,12 @@ pub(crate) async fn write_off(
     sent: Sent<WriteOffSent>,
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
-        store.write_off(&sent.stamp, &id, &sent.body.code, sent.body.reason.as_deref())?;
+        let WriteOffSent { code, reason, date } = sent.body;
+        let loss = match reason {
+            None => None,
+            Some(reason) => Some(Loss { reason, day: lost_on(store, &id, date.as_deref())? }),
+        };
+        store.write_off(&sent.stamp, &id, &code, loss)?;
         Ok(StatusCode::CREATED)
     })
     .await

@@ -38,6 +38,8 @@ pub(crate) struct WeighRow {
     version: i64,
     /// Why it was written off.
     lost: Option<String>,
+    /// The day since sowing on which it was lost.
+    lost_day: Option<u32>,
 }
 
 /// The harvest so far.
@@ -85,7 +87,8 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
                 tare_g: weighing.map(|w| w.tare_g),
                 net_g: weighing.map(|w| w.net_g),
                 version: weighing.map_or(0, |w| w.head.version),
-                lost: unit.lost.clone(),
+                lost: unit.lost.as_ref().map(|l| l.reason.clone()),
+                lost_day: unit.lost.as_ref().and_then(|l| l.day),
             }
         })
         .collect();

@@ -30,7 +30,12 @@ impl Farm {
     /// The same data file under a program started anew.
     #[allow(dead_code, reason = "not every test file starts anew")]
     pub fn started_anew(&mut self) {
-        self.router = router(App::new(self.store()));
+        self.serve(self.store());
+    }
+
+    /// The program started anew over a data file that was opened otherwise.
+    pub fn serve(&mut self, store: Store) {
+        self.router = router(App::new(store));
     }
 
     /// Path of the data file.

@@ -1,8 +1,9 @@
 import { Button, Input } from "antd";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
-import { useTrialWrite } from "../../queries/trial";
+import { farmQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 
@@ -15,11 +16,13 @@ function useWriteOff(trial: TrialView) {
 /** A unit that is lost, with its reason; taken back the same way. */
 export function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["WeighRow"] }) {
   const [reason, setReason] = useState<string | null>(null);
+  const [date, setDate] = useState("");
+  const farm = useQuery(farmQuery);
   const write = useWriteOff(trial);
   if (row.lost) {
     return (
       <p className="soft">
-        {row.lost}{" "}
+        {row.lost_day == null ? row.lost : text.weigh.lostOn(row.lost, row.lost_day)}{" "}
         <button type="button" className="plain" onClick={() => write.mutate({ code: row.code, reason: null })}>
           {text.weigh.takeBack}
         </button>
@@ -36,7 +39,20 @@ export function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["Weigh
   return (
     <div className="writeoff">
       <Input name="lost" placeholder={text.weigh.lostReason} value={reason} onChange={(e) => setReason(e.target.value)} />
-      <Button onClick={() => write.mutate({ code: row.code, reason })} disabled={reason.trim() === ""}>
+      {trial.sown_on && (
+        <label className="field">
+          <span>{text.weigh.lostWhen}</span>
+          <Input
+            type="date"
+            name="lost-on"
+            min={trial.sown_on}
+            max={farm.data?.today}
+            value={date || farm.data?.today}
+            onChange={(e) => setDate(e.target.value)}
+          />
+        </label>
+      )}
+      <Button onClick={() => write.mutate({ code: row.code, reason, date: date || null })} disabled={reason.trim() === ""}>
         {text.weigh.keepLost}
       </Button>
       <Trouble error={write.error} />
