@@ -13,6 +13,9 @@ import { noteSaved } from "./frame/saved";
 import { refreshTrial } from "./queries/trial";
 import { theme } from "./theme";
 
+/** Menus stand inside the page's main part: outside of it a screen reader would not come across them. */
+const menuPlace = (from?: HTMLElement) => from?.closest("main") ?? document.body;
+
 const queries = new QueryClient({
   mutationCache: new MutationCache({ onSuccess: (_data, _sent, _context, mutation) => mutation.meta?.["writesNothing"] !== true && noteSaved() }),
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
@@ -29,7 +32,7 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <ConfigProvider theme={theme} wave={{ disabled: true }}>
+        <ConfigProvider theme={theme} wave={{ disabled: true }} getPopupContainer={menuPlace}>
           <BrowserRouter>
             <App />
           </BrowserRouter>

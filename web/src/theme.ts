@@ -25,6 +25,9 @@ export const theme: ThemeConfig = {
     colorBgContainer: colours.sheet,
     colorBgElevated: colours.sheet,
     colorBorder: "#b8b1a1",
+    controlItemBgActive: "#ece6da",
+    controlItemBgActiveHover: "#e3dbcb",
+    controlItemBgHover: "#f0ebe0",
     borderRadius: 3,
     fontFamily: '"Atkinson Hyperlegible Next Variable", sans-serif',
     fontSize: 15,
@@ -35,6 +38,6 @@ export const theme: ThemeConfig = {
     Button: { primaryShadow: "none", defaultShadow: "none", fontWeight: 600, defaultBorderColor: colours.iron },
     Input: { activeShadow: "0 0 0 2px #2e313433" },
     InputNumber: { activeShadow: "0 0 0 2px #2e313433" },
-    Select: { optionSelectedBg: "#ece6da" },
+    Select: { optionSelectedBg: "#ece6da", optionActiveBg: "#f0ebe0" },
   },
 };

@@ -263,6 +263,34 @@ impl Browser {
         stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
     }
 
+    /// The faults that axe-core finds on the page as it stands: rule, what is wrong, where.
+    ///
+    /// # Panics
+    /// Without axe-core, which `npm ci` brings.
+    pub async fn axe_faults(&self) -> Vec<String> {
+        let file = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
+        let axe = std::fs::read_to_string(file).expect("axe-core, which npm ci brings");
+        // What the bar at the foot covers is scrolled free; here it would count as a target cut small.
+        let free =
+            "document.head.insertAdjacentHTML('beforeend', '<style>.edge { position: static !important; }</style>')";
+        self.page.execute(free, vec![]).await.expect("a style");
+        self.page.execute(&axe, vec![]).await.expect("axe-core");
+        let script = "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'], \
+                      rules: { 'target-size': { enabled: true }, 'label-content-name-mismatch': { enabled: true } } }).then(r => done(JSON.stringify(\
+                      r.violations.map(v => `${v.id} (${v.impact}): ${v.help}: ${v.nodes.map(n => `${n.html.slice(0, 160)} (${(n.any[0] ?? {}).message ?? ''})`).slice(0, 3).join(' | ')}`))), \
+                      e => done(JSON.stringify([String(e)])))";
+        let found = self.page.execute_async(script, vec![]).await.expect("an answer");
+        serde_json::from_str(&found.convert::<String>().expect("text")).expect("a list")
+    }
+
+    /// Cuts the page off from the server, as a phone out of reach, or lets it reach it again.
+    pub async fn away(&self, away: bool) {
+        let network =
+            serde_json::json!({ "offline": away, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1 });
+        self.page.cdp().send_raw("Network.enable", serde_json::json!({})).await.expect("the network");
+        self.page.cdp().send_raw("Network.emulateNetworkConditions", network).await.expect("the network");
+    }
+
     /// A picture of the page.
     pub async fn picture(&self) -> Vec<u8> {
         self.page.screenshot_as_png().await.expect("a picture")

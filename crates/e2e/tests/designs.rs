@@ -25,7 +25,7 @@ async fn a_rack_is_dealt_in_pairs_freely_and_as_a_square() {
     browser.shows("square 4 x 2, to deal").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("a Latin square drawn at random").await;
-    choose(&browser, "design", "freely over the whole rack").await;
+    choose(&browser, "design", "freely over all places").await;
     browser.shows("16 trays freely, to deal").await;
     browser.end().await;
 }

@@ -31,7 +31,7 @@ async fn a_spray_and_a_drench_are_planned_named_and_measured_out() {
     browser.shows("One difference: additive.").await;
     browser.find("input[value='seaweed extract']").await;
     browser.click_text("button", "More conditions").await;
-    choose(&browser, "given, additive, seaweed extract", "sprayed").await;
+    choose(&browser, "how it is given, additive, seaweed extract", "sprayed").await;
     browser.shows("each tray gets, mL").await;
     browser.find("input[value='seaweed extract sprayed']").await;
     type_into(&browser, "additive-volume-1", "8").await;
@@ -44,12 +44,12 @@ async fn a_spray_and_a_drench_are_planned_named_and_measured_out() {
     // A second feed, drenched beside the tank, for both alike.
     browser.click_text("button", "Another feed").await;
     type_into(&browser, "feed2-what", "fish emulsion").await;
-    choose(&browser, "given, fish emulsion", "drenched").await;
+    choose(&browser, "how it is given, fish emulsion", "drenched").await;
     browser.shows("One difference: additive.").await;
 
     // The tank holds the feed alone; spray and drench are measured out beside it.
     browser.click_text("a", "Mix").await;
-    browser.shows("and sprayed: seaweed extract, 1 of label, on days 5, 9").await;
+    browser.shows("and sprayed: seaweed extract, 1 × the label dose, on days 5, 9").await;
     browser.shows("fish emulsion: how much each gets is not said at Match").await;
     browser.end().await;
 }

@@ -22,7 +22,7 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     browser.click_text("a", "Match").await;
     browser.click_text("a", "Place").await;
     choose(&browser, "space-kind", "buckets in rows").await;
-    choose(&browser, "design", "freely over the whole rack").await;
+    choose(&browser, "design", "freely over all places").await;
     browser.fill("input[name=rack-levels]", "1").await;
     browser.fill("input[name=rack-slots]", "2").await;
     browser.keys(Key::Enter).await;
@@ -59,7 +59,7 @@ async fn six_trays_against_two_are_dealt_at_random() {
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Six and two").await;
     browser.click_text("a", "Place").await;
-    choose(&browser, "design", "freely over the whole rack").await;
+    choose(&browser, "design", "freely over all places").await;
     browser.click_text("button", "Not as many trays of each").await;
     browser.fill("input[name=number-0]", "2").await;
     browser.keys(Key::Tab).await;

@@ -59,7 +59,7 @@ async fn a_ladder_of_doses_says_which_is_enough() {
     let enough = judge["dose"]["enough"]["dose"].as_f64().unwrap_or_else(|| panic!("{}", judge["dose"]));
     assert!((0.25..0.6).contains(&enough), "{}", judge["dose"]);
     let said = judge["dose"]["sentence"].as_str().expect("a sentence");
-    assert!(said.contains("A dose of ") && said.contains("of label is enough"), "{said}");
+    assert!(said.contains("A dose of ") && said.contains("× the label dose is enough"), "{said}");
     assert_eq!(
         judge["dose_command"],
         "iron-twin analyse trial.csv --kind dose --measure harvest_weight_g --dose dose --margin 10%"

@@ -19,7 +19,7 @@ function said(row: Row): string {
 /** Records that the server did not take, each with its value: to confirm, to correct at its station, or to throw away. */
 export function KeptRecords({ refused, onClose }: Props) {
   return (
-    <aside className="shortcuts kept-records" role="dialog" aria-label={text.kept.title}>
+    <div className="shortcuts kept-records" role="dialog" aria-label={text.kept.title}>
       <h2>{text.kept.title}</h2>
       <ul>
         {refused.map((row) => (
@@ -45,6 +45,6 @@ export function KeptRecords({ refused, onClose }: Props) {
       <button type="button" className="plain" onClick={onClose}>
         {text.frame.close}
       </button>
-    </aside>
+    </div>
   );
 }

@@ -2,7 +2,7 @@ import { text } from "../text/en";
 
 export function Shortcuts({ onClose }: { onClose: () => void }) {
   return (
-    <aside className="shortcuts" role="dialog" aria-label={text.frame.shortcuts}>
+    <div className="shortcuts" role="dialog" aria-label={text.frame.shortcuts}>
       <h2>{text.frame.shortcuts}</h2>
       <dl>
         {text.frame.keys.map(([key, what]) => (
@@ -17,6 +17,6 @@ export function Shortcuts({ onClose }: { onClose: () => void }) {
       <button type="button" className="plain" onClick={onClose}>
         {text.frame.close}
       </button>
-    </aside>
+    </div>
   );
 }

@@ -348,13 +348,13 @@ export const text = {
     nothing: "nothing",
     doseOf: (role: Schemas["Role"], name: string) => (name === role ? (role === "feed" ? "dose" : `${role} dose`) : `dose of ${name}`),
     basesOf: {
-      of_label: () => "of label",
+      of_label: () => "× the label",
       per_litre: () => "mL or g a litre",
       per_unit: (unit: string) => `mL or g a ${unit}`,
       per_site: () => "mL or g a plant",
       undiluted: () => "undiluted",
     } as Record<"of_label" | "per_litre" | "per_unit" | "per_site" | "undiluted", (unit: string) => string>,
-    how: "given",
+    how: "how it is given",
     hows: {
       stirred: "stirred into the water",
       drenched: "drenched",
@@ -487,7 +487,7 @@ export const text = {
     design: "How they are dealt",
     designs: {
       blocks: "each level holds every treatment",
-      completely_randomised: "freely over the whole rack",
+      completely_randomised: "freely over all places",
       pairs: "in pairs of neighbouring slots",
       latin_square: "once on each level and once in each column",
       split_plot: "a lamp or pump serves a whole level, the rest tray by tray",
@@ -513,7 +513,7 @@ export const text = {
     } satisfies Record<Schemas["RackDesign"], string>,
     how: {
       blocks: "at random within each level",
-      completely_randomised: "at random over the whole rack",
+      completely_randomised: "at random over all places",
       pairs: "at random within each pair",
       latin_square: "a Latin square drawn at random",
       split_plot: "lamps or pumps at random over the levels, the rest at random within each",
@@ -536,7 +536,7 @@ export const text = {
     sealWhy: "This fingerprint of the key and a secret number was fixed when it was dealt. When the key is opened, anybody can check that it was not changed.",
     notDealt: {
       blocks: "Nothing is dealt yet. The deal puts every treatment on every level, at random, and gives each tray a letter. Who gets what stays sealed until the harvest is weighed.",
-      completely_randomised: "Nothing is dealt yet. The deal spreads the treatments over the rack at random and gives each tray a letter. Who gets what stays sealed until the harvest is weighed.",
+      completely_randomised: "Nothing is dealt yet. The deal spreads the treatments over all places at random and gives each tray a letter. Who gets what stays sealed until the harvest is weighed.",
       pairs: "Nothing is dealt yet. The deal says at random which two treatments meet in a pair, and who of them stands where, and gives each tray a letter. Who gets what stays sealed until the harvest is weighed.",
       latin_square: "Nothing is dealt yet. The deal puts every treatment once on each level and once in each column, at random, and gives each tray a letter. Who gets what stays sealed until the harvest is weighed.",
       split_plot: "Nothing is dealt yet. The deal gives each level its lamp or pump at random, then deals the other factor within the level, and gives each tray a letter.",
@@ -763,7 +763,7 @@ export const text = {
       feed_every: "feed every … days",
       read_every: "read every … days",
       water_every: "water every … days",
-      rotate_every: "move on every … days",
+      rotate_every: "move to the next slot every … days",
       observe_every: "look every … days",
       photograph_every: "photograph every … days",
       thin_day: "thin on day",
@@ -830,7 +830,7 @@ export const text = {
     lostOn: (reason: string, day: number) => `${reason}, day ${day}`,
     keepLost: "Write it off",
     caution: "Cut away from the hand; rinse and wipe a blade after sharpening. Clean hands, clean scale. Discard any mouldy or slimy tray whole, and say so here.",
-    weighThis: (code: string) => `weigh tray ${code}`,
+    weighThis: "weigh tray",
   },
   judge: {
     spent: (amount: string, unit: string, name: string, tray: string) => `${amount} ${unit} of ${name} a ${tray} more than the control`,

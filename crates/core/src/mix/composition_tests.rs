@@ -139,11 +139,11 @@ fn controls_are_known_by_what_they_get() {
 #[test]
 fn what_differs_is_said_treatment_by_treatment() {
     let mut doses = sheet(&[WATER, ("half", &[("dose", "0.5")])]);
-    assert_eq!(doses.differing(TreatmentIndex(1)), ["feed: grow feed", "dose: 0.5 of label"]);
+    assert_eq!(doses.differing(TreatmentIndex(1)), ["feed: grow feed", "dose: 0.5 × the label dose"]);
     doses.treatments[1].applications[0].when = When::Days(vec![4, 8]);
     assert_eq!(
         doses.differing(TreatmentIndex(1)),
-        ["feed: grow feed", "dose: 0.5 of label", "given when: on days 4, 8"]
+        ["feed: grow feed", "dose: 0.5 × the label dose", "given when: on days 4, 8"]
     );
     assert_eq!(doses.differing(TreatmentIndex(0)), ["feed: none"]);
     doses.treatments[0] = SheetTreatment { name: "water".into(), control: true, ..doses.treatments[1].clone() };
@@ -161,7 +161,7 @@ fn a_ladder_of_doses_is_told_from_two_feeds() {
         sheet.treatments.push(other);
     }
     let ladder = sheet.dose_ladder().unwrap();
-    assert_eq!((ladder.name.as_str(), ladder.unit), ("dose", "of label"));
+    assert_eq!((ladder.name.as_str(), ladder.unit), ("dose", "× the label dose"));
     assert_eq!(ladder.doses, [0.0, 1.0, 0.5, 0.67], "water has none of it");
     sheet.treatments[3].applications[0].amount = Amount::PerLitre(2.0);
     assert!(sheet.dose_ladder().is_none(), "of the label and a litre are no one scale");

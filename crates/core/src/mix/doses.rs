@@ -105,7 +105,7 @@ pub struct Beside {
     pub what: String,
     /// How it is given.
     pub how: &'static str,
-    /// How much, as planned: `0.5 of label`, `undiluted`.
+    /// How much, as planned: `0.5 × the label dose`, `undiluted`.
     pub dose: String,
     /// When.
     pub when: String,

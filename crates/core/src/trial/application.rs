@@ -158,7 +158,7 @@ impl Amount {
     #[must_use]
     pub fn unit(self) -> &'static str {
         match self {
-            Self::OfLabel(_) => "of label",
+            Self::OfLabel(_) => "× the label dose",
             Self::PerLitre(_) => "mL or g a litre",
             Self::PerUnit(_) => "mL or g a unit",
             Self::PerSite(_) => "mL or g a plant",
@@ -166,7 +166,7 @@ impl Amount {
         }
     }
 
-    /// As `0.5 of label`.
+    /// As `0.5 × the label dose`.
     #[must_use]
     pub fn words(self) -> String {
         self.figure().map_or_else(|| self.unit().to_owned(), |x| format!("{x} {}", self.unit()))

@@ -17,11 +17,12 @@ interface Props {
   view: Schemas["WeighView"];
   row: Schemas["WeighRow"];
   onTaken: () => void;
-  onSkip: (key: string) => void;
+  /** Another, or this one for as long as it takes. */
+  onChoose: (key: string) => void;
 }
 
 /** What is on the scale, as typed, and taking it: an unlikely weight is asked about and taken the second time. */
-function useScale({ trial, view, row, onTaken }: Omit<Props, "onSkip">) {
+function useScale({ trial, view, row, onTaken, onChoose }: Props) {
   const queries = useQueryClient();
   const field = useRef<HTMLInputElement>(null);
   const [gross, setGross] = useState(String(row.gross_g ?? ""));
@@ -37,6 +38,8 @@ function useScale({ trial, view, row, onTaken }: Omit<Props, "onSkip">) {
       return;
     }
     setBusy(true);
+    // It stays on the scale until it is known what became of it.
+    onChoose(keyOf(row));
     const { code, crop, sample, version } = row;
     const body = { code, crop: crop ?? null, sample: sample ?? null, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version };
     const outcome = await send({ kind: "weighing", trial: trial.id, body });
@@ -44,6 +47,11 @@ function useScale({ trial, view, row, onTaken }: Omit<Props, "onSkip">) {
     setProblem(outcome.state === "refused" ? outcome.problem : null);
     if (outcome.state === "saved") {
       noteSaved();
+    }
+    if (outcome.state === "kept") {
+      // Nobody is there to ask what is next.
+      onTaken();
+      return;
     }
     await refreshTrial(queries, trial.id);
     if (outcome.state === "refused") {
@@ -60,8 +68,8 @@ function useScale({ trial, view, row, onTaken }: Omit<Props, "onSkip">) {
 }
 
 /** The tray on the scale. Enter takes it. */
-export function Now({ onSkip, ...props }: Props) {
-  const { trial, view, row } = props;
+export function Now(props: Props) {
+  const { trial, view, row, onChoose } = props;
   const scale = useScale(props);
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -69,7 +77,7 @@ export function Now({ onSkip, ...props }: Props) {
   };
   return (
     <form className="now" onSubmit={submit}>
-      <div className="codebig" aria-label={text.tend.tray}>
+      <div className="codebig" aria-label={inWords(trial, text.tend.tray)}>
         {row.code}
         {partOf(row) && <small>{partOf(row)}</small>}
       </div>
@@ -83,7 +91,7 @@ export function Now({ onSkip, ...props }: Props) {
           {row.place}. {text.weigh.enter}.
         </p>
       </div>
-      <Net trial={trial} view={view} row={row} scale={scale} onSkip={onSkip} />
+      <Net trial={trial} view={view} row={row} scale={scale} onChoose={onChoose} />
       {scale.problem && (
         <p className="trouble" role="alert">
           <b>{closed(scale.problem.title)}</b> {scale.problem.detail}
@@ -99,7 +107,7 @@ interface NetProps extends Omit<Props, "onTaken"> {
 }
 
 /** The container, what was cut, and what can be done with it. */
-function Net({ trial, view, row, scale, onSkip }: NetProps) {
+function Net({ trial, view, row, scale, onChoose }: NetProps) {
   const { net, tare, setTare, busy, ready, problem } = scale;
   const next = typeof row.sample === "number" ? after(view, row) : undefined;
   return (
@@ -118,7 +126,7 @@ function Net({ trial, view, row, scale, onSkip }: NetProps) {
         {problem?.code === "unlikely" ? text.tend.confirm : text.weigh.take}
       </Button>
       {next && (
-        <button type="button" className="plain" onClick={() => onSkip(keyOf(next))}>
+        <button type="button" className="plain" onClick={() => onChoose(keyOf(next))}>
           {text.weigh.gone}
         </button>
       )}

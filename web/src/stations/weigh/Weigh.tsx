@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { Link } from "react-router";
 import type { Schemas, TrialView } from "../../api/client";
+import { outbox } from "../../api/outbox";
 import { TakeBack } from "../../frame/TakeBack";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
@@ -10,13 +11,14 @@ import { weighQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Now } from "./Now";
-import { keyOf, partOf } from "./parts";
+import { after, keyOf, partOf } from "./parts";
 import "./weigh.css";
 
 export default function Weigh() {
   const trial = useTrial();
   const harvest = useQuery(weighQuery(trial.id));
   const [chosen, setChosen] = useState<string | null>(null);
+  const kept = useKept(trial.id);
   const view = harvest.data;
   if (trial.sown_on === null) {
     return (
@@ -28,31 +30,45 @@ export default function Weigh() {
   if (!view) {
     return <Trouble error={harvest.error} />;
   }
-  const now = chosen ?? (view.next === null || view.next === undefined ? null : keyOf({ code: view.next, crop: view.next_crop, sample: view.next_sample }));
-  const row = view.rows.find((r) => keyOf(r) === now);
+  const first = view.next === null || view.next === undefined ? null : keyOf({ code: view.next, crop: view.next_crop, sample: view.next_sample });
+  // What is kept on this device is weighed, though the server does not know of it yet: the next stands on the scale.
+  const row = view.rows.find((r) => keyOf(r) === (chosen ?? first));
+  const turn = chosen === null && row && kept.has(keyOf(row)) ? after(view, row, kept) : row;
+  const now = turn ? keyOf(turn) : null;
   const open = trial.reveal === null;
   return (
     <div className="weigh">
-      {open && row && <Now key={keyOf(row)} trial={trial} view={view} row={row} onTaken={() => setChosen(null)} onSkip={setChosen} />}
-      {open && !row && view.weighed > 0 && (
+      {open && turn && <Now key={keyOf(turn)} trial={trial} view={view} row={turn} onTaken={() => setChosen(null)} onChoose={setChosen} />}
+      {open && first === null && chosen === null && view.weighed > 0 && (
         <p className="all-done">
           {inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
         </p>
       )}
-      <Done trial={trial} view={view} current={open ? now : null} choose={setChosen} />
+      <Done trial={trial} view={view} kept={kept} current={open ? now : null} choose={setChosen} />
       <p className="caution">{text.weigh.caution}</p>
     </div>
   );
 }
 
+/** Weights of this trial that are kept here until the server takes them, g, by what was weighed. */
+function useKept(trial: string): ReadonlyMap<string, number> {
+  const { waiting, refused } = useSyncExternalStore(outbox.subscribe, outbox.kept);
+  return new Map(
+    [...waiting, ...refused].flatMap((row) =>
+      row.kind === "weighing" && row.trial === trial ? [[keyOf(row.body), row.body.gross_g - row.body.tare_g] as const] : [],
+    ),
+  );
+}
+
 interface DoneProps {
+  kept: ReadonlyMap<string, number>;
   trial: TrialView;
   view: Schemas["WeighView"];
   current: string | null;
   choose: (code: string) => void;
 }
 
-function Done({ trial, view, current, choose }: DoneProps) {
+function Done({ trial, view, kept, current, choose }: DoneProps) {
   return (
     <section>
       <div className="sofar">
@@ -62,16 +78,33 @@ function Done({ trial, view, current, choose }: DoneProps) {
       </div>
       <div className="ticks">
         {view.rows.map((r) => (
-          <button
-            key={keyOf(r)} type="button" disabled={trial.reveal !== null} onClick={() => choose(keyOf(r))} aria-label={inWords(trial, text.weigh.weighThis(partOf(r) ? `${r.code}, ${partOf(r)}` : r.code))}
-            className={keyOf(r) === current ? "n" : r.net_g === null || r.net_g === undefined ? "" : "t"}
-          >
-            {r.code}
-            {partOf(r) && <em>{typeof r.sample === "number" ? r.sample : partOf(r)}</em>}
-            <small>{r.lost ? text.weigh.lost : keyOf(r) === current && typeof r.net_g !== "number" ? "…" : typeof r.net_g === "number" ? shown(r.net_g, 1) : " "}</small>
-          </button>
+          <Tick key={keyOf(r)} row={r} kept={kept.get(keyOf(r))} now={keyOf(r) === current} disabled={trial.reveal !== null} choose={() => choose(keyOf(r))} weigh={inWords(trial, text.weigh.weighThis)} />
         ))}
       </div>
     </section>
+  );
+}
+
+interface TickProps {
+  row: Schemas["WeighRow"];
+  kept: number | undefined;
+  now: boolean;
+  disabled: boolean;
+  choose: () => void;
+  weigh: string;
+}
+
+/** One of what is weighed, with what it weighed. */
+function Tick({ row, kept, now, disabled, choose, weigh }: TickProps) {
+  const part = partOf(row);
+  const net = kept ?? row.net_g;
+  const weighed = typeof net === "number";
+  return (
+    <button type="button" data-code={row.code} disabled={disabled} onClick={choose} className={[now ? "n" : weighed ? "t" : "", kept === undefined ? "" : "kept"].join(" ").trim()}>
+      <span className="sr">{weigh} </span>
+      {row.code}
+      {part && <em>{typeof row.sample === "number" ? row.sample : part}</em>}
+      <small>{row.lost ? text.weigh.lost : weighed ? shown(net, 1) : now ? "…" : " "}</small>
+    </button>
   );
 }

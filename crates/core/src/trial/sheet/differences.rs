@@ -251,7 +251,7 @@ impl Sheet {
         factors.into_iter().find_map(|f| Fixture::of_factor(&f).or_else(|| stirred(&f)).map(|fixture| (fixture, f)))
     }
 
-    /// What a treatment gets otherwise than some other, as `dose: 0.5 of label`.
+    /// What a treatment gets otherwise than some other, as `dose: 0.5 × the label dose`.
     #[must_use]
     pub fn differing(&self, treatment: TreatmentIndex) -> Vec<String> {
         let usual = [How::default().words().to_owned(), When::default().words()];

@@ -127,7 +127,7 @@ mod tests {
         sheet.treatments[2].give(Role::Feed, "grow feed", 0.5);
         assert_eq!(names(&sheet), ["plain water", "full feed", "half feed"]);
         sheet.treatments[2].give(Role::Feed, "bloom feed", 0.5);
-        assert_eq!(names(&sheet), ["plain water", "grow feed 1 of label", "bloom feed 0.5 of label"]);
+        assert_eq!(names(&sheet), ["plain water", "grow feed 1 × the label dose", "bloom feed 0.5 × the label dose"]);
         sheet.treatments[2].give(Role::Feed, "bloom feed", 1.0);
         assert_eq!(names(&sheet), ["plain water", "grow feed", "bloom feed"]);
         sheet.treatments[2].give(Role::Feed, "grow feed", 1.0);
