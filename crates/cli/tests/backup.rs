@@ -143,9 +143,7 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     farm(&old, 5);
     let earlier = rusqlite::Connection::open(&old).expect("the file");
     earlier
-        .execute_batch(
-            "ALTER TABLE farm DROP COLUMN nightly_backups; PRAGMA user_version = 2; PRAGMA journal_mode = DELETE;",
-        )
+        .execute_batch("ALTER TABLE unit DROP COLUMN lost_day; PRAGMA user_version = 3; PRAGMA journal_mode = DELETE;")
         .expect("an earlier version");
     drop(earlier);
     let before = || {

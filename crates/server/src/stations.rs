@@ -104,6 +104,10 @@ fn weigh(trial: &Trial) -> String {
         let done: usize = now.map(|unit| trial.of_unit(unit).weighings.len()).sum();
         return format!("round {}: {done} of {systems}", trial.round);
     }
+    let judged = trial.plan.ask.judged();
+    if trial.records.weighings() == 0 && !judged.iter().any(|j| j.measure.source.is_weighed()) {
+        return "nothing to weigh".into();
+    }
     let each = trial.plan.ask.weighed_parts().count();
     let what = match (trial.plan.ask.weigh_samples, each) {
         (true, _) => "plants",

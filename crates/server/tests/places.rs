@@ -226,6 +226,12 @@ async fn three_sites_outdoors_are_blocks_with_cards() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let names = json!(["north wall", "orchard", "by the shed"]);
     set_rack(&farm, &id, json!({ "kind": "sites", "levels": 3, "slots": 4, "names": names })).await;
+    // Plots are looked at; they have no dark days, and no water to read.
+    let care = farm.get(&at("")).await["care"].clone();
+    assert_eq!(
+        (&care["blackout_days"], &care["read_every"], &care["observe_every"]),
+        (&json!(0), &json!(0), &json!(3))
+    );
     let card = json!({ "level": 2, "aspect": "south", "shade": "after four", "before": "beans", "grows_now": "kale",
                        "damage": "flea beetle" });
     let trial = farm.call("PUT", &at("/site-card"), card.clone()).await;

@@ -10,6 +10,7 @@ use iron_twin_core::place::blind::{KeyEntry, commitment};
 use iron_twin_core::place::deal::{Dealt, deal, placed};
 use iron_twin_core::place::light::umol;
 use iron_twin_core::terms::indices::TreatmentIndex;
+use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::plan::MOST_SIZE;
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::site::{LightScale, SlotLight};
@@ -96,6 +97,10 @@ impl Store {
             // The starting sizes follow from what was measured, whatever was sent.
             plan.rack = Rack { starts: Vec::new(), ..rack.clone() };
             plan.rack.set_starts(&starts(&trial.plan.rack));
+            // Care that nobody has changed follows from where it stands.
+            if plan.care == CarePlan::usual(trial.plan.rack.kind) {
+                plan.care = CarePlan::usual(plan.rack.kind);
+            }
             plan.settle();
             plan.rack.check(plan.treatments()).map_err(|e| StoreError::refused("rack", e))?;
             if let Some(why) = plan.at_odds() {

@@ -1576,7 +1576,7 @@ export interface components {
         Beside: {
             /** @description Whether it is mixed with water first. */
             diluted: boolean;
-            /** @description How much, as planned: `0.5 of label`, `undiluted`. */
+            /** @description How much, as planned: `0.5 × the label dose`, `undiluted`. */
             dose: string;
             /** @description How it is given. */
             how: string;

@@ -347,6 +347,8 @@ export const text = {
     notSaid: "not said",
     nothing: "nothing",
     doseOf: (role: Schemas["Role"], name: string) => (name === role ? (role === "feed" ? "dose" : `${role} dose`) : `dose of ${name}`),
+    counts: (what: string) => `${what}, what it counts`,
+    basesDiffer: "as said of each",
     basesOf: {
       of_label: () => "× the label",
       per_litre: () => "mL or g a litre",
@@ -867,6 +869,7 @@ export const text = {
     spread: "How much trays differ",
     spreadText: (cv: string, sd: string, unit: string) => `Trays of one treatment differ by about ${sd} ${unit} (${cv} %).`,
     dispersionText: (times: string) => `Trays of one treatment scatter ${times} times as much as chance alone would make them.`,
+    spreadUnknown: "Nothing shows how far two of one treatment would differ: there are no two of one that count.",
     spreadNone: "For this measure trays are compared by their order or their days, not by a spread.",
     next: "Next",
     nextSettle: (units: number, margin: string) => `${units} trays a side would settle a ${margin} difference eight times in ten.`,

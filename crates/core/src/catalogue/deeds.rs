@@ -45,14 +45,14 @@ impl Job {
     pub fn label(self) -> &'static str {
         match self {
             Self::Soak => "Soak the seed",
-            Self::Sow => "Sow every tray",
+            Self::Sow => "Sow",
             Self::EndBlackout => "End blackout",
             Self::Rotate => "Move to the next slot",
             Self::Water => "Give water",
             Self::Feed => "Feed by code",
             Self::Apply => "Spray, drench or dust by code",
             Self::Read => "Read pH and EC",
-            Self::Observe => "Look at every tray",
+            Self::Observe => "Look at all of them",
             Self::Photograph => "Photograph",
             Self::Thin => "Thin to the same stand",
             Self::Calibrate => "Calibrate",

@@ -1,11 +1,12 @@
 //! Several crops in each unit: whether they agree about the treatments.
 
-use super::result::FactorsOut;
+use super::result::{Contrast, FactorsOut};
 
 /// Whether the crops that share a unit agree, in one sentence, from the crop as a factor inside the unit. `treatment` is
 /// the factor that was dealt to units, `unit` what the measure is in.
 ///
-/// Only what the treatments do is spoken of: that one crop weighs more than another is no news.
+/// Only what the treatments do is spoken of: that one crop weighs more than another is no news. Compared by how many times
+/// as much, they are told in per cent.
 #[must_use]
 pub fn agreement(factors: &FactorsOut, treatment: &str, unit: &str) -> String {
     let own = |at: bool| factors.effects.iter().filter(move |e| e.factor == treatment && e.at.is_some() == at);
@@ -15,22 +16,20 @@ pub fn agreement(factors: &FactorsOut, treatment: &str, unit: &str) -> String {
             let treated = &over.contrast.treatment;
             let each: Vec<String> = own(true)
                 .filter(|e| name(&e.contrast.treatment) == name(treated))
-                .map(|e| format!("{} {:+.1} {unit}", e.at.as_deref().unwrap_or_default(), e.contrast.estimate))
+                .map(|e| format!("{} {}", e.at.as_deref().unwrap_or_default(), gain(&e.contrast, unit)))
                 .collect();
             if factors.interaction.found {
                 format!("{} against {}: {}", name(treated), name(&over.contrast.versus), each.join(", "))
             } else {
                 let c = &over.contrast;
-                let range = match (c.low, c.high) {
+                let said = match (c.low, c.high) {
+                    (Some(low), Some(high)) if by_times(c) => {
+                        format!(", very likely between {:+.0} and {:+.0} %", percent(low), percent(high))
+                    }
                     (Some(low), Some(high)) => format!(", very likely between {low:+.1} and {high:+.1}"),
                     _ => String::new(),
                 };
-                format!(
-                    "over all crops {} against {}: {:+.1} {unit}{range}",
-                    name(treated),
-                    name(&c.versus),
-                    c.estimate
-                )
+                format!("over all crops {} against {}: {}{said}", name(treated), name(&c.versus), gain(c, unit))
             }
         })
         .collect();
@@ -40,6 +39,23 @@ pub fn agreement(factors: &FactorsOut, treatment: &str, unit: &str) -> String {
         "No sign that the crops disagree, though few units would hide a small disagreement"
     };
     format!("{head}; {}.", parts.join("; "))
+}
+
+fn by_times(contrast: &Contrast) -> bool {
+    contrast.ratio.flatten().is_some()
+}
+
+fn percent(ratio: f64) -> f64 {
+    100.0 * (ratio - 1.0)
+}
+
+/// What a treatment does, with its sign.
+fn gain(contrast: &Contrast, unit: &str) -> String {
+    if by_times(contrast) {
+        format!("{:+.0} %", percent(contrast.estimate))
+    } else {
+        format!("{:+.1} {unit}", contrast.estimate)
+    }
 }
 
 #[cfg(test)]

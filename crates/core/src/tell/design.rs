@@ -67,17 +67,23 @@ pub(super) fn crops_cross(trial: &Trial) -> bool {
 }
 
 /// Whether treatments are compared by how many times as much: crops of their own differ in size, and a gain is a share of
-/// what each makes. Not where a unit made nothing, which is no share of anything, or a margin is told in units.
-fn by_ratio(trial: &Trial, judged: Judged, margin: Option<Margin>) -> bool {
+/// what each makes, whether they stand on levels of their own or share a unit. Not where a unit made nothing, which is no
+/// share of anything, or a margin is told in units.
+fn by_ratio(trial: &Trial, judged: Judged, margin: Option<Margin>, inside: bool) -> bool {
     let told = !matches!(margin, Some(Margin::Absolute(_)));
-    let all_above = || figures(trial, judged, None, None).into_iter().flatten().all(|f| f.value > 0.0);
-    judged.measure.kind == Kind::Amount && told && trial.plan.rack.crops_apart().len() > 1 && all_above()
+    let all_above = || {
+        let mut each = trial.plan.ask.parts().flat_map(|crop| figures(trial, judged, crop, None)).flatten();
+        each.all(|f| f.value > 0.0)
+    };
+    let apart = inside || trial.plan.rack.crops_apart().len() > 1;
+    judged.measure.kind == Kind::Amount && told && apart && all_above()
 }
 
 /// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
 /// Where crops share a unit, crop is a factor inside it, and the unit is what was dealt; unless one crop is looked at.
 #[must_use]
 pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
+    let crops = only.is_none() && trial.reveal.is_some() && crops_cross(trial);
     let own = trial.primary();
     let measures = trial.plan.ask.judged().into_iter().map(|judged| {
         let measure = judged.measure;
@@ -92,7 +98,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             kind: measure.kind,
             better: if is_own { trial.plan.ask.better } else { measure.better },
             margin: margin.map(|m| m.to_string()),
-            scale: by_ratio(trial, judged, margin).then_some(Scale::Ratio),
+            scale: by_ratio(trial, judged, margin, crops).then_some(Scale::Ratio),
             out_of: if share { beside.next() } else { None },
             seen: if days { beside.next() } else { None },
             after: if days { beside.next() } else { None },
@@ -106,7 +112,6 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
         let reference = |f: &CrossedFactor| control.and_then(|c| c.of(&f.levels)).cloned().unwrap_or_default();
         crossed.iter().map(|f| PlanFactor { column: factor_column(&f.name), reference: reference(f) }).collect()
     };
-    let crops = only.is_none() && trial.reveal.is_some() && crops_cross(trial);
     let design = match (trial.plan.rack.design, block) {
         (_, block) if crops => {
             let name = control.map(|t| trial.plan.sheet.treatments[t].name.clone()).unwrap_or_default();

@@ -1,6 +1,7 @@
 //! When the recurring work falls, what single treatments add to it, and what was really done.
 
 use crate::catalogue::deeds::Job;
+use crate::catalogue::spaces::SpaceKind;
 use serde::{Deserialize, Serialize};
 
 /// When the recurring work falls. Days count from sowing; a rhythm of 0 means not at all.
@@ -27,6 +28,20 @@ pub struct CarePlan {
     pub photograph_every: u32,
     /// Day of thinning; 0 for none.
     pub thin_day: u32,
+}
+
+impl CarePlan {
+    /// What is usual where it stands (common practice, no source): seed on trays begins in the dark, plots are looked at
+    /// and have no water to read.
+    #[must_use]
+    pub fn usual(kind: SpaceKind) -> Self {
+        let trays = Self::default();
+        match kind {
+            SpaceKind::Rack => trays,
+            SpaceKind::Buckets | SpaceKind::Bench | SpaceKind::Sill => Self { blackout_days: 0, ..trays },
+            SpaceKind::Sites => Self { blackout_days: 0, read_every: 0, observe_every: 3, ..trays },
+        }
+    }
 }
 
 impl Default for CarePlan {
@@ -141,6 +156,8 @@ pub struct FeedingDays {
     pub by_rhythm: bool,
     /// Days on which something is given beside the tank: sprayed, dusted, dipped.
     pub beside: Vec<u32>,
+    /// Whether no unit is fed or watered by the rhythm: plots live on their soil and on the rain.
+    pub unfed: bool,
 }
 
 /// Work that was moved to another day.

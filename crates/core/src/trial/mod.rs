@@ -21,8 +21,9 @@ pub mod tank_day;
 use crate::catalogue::deeds::Job;
 use crate::catalogue::measures::Measure;
 use crate::catalogue::readings::is_of_solution;
+use crate::catalogue::spaces::SpaceKind;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
-use care::{TreatmentDays, WorkDone};
+use care::{FeedingDays, TreatmentDays, WorkDone};
 use changes::PlanChange;
 use deal::{Deal, Unit};
 use jiff::Timestamp;
@@ -167,7 +168,10 @@ impl Trial {
         TreatmentDays {
             soak_hours: numbers("soak_hours").fold(0.0, f64::max).ceil() as u32,
             blackouts: cells("blackout_days").map(dark).collect(),
-            feeding: self.plan.sheet.feeding_days(self.plan.ask.end_day),
+            feeding: FeedingDays {
+                unfed: self.plan.rack.kind == SpaceKind::Sites && !sheet.goes_by_feedings(),
+                ..sheet.feeding_days(self.plan.ask.end_day)
+            },
             judged: self.plan.ask.judged_days(),
         }
     }

@@ -14,6 +14,9 @@ interface FactorsProps {
 
 export function Factors({ factors, unit, decimals, instead }: FactorsProps) {
   const { interaction } = factors;
+  // Compared by how many times as much, they are told in per cent.
+  const times = factors.effects.some((e) => typeof e.ratio === "number");
+  const told = (value: number) => (times ? signed(100 * (value - 1), 1) : signed(value, decimals));
   const effects = factors.effects.filter((e) => instead === undefined || e.factor === instead.factor);
   return (
     <section className="factors">
@@ -28,7 +31,7 @@ export function Factors({ factors, unit, decimals, instead }: FactorsProps) {
             {text.judge.effectColumns.map((name, i) => (
               <th key={name}>
                 {name}
-                {i === 2 && `, ${unit}`}
+                {i === 2 && `, ${times ? "%" : unit}`}
               </th>
             ))}
           </tr>
@@ -41,8 +44,8 @@ export function Factors({ factors, unit, decimals, instead }: FactorsProps) {
               <tr key={e.factor + e.treatment} className={e.at ? "within" : "over"}>
                 <td>{e.at ? e.treatment : text.judge.overAll(e.treatment)}</td>
                 <td>{e.versus}</td>
-                <td>{signed(e.estimate, decimals)}</td>
-                <td>{typeof low === "number" && typeof high === "number" ? text.judge.range(signed(low, decimals), signed(high, decimals)) : "–"}</td>
+                <td>{told(e.estimate)}</td>
+                <td>{typeof low === "number" && typeof high === "number" ? text.judge.range(told(low), told(high)) : "–"}</td>
                 <td>{e.randomisation ? shown(100 * e.randomisation.p, 1) : "–"}</td>
               </tr>
             );

@@ -255,7 +255,9 @@ function Under({ trial, analysis, unit }: { trial: TrialView; analysis: Schemas[
               ? text.judge.spreadText(shown(residual.cv_percent, 1), shown(residual.sd, 1), unit)
               : typeof analysis.dispersion === "number"
                 ? text.judge.dispersionText(shown(analysis.dispersion, 1))
-                : text.judge.spreadNone,
+                : analysis.kind === "amount"
+                  ? text.judge.spreadUnknown
+                  : text.judge.spreadNone,
           )}
         </p>
         {analysis.warnings.map((w) => (

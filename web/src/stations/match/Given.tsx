@@ -221,39 +221,45 @@ function number(typedIn: string, take: (value: number | null) => void, orNothing
   return undefined;
 }
 
-/** How much: the figure of each treatment, and what it counts for all of them. */
+/** How much: the figure of each treatment and what it counts, for all of them or, beside the tank, for each. */
 function Dose({ first, beside, ...row }: Props & { held: Held; first: Application; beside: boolean }) {
   const { locked, unit, line } = row;
-  const { put } = row.held;
-  const basis = basisOf(first.amount);
-  const basisSaid = (b: Basis) => text.match.basesOf[b](unit);
+  const { put, own } = row.held;
+  const common = own.every((a) => a === null || basisOf(a.amount) === basisOf(first.amount)) ? basisOf(first.amount) : null;
+  const said = (b: Basis) => text.match.basesOf[b](unit);
+  const choices = bases.filter((b) => beside || (b !== "undiluted" && b !== "per_site")).map((b) => ({ value: b, label: said(b) }));
+  const choose = (of: string, value: Basis | null, only: number | null) => (
+    <Select
+      variant="borderless" size="small" aria-label={text.match.counts(of)} value={value} placeholder={text.match.basesDiffer} popupMatchSelectWidth={false}
+      onChange={(next) => put((a) => ({ ...a, amount: amountOf(next ?? "of_label", figureOf(a.amount) ?? 1) }), only)} options={choices}
+    />
+  );
   const label = (
     <>
-      {text.match.dose}{" "}
-      {locked ? (
-        <span className="basis">{basisSaid(basis)}</span>
-      ) : (
-        <Select
-          variant="borderless" size="small" aria-label={`${text.match.basis}, ${line.name}`} value={basis} popupMatchSelectWidth={false}
-          onChange={(next) => put((a) => ({ ...a, amount: amountOf(next, figureOf(a.amount) ?? 1) }), null)}
-          options={bases.filter((b) => beside || (b !== "undiluted" && b !== "per_site")).map((b) => ({ value: b, label: basisSaid(b) }))}
-        />
-      )}
+      {text.match.dose} {locked ? <span className="basis">{common ? said(common) : text.match.basesDiffer}</span> : choose(line.name, common, null)}
     </>
   );
   return (
     <Row
       {...row} part="dose" label={label} spoken={text.match.doseOf(line.role, line.name)} of={(a) => a.amount ?? { of_label: 1 }}
-      cell={(only, a, said, named) =>
-        basis === "undiluted" ? (
-          <span className="nothing">{basisSaid(basis)}</span>
-        ) : (
-          <Taken
-            aria-label={said} name={named} value={String(figureOf(a?.amount) ?? "")} disabled={locked}
-            onTaken={(typedIn) => number(typedIn, (value) => put((old) => ({ ...old, amount: amountOf(basis, value ?? 0) }), only), false)}
-          />
-        )
-      }
+      cell={(only, a, spoken, named) => {
+        const basis = basisOf(a?.amount);
+        // Undiluted against a share of the label's dose: what counts is said of each.
+        const each = only !== null && beside && !locked;
+        return (
+          <span className="dose">
+            {basis === "undiluted" ? (
+              !each && <span className="nothing">{said(basis)}</span>
+            ) : (
+              <Taken
+                aria-label={spoken} name={named} value={String(figureOf(a?.amount) ?? "")} disabled={locked}
+                onTaken={(typedIn) => number(typedIn, (value) => put((old) => ({ ...old, amount: amountOf(basis, value ?? 0) }), only), false)}
+              />
+            )}
+            {each ? choose(spoken, basis, only) : common === null && basis !== "undiluted" && <span className="basis">{said(basis)}</span>}
+          </span>
+        );
+      }}
     />
   );
 }

@@ -76,7 +76,8 @@ fn check(facts: &Facts) -> Outcome {
         }
     } else {
         Outcome::Sound(if facts.rack.has_edges() {
-            format!("edge slots shared: {least} to {most} each{light}")
+            let each = if least == most { most.to_string() } else { format!("{least} to {most}") };
+            format!("edge slots shared: {each} each{light}")
         } else {
             format!("no places at an edge{light}")
         })

@@ -33,7 +33,7 @@ fn check(facts: &Facts) -> Outcome {
                 given.what,
                 times(given.planned)
             ),
-            remedy: "Mark feeding as done at Tend, on the day on which it was, late as it may be.".into(),
+            remedy: "Mark it as done at Tend, on the day on which it was, late as it may be.".into(),
         };
     }
     // A rhythm counts from the last real feeding, so one fewer than planned is no fault.

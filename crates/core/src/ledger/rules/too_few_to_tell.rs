@@ -41,7 +41,8 @@ fn check(facts: &Facts) -> Outcome {
             return Outcome::Open {
                 severity: Severity::Serious,
                 seen: format!(
-                    "{open} of {all} comparisons could not be told with {} {} a side.",
+                    "{} could not be told with {} {} a side.",
+                    if all == 1 { "The comparison".to_owned() } else { format!("{open} of {all} comparisons") },
                     facts.each_said(),
                     facts.dealt_said()
                 ),

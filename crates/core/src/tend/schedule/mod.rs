@@ -64,7 +64,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
             }
         }
         let every = plan.every(job);
-        if every == 0 {
+        if every == 0 || (job == Job::Feed && own.feeding.unfed) {
             continue;
         }
         let mut day = done.last(job).map_or(plan.first(job), |last| last + every);

@@ -235,7 +235,14 @@ impl Sheet {
         };
         let tank = days(true);
         let with_feedings = all().any(|a| a.when == When::EachFeeding);
-        FeedingDays { by_rhythm: tank.is_empty() || with_feedings, tank, beside: days(false) }
+        FeedingDays { by_rhythm: tank.is_empty() || with_feedings, tank, beside: days(false), unfed: false }
+    }
+
+    /// Whether anything is given whenever the trial is fed.
+    #[must_use]
+    pub fn goes_by_feedings(&self) -> bool {
+        let mut all = self.treatments.iter().flat_map(|t| &t.applications);
+        all.any(|a| a.when == When::EachFeeding && !a.is_nothing())
     }
 
     /// Whether a treatment gets its solution on a day of feeding: what is in its tank has no days of its own, or has this

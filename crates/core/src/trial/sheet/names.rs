@@ -64,7 +64,10 @@ impl Sheet {
         let dose = differs(&|a| a.amount.words());
         let mut said = match (line.role, own.of_label()) {
             (Role::Feed, Some(share)) if same_name && own.how.in_tank() => strength(share),
-            _ if dose => format!("{} {}", own.what.trim(), own.amount.words()),
+            // At the dose of its label is how a product is used.
+            (_, share) if dose && (same_name || share != Some(1.0)) => {
+                format!("{} {}", own.what.trim(), own.amount.words())
+            }
             _ => own.what.trim().to_owned(),
         };
         if differs(&|a| a.how.words().to_owned()) || (!own.how.in_tank() && there.len() == 1) {
@@ -78,7 +81,7 @@ impl Sheet {
 
     /// Names the treatments that have no name, and those that still go by the one that followed from the sheet before.
     pub fn follow_names(&mut self, before: &Self) {
-        let followed = |name: &str| before.named(name).is_some_and(|t| before.proposed_name(t) == name);
+        let followed = |name: &str| before.named(name).is_some_and(|t| is_proposed(name, &before.proposed_name(t)));
         let follows: Vec<bool> =
             self.treatments.iter().map(|t| t.name.trim().is_empty() || followed(&t.name)).collect();
         for t in self.indices().filter(|&t| follows[t]) {
@@ -94,6 +97,12 @@ impl Sheet {
             self.treatments[t].name = free;
         }
     }
+}
+
+/// Whether a name is the one that was proposed, with the number that keeps it apart from another where one was needed.
+fn is_proposed(name: &str, proposed: &str) -> bool {
+    let number = name.strip_prefix(proposed).map(|rest| rest.trim_start_matches(" (").trim_end_matches(')'));
+    number.is_some_and(|n| n.is_empty() || n.parse::<usize>().is_ok_and(|n| name == format!("{proposed} ({n})")))
 }
 
 /// A share of the label dose as it is spoken of.
@@ -127,7 +136,7 @@ mod tests {
         sheet.treatments[2].give(Role::Feed, "grow feed", 0.5);
         assert_eq!(names(&sheet), ["plain water", "full feed", "half feed"]);
         sheet.treatments[2].give(Role::Feed, "bloom feed", 0.5);
-        assert_eq!(names(&sheet), ["plain water", "grow feed 1 × the label dose", "bloom feed 0.5 × the label dose"]);
+        assert_eq!(names(&sheet), ["plain water", "grow feed", "bloom feed 0.5 × the label dose"]);
         sheet.treatments[2].give(Role::Feed, "bloom feed", 1.0);
         assert_eq!(names(&sheet), ["plain water", "grow feed", "bloom feed"]);
         sheet.treatments[2].give(Role::Feed, "grow feed", 1.0);
@@ -141,6 +150,28 @@ mod tests {
         sheet.treatments[0].give(Role::Additive, "kelp", 1.0);
         sheet.treatments[1].applications[1].when = When::Planting;
         assert_eq!(names(&sheet)[1], "kelp sprayed once at planting");
+    }
+
+    #[test]
+    fn a_copy_that_was_numbered_follows_as_well() {
+        let before = Sheet::usual();
+        let mut sheet = before.clone();
+        sheet.treatments.push(sheet.treatments[1].clone());
+        sheet.treatments[2].name = String::new();
+        sheet.follow_names(&before);
+        assert_eq!(sheet.treatments[2].name, "full feed (2)");
+        let numbered = sheet.clone();
+        sheet.treatments[2].give(Role::Feed, "bloom feed", 1.0);
+        sheet.follow_names(&numbered);
+        assert_eq!([1, 2].map(|t| sheet.treatments[t].name.clone()), ["grow feed", "bloom feed"]);
+        for typed in ["full feed (two)", "full feed 2", "full feed (2) late"] {
+            let mut own = numbered.clone();
+            own.treatments[2].name = typed.into();
+            let mut next = own.clone();
+            next.treatments[2].give(Role::Feed, "bloom feed", 1.0);
+            next.follow_names(&own);
+            assert_eq!(next.treatments[2].name, typed, "typed by the grower");
+        }
     }
 
     #[test]
