@@ -756,6 +756,7 @@ export const text = {
     work: "Work it out",
   },
   tend: {
+    gridName: "Readings, one row each",
     doneOn: "on another day",
     doneOnDay: "done on",
     care: "When the work falls",

@@ -143,12 +143,12 @@ fn what_differs_is_said_treatment_by_treatment() {
     doses.treatments[1].applications[0].when = When::Days(vec![4, 8]);
     assert_eq!(
         doses.differing(TreatmentIndex(1)),
-        ["feed: grow feed", "dose: 0.5 × the label dose", "given when: on days 4, 8"]
+        ["feed: grow feed", "dose: 0.5 × the label dose", "when given: on days 4, 8"]
     );
     assert_eq!(doses.differing(TreatmentIndex(0)), ["feed: none"]);
     doses.treatments[0] = SheetTreatment { name: "water".into(), control: true, ..doses.treatments[1].clone() };
     doses.treatments[0].applications[0].when = When::EachFeeding;
-    assert_eq!(doses.differing(TreatmentIndex(0)), ["given when: with each feeding"]);
+    assert_eq!(doses.differing(TreatmentIndex(0)), ["when given: with each feeding"]);
 }
 
 #[test]

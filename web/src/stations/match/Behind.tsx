@@ -1,6 +1,7 @@
 import type { Schemas, TrialView } from "../../api/client";
 import { shown } from "../../marks/number";
 import { text } from "../../text/en";
+import { CellMark } from "./CellMark";
 
 type Given = Schemas["Given"];
 
@@ -43,7 +44,10 @@ export function Behind({ trial }: { trial: TrialView }) {
         <tr key={row.label} className={hidden.has(row.what) ? "unlike" : ""}>
           <th scope="row">{row.label}</th>
           {given.map((g, i) => (
-            <td key={i}>{row.of(g) == null ? text.match.behind.unknown : shown(row.of(g), row.decimals)}</td>
+            <td key={i}>
+              <CellMark treatment={i} />
+              {row.of(g) == null ? text.match.behind.unknown : shown(row.of(g), row.decimals)}
+            </td>
           ))}
           <td />
         </tr>

@@ -2,6 +2,7 @@ import { Input } from "antd";
 import type { Schemas } from "../../api/client";
 import { cellOf, withCell } from "../../marks/cell";
 import { text } from "../../text/en";
+import { CellMark } from "./CellMark";
 
 type Sheet = Schemas["Sheet"];
 
@@ -48,6 +49,7 @@ export function ConditionRow({ sheet, condition, all, locked, apart, setApart, s
       <th scope="row">{label}</th>
       {(equal ? values.slice(0, 1) : values).map((value, i) => (
         <td key={i} colSpan={equal ? values.length : 1}>
+          {!equal && <CellMark treatment={i} />}
           <Input
             variant="borderless"
             aria-label={equal ? label : `${label}, ${sheet.treatments[i]?.name ?? ""}`}

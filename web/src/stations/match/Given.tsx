@@ -5,6 +5,7 @@ import {
   type Application, amountOf, type Basis, basisOf, bases, daysOf, figure, figureOf, isNothing, type Rhythm, rhythmOf, whenOf, withApplication,
 } from "../../marks/given";
 import { text } from "../../text/en";
+import { CellMark } from "./CellMark";
 
 type Sheet = Schemas["Sheet"];
 type Line = Schemas["Line"];
@@ -132,6 +133,7 @@ function Row({ sheet, held, part, label, spoken, of, cell, locked, apart, setApa
       <th scope="row">{label}</th>
       {(equal ? own.slice(0, 1) : own).map((a, i) => (
         <td key={i} colSpan={equal ? own.length : 1}>
+          {!equal && <CellMark treatment={i} />}
           {part !== "what" && a === null ? (
             <span className="nothing">–</span>
           ) : (

@@ -3,6 +3,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { shown } from "../../marks/number";
 import { useNarrow } from "../../marks/useNarrow";
 import { inWords } from "../../marks/words";
+import { Wide } from "../../marks/Wide";
 import { text } from "../../text/en";
 import { useEntries, type Entries, type Place } from "./entries";
 
@@ -63,6 +64,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
     <>
       {open && <p className="soft hint">{text.tend.hint}</p>}
       {oneByOne && <OneByOne readings={readings} only={only} setOnly={setOnly} />}
+      <Wide className="grid-wide" name={text.tend.gridName}>
       <table className="grid" ref={table}>
         <Heads trial={trial} readings={readings} rows={rows} visible={visible} />
         <tbody>
@@ -93,6 +95,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
           ))}
         </tbody>
       </table>
+      </Wide>
     </>
   );
 }

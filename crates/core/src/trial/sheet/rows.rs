@@ -180,8 +180,8 @@ impl Sheet {
         [
             row(&line.name, line.name.clone(), what.collect()),
             row(&line.name, dose, cells(&amount)),
-            row(WAY, format!("given{of}"), cells(&|a| a.how.words().to_owned())),
-            row(SCHEDULE, format!("given{of} when"), cells(&|a| a.when.words())),
+            row(WAY, format!("way of giving{of}"), cells(&|a| a.how.words().to_owned())),
+            row(SCHEDULE, format!("when given{of}"), cells(&|a| a.when.words())),
         ]
     }
 }
