@@ -2,10 +2,10 @@
 
 use crate::words::{as_options, one_of};
 use iron_twin_core::judge::analysis::analyse;
-use iron_twin_core::judge::holm::holm;
 use iron_twin_core::judge::question::{Question, Scale, Variance};
 use iron_twin_core::judge::report_text::render;
 use iron_twin_core::judge::result::Analysis;
+use iron_twin_core::judge::secondary::beside_one_another;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
@@ -209,7 +209,10 @@ pub fn run(args: &Args) -> Result<(), String> {
         let refused = |e| format!("{file}, column '{}': {}", columns.measure, as_options(&e));
         analyses.push(analyse(&table, question).map_err(refused)?);
     }
-    adjust_secondary(&mut analyses);
+    // The first stands alone.
+    if let Some((_, secondary)) = analyses.split_first_mut() {
+        beside_one_another(secondary);
+    }
     let measures: Vec<String> = asked.into_iter().map(|a| a.columns.measure).collect();
     let text = if args.json { json(&measures, &analyses)? } else { pages(&measures, &analyses) };
     // A reader that has seen enough closes the pipe; that is no failure.
@@ -237,21 +240,6 @@ fn check_columns(args: &Args) -> Result<(), String> {
         return Err("--kind dose needs --dose COL: the numeric dose".into());
     }
     Ok(())
-}
-
-/// Holm among the secondary measures, treatment by treatment; the primary stands alone.
-fn adjust_secondary(analyses: &mut [Analysis]) {
-    let Some((_, secondary)) = analyses.split_first_mut() else { return };
-    let names: Vec<String> =
-        secondary.first().map_or_else(Vec::new, |a| a.contrasts.iter().map(|c| c.treatment.clone()).collect());
-    for name in names {
-        let mut own: Vec<_> =
-            secondary.iter_mut().filter_map(|a| a.contrasts.iter_mut().find(|c| c.treatment == name)).collect();
-        let p: Vec<Option<f64>> = own.iter().map(|c| c.simultaneous.as_ref().map_or(c.p, |s| Some(s.p))).collect();
-        for (contrast, adjusted) in own.iter_mut().zip(holm(&p)) {
-            contrast.p_holm = adjusted;
-        }
-    }
 }
 
 fn json(measures: &[String], analyses: &[Analysis]) -> Result<String, String> {

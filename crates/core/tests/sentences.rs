@@ -84,19 +84,19 @@ fn days() {
     );
     assert_eq!(
         told(Kind::Days, &water, &early, "2", Lower, Beat),
-        "Kelp took 5.3 days less than plain water (32 %), which is better. The true saving is very likely between 3.8 and 6.9 days: more than the 2 days you said would matter."
+        "Kelp took 5.3 days less than plain water (32 %), which is better. The true saving is very likely between 3.7 and 7.0 days: more than the 2 days you said would matter."
     );
     assert_eq!(
         told(Kind::Days, &water, &early, "2", Higher, Beat),
-        "Kelp took 5.3 days less than plain water (32 %). The true loss is very likely between 3.8 and 6.9 days: more than the 2 days you said would matter."
+        "Kelp took 5.3 days less than plain water (32 %). The true loss is very likely between 3.7 and 7.0 days: more than the 2 days you said would matter."
     );
     assert_eq!(
         told(Kind::Days, &water, &like, "2", Lower, Beat),
-        "Can't tell kelp from plain water: it could take 2.4 days less or 1.1 days more. About 9 units a side would settle a difference of 2 days."
+        "Can't tell kelp from plain water: it could take 2.6 days less or 1.2 days more. About 10 units a side would settle a difference of 2 days."
     );
     assert_eq!(
         told(Kind::Days, &water, &like, "4", Lower, Match),
-        "Kelp did the same as plain water: they differ by at most 2.4 days either way, less than the 4 days that would matter."
+        "Kelp did the same as plain water: they differ by at most 2.6 days either way, less than the 4 days that would matter."
     );
 }
 

@@ -2118,7 +2118,7 @@ export interface components {
          * @description Why an interval does not decide.
          * @enum {string}
          */
-        Doubt: "one_unit" | "no_spread" | "redeal" | "unequal_spread";
+        Doubt: "one_unit" | "no_spread" | "redeal" | "unequal_spread" | "several";
         /** @description A row that could not be used. */
         Dropped: {
             /** @description Row as a spreadsheet counts it: the header is row 1. */
@@ -3544,6 +3544,11 @@ export interface components {
             assignments: number;
             /** @description Whether all were counted. */
             exact: boolean;
+            /**
+             * Format: double
+             * @description Share of deals with a wider lead, and half of those with one as wide: what confirms the interval.
+             */
+            mid_p: number;
             /**
              * Format: double
              * @description Share of deals with a lead as wide.

@@ -26,6 +26,7 @@ pub(crate) struct Deals<'a> {
 fn told(redealt: Redeal) -> Randomisation {
     Randomisation {
         p: redealt.p,
+        mid_p: redealt.mid_p,
         smallest_possible_p: redealt.smallest_possible_p,
         assignments: redealt.assignments,
         exact: redealt.exact,

@@ -44,7 +44,7 @@ pub(crate) fn verdict(question: &Question, margin: f64, deciding: &Deciding<'_>)
     let found = by((low, high));
     let contradicted = deciding
         .redealt
-        .is_some_and(|r| r.p >= outside && r.smallest_possible_p.is_none_or(|smallest| smallest < outside));
+        .is_some_and(|r| r.mid_p >= outside && r.smallest_possible_p.is_none_or(|smallest| smallest < outside));
     if found.claims_difference() && contradicted {
         return (Verdict::CannotTell, Some(Doubt::Redeal));
     }
@@ -138,7 +138,7 @@ mod tests {
     use super::*;
 
     fn deals(p: f64) -> Randomisation {
-        Randomisation { p, smallest_possible_p: Some(0.01), assignments: 70.0, exact: true }
+        Randomisation { p, mid_p: p, smallest_possible_p: Some(0.01), assignments: 70.0, exact: true }
     }
 
     #[test]

@@ -12,6 +12,7 @@ mod kinds;
 pub mod question;
 pub mod report_text;
 pub mod result;
+pub mod secondary;
 pub mod sentence;
 pub mod table;
 pub mod tracks;

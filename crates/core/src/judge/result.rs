@@ -255,6 +255,8 @@ impl Simultaneous {
 pub struct Randomisation {
     /// Share of deals with a lead as wide.
     pub p: f64,
+    /// Share of deals with a wider lead, and half of those with one as wide: what confirms the interval.
+    pub mid_p: f64,
     /// The p of the most extreme deal.
     pub smallest_possible_p: Option<f64>,
     /// Number of deals.

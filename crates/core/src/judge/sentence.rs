@@ -339,6 +339,8 @@ impl Phrase<'_> {
             Some(Doubt::UnequalSpread) => {
                 format!("{opening}: the treatments scatter so unequally that the gap may be chance.{}", self.settle())
             }
+            // Known only once the others are: `secondary` says how many there were.
+            Some(Doubt::Several) => format!("{opening} beside the other measures that were looked at."),
             None if self.terms == Terms::Score => {
                 let (low, high) = self.interval();
                 format!(
@@ -391,11 +393,12 @@ impl Phrase<'_> {
         if !self.contrast.verdict.claims_difference() {
             return None;
         }
-        let smallest = self.contrast.randomisation.as_ref()?.smallest_possible_p?;
-        (smallest >= 1.0 - self.question.confidence).then(|| {
+        let redealt = self.contrast.randomisation.as_ref()?;
+        (redealt.smallest_possible_p? >= 1.0 - self.question.confidence).then(|| {
             format!(
-                "With so few {} this rests on the model alone: chance would deal a gap this wide at least 1 time in {}.",
-                self.question.wording.units, plain((1.0 / smallest).floor(), 0)
+                "With so few {units} this rests on the model alone: dealing the {units} anew gives a gap this wide in {} of 100 deals.",
+                plain(100.0 * redealt.p, 0),
+                units = self.question.wording.units
             )
         })
     }
@@ -504,7 +507,7 @@ mod tests {
     fn two_trays_a_side_rest_on_the_model() {
         let far = [("plain water", 312.0), ("plain water", 321.0), ("full feed", 401.0), ("full feed", 384.0)];
         let text = said(&far, question("10%"));
-        assert!(text.ends_with("at least 1 time in 3."), "{text}");
+        assert!(text.ends_with("a gap this wide in 33 of 100 deals."), "{text}");
     }
 
     #[test]

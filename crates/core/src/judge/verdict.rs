@@ -126,6 +126,8 @@ pub enum Doubt {
     Redeal,
     /// Spreads differ, and the comparison that allows for it cannot tell.
     UnequalSpread,
+    /// Looked at beside other measures, chance brings one as far apart too often.
+    Several,
 }
 
 #[cfg(test)]

@@ -13,6 +13,7 @@ use iron_twin_core::catalogue::measures;
 use iron_twin_core::catalogue::measures::Measure;
 use iron_twin_core::judge::crops::agreement as agreement_said;
 use iron_twin_core::judge::result::{Analysis, DoseOut, FactorsOut};
+use iron_twin_core::judge::secondary::beside_one_another;
 use iron_twin_core::mix::spent::{Bench, Spent, spent};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::tell::by_crop::{CropEffect, crop_effects};
@@ -194,6 +195,27 @@ fn crops(figures: &Figures, trial: &Trial, judged: Judged) -> (Vec<CropVerdict>,
     (by_crop, agreement)
 }
 
+/// A comparison as it stands among the measures that are looked at beside the one that decides; that one stands alone.
+fn among_others(
+    figures: &Figures,
+    trial: &Trial,
+    judged: Judged,
+    (crop, against): (Option<CropNumber>, Option<TreatmentIndex>),
+    own: &Analysis,
+) -> Analysis {
+    let all = trial.plan.ask.judged();
+    let (mut secondary, mut place) = (Vec::new(), None);
+    for other in all.iter().skip(1) {
+        if let Ok(found) = figures.analysis(trial, *other, crop, against) {
+            place = place.or((other.id() == judged.id()).then_some(secondary.len()));
+            secondary.push((*found).clone());
+        }
+    }
+    let Some(place) = place else { return own.clone() };
+    beside_one_another(&mut secondary);
+    secondary.swap_remove(place)
+}
+
 fn view(
     figures: &Figures,
     trial: &Trial,
@@ -227,7 +249,7 @@ fn view(
         .collect();
     let (analysis, trouble) = match open.then(|| figures.analysis(trial, judged, crop, against)) {
         None => (None, None),
-        Some(Ok(analysis)) => (Some((*analysis).clone()), None),
+        Some(Ok(analysis)) => (Some(among_others(figures, trial, judged, (crop, against), &analysis)), None),
         // Fields of an analysis stand in backquotes, for whoever calls them something else.
         Some(Err(error)) => (None, Some(error.to_string().replace('`', ""))),
     };

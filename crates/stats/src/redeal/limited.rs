@@ -2,7 +2,7 @@
 //!
 //! Source: Morgan and Rubin 2012, Rerandomization to improve covariate balance in experiments, Annals of Statistics 40.
 
-use super::{Block, Piece, Redeal, SAMPLES, TIE, binomial};
+use super::{Block, Piece, Redeal, SAMPLES, TIE, binomial, of_samples};
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -59,10 +59,10 @@ pub fn redeal_limited(blocks: &[LimitedBlock], admits: impl Fn(f64) -> bool, see
     let observed: f64 = sized.iter().map(|s| s.piece.observed).sum();
     let highest: f64 = sized.iter().map(|s| s.piece.highest).sum();
     let lowest: f64 = sized.iter().map(|s| s.piece.lowest).sum();
-    let bound = |lead: f64| lead.abs() - TIE * (highest - lowest);
+    let tie = TIE * (highest - lowest);
     let all: f64 = sized.iter().map(|s| binomial(s.start.len(), s.piece.size)).product();
     if all > MOST_DEALS {
-        return sampled(&sized, bound(observed), all, admits, seed);
+        return sampled(&sized, (observed.abs(), tie), all, admits, seed);
     }
     let mut leads = Vec::new();
     walk(&sized, 0.0, 0.0, &mut |lead, start| {
@@ -73,11 +73,16 @@ pub fn redeal_limited(blocks: &[LimitedBlock], admits: impl Fn(f64) -> bool, see
     let number = leads.len() as f64;
     let share = |bound: f64| leads.iter().filter(|l| l.abs() >= bound).count() as f64 / number;
     let widest = leads.iter().map(|l| l.abs()).fold(0.0, f64::max);
-    (number > 0.0).then(|| Redeal {
-        p: share(bound(observed)),
-        smallest_possible_p: Some(share(bound(widest))),
-        assignments: number,
-        exact: true,
+    (number > 0.0).then(|| {
+        let p = share(observed.abs() - tie);
+        let wider = leads.iter().filter(|l| l.abs() > observed.abs() + tie).count() as f64 / number;
+        Redeal {
+            p,
+            mid_p: 0.5 * (p + wider),
+            smallest_possible_p: Some(share(widest - tie)),
+            assignments: number,
+            exact: true,
+        }
     })
 }
 
@@ -99,13 +104,19 @@ fn choose(block: &Sized, from: usize, left: usize, sums: (f64, f64), visit: &mut
     }
 }
 
-fn sampled(blocks: &[Sized], bound: f64, all: f64, admits: impl Fn(f64) -> bool, seed: u64) -> Option<Redeal> {
+fn sampled(
+    blocks: &[Sized],
+    (wide, tie): (f64, f64),
+    all: f64,
+    admits: impl Fn(f64) -> bool,
+    seed: u64,
+) -> Option<Redeal> {
     let mut random = ChaCha8Rng::seed_from_u64(seed);
     let mut orders: Vec<Vec<usize>> = blocks.iter().map(|b| (0..b.start.len()).collect()).collect();
-    let (mut tried, mut admitted, mut hits) = (0u32, 0u32, 0u32);
+    let (mut tried, mut admitted, mut as_wide, mut wider) = (0u32, 0u32, 0u32, 0u32);
     while admitted < SAMPLES && tried < MOST_TRIES * SAMPLES / 10 {
         tried += 1;
-        let (mut lead, mut start) = (0.0, 0.0);
+        let (mut lead, mut start) = (0.0_f64, 0.0);
         for (block, order) in blocks.iter().zip(&mut orders) {
             lead += block.piece.offset;
             for i in 0..block.piece.size {
@@ -117,11 +128,14 @@ fn sampled(blocks: &[Sized], bound: f64, all: f64, admits: impl Fn(f64) -> bool,
         }
         if admits(start) {
             admitted += 1;
-            hits += u32::from(lead.abs() >= bound);
+            as_wide += u32::from(lead.abs() >= wide - tie);
+            wider += u32::from(lead.abs() > wide + tie);
         }
     }
+    let (p, mid_p) = of_samples(admitted, as_wide, wider);
     (admitted > 1000).then(|| Redeal {
-        p: f64::from(hits + 1) / f64::from(admitted + 1),
+        p,
+        mid_p,
         smallest_possible_p: None,
         assignments: (all * f64::from(admitted) / f64::from(tried)).round(),
         exact: false,
@@ -150,6 +164,7 @@ mod tests {
             let plain: Vec<Block> = blocks.iter().map(|b| b.units.clone()).collect();
             let (ours, other) = (redeal_limited(&blocks, |_| true, 1).unwrap(), redeal(&plain, 1).unwrap());
             prop_assert!((ours.p - other.p).abs() < 1e-12, "{} {}", ours.p, other.p);
+            prop_assert!((ours.mid_p - other.mid_p).abs() < 1e-12, "{} {}", ours.mid_p, other.mid_p);
             prop_assert_eq!(ours.assignments, other.assignments);
             prop_assert_eq!(ours.smallest_possible_p.is_some(), other.smallest_possible_p.is_some());
         }

@@ -23,6 +23,8 @@ pub struct Block {
 pub struct Redeal {
     /// Share of deals with a lead at least as wide as the one seen, either way.
     pub p: f64,
+    /// Share of deals with a wider lead, and half of those with one as wide (Lancaster 1961).
+    pub mid_p: f64,
     /// The p of the widest lead that these numbers could give; None when sampled.
     pub smallest_possible_p: Option<f64>,
     /// How many deals could have been made.
@@ -68,17 +70,20 @@ pub fn redeal(blocks: &[Block], seed: u64) -> Option<Redeal> {
     let lists = if pieces.len() == 1 { split_single(&pieces[0]) } else { split_blocks(&pieces) };
     Some(match lists {
         Some(pairs) => {
-            let share =
-                |bound: f64| -> f64 { pairs.iter().map(|pair| pair.outside(bound - tie)).sum::<f64>() / assignments };
+            let share = |bound: f64| -> f64 { pairs.iter().map(|pair| pair.outside(bound)).sum::<f64>() / assignments };
+            let p = share(observed.abs() - tie).min(1.0);
+            // Where all are alike no lead is wider than another.
+            let wider = if tie > 0.0 { share(observed.abs() + tie) } else { 0.0 };
             Redeal {
-                p: share(observed.abs()).min(1.0),
-                smallest_possible_p: Some(share(widest).min(1.0)),
+                p,
+                mid_p: 0.5 * (p + wider),
+                smallest_possible_p: Some(share(widest - tie).min(1.0)),
                 assignments,
                 exact: true,
             }
         }
         None if pieces.iter().map(Piece::drawn).sum::<usize>() > MOST_DRAWN => by_limit(&pieces, observed, assignments),
-        None => sampled(&pieces, observed.abs() - tie, assignments, seed),
+        None => sampled(&pieces, (observed.abs(), tie), assignments, seed),
     })
 }
 
@@ -257,15 +262,22 @@ fn by_limit(pieces: &[Piece], observed: f64, assignments: f64) -> Redeal {
         .sum();
     let p =
         if variance > 0.0 { 2.0 * super::distributions::normal_upper(observed.abs() / variance.sqrt()) } else { 1.0 };
-    Redeal { p: p.max(1.0 / f64::from(SAMPLES + 1)), smallest_possible_p: None, assignments, exact: false }
+    let p = p.max(1.0 / f64::from(SAMPLES + 1));
+    Redeal { p, mid_p: p, smallest_possible_p: None, assignments, exact: false }
 }
 
-fn sampled(pieces: &[Piece], bound: f64, assignments: f64, seed: u64) -> Redeal {
+/// What sampled deals say: so many of them led as widely, so many more widely. The deal that was made is one of all.
+fn of_samples(deals: u32, as_wide: u32, wider: u32) -> (f64, f64) {
+    let all = f64::from(deals + 1);
+    (f64::from(as_wide + 1) / all, 0.5 * f64::from(as_wide + 1 + wider) / all)
+}
+
+fn sampled(pieces: &[Piece], (lead, tie): (f64, f64), assignments: f64, seed: u64) -> Redeal {
     let mut random = ChaCha8Rng::seed_from_u64(seed);
     let mut values: Vec<Vec<f64>> = pieces.iter().map(|p| p.values.clone()).collect();
-    let mut hits = 0u32;
+    let (mut as_wide, mut wider) = (0u32, 0u32);
     for _ in 0..SAMPLES {
-        let mut statistic = 0.0;
+        let mut statistic: f64 = 0.0;
         for (piece, values) in pieces.iter().zip(&mut values) {
             // A partial shuffle of the smaller side is enough to deal a block anew.
             let drawn = piece.drawn();
@@ -277,9 +289,11 @@ fn sampled(pieces: &[Piece], bound: f64, assignments: f64, seed: u64) -> Redeal 
             let treated = if drawn == piece.size { sum } else { values.iter().sum::<f64>() - sum };
             statistic += piece.offset + treated;
         }
-        hits += u32::from(statistic.abs() >= bound);
+        as_wide += u32::from(statistic.abs() >= lead - tie);
+        wider += u32::from(statistic.abs() > lead + tie);
     }
-    Redeal { p: f64::from(hits + 1) / f64::from(SAMPLES + 1), smallest_possible_p: None, assignments, exact: false }
+    let (p, mid_p) = of_samples(SAMPLES, as_wide, wider);
+    Redeal { p, mid_p, smallest_possible_p: None, assignments, exact: false }
 }
 
 /// Number of ways to choose `k` of `n`.
@@ -300,7 +314,7 @@ mod tests {
     use proptest::prelude::*;
 
     /// The naive twin: every deal of every block, one by one.
-    fn brute(blocks: &[Block]) -> (f64, f64, f64) {
+    fn brute(blocks: &[Block]) -> [f64; 4] {
         let mut all = vec![0.0];
         for b in blocks {
             let values: Vec<f64> = b.treated.iter().chain(&b.control).copied().collect();
@@ -321,7 +335,9 @@ mod tests {
         let low = all.iter().copied().fold(f64::MAX, f64::min);
         let tie = TIE * (high - low);
         let share = |bound: f64| all.iter().filter(|s| s.abs() >= bound - tie).count() as f64 / all.len() as f64;
-        (share(observed.abs()), share(high.max(-low)), all.len() as f64)
+        let wider = all.iter().filter(|s| s.abs() > observed.abs() + tie).count() as f64 / all.len() as f64;
+        let p = share(observed.abs());
+        [p, 0.5 * (p + wider), share(high.max(-low)), all.len() as f64]
     }
 
     fn block_strategy() -> impl Strategy<Value = Block> {
@@ -334,8 +350,9 @@ mod tests {
         #[test]
         fn counting_equals_enumeration(blocks in prop::collection::vec(block_strategy(), 1..4)) {
             let fast = redeal(&blocks, 1).unwrap();
-            let (p, smallest, deals) = brute(&blocks);
+            let [p, mid_p, smallest, deals] = brute(&blocks);
             prop_assert!((fast.p - p).abs() < 1e-12);
+            prop_assert!((fast.mid_p - mid_p).abs() < 1e-12, "{} {mid_p}", fast.mid_p);
             prop_assert!((fast.smallest_possible_p.unwrap() - smallest).abs() < 1e-12);
             prop_assert!((fast.assignments - deals).abs() < 1e-9);
         }
@@ -382,7 +399,7 @@ mod tests {
         let block = Block { treated: values(2000, 1.0), control: values(3000, 0.0) };
         let pieces = [Piece::of(&block)];
         let (limit, drawn) =
-            (by_limit(&pieces, pieces[0].observed, 1.0), sampled(&pieces, pieces[0].observed.abs(), 1.0, 5));
+            (by_limit(&pieces, pieces[0].observed, 1.0), sampled(&pieces, (pieces[0].observed.abs(), 0.0), 1.0, 5));
         assert!(
             (limit.p - drawn.p).abs() < 4.0 * (drawn.p * (1.0 - drawn.p) / f64::from(SAMPLES)).sqrt(),
             "{limit:?} {drawn:?}"
@@ -398,6 +415,7 @@ mod tests {
         assert!(redeal(&[Block { treated: vec![1.0], control: vec![] }], 1).is_none());
         assert!(redeal(&[Block { treated: vec![f64::NAN], control: vec![1.0] }], 1).is_none());
         let same = Block { treated: vec![2.0; 3], control: vec![2.0; 3] };
-        assert_eq!(redeal(&[same], 1).unwrap().p, 1.0);
+        let alike = redeal(&[same], 1).unwrap();
+        assert_eq!((alike.p, alike.mid_p), (1.0, 0.5), "as many lead wider as less wide");
     }
 }

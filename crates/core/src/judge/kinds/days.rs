@@ -11,7 +11,7 @@ use super::super::units::Units;
 use super::super::warnings;
 use super::amount;
 use crate::judge::deciding::{Decision, sidak_confidence, sidak_limits};
-use crate::judge::kinds::shared::{SETTLING, contrast_of, envelope, named};
+use crate::judge::kinds::shared::{SETTLING, contrast_of, envelope, layout_of, named};
 use crate::judge::question::{AnalyseError, Question};
 use crate::judge::table::RowExtras;
 use crate::quantity::Margin;
@@ -19,7 +19,7 @@ use crate::terms::goal::{Better, Goal};
 use crate::terms::kind::Kind;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
-use iron_twin_stats::linear::Observation;
+use iron_twin_stats::linear::{self, MeansFit, Observation};
 use iron_twin_stats::power::{PowerPlan, fewest_units};
 use iron_twin_stats::redeal::Block;
 use iron_twin_stats::survival::{Curve, Lifetime, RestrictedMean, log_rank, log_rank_scores};
@@ -39,7 +39,8 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     if units.have_samples() {
         return by_unit_means(table, question, &curves, tau);
     }
-    Days { table, question, units, curves, tau }.analysis()
+    let in_blocks = InBlocks::of(table, &units, tau).map_err(named(table))?;
+    Days { table, question, units, curves, tau, in_blocks }.analysis()
 }
 
 /// A row as a lifetime or a window, whichever the table gives.
@@ -104,6 +105,14 @@ impl DayCurve {
         }
     }
 
+    /// Mean up to a day.
+    fn area(&self, tau: f64) -> f64 {
+        match self {
+            Self::Exact(curve) => curve.restricted_mean(tau).mean,
+            Self::Between(spread, _) => spread.restricted_mean(tau),
+        }
+    }
+
     /// Mean up to a day: Greenwood's error, or between two checks that of the jackknife, which leaves out unit by unit.
     fn restricted_mean(&self, tau: f64) -> Result<RestrictedMean, StatsError> {
         match self {
@@ -147,10 +156,7 @@ fn by_unit_means(table: &Table, question: &Question, curves: &[DayCurve], tau: f
     for row in &mut means.observations {
         let own = members(table, |o| o.unit == row.unit);
         let curve = DayCurve::of(&own, table.has_after).map_err(named(table))?;
-        row.value = match &curve {
-            DayCurve::Exact(curve) => curve.restricted_mean(tau).mean,
-            DayCurve::Between(spread, _) => spread.restricted_mean(tau),
-        };
+        row.value = curve.area(tau);
     }
     means.kind = Kind::Amount;
     let mut analysis = amount::compare(&means, question, Terms::Days)?;
@@ -185,6 +191,57 @@ struct Days<'a> {
     units: Units,
     curves: Vec<DayCurve>,
     tau: f64,
+    /// The comparison inside blocks, where there are any.
+    in_blocks: Option<InBlocks>,
+}
+
+/// Each unit's own part of its treatment's restricted mean, compared inside the blocks as amounts are.
+///
+/// The part is the pseudo-value n m - (n - 1) m without it (Andersen, Hansen and Klein 2004): with nothing left unseen, the
+/// unit's own day.
+struct InBlocks {
+    fit: MeansFit,
+}
+
+impl InBlocks {
+    fn of(table: &Table, units: &Units, tau: f64) -> Result<Option<Self>, StatsError> {
+        let layout = layout_of(table, false);
+        if layout.blocks < 2 || linear::check_connected(&units.rows, layout).is_err() {
+            return Ok(None);
+        }
+        let mut rows = units.rows.clone();
+        for t in 0..table.treatments.len() {
+            let own = members(table, |o| o.treatment == t);
+            let number = own.len() as f64;
+            if own.len() < 2 {
+                return Ok(None);
+            }
+            let whole = DayCurve::of(&own, table.has_after)?.area(tau);
+            let mut parts = Vec::with_capacity(own.len());
+            for left_out in 0..own.len() {
+                let rest: Vec<Member> = [&own[..left_out], &own[left_out + 1..]].concat();
+                parts.push(number * whole - (number - 1.0) * DayCurve::of(&rest, table.has_after)?.area(tau));
+            }
+            // A row a unit, in the order of the file: the same as the members.
+            let mut parts = parts.into_iter();
+            for observation in table.observations.iter().filter(|o| o.treatment == t) {
+                if let (Some(row), Some(part)) = (rows.iter_mut().find(|r| r.unit == observation.unit), parts.next()) {
+                    row.value = part;
+                }
+            }
+        }
+        let fit = linear::fit(&rows, layout)?;
+        Ok((fit.df > 0.0).then_some(Self { fit }))
+    }
+
+    fn gap(&self, first: usize, second: usize) -> Option<Gap> {
+        let (means, covariance) = (&self.fit.means, &self.fit.covariance);
+        let variance = covariance[(first, first)] + covariance[(second, second)] - 2.0 * covariance[(first, second)];
+        let (estimate, se) = (means[first] - means[second], variance.max(0.0).sqrt());
+        // Days that agree to the last digit inside every block leave rounding, and no spread.
+        let spread = self.fit.residual_sd > 1e-9 * means.iter().fold(0.0_f64, |most, m| most.max(m.abs()));
+        (se > 0.0 && spread).then_some(Gap { estimate, se, df: self.fit.df })
+    }
 }
 
 /// The difference of two restricted means with Welch's degrees of freedom.
@@ -241,7 +298,7 @@ impl Days<'_> {
             units: self.units.counts[t],
             samples: self.units.counts[t],
             mean: mean.mean,
-            adjusted_mean: mean.mean,
+            adjusted_mean: self.in_blocks.as_ref().map_or(mean.mean, |b| b.fit.means[t]),
             sd: None,
             se: mean.se.is_finite().then_some(mean.se),
             median: Some(self.curves[t].median()),
@@ -263,17 +320,28 @@ impl Days<'_> {
     }
 
     fn gap(&self, first: usize, second: usize, means: &[RestrictedMean]) -> Option<Gap> {
+        if let Some(blocks) = &self.in_blocks {
+            return blocks.gap(first, second);
+        }
         let (a, b) = (&means[first], &means[second]);
         let (n, m) = (self.units.counts[first] as f64 - 1.0, self.units.counts[second] as f64 - 1.0);
-        let (va, vb) = (a.se * a.se, b.se * b.se);
+        let (va, vb) = (a.se * a.se * self.small(first), b.se * b.se * self.small(second));
         let df = (va + vb) * (va + vb) / (va * va / n + vb * vb / m);
         (n > 0.0 && m > 0.0 && va + vb > 0.0).then(|| Gap { estimate: a.mean - b.mean, se: (va + vb).sqrt(), df })
+    }
+
+    /// Greenwood's variance is that of a share, over n and not n - 1: with nothing left unseen, times this it is Welch's.
+    /// The jackknife between two checks has it already.
+    fn small(&self, t: usize) -> f64 {
+        let n = self.units.counts[t] as f64;
+        if matches!(self.curves[t], DayCurve::Exact(_)) && n > 1.0 { n / (n - 1.0) } else { 1.0 }
     }
 
     fn contrast(&self, t: usize, means: &[RestrictedMean]) -> Result<Contrast, StatsError> {
         let (control, treated) = (&means[0], &means[t]);
         let mut contrast = contrast_of(self.table, t);
-        contrast.estimate = treated.mean - control.mean;
+        contrast.estimate =
+            self.in_blocks.as_ref().map_or(treated.mean - control.mean, |b| b.fit.means[t] - b.fit.means[0]);
         contrast.percent = (control.mean > 0.0).then(|| 100.0 * contrast.estimate / control.mean);
         contrast.restricted_mean = Some(RestrictedMeanOut {
             tau: self.tau,
@@ -333,7 +401,8 @@ impl Days<'_> {
         let variances: Vec<f64> = means
             .iter()
             .zip(&self.units.counts)
-            .map(|(m, &n)| m.se * m.se * n as f64)
+            .enumerate()
+            .map(|(t, (m, &n))| m.se * m.se * self.small(t) * n as f64)
             .filter(|v| v.is_finite())
             .collect();
         let sd = (variances.iter().sum::<f64>() / variances.len().max(1) as f64).sqrt();
