@@ -130,3 +130,46 @@ async fn reading_falls_due_on_the_stated_day() {
     let trial = farm.get(&at("")).await;
     assert!(!trial["ledger"]["open"].to_string().contains("measured_late"), "the day is not over");
 }
+
+/// Three days are looked at beside the one that decides: one of them would be called better by itself (p 0.039), and is not
+/// among three. The day that decides stands alone.
+#[tokio::test]
+async fn days_beside_the_one_that_decides_are_judged_together() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Four days").await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let trial = farm.get(&at("")).await;
+    let mut ask = trial["ask"].clone();
+    (ask["primary_measure"], ask["also"], ask["judged_on"]) =
+        (json!("height"), json!([]), json!({ "height": [3, 5, 7, 9] }));
+    let put = json!({ "name": "Four days", "ask": ask, "version": trial["version"], "reason": null });
+    let trial = farm.call("PUT", &at("/ask"), put).await;
+    let rack = json!({ "name": "rack", "levels": 3, "slots": 4, "design": "completely_randomised" });
+    let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
+    farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
+    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
+    let heights = [
+        (3, [[44.3, 38.7, 47.5, 50.7, 50.3, 47.1], [48.2, 53.4, 62.4, 61.4, 47.4, 51.5]]),
+        (5, [[53.3, 55.5, 52.0, 43.7, 47.9, 50.8], [60.1, 60.1, 42.7, 45.3, 48.1, 47.8]]),
+        (7, [[38.5, 51.0, 48.6, 48.2, 60.9, 47.4], [50.1, 48.9, 48.2, 37.9, 52.3, 56.4]]),
+        (9, [[40.0, 41.0, 42.0, 43.0, 44.0, 45.0], [60.0, 61.0, 62.0, 63.0, 64.0, 65.0]]),
+    ];
+    for (treatment, pour) in sheet.as_array().expect("pours").iter().enumerate() {
+        for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
+            for (day, values) in heights {
+                measure(&farm, &id, code.as_str().expect("a code"), day, values[treatment][n]).await;
+            }
+        }
+    }
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    let contrast = |judge: &Value| judge["analysis"]["contrasts"][0].clone();
+    let decides = contrast(&farm.get(&at("/judge")).await);
+    assert_eq!((&decides["verdict"], decides.get("p_holm")), (&json!("better_by_margin"), None), "{decides}");
+    let beside = contrast(&farm.get(&at("/judge?measure=height@3")).await);
+    let (p, holm) = (beside["p"].as_f64().expect("a p"), beside["p_holm"].as_f64().expect("one of all"));
+    assert!(p < 0.05 && (holm - 3.0 * p).abs() < 1e-12 && holm > 0.05, "{beside}");
+    assert_eq!((&beside["verdict"], &beside["doubt"]), (&json!("cannot_tell"), &json!("several")));
+    let said = beside["sentence"].as_str().expect("a sentence");
+    assert!(said.contains("of 3 measures looked at beside the one that decides"), "{said}");
+}

@@ -203,9 +203,12 @@ fn among_others(
     (crop, against): (Option<CropNumber>, Option<TreatmentIndex>),
     own: &Analysis,
 ) -> Analysis {
-    let all = trial.plan.ask.judged();
+    let others = trial.plan.ask.judged().split_off(1);
+    if !others.iter().any(|other| other.id() == judged.id()) {
+        return own.clone();
+    }
     let (mut secondary, mut place) = (Vec::new(), None);
-    for other in all.iter().skip(1) {
+    for other in &others {
         if let Ok(found) = figures.analysis(trial, *other, crop, against) {
             place = place.or((other.id() == judged.id()).then_some(secondary.len()));
             secondary.push((*found).clone());

@@ -24,6 +24,7 @@ use iron_twin_stats::power::{PowerPlan, fewest_units};
 use iron_twin_stats::redeal::Block;
 use iron_twin_stats::survival::{Curve, Lifetime, RestrictedMean, log_rank, log_rank_scores};
 use iron_twin_stats::turnbull::{Spread, Window};
+use std::collections::HashMap;
 
 /// Compares days to an event.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
@@ -44,7 +45,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
 }
 
 /// A row as a lifetime or a window, whichever the table gives.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, PartialEq)]
 struct Member {
     lifetime: Lifetime,
     window: Window,
@@ -71,14 +72,29 @@ fn members(table: &Table, keep: impl Fn(&Observation) -> bool) -> Vec<Member> {
 /// The curve of a treatment, with the members that it came from.
 enum DayCurve {
     Exact(Curve),
-    Between(Spread, Vec<Window>),
+    Between(Spread, Vec<Member>),
+}
+
+/// Mean up to a day of all but one, for each in turn; who is the same leaves the same behind.
+fn areas_without_each(members: &[Member], between: bool, tau: f64) -> Result<Vec<f64>, StatsError> {
+    let mut known: Vec<(Member, f64)> = Vec::new();
+    let without = |(place, own): (usize, &Member)| {
+        if let Some((_, area)) = known.iter().find(|(other, _)| other == own) {
+            return Ok(*area);
+        }
+        let rest = [&members[..place], &members[place + 1..]].concat();
+        let area = DayCurve::of(&rest, between)?.area(tau);
+        known.push((*own, area));
+        Ok(area)
+    };
+    members.iter().enumerate().map(without).collect()
 }
 
 impl DayCurve {
     fn of(members: &[Member], between: bool) -> Result<Self, StatsError> {
         if between {
             let windows: Vec<Window> = members.iter().map(|m| m.window).collect();
-            Ok(Self::Between(Spread::of(&windows)?, windows))
+            Ok(Self::Between(Spread::of(&windows)?, members.to_vec()))
         } else {
             Ok(Self::Exact(Curve::of(&members.iter().map(|m| m.lifetime).collect::<Vec<_>>())?))
         }
@@ -117,25 +133,15 @@ impl DayCurve {
     fn restricted_mean(&self, tau: f64) -> Result<RestrictedMean, StatsError> {
         match self {
             Self::Exact(curve) => Ok(curve.restricted_mean(tau)),
-            Self::Between(spread, windows) => {
+            Self::Between(spread, members) => {
                 let mean = spread.restricted_mean(tau);
-                let n = windows.len() as f64;
-                if windows.len() < 2 {
+                let n = members.len() as f64;
+                if members.len() < 2 {
                     return Ok(RestrictedMean { mean, se: f64::NAN });
                 }
-                // Windows that are the same leave the same behind.
-                let mut sorted = windows.clone();
-                sorted.sort_by(|a, b| a.after.total_cmp(&b.after).then(a.by.total_cmp(&b.by)));
-                let mut left_out: Vec<(f64, f64)> = Vec::new();
-                let mut from = 0;
-                while from < sorted.len() {
-                    let same = sorted[from..].iter().take_while(|w| **w == sorted[from]).count();
-                    let rest: Vec<Window> = sorted[..from].iter().chain(&sorted[from + 1..]).copied().collect();
-                    left_out.push((Spread::of(&rest)?.restricted_mean(tau), same as f64));
-                    from += same;
-                }
-                let centre = left_out.iter().map(|(m, count)| m * count).sum::<f64>() / n;
-                let squares: f64 = left_out.iter().map(|(m, count)| count * (m - centre).powi(2)).sum();
+                let left_out = areas_without_each(members, true, tau)?;
+                let centre = left_out.iter().sum::<f64>() / n;
+                let squares: f64 = left_out.iter().map(|m| (m - centre).powi(2)).sum();
                 Ok(RestrictedMean { mean, se: (squares * (n - 1.0) / n).sqrt() })
             }
         }
@@ -210,6 +216,7 @@ impl InBlocks {
             return Ok(None);
         }
         let mut rows = units.rows.clone();
+        let place: HashMap<usize, usize> = rows.iter().enumerate().map(|(at, row)| (row.unit, at)).collect();
         for t in 0..table.treatments.len() {
             let own = members(table, |o| o.treatment == t);
             let number = own.len() as f64;
@@ -217,17 +224,10 @@ impl InBlocks {
                 return Ok(None);
             }
             let whole = DayCurve::of(&own, table.has_after)?.area(tau);
-            let mut parts = Vec::with_capacity(own.len());
-            for left_out in 0..own.len() {
-                let rest: Vec<Member> = [&own[..left_out], &own[left_out + 1..]].concat();
-                parts.push(number * whole - (number - 1.0) * DayCurve::of(&rest, table.has_after)?.area(tau));
-            }
-            // A row a unit, in the order of the file: the same as the members.
-            let mut parts = parts.into_iter();
-            for observation in table.observations.iter().filter(|o| o.treatment == t) {
-                if let (Some(row), Some(part)) = (rows.iter_mut().find(|r| r.unit == observation.unit), parts.next()) {
-                    row.value = part;
-                }
+            let parts = areas_without_each(&own, table.has_after, tau)?;
+            // A row a unit: the members in the order of the file.
+            for (observation, without) in table.observations.iter().filter(|o| o.treatment == t).zip(parts) {
+                rows[place[&observation.unit]].value = number * whole - (number - 1.0) * without;
             }
         }
         let fit = linear::fit(&rows, layout)?;
