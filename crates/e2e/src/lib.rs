@@ -194,6 +194,37 @@ impl Browser {
         field.send_keys(text).await.expect("keys");
     }
 
+    /// Chooses from the list of a field, by the field's id.
+    pub async fn choose(&self, id: &str, choice: &str) {
+        self.click(&format!("#{id}")).await;
+        self.click(&format!(".ant-select-item-option[title=\"{choice}\"]")).await;
+    }
+
+    /// Chooses from the list of a field, by its spoken label.
+    pub async fn choose_in(&self, label: &str, choice: &str) {
+        self.click(&format!(".ant-select:has([aria-label='{label}'])")).await;
+        self.click(&format!(".ant-select-dropdown:not(.ant-select-dropdown-hidden) [title='{choice}']")).await;
+    }
+
+    /// Puts the date so many days ago into a field for dates.
+    pub async fn set_date(&self, css: &str, days_ago: u32) {
+        let _ = self.find(css).await;
+        let set = "const d = new Date(); d.setDate(d.getDate() - arguments[1]); const f = document.querySelector(arguments[0]); \
+                   Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(f, d.toLocaleDateString('sv-SE')); \
+                   f.dispatchEvent(new Event('input', { bubbles: true }));";
+        self.page.execute(set, vec![serde_json::json!(css), serde_json::json!(days_ago)]).await.expect("a date");
+    }
+
+    /// What the pouring sheet says: each treatment's name with its codes. It is opened by this, and that is written down.
+    pub async fn pouring_sheet(&self, trial: &str) -> Vec<(String, Vec<String>)> {
+        let script = "const done = arguments[1]; \
+                      fetch(`/api/v1/trials/${arguments[0]}/pouring-sheet`, { method: 'POST' }).then(r => r.json()).then(done);";
+        let sheet = self.page.execute_async(script, vec![serde_json::json!(trial)]).await.expect("a sheet");
+        let text = |v: &serde_json::Value| v.as_str().expect("text").to_owned();
+        let codes = |pour: &serde_json::Value| pour["codes"].as_array().expect("codes").iter().map(text).collect();
+        sheet.json().as_array().expect("a list").iter().map(|p| (text(&p["treatment"]), codes(p))).collect()
+    }
+
     /// Starts a trial as a grower does, and stands at its Ask station.
     pub async fn new_trial(&self, server: &Server, name: &str) {
         self.page.goto(format!("{}/trials", server.address)).await.expect("the page");
@@ -285,8 +316,18 @@ impl Browser {
 
     /// Cuts the page off from the server, as a phone out of reach, or lets it reach it again.
     pub async fn away(&self, away: bool) {
-        let network =
-            serde_json::json!({ "offline": away, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1 });
+        self.network(away, 0).await;
+    }
+
+    /// Makes every answer take so many milliseconds, as at the far end of a barn.
+    pub async fn slow(&self, milliseconds: u32) {
+        self.network(false, milliseconds).await;
+    }
+
+    async fn network(&self, offline: bool, latency: u32) {
+        let network = serde_json::json!({
+            "offline": offline, "latency": latency, "downloadThroughput": -1, "uploadThroughput": -1
+        });
         self.page.cdp().send_raw("Network.enable", serde_json::json!({})).await.expect("the network");
         self.page.cdp().send_raw("Network.emulateNetworkConditions", network).await.expect("the network");
     }

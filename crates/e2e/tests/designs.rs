@@ -5,27 +5,22 @@ use iron_twin_e2e::thirtyfour::Key;
 use iron_twin_e2e::{Browser, Server};
 use serde_json::{Value, json};
 
-async fn choose(browser: &Browser, field: &str, option: &str) {
-    browser.click(&format!("#{field}")).await;
-    browser.click(&format!(".ant-select-item-option[title=\"{option}\"]")).await;
-}
-
 #[tokio::test]
 async fn a_rack_is_dealt_in_pairs_freely_and_as_a_square() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Mustard in pairs").await;
     browser.click_text("a", "Place").await;
-    choose(&browser, "design", "in pairs of neighbouring slots").await;
+    browser.choose("design", "in pairs of neighbouring slots").await;
     browser.shows("8 pairs, to deal").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("at random within each pair").await;
     browser.shows("one of 256 ways").await;
-    choose(&browser, "design", "once on each level and once in each column").await;
+    browser.choose("design", "once on each level and once in each column").await;
     browser.shows("square 4 x 2, to deal").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("a Latin square drawn at random").await;
-    choose(&browser, "design", "freely over all places").await;
+    browser.choose("design", "freely over all places").await;
     browser.shows("16 trays freely, to deal").await;
     browser.end().await;
 }
@@ -36,7 +31,7 @@ async fn a_share_decides_and_is_recorded_at_the_shelf() {
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Sprouting mustard").await;
     browser.fill("textarea[name=question]", "Do more of them sprout?").await;
-    choose(&browser, "measure", "germinated").await;
+    browser.choose("measure", "germinated").await;
     browser.shows("Say what share the control usually shows").await;
     browser.fill("input[name=usual_per_unit]", "60").await;
     browser.shows("Say out of how many").await;
@@ -133,10 +128,10 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
     browser.new_trial(&server, "Watercress, dipped or not").await;
     browser.fill("textarea[name=question]", "Does dipping help?").await;
     browser.click_text("a", "Place").await;
-    choose(&browser, "space-kind", "buckets in rows").await;
+    browser.choose("space-kind", "buckets in rows").await;
     browser.fill("input[name=rack-levels]", "2").await;
     browser.keys(Key::Enter).await;
-    choose(&browser, "design", "systems swap treatments each round").await;
+    browser.choose("design", "systems swap treatments each round").await;
     browser.shows("4 systems x 2 rounds, to deal").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("one of 6 ways").await;
@@ -179,7 +174,7 @@ async fn pairs_are_weighed_and_judged_pair_by_pair() {
     browser.click_text("a", "Place").await;
     browser.fill("input[name=rack-levels]", "2").await;
     browser.keys(Key::Enter).await;
-    choose(&browser, "design", "in pairs of neighbouring slots").await;
+    browser.choose("design", "in pairs of neighbouring slots").await;
     browser.shows("4 pairs, to deal").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("one of 16 ways").await;
@@ -212,7 +207,7 @@ async fn places_by_hand_and_their_light_are_looked_at_as_they_are_set() {
     browser.click_text("a", "Place").await;
     browser.fill("input[name=rack-levels]", "1").await;
     browser.keys(Key::Enter).await;
-    choose(&browser, "design", "not dealt: I choose the places").await;
+    browser.choose("design", "not dealt: I choose the places").await;
     browser.shows("0 trays by hand").await;
     for slot in 1..=2 {
         browser.click(&format!("button[aria-label^='level 1, {slot}:']")).await;

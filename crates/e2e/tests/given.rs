@@ -4,12 +4,6 @@
 use iron_twin_e2e::thirtyfour::Key;
 use iron_twin_e2e::{Browser, Server};
 
-/// Chooses from the list behind a field.
-async fn choose(browser: &Browser, label: &str, choice: &str) {
-    browser.click(&format!(".ant-select:has([aria-label='{label}'])")).await;
-    browser.click(&format!(".ant-select-dropdown:not(.ant-select-dropdown-hidden) [title='{choice}']")).await;
-}
-
 async fn type_into(browser: &Browser, field: &str, text: &str) {
     browser.fill(&format!("input[name='{field}']"), text).await;
     browser.keys(Key::Enter).await;
@@ -31,11 +25,11 @@ async fn a_spray_and_a_drench_are_planned_named_and_measured_out() {
     browser.shows("One difference: additive.").await;
     browser.find("input[value='seaweed extract']").await;
     browser.click_text("button", "More conditions").await;
-    choose(&browser, "how it is given, additive, seaweed extract", "sprayed").await;
+    browser.choose_in("how it is given, additive, seaweed extract", "sprayed").await;
     browser.shows("each tray gets, mL").await;
     browser.find("input[value='seaweed extract sprayed']").await;
     type_into(&browser, "additive-volume-1", "8").await;
-    choose(&browser, "when, additive, seaweed extract sprayed", "on days").await;
+    browser.choose_in("when, additive, seaweed extract sprayed", "on days").await;
     type_into(&browser, "additive-when-1", "when dry").await;
     browser.shows("'when dry' names no day").await;
     type_into(&browser, "additive-when-1", "5, 9").await;
@@ -44,7 +38,7 @@ async fn a_spray_and_a_drench_are_planned_named_and_measured_out() {
     // A second feed, drenched beside the tank, for both alike.
     browser.click_text("button", "Another feed").await;
     type_into(&browser, "feed2-what", "fish emulsion").await;
-    choose(&browser, "how it is given, fish emulsion", "drenched").await;
+    browser.choose_in("how it is given, fish emulsion", "drenched").await;
     browser.shows("One difference: additive.").await;
 
     // The tank holds the feed alone; spray and drench are measured out beside it.

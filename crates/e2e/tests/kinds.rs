@@ -29,18 +29,6 @@ impl Bench {
         self.browser.click_text("nav//a", name).await;
     }
 
-    /// Chooses from the list of a field, by its id.
-    async fn choose(&self, id: &str, choice: &str) {
-        self.browser.click(&format!("#{id}")).await;
-        self.browser.click(&format!(".ant-select-item-option[title=\"{choice}\"]")).await;
-    }
-
-    /// Chooses from the list of a field, by its label.
-    async fn choose_in(&self, label: &str, choice: &str) {
-        self.browser.click(&format!(".ant-select:has([aria-label='{label}'])")).await;
-        self.browser.click(&format!(".ant-select-dropdown:not(.ant-select-dropdown-hidden) [title='{choice}']")).await;
-    }
-
     async fn fill(&self, name: &str, text: &str) {
         self.browser.fill(&format!("input[name='{name}']"), text).await;
         self.browser.keys(Key::Enter).await;
@@ -48,32 +36,16 @@ impl Bench {
 
     async fn space(&self, kind: &str, levels: u32, slots: u32, design: &str) {
         self.station("Place").await;
-        self.choose("space-kind", kind).await;
-        self.choose("design", design).await;
+        self.browser.choose("space-kind", kind).await;
+        self.browser.choose("design", design).await;
         self.fill("rack-levels", &levels.to_string()).await;
         self.fill("rack-slots", &slots.to_string()).await;
         self.browser.shows(&format!("{levels} ")).await;
     }
 
-    /// The date so many days ago, as the browser has it.
-    async fn date(&self, days_ago: u32) -> String {
-        let script =
-            "const d = new Date(); d.setDate(d.getDate() - arguments[0]); return d.toLocaleDateString('sv-SE');";
-        self.browser.page.execute(script, vec![json!(days_ago)]).await.expect("a date").convert().expect("text")
-    }
-
-    async fn set_date(&self, field: &str, days_ago: u32) {
-        let set = "const [f, v] = [document.querySelector(arguments[0]), arguments[1]]; \
-                   Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(f, v); \
-                   f.dispatchEvent(new Event('input', { bubbles: true }));";
-        let _ = self.browser.find(field).await;
-        let date = self.date(days_ago).await;
-        self.browser.page.execute(set, vec![json!(field), json!(date)]).await.expect("a date typed");
-    }
-
     async fn sow(&self, days_ago: u32) {
         self.station("Tend").await;
-        self.set_date("input[name=sown_on]", days_ago).await;
+        self.browser.set_date("input[name=sown_on]", days_ago).await;
         self.browser.click_text("button", "They were sown on").await;
         self.browser.shows("Due now").await;
     }
@@ -82,7 +54,7 @@ impl Bench {
     async fn done(&self, label: &str, days_ago: u32) {
         let row = format!("li[b[normalize-space(.)='{label}']]");
         self.browser.click_text(&format!("{row}//button"), "on another day").await;
-        self.set_date("input[name=done-on]", days_ago).await;
+        self.browser.set_date("input[name=done-on]", days_ago).await;
         self.browser.gone("input[name=done-on]").await;
     }
 
@@ -116,17 +88,19 @@ impl Bench {
 
     /// Which treatment each unit has: known to this test only.
     async fn key(&self) -> Vec<(String, usize)> {
-        let script = "const done = arguments[1]; \
-                      fetch(`/api/v1/trials/${arguments[0]}/pouring-sheet`, { method: 'POST' }).then(r => r.json()).then(done);";
-        let sheet = self.browser.page.execute_async(script, vec![json!(self.id)]).await.expect("a sheet");
-        let sheet = sheet.json().clone();
-        let pours = sheet.as_array().expect("a list").iter().enumerate();
-        pours
-            .flat_map(|(t, pour)| {
-                let codes = pour["codes"].as_array().expect("codes").clone();
-                codes.into_iter().map(move |c| (c.as_str().expect("a code").to_owned(), t))
-            })
-            .collect()
+        let sheet = self.browser.pouring_sheet(&self.id).await.into_iter().enumerate();
+        sheet.flat_map(|(t, (_, codes))| codes.into_iter().map(move |code| (code, t))).collect()
+    }
+
+    /// At Match: nobody is fed, and only what is named is given, to the second treatment.
+    async fn gives_only(&self, what: &str) {
+        self.station("Match").await;
+        self.fill("feed-what-1", "none").await;
+        self.browser.shows("Every treatment gets the same").await;
+        self.browser.click_text("tr[th[normalize-space(.)='additive']]//button", "differ").await;
+        self.fill("additive-what-1", what).await;
+        self.browser.shows("One difference: additive").await;
+        self.browser.click_text("button", "More conditions").await;
     }
 
     /// Weighs everything in the order the station asks for it; the weight by treatment, block and place in the order.
@@ -207,7 +181,7 @@ fn wobble(n: usize) -> f64 {
 async fn half_the_dose_with_the_reminder_set_back() {
     let bench = Bench::begin("Basil on half the feed", "Is half the label dose enough for basil?", "basil").await;
     let page = &bench.browser;
-    bench.choose("goal", "match it with less").await;
+    page.choose("goal", "match it with less").await;
     page.fill("input[name=margin]", "10").await;
     page.fill("input[name=end_day]", "21").await;
     bench.station("Match").await;
@@ -245,16 +219,11 @@ async fn half_the_dose_with_the_reminder_set_back() {
 async fn cuttings_in_pairs_with_a_dipped_powder() {
     let bench = Bench::begin("Rosemary cuttings", "Does rooting powder bring roots sooner?", "rosemary").await;
     let page = &bench.browser;
-    bench.choose("measure", "days to first root").await;
+    page.choose("measure", "days to first root").await;
     page.fill("input[name=end_day]", "28").await;
-    bench.station("Match").await;
-    bench.fill("feed-what-1", "none").await;
-    page.shows("Every treatment gets the same").await;
-    page.click_text("tr[th[normalize-space(.)='additive']]//button", "differ").await;
-    bench.fill("additive-what-1", "rooting powder").await;
-    page.click_text("button", "More conditions").await;
-    bench.choose_in("how it is given, additive, rooting powder", "dipped").await;
-    bench.choose_in("when, additive, rooting powder dipped", "once at planting").await;
+    bench.gives_only("rooting powder").await;
+    page.choose_in("how it is given, additive, rooting powder", "dipped").await;
+    page.choose_in("when, additive, rooting powder dipped", "once at planting").await;
     bench.holds(&["minor composition_unknown"]).await;
     bench.space("bench with jars", 2, 8, "in pairs of neighbouring slots").await;
     page.click_text("button", "Deal the treatments").await;
@@ -368,14 +337,8 @@ async fn sprays_at_three_sites_one_undiluted() {
         Bench::begin("Soap against flea beetle", "Does a soap spray help kale against flea beetle?", "kale").await;
     let page = &bench.browser;
     page.fill("input[name=end_day]", "42").await;
-    bench.station("Match").await;
-    bench.fill("feed-what-1", "none").await;
-    page.shows("Every treatment gets the same").await;
-    page.click_text("tr[th[normalize-space(.)='additive']]//button", "differ").await;
-    bench.fill("additive-what-1", "soap spray").await;
-    page.shows("One difference: additive").await;
-    page.click_text("button", "More conditions").await;
-    bench.choose_in("how it is given, additive, soap spray", "sprayed").await;
+    bench.gives_only("soap spray").await;
+    page.choose_in("how it is given, additive, soap spray", "sprayed").await;
     page.click_text("button", "another").await;
     page.shows("3 treatments").await;
     bench.fill("additive-what-2", "garlic brew").await;
@@ -386,7 +349,7 @@ async fn sprays_at_three_sites_one_undiluted() {
     for t in [1, 2] {
         bench.fill(&format!("additive-volume-{t}"), "30").await;
         let name = page.find(&format!("input[name='treatment-{t}']")).await.value().await.expect("a name");
-        bench.choose_in(&format!("when, additive, {}", name.expect("a name")), "on days").await;
+        page.choose_in(&format!("when, additive, {}", name.expect("a name")), "on days").await;
         bench.fill(&format!("additive-when-{t}"), "10, 20, 30").await;
         page.shows("3 treatments, 1 difference").await;
     }

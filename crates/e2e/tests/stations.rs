@@ -162,3 +162,29 @@ async fn quick_corrections_keep_the_last_value_and_clash_with_nobody() {
     assert!(!browser.text().await.contains("Somebody else"), "{}", browser.text().await);
     browser.end().await;
 }
+
+/// Enter takes what was typed, and so does leaving the field; before the answer has come that is still one thing given.
+#[tokio::test]
+async fn what_is_typed_while_the_answer_is_slow_is_given_once() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Slow barn").await;
+    browser.click_text("a", "Match").await;
+    browser.shows("One difference: feed").await;
+    browser.slow(900).await;
+    browser.fill("input[name=feed-what-0]", "grow feed").await;
+    browser.keys(Key::Enter).await;
+    browser.click_text("tr[th[contains(normalize-space(.), 'light hours')]]//button", "differ").await;
+    browser.fill("input[name=light_hours-1]", "12").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("One difference: light hours").await;
+    browser.slow(0).await;
+    let address = browser.page.current_url().await.expect("an address");
+    let id = address.path().split('/').nth(2).expect("an id").to_owned();
+    let trial: serde_json::Value =
+        serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("JSON");
+    for treatment in trial["sheet"]["treatments"].as_array().expect("treatments") {
+        assert_eq!(treatment["applications"].as_array().map(Vec::len), Some(1), "{treatment}");
+    }
+    browser.end().await;
+}

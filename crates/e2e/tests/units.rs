@@ -3,26 +3,19 @@
 use iron_twin_e2e::thirtyfour::{By, Key};
 use iron_twin_e2e::{Browser, Server};
 
-/// Chooses an entry of one of the page's lists.
-async fn choose(browser: &Browser, id: &str, label: &str) {
-    browser.click(&format!("#{id}")).await;
-    let option = format!(".ant-select-item-option[title=\"{label}\"]");
-    browser.click(&option).await;
-}
-
 #[tokio::test]
 async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Mint in two tubs").await;
     browser.fill("textarea[name=question]", "Do cuttings grow faster in feed?").await;
-    choose(&browser, "measure", "height").await;
-    choose(&browser, "samples-inside", "3 plants or cuttings in each").await;
+    browser.choose("measure", "height").await;
+    browser.choose("samples-inside", "3 plants or cuttings in each").await;
     browser.shows("more plants make a tray's figure steadier").await;
     browser.click_text("a", "Match").await;
     browser.click_text("a", "Place").await;
-    choose(&browser, "space-kind", "buckets in rows").await;
-    choose(&browser, "design", "freely over all places").await;
+    browser.choose("space-kind", "buckets in rows").await;
+    browser.choose("design", "freely over all places").await;
     browser.fill("input[name=rack-levels]", "1").await;
     browser.fill("input[name=rack-slots]", "2").await;
     browser.keys(Key::Enter).await;
@@ -59,7 +52,7 @@ async fn six_trays_against_two_are_dealt_at_random() {
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Six and two").await;
     browser.click_text("a", "Place").await;
-    choose(&browser, "design", "freely over all places").await;
+    browser.choose("design", "freely over all places").await;
     browser.click_text("button", "Not as many trays of each").await;
     browser.fill("input[name=number-0]", "2").await;
     browser.keys(Key::Tab).await;

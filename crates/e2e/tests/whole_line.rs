@@ -41,13 +41,7 @@ async fn mix_and_sow(browser: &Browser) {
     browser.click_text("a", "Tend").await;
     browser.shows("Sow every tray").await;
     // Twelve days ago, so that the harvest is due today.
-    let script = "const d = new Date(); d.setDate(d.getDate() - 12); return d.toLocaleDateString('sv-SE');";
-    let day: String = browser.page.execute(script, vec![]).await.expect("a date").convert().expect("text");
-    let set = "const [f, v] = [document.querySelector('input[name=sown_on]'), arguments[0]]; \
-               Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(f, v); \
-               f.dispatchEvent(new Event('input', { bubbles: true }));";
-    let _ = browser.find("input[name=sown_on]").await;
-    browser.page.execute(set, vec![serde_json::json!(day)]).await.expect("a date typed");
+    browser.set_date("input[name=sown_on]", 12).await;
     browser.click_text("button", "They were sown on").await;
     browser.shows("day 12 of 12").await;
 }
@@ -91,12 +85,8 @@ async fn tend(browser: &Browser) {
 
 /// Which trays are fed: known to this test only, from the data file's own pouring sheet.
 async fn fed_codes(browser: &Browser, id: &str) -> Vec<String> {
-    let script = "const done = arguments[1]; \
-                  fetch(`/api/v1/trials/${arguments[0]}/pouring-sheet`, { method: 'POST' }).then(r => r.json()).then(done);";
-    let sheet: Value =
-        browser.page.execute_async(script, vec![serde_json::json!(id)]).await.expect("a sheet").json().clone();
-    let fed = sheet.as_array().expect("a list").iter().find(|p| p["treatment"] == "full feed").expect("full feed");
-    fed["codes"].as_array().expect("codes").iter().map(|c| c.as_str().expect("a code").to_owned()).collect()
+    let sheet = browser.pouring_sheet(id).await;
+    sheet.into_iter().find(|(name, _)| name == "full feed").expect("full feed").1
 }
 
 async fn weigh(browser: &Browser, id: &str) {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { type Application, amountOf, basisOf, daysOf, fedWith, figureOf, isNothing, rhythmOf, whenOf, withApplication } from "./given";
+import { type Application, amountOf, basisOf, daysOf, fedWith, figureOf, isNothing, laid, rhythmOf, whenOf, withApplication } from "./given";
 
 const feed: Application = { role: "feed", what: "grow feed" };
 const kelp: Application = { role: "additive", what: "kelp", how: "sprayed", amount: "undiluted", ml_a_unit: 5 };
@@ -24,6 +24,19 @@ describe("what is given", () => {
       expect(daysOf(whenOf("days", typedIn) ?? undefined)).toBe(typedIn);
     }
     expect([rhythmOf(undefined), rhythmOf({ days: [4] }), rhythmOf({ every: { days: 3, from: 2 } })]).toEqual(["each_feeding", "days", "every"]);
+  });
+
+  it("stands in its line before the server has said so, and only once", () => {
+    const line = (role: "feed" | "additive", of: (number | null)[]) => ({ role, name: role, of });
+    const water = { ...treatment, applications: [feed] };
+    const places = (lines: ReturnType<typeof laid>) => lines.map((l) => l.of);
+    expect(places(laid([line("feed", [null, 0]), line("additive", [null, 1])], [water, treatment]))).toEqual([[0, 0], [null, 1]]);
+    // A second feed of the same treatment goes to the line that it has none in.
+    const twice = { ...treatment, applications: [feed, kelp, feed] };
+    expect(places(laid([line("feed", [0]), line("additive", [1]), line("feed", [null])], [twice]))).toEqual([[0], [1], [2]]);
+    const told = [line("feed", [0]), line("additive", [1])];
+    expect(places(laid(told, [treatment]))).toEqual(places(told));
+    expect(places(laid([line("feed", [0]), line("additive", [1])], [{ ...treatment, applications: [feed] }]))).toEqual([[0], [1]]);
   });
 
   it("is put in its place, added at the end, or taken away", () => {

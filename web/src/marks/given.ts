@@ -64,6 +64,24 @@ export function withApplication(treatment: Treatment, at: number | null, next: A
   return { ...treatment, applications: kept };
 }
 
+/**
+ * The lines, with what was only just given laid into them: the server has not said yet in which line it stands, and until
+ * then the cell it was typed into holds it. Else it would be empty still, and what is in it given a second time.
+ */
+export function laid(lines: Schemas["Line"][], treatments: Treatment[]): Schemas["Line"][] {
+  const found = lines.map((line) => ({ ...line, of: [...line.of] }));
+  treatments.forEach((treatment, i) => {
+    const known = Math.max(-1, ...lines.map((line) => line.of[i] ?? -1)) + 1;
+    treatment.applications.slice(known).forEach((given, k) => {
+      const free = found.find((line) => line.role === given.role && line.of[i] == null);
+      if (free) {
+        free.of[i] = known + k;
+      }
+    });
+  });
+  return found;
+}
+
 /** What a treatment is fed with: the names of its feeds. */
 export const feedsOf = (treatment: Treatment) => treatment.applications.filter((a) => a.role === "feed").map((a) => a.what);
 

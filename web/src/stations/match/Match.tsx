@@ -9,7 +9,7 @@ import { Wide } from "../../marks/Wide";
 import { useIsOwner } from "../../queries/people";
 import { storesQuery } from "../../queries/stores";
 import { catalogueQuery, usePlan } from "../../queries/trial";
-import { atStrength } from "../../marks/given";
+import { atStrength, laid } from "../../marks/given";
 import { text } from "../../text/en";
 import { Behind } from "./Behind";
 import { ConditionRow } from "./ConditionRow";
@@ -132,7 +132,7 @@ interface TableProps {
 function SheetTable({ trial, sheet, setSheet, commit, conditions, all, extra, locked }: TableProps) {
   const [apart, setApart] = useState<ReadonlySet<string>>(new Set());
   const rows = { sheet, all, locked, apart, setApart, commit };
-  const lines = linesOf(trial, extra);
+  const lines = laid(linesOf(trial, extra), sheet.treatments);
   const given = lines.map((line, i) => {
     const place = lines.slice(0, i).filter((l) => l.role === line.role).length;
     return <Given key={`${line.role} ${line.name}`} line={line} place={place} unit={trial.unit_word} {...rows} />;
