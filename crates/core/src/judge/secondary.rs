@@ -3,7 +3,7 @@
 use super::holm::holm;
 use super::result::{Analysis, Contrast};
 use super::verdict::{Doubt, Verdict};
-use crate::judge::wording::plain;
+use crate::judge::wording::in_hundred;
 
 /// Adjusts the secondary measures among themselves, treatment by treatment: each gets Holm's p, and one that would claim a
 /// difference against it claims none. The measure that decides stands alone and is not among them.
@@ -36,7 +36,7 @@ fn told_as_open(contrast: &mut Contrast, all: usize, p: f64) {
          this in {} of 100 trials.",
         contrast.treatment,
         contrast.versus,
-        plain(100.0 * p, 0)
+        in_hundred(p)
     );
     contrast.sentence = contrast.claim.clone();
     contrast.caveat = None;

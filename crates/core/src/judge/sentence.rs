@@ -5,6 +5,7 @@ use super::verdict::{Doubt, Gain, Verdict};
 use crate::judge::question::Question;
 use crate::judge::wording::capitalised;
 use crate::judge::wording::decimals_for;
+use crate::judge::wording::in_hundred;
 use crate::judge::wording::plain;
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
@@ -215,7 +216,7 @@ impl Phrase<'_> {
              is cannot be said.",
             self.lead(),
             self.question.wording.units,
-            plain(100.0 * p, if p < 0.01 { 2 } else { 0 })
+            in_hundred(p)
         )
     }
 
@@ -332,7 +333,7 @@ impl Phrase<'_> {
                 format!(
                     "{opening}: dealing the {} anew gives a gap this wide in {} of 100 deals, too often to rule out luck.{}",
                     w.units,
-                    plain(100.0 * p, 0),
+                    in_hundred(p),
                     self.settle()
                 )
             }
@@ -397,7 +398,7 @@ impl Phrase<'_> {
         (redealt.smallest_possible_p? >= 1.0 - self.question.confidence).then(|| {
             format!(
                 "With so few {units} this rests on the model alone: dealing the {units} anew gives a gap this wide in {} of 100 deals.",
-                plain(100.0 * redealt.p, 0),
+                in_hundred(redealt.p),
                 units = self.question.wording.units
             )
         })

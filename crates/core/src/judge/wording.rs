@@ -74,3 +74,9 @@ pub(crate) fn capitalised(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
+/// A chance as so many in a hundred, with more digits where it is rare; halves go up, as on the page.
+#[must_use]
+pub fn in_hundred(p: f64) -> String {
+    let share = 100.0 * p;
+    if share < 1.0 { plain(share, 2) } else { plain(share.round(), 0) }
+}

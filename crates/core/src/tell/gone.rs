@@ -1,6 +1,6 @@
 //! A treatment whose units were all written off: no figure is left to compare, but that it lost them is a result.
 
-use crate::judge::wording::{capitalised, plain};
+use crate::judge::wording::{capitalised, in_hundred};
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
 use iron_twin_stats::redeal::{Block, redeal};
@@ -91,7 +91,7 @@ fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) ->
     }
     let when = when(&days);
     let lead = format!("{} lost all of its {units} {several}{why}{when}, {kept}", capitalised(name));
-    let chance = p.map(|p| plain(100.0 * p, if p < 0.01 { 2 } else { 0 }));
+    let chance = p.map(|p| in_hundred(p));
     let sentence = match (chance, told) {
         (Some(chance), true) => {
             format!(
