@@ -91,7 +91,7 @@ fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) ->
     }
     let when = when(&days);
     let lead = format!("{} lost all of its {units} {several}{why}{when}, {kept}", capitalised(name));
-    let chance = p.map(|p| in_hundred(p));
+    let chance = p.map(in_hundred);
     let sentence = match (chance, told) {
         (Some(chance), true) => {
             format!(
