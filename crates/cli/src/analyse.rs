@@ -9,6 +9,7 @@ use iron_twin_core::judge::secondary::beside_one_another;
 use iron_twin_core::judge::table::{Columns, read};
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
+use iron_twin_core::terms::dealing::{BlocksAre, Dealing};
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
 use std::io::{Read, Write};
@@ -37,6 +38,10 @@ pub struct Args {
     /// Column with alike units compared with each other.
     #[arg(long)]
     block: Option<String>,
+    /// What the blocks are: places (sites, farms, rounds: the claim is to carry to a further one) or alike (shelves of one
+    /// room). Left out, the name of the column says it.
+    #[arg(long, value_parser = parse_blocks, requires = "block")]
+    blocks: Option<BlocksAre>,
     /// Column whose equal values are samples of one unit.
     #[arg(long)]
     unit: Option<String>,
@@ -104,6 +109,10 @@ pub fn parse_better(text: &str) -> Result<Better, String> {
 
 fn parse_variance(text: &str) -> Result<Variance, String> {
     one_of(text, &[("pooled", Variance::Pooled), ("unequal", Variance::Unequal)])
+}
+
+fn parse_blocks(text: &str) -> Result<BlocksAre, String> {
+    one_of(text, &[("places", BlocksAre::Places), ("alike", BlocksAre::Alike)])
 }
 
 fn parse_scale(text: &str) -> Result<Scale, String> {
@@ -178,6 +187,7 @@ impl Args {
             after: or(&self.after, of_plan.after),
             dose: self.dose.clone(),
             factors,
+            dealing: Dealing { blocks: self.blocks.unwrap_or(of_plan.dealing.blocks), ..of_plan.dealing },
             ..of_plan
         };
         let question = Question {

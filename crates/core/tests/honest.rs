@@ -4,7 +4,8 @@ use iron_twin_core::judge::analysis::analyse;
 use iron_twin_core::judge::question::Question;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::judge::verdict::Verdict;
+use iron_twin_core::judge::verdict::{Doubt, Verdict};
+use iron_twin_core::terms::dealing::{BlocksAre, Dealing};
 use iron_twin_core::terms::goal::Better;
 use iron_twin_core::terms::kind::Kind;
 
@@ -88,4 +89,81 @@ fn the_interval_is_confirmed_by_the_mid_p() {
     let share = |wide: &dyn Fn(i32) -> bool| sums.iter().filter(|s| wide((**s - 18).abs())).count() as f64 / 70.0;
     assert!((redealt.p - share(&|d| d >= 5)).abs() < 1e-12, "{redealt:?}");
     assert!((redealt.mid_p - 0.5 * (share(&|d| d >= 5) + share(&|d| d > 5))).abs() < 1e-12, "{redealt:?}");
+}
+
+fn amounts(csv: &str, block: &str, blocks: BlocksAre) -> Analysis {
+    let columns = Columns {
+        measure: "y".into(),
+        treatment: "t".into(),
+        control: "water".into(),
+        block: Some(block.into()),
+        dealing: Dealing { blocks, ..Dealing::default() },
+        ..Columns::default()
+    };
+    analyse(&read(csv.as_bytes(), &columns).expect("a table"), &Question::default()).expect("an analysis")
+}
+
+/// Four plots of each at three sites: feed gave 23.25 and 36.5 more at two of them and nothing at the third.
+const SITES: &str = "site,t,y\nhill,water,88\nhill,water,86\nhill,water,96\nhill,water,76\nhill,feed,116\nhill,feed,106\n\
+    hill,feed,112\nhill,feed,105\nford,water,82\nford,water,80\nford,water,94\nford,water,79\nford,feed,126\n\
+    ford,feed,132\nford,feed,103\nford,feed,120\nmoor,water,91\nmoor,water,94\nmoor,water,106\nmoor,water,99\n\
+    moor,feed,94\nmoor,feed,100\nmoor,feed,103\nmoor,feed,94\n";
+
+/// Held against sites: a paired t of three gaps, 20 with a standard deviation of 18.3422, 2 df, t 4.302653.
+#[test]
+fn what_a_treatment_does_is_held_against_the_sites_it_did_it_at() {
+    let told = amounts(SITES, "site", BlocksAre::Unsaid);
+    let feed = &told.contrasts[0];
+    assert_eq!((told.design.error, feed.df), ("treatment x block", 2.0));
+    let reach = 4.302_652_729_911_275 * (336.4375_f64 / 3.0).sqrt();
+    assert!((feed.estimate - 20.0).abs() < 1e-9 && (feed.low.expect("limits") - (20.0 - reach)).abs() < 1e-6);
+    assert_eq!(feed.verdict, Verdict::CannotTell);
+    let gaps: Vec<(&str, f64)> = feed.by_block.iter().map(|g| (g.block.as_str(), g.estimate)).collect();
+    assert_eq!(gaps, [("hill", 23.25), ("ford", 36.5), ("moor", 0.25)]);
+    assert!(
+        feed.sentence.ends_with(" It did not do the same everywhere: ford 36 more, hill 23 more, moor no difference."),
+        "{}",
+        feed.sentence
+    );
+    assert!(told.warnings.iter().any(|w| w.code == "differs_by_block"), "{:?}", told.warnings);
+}
+
+/// The same plots with the same gap at every site: shelves of a room may stand together, sites may not.
+#[test]
+fn a_gap_that_is_the_same_everywhere_is_held_against_units_inside_a_room() {
+    let mut csv = String::from("b,t,y\n");
+    for (block, level) in [80, 95, 110].into_iter().enumerate() {
+        for (unit, off) in [-3, 3, -1, 1].into_iter().enumerate() {
+            csv += &format!("{block},water,{}\n{block},feed,{}\n", level + off, level + 9 + off + [1, -1][unit % 2]);
+        }
+    }
+    let (alike, places) = (amounts(&csv, "b", BlocksAre::Alike), amounts(&csv, "b", BlocksAre::Places));
+    assert_eq!((alike.design.error, alike.contrasts[0].df), ("units", 20.0));
+    assert_eq!((places.design.error, places.contrasts[0].df), ("treatment x block", 2.0));
+    assert_eq!(alike.contrasts[0].verdict, Verdict::Better);
+    assert!(alike.contrasts[0].by_block.is_empty() && places.contrasts[0].by_block.is_empty());
+    // Where nobody said what the blocks are, the data do not ask for it either.
+    assert_eq!(amounts(&csv, "b", BlocksAre::Unsaid).design.error, "units");
+}
+
+/// Six blocks of three: feed stands far above water in four of them and beside it in two, the others hardly differ.
+#[test]
+fn a_wild_treatment_in_blocks_is_held_against_its_own_spread() {
+    let values = [
+        (95.3, 97.1, 98.0),
+        (95.4, 94.1, 126.6),
+        (105.0, 105.5, 129.1),
+        (104.5, 104.7, 107.3),
+        (98.3, 100.8, 124.4),
+        (93.5, 93.0, 101.0),
+    ];
+    let mut csv = String::from("b,t,y\n");
+    for (block, (water, half, feed)) in values.into_iter().enumerate() {
+        csv += &format!("{block},water,{water}\n{block},half,{half}\n{block},feed,{feed}\n");
+    }
+    let told = amounts(&csv, "b", BlocksAre::Unsaid);
+    let by = |t: usize| told.contrasts[t].decided_by.as_ref().expect("limits decide");
+    assert_eq!((by(0).limits, by(1).limits), ("model", "unequal_spread"));
+    assert!(by(1).low < 0.0 && told.contrasts[1].simultaneous.as_ref().expect("three treatments").low > 0.0);
+    assert_eq!(told.contrasts[1].doubt, Some(Doubt::UnequalSpread));
 }

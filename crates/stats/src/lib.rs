@@ -9,7 +9,7 @@
 //! |---|---|
 //! | means of treatments, in blocks, rows and columns, with a starting size | [`linear`] |
 //! | the same with samples inside units, or lamps over several units | [`mixed`], [`split_plot`] |
-//! | two means whose spreads differ | [`welch`] |
+//! | two means whose spreads differ; one treatment wilder than the rest | [`welch`], [`two_spreads`] |
 //! | counts and shares; small tables exactly | [`quasi`], [`exact_tables`] |
 //! | days to an event, seen or not yet, known exactly or between two checks | [`survival`], [`turnbull`] |
 //! | grades and orders | [`ranks`] |
@@ -59,6 +59,7 @@ pub mod studentised;
 pub mod survival;
 pub mod tukey;
 pub mod turnbull;
+pub mod two_spreads;
 pub mod welch;
 
 /// Why a computation could not be carried out.

@@ -423,6 +423,40 @@ pub(crate) fn told_apart(cross: &DMatrix<f64>, factor: &Cholesky<f64, Dyn>) -> b
     (0..cross.nrows()).all(|i| factor.l_dirty()[(i, i)].powi(2) / cross[(i, i)] > OWN)
 }
 
+/// The weights with which the rows make up the difference of two adjusted means, first minus second.
+///
+/// # Errors
+/// As [`fit`].
+///
+/// ```
+/// use iron_twin_stats::linear::{Layout, Observation, difference_weights};
+/// let row = |treatment, value| Observation { value, treatment, block: 0, column: 0, baseline: 0.0, unit: 0 };
+/// let rows = [row(0, 1.0), row(0, 3.0), row(1, 4.0), row(1, 8.0)];
+/// let weights = difference_weights(&rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false }, 1, 0)?;
+/// assert!(weights.iter().zip([-0.5, -0.5, 0.5, 0.5]).all(|(w, e)| (w - e).abs() < 1e-12));
+/// # Ok::<(), iron_twin_stats::StatsError>(())
+/// ```
+pub fn difference_weights(
+    rows: &[Observation],
+    layout: Layout,
+    first: usize,
+    second: usize,
+) -> Result<Vec<f64>, StatsError> {
+    let plain = Layout { baseline: false, ..layout };
+    let mut normal = Normal::new(plain);
+    rows.iter().for_each(|row| normal.add(1.0, row.into(), 0.0, 0.0));
+    let to_means = normal.mean_rows();
+    let gap = &normal.inverse()? * (to_means.row(first) - to_means.row(second)).transpose();
+    let mut weights: Vec<f64> = rows.iter().map(|r| normal.predict(&gap, r.into(), 0.0)).collect();
+    if layout.baseline {
+        let covariate = Pieces::of(rows, plain, |r| r.baseline)?;
+        let squares: f64 = covariate.residuals.iter().map(|z| z * z).sum();
+        let off = (covariate.means[first] - covariate.means[second]) / squares;
+        weights.iter_mut().zip(&covariate.residuals).for_each(|(w, z)| *w -= off * z);
+    }
+    Ok(weights)
+}
+
 /// Squared length of gaps that sum to zero, in units of their covariance, and its degrees of freedom.
 ///
 /// One of the gaps follows from the others and is left out; what never varies says nothing. None where nothing is left.

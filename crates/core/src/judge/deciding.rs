@@ -20,8 +20,8 @@ pub(crate) struct Deciding<'a> {
     pub limits: Option<(f64, f64)>,
     /// The re-deal.
     pub redealt: Option<&'a Randomisation>,
-    /// Limits that allow for unequal spread, where they must agree.
-    pub unequal: Option<(f64, f64)>,
+    /// The pooled model's limits, where `limits` allow for a spread that it does not have.
+    pub pooled: Option<(f64, f64)>,
     /// Whether the units of one side are all exactly alike, so that nothing shows how much they differ by themselves.
     pub flat: bool,
     /// Where the model has no limits because a treatment stands at the edge, the lead by which the re-deal decides.
@@ -48,7 +48,7 @@ pub(crate) fn verdict(question: &Question, margin: f64, deciding: &Deciding<'_>)
     if found.claims_difference() && contradicted {
         return (Verdict::CannotTell, Some(Doubt::Redeal));
     }
-    if found != Verdict::CannotTell && deciding.unequal.is_some_and(|limits| by(limits) == Verdict::CannotTell) {
+    if found == Verdict::CannotTell && deciding.pooled.is_some_and(|limits| by(limits) != Verdict::CannotTell) {
         return (Verdict::CannotTell, Some(Doubt::UnequalSpread));
     }
     (found, None)
@@ -105,7 +105,7 @@ impl Decision<'_> {
         let together = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
         let limits = together.or(contrast.low.zip(contrast.high)).map(|(low, high)| (low - from, high - from));
         let redealt = contrast.randomisation.clone();
-        self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), unequal: None, lead, flat });
+        self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), pooled: None, lead, flat });
     }
 }
 

@@ -281,7 +281,7 @@ impl Crossed<'_> {
             units: (count(with), count(without)),
             limits,
             redealt: redealt.as_ref(),
-            unequal: None,
+            pooled: None,
             lead: None,
             flat: false,
         };

@@ -1,8 +1,9 @@
 //! Judge: every treatment against the control, with its interval, its re-deal, its verdict and its sentence.
 //!
-//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `crops` asks whether crops agree, `dealing` counts the deals, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it in the figures of `wording`.
+//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `crops` asks whether crops agree, `dealing` counts the deals, `by_block` and `spreads` say what a difference is held against, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it in the figures of `wording`.
 
 pub mod analysis;
+mod by_block;
 pub mod crops;
 mod dealing;
 mod deciding;
@@ -14,6 +15,7 @@ pub mod report_text;
 pub mod result;
 pub mod secondary;
 pub mod sentence;
+mod spreads;
 pub mod table;
 pub mod tracks;
 mod units;

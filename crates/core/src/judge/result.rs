@@ -44,6 +44,9 @@ pub struct Design {
     pub blocks: usize,
     /// Fewest and most samples of a unit.
     pub samples_per_unit: [usize; 2],
+    /// What a difference is held against: `units` of a treatment, `treatment x block` where the treatment does not do the
+    /// same in every block, `fixtures` where lamps or pumps were dealt.
+    pub error: &'static str,
 }
 
 /// One treatment by itself.
@@ -221,6 +224,48 @@ pub struct Residual {
     /// Split plot: degrees of freedom by which lamps are judged; `df` is that inside them.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub fixtures_df: Option<f64>,
+    /// Blocks that hold several units of a treatment: whether it does the same in each.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub treatment_by_block: Option<ByBlockOut>,
+}
+
+/// Whether treatments do the same in every block.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ByBlockOut {
+    /// Standard deviation by which a treatment's effect differs from block to block, beyond what its units differ.
+    pub sd: f64,
+    /// F of treatment x block over units.
+    pub statistic: f64,
+    /// Degrees of freedom, above and below.
+    pub df: [f64; 2],
+    /// Upper tail.
+    pub p: f64,
+}
+
+/// The limits that a verdict was taken from.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct DecidedBy {
+    /// `model`: those of the figures. `unequal_spread`: one treatment has a spread of its own. `varying_units`: units of a
+    /// treatment that are all alike left out of the spread. `quasi_likelihood`: a treatment at none or all.
+    pub limits: &'static str,
+    /// Lower limit, on the scale of the figures.
+    pub low: f64,
+    /// Upper limit; null where a number cannot hold it.
+    pub high: Option<f64>,
+    /// Degrees of freedom.
+    pub df: f64,
+}
+
+/// What a treatment did in one block against the control there.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BlockGap {
+    /// The block.
+    pub block: String,
+    /// Treatment less control there (ratio scale: treatment over control).
+    pub estimate: f64,
 }
 
 /// Limits and p that hold for all contrasts together.
@@ -363,6 +408,12 @@ pub struct Contrast {
     /// Holm-adjusted p among the secondary measures.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub p_holm: Option<f64>,
+    /// The limits that decided, for all contrasts together; absent where none did.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub decided_by: Option<DecidedBy>,
+    /// What the treatment did block by block, where it surely did not do the same in each.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub by_block: Vec<BlockGap>,
     /// What was learned.
     pub verdict: Verdict,
     /// Why the interval was not allowed to decide.

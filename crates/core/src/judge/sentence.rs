@@ -1,6 +1,6 @@
 //! The verdict as a sentence that a grower can repeat. No "significant", no bare p.
 
-use super::result::Contrast;
+use super::result::{BlockGap, Contrast};
 use super::verdict::{Doubt, Gain, Verdict};
 use crate::judge::question::Question;
 use crate::judge::wording::capitalised;
@@ -118,11 +118,49 @@ impl Phrase<'_> {
             ),
             Verdict::CannotTell => self.cannot_tell(),
         };
-        Decision { claim: main, caveat: self.model_alone() }
+        Decision { claim: main + &self.block_by_block(), caveat: self.model_alone() }
+    }
+
+    /// That the treatment did not do the same in every block, and what it did in each; of many, in the two that lie
+    /// farthest apart.
+    fn block_by_block(&self) -> String {
+        const LISTED: usize = 5;
+        let mut gaps: Vec<&BlockGap> = self.contrast.by_block.iter().collect();
+        if gaps.len() < 2 {
+            return String::new();
+        }
+        gaps.sort_by(|a, b| b.estimate.total_cmp(&a.estimate));
+        let each = |gap: &BlockGap| format!("{} {}", gap.block, self.gap_text(gap.estimate));
+        let told = if gaps.len() > LISTED {
+            format!("from {} to {}", each(gaps[0]), each(gaps[gaps.len() - 1]))
+        } else {
+            gaps.into_iter().map(each).collect::<Vec<_>>().join(", ")
+        };
+        format!(" It did not do the same everywhere: {told}.")
+    }
+
+    /// "24 g more".
+    fn gap_text(&self, estimate: f64) -> String {
+        let (size, more) = match self.terms {
+            Terms::Ratio | Terms::Count => (format!("{} %", plain(100.0 * (estimate - 1.0).abs(), 0)), estimate > 1.0),
+            Terms::Share => (format!("{} points", plain(estimate.abs(), self.decimals.min(1))), estimate > 0.0),
+            Terms::Days => (format!("{} days", plain(estimate.abs(), self.decimals)), estimate > 0.0),
+            Terms::Amount | Terms::Score => {
+                (self.question.wording.amount(estimate.abs(), self.decimals), estimate > 0.0)
+            }
+        };
+        // What rounds to nothing is no more and no less.
+        if size.chars().all(|c| !c.is_ascii_digit() || c == '0') {
+            return "no difference".into();
+        }
+        format!("{size} {}", if more { "more" } else { "less" })
     }
 
     fn interval(&self) -> (f64, f64) {
         let c = self.contrast;
+        if let Some(decided) = c.decided_by.as_ref().filter(|d| d.limits != "model") {
+            return (decided.low, decided.high.unwrap_or(f64::INFINITY));
+        }
         match &c.simultaneous {
             Some(s) => (s.low, s.high),
             // A low limit alone: a ratio without an upper limit that a number can hold.

@@ -113,6 +113,7 @@ pub(crate) fn design(table: &Table, units: &Units) -> Design {
             units.samples.iter().copied().min().unwrap_or(0),
             units.samples.iter().copied().max().unwrap_or(0),
         ],
+        error: if table.dealing.restriction == Restriction::SplitPlot { "fixtures" } else { "units" },
     }
 }
 

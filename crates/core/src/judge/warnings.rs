@@ -1,5 +1,6 @@
 //! Warnings that a table of figures gives by itself, each from data.
 
+use super::result::ByBlockOut;
 use super::table::Table;
 use super::units::Units;
 use crate::judge::question::Question;
@@ -19,7 +20,7 @@ fn warning(code: &'static str, severity: Severity, message: String) -> Warning {
     Warning { code, severity, message }
 }
 
-/// Whether spreads are so unequal that Welch must agree.
+/// Whether spreads are surely unequal.
 #[must_use]
 pub(crate) fn unequal_spread(fit: &MeansFit, units: &Units) -> Option<f64> {
     let mut groups = vec![Vec::new(); units.counts.len()];
@@ -88,7 +89,9 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
         found.push(warning(
             "unequal_spread",
             Severity::Serious,
-            format!("treatments scatter very unequally (Brown-Forsythe p = {p:.2e}); Welch's comparison must agree"),
+            format!(
+                "treatments scatter very unequally (Brown-Forsythe p = {p:.2e}); the limits that decide allow for it"
+            ),
         ));
     }
     if !units.no_residual(fit)
@@ -105,6 +108,18 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
         ));
     }
     found
+}
+
+/// A treatment that does not do the same in every block.
+pub(crate) fn differs_by_block(table: &Table, told: &ByBlockOut) -> Option<Warning> {
+    (told.p < 0.05).then(|| {
+        let message = format!(
+            "treatments do not do the same in every block (F p = {:.2e} over {} blocks); a further block may differ again",
+            told.p,
+            table.blocks.len()
+        );
+        warning("differs_by_block", Severity::Serious, message)
+    })
 }
 
 /// The unit that stands far from what the others lead to expect. Treatments whose units are all exactly alike, such as dead

@@ -3,10 +3,11 @@
 //!
 //! Keys that the analysis does not read (title, places, notes) may stand beside those below.
 
+use crate::catalogue::spaces::SpaceKind;
 use crate::judge::question::{Look, Question, Scale};
 use crate::judge::table::{Columns, FactorColumn};
 use crate::quantity::Margin;
-use crate::terms::dealing::Restriction;
+use crate::terms::dealing::{BlocksAre, Restriction};
 use crate::terms::goal::{Better, Goal};
 use crate::terms::kind::Kind;
 use crate::trial::space::Rack;
@@ -162,6 +163,10 @@ pub struct AnalysisPlan {
     /// Planned looks.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub looks: Option<Looks>,
+    /// What the blocks are: `places` to which the claim is to carry, or `alike` corners of one room. Left out, `rack` says it,
+    /// or the name of the column.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub blocks_are: Option<BlocksAre>,
     /// Looks that were not planned: shares of the trial at which somebody analysed it all the same.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub unplanned_looks: Vec<f64>,
@@ -313,6 +318,8 @@ impl AnalysisPlan {
             start: self.balance.as_ref().map(|b| b.column.clone()),
             ..Columns::default()
         };
+        let of_rack = |rack: &Rack| if rack.kind == SpaceKind::Sites { BlocksAre::Places } else { BlocksAre::Alike };
+        columns.dealing.blocks = self.blocks_are.or(self.rack.as_ref().map(of_rack)).unwrap_or_default();
         columns.dealing.within = self.balance.as_ref().map(|b| 0.01 * b.within_percent);
         let crossed = |factors: &[PlanFactor]| {
             let one = |f: &PlanFactor| FactorColumn { column: f.column.clone(), reference: f.reference.clone() };
@@ -404,7 +411,10 @@ mod tests {
         assert_eq!(AnalysisPlan::read(&serde_json::to_string(&plan).unwrap()), Ok(plan.clone()));
         let columns = plan.columns(1);
         assert_eq!((columns.kind, columns.control_name().as_str()), (Kind::Score, "sill + water"));
-        assert_eq!(columns.dealing, Dealing { restriction: Restriction::SplitPlot, within: Some(0.04) });
+        assert_eq!(
+            columns.dealing,
+            Dealing { restriction: Restriction::SplitPlot, within: Some(0.04), ..Dealing::default() }
+        );
         assert_eq!(plan.question(0).margin, Some(Margin::Percent(10.0)));
         assert_eq!(plan.question(1).better, Better::Lower);
     }

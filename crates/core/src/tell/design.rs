@@ -162,6 +162,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             .filter(|_| all_started(trial))
             .map(|within_percent| Balance { column: "start".into(), within_percent }),
         looks: None,
+        blocks_are: None,
         unplanned_looks: Vec::new(),
         // One figure for all: where numbers differ it would call the smaller ones losses, or miss those of the larger.
         expected_units: Some(trial.dealt_each()).filter(|_| trial.plan.rack.numbers.is_empty()),

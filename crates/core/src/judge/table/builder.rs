@@ -4,6 +4,7 @@ use super::columns::{Columns, JOINT, Places};
 use super::data::{Dropped, Factor, RowExtras, Table};
 use super::error::TableError;
 use super::file::{Cell, listed, number, unguarded};
+use crate::terms::dealing::{BlocksAre, Dealing};
 use crate::terms::kind::Kind;
 use iron_twin_stats::linear::Observation;
 use std::collections::HashMap;
@@ -309,6 +310,13 @@ impl<'a> TableBuilder<'a> {
         }
     }
 
+    /// How the units were dealt; where nobody said what the blocks are, the name of their column may.
+    fn dealing(&self) -> Dealing {
+        let named = || self.columns.block.as_deref().map_or(BlocksAre::Unsaid, BlocksAre::named);
+        let said = Some(self.columns.dealing.blocks).filter(|b| *b != BlocksAre::Unsaid);
+        Dealing { blocks: said.unwrap_or_else(named), ..self.columns.dealing }
+    }
+
     pub(super) fn finish(self) -> Result<Table, TableError> {
         if self.rows == 0 {
             return Err(TableError::Empty);
@@ -336,6 +344,7 @@ impl<'a> TableBuilder<'a> {
             let first = self.lost.get(&gone).cloned().unwrap_or(Dropped { row: 0, why: String::new() });
             return Err(TableError::TreatmentLost { treatment, row: first.row, why: first.why });
         }
+        let dealing = self.dealing();
         Ok(Table {
             kind: self.columns.kind,
             rows: self.rows,
@@ -351,7 +360,7 @@ impl<'a> TableBuilder<'a> {
                 Some(_) => self.homes.iter().map(|h| h.fixture).collect(),
                 None => Vec::new(),
             },
-            dealing: self.columns.dealing,
+            dealing,
             units: self.units.list,
             has_units: self.columns.unit.is_some(),
             has_days: self.columns.day.is_some(),

@@ -1,12 +1,16 @@
 //! Amounts: weights, heights. Linear or mixed model, Welch beside it, differences or ratios.
 
+mod model;
+
+use super::super::by_block::ByBlock;
 use super::super::dealing::Deals;
 use super::super::deciding::Deciding;
 use super::super::factors::{self, Crossed};
 use super::super::result::{
-    Analysis, Contrast, OverallOut, Randomisation, Residual, Simultaneous, TreatmentOut, WelchOut,
+    Analysis, Contrast, DecidedBy, OverallOut, Randomisation, Simultaneous, TreatmentOut, WelchOut,
 };
 use super::super::sentence::Terms;
+use super::super::spreads::Spreads;
 use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings;
@@ -19,135 +23,10 @@ use crate::terms::goal::{Better, Goal};
 use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
 use iron_twin_stats::dunnett::JointContrasts;
-use iron_twin_stats::linear::{self, Layout, MeansFit, Observation};
-use iron_twin_stats::split_plot::{self, SplitPlot, SplitPlotFit};
+use iron_twin_stats::linear::{self, Layout, Observation};
 use iron_twin_stats::welch::{Welch, mean_and_variance, welch};
 use iron_twin_stats::{StatsError, mixed, tukey};
-use nalgebra::DMatrix;
-
-/// The fitted model, whichever it was, as the contrasts need it.
-struct Model {
-    means: Vec<f64>,
-    covariance: DMatrix<f64>,
-    /// Degrees of freedom of each contrast.
-    df: Vec<f64>,
-    satterthwaite: Option<Vec<f64>>,
-    spread: Spread,
-    overall: Option<linear::Overall>,
-    residual: Residual,
-    /// Whether intervals can be had at all.
-    usable: bool,
-}
-
-/// Where the spread of a contrast comes from.
-enum Spread {
-    /// One residual spread for all.
-    Residual,
-    /// Units, which their samples show.
-    Units(Box<mixed::MixedFit>),
-    /// Lamps, and trays under them.
-    Fixtures(Box<SplitPlotFit>),
-}
-
-impl Model {
-    /// Degrees of freedom of any contrast of the means.
-    fn df_of(&self, weights: &[f64]) -> f64 {
-        match &self.spread {
-            Spread::Residual => self.smallest_df(),
-            Spread::Units(fit) => fit.df_of(weights),
-            Spread::Fixtures(fit) => fit.df_of(weights),
-        }
-    }
-
-    fn test(&self, contrasts: &DMatrix<f64>) -> Option<linear::Overall> {
-        match &self.spread {
-            Spread::Residual => factors::plain_test(&self.means, &self.covariance, self.smallest_df(), contrasts),
-            Spread::Units(fit) => fit.test(contrasts),
-            Spread::Fixtures(fit) => fit.test(contrasts),
-        }
-    }
-
-    fn smallest_df(&self) -> f64 {
-        self.df.iter().copied().fold(f64::INFINITY, f64::min)
-    }
-}
-
-fn linear_model(fit: &MeansFit, units: &Units) -> Model {
-    let usable = fit.df > 0.0 && !units.no_residual(fit);
-    Model {
-        means: fit.means.clone(),
-        covariance: fit.covariance.clone(),
-        df: vec![fit.df; fit.means.len() - 1],
-        satterthwaite: None,
-        spread: Spread::Residual,
-        overall: if usable { linear::overall(fit) } else { None },
-        residual: Residual {
-            sd: (fit.df > 0.0).then_some(fit.residual_sd),
-            df: fit.df,
-            cv_percent: None,
-            ..Residual::default()
-        },
-        usable,
-    }
-}
-
-fn mixed_model(fit: mixed::MixedFit, units: &Units) -> Model {
-    let (between, within) = (fit.between_units_sd, fit.within_unit_sd);
-    let df: Vec<f64> = (0..fit.means.len() - 1).map(|i| fit.df(i)).collect();
-    Model {
-        residual: Residual {
-            sd: Some((between * between + within * within / units.typical_samples()).sqrt()),
-            df: fit.df_cap,
-            cv_percent: None,
-            between_units_sd: Some(between),
-            within_unit_sd: Some(within),
-            ..Residual::default()
-        },
-        df,
-        satterthwaite: Some(fit.df_satterthwaite.clone()),
-        means: fit.means.clone(),
-        covariance: fit.covariance.clone(),
-        overall: fit.overall,
-        spread: Spread::Units(Box::new(fit)),
-        usable: true,
-    }
-}
-
-/// Lamps by lamps, trays by trays.
-fn split_plot_model(table: &Table, units: &Units, layout: Layout) -> Result<Model, StatsError> {
-    let fixtures: Vec<usize> = units.rows.iter().map(|r| table.fixtures[r.unit]).collect();
-    let levels: Vec<usize> = table.cells.iter().map(|c| c[0]).collect();
-    let fit = split_plot::fit(&SplitPlot {
-        rows: &units.rows,
-        fixtures: &fixtures,
-        levels: &levels,
-        blocks: layout.blocks,
-        baseline: layout.baseline,
-    })?;
-    let against_control = |t: usize| {
-        let mut weights = vec![0.0; fit.means.len()];
-        (weights[t], weights[0]) = (1.0, -1.0);
-        weights
-    };
-    let df: Vec<f64> = (1..fit.means.len()).map(|t| fit.df_of(&against_control(t))).collect();
-    Ok(Model {
-        residual: Residual {
-            sd: Some(fit.within_fixture_sd),
-            df: fit.df_inside,
-            cv_percent: None,
-            between_fixtures_sd: Some(fit.between_fixtures_sd),
-            fixtures_df: Some(fit.df_fixtures),
-            ..Residual::default()
-        },
-        satterthwaite: Some(df.clone()),
-        df,
-        means: fit.means.clone(),
-        covariance: fit.covariance.clone(),
-        overall: fit.overall,
-        spread: Spread::Fixtures(Box::new(fit)),
-        usable: true,
-    })
-}
+use model::{Model, linear_model, mixed_model, split_plot_model};
 
 /// Compares amounts.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
@@ -169,8 +48,16 @@ pub(crate) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
         let message = "the baseline says nothing beyond treatments and blocks and was left out".into();
         warnings.push(Warning { code: "baseline_uninformative", severity: Severity::Minor, message });
     }
-    let mut model = linear_model(&fit, &units);
-    if table.dealing.restriction == Restriction::SplitPlot {
+    let by_block = ByBlock::of(table, &units, layout).map_err(&named)?;
+    let error = by_block.as_ref().filter(|b| b.is_error());
+    let mut model = match error {
+        Some(by_block) => linear_model(&linear::fit(&by_block.cells.rows, layout).map_err(&named)?, &by_block.cells),
+        None => linear_model(&fit, &units),
+    };
+    if let Some(by_block) = error {
+        // A unit's share of what a mean of its cell scatters by.
+        model.residual.sd = model.residual.sd.map(|sd| sd * by_block.each.sqrt());
+    } else if table.dealing.restriction == Restriction::SplitPlot {
         match split_plot_model(table, &units, layout) {
             Ok(fitted) => model = fitted,
             // A lone lamp a side: nothing can be said of lamps, nor of trays beside them.
@@ -183,6 +70,8 @@ pub(crate) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
     } else if units.have_samples() && fit.df > 0.0 && varies_within(&observations, &units) {
         model = mixed_model(mixed::fit(&observations, layout).map_err(&named)?, &units);
     }
+    model.residual.treatment_by_block = by_block.as_ref().map(|b| b.told.clone());
+    warnings.extend(by_block.as_ref().and_then(|b| warnings::differs_by_block(table, &b.told)));
     let average = model.means.iter().sum::<f64>() / model.means.len() as f64;
     model.residual.cv_percent = match question.scale {
         Scale::Difference => model.residual.sd.filter(|_| average > 0.0).map(|sd| 100.0 * sd / average),
@@ -191,13 +80,30 @@ pub(crate) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
     };
     let ratio_scale = question.scale == Scale::Ratio;
     let margin = margin_in_scale(question, &model)?;
-    let computing = Computing { table, question, terms, units: &units, layout, model: &model, margin };
+    let suspect = warnings.iter().any(|w| w.code == "unequal_spread");
+    let apart = question.variance == Variance::Pooled && table.dealing.restriction != Restriction::SplitPlot;
+    let modelled = error.map_or(&units, |b| &b.cells);
+    let spreads = if apart { Spreads::of(modelled, layout, suspect).map_err(&named)? } else { None };
+    let computing = Computing {
+        table,
+        question,
+        terms,
+        units: &units,
+        layout,
+        model: &model,
+        margin,
+        by_block: by_block.as_ref(),
+        spreads: spreads.as_ref(),
+    };
     let units_needed = computing.units_needed();
-    let contrasts = computing.contrasts(units_needed, &warnings).map_err(&named)?;
+    let contrasts = computing.contrasts(units_needed).map_err(&named)?;
     let best = if question.goal == Goal::Best && model.usable { Some(computing.best().map_err(&named)?) } else { None };
     let mut analysis = envelope(table, question, &units, if ratio_scale { "ratio" } else { "difference" });
     if let Some(out) = analysis.margin.as_mut().filter(|_| !ratio_scale) {
         out.absolute = Some(margin);
+    }
+    if error.is_some() {
+        analysis.design.error = "treatment x block";
     }
     analysis.treatments = computing.treatments();
     analysis.overall = model.overall.map(|o| OverallOut::f(&o));
@@ -262,6 +168,10 @@ struct Computing<'a> {
     layout: Layout,
     model: &'a Model,
     margin: f64,
+    /// Treatment by block, where blocks hold several units of a treatment.
+    by_block: Option<&'a ByBlock>,
+    /// Which treatments do not scatter as the rest.
+    spreads: Option<&'a Spreads>,
 }
 
 /// Estimate and limits on the scale of the model.
@@ -304,8 +214,7 @@ impl Computing<'_> {
             .collect()
     }
 
-    fn contrasts(&self, units_needed: Option<usize>, warnings: &[Warning]) -> Result<Vec<Contrast>, StatsError> {
-        let unequal = warnings.iter().any(|w| w.code == "unequal_spread");
+    fn contrasts(&self, units_needed: Option<usize>) -> Result<Vec<Contrast>, StatsError> {
         let joint = self.joint()?;
         (1..self.table.treatments.len())
             .map(|t| {
@@ -315,7 +224,7 @@ impl Computing<'_> {
                     (Variance::Unequal, None) => self.nothing(t),
                     (Variance::Pooled, _) => self.pooled(t, joint.as_ref())?,
                 };
-                self.contrast(t, limits, welch, unequal, units_needed)
+                self.contrast(t, limits, welch, units_needed)
             })
             .collect()
     }
@@ -378,7 +287,6 @@ impl Computing<'_> {
         t: usize,
         limits: Limits,
         welch: Option<Welch>,
-        unequal: bool,
         units_needed: Option<usize>,
     ) -> Result<Contrast, StatsError> {
         let randomisation = self.randomisation(t);
@@ -386,19 +294,9 @@ impl Computing<'_> {
         let back = |v: f64| if ratio_scale { v.exp() } else { v };
         // Ratios are judged by how far they lie from one.
         let judged = |v: f64| if ratio_scale { v.exp_m1() } else { v };
-        let deciding = limits
-            .simultaneous
-            .as_ref()
-            .map(|s| (s.low, s.high))
-            .or(limits.interval.map(|(low, high, _)| (low, high)))
-            .map(|(low, high)| (judged(low), judged(high)));
-        let unequal = match welch.as_ref().filter(|_| unequal) {
-            Some(w) => {
-                let both = self.sidak(w)?.simultaneous.map_or((w.low, w.high), |s| (s.low, s.high));
-                Some((judged(both.0), judged(both.1)))
-            }
-            None => None,
-        };
+        let of_model =
+            limits.simultaneous.as_ref().map(|s| (s.low, s.high)).or(limits.interval.map(|(low, high, _)| (low, high)));
+        let (decided_by, of_spreads) = self.decided_by(t, &limits, of_model)?;
         let control = self.model.means[0];
         let percent = if ratio_scale {
             Some(100.0 * limits.estimate.exp_m1())
@@ -428,20 +326,49 @@ impl Computing<'_> {
             df_satterthwaite: self.model.satterthwaite.as_ref().map(|df| df[t - 1]),
             units_needed,
             randomisation: randomisation.clone(),
+            by_block: self.by_block.map_or_else(Vec::new, |b| b.gaps(self.table, t, self.question.scale)),
+            decided_by: decided_by.map(|d| DecidedBy {
+                low: back(d.low),
+                high: d.high.map(back).filter(|high| high.is_finite()),
+                ..d
+            }),
             ..contrast_of(self.table, t)
         };
         let terms = if ratio_scale { Terms::Ratio } else { self.terms };
         let said = Decision { question: self.question, terms, margin: self.margin, control };
         let deciding = Deciding {
             units: (self.units.counts[t], self.units.counts[0]),
-            limits: deciding,
+            limits: of_spreads.or(of_model).map(|(low, high)| (judged(low), judged(high))),
             redealt: randomisation.as_ref(),
-            unequal,
+            pooled: of_spreads.and(of_model).map(|(low, high)| (judged(low), judged(high))),
             lead: None,
             flat: self.units.is_flat(t) || self.units.is_flat(0),
         };
         said.decide(&mut contrast, &deciding);
         Ok(contrast)
+    }
+
+    /// The limits that decide, on the scale of the model: those of the figures, unless spreads say otherwise.
+    #[allow(clippy::type_complexity, reason = "a pair of limits beside what is told of them")]
+    fn decided_by(
+        &self,
+        t: usize,
+        limits: &Limits,
+        of_model: Option<(f64, f64)>,
+    ) -> Result<(Option<DecidedBy>, Option<(f64, f64)>), StatsError> {
+        let own = match self.spreads.filter(|_| of_model.is_some()) {
+            Some(spreads) => spreads.limits(t, self.question.confidence)?,
+            None => None,
+        };
+        Ok(match (own, of_model) {
+            (Some(s), _) => {
+                (Some(DecidedBy { limits: s.name, low: s.low, high: Some(s.high), df: s.df }), Some((s.low, s.high)))
+            }
+            (None, Some((low, high))) => {
+                (Some(DecidedBy { limits: "model", low, high: Some(high), df: limits.df }), None)
+            }
+            (None, None) => (None, None),
+        })
     }
 
     /// Crossed factors taken apart.
@@ -496,7 +423,20 @@ impl Computing<'_> {
         if effect <= 0.0 {
             return None;
         }
-        units_for_effect(self.table, self.units, self.layout, self.question.confidence, effect)
+        match self.by_block.filter(|b| b.is_error()) {
+            // Further blocks are what settles it: one cell each, and as many units in it as now.
+            Some(by_block) => {
+                let blocks = units_for_effect(
+                    self.table,
+                    &by_block.cells,
+                    self.layout,
+                    self.question.confidence,
+                    effect * by_block.each.sqrt(),
+                )?;
+                Some((blocks as f64 * by_block.each).ceil() as usize)
+            }
+            None => units_for_effect(self.table, self.units, self.layout, self.question.confidence, effect),
+        }
     }
 
     /// The treatments that no other is surely better than, all pairs considered (Tukey, Kramer's extension).

@@ -1,0 +1,217 @@
+//! Simulated seasons with a known truth, for the calibration and for the tests that hold it.
+
+use iron_twin_core::judge::analysis::analyse;
+use iron_twin_core::judge::question::Question;
+use iron_twin_core::judge::result::{Analysis, Contrast};
+use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::terms::kind::Kind;
+use iron_twin_stats::power::PowerPlan;
+use rand::{RngExt, SeedableRng};
+use rand_chacha::ChaCha8Rng;
+use std::fmt::Write;
+
+struct Chance(ChaCha8Rng);
+
+impl Chance {
+    fn normal(&mut self) -> f64 {
+        let (u, v): (f64, f64) = (1.0 - self.0.random::<f64>(), self.0.random());
+        (-2.0 * u.ln()).sqrt() * (2.0 * std::f64::consts::PI * v).cos()
+    }
+
+    fn hits(&mut self, n: usize, p: f64) -> usize {
+        (0..n).filter(|_| self.0.random::<f64>() < p).count()
+    }
+}
+
+/// How the figures of a season fall.
+#[derive(Clone, Copy, PartialEq)]
+pub enum Law {
+    /// Normal, all alike: 100 g, units 4 g apart.
+    Usual,
+    /// This treatment scatters three times as much as the others.
+    Wild(usize),
+    /// Lognormal with a standard deviation of 0.5 on the logarithms.
+    Skewed,
+    /// What each treatment does differs from block to block as much as units do.
+    Sites,
+    /// Half of that.
+    MildSites,
+    /// Counts of 4 a unit, or shares of 95 in 100: near the edge.
+    Edge,
+}
+
+/// A design: units of each treatment in a block, blocks, samples of a unit.
+#[derive(Clone)]
+pub struct Design {
+    pub kind: Kind,
+    pub each: Vec<usize>,
+    pub blocks: usize,
+    pub samples: usize,
+    pub law: Law,
+    /// What every treatment truly has over the control: grams, a factor, points, days.
+    pub truth: f64,
+}
+
+const NAMES: [&str; 4] = ["water", "half", "full", "double"];
+/// Standard deviation of units, g.
+const SD: f64 = 4.0;
+
+impl Design {
+    pub fn new(kind: Kind, each: &[usize], blocks: usize, samples: usize, law: Law) -> Self {
+        let truth = if kind == Kind::Count { 1.0 } else { 0.0 };
+        Self { kind, each: each.to_vec(), blocks, samples, law, truth }
+    }
+
+    /// One season as a table: treatment, block, unit, value, size, seen.
+    fn season(&self, chance: &mut Chance) -> String {
+        let mut csv = format!("t,{},u,v,n,seen\n", self.block());
+        for block in 0..self.blocks {
+            let shelf = chance.normal();
+            for (treatment, &each) in self.each.iter().enumerate() {
+                let here = match self.law {
+                    Law::Sites => chance.normal(),
+                    Law::MildSites => 0.5f64.sqrt() * chance.normal(),
+                    _ => 0.0,
+                };
+                for unit in 0..each {
+                    let own = chance.normal() * if self.law == Law::Wild(treatment) { 3.0 } else { 1.0 } + here;
+                    for _ in 0..self.samples {
+                        let (value, size, seen) = self.row(treatment > 0, shelf, own, chance);
+                        // Writing into a String cannot fail.
+                        let _ = writeln!(
+                            csv,
+                            "{},{block},{block}-{treatment}-{unit},{value},{size},{seen}",
+                            NAMES[treatment]
+                        );
+                    }
+                }
+            }
+        }
+        csv
+    }
+
+    fn row(&self, treated: bool, shelf: f64, own: f64, chance: &mut Chance) -> (f64, f64, &'static str) {
+        let gain = if treated { self.truth } else { 0.0 };
+        let within = if self.samples > 1 { 3.0 * chance.normal() } else { 0.0 };
+        let edge = self.law == Law::Edge;
+        match self.kind {
+            Kind::Count => {
+                // Expected 30 a unit (4 near the edge), scattering twice as much as chance alone: a binomial of a spread-out
+                // rate.
+                let factor = if treated { self.truth } else { 1.0 };
+                let (often, spread) = if edge { (0.01, 0.5) } else { (0.075, 0.18) };
+                let rate =
+                    often * factor * (0.15 * shelf + spread * own - 0.5 * (0.15f64.powi(2) + spread * spread)).exp();
+                (chance.hits(400, rate.min(1.0)) as f64, 1.0, "yes")
+            }
+            Kind::Share => {
+                let usual = if edge { 0.95 } else { 0.5 };
+                let spread = if edge { 0.02 } else { 0.05 };
+                let share = (usual + 0.01 * gain + spread * own).clamp(0.0, 1.0);
+                (chance.hits(if edge { 20 } else { 40 }, share) as f64, if edge { 20.0 } else { 40.0 }, "yes")
+            }
+            Kind::Days => {
+                let day = (14.0 + gain + 2.0 * own + if self.blocks > 1 { 2.0 * shelf } else { 0.0 }).round().max(1.0);
+                // A quarter is not seen by day 15.
+                let last = if edge { 15.0 } else { 18.0 };
+                if day > last { (last, 1.0, "no") } else { (day, 1.0, "yes") }
+            }
+            Kind::Score => ((3.0 + gain + own).round().clamp(1.0, 5.0), 1.0, "yes"),
+            Kind::Amount | Kind::Dose if self.law == Law::Skewed => (100.0 * (0.5 * own).exp() + gain, 1.0, "yes"),
+            Kind::Amount | Kind::Dose => (100.0 + gain + 5.0 * shelf + SD * own + within, 1.0, "yes"),
+        }
+    }
+
+    fn block(&self) -> &'static str {
+        if matches!(self.law, Law::Sites | Law::MildSites) { "site" } else { "shelf" }
+    }
+
+    fn columns(&self) -> Columns {
+        let some = |is: bool, name: &str| is.then(|| name.to_owned());
+        Columns {
+            kind: self.kind,
+            measure: "v".into(),
+            treatment: "t".into(),
+            control: "water".into(),
+            block: some(self.blocks > 1, self.block()),
+            unit: some(self.samples > 1, "u"),
+            out_of: some(self.kind == Kind::Share, "n"),
+            seen: some(self.kind == Kind::Days, "seen"),
+            ..Columns::default()
+        }
+    }
+
+    pub fn name(&self) -> String {
+        let kind = self.kind.word();
+        let sides = self.each.iter().map(|n| (n * self.blocks).to_string()).collect::<Vec<_>>().join(" v ");
+        let what = if self.block() == "site" { "sites" } else { "blocks" };
+        let blocks = if self.blocks > 1 { format!(", {} {what}", self.blocks) } else { String::new() };
+        let samples = if self.samples > 1 { format!(", {} plants a unit", self.samples) } else { String::new() };
+        let law = match (self.law, self.kind) {
+            (Law::Usual, _) => String::new(),
+            (Law::Wild(0), _) => ", control 3 times as variable".into(),
+            (Law::Wild(t), _) => format!(", treatment {t} 3 times as variable"),
+            (Law::Skewed, _) => ", lognormal (0.5)".into(),
+            (Law::Sites, _) => ", effects differ between sites as units do".into(),
+            (Law::MildSites, _) => ", effects differ between sites half as much".into(),
+            (Law::Edge, Kind::Count) => ", 4 a unit".into(),
+            (Law::Edge, Kind::Share) => ", 19 of 20".into(),
+            (Law::Edge, _) => ", a third not seen".into(),
+        };
+        format!("{kind}, {sides}{blocks}{samples}{law}")
+    }
+
+    /// The true difference that the usual test (Student's, Dunnett's for several treatments) finds 80 times in 100 where
+    /// all scatter alike, and that chance.
+    pub fn usual_test(&self) -> Option<(f64, f64)> {
+        let even = self.each.windows(2).all(|w| w[0] == w[1]);
+        if self.kind != Kind::Amount || self.law != Law::Usual || self.samples > 1 || !even {
+            return None;
+        }
+        let units = self.each[0] * self.blocks;
+        let plan =
+            PowerPlan { treatments: self.each.len(), units, blocks: self.blocks, covariates: 0, confidence: 0.95 };
+        Some((plan.smallest_detectable(0.8).ok()? * SD, 80.0))
+    }
+}
+
+/// Share of seasons, in per cent.
+pub struct Shares {
+    /// A verdict claims a difference.
+    pub claims: f64,
+    /// The deciding limits hold the truth.
+    pub held: f64,
+    /// A given contrast is claimed in the right direction.
+    pub found: f64,
+}
+
+fn limits(c: &Contrast) -> (Option<f64>, Option<f64>) {
+    match (&c.decided_by, &c.simultaneous) {
+        (Some(d), _) => (Some(d.low), d.high),
+        (None, Some(s)) => (Some(s.low), Some(s.high)),
+        (None, None) => (c.low, c.high),
+    }
+}
+
+/// Seasons of a design, counted.
+pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
+    let mut chance = Chance(ChaCha8Rng::seed_from_u64(seed));
+    let (mut claims, mut held, mut found, mut counted) = (0u32, 0u32, 0u32, 0u32);
+    for _ in 0..seasons {
+        let csv = design.season(&mut chance);
+        let Ok(table) = read(csv.as_bytes(), &design.columns()) else { continue };
+        let Ok(analysis) = analyse(&table, &Question::default()) else { continue };
+        counted += 1;
+        let Analysis { contrasts, .. } = &analysis;
+        let at = design.truth;
+        let beside = |c: &Contrast| {
+            let (low, high) = limits(c);
+            low.is_some_and(|v| v > at) || high.is_some_and(|v| v < at)
+        };
+        held += u32::from(!contrasts.iter().any(beside));
+        claims += u32::from(contrasts.iter().any(|c| c.verdict.claims_difference()));
+        found += u32::from(contrasts[0].verdict.claims_difference() && contrasts[0].estimate > 0.0);
+    }
+    let share = |n: u32| 100.0 * f64::from(n) / f64::from(counted.max(1));
+    Shares { claims: share(claims), held: share(held), found: share(found) }
+}

@@ -1,0 +1,122 @@
+//! Treatment by block: whether a treatment does the same in every block, and when that is what a difference must be held
+//! against.
+//!
+//! Where a block holds several units of a treatment, units show how alike trays of one shelf are, and nothing about how
+//! alike shelves, sites or rounds are. A claim that is to hold at a further site is held against what sites differ in: the
+//! means of the cells then stand for the units. Source: Yates and Cochran 1938; for the preliminary test Bancroft 1964.
+
+use super::table::Table;
+use super::units::Units;
+use crate::judge::question::Scale;
+use crate::judge::result::{BlockGap, ByBlockOut};
+use crate::terms::dealing::{BlocksAre, Restriction};
+use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::f_upper;
+use iron_twin_stats::linear::{self, Layout, Observation};
+use std::collections::BTreeMap;
+
+/// Below this p a treatment is said not to do the same in every block.
+const FOUND: f64 = 0.05;
+/// Alike corners of one room: below this p the data speak for holding a difference against treatment x block.
+const ALIKE: f64 = 0.05;
+/// Where nobody said what the blocks are: more readily, because they may be sites (Bancroft 1964 recommends 0.25).
+const UNSAID: f64 = 0.25;
+
+/// Treatment by block, where blocks hold several units of a treatment.
+pub(crate) struct ByBlock {
+    /// The means of the cells in place of the units.
+    pub cells: Units,
+    /// What is told of it.
+    pub told: ByBlockOut,
+    /// Units of a cell, on average.
+    pub each: f64,
+    blocks_are: BlocksAre,
+}
+
+impl ByBlock {
+    /// None where no cell shows how its units differ, or where blocks and treatments leave nothing over.
+    pub(crate) fn of(table: &Table, units: &Units, layout: Layout) -> Result<Option<Self>, StatsError> {
+        if table.dealing.restriction != Restriction::Free || layout.blocks < 2 || layout.columns > 1 {
+            return Ok(None);
+        }
+        let mut places: BTreeMap<(usize, usize), Vec<usize>> = BTreeMap::new();
+        for (at, row) in units.rows.iter().enumerate() {
+            places.entry((row.block, row.treatment)).or_default().push(at);
+        }
+        let number = places.len();
+        let df = number as f64 - (layout.treatments + layout.blocks - 1) as f64 - f64::from(u8::from(layout.baseline));
+        if number == units.rows.len() || !(df > 0.0) {
+            return Ok(None);
+        }
+        let by_cell = rows_by_cell(units, &places);
+        let inside = linear::fit(&by_cell, Layout { treatments: number, blocks: 1, ..layout });
+        let Ok(inside) = inside else { return Ok(None) };
+        let alike = linear::fit(&units.rows, layout)?;
+        let squares = |residuals: &[f64]| residuals.iter().map(|r| r * r).sum::<f64>();
+        let over = alike.df - inside.df;
+        if !(inside.df > 0.0 && over > 0.0) {
+            return Ok(None);
+        }
+        let within = squares(&inside.residuals) / inside.df;
+        let between = (squares(&alike.residuals) - squares(&inside.residuals)).max(0.0) / over;
+        let each = units.rows.len() as f64 / number as f64;
+        let statistic = between / within;
+        Ok(Some(Self {
+            cells: Self::cells(units, &places),
+            told: ByBlockOut {
+                sd: ((between - within) / each).max(0.0).sqrt(),
+                statistic,
+                df: [over, inside.df],
+                p: if statistic.is_finite() { f_upper(statistic, over, inside.df) } else { 1.0 },
+            },
+            each,
+            blocks_are: table.dealing.blocks,
+        }))
+    }
+
+    fn cells(units: &Units, places: &BTreeMap<(usize, usize), Vec<usize>>) -> Units {
+        let mut counts = vec![0; units.counts.len()];
+        let mut rows = Vec::with_capacity(places.len());
+        for own in places.values() {
+            let n = own.len() as f64;
+            let mean = |of: fn(&Observation) -> f64| own.iter().map(|&at| of(&units.rows[at])).sum::<f64>() / n;
+            let first = units.rows[own[0]];
+            counts[first.treatment] += 1;
+            rows.push(Observation { value: mean(|r| r.value), baseline: mean(|r| r.baseline), ..first });
+        }
+        Units { samples: vec![1; rows.len()], starts: vec![0.0; rows.len()], rows, counts }
+    }
+
+    /// Whether a difference is held against treatment x block.
+    pub(crate) fn is_error(&self) -> bool {
+        match self.blocks_are {
+            BlocksAre::Places => true,
+            BlocksAre::Alike => self.told.p < ALIKE,
+            BlocksAre::Unsaid => self.told.p < UNSAID,
+        }
+    }
+
+    /// What a treatment did against the control block by block, where it surely did not do the same in each.
+    pub(crate) fn gaps(&self, table: &Table, treatment: usize, scale: Scale) -> Vec<BlockGap> {
+        if !(self.told.p < FOUND) {
+            return Vec::new();
+        }
+        let of = |block: usize, t: usize| {
+            self.cells.rows.iter().find(|r| (r.block, r.treatment) == (block, t)).map(|r| r.value)
+        };
+        let gap = |block: usize| {
+            let gap = of(block, treatment)? - of(block, 0)?;
+            let estimate = if scale == Scale::Ratio { gap.exp() } else { gap };
+            Some(BlockGap { block: table.blocks[block].clone(), estimate })
+        };
+        (0..table.blocks.len()).filter_map(gap).collect()
+    }
+}
+
+/// The units, each under the number of its cell in place of its treatment.
+fn rows_by_cell(units: &Units, places: &BTreeMap<(usize, usize), Vec<usize>>) -> Vec<Observation> {
+    let cells = places.values().enumerate();
+    cells
+        .flat_map(|(cell, own)| own.iter().map(move |&at| Observation { treatment: cell, block: 0, ..units.rows[at] }))
+        .collect()
+}

@@ -1,0 +1,44 @@
+//! The error rates of the verdicts, by a few hundred simulated seasons of the designs that once misled, with bounds on both
+//! sides. The whole table is docs/calibration.md.
+
+#[path = "../examples/seasons/mod.rs"]
+mod seasons;
+
+use iron_twin_core::terms::kind::Kind;
+use seasons::{Design, Law, run};
+
+/// Seasons of a design: enough that 5 in 100 stay within 2 and 8 but once in ten thousand runs. The seed is fixed.
+const SEASONS: u32 = 1000;
+
+fn amounts(each: &[usize], blocks: usize, law: Law) -> Design {
+    Design::new(Kind::Amount, each, blocks, 1, law)
+}
+
+/// False claims within these bounds, in per cent, and limits that hold the truth in at least 92.
+fn holds(design: &Design, least: f64, most: f64) {
+    let found = run(design, SEASONS, 7);
+    assert!((least..=most).contains(&found.claims), "{}: {} % false", design.name(), found.claims);
+    assert!(found.held >= 92.0, "{}: {} % held", design.name(), found.held);
+}
+
+#[test]
+fn effects_that_differ_between_sites_are_held_against_sites() {
+    holds(&amounts(&[4, 4], 3, Law::Sites), 2.5, 7.5);
+    holds(&amounts(&[2, 2], 6, Law::Sites), 2.5, 7.5);
+    holds(&amounts(&[4, 4], 3, Law::MildSites), 2.5, 7.5);
+}
+
+#[test]
+fn a_wild_treatment_brings_no_false_claims() {
+    holds(&amounts(&[8, 4], 1, Law::Wild(1)), 2.5, 7.5);
+    holds(&amounts(&[4, 4], 1, Law::Wild(0)), 2.0, 7.5);
+    holds(&amounts(&[6, 6, 6], 1, Law::Wild(0)), 2.0, 7.5);
+}
+
+#[test]
+fn where_all_scatter_alike_nothing_much_is_lost() {
+    let design = amounts(&[8, 8], 1, Law::Usual);
+    let (truth, _) = design.usual_test().expect("a plain design");
+    let found = run(&Design { truth, ..design }, SEASONS, 7).found;
+    assert!((75.0..=83.0).contains(&found), "{found} of 100 where the usual test finds 80");
+}
