@@ -11,7 +11,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 fn designs() -> Vec<Design> {
     use Kind::{Amount, Count, Days, Score, Share};
-    use Law::{Edge, MildSites, Sites, Skewed, Usual, Wild};
+    use Law::{Edge, Gone, MildSites, Sites, Skewed, Usual, Wild};
     let one = |kind, each: &[usize], blocks, samples, law| Design::new(kind, each, blocks, samples, law);
     let mut all = vec![
         one(Amount, &[2, 2], 1, 1, Usual),
@@ -62,6 +62,10 @@ fn designs() -> Vec<Design> {
         one(Count, &[1, 1, 1], 5, 1, Usual),
         one(Count, &[3, 3, 3], 1, 1, Edge),
         one(Count, &[6, 6], 1, 1, Edge),
+        one(Count, &[2, 2, 2, 2], 1, 1, Gone),
+        one(Count, &[3, 3, 3, 3], 1, 1, Gone),
+        one(Count, &[6, 6, 6, 6], 1, 1, Gone),
+        one(Share, &[3, 3, 3, 3], 1, 1, Gone),
         one(Share, &[4, 4], 1, 1, Usual),
         one(Share, &[8, 8], 1, 1, Usual),
         one(Share, &[4, 4, 4], 1, 1, Usual),

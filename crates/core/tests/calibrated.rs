@@ -36,6 +36,13 @@ fn a_wild_treatment_brings_no_false_claims() {
 }
 
 #[test]
+fn treatments_at_none_thin_nothing() {
+    holds(&Design::new(Kind::Count, &[3, 3, 3, 3], 1, 1, Law::Gone), 0.5, 6.5);
+    holds(&Design::new(Kind::Share, &[6, 6], 1, 1, Law::Edge), 1.0, 6.5);
+    holds(&amounts(&[4, 4], 1, Law::Skewed), 1.0, 6.5);
+}
+
+#[test]
 fn where_all_scatter_alike_nothing_much_is_lost() {
     let design = amounts(&[8, 8], 1, Law::Usual);
     let (truth, _) = design.usual_test().expect("a plain design");

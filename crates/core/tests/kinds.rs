@@ -72,21 +72,34 @@ fn one_share_a_side_is_fishers_test() {
 }
 
 #[test]
-fn where_nothing_was_counted_the_deals_decide() {
+fn where_nothing_was_counted_the_likelihood_of_the_totals_decides() {
     let columns = columns(Kind::Count, &[]);
     let none = table("v", &["5", "7", "6", "8"], &["0", "0", "0", "0"]);
     let c = first(&none, &columns, &margin("20%"));
-    assert_eq!((c.ratio, c.verdict), (Some(None), Verdict::Worse));
-    assert!(c.sentence.contains("in 3 of 100 deals"), "{}", c.sentence);
+    assert_eq!((c.ratio, c.verdict), (Some(None), Verdict::WorseByMargin));
+    // 2 x 26 ln(1 + ratio) = 10/39 x t(3)^2, the dispersion of 5, 7, 6, 8 by hand.
+    let high = (5.0 / 6.5 / 3.0 * 3.182_446_305_284_263_f64.powi(2) / 52.0).exp_m1();
+    assert!((c.ratio_high.flatten().unwrap() - high).abs() < 1e-9 && c.ratio_low == Some(Some(0.0)), "{c:?}");
+    assert_eq!(
+        c.sentence,
+        "Feed had none, less than water. The true loss is very likely between 95 and 100 %: more than the 20 % you said would matter."
+    );
     let fewer = first(&none, &columns, &Question { better: Better::Lower, ..margin("20%") });
-    assert_eq!(fewer.verdict, Verdict::Better, "no aphids at all is what was wanted");
+    assert_eq!(fewer.verdict, Verdict::BetterByMargin, "no aphids at all is what was wanted");
     let matching = first(&none, &columns, &Question { goal: Goal::Match, ..margin("20%") });
-    assert_eq!((matching.verdict, matching.doubt), (Verdict::CannotTell, Some(Doubt::Redeal)));
-    // Two a side: one deal in three looks like this.
+    assert_eq!(matching.verdict, Verdict::NotGoodEnough);
+    // Two a side: a single degree of freedom.
     let few = first(&table("v", &["5", "7"], &["0", "0"]), &columns, &Question::default());
-    assert_eq!((few.verdict, few.doubt), (Verdict::CannotTell, Some(Doubt::Redeal)));
+    assert_eq!((few.verdict, few.doubt), (Verdict::CannotTell, None));
     let control = first(&table("v", &["0", "0", "0", "0"], &["5", "7", "6", "8"]), &columns, &Question::default());
     assert_eq!((control.ratio, control.percent, control.verdict), (Some(None), None, Verdict::Better));
+    assert!(
+        control
+            .sentence
+            .starts_with("Feed had more than water, which had none. The true ratio is very likely at least 19.5."),
+        "{}",
+        control.sentence
+    );
     let nothing = ask(&table("v", &["0", "0"], &["0", "0"]), &columns, &Question::default()).unwrap();
     assert!(nothing.warnings.iter().any(|w| w.code == "no_variation"));
     assert_eq!(nothing.contrasts[0].verdict, Verdict::CannotTell);
@@ -97,9 +110,42 @@ fn all_of_n_has_no_odds_but_points() {
     let csv = table("v,n", &["12,20", "10,20", "11,20", "13,20"], &["20,20", "20,20", "20,20", "20,20"]);
     let analysis = ask(&csv, &columns(Kind::Share, &[("out_of", "n")]), &Question::default()).unwrap();
     let c = &analysis.contrasts[0];
-    assert_eq!((c.odds_ratio, c.odds_ratio_low, c.low), (Some(None), Some(None), None));
+    assert_eq!((c.odds_ratio, c.odds_ratio_low), (Some(None), Some(None)));
+    assert_eq!(c.decided_by.as_ref().map(|d| d.limits), Some("quasi_likelihood"));
     assert!((c.estimate - 42.5).abs() < 1e-9 && c.verdict == Verdict::Better);
     assert!(analysis.warnings.iter().any(|w| w.code == "at_the_edge"));
+}
+
+/// A perfect result is told as well as one short of it. Limits by SciPy 1.17: the likelihood of 60 of 60 and 29 of 60 with a
+/// gap held (scipy.optimize), over the dispersion of 9, 12 and 8 of 20, against t with 2 df.
+#[test]
+fn a_perfect_result_has_limits() {
+    let share = columns(Kind::Share, &[("out_of", "n")]);
+    let csv = table("v,n", &["9,20", "12,20", "8,20"], &["20,20", "20,20", "20,20"]);
+    let c = first(&csv, &share, &Question::default());
+    assert!(
+        (c.low.unwrap() - 26.850_805_073_47).abs() < 1e-8 && (c.high.unwrap() - 75.610_890_938_21).abs() < 1e-8,
+        "{c:?}"
+    );
+    assert!((c.p.unwrap() - 0.015_689_362_39).abs() < 1e-8 && c.verdict == Verdict::Better, "{c:?}");
+    // The same one short of it, by the delta method.
+    let short = first(&csv.replacen("20,20", "19,20", 1), &share, &Question::default());
+    assert_eq!(short.verdict, Verdict::Better);
+}
+
+/// Treatments without any leave the dispersion of the others, and their limits, as they would be without them.
+#[test]
+fn treatments_at_none_do_not_thin_the_spread_of_the_others() {
+    let count = columns(Kind::Count, &[]);
+    let two = table("v", &["31", "12", "22"], &["9", "14", "18"]);
+    let four = two.clone() + "oil,0\noil,0\noil,0\nneem,0\nneem,0\nneem,0\n";
+    let (alone, beside) =
+        (ask(&two, &count, &Question::default()).unwrap(), ask(&four, &count, &Question::default()).unwrap());
+    assert_eq!((beside.dispersion, beside.contrasts[0].df), (alone.dispersion, 4.0));
+    assert_eq!((beside.contrasts[0].low, beside.contrasts[0].p), (alone.contrasts[0].low, alone.contrasts[0].p));
+    // By hand: exp(dispersion x t(4)^2 / 130) - 1, and F of 130 ln 2 over the dispersion.
+    assert!((beside.contrasts[1].high.unwrap() - 0.182_609_497_7).abs() < 1e-8);
+    assert!((beside.contrasts[1].p.unwrap() - 0.004_851_826_2).abs() < 1e-8);
 }
 
 /// None in every unit of one treatment and all in every unit of the other: no two units of a treatment differ, and yet

@@ -10,7 +10,7 @@
 //! | means of treatments, in blocks, rows and columns, with a starting size | [`linear`] |
 //! | the same with samples inside units, or lamps over several units | [`mixed`], [`split_plot`] |
 //! | two means whose spreads differ; one treatment wilder than the rest | [`welch`], [`two_spreads`] |
-//! | counts and shares; small tables exactly | [`quasi`], [`exact_tables`] |
+//! | counts and shares; at none or all; small tables exactly | [`quasi`], [`edge`], [`exact_tables`] |
 //! | days to an event, seen or not yet, known exactly or between two checks | [`survival`], [`turnbull`] |
 //! | grades and orders | [`ranks`] |
 //! | could chance alone have dealt this? | [`redeal`] |
@@ -42,6 +42,7 @@
 pub mod distributions;
 pub mod dose;
 pub mod dunnett;
+pub mod edge;
 pub mod exact_tables;
 pub mod growth;
 pub mod least_squares;

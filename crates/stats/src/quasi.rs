@@ -64,7 +64,7 @@ pub struct QuasiFit {
     pub estimable: Vec<bool>,
     /// Pearson chi-square over `df`; NaN without degrees of freedom.
     pub dispersion: f64,
-    /// Units less the rank of the model.
+    /// Units of the treatments that are estimable, less the rank of their model.
     pub df: f64,
 }
 
@@ -217,8 +217,8 @@ fn numbers(kept: &[bool]) -> Vec<Option<usize>> {
 
 /// Fits treatment (+ block) to counts or shares, one row a unit.
 ///
-/// Standard errors carry the dispersion; degrees of freedom are units less the rank of the whole model, as in R's `glm`.
-/// A treatment at zero throughout (shares: or n of n) is not estimable: its rate is given, its score is NaN.
+/// Standard errors carry the dispersion. A treatment at zero throughout (shares: or n of n) is not estimable: its rate is
+/// given, its score is NaN, and its units count neither in the dispersion nor in the degrees of freedom.
 ///
 /// # Errors
 /// [`StatsError::NotFinite`] for a count or size that is not finite, or a size not above zero;
@@ -237,8 +237,8 @@ pub fn fit(family: Family, rows: &[Tally], layout: Layout) -> Result<QuasiFit, S
     if rows.iter().any(|r| !(r.count.is_finite() && r.size.is_finite() && r.size > 0.0)) {
         return Err(StatsError::NotFinite { what: "a count or what it was counted in" });
     }
-    let df = rows.len() as f64 - layout.rank() as f64;
     let kept = Kept::of(family, rows, layout);
+    let df = degrees_left(rows, &kept.treatments);
     let mut out = QuasiFit {
         rates: plain_rates(rows, layout.treatments),
         rates_covariance: DMatrix::zeros(layout.treatments, layout.treatments),
@@ -283,6 +283,17 @@ pub fn fit(family: Family, rows: &[Tally], layout: Layout) -> Result<QuasiFit, S
         }
     }
     Ok(out)
+}
+
+/// Units of the treatments off the edge less what they must estimate: a treatment at the edge has no residuals to offer, and
+/// its units would only make the others seem steadier than they are.
+fn degrees_left(rows: &[Tally], treatments: &[bool]) -> f64 {
+    let met = |of: fn(&Tally) -> usize| {
+        rows.iter().filter(|r| treatments[r.treatment]).map(of).collect::<std::collections::BTreeSet<_>>().len()
+    };
+    let units = rows.iter().filter(|r| treatments[r.treatment]).count();
+    let rank = met(|r| r.treatment) + met(|r| r.block).saturating_sub(1) + met(|r| r.column).saturating_sub(1);
+    units as f64 - rank as f64
 }
 
 fn plain_rates(rows: &[Tally], treatments: usize) -> Vec<f64> {

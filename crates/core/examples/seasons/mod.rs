@@ -38,6 +38,8 @@ pub enum Law {
     MildSites,
     /// Counts of 4 a unit, or shares of 95 in 100: near the edge.
     Edge,
+    /// All but the control and the first treatment have none at all; only these two are compared.
+    Gone,
 }
 
 /// A design: units of each treatment in a block, blocks, samples of a unit.
@@ -76,7 +78,10 @@ impl Design {
                 for unit in 0..each {
                     let own = chance.normal() * if self.law == Law::Wild(treatment) { 3.0 } else { 1.0 } + here;
                     for _ in 0..self.samples {
-                        let (value, size, seen) = self.row(treatment > 0, shelf, own, chance);
+                        let (mut value, size, seen) = self.row(treatment > 0, shelf, own, chance);
+                        if self.law == Law::Gone && treatment > 1 {
+                            value = 0.0;
+                        }
                         // Writing into a String cannot fail.
                         let _ = writeln!(
                             csv,
@@ -157,6 +162,7 @@ impl Design {
             (Law::Edge, Kind::Count) => ", 4 a unit".into(),
             (Law::Edge, Kind::Share) => ", 19 of 20".into(),
             (Law::Edge, _) => ", a third not seen".into(),
+            (Law::Gone, _) => ", two treatments at none".into(),
         };
         format!("{kind}, {sides}{blocks}{samples}{law}")
     }
@@ -203,6 +209,7 @@ pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
         let Ok(analysis) = analyse(&table, &Question::default()) else { continue };
         counted += 1;
         let Analysis { contrasts, .. } = &analysis;
+        let contrasts = if design.law == Law::Gone { &contrasts[..1] } else { &contrasts[..] };
         let at = design.truth;
         let beside = |c: &Contrast| {
             let (low, high) = limits(c);

@@ -7,7 +7,6 @@
 
 use super::table::Table;
 use super::units::Units;
-use crate::judge::question::Scale;
 use crate::judge::result::{BlockGap, ByBlockOut};
 use crate::terms::dealing::{BlocksAre, Restriction};
 use iron_twin_stats::StatsError;
@@ -33,23 +32,29 @@ pub(crate) struct ByBlock {
     blocks_are: BlocksAre,
 }
 
+/// Where the units of each cell stand among the units, by block and treatment.
+pub(crate) type Places = BTreeMap<(usize, usize), Vec<usize>>;
+
+/// The cells of a table whose blocks hold several units of a treatment; None where no cell shows how its units differ, or
+/// where blocks and treatments leave nothing over.
+pub(crate) fn cells(table: &Table, units: &Units, layout: Layout) -> Option<Places> {
+    if table.dealing.restriction != Restriction::Free || layout.blocks < 2 || layout.columns > 1 {
+        return None;
+    }
+    let mut places = Places::new();
+    for (at, row) in units.rows.iter().enumerate() {
+        places.entry((row.block, row.treatment)).or_default().push(at);
+    }
+    let rank = layout.treatments + layout.blocks - 1 + usize::from(layout.baseline);
+    (places.len() < units.rows.len() && places.len() > rank).then_some(places)
+}
+
 impl ByBlock {
-    /// None where no cell shows how its units differ, or where blocks and treatments leave nothing over.
+    /// Of amounts.
     pub(crate) fn of(table: &Table, units: &Units, layout: Layout) -> Result<Option<Self>, StatsError> {
-        if table.dealing.restriction != Restriction::Free || layout.blocks < 2 || layout.columns > 1 {
-            return Ok(None);
-        }
-        let mut places: BTreeMap<(usize, usize), Vec<usize>> = BTreeMap::new();
-        for (at, row) in units.rows.iter().enumerate() {
-            places.entry((row.block, row.treatment)).or_default().push(at);
-        }
-        let number = places.len();
-        let df = number as f64 - (layout.treatments + layout.blocks - 1) as f64 - f64::from(u8::from(layout.baseline));
-        if number == units.rows.len() || !(df > 0.0) {
-            return Ok(None);
-        }
+        let Some(places) = cells(table, units, layout) else { return Ok(None) };
         let by_cell = rows_by_cell(units, &places);
-        let inside = linear::fit(&by_cell, Layout { treatments: number, blocks: 1, ..layout });
+        let inside = linear::fit(&by_cell, Layout { treatments: places.len(), blocks: 1, ..layout });
         let Ok(inside) = inside else { return Ok(None) };
         let alike = linear::fit(&units.rows, layout)?;
         let squares = |residuals: &[f64]| residuals.iter().map(|r| r * r).sum::<f64>();
@@ -59,22 +64,27 @@ impl ByBlock {
         }
         let within = squares(&inside.residuals) / inside.df;
         let between = (squares(&alike.residuals) - squares(&inside.residuals)).max(0.0) / over;
-        let each = units.rows.len() as f64 / number as f64;
-        let statistic = between / within;
-        Ok(Some(Self {
-            cells: Self::cells(units, &places),
+        Ok(Some(Self::told(table, units, &places, (between, over), (within, inside.df))))
+    }
+
+    /// From the mean squares of treatment x block and of units, each with its degrees of freedom.
+    pub(crate) fn told(table: &Table, units: &Units, places: &Places, over: (f64, f64), inside: (f64, f64)) -> Self {
+        let each = units.rows.len() as f64 / places.len() as f64;
+        let statistic = over.0 / inside.0;
+        Self {
+            cells: Self::means(units, places),
             told: ByBlockOut {
-                sd: ((between - within) / each).max(0.0).sqrt(),
+                sd: ((over.0 - inside.0) / each).max(0.0).sqrt(),
                 statistic,
-                df: [over, inside.df],
-                p: if statistic.is_finite() { f_upper(statistic, over, inside.df) } else { 1.0 },
+                df: [over.1, inside.1],
+                p: if statistic.is_finite() { f_upper(statistic, over.1, inside.1) } else { 1.0 },
             },
             each,
             blocks_are: table.dealing.blocks,
-        }))
+        }
     }
 
-    fn cells(units: &Units, places: &BTreeMap<(usize, usize), Vec<usize>>) -> Units {
+    fn means(units: &Units, places: &Places) -> Units {
         let mut counts = vec![0; units.counts.len()];
         let mut rows = Vec::with_capacity(places.len());
         for own in places.values() {
@@ -96,25 +106,25 @@ impl ByBlock {
         }
     }
 
-    /// What a treatment did against the control block by block, where it surely did not do the same in each.
-    pub(crate) fn gaps(&self, table: &Table, treatment: usize, scale: Scale) -> Vec<BlockGap> {
+    /// What a treatment did against the control block by block, where it surely did not do the same in each. `gap` makes it
+    /// from the means of both.
+    pub(crate) fn gaps(&self, table: &Table, treatment: usize, gap: impl Fn(f64, f64) -> f64) -> Vec<BlockGap> {
         if !(self.told.p < FOUND) {
             return Vec::new();
         }
         let of = |block: usize, t: usize| {
             self.cells.rows.iter().find(|r| (r.block, r.treatment) == (block, t)).map(|r| r.value)
         };
-        let gap = |block: usize| {
-            let gap = of(block, treatment)? - of(block, 0)?;
-            let estimate = if scale == Scale::Ratio { gap.exp() } else { gap };
-            Some(BlockGap { block: table.blocks[block].clone(), estimate })
+        let told = |block: usize| {
+            let estimate = gap(of(block, treatment)?, of(block, 0)?);
+            estimate.is_finite().then(|| BlockGap { block: table.blocks[block].clone(), estimate })
         };
-        (0..table.blocks.len()).filter_map(gap).collect()
+        (0..table.blocks.len()).filter_map(told).collect()
     }
 }
 
 /// The units, each under the number of its cell in place of its treatment.
-fn rows_by_cell(units: &Units, places: &BTreeMap<(usize, usize), Vec<usize>>) -> Vec<Observation> {
+fn rows_by_cell(units: &Units, places: &Places) -> Vec<Observation> {
     let cells = places.values().enumerate();
     cells
         .flat_map(|(cell, own)| own.iter().map(move |&at| Observation { treatment: cell, block: 0, ..units.rows[at] }))

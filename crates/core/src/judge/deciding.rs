@@ -3,8 +3,8 @@
 use super::result::Randomisation;
 use super::verdict::{Doubt, Gain, Verdict, decide};
 use crate::judge::question::Question;
-use crate::judge::result::Contrast;
 use crate::judge::result::Simultaneous;
+use crate::judge::result::{Contrast, DecidedBy};
 use crate::judge::sentence;
 use crate::judge::sentence::Terms;
 use crate::terms::goal::Goal;
@@ -104,6 +104,9 @@ impl Decision<'_> {
         let from = if self.terms == Terms::Count { 1.0 } else { 0.0 };
         let together = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
         let limits = together.or(contrast.low.zip(contrast.high)).map(|(low, high)| (low - from, high - from));
+        if let Some((low, high)) = together.or(contrast.low.zip(contrast.high)) {
+            contrast.decided_by = Some(DecidedBy { limits: "model", low, high: Some(high), df: contrast.df });
+        }
         let redealt = contrast.randomisation.clone();
         self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), pooled: None, lead, flat });
     }

@@ -185,7 +185,8 @@ impl Phrase<'_> {
     /// "Full feed gave 31 g a tray more than plain water (27 %)".
     fn lead(&self) -> String {
         let c = self.contrast;
-        let more = c.estimate > if self.terms.is_ratio() { 1.0 } else { 0.0 };
+        // A ratio over a control that had none is no number, and it is more.
+        let more = c.estimate.is_nan() || c.estimate > if self.terms.is_ratio() { 1.0 } else { 0.0 };
         let direction = if more { "more" } else { "less" };
         let wording = &self.question.wording;
         let percent = c.percent.map(|p| format!("{} %", plain(p.abs(), self.percent_decimals(p))));
@@ -209,7 +210,8 @@ impl Phrase<'_> {
                     format!("{name} had {} times as many as {control}{better}", plain(ratio, 1))
                 }
                 Some(_) => format!("{name} had {} {direction} than {control}{better}", percent.unwrap_or_default()),
-                None => format!("{name} had {direction} than {control}{better}"),
+                None if c.estimate.is_nan() => format!("{name} had {direction} than {control}, which had none{better}"),
+                None => format!("{name} had none, {direction} than {control}{better}"),
             },
             Terms::Share => {
                 let of = |share: Option<f64>| plain(100.0 * share.unwrap_or(0.0), 0);
@@ -268,7 +270,7 @@ impl Phrase<'_> {
     }
 
     fn gain_word(&self, good: bool) -> &'static str {
-        if self.in_times() {
+        if self.in_times() || (self.terms == Terms::Count && self.interval().1.is_infinite()) {
             return "ratio";
         }
         match (self.question.better, good) {
@@ -282,6 +284,12 @@ impl Phrase<'_> {
     fn between(&self) -> String {
         let gain = self.gain();
         let (from, to) = if gain.low >= 0.0 { (gain.low, gain.high) } else { (-gain.high, -gain.low) };
+        if to.is_infinite() {
+            return match self.terms {
+                Terms::Count => format!("at least {}", plain(1.0 + from, 1)),
+                _ => format!("at least {}", self.size(from)),
+            };
+        }
         if self.in_times() {
             let (low, high) = self.interval();
             return format!("between {} and {}", plain(low, 1), plain(high, 1));

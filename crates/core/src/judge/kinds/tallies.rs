@@ -1,8 +1,12 @@
 //! What counts and shares have in common: units summed, the quasi-likelihood model, Dunnett on its scale, the deals.
 
+use super::super::by_block::{self, ByBlock, Places};
 use super::super::dealing::Deals;
+use super::super::deciding::Deciding;
 use super::super::factors::{Crossed, not_crossed, plain_test};
-use super::super::result::{Analysis, Contrast, FactorsOut, OverallOut, Randomisation, TreatmentOut};
+use super::super::result::{
+    Analysis, Contrast, DecidedBy, FactorsOut, OverallOut, Randomisation, Simultaneous, TreatmentOut,
+};
 use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::super::units::Units;
@@ -13,6 +17,7 @@ use crate::judge::question::{AnalyseError, Question};
 use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
 use iron_twin_stats::dunnett::JointContrasts;
+use iron_twin_stats::edge::{self, EdgeLimits, Pair};
 use iron_twin_stats::linear::{Layout, Observation, check_connected, contrast_correlation};
 use iron_twin_stats::quasi::{self, Family, QuasiFit, Tally};
 use iron_twin_stats::welch::mean_and_variance;
@@ -21,6 +26,7 @@ use nalgebra::DMatrix;
 
 /// The units of a table with what was counted in each, and the model of them.
 pub(super) struct Tallies<'a> {
+    family: Family,
     pub table: &'a Table,
     pub question: &'a Question,
     pub units: Units,
@@ -28,6 +34,7 @@ pub(super) struct Tallies<'a> {
     pub fit: QuasiFit,
     pub layout: Layout,
     joint: Option<Joint>,
+    by_block: Option<ByBlock>,
 }
 
 /// The joint distribution of the contrasts that can be estimated.
@@ -75,13 +82,25 @@ impl<'a> Tallies<'a> {
         }
         let layout = layout_of(table, false);
         check_connected(&units.rows, layout).map_err(named(table))?;
-        let fit = match quasi::fit(family, &tallies, layout) {
-            Ok(fit) => fit,
+        let fit_of = |tallies: &[Tally]| match quasi::fit(family, tallies, layout) {
             // A cell at the edge that neither its treatment nor its block explains: only the deals can speak.
-            Err(StatsError::NoConvergence { .. } | StatsError::NotConnected { .. }) => beyond_model(&tallies, layout),
-            Err(other) => return Err(named(table)(other)),
+            Err(StatsError::NoConvergence { .. } | StatsError::NotConnected { .. }) => {
+                Ok(beyond_model(tallies, layout))
+            }
+            other => other.map_err(named(table)),
         };
-        let mut whole = Self { table, question, units, tallies, fit, layout, joint: None };
+        let mut fit = fit_of(&tallies)?;
+        let mut by_block = None;
+        if let Some(places) = by_block::cells(table, &units, layout) {
+            let whole = fit_of(&summed(&tallies, &places))?;
+            by_block = spread_inside(family, &tallies, &places)
+                .filter(|_| whole.dispersion.is_finite())
+                .map(|inside| ByBlock::told(table, &units, &places, (whole.dispersion, whole.df), inside));
+            if by_block.as_ref().is_some_and(ByBlock::is_error) {
+                fit = whole;
+            }
+        }
+        let mut whole = Self { family, table, question, units, tallies, fit, layout, joint: None, by_block };
         whole.joint = whole.joint().map_err(named(table))?;
         Ok(whole)
     }
@@ -100,10 +119,31 @@ impl<'a> Tallies<'a> {
         self.units.counts.iter().all(|&n| n == 1)
     }
 
+    /// Whether a treatment is compared with the control by the likelihood of their totals: one of them had none, or all, and
+    /// the others show how units scatter.
+    fn at_edge(&self, treatment: usize) -> bool {
+        self.usable() && !(self.fit.estimable[0] && self.fit.estimable[treatment])
+    }
+
     fn joint(&self) -> Result<Option<Joint>, StatsError> {
-        let known: Vec<usize> = (1..self.layout.treatments).filter(|&t| self.has_limits(t)).collect();
-        if known.is_empty() || self.layout.treatments < 3 {
+        if !self.usable() || self.layout.treatments < 3 {
             return Ok(None);
+        }
+        let known: Vec<usize> = (1..self.layout.treatments).filter(|&t| self.has_limits(t)).collect();
+        if known.len() + 1 < self.layout.treatments {
+            // What is at the edge has no covariance: the shared control alone makes the comparisons go together.
+            let shared = |t: usize| {
+                let (own, control) = (self.units.counts[t] as f64, self.units.counts[0] as f64);
+                (own / (own + control)).sqrt()
+            };
+            let all = 1..self.layout.treatments;
+            let together: Vec<Vec<f64>> = all
+                .clone()
+                .map(|i| all.clone().map(|j| if i == j { 1.0 } else { shared(i) * shared(j) }).collect())
+                .collect();
+            let contrasts = JointContrasts::new(&together, self.fit.df)?;
+            let critical = contrasts.critical(self.question.confidence)?;
+            return Ok(Some(Joint { contrasts, critical }));
         }
         let places: Vec<usize> = std::iter::once(0).chain(known).collect();
         let covariance =
@@ -132,6 +172,48 @@ impl<'a> Tallies<'a> {
         }))
     }
 
+    /// Limits of a treatment against the control by the likelihood of their totals, alone and for all contrasts together, on
+    /// the scale of the family; None where there are none.
+    pub fn edge_limits(&self, treatment: usize) -> Result<Option<AtEdge>, StatsError> {
+        if !self.at_edge(treatment) {
+            return Ok(None);
+        }
+        let alone = t_quantile_upper(0.5 * (1.0 - self.question.confidence), self.fit.df)?;
+        let Some(own) = self.likely(treatment, 0, alone) else { return Ok(None) };
+        let p = own.p(self.fit.dispersion, self.fit.df);
+        let together = self.joint.as_ref().and_then(|joint| {
+            let limits = self.likely(treatment, 0, joint.critical)?;
+            let statistic = (own.fall / self.fit.dispersion).sqrt();
+            Some(Simultaneous::new("dunnett", limits.low, limits.high, joint.contrasts.exceeds(statistic)))
+        });
+        Ok(Some(AtEdge { low: own.low, high: own.high, p, together }))
+    }
+
+    /// The limits that the totals of two treatments leave, inside the blocks that hold both.
+    fn likely(&self, first: usize, second: usize, critical: f64) -> Option<EdgeLimits> {
+        let mut blocks = vec![Pair { treated: (0.0, 0.0), control: (0.0, 0.0) }; self.layout.blocks];
+        for tally in &self.tallies {
+            let pair = &mut blocks[tally.block];
+            let side = match tally.treatment {
+                t if t == first => &mut pair.treated,
+                t if t == second => &mut pair.control,
+                _ => continue,
+            };
+            *side = (side.0 + tally.count, side.1 + tally.size);
+        }
+        blocks.retain(|b| b.treated.1 > 0.0 && b.control.1 > 0.0);
+        if blocks.is_empty() {
+            return None;
+        }
+        match self.family {
+            Family::Count => edge::ratio_limits(&blocks, self.fit.dispersion, critical),
+            Family::Share => {
+                let limits = edge::share_limits(&blocks, self.fit.dispersion, critical);
+                Some(EdgeLimits { low: 100.0 * limits.low, high: 100.0 * limits.high, ..limits })
+            }
+        }
+    }
+
     /// Every treatment against the control, as the family computes it, with its verdict.
     pub fn contrasts(
         &self,
@@ -144,10 +226,34 @@ impl<'a> Tallies<'a> {
                 let mut contrast = compute(self, t)?;
                 contrast.units_needed = needed;
                 let units = (self.units.counts[t], self.units.counts[0]);
-                said.decide_by_own_limits(&mut contrast, units, self.lead(t));
+                if let Some(by_block) = &self.by_block {
+                    contrast.by_block = match self.family {
+                        Family::Count => by_block.gaps(self.table, t, |a, b| a / b),
+                        Family::Share => by_block.gaps(self.table, t, |a, b| 100.0 * (a - b)),
+                    };
+                }
+                match self.edge_limits(t)? {
+                    Some(at_edge) => self.decide_at_edge(said, &mut contrast, units, &at_edge),
+                    None => said.decide_by_own_limits(&mut contrast, units, self.lead(t)),
+                }
                 Ok(contrast)
             })
             .collect()
+    }
+
+    fn decide_at_edge(&self, said: &Decision<'_>, contrast: &mut Contrast, units: (usize, usize), at: &AtEdge) {
+        let finite = |v: f64| v.is_finite().then_some(v);
+        (contrast.low, contrast.high, contrast.p) = (Some(at.low), finite(at.high), Some(at.p));
+        if self.family == Family::Count {
+            (contrast.ratio_low, contrast.ratio_high) = (Some(Some(at.low)), Some(finite(at.high)));
+        }
+        contrast.simultaneous.clone_from(&at.together);
+        let (low, high) = at.together.as_ref().map_or((at.low, at.high), |s| (s.low, s.high));
+        contrast.decided_by = Some(DecidedBy { limits: "quasi_likelihood", low, high: finite(high), df: self.fit.df });
+        let from = if self.family == Family::Count { 1.0 } else { 0.0 };
+        let redealt = contrast.randomisation.clone();
+        let limits = Some((low - from, high - from));
+        said.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), ..Deciding::default() });
     }
 
     /// Units of a treatment for an effect in standard deviations of a unit.
@@ -155,9 +261,10 @@ impl<'a> Tallies<'a> {
         units_for_effect(self.table, &self.units, self.layout, self.question.confidence, effect_sd)
     }
 
-    /// How far a treatment's rate lies above the control's, where one of them stands at the edge and only the deals decide.
+    /// How far a treatment's rate lies above the control's, where one of them stands at the edge, nothing shows how the
+    /// others scatter, and only the deals decide.
     pub fn lead(&self, treatment: usize) -> Option<f64> {
-        let edge = self.fit.df > 0.0 && !(self.fit.estimable[0] && self.fit.estimable[treatment]);
+        let edge = !self.usable() && !self.one_each() && !(self.fit.estimable[0] && self.fit.estimable[treatment]);
         edge.then(|| self.fit.rates[treatment] - self.fit.rates[0])
     }
 
@@ -190,6 +297,13 @@ impl<'a> Tallies<'a> {
         analysis.residual.df = self.fit.df.max(0.0);
         analysis.dispersion = Some(self.fit.dispersion.is_finite().then_some(self.fit.dispersion));
         analysis.warnings = self.warnings();
+        if let Some(by_block) = &self.by_block {
+            analysis.residual.treatment_by_block = Some(by_block.told.clone());
+            analysis.warnings.extend(warnings::differs_by_block(self.table, &by_block.told));
+            if by_block.is_error() {
+                analysis.design.error = "treatment x block";
+            }
+        }
         analysis
     }
 
@@ -255,7 +369,7 @@ impl<'a> Tallies<'a> {
             .collect();
         if !edge.is_empty() {
             let message = format!(
-                "{} had none (or all) in every unit: how many times more or less cannot be said, and the deals decide",
+                "{} had none (or all) in every unit: how many times more or less cannot be said; its units count nowhere in how much the others scatter",
                 edge.join(", ")
             );
             found.push(Warning { code: "at_the_edge", severity: Severity::Minor, message });
@@ -277,7 +391,11 @@ impl<'a> Tallies<'a> {
                 let (gap, se) = self.fit.difference(a, b);
                 return sign * gap > critical * se;
             }
-            // RowExtras a treatment at the edge only the deals can speak.
+            if let Some(limits) = self.likely(a, b, critical).filter(|_| self.usable()) {
+                let even = if self.family == Family::Count { 1.0 } else { 0.0 };
+                return if sign > 0.0 { limits.low > even } else { limits.high < even };
+            }
+            // Beside a treatment at the edge only the deals can speak.
             let outside = 1.0 - sidak_confidence(self.question.confidence, pairs);
             sign * (self.fit.rates[a] - self.fit.rates[b]) > 0.0 && self.deals(a, b).is_some_and(|r| r.p < outside)
         };
@@ -288,6 +406,36 @@ impl<'a> Tallies<'a> {
                 .collect(),
         ))
     }
+}
+
+/// Limits with a treatment at the edge.
+pub(super) struct AtEdge {
+    low: f64,
+    high: f64,
+    p: f64,
+    together: Option<Simultaneous>,
+}
+
+/// The units of each cell as one.
+fn summed(tallies: &[Tally], places: &Places) -> Vec<Tally> {
+    let sum = |own: &Vec<usize>, of: fn(&Tally) -> f64| own.iter().map(|&at| of(&tallies[at])).sum();
+    places
+        .values()
+        .map(|own| Tally { count: sum(own, |t| t.count), size: sum(own, |t| t.size), ..tallies[own[0]] })
+        .collect()
+}
+
+/// How much more the units of a cell scatter than chance alone would make them, and its degrees of freedom; None where no
+/// cell off the edge shows it.
+fn spread_inside(family: Family, tallies: &[Tally], places: &Places) -> Option<(f64, f64)> {
+    let rows: Vec<Tally> = (places.values().enumerate())
+        .flat_map(|(cell, own)| {
+            own.iter().map(move |&at| Tally { treatment: cell, block: 0, column: 0, ..tallies[at] })
+        })
+        .collect();
+    let layout = Layout { treatments: places.len(), blocks: 1, columns: 1, baseline: false };
+    let fit = quasi::fit(family, &rows, layout).ok()?;
+    (fit.df > 0.0 && fit.dispersion > 1e-20).then_some((fit.dispersion, fit.df))
 }
 
 /// A fit in which nothing is estimable but the plain rates.

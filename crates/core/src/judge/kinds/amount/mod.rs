@@ -326,7 +326,7 @@ impl Computing<'_> {
             df_satterthwaite: self.model.satterthwaite.as_ref().map(|df| df[t - 1]),
             units_needed,
             randomisation: randomisation.clone(),
-            by_block: self.by_block.map_or_else(Vec::new, |b| b.gaps(self.table, t, self.question.scale)),
+            by_block: self.by_block.map_or_else(Vec::new, |b| b.gaps(self.table, t, |a, b| back(a - b))),
             decided_by: decided_by.map(|d| DecidedBy {
                 low: back(d.low),
                 high: d.high.map(back).filter(|high| high.is_finite()),
