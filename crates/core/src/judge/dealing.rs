@@ -1,10 +1,11 @@
 //! How the units of two treatments could have been dealt otherwise, by the design: what the re-deal counts.
 
-use super::result::Randomisation;
+use super::result::{Randomisation, WholeOut};
 use super::table::Table;
 use super::units::Units;
 use crate::terms::dealing::Restriction;
 use iron_twin_stats::redeal::limited::{LimitedBlock, redeal_limited};
+use iron_twin_stats::redeal::whole::{DealtUnit, Deck, WholeDeal};
 use iron_twin_stats::redeal::{Block, Redeal, redeal};
 use std::collections::BTreeMap;
 
@@ -30,6 +31,7 @@ fn told(redealt: Redeal) -> Randomisation {
         smallest_possible_p: redealt.smallest_possible_p,
         assignments: redealt.assignments,
         exact: redealt.exact,
+        whole: None,
     }
 }
 
@@ -37,7 +39,39 @@ pub(crate) fn count_deals(blocks: &[Block], seed: u64) -> Option<Randomisation> 
     redeal(blocks, seed).map(told)
 }
 
+/// Adds the deal of the whole trial where the deal of two of its treatments could never have confirmed a difference.
+pub(crate) fn confirm_by_whole(
+    pairs: &mut [Option<Randomisation>],
+    confidence: f64,
+    whole: impl FnOnce() -> Option<WholeDeal>,
+) {
+    let never = |r: &Randomisation| r.smallest_possible_p.is_some_and(|smallest| smallest >= 1.0 - confidence);
+    if pairs.len() < 2 || !pairs.iter().flatten().any(never) {
+        return;
+    }
+    let Some(dealt) = whole() else { return };
+    for (pair, share) in pairs.iter_mut().zip(&dealt.shares) {
+        if let Some(pair) = pair.as_mut().filter(|r| never(r)) {
+            let (assignments, exact) = (dealt.assignments, dealt.exact);
+            pair.whole = Some(WholeOut { p: share.p, mid_p: share.mid_p, assignments, exact });
+        }
+    }
+}
+
 impl Deals<'_> {
+    /// All treatments anew, by the largest studentised difference from the control; None where not every deal of the units
+    /// inside their blocks could have been made.
+    pub(crate) fn whole(&self) -> Option<WholeDeal> {
+        let dealing = self.table.dealing;
+        if dealing.restriction != Restriction::Free || dealing.within.is_some() {
+            return None;
+        }
+        let units: Vec<DealtUnit> = (self.units.rows.iter().zip(self.values))
+            .map(|(row, &value)| DealtUnit { treatment: row.treatment, block: row.block, value })
+            .collect();
+        Deck::of(&units, self.units.counts.len())?.largest_difference(self.seed)
+    }
+
     /// One treatment against another.
     pub(crate) fn pair(&self, first: usize, second: usize) -> Option<Randomisation> {
         self.sides(&[(&[first], &[second])])

@@ -99,6 +99,27 @@ impl Decision<'_> {
         self.decide_unless(contrast, units, lead, false);
     }
 
+    /// Scores of several treatments: a difference is claimed by the closed test, in the direction that was seen; how much it
+    /// is worth, and that two do the same, the limits say as ever.
+    pub(crate) fn decide_by_closed_test(&self, contrast: &mut Contrast, units: (usize, usize)) {
+        let Some((low, high)) = contrast.simultaneous.as_ref().map(|s| (s.low, s.high)) else {
+            return self.decide_by_own_limits(contrast, units, None);
+        };
+        let p = contrast.closed_p.unwrap_or(1.0);
+        let sure = p < 1.0 - self.question.confidence;
+        // The limits on the side of the claim, so that the closed test alone says whether there is a difference.
+        let nearest = f64::MIN_POSITIVE;
+        let limits = match (sure, contrast.estimate > 0.0) {
+            (true, true) => (low.max(nearest), high),
+            (true, false) => (low, high.min(-nearest)),
+            (false, _) => (low, high),
+        };
+        let closed =
+            Randomisation { p, mid_p: p, smallest_possible_p: None, assignments: f64::NAN, exact: true, whole: None };
+        contrast.decided_by = Some(DecidedBy { limits: "closed_test", low, high: Some(high), df: contrast.df });
+        self.decide(contrast, &Deciding { units, limits: Some(limits), redealt: Some(&closed), ..Deciding::default() });
+    }
+
     /// The same, where a side may be `flat`: its units all exactly alike.
     pub(crate) fn decide_unless(&self, contrast: &mut Contrast, units: (usize, usize), lead: Option<f64>, flat: bool) {
         let from = if self.terms == Terms::Count { 1.0 } else { 0.0 };
@@ -141,7 +162,7 @@ mod tests {
     use super::*;
 
     fn deals(p: f64) -> Randomisation {
-        Randomisation { p, mid_p: p, smallest_possible_p: Some(0.01), assignments: 70.0, exact: true }
+        Randomisation { p, mid_p: p, smallest_possible_p: Some(0.01), assignments: 70.0, exact: true, whole: None }
     }
 
     #[test]

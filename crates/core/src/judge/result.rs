@@ -248,7 +248,8 @@ pub struct ByBlockOut {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct DecidedBy {
     /// `model`: those of the figures. `unequal_spread`: one treatment has a spread of its own. `varying_units`: units of a
-    /// treatment that are all alike left out of the spread. `quasi_likelihood`: a treatment at none or all.
+    /// treatment that are all alike left out of the spread. `quasi_likelihood`: a treatment at none or all. `closed_test`: the re-deals of every set of
+    /// treatments, beside which these limits only say how much.
     pub limits: &'static str,
     /// Lower limit, on the scale of the figures.
     pub low: f64,
@@ -304,6 +305,23 @@ pub struct Randomisation {
     pub mid_p: f64,
     /// The p of the most extreme deal.
     pub smallest_possible_p: Option<f64>,
+    /// Number of deals.
+    pub assignments: f64,
+    /// Whether all were counted.
+    pub exact: bool,
+    /// All treatments dealt anew together, where two of them by themselves could never confirm a difference.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub whole: Option<WholeOut>,
+}
+
+/// The whole trial dealt anew: how seldom the largest studentised difference from the control reaches this contrast's own.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct WholeOut {
+    /// Share of deals with one at least as large.
+    pub p: f64,
+    /// Share of deals with a larger one, and half of those with one as large.
+    pub mid_p: f64,
     /// Number of deals.
     pub assignments: f64,
     /// Whether all were counted.
@@ -405,6 +423,10 @@ pub struct Contrast {
     /// Satterthwaite degrees of freedom before the cap, with samples in units.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub df_satterthwaite: Option<f64>,
+    /// Scores of several treatments: the p of the closed test, the largest over every set of treatments that holds this one,
+    /// each dealt anew with the control.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub closed_p: Option<f64>,
     /// Holm-adjusted p among the secondary measures.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub p_holm: Option<f64>,

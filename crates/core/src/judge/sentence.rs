@@ -236,6 +236,15 @@ impl Phrase<'_> {
     /// Scores: how many of a hundred pairings are won in the long run, beside the number that would matter.
     fn pairings(&self) -> String {
         let (low, high) = self.interval();
+        if let Some(p) = self.contrast.closed_p.filter(|_| low < 0.0 && high > 0.0) {
+            return format!(
+                "{}. Dealing every set of treatments with {} anew gives a lead this clear in at most {} of 100 deals, so luck \
+                 is unlikely; how far it leads cannot be said.",
+                self.lead(),
+                self.contrast.versus,
+                in_hundred(p)
+            );
+        }
         let won = |over: f64| plain(50.0 + 100.0 * over, 0);
         let side = if self.contrast.estimate > 0.0 { 1.0 } else { -1.0 };
         let direction = if side > 0.0 { "more" } else { "fewer" };
@@ -375,7 +384,7 @@ impl Phrase<'_> {
                 )
             }
             Some(Doubt::Redeal) => {
-                let p = self.contrast.randomisation.as_ref().map_or(1.0, |r| r.p);
+                let p = self.contrast.closed_p.or(self.contrast.randomisation.as_ref().map(|r| r.p)).unwrap_or(1.0);
                 format!(
                     "{opening}: dealing the {} anew gives a gap this wide in {} of 100 deals, too often to rule out luck.{}",
                     w.units,
@@ -441,12 +450,20 @@ impl Phrase<'_> {
             return None;
         }
         let redealt = self.contrast.randomisation.as_ref()?;
-        (redealt.smallest_possible_p? >= 1.0 - self.question.confidence).then(|| {
-            format!(
+        if redealt.smallest_possible_p? < 1.0 - self.question.confidence {
+            return None;
+        }
+        let units = &self.question.wording.units;
+        Some(match redealt.whole.as_ref().filter(|w| w.mid_p < 1.0 - self.question.confidence) {
+            Some(whole) => format!(
+                "Confirmed by dealing the whole trial anew: a gap this clear came up in {} of 100 deals of all its {units}. \
+                 Which treatment made it rests on the model.",
+                in_hundred(whole.mid_p)
+            ),
+            None => format!(
                 "With so few {units} this rests on the model alone: dealing the {units} anew gives a gap this wide in {} of 100 deals.",
-                in_hundred(redealt.p),
-                units = self.question.wording.units
-            )
+                in_hundred(redealt.p)
+            ),
         })
     }
 }

@@ -5,6 +5,7 @@
 //! 32,768 sums. Source: Horowitz and Sahni 1974 for the halving; Fisher 1935 for the test.
 
 pub mod limited;
+pub mod whole;
 
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;

@@ -1,7 +1,7 @@
 //! What counts and shares have in common: units summed, the quasi-likelihood model, Dunnett on its scale, the deals.
 
 use super::super::by_block::{self, ByBlock, Places};
-use super::super::dealing::Deals;
+use super::super::dealing::{Deals, confirm_by_whole};
 use super::super::deciding::Deciding;
 use super::super::factors::{Crossed, not_crossed, plain_test};
 use super::super::result::{
@@ -221,10 +221,17 @@ impl<'a> Tallies<'a> {
         needed: Option<usize>,
         compute: fn(&Self, usize) -> Result<Contrast, StatsError>,
     ) -> Result<Vec<Contrast>, StatsError> {
-        (1..self.layout.treatments)
-            .map(|t| {
-                let mut contrast = compute(self, t)?;
-                contrast.units_needed = needed;
+        let mut found: Vec<Contrast> =
+            (1..self.layout.treatments).map(|t| compute(self, t)).collect::<Result<_, StatsError>>()?;
+        let mut redealt: Vec<_> = found.iter_mut().map(|c| c.randomisation.take()).collect();
+        if self.by_block.as_ref().is_none_or(|b| !b.is_error()) {
+            confirm_by_whole(&mut redealt, self.question.confidence, || self.dealing(&self.rates()).whole());
+        }
+        (1..)
+            .zip(found)
+            .zip(redealt)
+            .map(|((t, contrast), randomisation)| {
+                let mut contrast = Contrast { units_needed: needed, randomisation, ..contrast };
                 let units = (self.units.counts[t], self.units.counts[0]);
                 if let Some(by_block) = &self.by_block {
                     contrast.by_block = match self.family {
@@ -264,14 +271,21 @@ impl<'a> Tallies<'a> {
     /// How far a treatment's rate lies above the control's, where one of them stands at the edge, nothing shows how the
     /// others scatter, and only the deals decide.
     pub fn lead(&self, treatment: usize) -> Option<f64> {
-        let edge = !self.usable() && !self.one_each() && !(self.fit.estimable[0] && self.fit.estimable[treatment]);
-        edge.then(|| self.fit.rates[treatment] - self.fit.rates[0])
+        let off_edge = self.fit.estimable[0] && self.fit.estimable[treatment];
+        (!off_edge && !self.usable() && !self.one_each()).then(|| self.fit.rates[treatment] - self.fit.rates[0])
     }
 
     /// Deals the units of two treatments anew, each with its rate.
     fn deals(&self, first: usize, second: usize) -> Option<Randomisation> {
-        let rates: Vec<f64> = self.tallies.iter().map(Tally::rate).collect();
-        Deals { table: self.table, units: &self.units, values: &rates, seed: self.question.seed }.pair(first, second)
+        self.dealing(&self.rates()).pair(first, second)
+    }
+
+    fn rates(&self) -> Vec<f64> {
+        self.tallies.iter().map(Tally::rate).collect()
+    }
+
+    fn dealing<'v>(&'v self, values: &'v [f64]) -> Deals<'v> {
+        Deals { table: self.table, units: &self.units, values, seed: self.question.seed }
     }
 
     /// A contrast with what does not depend on the family.
@@ -318,7 +332,7 @@ impl<'a> Tallies<'a> {
         } else {
             (self.fit.scores.clone(), self.fit.covariance.clone())
         };
-        let rates: Vec<f64> = self.tallies.iter().map(Tally::rate).collect();
+        let rates = self.rates();
         Crossed {
             table: self.table,
             question: self.question,

@@ -3,7 +3,7 @@
 mod model;
 
 use super::super::by_block::ByBlock;
-use super::super::dealing::Deals;
+use super::super::dealing::{Deals, confirm_by_whole};
 use super::super::deciding::Deciding;
 use super::super::factors::{self, Crossed};
 use super::super::result::{
@@ -216,6 +216,10 @@ impl Computing<'_> {
 
     fn contrasts(&self, units_needed: Option<usize>) -> Result<Vec<Contrast>, StatsError> {
         let joint = self.joint()?;
+        let mut redealt: Vec<_> = (1..self.table.treatments.len()).map(|t| self.randomisation(t)).collect();
+        if self.by_block.is_none_or(|b| !b.is_error()) {
+            confirm_by_whole(&mut redealt, self.question.confidence, || self.deals(&self.dealt()).whole());
+        }
         (1..self.table.treatments.len())
             .map(|t| {
                 let welch = self.welch(t)?;
@@ -224,7 +228,7 @@ impl Computing<'_> {
                     (Variance::Unequal, None) => self.nothing(t),
                     (Variance::Pooled, _) => self.pooled(t, joint.as_ref())?,
                 };
-                self.contrast(t, limits, welch, units_needed)
+                self.contrast(t, limits, welch, redealt[t - 1].take(), units_needed)
             })
             .collect()
     }
@@ -287,9 +291,9 @@ impl Computing<'_> {
         t: usize,
         limits: Limits,
         welch: Option<Welch>,
+        randomisation: Option<Randomisation>,
         units_needed: Option<usize>,
     ) -> Result<Contrast, StatsError> {
-        let randomisation = self.randomisation(t);
         let ratio_scale = self.question.scale == Scale::Ratio;
         let back = |v: f64| if ratio_scale { v.exp() } else { v };
         // Ratios are judged by how far they lie from one.
@@ -405,8 +409,11 @@ impl Computing<'_> {
     }
 
     fn randomisation(&self, t: usize) -> Option<Randomisation> {
-        let adjusted = self.dealt();
-        Deals { table: self.table, units: self.units, values: &adjusted, seed: self.question.seed }.pair(t, 0)
+        self.deals(&self.dealt()).pair(t, 0)
+    }
+
+    fn deals<'v>(&'v self, values: &'v [f64]) -> Deals<'v> {
+        Deals { table: self.table, units: self.units, values, seed: self.question.seed }
     }
 
     /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).
