@@ -42,6 +42,16 @@ fn treatments_at_none_thin_nothing() {
     holds(&amounts(&[4, 4], 1, Law::Skewed), 1.0, 6.5);
 }
 
+/// The dose that is promised is truly enough but in few seasons, whichever way the response bends.
+#[test]
+fn a_promised_dose_is_enough() {
+    for law in [Law::Hump, Law::SCurve, Law::Hyperbola, Law::Plateau] {
+        let design = Design::new(Kind::Dose, &[4], 1, 1, law);
+        let found = run(&design, 25, 7);
+        assert!(found.claims <= 12.0 && found.found >= 40.0, "{}: {} {}", design.name(), found.claims, found.found);
+    }
+}
+
 #[test]
 fn where_all_scatter_alike_nothing_much_is_lost() {
     let design = amounts(&[8, 8], 1, Law::Usual);

@@ -385,3 +385,47 @@ fn the_dead_make_no_outlier_of_the_living() {
     assert_eq!(of(&alike, &dead), None);
     assert!(of(&far, &dead).is_some_and(|m| m.contains("row 11")));
 }
+
+/// A ladder of three trays a dose, means as given, trays 1 apart.
+fn ladder(means: &[(f64, f64)]) -> iron_twin_core::judge::result::DoseOut {
+    let doses = Columns { kind: Kind::Dose, measure: "v".into(), dose: Some("d".into()), ..Columns::default() };
+    let mut csv = String::from("d,v\n");
+    for (dose, mean) in means {
+        [-1.0, 0.0, 1.0].iter().for_each(|off| csv += &format!("{dose},{}\n", mean + off));
+    }
+    ask(&csv, &doses, &margin("10%")).unwrap().dose.expect("a dose")
+}
+
+/// Too much burns: no curve that only rises may name a dose, and the parabola says where it turns.
+#[test]
+fn a_hump_is_told_as_one() {
+    let hump = ladder(&[(0.0, 10.0), (1.0, 18.8), (2.0, 25.0), (4.0, 30.0), (8.0, 10.0)]);
+    assert_eq!(hump.preferred, "quadratic");
+    assert!((hump.quadratic.as_ref().and_then(|q| q.peak).expect("a peak") - 4.0).abs() < 0.01, "{hump:?}");
+    assert!(hump.lack_of_fit.as_ref().expect("three a dose").p > 0.9);
+    assert!(hump.sentence.starts_with("The response is best at a dose of about 4"), "{}", hump.sentence);
+    let enough = hump.enough.expect("a curve that stands");
+    // The true curve is within a tenth of its best from 2.45 on; the limits go out to the doses that were tried.
+    assert_eq!((enough.low, enough.high), (2.0, 4.0));
+}
+
+#[test]
+fn means_that_no_curve_passes_name_no_dose() {
+    let odd = ladder(&[(0.0, 10.0), (1.0, 30.0), (2.0, 10.0), (4.0, 30.0), (8.0, 10.0)]);
+    assert!(odd.enough.is_none() && odd.lack_of_fit.as_ref().expect("three a dose").p < 1e-6);
+    assert!(odd.sentence.contains("no curve that was tried passes near enough"), "{}", odd.sentence);
+}
+
+/// A response that still rises at the highest dose has no dose that is enough; stepping down says which do something.
+#[test]
+fn what_has_not_stopped_rising_is_not_enough() {
+    let line = ladder(&[(0.0, 10.0), (1.0, 12.0), (2.0, 14.0), (4.0, 18.0), (8.0, 26.0)]);
+    assert!(line.enough.is_none(), "{:?}", line.enough);
+    assert!(line.sentence.contains("It has not stopped at the highest dose tried, 8"), "{}", line.sentence);
+    let works: Vec<(f64, bool)> = line.steps.iter().map(|s| (s.dose, s.works)).collect();
+    assert_eq!(works, [(1.0, false), (2.0, true), (4.0, true), (8.0, true)]);
+    // Three of 0 and three of 1, one apart inside: 20 deals, of which this one, its mirror image and those that exchange
+    // the two equal trays (11 of either) part them as widely.
+    let first = &line.steps[0];
+    assert!(first.exact && first.assignments == 20.0 && (first.p - 4.0 / 20.0).abs() < 1e-12, "{first:?}");
+}

@@ -40,6 +40,33 @@ pub enum Law {
     Edge,
     /// All but the control and the first treatment have none at all; only these two are compared.
     Gone,
+    /// Doses: a hump, a steep S, ever less for more, a line that stays level.
+    Hump,
+    SCurve,
+    Hyperbola,
+    Plateau,
+}
+
+/// The doses of a ladder.
+const DOSES: [f64; 5] = [0.0, 1.0, 2.0, 4.0, 8.0];
+
+impl Law {
+    /// What a dose truly gives.
+    fn at(self, d: f64) -> f64 {
+        10.0 + match self {
+            Self::Hump => 10.0 * d - 1.25 * d * d,
+            Self::SCurve => 15.0 * d.powi(3) / (8.0 + d.powi(3)),
+            Self::Hyperbola => 15.0 * d / (1.0 + d),
+            _ => 5.0 * d.min(3.0),
+        }
+    }
+
+    /// The lowest dose that truly comes within 10 % of the best.
+    fn enough(self) -> f64 {
+        let grid = || (0..=8000).map(|i| f64::from(i) / 1000.0);
+        let best = grid().map(|d| self.at(d)).fold(0.0, f64::max);
+        grid().find(|d| self.at(*d) >= 0.9 * best).unwrap_or(8.0)
+    }
 }
 
 /// A design: units of each treatment in a block, blocks, samples of a unit.
@@ -148,6 +175,15 @@ impl Design {
 
     pub fn name(&self) -> String {
         let kind = self.kind.word();
+        if self.kind == Kind::Dose {
+            let shape = match self.law {
+                Law::Hump => "a hump",
+                Law::SCurve => "an S-shaped curve",
+                Law::Hyperbola => "ever less for more",
+                _ => "a plateau",
+            };
+            return format!("dose, 5 doses of {}, {shape}", self.each[0]);
+        }
         let sides = self.each.iter().map(|n| (n * self.blocks).to_string()).collect::<Vec<_>>().join(" v ");
         let what = if self.block() == "site" { "sites" } else { "blocks" };
         let blocks = if self.blocks > 1 { format!(", {} {what}", self.blocks) } else { String::new() };
@@ -162,6 +198,7 @@ impl Design {
             (Law::Edge, Kind::Count) => ", 4 a unit".into(),
             (Law::Edge, Kind::Share) => ", 19 of 20".into(),
             (Law::Edge, _) => ", a third not seen".into(),
+            (Law::Hump | Law::SCurve | Law::Hyperbola | Law::Plateau, _) => String::new(),
             (Law::Gone, _) => ", two treatments at none".into(),
         };
         format!("{kind}, {sides}{blocks}{samples}{law}")
@@ -199,8 +236,35 @@ fn limits(c: &Contrast) -> (Option<f64>, Option<f64>) {
     }
 }
 
+/// Seasons of a ladder of doses: a claim is false where the dose that is promised lies below what is enough.
+fn run_ladder(design: &Design, seasons: u32, seed: u64) -> Shares {
+    let mut chance = Chance(ChaCha8Rng::seed_from_u64(seed));
+    let truth = design.law.enough();
+    let (mut below, mut held, mut told) = (0u32, 0u32, 0u32);
+    for _ in 0..seasons {
+        let mut csv = String::from("d,v\n");
+        for dose in DOSES {
+            for _ in 0..design.each[0] {
+                let _ = writeln!(csv, "{dose},{}", design.law.at(dose) + 2.0 * chance.normal());
+            }
+        }
+        let columns = Columns { kind: Kind::Dose, measure: "v".into(), dose: Some("d".into()), ..Columns::default() };
+        let question = Question { margin: "10%".parse().ok(), ..Question::default() };
+        let analysis = read(csv.as_bytes(), &columns).ok().and_then(|table| analyse(&table, &question).ok());
+        let Some(enough) = analysis.and_then(|a| a.dose).and_then(|d| d.enough) else { continue };
+        told += 1;
+        below += u32::from(enough.high < truth);
+        held += u32::from(enough.low <= truth && truth <= enough.high);
+    }
+    let share = |n: u32, of: u32| 100.0 * f64::from(n) / f64::from(of.max(1));
+    Shares { claims: share(below, seasons), held: share(held, told), found: share(told, seasons) }
+}
+
 /// Seasons of a design, counted.
 pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
+    if design.kind == Kind::Dose {
+        return run_ladder(design, seasons, seed);
+    }
     let mut chance = Chance(ChaCha8Rng::seed_from_u64(seed));
     let (mut claims, mut held, mut found, mut counted) = (0u32, 0u32, 0u32, 0u32);
     for _ in 0..seasons {

@@ -227,6 +227,16 @@ fn curves(out: &mut String, analysis: &Analysis) {
         let text = format!("{} up to {}, then {}", slope(p.intercept, p.slope), figure(p.joint), figure(p.plateau));
         line("plateau", "linear_plateau", text);
     }
+    if let Some(q) = &dose.quadratic {
+        let turns = q.peak.map_or(String::new(), |peak| format!(", turning at {}", figure(peak)));
+        let text = format!(
+            "{} {} {} x dose^2{turns}",
+            slope(q.intercept, q.slope),
+            if q.curvature < 0.0 { '-' } else { '+' },
+            figure(q.curvature.abs())
+        );
+        line("hump", "quadratic", text);
+    }
     if let Some(l) = &dose.log_logistic {
         let error = l.se_ed50.map_or(String::new(), |se| format!(" (se {})", figure(se)));
         let text = format!(

@@ -152,6 +152,38 @@ pub struct LinearPlateauOut {
     pub rss: f64,
 }
 
+/// A parabola.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct QuadraticOut {
+    /// Value at dose 0.
+    pub intercept: f64,
+    /// Change a unit of dose, at dose 0.
+    pub slope: f64,
+    /// Half the change of that change; below zero for a hump.
+    pub curvature: f64,
+    /// The dose at which it turns.
+    pub peak: Option<f64>,
+    /// Sum of squared residuals.
+    pub rss: f64,
+}
+
+/// One dose of a ladder in the trend that steps down from the highest.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct DoseStepOut {
+    /// The dose.
+    pub dose: f64,
+    /// Share of the deals of all units up to this dose with a trend as strong, either way.
+    pub p: f64,
+    /// Number of deals.
+    pub assignments: f64,
+    /// Whether all were counted.
+    pub exact: bool,
+    /// Whether it and every higher dose is sure to do something.
+    pub works: bool,
+}
+
 /// The dose that is enough.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -174,10 +206,19 @@ pub struct DoseOut {
     pub linear: LinearOut,
     /// Null with fewer than three different doses.
     pub linear_plateau: Option<LinearPlateauOut>,
-    /// `log_logistic`, `linear` or `linear_plateau`: the least AICc.
+    /// Null with fewer than three different doses.
+    pub quadratic: Option<QuadraticOut>,
+    /// `log_logistic`, `linear`, `linear_plateau` or `quadratic`: the least AICc.
     pub preferred: &'static str,
-    /// Null without a margin.
+    /// Whether the preferred curve misses the doses' means; null where no two units share a dose.
+    pub lack_of_fit: Option<OverallOut>,
+    /// By the curves that the doses' means do not rule out, each weighed by what speaks for it. Null without a margin, where
+    /// every curve is ruled out, where so few units show no bend, and where the response has not stopped rising at the
+    /// highest dose tried.
     pub enough: Option<EnoughOut>,
+    /// Which doses do something: the trend up to each, over deals of the units of these doses, from the highest down as long
+    /// as it is sure.
+    pub steps: Vec<DoseStepOut>,
     /// What was learned, in plain words.
     pub sentence: String,
 }

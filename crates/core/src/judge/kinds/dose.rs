@@ -1,15 +1,19 @@
 //! How much is enough? Dose curves, the choice among them, and the lowest dose that comes within the margin of the best.
 
-use super::super::result::{Analysis, DoseOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, TreatmentOut};
+use super::super::result::{
+    Analysis, DoseOut, DoseStepOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, OverallOut, QuadraticOut,
+    TreatmentOut,
+};
 use super::super::table::Table;
 use super::super::units::Units;
 use crate::judge::kinds::shared::{envelope, named};
 use crate::judge::question::{AnalyseError, Question};
-use crate::judge::wording::{figure, figure_within};
+use crate::judge::wording::{figure, figure_within, in_hundred, plain};
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
 use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::dose::{DoseFits, Enough, Model};
+use iron_twin_stats::redeal::whole::{DealtUnit, Deck};
 use iron_twin_stats::welch::mean_and_variance;
 
 /// Fits the dose curves to the units' means.
@@ -23,14 +27,15 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     let fits = DoseFits::of(&points).map_err(named(table))?;
     let (from, to) = points.iter().fold((f64::INFINITY, 0.0f64), |(a, b), p| (a.min(p.0), b.max(p.0)));
     let higher = question.better == Better::Higher;
-    let best = if higher { fits.predict(from).max(fits.predict(to)) } else { fits.predict(from).min(fits.predict(to)) };
-    let margin = match question.margin {
-        None => None,
-        Some(Margin::Absolute(value)) => Some(value),
-        Some(Margin::Percent(percent)) if best > 0.0 => Some(0.01 * percent * best),
-        Some(Margin::Percent(_)) => return Err(AnalyseError::PercentOfNothing(best)),
+    let best = fits.best(from, to, higher);
+    let margin = match (question.margin, best) {
+        (None, _) => None,
+        (Some(Margin::Absolute(value)), _) => Some(value),
+        (Some(Margin::Percent(percent)), Some(best)) if best > 0.0 => Some(0.01 * percent * best),
+        (Some(Margin::Percent(_)), Some(best)) => return Err(AnalyseError::PercentOfNothing(best)),
+        (Some(Margin::Percent(_)), None) => None,
     };
-    let enough = margin.map(|m| fits.enough_with_limits(&points, m, higher, question.confidence, question.seed));
+    let enough = margin.and_then(|m| fits.enough_with_limits(&points, m, higher, question.confidence, question.seed));
     let mut analysis = envelope(table, question, &units, "dose");
     analysis.design.name = "dose ladder";
     if let Some(out) = analysis.margin.as_mut() {
@@ -43,7 +48,9 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     analysis.residual.df = df.max(0.0);
     analysis.residual.sd = (df > 0.0).then(|| (rss / df).sqrt());
     analysis.warnings = warnings(table, &analysis);
-    analysis.dose = Some(out(&fits, enough, question, (from, to)));
+    let doses: Vec<f64> = analysis.treatments.iter().filter_map(|t| t.name.parse().ok()).collect();
+    let told = Ladder { fits: &fits, question, doses: &doses, steps: steps(&points, &doses, question) };
+    analysis.dose = Some(told.out(enough));
     Ok(analysis)
 }
 
@@ -92,74 +99,223 @@ fn known(value: f64) -> Option<f64> {
     value.is_finite().then_some(value)
 }
 
-fn out(fits: &DoseFits, enough: Option<Enough>, question: &Question, range: (f64, f64)) -> DoseOut {
-    DoseOut {
-        log_logistic: fits.log_logistic.as_ref().map(|l| LogLogisticOut {
-            slope: l.slope,
-            lower: l.lower,
-            upper: l.upper,
-            ed50: l.ed50,
-            se_ed50: known(l.se_ed50),
-            residual_sd: known(l.residual_sd),
-        }),
-        linear: LinearOut {
-            intercept: fits.linear.intercept,
-            slope: fits.linear.slope,
-            se: known(fits.linear.se),
-            p: known(fits.linear.p),
-        },
-        linear_plateau: fits.plateau.map(|p| LinearPlateauOut {
-            intercept: p.intercept,
-            slope: p.slope,
-            joint: p.joint,
-            plateau: p.plateau,
-            rss: p.rss,
-        }),
-        preferred: match fits.preferred {
-            Model::LogLogistic => "log_logistic",
-            Model::Linear => "linear",
-            Model::LinearPlateau => "linear_plateau",
-        },
-        enough: enough.map(|e| EnoughOut { dose: e.dose, low: e.low, high: e.high }),
-        sentence: sentence(fits, enough, question, range),
+/// The trend over equal steps of the ladder, from the highest dose down as long as it is sure (Tukey, Ciminera and Heyse
+/// 1985; Williams 1971 for the stepping down). The units of the doses up to each are dealt anew.
+fn steps(points: &[(f64, f64)], doses: &[f64], question: &Question) -> Vec<DoseStepOut> {
+    let mut steps = Vec::new();
+    let mut sure = true;
+    for top in (1..doses.len()).rev() {
+        let units: Vec<DealtUnit> = (points.iter())
+            .filter_map(|p| Some((doses.iter().position(|d| *d == p.0).filter(|d| *d <= top)?, p.1)))
+            .map(|(treatment, value)| DealtUnit { treatment, block: 0, value })
+            .collect();
+        let Some(deck) = Deck::of(&units, top + 1) else { continue };
+        let scores: Vec<f64> = (0..=top).map(|d| d as f64).collect();
+        let dealt = deck.trend(&scores, question.seed);
+        let p = dealt.shares[0].p;
+        sure &= p < 1.0 - question.confidence;
+        steps.push(DoseStepOut {
+            dose: doses[top],
+            p,
+            assignments: dealt.assignments,
+            exact: dealt.exact,
+            works: sure,
+        });
     }
+    steps.reverse();
+    steps
 }
 
-fn sentence(fits: &DoseFits, enough: Option<Enough>, question: &Question, (from, to): (f64, f64)) -> String {
-    let shape = match fits.preferred {
-        Model::LogLogistic => "The response bends along an S-shaped curve",
-        Model::Linear => "The response follows a straight line over the doses tried",
-        Model::LinearPlateau => "The response follows a line and then stays level",
-    };
-    let Some(e) = enough else {
-        return format!("{shape}. Give a margin to learn which dose is enough.");
-    };
-    let margin = question.margin.map_or_else(String::new, |m| match m {
-        Margin::Percent(p) => format!("{p} %"),
-        Margin::Absolute(a) => a.to_string(),
-    });
-    let fine = |value: f64| figure_within(value, (e.low, e.high));
-    let unit = if question.wording.dose.is_empty() { String::new() } else { format!(" {}", question.wording.dose) };
-    let limits = if e.low < e.high {
-        format!(" (very likely between {} and {})", fine(e.low), fine(e.high))
-    } else {
-        String::new()
-    };
-    if e.low <= from && e.high >= to {
-        format!(
-            "{shape}. Can't tell which dose is enough: {}{unit} comes within {margin} of the best, but it could be any of those tried.",
-            fine(e.dose)
-        )
-    } else if e.low <= from && e.low < e.high {
-        // The lowest dose may do as well: the upper limit is what can be promised.
-        format!(
-            "{shape}. A dose of {}{unit} is very likely enough, and less may be: nothing shows that more than the lowest tried, {}{unit}, is needed to come within {margin} of the best.",
-            fine(e.high),
-            figure(from)
-        )
-    } else if e.dose <= from {
-        format!("{shape}. Already the lowest dose tried, {}{unit}, comes within {margin} of the best.", figure(from))
-    } else {
-        format!("{shape}. A dose of {}{unit} is enough: it comes within {margin} of the best{limits}.", fine(e.dose))
+/// A ladder of doses with what is to be said of it.
+struct Ladder<'a> {
+    fits: &'a DoseFits,
+    question: &'a Question,
+    /// The different doses, lowest first.
+    doses: &'a [f64],
+    steps: Vec<DoseStepOut>,
+}
+
+impl Ladder<'_> {
+    fn out(self, enough: Option<Enough>) -> DoseOut {
+        let fits = self.fits;
+        let enough = enough.filter(|e| !self.still_rising(e)).map(|e| self.by_what_was_tried(e));
+        let sentence = self.sentence(enough);
+        DoseOut {
+            log_logistic: fits.log_logistic.as_ref().map(|l| LogLogisticOut {
+                slope: l.slope,
+                lower: l.lower,
+                upper: l.upper,
+                ed50: l.ed50,
+                se_ed50: known(l.se_ed50),
+                residual_sd: known(l.residual_sd),
+            }),
+            linear: LinearOut {
+                intercept: fits.linear.intercept,
+                slope: fits.linear.slope,
+                se: known(fits.linear.se),
+                p: known(fits.linear.p),
+            },
+            linear_plateau: fits.plateau.map(|p| LinearPlateauOut {
+                intercept: p.intercept,
+                slope: p.slope,
+                joint: p.joint,
+                plateau: p.plateau,
+                rss: p.rss,
+            }),
+            quadratic: fits.quadratic.map(|q| QuadraticOut {
+                intercept: q.intercept,
+                slope: q.slope,
+                curvature: q.curvature,
+                peak: known(q.peak),
+                rss: q.rss,
+            }),
+            preferred: match fits.preferred {
+                Model::LogLogistic => "log_logistic",
+                Model::Linear | Model::Hyperbola | Model::RootParabola => "linear",
+                Model::LinearPlateau => "linear_plateau",
+                Model::Quadratic => "quadratic",
+            },
+            lack_of_fit: fits.lack_of_fit.map(|l| OverallOut { test: "F", statistic: l.f, df: l.df.to_vec(), p: l.p }),
+            enough: enough.map(|e| EnoughOut { dose: e.dose, low: e.low, high: e.high }),
+            sentence,
+            steps: self.steps,
+        }
+    }
+
+    fn range(&self) -> (f64, f64) {
+        (self.doses.first().copied().unwrap_or(0.0), self.doses.last().copied().unwrap_or(0.0))
+    }
+
+    /// Whether the response comes within the margin of the best only on the last step of the ladder: then nothing shows that it
+    /// has stopped.
+    fn still_rising(&self, enough: &Enough) -> bool {
+        matches!(self.doses, [.., before, _] if enough.dose > *before)
+    }
+
+    /// Round a peak the curves differ most between two doses, where nothing was seen: the limits go out to the doses tried.
+    fn by_what_was_tried(&self, enough: Enough) -> Enough {
+        if self.peak().is_none() {
+            return enough;
+        }
+        let below = self.doses.iter().rev().find(|d| **d <= enough.low).copied();
+        let above = self.doses.iter().find(|d| **d >= enough.high).copied();
+        Enough { low: below.unwrap_or(enough.low), high: above.unwrap_or(enough.high), ..enough }
+    }
+
+    /// The dose of a peak that lies inside what was tried.
+    fn peak(&self) -> Option<f64> {
+        let (from, to) = self.range();
+        self.fits.turns(self.question.better == Better::Higher).filter(|peak| *peak > from && *peak < to)
+    }
+
+    fn shape(&self) -> Option<String> {
+        Some(match self.fits.leading()? {
+            Model::LogLogistic => "The response bends along an S-shaped curve".into(),
+            Model::Linear => "Nothing shows that the response bends over the doses tried".into(),
+            Model::LinearPlateau => "The response follows a line and then stays level".into(),
+            Model::Hyperbola => "The response gains less and less from more".into(),
+            Model::Quadratic | Model::RootParabola => match self.peak() {
+                Some(peak) => {
+                    format!("The response is best at a dose of about {} and gets worse beyond it", plain(peak, 1))
+                }
+                None => "The response bends".into(),
+            },
+        })
+    }
+
+    fn sentence(&self, enough: Option<Enough>) -> String {
+        let told = self.which_is_enough(enough);
+        // Past a peak the highest dose says little of those below it.
+        if self.peak().is_some() {
+            return told;
+        }
+        match self.steps.iter().find(|s| s.works) {
+            Some(lowest) => {
+                let (dose, unit) = (figure(lowest.dose), self.unit());
+                let most = self.steps.iter().filter(|s| s.works).map(|s| s.p).fold(0.0, f64::max);
+                let which = if lowest.dose < self.range().1 {
+                    format!("{dose}{unit} and more do")
+                } else {
+                    format!("{dose}{unit} does")
+                };
+                format!(
+                    "{told} Dealing the ladder anew: {which} something; a trend this strong came up in at most {} of 100 deals.",
+                    in_hundred(most)
+                )
+            }
+            // A response that turns on the way has no trend over the whole ladder, and does something all the same.
+            None if self.turns_on_the_way() => told,
+            None => format!("{told} Dealing the ladder anew, no dose is sure to do something."),
+        }
+    }
+
+    fn turns_on_the_way(&self) -> bool {
+        let each = (1.0 - self.question.confidence) / self.steps.len().max(1) as f64;
+        self.steps.iter().any(|s| s.p < each)
+    }
+
+    fn unit(&self) -> String {
+        let dose = &self.question.wording.dose;
+        if dose.is_empty() { String::new() } else { format!(" {dose}") }
+    }
+
+    fn which_is_enough(&self, enough: Option<Enough>) -> String {
+        let ((from, to), unit) = (self.range(), self.unit());
+        let Some(shape) = self.shape() else {
+            return "Can't tell which dose is enough: no curve that was tried passes near enough to the means of the doses.".into();
+        };
+        let Some(m) = self.question.margin else {
+            return format!("{shape}. Give a margin to learn which dose is enough.");
+        };
+        let margin = match m {
+            Margin::Percent(p) => format!("{p} %"),
+            Margin::Absolute(a) => a.to_string(),
+        };
+        let Some(e) = enough else {
+            return if self.fits.averaged(from).is_none() {
+                "Can't tell which dose is enough: so few units do not show whether the response bends.".into()
+            } else if self.peak().is_some() {
+                format!(
+                    "{shape}. Can't tell which dose is enough: the best may lie anywhere towards {}{unit}.",
+                    figure(to)
+                )
+            } else if !self.steps.last().is_some_and(|s| s.works) {
+                format!("{shape}. Can't tell which dose is enough.")
+            } else {
+                format!(
+                    "{shape}. It has not stopped at the highest dose tried, {}{unit}: more may do better, and no dose tried can be called enough.",
+                    figure(to)
+                )
+            };
+        };
+        let fine = |value: f64| figure_within(value, (e.low, e.high));
+        let limits = if e.low < e.high {
+            format!(" (very likely between {} and {})", fine(e.low), fine(e.high))
+        } else {
+            String::new()
+        };
+        if e.low <= from && e.high >= to {
+            format!(
+                "{shape}. Can't tell which dose is enough: {}{unit} comes within {margin} of the best, but it could be any of those tried.",
+                fine(e.dose)
+            )
+        } else if e.low <= from && e.low < e.high {
+            // The lowest dose may do as well: the upper limit is what can be promised.
+            format!(
+                "{shape}. A dose of {}{unit} is very likely enough, and less may be: nothing shows that more than the lowest tried, {}{unit}, is needed to come within {margin} of the best.",
+                fine(e.high),
+                figure(from)
+            )
+        } else if e.high <= from {
+            format!(
+                "{shape}. Already the lowest dose tried, {}{unit}, comes within {margin} of the best.",
+                figure(from)
+            )
+        } else {
+            format!(
+                "{shape}. A dose of {}{unit} is enough: it comes within {margin} of the best{limits}.",
+                fine(e.dose)
+            )
+        }
     }
 }

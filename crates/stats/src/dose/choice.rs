@@ -1,0 +1,486 @@
+//! All curves together: which is preferred, whether it fits, and which dose is enough by all that may be true.
+
+use super::super::StatsError;
+use super::super::distributions::{f_upper, normal_quantile_upper};
+use super::super::least_squares::{self, Curve};
+use super::curves::{
+    LinearFit, LogLogistic, LogLogisticFit, PlateauFit, QuadraticFit, fit_linear, fit_log_logistic, fit_plateau,
+    fit_quadratic,
+};
+use rand::{RngExt, SeedableRng};
+
+/// Which curve.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Model {
+    /// [`LogLogisticFit`].
+    LogLogistic,
+    /// [`LinearFit`].
+    Linear,
+    /// [`PlateauFit`].
+    LinearPlateau,
+    /// [`QuadraticFit`].
+    Quadratic,
+    /// A hyperbola, ever less for more: among the curves that are averaged, never the preferred one.
+    Hyperbola,
+    /// A parabola on the root of the dose, a hump with a long tail: averaged likewise, never the preferred one.
+    RootParabola,
+}
+
+/// What a curve misses of the doses' own means, over what units of one dose differ.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LackOfFit {
+    /// The statistic.
+    pub f: f64,
+    /// Degrees of freedom, above and below.
+    pub df: [f64; 2],
+    /// Upper tail.
+    pub p: f64,
+}
+
+/// One curve that may be true.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Candidate {
+    model: Model,
+    rss: f64,
+    parameters: usize,
+    aicc: f64,
+    /// Share of the evidence among the curves that the doses' means do not rule out; 0 for one that they do.
+    weight: f64,
+}
+
+/// All curves, as far as the data carry them.
+#[derive(Debug, Clone, PartialEq)]
+pub struct DoseFits {
+    /// None with fewer than four different doses, or where it does not settle.
+    pub log_logistic: Option<LogLogisticFit>,
+    /// The straight line.
+    pub linear: LinearFit,
+    /// None with fewer than three different doses.
+    pub plateau: Option<PlateauFit>,
+    /// None with fewer than three different doses.
+    pub quadratic: Option<QuadraticFit>,
+    /// The curve with the least AICc.
+    pub preferred: Model,
+    /// Whether the preferred curve misses the doses' means; None where no two units share a dose, or none is left to miss.
+    pub lack_of_fit: Option<LackOfFit>,
+    hyperbola: Option<Hyperbola>,
+    root: Option<QuadraticFit>,
+    candidates: Vec<Candidate>,
+    /// Spread of the units of one dose and its degrees of freedom, where any share one.
+    pure: Option<(f64, f64)>,
+}
+
+/// intercept + rise x dose / (dose + half).
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Hyperbola {
+    intercept: f64,
+    rise: f64,
+    half: f64,
+    rss: f64,
+}
+
+impl Hyperbola {
+    /// The least sum of squares over the dose at half the rise, by a search on its logarithm; for each such dose the rest is a
+    /// straight line. None with fewer than four different doses.
+    fn of(points: &[(f64, f64)]) -> Option<Self> {
+        const GRID: i32 = 12;
+        if pure_error(points).2 < 4 {
+            return None;
+        }
+        let top = points.iter().map(|p| p.0).fold(0.0, f64::max);
+        let at = |log: f64| {
+            let half = top * log.exp();
+            let bent: Vec<(f64, f64)> = points.iter().map(|p| (p.0 / (p.0 + half), p.1)).collect();
+            let line = fit_linear(&bent).ok()?;
+            Some(Self { intercept: line.intercept, rise: line.slope, half, rss: line.rss })
+        };
+        let rss = |log: f64| at(log).map_or(f64::INFINITY, |h| h.rss);
+        // From a two-hundredth of the highest dose to thirty times it, beyond which it is a straight line.
+        let log = |i: i32| -5.3 + 0.73 * f64::from(i);
+        let best = (0..=GRID).min_by(|a, b| rss(log(*a)).total_cmp(&rss(log(*b))))?;
+        let (mut from, mut to) = (log(best - 1), log(best + 1));
+        for _ in 0..30 {
+            let (a, b) = (from + (to - from) / 3.0, to - (to - from) / 3.0);
+            if rss(a) < rss(b) { to = b } else { from = a }
+        }
+        at(0.5 * (from + to))
+    }
+
+    fn value(&self, dose: f64) -> f64 {
+        self.intercept + self.rise * dose / (dose + self.half)
+    }
+}
+
+/// A parabola on the root of the dose.
+fn root_parabola(points: &[(f64, f64)]) -> Option<QuadraticFit> {
+    fit_quadratic(&points.iter().map(|p| (p.0.sqrt(), p.1)).collect::<Vec<_>>()).ok()
+}
+
+/// Below this p the doses' means rule a curve out.
+const MISSES: f64 = 0.05;
+/// Trials simulated for the limits.
+const SIMULATED: usize = 499;
+/// Steps of dose in which the averaged curve is looked at.
+const STEPS: usize = 200;
+
+/// Akaike's criterion corrected for small samples; infinite where the points do not carry so many parameters.
+fn corrected_aic(rss: f64, points: usize, curve_parameters: usize) -> f64 {
+    let (n, k) = (points as f64, curve_parameters as f64 + 1.0);
+    if n - k - 1.0 <= 0.0 {
+        return f64::INFINITY;
+    }
+    // An exact fit would be minus infinity for every curve that manages it; the simplest is listed first then.
+    n * (rss / n).max(f64::MIN_POSITIVE).ln() + 2.0 * k + 2.0 * k * (k + 1.0) / (n - k - 1.0)
+}
+
+/// Sum of squares of units about the mean of their dose, its degrees of freedom, and the number of different doses.
+fn pure_error(points: &[(f64, f64)]) -> (f64, f64, usize) {
+    let mut doses: Vec<f64> = points.iter().map(|p| p.0).collect();
+    doses.sort_by(f64::total_cmp);
+    doses.dedup();
+    let squares = |dose: &f64| {
+        let own: Vec<f64> = points.iter().filter(|p| p.0 == *dose).map(|p| p.1).collect();
+        let mean = own.iter().sum::<f64>() / own.len() as f64;
+        own.iter().map(|v| (v - mean).powi(2)).sum::<f64>()
+    };
+    (doses.iter().map(squares).sum(), (points.len() - doses.len()) as f64, doses.len())
+}
+
+impl DoseFits {
+    /// Fits what can be fitted and prefers the curve with the least AICc (Hurvich and Tsai 1989).
+    ///
+    /// # Errors
+    /// As [`fit_linear`].
+    ///
+    /// ```
+    /// use iron_twin_stats::dose::{DoseFits, Model};
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// assert_eq!(DoseFits::of(&points)?.preferred, Model::LinearPlateau);
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    pub fn of(points: &[(f64, f64)]) -> Result<Self, StatsError> {
+        let mut fits = Self {
+            linear: fit_linear(points)?,
+            log_logistic: fit_log_logistic(points).ok(),
+            plateau: fit_plateau(points).ok(),
+            quadratic: fit_quadratic(points).ok(),
+            hyperbola: Hyperbola::of(points),
+            root: root_parabola(points),
+            preferred: Model::Linear,
+            lack_of_fit: None,
+            candidates: Vec::new(),
+            pure: None,
+        };
+        let pure = pure_error(points);
+        fits.pure = (pure.1 > 0.0 && pure.0 > 0.0).then(|| ((pure.0 / pure.1).sqrt(), pure.1));
+        fits.weigh(points.len(), pure);
+        let least = |best: Candidate, next: &Candidate| {
+            let only_averaged = matches!(next.model, Model::Hyperbola | Model::RootParabola);
+            if !only_averaged && next.aicc < best.aicc { *next } else { best }
+        };
+        let first = fits.candidates[0];
+        let preferred = fits.candidates.iter().fold(first, least);
+        fits.preferred = preferred.model;
+        fits.lack_of_fit = misses(&preferred, pure);
+        Ok(fits)
+    }
+
+    /// The curves with what speaks for each.
+    fn weigh(&mut self, points: usize, pure: (f64, f64, usize)) {
+        let of = |model, rss, parameters| Candidate {
+            model,
+            rss,
+            parameters,
+            aicc: corrected_aic(rss, points, parameters),
+            weight: 0.0,
+        };
+        self.candidates = vec![of(Model::Linear, self.linear.rss, 2)];
+        self.candidates.extend(self.plateau.map(|p| of(Model::LinearPlateau, p.rss, 3)));
+        self.candidates.extend(self.quadratic.map(|q| of(Model::Quadratic, q.rss, 3)));
+        self.candidates.extend(self.hyperbola.map(|h| of(Model::Hyperbola, h.rss, 3)));
+        self.candidates.extend(self.root.map(|r| of(Model::RootParabola, r.rss, 3)));
+        self.candidates.extend(self.log_logistic.as_ref().map(|l| of(Model::LogLogistic, l.rss, 4)));
+        let stands = |c: &Candidate| c.aicc.is_finite() && misses(c, pure).is_none_or(|m| m.p >= MISSES);
+        let least = self.candidates.iter().filter(|c| stands(c)).map(|c| c.aicc).fold(f64::INFINITY, f64::min);
+        let evidence = |c: &Candidate| if stands(c) { (-0.5 * (c.aicc - least)).exp() } else { 0.0 };
+        let all: f64 = self.candidates.iter().map(evidence).sum();
+        let shares: Vec<f64> =
+            self.candidates.iter().map(|c| if all > 0.0 { evidence(c) / all } else { 0.0 }).collect();
+        self.candidates.iter_mut().zip(shares).for_each(|(c, share)| c.weight = share);
+    }
+
+    /// Predicted response of one curve.
+    fn curve(&self, model: Model, dose: f64) -> f64 {
+        match (model, &self.log_logistic, &self.plateau, &self.quadratic) {
+            (Model::LogLogistic, Some(l), ..) => LogLogistic.value(&l.parameters(), dose),
+            (Model::LinearPlateau, _, Some(p), _) => p.intercept + p.slope * dose.min(p.joint),
+            (Model::Quadratic, .., Some(q)) => q.intercept + (q.slope + q.curvature * dose) * dose,
+            (Model::RootParabola, ..) => {
+                let root = dose.sqrt();
+                self.root.map_or(f64::NAN, |r| r.intercept + (r.slope + r.curvature * root) * root)
+            }
+            (Model::Hyperbola, ..) => self.hyperbola.map_or(f64::NAN, |h| h.value(dose)),
+            _ => self.linear.intercept + self.linear.slope * dose,
+        }
+    }
+
+    /// Predicted response of the preferred curve.
+    ///
+    /// ```
+    /// use iron_twin_stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// assert!((DoseFits::of(&points)?.predict(9.0) - 20.0).abs() < 1e-6);
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    #[must_use]
+    pub fn predict(&self, dose: f64) -> f64 {
+        self.curve(self.preferred, dose)
+    }
+
+    /// Predicted response of all curves that the doses' means do not rule out, each by its share of the evidence (Buckland,
+    /// Burnham and Augustin 1997). None where every curve is ruled out, or too few units stand to judge whether it bends.
+    ///
+    /// ```
+    /// use iron_twin_stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// assert!((DoseFits::of(&points)?.averaged(3.0).expect("a curve") - 20.0).abs() < 1e-3);
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    #[must_use]
+    pub fn averaged(&self, dose: f64) -> Option<f64> {
+        let bends = self.candidates.iter().any(|c| c.model != Model::Linear && c.aicc.is_finite());
+        let weighed = self.candidates.iter().filter(|c| c.weight > 0.0);
+        let sum: f64 = weighed.clone().map(|c| c.weight * self.curve(c.model, dose)).sum();
+        (bends && weighed.count() > 0).then_some(sum)
+    }
+
+    /// The curve for which most speaks among those that stand.
+    #[must_use]
+    pub fn leading(&self) -> Option<Model> {
+        let standing = self.candidates.iter().filter(|c| c.weight > 0.0);
+        standing.max_by(|a, b| a.weight.total_cmp(&b.weight)).map(|c| c.model)
+    }
+
+    /// The dose at which the leading curve turns, where it is a hump (`higher`) or a trough (else).
+    #[must_use]
+    pub fn turns(&self, higher: bool) -> Option<f64> {
+        let (own, root) = match self.leading()? {
+            Model::Quadratic => (self.quadratic?, false),
+            Model::RootParabola => (self.root?, true),
+            _ => return None,
+        };
+        let hump = if higher { own.curvature < 0.0 } else { own.curvature > 0.0 };
+        hump.then_some(if root { own.peak.max(0.0).powi(2) } else { own.peak })
+    }
+
+    /// Residual sum of squares of the preferred curve, and how many parameters it has.
+    ///
+    /// ```
+    /// use iron_twin_stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// let (left, parameters) = DoseFits::of(&points)?.preferred_rss();
+    /// assert!(left < 1e-12 && parameters == 3);
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    #[must_use]
+    pub fn preferred_rss(&self) -> (f64, usize) {
+        let own = self.candidates.iter().find(|c| c.model == self.preferred);
+        own.map_or((f64::NAN, 0), |c| (c.rss, c.parameters))
+    }
+
+    /// Refits every curve that has a share of the evidence to other responses at the same doses.
+    fn refit(&self, points: &[(f64, f64)]) -> Option<Self> {
+        let mut other = Self { linear: fit_linear(points).ok()?, ..self.clone() };
+        other.plateau = self.plateau.and_then(|_| fit_plateau(points).ok());
+        other.quadratic = self.quadratic.and_then(|_| fit_quadratic(points).ok());
+        other.hyperbola = self.hyperbola.and_then(|_| Hyperbola::of(points));
+        other.root = self.root.and_then(|_| root_parabola(points));
+        other.log_logistic = self.log_logistic.as_ref().and_then(|l| {
+            let fit = least_squares::fit(&LogLogistic, &l.parameters(), points).ok()?;
+            let p = &fit.parameters;
+            Some(LogLogisticFit {
+                slope: p[0],
+                lower: p[1],
+                upper: p[2],
+                ed50: p[3].exp(),
+                se_ed50: f64::NAN,
+                residual_sd: f64::NAN,
+                rss: fit.rss,
+            })
+        });
+        other.weigh(points.len(), pure_error(points));
+        Some(other)
+    }
+
+    /// The best that the averaged curve reaches in `[from, to]`.
+    #[must_use]
+    pub fn best(&self, from: f64, to: f64, higher: bool) -> Option<f64> {
+        let sign = if higher { 1.0 } else { -1.0 };
+        let reached = (0..=STEPS).map(|i| self.averaged(from + (to - from) * i as f64 / STEPS as f64));
+        reached
+            .map(|v| v.map(|v| sign * v))
+            .try_fold(f64::NEG_INFINITY, |best, v| v.map(|v| best.max(v)))
+            .map(|v| sign * v)
+    }
+
+    /// The lowest dose in `[from, to]` whose averaged response lies within `margin` of the best one there.
+    ///
+    /// ```
+    /// use iron_twin_stats::dose::DoseFits;
+    /// // Rises by 10 a unit of dose up to dose 2, and no further.
+    /// let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0].iter().map(|&d: &f64| (d, 10.0 * d.min(2.0))).collect();
+    /// assert!((DoseFits::of(&points)?.enough(0.0, 4.0, 2.0, true).expect("a curve") - 1.8).abs() < 1e-3);
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    #[must_use]
+    pub fn enough(&self, from: f64, to: f64, margin: f64, higher: bool) -> Option<f64> {
+        let sign = if higher { 1.0 } else { -1.0 };
+        let wanted = sign * self.best(from, to, higher)? - margin;
+        let gain = |dose: f64| self.averaged(dose).map_or(f64::NEG_INFINITY, |v| sign * v);
+        let at = |i: usize| from + (to - from) * i as f64 / STEPS as f64;
+        let first = (0..=STEPS).find(|&i| gain(at(i)) >= wanted)?;
+        if first == 0 {
+            return Some(from);
+        }
+        let (mut low, mut high) = (at(first - 1), at(first));
+        for _ in 0..60 {
+            let middle = 0.5 * (low + high);
+            if gain(middle) >= wanted { high = middle } else { low = middle }
+        }
+        Some(high)
+    }
+}
+
+/// None where no two units share a dose, or the curve passes through every mean.
+fn misses(curve: &Candidate, (squares, df, doses): (f64, f64, usize)) -> Option<LackOfFit> {
+    let over = doses as f64 - curve.parameters as f64;
+    if !(df > 0.0 && over > 0.0 && squares > 0.0) {
+        return None;
+    }
+    let f = ((curve.rss - squares).max(0.0) / over) / (squares / df);
+    Some(LackOfFit { f, df: [over, df], p: f_upper(f, over, df) })
+}
+
+/// The dose that is enough, with its interval.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Enough {
+    /// The dose.
+    pub dose: f64,
+    /// Lower limit.
+    pub low: f64,
+    /// Upper limit.
+    pub high: f64,
+    /// Simulated trials behind the limits.
+    pub simulated: usize,
+}
+
+impl DoseFits {
+    /// The dose that is enough, with limits by parametric bootstrap: trials are drawn from each curve as often as the
+    /// evidence speaks for it, with the spread of units of one dose, every curve is refitted and weighed anew, and the same
+    /// is asked. Without a spread the limits are the ends of the range. None where no curve stands.
+    ///
+    /// ```
+    /// use iron_twin_stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> =
+    ///     (0..12).map(|i| (f64::from(i % 6), 10.0 * f64::from(i % 6).min(2.0) + 0.3 * f64::from(i * 7 % 5))).collect();
+    /// let enough = DoseFits::of(&points)?.enough_with_limits(&points, 2.0, true, 0.95, 1).expect("a curve");
+    /// assert!(enough.low <= enough.dose && enough.dose <= enough.high && enough.high < 3.0);
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    #[must_use]
+    pub fn enough_with_limits(
+        &self,
+        points: &[(f64, f64)],
+        margin: f64,
+        higher: bool,
+        confidence: f64,
+        seed: u64,
+    ) -> Option<Enough> {
+        let (from, to) = points.iter().fold((f64::INFINITY, 0.0f64), |(a, b), p| (a.min(p.0), b.max(p.0)));
+        let dose = self.enough(from, to, margin, higher)?;
+        let (rss, parameters) = self.preferred_rss();
+        let df = points.len() as f64 - parameters as f64;
+        let of_curve = (df > 0.0).then(|| ((rss / df).sqrt(), df));
+        let Some((sd, df)) = self.pure.or(of_curve) else {
+            return Some(Enough { dose, low: from, high: to, simulated: 0 });
+        };
+        let mut random = rand_chacha::ChaCha8Rng::seed_from_u64(seed);
+        let mut found: Vec<f64> = (0..SIMULATED)
+            .filter_map(|_| {
+                let mut normal = || normal_quantile_upper(random.random_range(1e-12..1.0 - 1e-12));
+                // The spread itself is known from so few units only.
+                let squares: f64 = (0..df as usize).map(|_| normal().powi(2)).sum();
+                let own_sd = sd * (df.floor() / squares).sqrt();
+                let mut left: f64 = random.random();
+                let drawn_from = self.candidates.iter().filter(|c| c.weight > 0.0).find(|c| {
+                    left -= c.weight;
+                    left <= 0.0
+                });
+                let model = drawn_from.map_or(self.preferred, |c| c.model);
+                let drawn: Vec<(f64, f64)> = points
+                    .iter()
+                    .map(|p| {
+                        let chance: f64 = random.random_range(1e-12..1.0 - 1e-12);
+                        (p.0, self.curve(model, p.0) + own_sd * normal_quantile_upper(chance))
+                    })
+                    .collect();
+                self.refit(&drawn)?.enough(from, to, margin, higher)
+            })
+            .collect();
+        found.sort_by(f64::total_cmp);
+        let tail = 0.5 * (1.0 - confidence);
+        let at = |share: f64| found[((share * (found.len() - 1) as f64).round() as usize).min(found.len() - 1)];
+        if found.is_empty() {
+            return Some(Enough { dose, low: from, high: to, simulated: 0 });
+        }
+        Some(Enough { dose, low: at(tail).min(dose), high: at(1.0 - tail).max(dose), simulated: found.len() })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn enough_is_the_lowest_dose_within_the_margin() {
+        let points: Vec<(f64, f64)> = (0..14)
+            .map(|i| (f64::from(i % 7), 2.0 * f64::from(i % 7).min(3.0) + if i % 2 == 0 { 0.05 } else { -0.05 }))
+            .collect();
+        let fits = DoseFits::of(&points).unwrap();
+        assert_eq!(fits.preferred, Model::LinearPlateau);
+        let enough = fits.enough_with_limits(&points, 1.0, true, 0.95, 1).expect("a curve that fits");
+        assert!((enough.dose - 2.5).abs() < 0.2, "{enough:?}");
+        assert!(enough.low <= enough.dose && enough.dose <= enough.high && enough.simulated > 400);
+        assert_eq!(fits.enough(0.0, 6.0, 1.0, false), Some(0.0), "where less is better, nothing is enough");
+        assert_eq!(
+            Some(enough),
+            fits.enough_with_limits(&points, 1.0, true, 0.95, 1),
+            "the same seed, the same limits"
+        );
+    }
+
+    #[test]
+    fn two_doses_have_a_line_alone() {
+        let two = DoseFits::of(&[(0.0, 1.0), (1.0, 2.0), (0.0, 1.2), (1.0, 2.1)]).unwrap();
+        assert!(two.log_logistic.is_none() && two.plateau.is_none() && two.preferred == Model::Linear);
+        assert_eq!(two.enough(0.0, 1.0, 0.5, true), None, "nothing shows whether it bends");
+    }
+
+    /// A hump: the parabola leads, the line and the plateau are ruled out, and what is enough lies before the peak.
+    #[test]
+    fn too_much_does_harm() {
+        let points: Vec<(f64, f64)> = (0..15)
+            .map(|i| {
+                let dose = [0.0, 1.0, 2.0, 4.0, 8.0][i % 5];
+                (dose, 10.0 + 10.0 * dose - 1.25 * dose * dose + [0.6, -0.4, -0.2][i / 5])
+            })
+            .collect();
+        let fits = DoseFits::of(&points).unwrap();
+        assert_eq!((fits.preferred, fits.leading()), (Model::Quadratic, Some(Model::Quadratic)));
+        assert!((fits.quadratic.unwrap().peak - 4.0).abs() < 0.05, "{:?}", fits.quadratic);
+        let enough = fits.enough_with_limits(&points, 3.0, true, 0.95, 1).unwrap();
+        assert!(enough.low < 2.45 && 2.45 < enough.high && enough.high < 3.2, "{enough:?}");
+        let line = LackOfFit { ..misses(&fits.candidates[0], pure_error(&points)).unwrap() };
+        assert!(line.p < 1e-6 && fits.lack_of_fit.unwrap().p > 0.5, "{line:?}");
+    }
+}
