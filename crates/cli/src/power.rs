@@ -1,9 +1,10 @@
 //! `iron-twin power`: a thin shell over the core's foresight.
 
+use crate::analyse::parse_better;
 use crate::words::{as_options, one_of};
 use iron_twin_core::ask::foresight::{Foresight, PlannedTrial, Spread};
 use iron_twin_core::quantity::Margin;
-use iron_twin_core::terms::goal::Goal;
+use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::kind::Kind;
 use std::io::Write;
 
@@ -52,6 +53,9 @@ pub struct Args {
     /// days: last day on which somebody looks.
     #[arg(long, allow_hyphen_values = true)]
     until: Option<f64>,
+    /// days: whether sooner (lower, usual) or later (higher) is hoped for.
+    #[arg(long, default_value = "lower", value_parser = parse_better)]
+    better: Better,
     /// Seed of the seasons that are played for days.
     #[arg(long, default_value_t = 1)]
     seed: u64,
@@ -113,6 +117,7 @@ fn spread(args: &Args) -> Result<Spread, String> {
             mean: args.days.ok_or_else(|| needs("--days N: mean days of the control"))?,
             cv_percent: args.cv.ok_or_else(|| needs("--cv P%: how much units of one treatment differ"))?,
             until: args.until,
+            sooner: args.better == Better::Lower,
             seed: args.seed,
         }),
         _ => Ok(Spread::Amount {

@@ -11,7 +11,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 fn designs() -> Vec<Design> {
     use Kind::{Amount, Count, Days, Dose, Score, Share};
-    use Law::{Edge, Gone, Hump, Hyperbola, MildSites, Plateau, SCurve, Sites, Skewed, Usual, Wild};
+    use Law::{Deaths, Edge, Gone, Hump, Hyperbola, MildSites, Plateau, SCurve, Sites, Skewed, Usual, Wild};
     let one = |kind, each: &[usize], blocks, samples, law| Design::new(kind, each, blocks, samples, law);
     let mut all = vec![
         one(Amount, &[2, 2], 1, 1, Usual),
@@ -55,6 +55,8 @@ fn designs() -> Vec<Design> {
         one(Amount, &[4, 4], 3, 1, Sites),
         one(Amount, &[2, 2], 6, 1, Sites),
         one(Amount, &[4, 4, 4, 4], 3, 1, MildSites),
+        one(Amount, &[4, 4], 1, 1, Deaths),
+        one(Amount, &[8, 8], 1, 1, Deaths),
         one(Count, &[3, 3], 4, 1, Sites),
         one(Share, &[3, 3], 4, 1, Sites),
         one(Count, &[4, 4], 1, 1, Usual),

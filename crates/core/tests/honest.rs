@@ -240,3 +240,57 @@ fn grades_of_several_treatments_are_told_by_closed_testing() {
     let open = graded([5, 2, 4, 1]);
     assert!(open.contrasts.iter().all(|c| c.verdict == Verdict::CannotTell && c.closed_p.expect("a test") >= 0.05));
 }
+
+/// A treatment lost three of eight trays, the control none; what is left of it leads.
+#[test]
+fn what_losses_could_have_made_stands_beside_the_verdict() {
+    let weights = |feed: &[f64]| {
+        let mut csv = String::from("t,y\n");
+        [40.0, 44.0, 38.0, 46.0, 42.0, 43.0, 39.0, 45.0].iter().for_each(|v| csv += &format!("water,{v}\n"));
+        feed.iter().for_each(|v| csv += &format!("feed,{v}\n"));
+        let columns =
+            Columns { measure: "y".into(), treatment: "t".into(), control: "water".into(), ..Columns::default() };
+        let question = Question { expected_units: Some(8), ..Question::default() };
+        analyse(&read(csv.as_bytes(), &columns).expect("a table"), &question).expect("an analysis").contrasts.remove(0)
+    };
+    let turned = weights(&[48.0, 47.0, 49.0, 46.0, 47.5]);
+    let with = turned.with_losses.as_ref().expect("unlike losses");
+    assert!(turned.verdict == Verdict::Better && with.turns && with.verdict == Verdict::CannotTell, "{turned:?}");
+    // Five as they were and three at 38, the worst that was seen.
+    let mean = (48.0 + 47.0 + 49.0 + 46.0 + 47.5 + 3.0 * 38.0) / 8.0 - 42.125;
+    assert!((with.estimate - mean).abs() < 1e-9, "{with:?}");
+    assert!(turned.sentence.ends_with("But 3 of feed and 0 of water were lost: counted as the worst that was seen, they leave it untold which is better."), "{}", turned.sentence);
+    let kept = weights(&[68.0, 67.0, 69.0, 66.0, 67.5, 66.5, 68.5]);
+    assert!(
+        !kept.with_losses.as_ref().expect("unlike losses").turns
+            && kept.sentence.contains("It holds with the lost ones"),
+        "{}",
+        kept.sentence
+    );
+    let none = weights(&[48.0, 47.0, 49.0, 46.0, 47.5, 48.0, 47.0, 46.0]);
+    assert!(none.with_losses.is_none() && none.verdict == Verdict::Better);
+}
+
+/// Days that some never reached are means up to a day, and the sentence says so.
+#[test]
+fn days_that_were_cut_off_are_told_as_such() {
+    let csv = "t,day,seen\nwater,20,no\nwater,20,no\nwater,18,yes\nwater,19,yes\nwater,20,no\nfull,11,yes\nfull,12,yes\n\
+               full,13,yes\nfull,12,yes\nfull,20,no\n";
+    let columns = Columns {
+        kind: Kind::Days,
+        measure: "day".into(),
+        treatment: "t".into(),
+        control: "water".into(),
+        seen: Some("seen".into()),
+        ..Columns::default()
+    };
+    let question = Question { better: Better::Lower, ..Question::default() };
+    let told = analyse(&read(csv.as_bytes(), &columns).expect("a table"), &question).expect("an analysis");
+    let sentence = &told.contrasts[0].claim;
+    assert!(
+        sentence.ends_with(
+            " This counts days up to day 20 only: by then it was seen in 4 of 5 of full and in 2 of 5 of water."
+        ),
+        "{sentence}"
+    );
+}

@@ -63,7 +63,7 @@ fn shares() {
     );
     assert_eq!(
         told(Kind::Share, &water, &far, "40%", Higher, Beat),
-        "Kelp reached 77 % and plain water 51 %, 26 points more. The true gain is very likely between 20 and 33 points: real, but it may be smaller than the 40 % you said would matter."
+        "Kelp reached 77 % and plain water 51 %, 26 points more. The true gain is very likely between 20 and 33 points: real, but it may be smaller than the 40 % (20.3 points) you said would matter."
     );
     assert_eq!(
         told(Kind::Share, &water, &near, "5", Higher, Beat),
@@ -84,19 +84,19 @@ fn days() {
     );
     assert_eq!(
         told(Kind::Days, &water, &early, "2", Lower, Beat),
-        "Kelp took 5.3 days less than plain water (32 %), which is better. The true saving is very likely between 3.7 and 7.0 days: more than the 2 days you said would matter."
+        "Kelp took 5.3 days less than plain water (32 %), which is better. The true saving is very likely between 3.7 and 7.0 days: more than the 2 days you said would matter. This counts days up to day 19 only: by then it was seen in 6 of 6 of kelp and in 5 of 6 of plain water."
     );
     assert_eq!(
         told(Kind::Days, &water, &early, "2", Higher, Beat),
-        "Kelp took 5.3 days less than plain water (32 %). The true loss is very likely between 3.7 and 7.0 days: more than the 2 days you said would matter."
+        "Kelp took 5.3 days less than plain water (32 %). The true loss is very likely between 3.7 and 7.0 days: more than the 2 days you said would matter. This counts days up to day 19 only: by then it was seen in 6 of 6 of kelp and in 5 of 6 of plain water."
     );
     assert_eq!(
         told(Kind::Days, &water, &like, "2", Lower, Beat),
-        "Can't tell kelp from plain water: it could take 2.6 days less or 1.2 days more. About 10 units a side would settle a difference of 2 days."
+        "Can't tell kelp from plain water: it could take 2.6 days less or 1.2 days more. About 10 units a side would settle a difference of 2 days. This counts days up to day 19 only: by then it was seen in 6 of 6 of kelp and in 5 of 6 of plain water."
     );
     assert_eq!(
         told(Kind::Days, &water, &like, "4", Lower, Match),
-        "Kelp did the same as plain water: they differ by at most 2.6 days either way, less than the 4 days that would matter."
+        "Kelp did the same as plain water: they differ by at most 2.6 days either way, less than the 4 days that would matter. This counts days up to day 19 only: by then it was seen in 6 of 6 of kelp and in 5 of 6 of plain water."
     );
 }
 

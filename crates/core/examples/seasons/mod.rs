@@ -40,6 +40,9 @@ pub enum Law {
     Edge,
     /// All but the control and the first treatment have none at all; only these two are compared.
     Gone,
+    /// The treatments kill the weakest quarter of their units and do nothing else; a claim that turns with the lost ones
+    /// counted as the worst is none.
+    Deaths,
     /// Doses: a hump, a steep S, ever less for more, a line that stays level.
     Hump,
     SCurve,
@@ -81,7 +84,7 @@ pub struct Design {
     pub truth: f64,
 }
 
-const NAMES: [&str; 4] = ["water", "half", "full", "double"];
+const NAMES: [&str; 5] = ["water", "half", "full", "double", "triple"];
 /// Standard deviation of units, g.
 const SD: f64 = 4.0;
 
@@ -89,6 +92,23 @@ impl Design {
     pub fn new(kind: Kind, each: &[usize], blocks: usize, samples: usize, law: Law) -> Self {
         let truth = if kind == Kind::Count { 1.0 } else { 0.0 };
         Self { kind, each: each.to_vec(), blocks, samples, law, truth }
+    }
+
+    /// A season after the deaths: the weakest quarter of each treatment's units is gone.
+    fn without_the_weakest(csv: &str) -> String {
+        let mut lines: Vec<&str> = csv.lines().collect();
+        let value = |line: &str| line.split(',').nth(3).and_then(|v| v.parse::<f64>().ok()).unwrap_or(f64::INFINITY);
+        for name in &NAMES[1..] {
+            let of = |line: &&str| line.starts_with(&format!("{name},"));
+            let gone = lines.iter().filter(|l| of(l)).count() / 4;
+            for _ in 0..gone {
+                let weakest = (0..lines.len())
+                    .filter(|i| of(&lines[*i]))
+                    .min_by(|a, b| value(lines[*a]).total_cmp(&value(lines[*b])));
+                weakest.map(|at| lines.remove(at));
+            }
+        }
+        lines.join("\n") + "\n"
     }
 
     /// One season as a table: treatment, block, unit, value, size, seen.
@@ -199,6 +219,7 @@ impl Design {
             (Law::Edge, Kind::Share) => ", 19 of 20".into(),
             (Law::Edge, _) => ", a third not seen".into(),
             (Law::Hump | Law::SCurve | Law::Hyperbola | Law::Plateau, _) => String::new(),
+            (Law::Deaths, _) => ", treatments kill the weakest quarter".into(),
             (Law::Gone, _) => ", two treatments at none".into(),
         };
         format!("{kind}, {sides}{blocks}{samples}{law}")
@@ -207,14 +228,17 @@ impl Design {
     /// The true difference that the usual test (Student's, Dunnett's for several treatments) finds 80 times in 100 where
     /// all scatter alike, and that chance.
     pub fn usual_test(&self) -> Option<(f64, f64)> {
+        Some((self.plan()?.smallest_detectable(0.8).ok()? * SD, 80.0))
+    }
+
+    /// The plan of a design whose treatments all scatter alike.
+    pub fn plan(&self) -> Option<PowerPlan> {
         let even = self.each.windows(2).all(|w| w[0] == w[1]);
         if self.kind != Kind::Amount || self.law != Law::Usual || self.samples > 1 || !even {
             return None;
         }
         let units = self.each[0] * self.blocks;
-        let plan =
-            PowerPlan { treatments: self.each.len(), units, blocks: self.blocks, covariates: 0, confidence: 0.95 };
-        Some((plan.smallest_detectable(0.8).ok()? * SD, 80.0))
+        Some(PowerPlan { treatments: self.each.len(), units, blocks: self.blocks, covariates: 0, confidence: 0.95 })
     }
 }
 
@@ -268,9 +292,13 @@ pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
     let mut chance = Chance(ChaCha8Rng::seed_from_u64(seed));
     let (mut claims, mut held, mut found, mut counted) = (0u32, 0u32, 0u32, 0u32);
     for _ in 0..seasons {
-        let csv = design.season(&mut chance);
+        let mut csv = design.season(&mut chance);
+        if design.law == Law::Deaths {
+            csv = Design::without_the_weakest(&csv);
+        }
         let Ok(table) = read(csv.as_bytes(), &design.columns()) else { continue };
-        let Ok(analysis) = analyse(&table, &Question::default()) else { continue };
+        let expected_units = (design.law == Law::Deaths).then(|| design.each[0] * design.blocks);
+        let Ok(analysis) = analyse(&table, &Question { expected_units, ..Question::default() }) else { continue };
         counted += 1;
         let Analysis { contrasts, .. } = &analysis;
         let contrasts = if design.law == Law::Gone { &contrasts[..1] } else { &contrasts[..] };
@@ -280,7 +308,8 @@ pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
             low.is_some_and(|v| v > at) || high.is_some_and(|v| v < at)
         };
         held += u32::from(!contrasts.iter().any(beside));
-        claims += u32::from(contrasts.iter().any(|c| c.verdict.claims_difference()));
+        let stands = |c: &Contrast| c.with_losses.as_ref().is_none_or(|w| !w.turns);
+        claims += u32::from(contrasts.iter().any(|c| c.verdict.claims_difference() && stands(c)));
         found += u32::from(contrasts[0].verdict.claims_difference() && contrasts[0].estimate > 0.0);
     }
     let share = |n: u32| 100.0 * f64::from(n) / f64::from(counted.max(1));

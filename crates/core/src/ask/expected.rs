@@ -4,7 +4,7 @@ use super::foresight::{Foresight, ForesightError, PlannedTrial, Spread};
 use super::picture::USUAL_POWER;
 use crate::catalogue::measures;
 use crate::quantity::Margin;
-use crate::terms::goal::Goal;
+use crate::terms::goal::{Better, Goal};
 use crate::terms::kind::Kind;
 use crate::trial::question::Ask;
 use serde::Serialize;
@@ -71,8 +71,10 @@ pub fn expected(ask: &Ask, planned: Planned) -> Option<Result<Expected, Foresigh
         Kind::Days => {
             let Some(mean) = usual else { return lacks("after how many days it usually happens") };
             let (cv_percent, until) = (measure.usual_cv_percent, f64::from(ask.end_day));
-            let spread = Spread::Days { mean, cv_percent, until: Some(until), seed: 1 };
-            (spread, format!("--days {mean} --cv {cv_percent}% --until {until}"), 1)
+            let sooner = ask.better == Better::Lower;
+            let spread = Spread::Days { mean, cv_percent, until: Some(until), sooner, seed: 1 };
+            let better = if sooner { "" } else { " --better higher" };
+            (spread, format!("--days {mean} --cv {cv_percent}% --until {until}{better}"), 1)
         }
         _ => return None,
     };

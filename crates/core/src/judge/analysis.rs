@@ -1,6 +1,7 @@
 //! The comparison of treatments with the control. `iron-twin analyse` and the Judge screen both call it.
 
 use super::kinds;
+use super::losses;
 use super::result::{Analysis, LookOut};
 use super::table::Table;
 use crate::judge::question::AnalyseError;
@@ -41,6 +42,7 @@ pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseEr
     check(table, question)?;
     let Some(look) = &question.look else {
         let mut analysis = kinds::analyse(table, question)?;
+        losses::beside(table, question, &mut analysis)?;
         analysis.warnings.extend(unplanned(question)?);
         return Ok(analysis);
     };
@@ -51,6 +53,7 @@ pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseEr
     let confidence = 1.0 - (2.0 * normal_upper(limit_z)).max(1e-12);
     let stricter = Question { confidence, look: None, ..question.clone() };
     let mut analysis = kinds::analyse(table, &stricter)?;
+    losses::beside(table, &stricter, &mut analysis)?;
     analysis.confidence = question.confidence;
     analysis.look = Some(LookOut {
         now: look.now,

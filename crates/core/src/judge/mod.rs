@@ -1,6 +1,6 @@
 //! Judge: every treatment against the control, with its interval, its re-deal, its verdict and its sentence.
 //!
-//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `crops` asks whether crops agree, `dealing` counts the deals, `by_block` and `spreads` say what a difference is held against, `deciding` and `verdict` decide, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it in the figures of `wording`.
+//! `table` reads a plain CSV, `analysis` computes (one file a kind of measure in `kinds`), `crops` asks whether crops agree, `dealing` counts the deals, `by_block` and `spreads` say what a difference is held against, `deciding` and `verdict` decide, `losses` asks what losses could have made of it, `factors` takes crossed factors apart, `tracks` compares growth, `sentence` says it in the figures of `wording`.
 
 pub mod analysis;
 mod by_block;
@@ -10,6 +10,7 @@ mod deciding;
 mod factors;
 pub mod holm;
 mod kinds;
+mod losses;
 pub mod question;
 pub mod report_text;
 pub mod result;

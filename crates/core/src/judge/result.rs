@@ -102,6 +102,10 @@ pub struct RestrictedMeanOut {
     pub se_control: f64,
     /// Standard error of the treatment's.
     pub se_treatment: f64,
+    /// Units of the control, and those of them in which it was not seen by that day.
+    pub unseen_control: [usize; 2],
+    /// The same of the treatment.
+    pub unseen_treatment: [usize; 2],
 }
 
 /// A four-parameter log-logistic dose curve.
@@ -300,6 +304,18 @@ pub struct DecidedBy {
     pub df: f64,
 }
 
+/// A comparison with the lost units counted as the worst that was seen.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct WithLosses {
+    /// The verdict then.
+    pub verdict: Verdict,
+    /// The estimate then, as the contrast has it.
+    pub estimate: f64,
+    /// Whether the difference that was claimed is no longer.
+    pub turns: bool,
+}
+
 /// What a treatment did in one block against the control there.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -477,6 +493,9 @@ pub struct Contrast {
     /// What the treatment did block by block, where it surely did not do the same in each.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub by_block: Vec<BlockGap>,
+    /// What it comes to with lost units counted as the worst that was seen, where the two sides lost unlike numbers.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub with_losses: Option<WithLosses>,
     /// What was learned.
     pub verdict: Verdict,
     /// Why the interval was not allowed to decide.

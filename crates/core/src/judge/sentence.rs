@@ -5,8 +5,9 @@ use super::verdict::{Doubt, Gain, Verdict};
 use crate::judge::question::Question;
 use crate::judge::wording::capitalised;
 use crate::judge::wording::decimals_for;
+use crate::judge::wording::figure;
 use crate::judge::wording::in_hundred;
-use crate::judge::wording::plain;
+use crate::judge::wording::{plain, trimmed};
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
 
@@ -81,6 +82,18 @@ pub(crate) fn of(
 }
 
 impl Phrase<'_> {
+    /// A figure no finer than its standard error supports, where that is hundreds or more.
+    fn fine(&self, value: f64) -> f64 {
+        const COARSE: f64 = 200.0;
+        match self.contrast.se.filter(|se| *se >= COARSE && se.is_finite() && !self.terms.is_ratio()) {
+            Some(se) => {
+                let step = 10f64.powf((0.5 * se).log10().floor());
+                (value / step).round() * step
+            }
+            None => value,
+        }
+    }
+
     fn say(&self) -> Decision {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         let main = match self.contrast.verdict {
@@ -118,7 +131,24 @@ impl Phrase<'_> {
             ),
             Verdict::CannotTell => self.cannot_tell(),
         };
-        Decision { claim: main + &self.block_by_block(), caveat: self.model_alone() }
+        Decision { claim: main + &self.cut_off() + &self.block_by_block(), caveat: self.model_alone() }
+    }
+
+    /// That days are means up to a day, where some had not come to it by then: how many, and that their day is not known.
+    fn cut_off(&self) -> String {
+        let Some(mean) = self.contrast.restricted_mean.as_ref() else { return String::new() };
+        let ([n, late], [m, control_late]) = (mean.unseen_treatment, mean.unseen_control);
+        if late + control_late == 0 {
+            return String::new();
+        }
+        format!(
+            " This counts days up to day {} only: by then it was seen in {} of {n} of {} and in {} of {m} of {}.",
+            figure(mean.tau),
+            n - late,
+            self.contrast.treatment,
+            m - control_late,
+            self.contrast.versus
+        )
     }
 
     /// That the treatment did not do the same in every block, and what it did in each; of many, in the two that lie
@@ -190,7 +220,10 @@ impl Phrase<'_> {
         let direction = if more { "more" } else { "less" };
         let wording = &self.question.wording;
         let percent = c.percent.map(|p| format!("{} %", plain(p.abs(), self.percent_decimals(p))));
-        let share = percent.as_ref().map_or(String::new(), |p| format!(" ({p})"));
+        // Of a control near nothing the share says nothing.
+        const TOO_MANY: f64 = 1000.0;
+        let told = percent.as_ref().filter(|_| c.percent.is_some_and(|p| p.abs() < TOO_MANY));
+        let share = told.map_or(String::new(), |p| format!(" ({p})"));
         let better = match (self.question.better, more) {
             (Better::Lower, true) => ", and less is better",
             (Better::Lower, false) => ", which is better",
@@ -199,7 +232,7 @@ impl Phrase<'_> {
         let (name, control) = (capitalised(&c.treatment), &c.versus);
         match self.terms {
             Terms::Amount => {
-                let amount = wording.amount(c.estimate, self.decimals);
+                let amount = wording.amount(self.fine(c.estimate), self.decimals);
                 format!("{name} gave {amount} a {} {direction} than {control}{share}{better}", wording.each)
             }
             Terms::Ratio => {
@@ -214,12 +247,17 @@ impl Phrase<'_> {
                 None => format!("{name} had none, {direction} than {control}{better}"),
             },
             Terms::Share => {
-                let of = |share: Option<f64>| plain(100.0 * share.unwrap_or(0.0), 0);
+                // The two shares and what lies between them are told equally finely, so that they add up.
+                let gap = c.estimate.abs();
+                let (own, against) = (100.0 * c.share.unwrap_or(0.0), 100.0 * c.share_control.unwrap_or(0.0));
+                let whole = (own.round() - against.round()).abs() - gap.round();
+                let decimals = if self.decimals == 0 && whole == 0.0 { 0 } else { 1 };
+                let of = |share: f64| trimmed(share, decimals);
                 format!(
                     "{name} reached {} % and {control} {} %, {} points {direction}{better}",
-                    of(c.share),
-                    of(c.share_control),
-                    plain(c.estimate.abs(), self.decimals.min(1))
+                    of(own),
+                    of(against),
+                    trimmed(gap, decimals)
                 )
             }
             Terms::Days => format!(
@@ -304,23 +342,34 @@ impl Phrase<'_> {
             return format!("between {} and {}", plain(low, 1), plain(high, 1));
         }
         match self.terms {
-            Terms::Days => format!("between {} and {} days", plain(from, self.decimals), plain(to, self.decimals)),
+            Terms::Days => format!("between {} and {} days", self.limit(from), self.limit(to)),
             Terms::Share => {
-                let decimals = self.decimals.min(1);
-                format!("between {} and {} points", plain(from, decimals), plain(to, decimals))
+                format!("between {} and {} points", self.limit(from.min(100.0)), self.limit(to.min(100.0)))
             }
             Terms::Score => format!("between {} and {} of 100 pairings", plain(100.0 * from, 0), plain(100.0 * to, 0)),
             Terms::Amount => {
                 let unit = &self.question.wording.unit;
                 let unit = if unit.is_empty() { String::new() } else { format!(" {unit}") };
-                format!("between {} and {}{unit}", plain(from, self.decimals), plain(to, self.decimals))
+                format!("between {} and {}{unit}", self.limit(from), self.limit(to))
             }
             Terms::Ratio | Terms::Count => format!("between {} and {} %", plain(100.0 * from, 0), plain(100.0 * to, 0)),
         }
     }
 
+    /// A limit: finer than the rest where it would else be rounded to nothing beside a claim that there is something.
+    fn limit(&self, value: f64) -> String {
+        let most = if self.terms == Terms::Share { self.decimals.min(1) } else { self.decimals };
+        let value = self.fine(value);
+        let needed = if value > 0.0 { (-value.log10()).ceil().clamp(0.0, 6.0) as usize } else { 0 };
+        let rounds_away = value > 0.0 && value < 0.5 * 10f64.powi(-(most as i32));
+        plain(value, if rounds_away { needed } else { most })
+    }
+
     fn margin_text(&self) -> String {
         match self.question.margin {
+            Some(Margin::Percent(p)) if self.terms == Terms::Share => {
+                format!("{p} % ({} points)", plain(self.margin.unwrap_or(0.0), 1))
+            }
             Some(Margin::Percent(p)) => format!("{p} %"),
             Some(Margin::Absolute(a)) if self.terms == Terms::Share => format!("{a} points"),
             Some(Margin::Absolute(a)) if self.terms == Terms::Days => format!("{a} days"),
@@ -351,11 +400,11 @@ impl Phrase<'_> {
         }
         match self.terms {
             Terms::Ratio | Terms::Count => format!("{} %", plain(100.0 * value, 0)),
-            Terms::Share => format!("{} points", plain(value, self.decimals.min(1))),
+            Terms::Share => format!("{} points", plain(value.min(100.0), self.decimals.min(1))),
             Terms::Days => format!("{} days", plain(value, self.decimals)),
             Terms::Score => format!("{} of 100 pairings", plain(100.0 * value, 0)),
             Terms::Amount => {
-                let amount = self.question.wording.amount(value, self.decimals);
+                let amount = self.question.wording.amount(self.fine(value), self.decimals);
                 if self.control_mean > 0.0 {
                     let percent = 100.0 * value / self.control_mean;
                     format!("{amount} ({} %)", plain(percent, self.percent_decimals(percent)))

@@ -46,6 +46,8 @@ pub enum Spread {
         cv_percent: f64,
         /// Last day on which somebody looks; None where it is waited for to the end.
         until: Option<f64>,
+        /// Whether the treatment is hoped to come sooner than the control; else later.
+        sooner: bool,
         /// Seed of the seasons.
         seed: u64,
     },
@@ -274,9 +276,9 @@ impl PlannedTrial {
     pub fn foresee(&self) -> Result<Foresight, ForesightError> {
         self.check()?;
         let step = self.step()?;
-        if let Spread::Days { mean, cv_percent, until, seed } = self.spread {
+        if let Spread::Days { mean, cv_percent, until, sooner, seed } = self.spread {
             let until = until.unwrap_or(f64::MAX);
-            return self.by_seasons(&days::Days { mean, cv_percent, until, seed }, step);
+            return self.by_seasons(&days::Days { mean, cv_percent, until, sooner, seed }, step);
         }
         let effect = self.effect_sd(step);
         let plan = self.plan(self.units);
@@ -303,7 +305,7 @@ impl PlannedTrial {
         let confidence = self.confidence.powf(1.0 / (self.treatments - 1) as f64);
         let wanted = days::Wanted { goal: self.goal, confidence, margin: step * days.mean };
         let alike = self.goal == Goal::Match;
-        let longer = if alike { 1.0 } else { 1.0 + step };
+        let longer = if alike { 1.0 } else { days.factor(step) };
         let smallest = if alike { None } else { days.smallest(self.units, &wanted, self.power)? };
         Ok(Foresight {
             power: days.chance(self.units, longer, &wanted)?,

@@ -69,6 +69,12 @@ fn members(table: &Table, keep: impl Fn(&Observation) -> bool) -> Vec<Member> {
     rows.filter(|(o, _)| keep(o)).map(|(o, b)| Member::of(o, b)).collect()
 }
 
+/// Rows of a treatment, and those of them without the event by a day.
+fn unseen(table: &Table, treatment: usize, tau: f64) -> [usize; 2] {
+    let own = || table.observations.iter().zip(&table.beside).filter(|(o, _)| o.treatment == treatment);
+    [own().count(), own().filter(|(o, beside)| !beside.seen || o.value > tau).count()]
+}
+
 /// The curve of a treatment, with the members that it came from.
 enum DayCurve {
     Exact(Curve),
@@ -179,13 +185,15 @@ fn by_unit_means(table: &Table, question: &Question, curves: &[DayCurve], tau: f
         Some((control, others)) => (control, others),
         None => return Ok(analysis),
     };
-    for (contrast, treatment) in analysis.contrasts.iter_mut().zip(others) {
+    for ((contrast, treatment), t) in analysis.contrasts.iter_mut().zip(others).zip(1..) {
         contrast.restricted_mean = Some(RestrictedMeanOut {
             tau,
             control: control.adjusted_mean,
             treatment: treatment.adjusted_mean,
             se_control: control.se.unwrap_or(0.0),
             se_treatment: treatment.se.unwrap_or(0.0),
+            unseen_control: unseen(table, 0, tau),
+            unseen_treatment: unseen(table, t, tau),
         });
     }
     Ok(analysis)
@@ -349,6 +357,8 @@ impl Days<'_> {
             treatment: treated.mean,
             se_control: if control.se.is_finite() { control.se } else { 0.0 },
             se_treatment: if treated.se.is_finite() { treated.se } else { 0.0 },
+            unseen_control: unseen(self.table, 0, self.tau),
+            unseen_treatment: unseen(self.table, t, self.tau),
         });
         contrast.randomisation = self.redealt(t);
         contrast.logrank = Some(self.log_rank(t, contrast.randomisation.clone()));
