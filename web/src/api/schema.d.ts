@@ -1621,6 +1621,16 @@ export interface components {
          * @enum {string}
          */
         Better: "higher" | "lower";
+        /** @description What a treatment did in one block against the control there. */
+        BlockGap: {
+            /** @description The block. */
+            block: string;
+            /**
+             * Format: double
+             * @description Treatment less control there (ratio scale: treatment over control).
+             */
+            estimate: number;
+        };
         /** @description A bottle. */
         Bottle: {
             /**
@@ -1635,6 +1645,26 @@ export interface components {
             percent: number;
             /** @description What is in it. */
             product: components["schemas"]["PhProduct"];
+        };
+        /** @description Whether treatments do the same in every block. */
+        ByBlockOut: {
+            /** @description Degrees of freedom, above and below. */
+            df: number[];
+            /**
+             * Format: double
+             * @description Upper tail.
+             */
+            p: number;
+            /**
+             * Format: double
+             * @description Standard deviation by which a treatment's effect differs from block to block, beyond what its units differ.
+             */
+            sd: number;
+            /**
+             * Format: double
+             * @description F of treatment x block over units.
+             */
+            statistic: number;
         };
         /** @description All that lies ahead. */
         CalendarView: {
@@ -1843,10 +1873,19 @@ export interface components {
         };
         /** @description One treatment against the control. */
         Contrast: {
+            /** @description What the treatment did block by block, where it surely did not do the same in each. */
+            by_block?: components["schemas"]["BlockGap"][];
             /** @description What it rests on, where that must be said. */
             caveat?: string | null;
             /** @description The same without what it rests on. */
             claim: string;
+            /**
+             * Format: double
+             * @description Scores of several treatments: the p of the closed test, the largest over every set of treatments that holds this one,
+             *     each dealt anew with the control.
+             */
+            closed_p?: number | null;
+            decided_by?: components["schemas"]["DecidedBy"] | null;
             /**
              * Format: double
              * @description Degrees of freedom.
@@ -1968,6 +2007,7 @@ export interface components {
             /** @description The control. */
             versus: string;
             welch?: components["schemas"]["WelchOut"] | null;
+            with_losses?: components["schemas"]["WithLosses"] | null;
         };
         /**
          * @description What a treatment can be compared as.
@@ -2035,10 +2075,39 @@ export interface components {
              */
             version: number;
         };
+        /** @description The limits that a verdict was taken from. */
+        DecidedBy: {
+            /**
+             * Format: double
+             * @description Degrees of freedom.
+             */
+            df: number;
+            /**
+             * Format: double
+             * @description Upper limit; null where a number cannot hold it.
+             */
+            high?: number | null;
+            /**
+             * @description `model`: those of the figures. `unequal_spread`: one treatment has a spread of its own. `varying_units`: units of a
+             *     treatment that are all alike left out of the spread. `quasi_likelihood`: a treatment at none or all. `closed_test`: the re-deals of every set of
+             *     treatments, beside which these limits only say how much.
+             */
+            limits: string;
+            /**
+             * Format: double
+             * @description Lower limit, on the scale of the figures.
+             */
+            low: number;
+        };
         /** @description What kind of trial the table holds. */
         Design: {
             /** @description Number of blocks; 0 where there are none. */
             blocks: number;
+            /**
+             * @description What a difference is held against: `units` of a treatment, `treatment x block` where the treatment does not do the
+             *     same in every block, `fixtures` where lamps or pumps were dealt.
+             */
+            error: string;
             /** @description In words. */
             name: string;
             /** @description Fewest and most samples of a unit. */
@@ -2087,14 +2156,43 @@ export interface components {
         /** @description What a dose trial gives instead of contrasts. */
         DoseOut: {
             enough?: components["schemas"]["EnoughOut"] | null;
+            lack_of_fit?: components["schemas"]["OverallOut"] | null;
             /** @description The straight line. */
             linear: components["schemas"]["LinearOut"];
             linear_plateau?: components["schemas"]["LinearPlateauOut"] | null;
             log_logistic?: components["schemas"]["LogLogisticOut"] | null;
-            /** @description `log_logistic`, `linear` or `linear_plateau`: the least AICc. */
+            /** @description `log_logistic`, `linear`, `linear_plateau` or `quadratic`: the least AICc. */
             preferred: string;
+            quadratic?: components["schemas"]["QuadraticOut"] | null;
             /** @description What was learned, in plain words. */
             sentence: string;
+            /**
+             * @description Which doses do something: the trend up to each, over deals of the units of these doses, from the highest down as long
+             *     as it is sure.
+             */
+            steps: components["schemas"]["DoseStepOut"][];
+        };
+        /** @description One dose of a ladder in the trend that steps down from the highest. */
+        DoseStepOut: {
+            /**
+             * Format: double
+             * @description Number of deals.
+             */
+            assignments: number;
+            /**
+             * Format: double
+             * @description The dose.
+             */
+            dose: number;
+            /** @description Whether all were counted. */
+            exact: boolean;
+            /**
+             * Format: double
+             * @description Share of the deals of all units up to this dose with a trend as strong, either way.
+             */
+            p: number;
+            /** @description Whether it and every higher dose is sure to do something. */
+            works: boolean;
         };
         /** @description One unit as a dot. */
         Dot: {
@@ -3473,6 +3571,34 @@ export interface components {
             /** @description True puts it away, false brings it back. */
             away: boolean;
         };
+        /** @description A parabola. */
+        QuadraticOut: {
+            /**
+             * Format: double
+             * @description Half the change of that change; below zero for a hump.
+             */
+            curvature: number;
+            /**
+             * Format: double
+             * @description Value at dose 0.
+             */
+            intercept: number;
+            /**
+             * Format: double
+             * @description The dose at which it turns.
+             */
+            peak?: number | null;
+            /**
+             * Format: double
+             * @description Sum of squared residuals.
+             */
+            rss: number;
+            /**
+             * Format: double
+             * @description Change a unit of dose, at dose 0.
+             */
+            slope: number;
+        };
         /** @description Where a trial stands: a rack, or what else has rows of places. */
         Rack: {
             /**
@@ -3559,6 +3685,7 @@ export interface components {
              * @description The p of the most extreme deal.
              */
             smallest_possible_p?: number | null;
+            whole?: components["schemas"]["WholeOut"] | null;
         };
         /** @description Amounts held against one another, by mass; null where the one they are held against is missing. */
         Ratios: {
@@ -3717,6 +3844,7 @@ export interface components {
              * @description Residual standard deviation of a unit (with samples: of a unit mean).
              */
             sd?: number | null;
+            treatment_by_block?: components["schemas"]["ByBlockOut"] | null;
             /**
              * Format: double
              * @description Within a unit, where they have samples.
@@ -3750,6 +3878,10 @@ export interface components {
              * @description Of the treatment, days.
              */
             treatment: number;
+            /** @description Units of the control, and those of them in which it was not seen by that day. */
+            unseen_control: number[];
+            /** @description The same of the treatment. */
+            unseen_treatment: number[];
         };
         /** @description The opened key. */
         RevealView: {
@@ -4931,6 +5063,38 @@ export interface components {
                 from: number;
             };
         } | "planting";
+        /** @description The whole trial dealt anew: how seldom the largest studentised difference from the control reaches this contrast's own. */
+        WholeOut: {
+            /**
+             * Format: double
+             * @description Number of deals.
+             */
+            assignments: number;
+            /** @description Whether all were counted. */
+            exact: boolean;
+            /**
+             * Format: double
+             * @description Share of deals with a larger one, and half of those with one as large.
+             */
+            mid_p: number;
+            /**
+             * Format: double
+             * @description Share of deals with one at least as large.
+             */
+            p: number;
+        };
+        /** @description A comparison with the lost units counted as the worst that was seen. */
+        WithLosses: {
+            /**
+             * Format: double
+             * @description The estimate then, as the contrast has it.
+             */
+            estimate: number;
+            /** @description Whether the difference that was claimed is no longer. */
+            turns: boolean;
+            /** @description The verdict then. */
+            verdict: components["schemas"]["Verdict"];
+        };
         /** @description A unit written off. */
         WriteOffSent: {
             /** @description Code of the unit. */
