@@ -6,11 +6,11 @@
 //! comparison with it is decided by a model with a spread of its own. How readily, `readiness` says; docs/decisions has the
 //! figures it was chosen by.
 
+use super::deciding::sidak_confidence;
 use super::units::Units;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::t_quantile_upper;
-use iron_twin_stats::dunnett::JointContrasts;
-use iron_twin_stats::linear::{self, Layout, MeansFit, Observation, contrast_correlation};
+use iron_twin_stats::linear::{self, Layout, MeansFit, Observation};
 use iron_twin_stats::two_spreads::TwoSpreads;
 
 /// Limits of one comparison, for all comparisons together.
@@ -74,12 +74,18 @@ impl Spreads {
         Ok((wild.is_some() || kept < flat.len()).then_some(Self { rows, layout, place, base, wild }))
     }
 
-    /// Limits of a treatment against the control; None where the pooled model's own decide.
-    pub(crate) fn limits(&self, treatment: usize, confidence: f64) -> Result<Option<SpreadLimits>, StatsError> {
+    /// Limits of a treatment against the control; None where the pooled model's own decide. `usual` is the critical value of
+    /// all comparisons together in the pooled model, with its degrees of freedom.
+    pub(crate) fn limits(
+        &self,
+        treatment: usize,
+        confidence: f64,
+        usual: Option<(f64, f64)>,
+    ) -> Result<Option<SpreadLimits>, StatsError> {
         let Some(t) = self.place[treatment] else { return Ok(None) };
         if let Some(wild) = self.wild.as_ref().filter(|w| w.wild == t || w.wild == 0) {
             let gap = wild.gap(&self.rows, self.layout, t, 0)?;
-            let reach = self.critical(gap.df, confidence)? * gap.se;
+            let reach = self.critical(gap.df, confidence, usual)? * gap.se;
             let (low, high) = (gap.estimate - reach, gap.estimate + reach);
             return Ok(Some(SpreadLimits { name: "unequal_spread", low, high, df: gap.df }));
         }
@@ -87,17 +93,20 @@ impl Spreads {
             return Ok(None);
         }
         let gap = self.base.difference(t, 0);
-        let reach = self.critical(self.base.df, confidence)? * gap.se;
+        let reach = self.critical(self.base.df, confidence, usual)? * gap.se;
         let (low, high) = (gap.estimate - reach, gap.estimate + reach);
         Ok(Some(SpreadLimits { name: "varying_units", low, high, df: self.base.df }))
     }
 
-    /// Dunnett's critical value at these degrees of freedom.
-    fn critical(&self, df: f64, confidence: f64) -> Result<f64, StatsError> {
-        if self.layout.treatments < 3 {
-            return t_quantile_upper(0.5 * (1.0 - confidence), df);
+    /// Student's critical value at these degrees of freedom; where several are compared Dunnett's, carried over from those of
+    /// the pooled model in the proportion in which Sidak's changes, from which it never lies far.
+    fn critical(&self, df: f64, confidence: f64, usual: Option<(f64, f64)>) -> Result<f64, StatsError> {
+        let comparisons = self.place.len() - 1;
+        let student = |df: f64| t_quantile_upper(0.5 * (1.0 - sidak_confidence(confidence, comparisons)), df);
+        match usual {
+            Some((critical, usual_df)) if comparisons > 1 => Ok(critical * student(df)? / student(usual_df)?),
+            _ => student(df),
         }
-        JointContrasts::new(&contrast_correlation(&self.base.covariance), df)?.critical(confidence)
     }
 }
 

@@ -224,7 +224,9 @@ impl<'a> Tallies<'a> {
         let mut found: Vec<Contrast> =
             (1..self.layout.treatments).map(|t| compute(self, t)).collect::<Result<_, StatsError>>()?;
         let mut redealt: Vec<_> = found.iter_mut().map(|c| c.randomisation.take()).collect();
-        if self.by_block.as_ref().is_none_or(|b| !b.is_error()) {
+        // Dealing the whole trial takes long, and is asked only where a difference may be claimed.
+        let claimed = |c: &Contrast| c.p.is_none_or(|p| p < 1.0 - self.question.confidence);
+        if self.by_block.as_ref().is_none_or(|b| !b.is_error()) && found.iter().any(claimed) {
             confirm_by_whole(&mut redealt, self.question.confidence, || self.dealing(&self.rates()).whole());
         }
         (1..)

@@ -183,6 +183,13 @@ struct Limits {
     simultaneous: Option<Simultaneous>,
 }
 
+impl Limits {
+    /// Whether the limits of this comparison alone leave no difference out.
+    fn is_sure(&self, question: &Question) -> bool {
+        self.interval.is_some_and(|(.., p)| p < 1.0 - question.confidence)
+    }
+}
+
 impl Computing<'_> {
     fn treatments(&self) -> Vec<TreatmentOut> {
         (0..self.table.treatments.len())
@@ -216,8 +223,11 @@ impl Computing<'_> {
 
     fn contrasts(&self, units_needed: Option<usize>) -> Result<Vec<Contrast>, StatsError> {
         let joint = self.joint()?;
-        let mut redealt: Vec<_> = (1..self.table.treatments.len()).map(|t| self.randomisation(t)).collect();
-        if self.by_block.is_none_or(|b| !b.is_error()) {
+        let treatments = 1..self.table.treatments.len();
+        let mut redealt: Vec<_> = treatments.clone().map(|t| self.randomisation(t)).collect();
+        // Dealing the whole trial takes long, and is asked only where a difference may be claimed.
+        let claimed = |t: usize| self.model.usable && self.pooled(t, None).is_ok_and(|l| l.is_sure(self.question));
+        if self.by_block.is_none_or(|b| !b.is_error()) && treatments.clone().any(claimed) {
             confirm_by_whole(&mut redealt, self.question.confidence, || self.deals(&self.dealt()).whole());
         }
         (1..self.table.treatments.len())
@@ -228,7 +238,8 @@ impl Computing<'_> {
                     (Variance::Unequal, None) => self.nothing(t),
                     (Variance::Pooled, _) => self.pooled(t, joint.as_ref())?,
                 };
-                self.contrast(t, limits, welch, redealt[t - 1].take(), units_needed)
+                let usual = joint.as_ref().map(|(_, critical)| (*critical, self.model.smallest_df()));
+                self.contrast(t, limits, welch, redealt[t - 1].take(), usual, units_needed)
             })
             .collect()
     }
@@ -292,6 +303,7 @@ impl Computing<'_> {
         limits: Limits,
         welch: Option<Welch>,
         randomisation: Option<Randomisation>,
+        usual: Option<(f64, f64)>,
         units_needed: Option<usize>,
     ) -> Result<Contrast, StatsError> {
         let ratio_scale = self.question.scale == Scale::Ratio;
@@ -300,7 +312,7 @@ impl Computing<'_> {
         let judged = |v: f64| if ratio_scale { v.exp_m1() } else { v };
         let of_model =
             limits.simultaneous.as_ref().map(|s| (s.low, s.high)).or(limits.interval.map(|(low, high, _)| (low, high)));
-        let (decided_by, of_spreads) = self.decided_by(t, &limits, of_model)?;
+        let (decided_by, of_spreads) = self.decided_by(t, &limits, of_model, usual)?;
         let control = self.model.means[0];
         let percent = if ratio_scale {
             Some(100.0 * limits.estimate.exp_m1())
@@ -359,9 +371,10 @@ impl Computing<'_> {
         t: usize,
         limits: &Limits,
         of_model: Option<(f64, f64)>,
+        usual: Option<(f64, f64)>,
     ) -> Result<(Option<DecidedBy>, Option<(f64, f64)>), StatsError> {
         let own = match self.spreads.filter(|_| of_model.is_some()) {
-            Some(spreads) => spreads.limits(t, self.question.confidence)?,
+            Some(spreads) => spreads.limits(t, self.question.confidence, usual)?,
             None => None,
         };
         Ok(match (own, of_model) {
