@@ -242,7 +242,9 @@ function Under({ trial, analysis, unit }: { trial: TrialView; analysis: Schemas[
             {c.randomisation
               ? text.judge.luckText(c.treatment, c.randomisation.assignments.toLocaleString(), inHundred(c.randomisation.p))
               : text.judge.luckNone}{" "}
-            {analysis.kind !== "score" && typeof (c.simultaneous?.p ?? c.p) === "number" && text.judge.model(inHundred((c.simultaneous?.p ?? c.p) as number))}
+            {analysis.kind !== "score" && typeof (c.simultaneous?.p ?? c.p) === "number" && text.judge.model(inHundred((c.simultaneous?.p ?? c.p) as number))}{" "}
+            {c.randomisation?.whole && text.judge.whole(inHundred(c.randomisation.whole.mid_p))}{" "}
+            {c.decided_by?.limits === "unequal_spread" && inWords(trial, text.judge.ownSpread)}
           </p>
         ))}
       </div>
@@ -260,6 +262,7 @@ function Under({ trial, analysis, unit }: { trial: TrialView; analysis: Schemas[
                   : text.judge.spreadNone,
           )}
         </p>
+        {analysis.design.error === "treatment x block" && <p>{inWords(trial, text.judge.heldAgainstPlaces)}</p>}
         {analysis.warnings.map((w) => (
           <p key={w.code}>{w.message}.</p>
         ))}

@@ -2,7 +2,7 @@ import type { Schemas } from "../../api/client";
 import { shown, signed } from "../../marks/number";
 import { Wide } from "../../marks/Wide";
 import { text } from "../../text/en";
-import { scaleOf } from "./scale";
+import { limitsOf, scaleOf } from "./scale";
 
 const p = (value: number | null | undefined) =>
   typeof value !== "number" ? "–" : value < 0.0001 ? "< 0.0001" : value.toFixed(4);
@@ -42,7 +42,8 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
         </thead>
         <tbody>
           {analysis.contrasts.map((c) => {
-            const [low, high] = c.simultaneous ? [c.simultaneous.low, c.simultaneous.high] : [c.low, c.high];
+            const [low, high] = limitsOf(c);
+            const df = c.decided_by?.df ?? c.df;
             return (
               <tr key={c.treatment} data-contrast={c.treatment}>
                 <th scope="row">{c.treatment}</th>
@@ -52,7 +53,7 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
                 <td data-exact={high}>{typeof high === "number" ? signed(scale.gap(high), d) : "–"}</td>
                 <td data-exact={c.simultaneous?.p ?? c.p}>{p(c.simultaneous?.p ?? c.p)}</td>
                 <td data-exact={c.randomisation?.p}>{p(c.randomisation?.p)}</td>
-                <td>{shown(c.df, c.df % 1 ? 1 : 0)}</td>
+                <td>{shown(df, df % 1 ? 1 : 0)}</td>
               </tr>
             );
           })}

@@ -5,7 +5,7 @@ import { shown, signed } from "../../marks/number";
 import { useNarrow } from "../../marks/useNarrow";
 import { inPlace, inWords } from "../../marks/words";
 import { text } from "../../text/en";
-import { type Scale, scaleOf } from "./scale";
+import { limitsOf, type Scale, scaleOf } from "./scale";
 
 /** Where a plot stands inside the drawing; what is written above it and below it lies outside. */
 interface Frame {
@@ -193,12 +193,10 @@ interface IntervalsProps {
 function Intervals({ trial, analysis, scale, frame }: IntervalsProps) {
   const { unit, margin } = scale;
   const drawn = (value: number | null | undefined) => (typeof value === "number" ? scale.gap(value) : null);
-  const limits: Limits[] = analysis.contrasts.map((c) => ({
-    c,
-    estimate: drawn(c.estimate) ?? 0,
-    low: drawn(c.simultaneous?.low ?? c.low),
-    high: drawn(c.simultaneous?.high ?? c.high),
-  }));
+  const limits: Limits[] = analysis.contrasts.map((c) => {
+    const [low, high] = limitsOf(c);
+    return { c, estimate: drawn(c.estimate) ?? 0, low: drawn(low), high: drawn(high) };
+  });
   const all = limits.flatMap(({ estimate, low, high }) => [estimate, low ?? estimate, high ?? estimate]);
   const reach = [0, ...all, ...(margin === null ? [] : [-margin, margin])];
   const x = scaleLinear([Math.min(...reach), Math.max(...reach)], [frame.left, frame.right]).nice(6);

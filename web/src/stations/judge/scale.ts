@@ -13,6 +13,12 @@ export interface Scale {
   margin: number | null;
 }
 
+/** The limits that a verdict was taken from; those of the figures where none was. */
+export function limitsOf(c: Schemas["Contrast"]): [number | null | undefined, number | null | undefined] {
+  if (c.decided_by) return [c.decided_by.low, c.decided_by.high];
+  return c.simultaneous ? [c.simultaneous.low, c.simultaneous.high] : [c.low, c.high];
+}
+
 export function scaleOf(analysis: Schemas["Analysis"], measure: Schemas["Measure"]): Scale {
   const same = (value: number) => value;
   const given = analysis.margin ? Number.parseFloat(analysis.margin.given) : null;
