@@ -95,8 +95,14 @@ fn the_page_s_picture_gives_the_same_figures() {
     use iron_twin_core::terms::goal::Goal;
     // Treatments, and how often a block holds each; 0 without blocks. More units fill more blocks, as levels of a rack.
     for (treatments, per_block) in [(2, 0), (4, 1), (3, 2)] {
-        let drawn = picture(Layout { treatments, per_block, covariates: 0, in_turn: false }, 4, Goal::Beat, 8.0, 10.0)
-            .expect("a picture");
+        let drawn = picture(
+            Layout { treatments, per_block, covariates: 0, in_turn: false, places: false },
+            4,
+            Goal::Beat,
+            8.0,
+            10.0,
+        )
+        .expect("a picture");
         let asked = |units: usize| {
             let blocks = units.checked_div(per_block).unwrap_or(1).to_string();
             let (t, u) = (treatments.to_string(), units.to_string());

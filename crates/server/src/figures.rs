@@ -101,7 +101,7 @@ impl Figures {
         let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok());
         let told = |found: Arc<Analysis>| {
             let of = |c: &Contrast| {
-                let floor = c.randomisation.as_ref().and_then(|r| r.smallest_possible_p);
+                let floor = c.randomisation.as_ref().and_then(|r| r.on_model_alone(found.confidence));
                 (c.verdict, floor.filter(|_| c.verdict.claims_difference()))
             };
             found.contrasts.iter().map(of).collect::<Vec<_>>()

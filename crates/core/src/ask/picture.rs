@@ -1,5 +1,6 @@
 //! The live picture of what n units a side could see.
 
+use crate::catalogue::spaces::SpaceKind;
 use crate::terms::goal::Goal;
 use crate::trial::Trial;
 use iron_twin_stats::StatsError;
@@ -51,6 +52,10 @@ pub struct Layout {
     /// Whether units stand in pairs that leave treatments out, every two meeting in turn.
     #[serde(default)]
     pub in_turn: bool,
+    /// Whether blocks are places to which the claim is to carry: a difference is then held against what places differ in,
+    /// and further units at a place help less than further places.
+    #[serde(default)]
+    pub places: bool,
 }
 
 impl Layout {
@@ -60,7 +65,8 @@ impl Layout {
         let (rack, treatments) = (&trial.plan.rack, trial.plan.treatments());
         let (units, blocks, in_turn) = (trial.units_each(), rack.blocks(treatments), rack.in_turn(treatments));
         let per_block = if blocks > 1 && !in_turn { units / blocks } else { 0 };
-        Self { treatments, per_block, covariates: rack.covariates(treatments), in_turn }
+        let places = rack.kind == SpaceKind::Sites;
+        Self { treatments, per_block, covariates: rack.covariates(treatments), in_turn, places }
     }
 
     /// Number of blocks that so many units of a treatment fill; 1 where there are none.
@@ -82,20 +88,28 @@ impl Layout {
         }
     }
 
+    /// Units that stand for one: those of a treatment at a place, where places are what a difference is held against.
+    fn as_one(&self) -> usize {
+        if self.places { self.per_block.max(1) } else { 1 }
+    }
+
     /// The plan with so many units of a treatment.
     #[must_use]
     pub fn plan(&self, units: usize) -> PowerPlan {
         let Self { treatments, covariates, .. } = *self;
-        PowerPlan { treatments, units, blocks: self.blocks(units), covariates, confidence: 0.95 }
+        let blocks = self.blocks(units);
+        PowerPlan { treatments, units: units / self.as_one(), blocks, covariates, confidence: 0.95 }
     }
 
     /// How much of a difference between two treatments comparisons inside blocks carry: all of it in whole blocks; in
     /// pairs of t treatments the root of t / (2 (t - 1)), the efficiency factor of balanced incomplete blocks of two
-    /// (Cochran and Cox 1957, chapter 11).
+    /// (Cochran and Cox 1957, chapter 11). Where a place's units stand for one, its mean scatters by the root of their number
+    /// less, as long as treatments do the same everywhere, which nobody knows beforehand.
     #[must_use]
     pub fn effect(&self) -> f64 {
         let t = self.treatments as f64;
-        if self.in_turn { (t / (2.0 * (t - 1.0))).sqrt() } else { 1.0 }
+        let whole = (self.as_one() as f64).sqrt();
+        if self.in_turn { whole * (t / (2.0 * (t - 1.0))).sqrt() } else { whole }
     }
 
     /// The chance with which so many units find a true difference of a margin; for the goal match, that they show that
@@ -134,7 +148,7 @@ impl Layout {
     /// The smallest p that a re-deal of two treatments could reach.
     fn floor(&self, units: usize) -> f64 {
         match (self.covariates, self.in_turn) {
-            (0, false) => self.plan(units).smallest_redeal_p(),
+            (0, false) => PowerPlan { units, ..self.plan(units) }.smallest_redeal_p(),
             // Two treatments meet in so many pairs.
             (0, true) => 0.5f64.powi((units / (self.treatments - 1)) as i32 - 1).min(1.0),
             // In a square two treatments change places over whole cycles of rows, each of two rows at least.
@@ -159,7 +173,7 @@ pub const MOST_UNITS: usize = 16;
 /// ```
 /// use iron_twin_core::ask::picture::{Layout, picture};
 /// use iron_twin_core::terms::goal::Goal;
-/// let two = Layout { treatments: 2, per_block: 0, covariates: 0, in_turn: false };
+/// let two = Layout { treatments: 2, per_block: 0, covariates: 0, in_turn: false, places: false };
 /// let picture = picture(two, 4, Goal::Beat, 8.0, 10.0)?;
 /// // R 4.2.2: power.t.test(n = 4, power = 0.8)$delta is 2.38075 standard deviations.
 /// let four = picture.sights.iter().find(|s| s.units == 4).unwrap();
@@ -185,7 +199,7 @@ pub fn picture(
     let margin_sd = margin_percent / cv_percent;
     // Squares and turns are whole: as many units as treatments, or one fewer, or a multiple.
     let whole = |units: &usize| {
-        let fixed = layout.covariates > 0 || layout.in_turn;
+        let fixed = layout.covariates > 0 || layout.in_turn || layout.as_one() > 1;
         !fixed || (units.is_multiple_of(layout.step()) && layout.plan(*units).df() >= 1.0)
     };
     let sights: Vec<Sight> = (2..=MOST_UNITS.max(planned_units.min(48)))
@@ -216,7 +230,21 @@ mod tests {
     use super::*;
 
     fn layout(treatments: usize, per_block: usize) -> Layout {
-        Layout { treatments, per_block, covariates: 0, in_turn: false }
+        Layout { treatments, per_block, covariates: 0, in_turn: false, places: false }
+    }
+
+    /// Four plots of each at three sites: two degrees of freedom, however many plots stand there. Student's t with 2 df is
+    /// 4.303, and a mean of four plots scatters half as much.
+    #[test]
+    fn further_sites_tell_more_than_further_plots() {
+        let sites = |per_block| Layout { places: true, ..layout(2, per_block) };
+        assert_eq!((sites(4).plan(12).df(), sites(4).effect(), sites(4).plan(12).units), (2.0, 2.0, 3));
+        assert!((sites(4).plan(12).critical().unwrap() - 4.303).abs() < 1e-3);
+        let sees = |layout: Layout, units| layout.smallest(units, Goal::Beat).unwrap();
+        assert!(sees(sites(4), 12) > sees(sites(2), 12) && sees(sites(2), 12) > sees(sites(1), 12));
+        assert!(sees(sites(1), 6) == sees(layout(2, 1), 6), "one plot a site is what blocks are anyway");
+        let picture = picture(sites(4), 12, Goal::Beat, 20.0, 20.0).unwrap();
+        assert!(picture.sights.iter().all(|s| s.units % 4 == 0 && s.units >= 8), "whole sites, two at least");
     }
 
     #[test]

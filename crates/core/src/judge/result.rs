@@ -371,6 +371,17 @@ pub struct Randomisation {
     pub whole: Option<WholeOut>,
 }
 
+impl Randomisation {
+    /// The p of the most extreme deal, where neither two treatments dealt anew could have confirmed a difference nor the whole
+    /// trial does: the model alone bears it.
+    #[must_use]
+    pub fn on_model_alone(&self, confidence: f64) -> Option<f64> {
+        let outside = 1.0 - confidence;
+        let confirmed = self.whole.as_ref().is_some_and(|w| w.mid_p < outside);
+        self.smallest_possible_p.filter(|floor| *floor >= outside && !confirmed)
+    }
+}
+
 /// The whole trial dealt anew: how seldom the largest studentised difference from the control reaches this contrast's own.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]

@@ -18,7 +18,8 @@ pub fn beside_one_another(secondary: &mut [Analysis]) {
                 a.contrasts.iter_mut().find(|c| c.treatment == name).map(|c| (outside, c))
             })
             .collect();
-        let p: Vec<Option<f64>> = own.iter().map(|(_, c)| c.simultaneous.as_ref().map_or(c.p, |s| Some(s.p))).collect();
+        let p: Vec<Option<f64>> =
+            own.iter().map(|(_, c)| c.closed_p.or(c.simultaneous.as_ref().map_or(c.p, |s| Some(s.p)))).collect();
         let all = p.iter().flatten().count();
         for ((outside, contrast), adjusted) in own.iter_mut().zip(holm(&p)) {
             contrast.p_holm = adjusted;

@@ -39,6 +39,11 @@ pub(crate) fn joined(claim: &str, caveat: Option<&str>) -> String {
     caveat.map_or_else(|| claim.to_owned(), |caveat| format!("{claim} {caveat}"))
 }
 
+/// "1 day", "2 days".
+fn counted(number: &str, one: &str) -> String {
+    if number == "1" { format!("1 {one}") } else { format!("{number} {one}s") }
+}
+
 impl Terms {
     pub(crate) fn is_ratio(self) -> bool {
         matches!(self, Self::Ratio | Self::Count)
@@ -173,8 +178,8 @@ impl Phrase<'_> {
     fn gap_text(&self, estimate: f64) -> String {
         let (size, more) = match self.terms {
             Terms::Ratio | Terms::Count => (format!("{} %", plain(100.0 * (estimate - 1.0).abs(), 0)), estimate > 1.0),
-            Terms::Share => (format!("{} points", plain(estimate.abs(), self.decimals.min(1))), estimate > 0.0),
-            Terms::Days => (format!("{} days", plain(estimate.abs(), self.decimals)), estimate > 0.0),
+            Terms::Share => (counted(&plain(estimate.abs(), self.decimals.min(1)), "point"), estimate > 0.0),
+            Terms::Days => (counted(&plain(estimate.abs(), self.decimals), "day"), estimate > 0.0),
             Terms::Amount | Terms::Score => {
                 (self.question.wording.amount(estimate.abs(), self.decimals), estimate > 0.0)
             }
@@ -254,15 +259,15 @@ impl Phrase<'_> {
                 let decimals = if self.decimals == 0 && whole == 0.0 { 0 } else { 1 };
                 let of = |share: f64| trimmed(share, decimals);
                 format!(
-                    "{name} reached {} % and {control} {} %, {} points {direction}{better}",
+                    "{name} reached {} % and {control} {} %, {} {direction}{better}",
                     of(own),
                     of(against),
-                    trimmed(gap, decimals)
+                    counted(&trimmed(gap, decimals), "point")
                 )
             }
             Terms::Days => format!(
-                "{name} took {} days {direction} than {control}{share}{better}",
-                plain(c.estimate.abs(), self.decimals)
+                "{name} took {} {direction} than {control}{share}{better}",
+                counted(&plain(c.estimate.abs(), self.decimals), "day")
             ),
             Terms::Score => {
                 let wins = 50.0 + 100.0 * c.estimate;
@@ -371,8 +376,8 @@ impl Phrase<'_> {
                 format!("{p} % ({} points)", plain(self.margin.unwrap_or(0.0), 1))
             }
             Some(Margin::Percent(p)) => format!("{p} %"),
-            Some(Margin::Absolute(a)) if self.terms == Terms::Share => format!("{a} points"),
-            Some(Margin::Absolute(a)) if self.terms == Terms::Days => format!("{a} days"),
+            Some(Margin::Absolute(a)) if self.terms == Terms::Share => counted(&a.to_string(), "point"),
+            Some(Margin::Absolute(a)) if self.terms == Terms::Days => counted(&a.to_string(), "day"),
             Some(Margin::Absolute(a)) if self.terms == Terms::Score => {
                 format!("{} in 100 pairings", plain(100.0 * a, 0))
             }
@@ -400,8 +405,8 @@ impl Phrase<'_> {
         }
         match self.terms {
             Terms::Ratio | Terms::Count => format!("{} %", plain(100.0 * value, 0)),
-            Terms::Share => format!("{} points", plain(value.min(100.0), self.decimals.min(1))),
-            Terms::Days => format!("{} days", plain(value, self.decimals)),
+            Terms::Share => counted(&self.limit(value.min(100.0)), "point"),
+            Terms::Days => counted(&plain(value, self.decimals), "day"),
             Terms::Score => format!("{} of 100 pairings", plain(100.0 * value, 0)),
             Terms::Amount => {
                 let amount = self.question.wording.amount(self.fine(value), self.decimals);
@@ -458,13 +463,23 @@ impl Phrase<'_> {
             None => {
                 let gain = self.gain();
                 format!(
-                    "{opening}: it could {} {} less or {} more.{}",
+                    "{opening}: it could {} {} less or {}.{}",
                     self.terms.verb(),
                     self.size(self.side(gain, false)),
-                    self.size(self.side(gain, true)),
+                    self.at_most(self.side(gain, true)),
                     self.settle()
                 )
             }
+        }
+    }
+
+    /// How much more it may be: from ten times as many on, in times.
+    fn at_most(&self, more: f64) -> String {
+        const IN_TIMES: f64 = 9.0;
+        match self.terms {
+            Terms::Count if more >= IN_TIMES && more.is_finite() => format!("{} times as many", plain(1.0 + more, 0)),
+            Terms::Ratio if more >= IN_TIMES && more.is_finite() => format!("{} times as much", plain(1.0 + more, 0)),
+            _ => format!("{} more", self.size(more)),
         }
     }
 
