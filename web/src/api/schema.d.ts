@@ -2771,6 +2771,11 @@ export interface components {
             in_turn?: boolean;
             /** @description How often a level, as a block, holds each treatment; 0 where there are no blocks. */
             per_block: number;
+            /**
+             * @description Whether blocks are places to which the claim is to carry: a difference is then held against what places differ in,
+             *     and further units at a place help less than further places.
+             */
+            places?: boolean;
             /** @description Treatments, control included. */
             treatments: number;
         };
