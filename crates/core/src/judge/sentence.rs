@@ -522,7 +522,8 @@ impl Phrase<'_> {
             Some(whole) => format!(
                 "Confirmed by dealing the whole trial anew: a gap this clear came up in {} of 100 deals of all its {units}. \
                  Which treatment made it rests on the model.",
-                in_hundred(whole.mid_p)
+                // Told alike for all treatments for which it is next to nothing: one line for them all.
+                if whole.mid_p < 0.01 { "fewer than 1".into() } else { in_hundred(whole.mid_p) }
             ),
             None => format!(
                 "With so few {units} this rests on the model alone: dealing the {units} anew gives a gap this wide in {} of 100 deals.",

@@ -294,6 +294,13 @@ impl Ladder<'_> {
         } else {
             String::new()
         };
+        let rises = self.fits.leading() == Some(Model::Linear) && self.steps.last().is_some_and(|s| s.works);
+        if rises && e.dose > from {
+            return format!(
+                "{shape}. {}{unit} comes within {margin} of the best that was tried{limits}; nothing shows that the response has stopped there, and more may do better.",
+                fine(e.dose)
+            );
+        }
         if e.low <= from && e.high >= to {
             format!(
                 "{shape}. Can't tell which dose is enough: {}{unit} comes within {margin} of the best, but it could be any of those tried.",
