@@ -294,3 +294,33 @@ fn days_that_were_cut_off_are_told_as_such() {
         "{sentence}"
     );
 }
+
+/// Two trays a treatment on each shelf, and every shelf with the same mean starting size: the starting size says nothing of
+/// the cells, and the trays are held against one another as ever.
+#[test]
+fn a_starting_size_that_cells_share_leaves_the_units_to_be_compared() {
+    let mut csv = String::from("site,t,y,start\n");
+    for (site, level) in [("hill", 80.0), ("ford", 95.0), ("moor", 110.0)] {
+        for (unit, off) in [-3.0, 3.0].into_iter().enumerate() {
+            let bump = [0.7, -0.4][unit] * level / 100.0;
+            csv += &format!(
+                "{site},water,{},{}\n{site},feed,{},{}\n",
+                level + off,
+                5.0 + off,
+                level + 9.0 + off + bump,
+                5.0 + off
+            );
+        }
+    }
+    let columns = Columns {
+        measure: "y".into(),
+        treatment: "t".into(),
+        control: "water".into(),
+        block: Some("site".into()),
+        baseline: Some("start".into()),
+        ..Columns::default()
+    };
+    let told = analyse(&read(csv.as_bytes(), &columns).expect("a table"), &Question::default()).expect("an analysis");
+    assert_eq!(told.design.error, "units");
+    assert!((told.contrasts[0].estimate - 9.1425).abs() < 1e-9, "{}", told.contrasts[0].estimate);
+}

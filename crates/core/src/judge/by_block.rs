@@ -64,7 +64,10 @@ impl ByBlock {
         }
         let within = squares(&inside.residuals) / inside.df;
         let between = (squares(&alike.residuals) - squares(&inside.residuals)).max(0.0) / over;
-        Ok(Some(Self::told(table, units, &places, (between, over), (within, inside.df))))
+        let told = Self::told(table, units, &places, (between, over), (within, inside.df));
+        // Means of cells may share a starting size where their units do not.
+        let stands = !layout.baseline || linear::baseline_is_free(&told.cells.rows, layout);
+        Ok(Some(told).filter(|_| stands))
     }
 
     /// From the mean squares of treatment x block and of units, each with its degrees of freedom.
