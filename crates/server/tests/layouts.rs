@@ -144,7 +144,10 @@ async fn pairs_leave_a_third_treatment_out_in_turn() {
             .await;
     // Eight pairs, of which six are two whole turns: 6!/(2!2!2!) ways to give the pairs their two, 2^6 within them.
     assert_eq!((&trial["units_each"], &trial["ways"]), (&json!(4), &json!(90.0 * 64.0)));
-    assert_eq!(trial["layout"], json!({ "treatments": 3, "per_block": 0, "covariates": 0, "in_turn": true }));
+    assert_eq!(
+        trial["layout"],
+        json!({ "treatments": 3, "per_block": 0, "covariates": 0, "in_turn": true, "places": false })
+    );
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
     // Pairs differ by 20 g, treatments by 0, 30 and 12 g, and nothing else but a gram here and there.
     let pair = |level: u64, slot: u64| 4 * (level - 1) + slot.div_ceil(2);
