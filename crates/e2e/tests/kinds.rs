@@ -370,7 +370,7 @@ async fn sprays_at_three_sites_one_undiluted() {
         "plots have no dark days, no water to read, and nobody feeds them"
     );
     page.shows("Look at all of them").await;
-    bench.weigh("0", &|t, n| 400.0 + [0.0, 120.0, 20.0][t] + 40.0 * (n / 6) as f64 + 5.0 * wobble(n)).await;
+    bench.weigh("0", &|t, n| 400.0 + [0.0, 160.0, 80.0][t] + 40.0 * (n / 6) as f64 + 5.0 * wobble(n)).await;
     let said = bench.learned().await;
     assert!(said[0].starts_with("Soap spray gave ") && said[0].contains(" a plot more than plain water"), "{said:?}");
     assert!(said[1].to_lowercase().contains("garlic brew undiluted"), "{said:?}");
