@@ -103,33 +103,9 @@ impl PowerPlan {
     /// # Ok::<(), iron_twin_stats::StatsError>(())
     /// ```
     pub fn power(&self, effect_sd: f64) -> Result<f64, StatsError> {
-        self.power_beyond(effect_sd, 1.0)
-    }
-
-    /// [`PowerPlan::power`] of a rule that asks for `strictness` times the critical value.
-    ///
-    /// # Errors
-    /// As [`PowerPlan::critical`].
-    ///
-    /// ```
-    /// use iron_twin_stats::power::PowerPlan;
-    /// let plan = PowerPlan { treatments: 2, units: 8, blocks: 1, covariates: 0, confidence: 0.95 };
-    /// assert!(plan.power_beyond(1.0, 1.1)? < plan.power(1.0)?);
-    /// # Ok::<(), iron_twin_stats::StatsError>(())
-    /// ```
-    pub fn power_beyond(&self, effect_sd: f64, strictness: f64) -> Result<f64, StatsError> {
-        let critical = strictness * self.critical()?;
+        let critical = self.critical()?;
         let shift = self.shift(effect_sd.abs());
         Ok(noncentral_t_upper(critical, self.df(), shift) + noncentral_t_upper(critical, self.df(), -shift))
-    }
-
-    /// [`PowerPlan::smallest_detectable`] of a rule that asks for `strictness` times the critical value.
-    ///
-    /// # Errors
-    /// As [`PowerPlan::smallest_detectable`].
-    pub fn smallest_beyond(&self, power: f64, strictness: f64) -> Result<f64, StatsError> {
-        check_power(power, self.confidence)?;
-        Ok(shift_found(strictness * self.critical()?, self.df(), power)? / self.shift(1.0))
     }
 
     /// The difference, in residual standard deviations, that is found with chance `power`.
@@ -145,7 +121,8 @@ impl PowerPlan {
     /// # Ok::<(), iron_twin_stats::StatsError>(())
     /// ```
     pub fn smallest_detectable(&self, power: f64) -> Result<f64, StatsError> {
-        self.smallest_beyond(power, 1.0)
+        check_power(power, self.confidence)?;
+        Ok(shift_found(self.critical()?, self.df(), power)? / self.shift(1.0))
     }
 
     /// Chance that the lower limit of a contrast passes zero when the true gain is `effect_sd`: one tail only.

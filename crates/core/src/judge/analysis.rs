@@ -42,7 +42,7 @@ pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseEr
     check(table, question)?;
     let Some(look) = &question.look else {
         let mut analysis = kinds::analyse(table, question)?;
-        losses::beside(table, question, &mut analysis)?;
+        losses::beside(table, question, &mut analysis);
         analysis.warnings.extend(unplanned(question)?);
         return Ok(analysis);
     };
@@ -53,7 +53,7 @@ pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseEr
     let confidence = 1.0 - (2.0 * normal_upper(limit_z)).max(1e-12);
     let stricter = Question { confidence, look: None, ..question.clone() };
     let mut analysis = kinds::analyse(table, &stricter)?;
-    losses::beside(table, &stricter, &mut analysis)?;
+    losses::beside(table, &stricter, &mut analysis);
     analysis.confidence = question.confidence;
     analysis.look = Some(LookOut {
         now: look.now,

@@ -8,7 +8,7 @@ use super::kinds;
 use super::result::{Analysis, WithLosses};
 use super::sentence;
 use super::table::{RowExtras, Table};
-use crate::judge::question::{AnalyseError, Question};
+use crate::judge::question::Question;
 use crate::judge::verdict::Verdict;
 use crate::terms::dealing::Restriction;
 use crate::terms::goal::Better;
@@ -17,10 +17,10 @@ use iron_twin_stats::linear::Observation;
 use std::collections::BTreeMap;
 
 /// Adds to every contrast whose sides lost unlike numbers of units what it comes to with them counted as the worst.
-pub(crate) fn beside(table: &Table, question: &Question, analysis: &mut Analysis) -> Result<(), AnalyseError> {
-    let Some(expected) = question.expected_units else { return Ok(()) };
+pub(crate) fn beside(table: &Table, question: &Question, analysis: &mut Analysis) {
+    let Some(expected) = question.expected_units else { return };
     if table.kind == Kind::Dose || table.dealing.restriction != Restriction::Free || table.dealing.within.is_some() {
-        return Ok(());
+        return;
     }
     let lost: Vec<usize> = analysis.treatments.iter().map(|t| expected.saturating_sub(t.units)).collect();
     let unlike = |t: usize| lost.get(t).zip(lost.first()).is_some_and(|(own, control)| own != control);
@@ -28,15 +28,18 @@ pub(crate) fn beside(table: &Table, question: &Question, analysis: &mut Analysis
         .filter(|&t| unlike(t) && analysis.contrasts.get(t - 1).is_some_and(|c| c.verdict.claims_difference()))
         .collect();
     if concerned.is_empty() {
-        return Ok(());
+        return;
     }
-    let whole =
-        kinds::analyse(&filled(table, question, &lost), &Question { expected_units: None, ..question.clone() })?;
+    // What cannot be compared with the lost ones in it takes nothing from the comparison that stands.
+    let asked = Question { expected_units: None, ..question.clone() };
+    let Ok(whole) = kinds::analyse(&filled(table, question, &lost), &asked) else { return };
     for t in concerned {
         let (Some(own), Some(with)) = (analysis.contrasts.get_mut(t - 1), whole.contrasts.get(t - 1)) else { continue };
         let turns = !with.verdict.claims_difference() || is_gain(with.verdict) != is_gain(own.verdict);
         let counted = format!("{} of {} and {} of {} were lost", lost[t], own.treatment, lost[0], own.versus);
-        let said = if turns {
+        let said = if turns && with.verdict.claims_difference() {
+            format!("But {counted}: counted as the worst that was seen, they turn it round.")
+        } else if turns {
             format!("But {counted}: counted as the worst that was seen, they leave it untold which is better.")
         } else {
             format!("It holds with the lost ones counted as the worst that was seen ({counted}).")
@@ -45,7 +48,6 @@ pub(crate) fn beside(table: &Table, question: &Question, analysis: &mut Analysis
         own.caveat = Some(own.caveat.take().map_or_else(|| said.clone(), |before| format!("{before} {said}")));
         own.sentence = sentence::joined(&own.claim, own.caveat.as_deref());
     }
-    Ok(())
 }
 
 fn is_gain(verdict: Verdict) -> bool {

@@ -74,6 +74,7 @@ pub(crate) fn capitalised(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
+
 /// A chance as so many in a hundred, with more digits where it is rare; halves go up, as on the page.
 #[must_use]
 pub fn in_hundred(p: f64) -> String {
