@@ -14,6 +14,7 @@ cargo xtask build    the page and the release binary
 cargo xtask types    the OpenAPI document and the page's types, from the server
 cargo xtask shots    one picture of each view into docs/screenshots (or a folder you name)
 cargo xtask bench    the benchmarks of the core; `bench farm`: how long screens and writes take on a farm of real size, into docs/measurements.md
+cargo xtask foretold     thirty plans played: whether the chance they foretell comes to pass, into docs/foretold.md
 cargo xtask calibrate    simulated seasons: false alarms and coverage, into docs/calibration.md (seasons, if you name a number)";
 
 fn main() {
@@ -28,6 +29,7 @@ fn main() {
         "types" => types(),
         "shots" => shots(&rest),
         "calibrate" => calibrate(&rest),
+        "foretold" => foretold(&rest),
         "bench" if rest.first().is_some_and(|what| what == "farm") => farm(),
         "bench" => cargo(&["bench", "-p", "iron-twin-core", "--bench", "exact"]),
         _ => {
@@ -70,6 +72,18 @@ fn test() -> Result<(), Fail> {
     // The browser tests start the binary itself.
     cargo(&["build", "-p", "iron-twin"])?;
     cargo(&["test", "--workspace"])
+}
+
+fn foretold(rest: &[String]) -> Result<(), Fail> {
+    let seasons = rest.first().map_or("4000", String::as_str);
+    let example = ["run", "--quiet", "--release", "-p", "iron-twin-core", "--example", "foretold", seasons];
+    let table = String::from_utf8_lossy(&run::output("cargo", &example, &root())?).into_owned();
+    let text = format!(
+        "# What plans foretell\n\nThe chance of a verdict that Ask and `iron-twin power` foretell, beside {seasons} fresh seasons of each plan (`cargo xtask \
+         foretold`);\nchance moves a figure of 75 % by {:.1} points. Which seasons the foretelling itself was counted in says `crates/core/src/ask/strictness.rs`.\n\n{table}",
+        100.0 * (0.75f64 * 0.25 / seasons.parse::<f64>().unwrap_or(4000.0)).sqrt()
+    );
+    std::fs::write(root().join("docs/foretold.md"), text).map_err(|e| Fail::new(format!("docs/foretold.md: {e}")))
 }
 
 fn calibrate(rest: &[String]) -> Result<(), Fail> {

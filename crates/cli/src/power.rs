@@ -158,12 +158,15 @@ fn page(args: &Args, seen: &Foresight) -> String {
     if args.goal == Goal::Match {
         lines.push(format!(
             "If a treatment is truly as good as the control, {} trials in 100 show that it gives up less than {margin}.",
-            hundredths(seen.power)
+            hundredths(seen.verdict.power)
         ));
     } else {
-        lines.push(format!("A true difference of {margin} is found in {} trials of 100.", hundredths(seen.power)));
+        lines.push(format!(
+            "A true difference of {margin} is found in {} trials of 100.",
+            hundredths(seen.verdict.power)
+        ));
     }
-    if let Some(smallest) = &seen.smallest_detectable {
+    if let Some(smallest) = &seen.verdict.smallest_detectable {
         let size = match (smallest.points, smallest.percent) {
             (Some(points), _) => format!("{points:.1} points"),
             (None, Some(percent)) => format!("{percent:.1} %"),
@@ -171,7 +174,7 @@ fn page(args: &Args, seen: &Foresight) -> String {
         };
         lines.push(format!("The smallest difference found {} times in 100 is {size}.", hundredths(args.power)));
     }
-    lines.push(match seen.units_needed {
+    lines.push(match seen.verdict.units_needed {
         Some(needed) => format!("{needed} units a side would do it {} times in 100.", hundredths(args.power)),
         None if args.kind == Kind::Days => "More than 2,000 units a side would be needed.".into(),
         None => "More than 20,000 units a side would be needed.".into(),
@@ -179,6 +182,10 @@ fn page(args: &Args, seen: &Foresight) -> String {
     lines.push(format!(
         "Even the widest gap these units can show would be dealt by chance 1 time in {:.0}.",
         1.0 / seen.smallest_possible_p
+    ));
+    lines.push(format!(
+        "The usual test alone would find it in {} of 100; a verdict also deals the units anew and allows for unlike spreads.",
+        hundredths(seen.power)
     ));
     if let Some(seasons) = seen.seasons {
         lines.push(format!("From {seasons} seasons played; each chance may be off by 1 or 2 in 100."));

@@ -111,8 +111,8 @@ fn the_page_s_picture_gives_the_same_figures() {
         };
         for sight in drawn.sights.iter().filter(|s| [2, 4, 8, 16].contains(&s.units)) {
             let got = asked(sight.units);
-            near(&got["power"], sight.power);
-            near(&got["smallest_detectable"]["percent"], sight.smallest_percent);
+            near(&got["verdict"]["power"], sight.power);
+            near(&got["verdict"]["smallest_detectable"]["percent"], sight.smallest_percent);
             near(&got["smallest_possible_p"], sight.smallest_redeal_p);
         }
         if per_block > 1 {
@@ -120,7 +120,7 @@ fn the_page_s_picture_gives_the_same_figures() {
             continue;
         }
         let needed = drawn.units_needed.expect("so many");
-        let power = |units: usize| asked(units)["power"].as_f64().expect("a number");
+        let power = |units: usize| asked(units)["verdict"]["power"].as_f64().expect("a number");
         assert!(power(needed) >= 0.8 && power(needed - 1) < 0.8, "{treatments} {per_block}: {needed}");
     }
 }

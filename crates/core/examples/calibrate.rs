@@ -11,7 +11,10 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 fn designs() -> Vec<Design> {
     use Kind::{Amount, Count, Days, Dose, Score, Share};
-    use Law::{Deaths, Edge, Gone, Hump, Hyperbola, MildSites, Plateau, SCurve, Sites, Skewed, Usual, Wild};
+    use Law::{
+        Deaths, Edge, Gone, Hump, Hyperbola, MildSites, Plateau, SCurve, Sites, Skewed, Slope, SlopeOut, Usual,
+        VerySkewed, Wild,
+    };
     let one = |kind, each: &[usize], blocks, samples, law| Design::new(kind, each, blocks, samples, law);
     let mut all = vec![
         one(Amount, &[2, 2], 1, 1, Usual),
@@ -51,6 +54,12 @@ fn designs() -> Vec<Design> {
         one(Amount, &[8, 8], 1, 1, Skewed),
         one(Amount, &[4, 4, 4, 4], 1, 1, Skewed),
         one(Amount, &[1, 1, 1, 1], 6, 1, Skewed),
+        one(Amount, &[8, 8], 1, 1, VerySkewed),
+        Design { truth: 1.5, ..one(Amount, &[8, 8], 1, 1, VerySkewed) },
+        Design { truth: 3.0, ..one(Amount, &[4, 4], 1, 1, VerySkewed) },
+        one(Amount, &[8, 8], 1, 1, Slope),
+        one(Amount, &[8, 8], 1, 1, SlopeOut),
+        one(Amount, &[1, 1, 1, 1], 4, 1, SlopeOut),
         one(Amount, &[4, 4, 4, 4], 3, 1, Sites),
         one(Amount, &[4, 4], 3, 1, Sites),
         one(Amount, &[2, 2], 6, 1, Sites),
@@ -95,14 +104,17 @@ fn line(design: &Design, number: u64, seasons: u32) -> String {
     let seasons = if design.kind == Kind::Dose { seasons / 20 } else { seasons };
     let null = run(design, seasons, 1000 + number);
     let per_cent = |v: f64| format!("{v:.1} %");
-    let (found, usual) = match design.usual_test() {
+    let (found, foretold, usual) = match design.usual_test() {
         Some((truth, usual)) => {
             let with = Design { truth, ..design.clone() };
-            (per_cent(run(&with, seasons, 5000 + number).found), per_cent(usual))
+            let foretold = design.foretold(truth).map_or_else(|| "–".into(), per_cent);
+            (per_cent(run(&with, seasons, 5000 + number).found), foretold, per_cent(usual))
         }
-        None => ("–".into(), "–".into()),
+        None => ("–".into(), "–".into(), "–".into()),
     };
-    format!("| {} | {} | {} | {found} | {usual} |", design.name(), per_cent(null.claims), per_cent(null.held))
+    // Where a true difference is played from the start no claim of it is false.
+    let claims = if design.law == Law::VerySkewed && design.truth > 1.0 { "–".into() } else { per_cent(null.claims) };
+    format!("| {} | {claims} | {} | {found} | {foretold} | {usual} |", design.name(), per_cent(null.held))
 }
 
 fn main() {
@@ -126,9 +138,9 @@ fn main() {
         }
     });
     println!(
-        "| design | a verdict claims a difference where there is none | the deciding interval holds the truth | a true difference is found | by the usual test |"
+        "| design | a verdict claims a difference where there is none | the deciding interval holds the truth | a true difference is found | the plan foretold | by the usual test |"
     );
-    println!("|---|---|---|---|---|");
+    println!("|---|---|---|---|---|---|");
     for line in lines.into_inner().unwrap_or_default() {
         println!("{line}");
     }

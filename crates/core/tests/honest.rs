@@ -121,7 +121,8 @@ fn what_a_treatment_does_is_held_against_the_sites_it_did_it_at() {
     let gaps: Vec<(&str, f64)> = feed.by_block.iter().map(|g| (g.block.as_str(), g.estimate)).collect();
     assert_eq!(gaps, [("hill", 23.25), ("ford", 36.5), ("moor", 0.25)]);
     assert!(
-        feed.sentence.ends_with(" It did not do the same everywhere: ford 36 more, hill 23 more, moor no difference."),
+        feed.sentence
+            .ends_with(" It did not do the same everywhere: 36 more at ford, 23 more at hill, no difference at moor."),
         "{}",
         feed.sentence
     );
@@ -259,7 +260,7 @@ fn what_losses_could_have_made_stands_beside_the_verdict() {
     // Five as they were and three at 38, the worst that was seen.
     let mean = (48.0 + 47.0 + 49.0 + 46.0 + 47.5 + 3.0 * 38.0) / 8.0 - 42.125;
     assert!((with.estimate - mean).abs() < 1e-9, "{with:?}");
-    assert!(turned.sentence.ends_with("But 3 of feed and 0 of water were lost: counted as the worst that was seen, they leave it untold which is better."), "{}", turned.sentence);
+    assert!(turned.sentence.ends_with("But 3 of feed and none of water were lost: counted as the worst that was seen, they leave it untold which is better."), "{}", turned.sentence);
     let kept = weights(&[68.0, 67.0, 69.0, 66.0, 67.5, 66.5, 68.5]);
     assert!(
         !kept.with_losses.as_ref().expect("unlike losses").turns
@@ -323,4 +324,65 @@ fn a_starting_size_that_cells_share_leaves_the_units_to_be_compared() {
     let told = analyse(&read(csv.as_bytes(), &columns).expect("a table"), &Question::default()).expect("an analysis");
     assert_eq!(told.design.error, "units");
     assert!((told.contrasts[0].estimate - 9.1425).abs() < 1e-9, "{}", told.contrasts[0].estimate);
+}
+
+/// Where most had not come to it by the last day, limits up to that day cannot say that two do the same: what follows is not
+/// known.
+#[test]
+fn what_was_mostly_not_seen_is_never_the_same() {
+    let table = |late: &str| {
+        let rows: String = (0..6)
+            .map(|i| {
+                let (day, seen) = if i < 3 { (10 + i, "yes") } else { (14, late) };
+                format!("water,{day},{seen}\nfull,{},{seen}\n", if i < 3 { 12 - i } else { day })
+            })
+            .collect();
+        let columns = Columns {
+            kind: Kind::Days,
+            measure: "day".into(),
+            treatment: "feed".into(),
+            control: "water".into(),
+            seen: Some("seen".into()),
+            ..Columns::default()
+        };
+        let csv = format!("feed,day,seen\n{rows}");
+        let question = Question { better: Better::Lower, margin: "40%".parse().ok(), ..Question::default() };
+        analyse(&read(csv.as_bytes(), &columns).expect("a table"), &question).expect("an analysis").contrasts[0].clone()
+    };
+    let (seen, cut) = (table("yes"), table("no"));
+    assert_eq!((seen.verdict, seen.doubt), (Verdict::Same, None));
+    assert_eq!((cut.verdict, cut.doubt), (Verdict::CannotTell, Some(Doubt::Unseen)));
+    assert!(cut.sentence.contains("too few had come to it by day 14 to say that they do the same"), "{}", cut.sentence);
+    assert_eq!((seen.low, seen.high), (cut.low, cut.high), "the figures are the same, up to that day");
+}
+
+/// A limit just below the margin is told as finely as shows that it is below, and one just beside nothing is not told as
+/// nothing.
+#[test]
+fn figures_beside_a_bound_are_told_on_their_side_of_it() {
+    let said = |gain: f64, margin: &str| {
+        let rows: String = (0..6)
+            .map(|i| {
+                let own = [98.0, 101.0, 99.5, 100.5, 97.0, 104.0][i];
+                format!("water,{own}\nfull,{}\n", own + gain)
+            })
+            .collect();
+        let columns =
+            Columns { measure: "g".into(), treatment: "feed".into(), control: "water".into(), ..Columns::default() };
+        let question = Question { margin: margin.parse().ok(), ..Question::default() };
+        let csv = format!("feed,g\n{rows}");
+        analyse(&read(csv.as_bytes(), &columns).expect("a table"), &question).expect("an analysis").contrasts[0].clone()
+    };
+    // Six a side, variance 6.1: the limits lie 2.228139 times the root of 6.1 / 3, 3.1772, on either side of the gap.
+    let same = said(0.0, "3.2%");
+    assert!(
+        same.verdict == Verdict::Same
+            && same.sentence.contains("at most 3.177 (3.18 %) either way, less than the 3.2 %"),
+        "{}",
+        same.sentence
+    );
+    let beside = said(3.14, "50%");
+    assert!(beside.sentence.contains("did the same"), "{}", beside.sentence);
+    let open = said(3.14, "5%");
+    assert!(open.sentence.contains("it could give hardly less or 6"), "{}", open.sentence);
 }

@@ -332,16 +332,16 @@ fn a_number_that_stood_already_is_not_asked_for() {
     let amount = columns(Kind::Amount, &[]);
     let water = ["95.4", "98.2", "101.8", "104.6"];
     let said = |feed: [&str; 4], margin_text: &str| first(&table("v", &water, &feed), &amount, &margin(margin_text));
-    let near = said(["100.4", "103.2", "106.8", "109.6"], "10");
+    let near = said(["100.4", "103.2", "106.8", "109.6"], "11");
     assert_eq!(near.verdict, Verdict::CannotTell);
     assert!(
-        near.units_needed.unwrap() <= 4 && near.sentence.ends_with(" As many units again may settle it."),
+        near.units_for_verdict.unwrap() <= 4 && near.sentence.ends_with(" As many units again may settle it."),
         "{}",
         near.sentence
     );
     let far = said(["97.4", "100.2", "103.8", "106.6"], "4");
     assert!(
-        far.units_needed.unwrap() > 4 && far.sentence.contains("units a side would settle a difference of 4"),
+        far.units_for_verdict.unwrap() > 4 && far.sentence.contains("units a side would settle a difference of 4"),
         "{}",
         far.sentence
     );

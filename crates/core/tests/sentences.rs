@@ -110,7 +110,7 @@ fn scores() {
     );
     assert_eq!(
         told(Kind::Score, &high, &water, "0.2", Higher, Beat),
-        "Kelp scored higher than plain water in 3 of 100 pairings. The true number is very likely between 0 and 35: real, but it may be nearer to even than the 30 you said would matter."
+        "Kelp scored lower than plain water in 97 of 100 pairings. The true number is very likely between 65 and 100: real, but it may be nearer to even than the 70 you said would matter."
     );
     assert_eq!(
         told(Kind::Score, &water, &high, "", Lower, Beat),

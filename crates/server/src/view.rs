@@ -2,6 +2,7 @@
 
 use crate::stations::{Station, next_station, stations};
 use iron_twin_core::across::spread::Spread;
+use iron_twin_core::ask::cautions::{Caution, cautions};
 use iron_twin_core::ask::picture::Layout;
 use iron_twin_core::ask::sees::seen_each;
 use iron_twin_core::ask::worth::{self, MarginSaid};
@@ -147,6 +148,8 @@ pub(crate) struct TrialView {
     pub seen_each: usize,
     /// How they are laid out, as far as what they can see depends on it.
     pub layout: Layout,
+    /// What to know before it is sown.
+    pub cautions: Vec<Caution>,
     /// What was dealt as a whole, in the singular: the unit, or the lamp, pump, reservoir or level that serves several.
     pub dealt_word: &'static str,
     /// Several of them.
@@ -363,6 +366,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         units_each: trial.units_each(),
         seen_each: seen_each(trial),
         layout: Layout::of(trial),
+        cautions: cautions(trial, spread.cv_percent),
         dealt_word: trial.dealt_words().0,
         dealt_words: trial.dealt_words().1,
         by_level: trial.is_by_level(),

@@ -187,3 +187,75 @@ async fn a_treatment_that_died_out_is_told_exactly() {
         assert!(judge["command"].is_null(), "the exported file still holds the lost ones");
     }
 }
+
+/// A rack brighter towards one end: the plan is offered to take the light out, says so before the first record, and the verdict
+/// is that of the command with the light as its covariate; left in, the limits lie four times as far apart.
+#[tokio::test]
+async fn light_that_the_plan_takes_out_hides_nothing() {
+    let farm = Farm::new();
+    let weigh = async |covariate: &str| -> (Value, String) {
+        let id = farm.new_trial(&format!("Bright end, {covariate}?")).await;
+        let at = |rest: &str| format!("/trials/{id}{rest}");
+        let places: Vec<(u32, u32)> = (1..=4).flat_map(|level| (1..=4).map(move |slot| (level, slot))).collect();
+        let umol = |slot: u32| 100 + 40 * slot;
+        let trial = farm.get(&at("")).await;
+        let light: Vec<Value> = (places.iter())
+            .map(|(level, slot)| json!({ "level": level, "slot": slot, "value": umol(*slot) }))
+            .collect();
+        let mut rack = trial["rack"].clone();
+        rack["design"] = json!("completely_randomised");
+        farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
+        let trial = farm.call("PUT", &at("/light"), json!({ "places": light, "scale": "umol", "kind": "" })).await;
+        let offered =
+            |trial: &Value| trial["cautions"].as_array().is_some_and(|c| c.iter().any(|c| c["offer"] == "light"));
+        assert!(offered(&trial), "{}", trial["cautions"]);
+        let mut ask = trial["ask"].clone();
+        ask["covariate"] = json!(covariate);
+        let put = json!({ "name": trial["name"], "ask": ask, "version": trial["version"] });
+        let trial = farm.call("PUT", &at("/ask"), put).await;
+        farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
+        farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+        let trial = farm.get(&at("")).await;
+        let slot_of = |code: &Value| {
+            trial["units"]
+                .as_array()
+                .and_then(|all| all.iter().find(|u| u["code"] == *code))
+                .map_or(0, |u| u["slot"].as_u64().unwrap_or(0))
+        };
+        let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
+        for pour in sheet.as_array().expect("pours") {
+            let net = if pour["treatment"] == "plain water" { 100.0 } else { 130.0 };
+            for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
+                let gross = net + 200.0 + 12.0 * slot_of(code) as f64 + f64::from([0, 3, 1, 2][n % 4]);
+                let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
+                farm.call("POST", &at("/weighings"), body).await;
+            }
+        }
+        let sealed = farm.get(&at("")).await;
+        assert_eq!(offered(&sealed), covariate == "light", "once sealed only what was taken up is told");
+        farm.call("POST", &at("/reveal"), Value::Null).await;
+        (farm.get(&at("/judge")).await, farm.get(&at("/export.csv")).await.as_str().expect("text").to_owned())
+    };
+    let (left_in, plain) = weigh("start").await;
+    let (out, csv) = weigh("light").await;
+    let contrast = |judge: &Value| judge["analysis"]["contrasts"][0].clone();
+    let width = |c: &Value| c["high"].as_f64().expect("a limit") - c["low"].as_f64().expect("a limit");
+    assert!(!plain.contains("light") && width(&contrast(&left_in)) > 4.0 * width(&contrast(&out)), "{left_in}");
+    let contrast = contrast(&out);
+    assert_eq!(contrast["verdict"], "better_by_margin", "{contrast}");
+    assert!((contrast["estimate"].as_f64().expect("a figure") - 30.0).abs() < 1.5, "{contrast}");
+    let columns = Columns {
+        measure: "harvest_weight_g".into(),
+        treatment: "treatment".into(),
+        control: "plain water".into(),
+        unit: Some("unit".into()),
+        baseline: Some("light".into()),
+        ..Columns::default()
+    };
+    let question = iron_twin_core::judge::question::Question {
+        margin: Some(iron_twin_core::quantity::Margin::Percent(10.0)),
+        ..Default::default()
+    };
+    let again = analyse(&read(csv.as_bytes(), &columns).expect("a table"), &question).expect("figures");
+    assert_eq!(contrast["estimate"].as_f64(), Some(again.contrasts[0].estimate));
+}

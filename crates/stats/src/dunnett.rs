@@ -135,13 +135,37 @@ impl JointContrasts {
             return Err(StatsError::OutOfRange { what: "confidence", min: 0.0, max: 1.0, got: confidence });
         }
         let outside = 1.0 - confidence;
+        if self.count <= 1 {
+            let quantile = super::distributions::t_quantile_upper;
+            return quantile(0.5 * outside, self.df);
+        }
+        let asked = self.key(confidence);
+        if let Some(known) = KNOWN.with_borrow(|known| known.iter().find(|(key, _)| *key == asked).map(|(_, c)| *c)) {
+            return Ok(known);
+        }
+        let critical = self.critical_anew(outside)?;
+        KNOWN.with_borrow_mut(|known| {
+            known.truncate(MOST_KNOWN - 1);
+            known.insert(0, (asked, critical));
+        });
+        Ok(critical)
+    }
+
+    /// What a critical value depends on, to the last bit.
+    fn key(&self, confidence: f64) -> Vec<u64> {
+        let of_shape: Vec<f64> = match &self.shape {
+            Shape::Single => Vec::new(),
+            Shape::Factored { loadings } => loadings.iter().flat_map(|(l, count)| [*l, *count]).collect(),
+            Shape::General { cholesky, .. } => cholesky.iter().flatten().copied().collect(),
+        };
+        [self.df, confidence, self.count as f64].into_iter().chain(of_shape).map(f64::to_bits).collect()
+    }
+
+    fn critical_anew(&self, outside: f64) -> Result<f64, StatsError> {
         let quantile = super::distributions::t_quantile_upper;
         // One contrast alone asks less, and Bonferroni asks more.
         let (alone, bonferroni) =
-            (quantile(0.5 * outside, self.df)?, quantile(0.5 * outside / self.count.max(1) as f64, self.df)?);
-        if self.count <= 1 {
-            return Ok(alone);
-        }
+            (quantile(0.5 * outside, self.df)?, quantile(0.5 * outside / self.count as f64, self.df)?);
         let height = |t: f64| self.exceeds(t).max(1e-300).ln() - outside.ln();
         if matches!(self.shape, Shape::General { .. }) {
             // Tails that thin fall between the points of a lattice; there Bonferroni gives nothing away.
@@ -164,6 +188,14 @@ impl JointContrasts {
         }
         root_between("Dunnett critical value", 0.999 * alone, 1.001 * bonferroni, height)
     }
+}
+
+/// Most critical values that a thread remembers.
+const MOST_KNOWN: usize = 16;
+
+std::thread_local! {
+    /// The last critical values. A trial asks the same one for each of its measures, and a lattice takes long.
+    static KNOWN: std::cell::RefCell<Vec<(Vec<u64>, f64)>> = const { std::cell::RefCell::new(Vec::new()) };
 }
 
 /// Tails below this are Bonferroni's where correlations do not factor: the lattice's error is about as large.
@@ -215,17 +247,18 @@ struct FactorGrid {
     nodes: Vec<(f64, f64)>,
 }
 
-/// Trapezium nodes for the shared normal: fine enough for the sharpest edge, 1/sqrt(1 - l^2) wide.
+/// Trapezium nodes for the shared normal: fine enough for the sharpest edge, 1/sqrt(1 - l^2) wide. What lies outside is the
+/// same on both sides of zero, so one side counts twice.
 fn factor_grid(loadings: &[(f64, f64)]) -> FactorGrid {
     let sharpest = loadings.iter().map(|(l, _)| (1.0 - l * l).sqrt() / l.abs().max(0.5)).fold(1.0, f64::min);
     let h = 0.4 * sharpest;
     let reach = 9.0;
     let steps = (reach / h).ceil() as i64;
     FactorGrid {
-        nodes: (-steps..=steps)
+        nodes: (0..=steps)
             .map(|i| {
                 let z = i as f64 * h;
-                (z, h * normal_density(z))
+                (z, if i == 0 { h } else { 2.0 * h } * normal_density(z))
             })
             .collect(),
     }

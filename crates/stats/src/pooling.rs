@@ -144,6 +144,25 @@ pub fn pool(rounds: &[Round], how: Between, confidence: f64) -> Result<Pooled, S
 }
 
 impl Pooled {
+    /// The chance that a next round shows more than nothing: about the mean, with the variance between rounds, that of the
+    /// mean, and that of a round of average precision, by Student's t on the pooled degrees of freedom (Higgins, Thompson and
+    /// Spiegelhalter 2009, with the round's own error added). None for the fixed effect, which knows no other rounds.
+    ///
+    /// ```
+    /// use iron_twin_stats::pooling::{pool, Between, Round};
+    /// let rounds = [8.0, 6.5, 7.2].map(|estimate| Round { estimate, variance: 1.0 });
+    /// assert!(pool(&rounds, Between::Reml, 0.95)?.above_next_time().is_some_and(|chance| chance > 0.97));
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    #[must_use]
+    pub fn above_next_time(&self) -> Option<f64> {
+        self.next_round?;
+        let own = self.rounds.iter().map(|r| r.variance).sum::<f64>() / self.rounds.len() as f64;
+        let t = self.mean / (self.between_variance + self.se * self.se + own).sqrt();
+        let beyond = 0.5 * t_two_sided(t.abs(), self.df);
+        Some(if t > 0.0 { 1.0 - beyond } else { beyond })
+    }
+
     /// Limits of the mean to be expected with `more` further rounds that come out at the mean, each as precise as these
     /// are on average: whether another round would settle the question.
     ///

@@ -1243,6 +1243,8 @@ export interface components {
             scale: string;
             /** @description Control first. */
             treatments: components["schemas"]["TreatmentOut"][];
+            /** @description The same for a verdict, which also deals the units anew and allows for unlike spreads. */
+            units_for_verdict?: number | null;
             /** @description Units of a treatment that would settle the margin. */
             units_needed?: number | null;
             /** @description Warnings by code. */
@@ -1273,6 +1275,10 @@ export interface components {
             also?: string[];
             /** @description Which way is better. */
             better: components["schemas"]["Better"];
+            /** @description Whether amounts are compared by how many times as much: for measures that scatter more the larger they are. */
+            by_ratio?: boolean;
+            /** @description What is taken out of the differences between units before they are compared, for amounts. */
+            covariate?: components["schemas"]["Covariate"];
             /** @description What is grown. */
             crop: string;
             /** @description Crops that share each unit: a factor inside it. Empty where a unit holds one crop. */
@@ -1758,6 +1764,16 @@ export interface components {
             /** @description Readings at the shelf. */
             readings: components["schemas"]["Reading"][];
         };
+        /** @description Something to know before sowing. */
+        Caution: {
+            /** @description Stable code. */
+            code: string;
+            offer?: components["schemas"]["Offer"] | null;
+            /** @description In plain words, with figures. */
+            said: string;
+            /** @description Whether the plan has taken up the offer. */
+            taken: boolean;
+        };
         /** @description One cell of the grid. */
         Cell: {
             /** @description Whether something stands here that is kept from who grades: it would tell them what they grade. */
@@ -1873,6 +1889,12 @@ export interface components {
         };
         /** @description One treatment against the control. */
         Contrast: {
+            /**
+             * Format: double
+             * @description The chance that the treatment comes out ahead of the control, in the direction that is better, when the same trial is run
+             *     again with as many units; null where nothing shows how much units differ.
+             */
+            ahead_next_time?: number | null;
             /** @description What the treatment did block by block, where it surely did not do the same in each. */
             by_block?: components["schemas"]["BlockGap"][];
             /** @description What it rests on, where that must be said. */
@@ -2000,6 +2022,8 @@ export interface components {
             simultaneous?: components["schemas"]["Simultaneous"] | null;
             /** @description The treatment. */
             treatment: string;
+            /** @description The same for a verdict, which also deals the units anew and allows for unlike spreads. */
+            units_for_verdict?: number | null;
             /** @description Units of a treatment that would settle the margin. */
             units_needed?: number | null;
             /** @description What was learned. */
@@ -2027,6 +2051,11 @@ export interface components {
             /** @description Index of the treatment. */
             treatment: components["schemas"]["TreatmentIndex"];
         };
+        /**
+         * @description What is taken out of the differences between units beside their block.
+         * @enum {string}
+         */
+        Covariate: "start" | "slot" | "light";
         /** @description What one treatment did on one crop. */
         CropEffect: {
             /** @description The crop. */
@@ -2216,7 +2245,7 @@ export interface components {
          * @description Why an interval does not decide.
          * @enum {string}
          */
-        Doubt: "one_unit" | "no_spread" | "redeal" | "unequal_spread" | "several";
+        Doubt: "one_unit" | "no_spread" | "redeal" | "unequal_spread" | "unseen" | "several";
         /** @description A row that could not be used. */
         Dropped: {
             /** @description Row as a spreadsheet counts it: the header is row 1. */
@@ -2310,7 +2339,7 @@ export interface components {
             kind: "sees";
             /**
              * Format: double
-             * @description Chance to find a true difference of the margin (goal match: to show that nothing is lost).
+             * @description Chance of a verdict on a true difference of the margin (goal match: that nothing is lost).
              */
             power: number;
             /**
@@ -3049,6 +3078,8 @@ export interface components {
         Measure: {
             /** @description Which way is better, where nothing else is said. */
             better: components["schemas"]["Better"];
+            /** @description Whether its figures are known to scatter the more the larger they are, so that ratios are proposed. */
+            by_ratio: boolean;
             /**
              * Format: int32
              * @description Decimals shown.
@@ -3306,6 +3337,11 @@ export interface components {
             /** @description What was seen. */
             text: string;
         };
+        /**
+         * @description What could be changed in the plan about it.
+         * @enum {string}
+         */
+        Offer: "slot" | "light" | "ratios";
         /** @description Two feeds that are one formula at their label doses. */
         OneFormula: {
             /** @description One name. */
@@ -4036,7 +4072,7 @@ export interface components {
         Sight: {
             /**
              * Format: double
-             * @description Chance of finding a true difference of the margin.
+             * @description Chance of a verdict where the true difference is the margin (goal match: that nothing is given up, where nothing is).
              */
             power: number;
             /**
@@ -4657,6 +4693,8 @@ export interface components {
             by_level: boolean;
             /** @description When the work falls. */
             care: components["schemas"]["CarePlan"];
+            /** @description What to know before it is sown. */
+            cautions: components["schemas"]["Caution"][];
             /** @description Changes of the sealed plan. */
             changes: components["schemas"]["ChangeView"][];
             /** @description Commitment to the key, from the deal on. */

@@ -1,9 +1,11 @@
 //! Simulated seasons with a known truth, for the calibration and for the tests that hold it.
 
+use iron_twin_core::ask::picture::Layout;
 use iron_twin_core::judge::analysis::analyse;
-use iron_twin_core::judge::question::Question;
+use iron_twin_core::judge::question::{Question, Scale};
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::table::{Columns, read};
+use iron_twin_core::terms::goal::Goal;
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_stats::power::PowerPlan;
 use rand::{RngExt, SeedableRng};
@@ -16,6 +18,14 @@ impl Chance {
     fn normal(&mut self) -> f64 {
         let (u, v): (f64, f64) = (1.0 - self.0.random::<f64>(), self.0.random());
         (-2.0 * u.ln()).sqrt() * (2.0 * std::f64::consts::PI * v).cos()
+    }
+
+    fn order(&mut self, n: usize) -> Vec<usize> {
+        let mut all: Vec<usize> = (0..n).collect();
+        for i in 0..n {
+            all.swap(i, self.0.random_range(i..n));
+        }
+        all
     }
 
     fn hits(&mut self, n: usize, p: f64) -> usize {
@@ -32,10 +42,17 @@ pub enum Law {
     Wild(usize),
     /// Lognormal with a standard deviation of 0.5 on the logarithms.
     Skewed,
+    /// Lognormal with a standard deviation of 1, compared by ratio.
+    VerySkewed,
+    /// A slope along the shelf, over all its places 1.5 times as wide as units scatter: left in, or the place taken out.
+    Slope,
+    SlopeOut,
     /// What each treatment does differs from block to block as much as units do.
     Sites,
     /// Half of that.
     MildSites,
+    /// Sites at which every treatment does the same.
+    AlikeSites,
     /// Counts of 4 a unit, or shares of 95 in 100: near the edge.
     Edge,
     /// All but the control and the first treatment have none at all; only these two are compared.
@@ -90,7 +107,7 @@ const SD: f64 = 4.0;
 
 impl Design {
     pub fn new(kind: Kind, each: &[usize], blocks: usize, samples: usize, law: Law) -> Self {
-        let truth = if kind == Kind::Count { 1.0 } else { 0.0 };
+        let truth = if kind == Kind::Count || law == Law::VerySkewed { 1.0 } else { 0.0 };
         Self { kind, each: each.to_vec(), blocks, samples, law, truth }
     }
 
@@ -113,9 +130,12 @@ impl Design {
 
     /// One season as a table: treatment, block, unit, value, size, seen.
     fn season(&self, chance: &mut Chance) -> String {
-        let mut csv = format!("t,{},u,v,n,seen\n", self.block());
+        let mut csv = format!("t,{},u,v,n,seen,slot\n", self.block());
         for block in 0..self.blocks {
             let shelf = chance.normal();
+            let mut slots = chance.order(self.each.iter().sum());
+            let middle = 0.5 * (slots.len() as f64 - 1.0);
+            let wide = ((slots.len() as f64).powi(2) - 1.0).sqrt() / 12f64.sqrt();
             for (treatment, &each) in self.each.iter().enumerate() {
                 let here = match self.law {
                     Law::Sites => chance.normal(),
@@ -123,7 +143,13 @@ impl Design {
                     _ => 0.0,
                 };
                 for unit in 0..each {
-                    let own = chance.normal() * if self.law == Law::Wild(treatment) { 3.0 } else { 1.0 } + here;
+                    let slot = slots.pop().unwrap_or_default() as f64;
+                    let slope = match self.law {
+                        Law::Slope | Law::SlopeOut => 1.5 * (slot - middle) / wide,
+                        _ => 0.0,
+                    };
+                    let scatter = if self.law == Law::Wild(treatment) { 3.0 } else { 1.0 };
+                    let own = chance.normal() * scatter + here + slope;
                     for _ in 0..self.samples {
                         let (mut value, size, seen) = self.row(treatment > 0, shelf, own, chance);
                         if self.law == Law::Gone && treatment > 1 {
@@ -132,7 +158,7 @@ impl Design {
                         // Writing into a String cannot fail.
                         let _ = writeln!(
                             csv,
-                            "{},{block},{block}-{treatment}-{unit},{value},{size},{seen}",
+                            "{},{block},{block}-{treatment}-{unit},{value},{size},{seen},{slot}",
                             NAMES[treatment]
                         );
                     }
@@ -170,12 +196,15 @@ impl Design {
             }
             Kind::Score => ((3.0 + gain + own).round().clamp(1.0, 5.0), 1.0, "yes"),
             Kind::Amount | Kind::Dose if self.law == Law::Skewed => (100.0 * (0.5 * own).exp() + gain, 1.0, "yes"),
+            Kind::Amount if self.law == Law::VerySkewed => {
+                (100.0 * own.exp() * if treated { self.truth } else { 1.0 }, 1.0, "yes")
+            }
             Kind::Amount | Kind::Dose => (100.0 + gain + 5.0 * shelf + SD * own + within, 1.0, "yes"),
         }
     }
 
     fn block(&self) -> &'static str {
-        if matches!(self.law, Law::Sites | Law::MildSites) { "site" } else { "shelf" }
+        if matches!(self.law, Law::Sites | Law::MildSites | Law::AlikeSites) { "site" } else { "shelf" }
     }
 
     fn columns(&self) -> Columns {
@@ -189,6 +218,7 @@ impl Design {
             unit: some(self.samples > 1, "u"),
             out_of: some(self.kind == Kind::Share, "n"),
             seen: some(self.kind == Kind::Days, "seen"),
+            baseline: some(self.law == Law::SlopeOut, "slot"),
             ..Columns::default()
         }
     }
@@ -213,8 +243,13 @@ impl Design {
             (Law::Wild(0), _) => ", control 3 times as variable".into(),
             (Law::Wild(t), _) => format!(", treatment {t} 3 times as variable"),
             (Law::Skewed, _) => ", lognormal (0.5)".into(),
+            (Law::VerySkewed, _) if self.truth == 1.0 => ", lognormal (1), by ratio".into(),
+            (Law::VerySkewed, _) => format!(", lognormal (1), by ratio, {} times as much", self.truth),
+            (Law::Slope, _) => ", a slope along the shelf".into(),
+            (Law::SlopeOut, _) => ", a slope along the shelf, its places taken out".into(),
             (Law::Sites, _) => ", effects differ between sites as units do".into(),
             (Law::MildSites, _) => ", effects differ between sites half as much".into(),
+            (Law::AlikeSites, _) => ", effects alike at all sites".into(),
             (Law::Edge, Kind::Count) => ", 4 a unit".into(),
             (Law::Edge, Kind::Share) => ", 19 of 20".into(),
             (Law::Edge, _) => ", a third not seen".into(),
@@ -231,10 +266,30 @@ impl Design {
         Some((self.plan()?.smallest_detectable(0.8).ok()? * SD, 80.0))
     }
 
+    /// The chance in per cent that the plan's picture foretells for a verdict on a true difference.
+    pub fn foretold(&self, truth: f64) -> Option<f64> {
+        let plan = self.plan().filter(|_| self.law != Law::Slope)?;
+        let layout = Layout {
+            treatments: plan.treatments,
+            per_block: if self.blocks > 1 { self.each[0] } else { 0 },
+            covariates: 0,
+            in_turn: false,
+            places: false,
+        };
+        let strict = layout.strictness(plan.units);
+        if self.law != Law::SlopeOut {
+            return Some(100.0 * strict.chance(Goal::Beat, plan.power(truth / SD).ok()?));
+        }
+        let plan = PowerPlan { covariates: 1, ..plan };
+        let shared = (1.0 + 1.0 / (plan.df() - 1.0)).sqrt();
+        Some(100.0 * strict.chance(Goal::Beat, plan.power(truth / SD / shared).ok()?))
+    }
+
     /// The plan of a design whose treatments all scatter alike.
     pub fn plan(&self) -> Option<PowerPlan> {
         let even = self.each.windows(2).all(|w| w[0] == w[1]);
-        if self.kind != Kind::Amount || self.law != Law::Usual || self.samples > 1 || !even {
+        let alike = matches!(self.law, Law::Usual | Law::Slope | Law::SlopeOut);
+        if self.kind != Kind::Amount || !alike || self.samples > 1 || !even {
             return None;
         }
         let units = self.each[0] * self.blocks;
@@ -298,7 +353,10 @@ pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
         }
         let Ok(table) = read(csv.as_bytes(), &design.columns()) else { continue };
         let expected_units = (design.law == Law::Deaths).then(|| design.each[0] * design.blocks);
-        let Ok(analysis) = analyse(&table, &Question { expected_units, ..Question::default() }) else { continue };
+        let scale = if design.law == Law::VerySkewed { Scale::Ratio } else { Scale::Difference };
+        let Ok(analysis) = analyse(&table, &Question { expected_units, scale, ..Question::default() }) else {
+            continue;
+        };
         counted += 1;
         let Analysis { contrasts, .. } = &analysis;
         let contrasts = if design.law == Law::Gone { &contrasts[..1] } else { &contrasts[..] };

@@ -92,6 +92,9 @@ pub struct RoundsOut {
     pub q_p: f64,
     /// Where the true difference of a next round lies; null for the fixed effect.
     pub next_round: Option<Limits>,
+    /// The chance that a next round, as precise as these are, shows a difference in the direction that is better; null for the
+    /// fixed effect.
+    pub ahead_next_time: Option<f64>,
     /// The verdict.
     pub verdict: Verdict,
     /// What one more round like these would make of it.
@@ -151,6 +154,10 @@ pub fn pool_rounds(rounds: &[Round], question: &RoundsQuestion) -> Result<Rounds
         q: pooled.q,
         q_p: pooled.q_p,
         next_round: pooled.next_round.map(|(low, high)| Limits { low, high }),
+        ahead_next_time: pooled.above_next_time().map(|above| match question.better {
+            Better::Higher => above,
+            Better::Lower => 1.0 - above,
+        }),
         verdict,
         one_more: OneMore { low: limits.low, high: limits.high, settles: one_settles },
         more_needed,
@@ -192,6 +199,13 @@ fn sentence(out: &RoundsOut, pooled: &Pooled, question: &RoundsQuestion) -> Stri
     let next = out
         .next_round
         .map_or_else(String::new, |n| format!(" A next round will very likely show {}.", range(n.low, n.high)));
+    let next = match out.ahead_next_time {
+        Some(chance) => {
+            let of_a_hundred = (100.0 * chance).clamp(1.0, 99.0);
+            format!("{next} It would come out ahead in about {of_a_hundred:.0} of 100 next rounds.")
+        }
+        None => next,
+    };
     let more = match (out.verdict, out.more_needed) {
         (Verdict::CannotTell, Some(1)) => " One more round like these would settle it.".to_owned(),
         (Verdict::CannotTell, Some(more)) => format!(" One more would not settle it; {more} like these would."),

@@ -32,7 +32,7 @@ pub enum Expected {
     },
     /// What the plan could see.
     Sees {
-        /// Chance to find a true difference of the margin (goal match: to show that nothing is lost).
+        /// Chance of a verdict on a true difference of the margin (goal match: that nothing is lost).
         power: f64,
         /// Smallest difference found 8 times in 10: per cent of the control, for shares in points.
         smallest: Option<f64>,
@@ -102,9 +102,9 @@ pub fn expected(ask: &Ask, planned: Planned) -> Option<Result<Expected, Foresigh
         planned.units
     );
     Some(trial.foresee().map(|seen: Foresight| Expected::Sees {
-        power: seen.power,
-        smallest: seen.smallest_detectable.and_then(|s| s.points.or(s.percent)),
-        units_needed: seen.units_needed,
+        power: seen.verdict.power,
+        smallest: seen.verdict.smallest_detectable.and_then(|s| s.points.or(s.percent)),
+        units_needed: seen.verdict.units_needed,
         smallest_possible_p: seen.smallest_possible_p,
         command,
     }))
@@ -151,7 +151,7 @@ mod tests {
             goal: Goal::Beat,
             spread,
         };
-        let seen = trial.foresee().unwrap();
+        let seen = trial.foresee().unwrap().verdict;
         assert_eq!((power, units_needed), (seen.power, seen.units_needed));
         assert_eq!(smallest, seen.smallest_detectable.unwrap().points);
         assert_eq!(

@@ -1,9 +1,9 @@
 //! The comparison of treatments with the control. `iron-twin analyse` and the Judge screen both call it.
 
 use super::kinds;
-use super::losses;
 use super::result::{Analysis, LookOut};
 use super::table::Table;
+use super::{losses, next_time};
 use crate::judge::question::AnalyseError;
 use crate::judge::question::Question;
 use crate::judge::question::Scale;
@@ -43,6 +43,7 @@ pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseEr
     let Some(look) = &question.look else {
         let mut analysis = kinds::analyse(table, question)?;
         losses::beside(table, question, &mut analysis);
+        next_time::beside(question, &mut analysis);
         analysis.warnings.extend(unplanned(question)?);
         return Ok(analysis);
     };
@@ -54,6 +55,7 @@ pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseEr
     let stricter = Question { confidence, look: None, ..question.clone() };
     let mut analysis = kinds::analyse(table, &stricter)?;
     losses::beside(table, &stricter, &mut analysis);
+    next_time::beside(question, &mut analysis);
     analysis.confidence = question.confidence;
     analysis.look = Some(LookOut {
         now: look.now,

@@ -22,6 +22,8 @@ pub(crate) struct Deciding<'a> {
     pub redealt: Option<&'a Randomisation>,
     /// The pooled model's limits, where `limits` allow for a spread that it does not have.
     pub pooled: Option<(f64, f64)>,
+    /// Days: whether more of a side than may be left out had not come to it by the day up to which they are counted.
+    pub unseen: bool,
     /// Whether the units of one side are all exactly alike, so that nothing shows how much they differ by themselves.
     pub flat: bool,
     /// Where the model has no limits because a treatment stands at the edge, the lead by which the re-deal decides.
@@ -47,6 +49,9 @@ pub(crate) fn verdict(question: &Question, margin: f64, deciding: &Deciding<'_>)
         .is_some_and(|r| r.mid_p >= outside && r.smallest_possible_p.is_none_or(|smallest| smallest < outside));
     if found.claims_difference() && contradicted {
         return (Verdict::CannotTell, Some(Doubt::Redeal));
+    }
+    if deciding.unseen && matches!(found, Verdict::Same | Verdict::GoodEnough) {
+        return (Verdict::CannotTell, Some(Doubt::Unseen));
     }
     if found == Verdict::CannotTell && deciding.pooled.is_some_and(|limits| by(limits) != Verdict::CannotTell) {
         return (Verdict::CannotTell, Some(Doubt::UnequalSpread));
@@ -129,7 +134,13 @@ impl Decision<'_> {
             contrast.decided_by = Some(DecidedBy { limits: "model", low, high: Some(high), df: contrast.df });
         }
         let redealt = contrast.randomisation.clone();
-        self.decide(contrast, &Deciding { units, limits, redealt: redealt.as_ref(), pooled: None, lead, flat });
+        // Beyond the last day nothing is known of those that had not come to it.
+        const LEFT_OUT: f64 = 0.25;
+        let unseen = contrast.restricted_mean.as_ref().is_some_and(|m| {
+            [m.unseen_treatment, m.unseen_control].iter().any(|[n, late]| *late as f64 > LEFT_OUT * *n as f64)
+        });
+        let deciding = Deciding { units, limits, redealt: redealt.as_ref(), lead, flat, unseen, ..Deciding::default() };
+        self.decide(contrast, &deciding);
     }
 }
 

@@ -277,14 +277,8 @@ impl Crossed<'_> {
         let redealt = contrast.randomisation.clone();
         let count = |cells: &[usize]| cells.iter().map(|&c| self.units.counts[c]).sum();
         let said = Decision { question: self.question, terms: self.terms, margin: self.margin, control };
-        let deciding = Deciding {
-            units: (count(with), count(without)),
-            limits,
-            redealt: redealt.as_ref(),
-            pooled: None,
-            lead: None,
-            flat: false,
-        };
+        let deciding =
+            Deciding { units: (count(with), count(without)), limits, redealt: redealt.as_ref(), ..Deciding::default() };
         said.decide(contrast, &deciding);
     }
 

@@ -36,7 +36,9 @@ pub(crate) fn beside(table: &Table, question: &Question, analysis: &mut Analysis
     for t in concerned {
         let (Some(own), Some(with)) = (analysis.contrasts.get_mut(t - 1), whole.contrasts.get(t - 1)) else { continue };
         let turns = !with.verdict.claims_difference() || is_gain(with.verdict) != is_gain(own.verdict);
-        let counted = format!("{} of {} and {} of {} were lost", lost[t], own.treatment, lost[0], own.versus);
+        let number = |n: usize| if n == 0 { "none".to_owned() } else { n.to_string() };
+        let counted =
+            format!("{} of {} and {} of {} were lost", number(lost[t]), own.treatment, number(lost[0]), own.versus);
         let said = if turns && with.verdict.claims_difference() {
             format!("But {counted}: counted as the worst that was seen, they turn it round.")
         } else if turns {

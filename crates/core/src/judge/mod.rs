@@ -11,6 +11,7 @@ mod factors;
 pub mod holm;
 mod kinds;
 mod losses;
+mod next_time;
 pub mod question;
 pub mod report_text;
 pub mod result;

@@ -23,6 +23,11 @@ fn chance(p: Option<f64>) -> String {
     }
 }
 
+/// A chance as so many of a hundred, never none and never all.
+fn of_a_hundred(chance: f64) -> String {
+    format!("{:.0} of 100", (100.0 * chance).clamp(1.0, 99.0))
+}
+
 /// A table with its first column to the left and the rest to the right, each as wide as it must be.
 fn table(out: &mut String, head: &[String], rows: &[Vec<String>]) {
     let width = |column: usize| {
@@ -165,13 +170,14 @@ fn contrasts(out: &mut String, analysis: &Analysis) {
         .map(|i| {
             let redealt = chance(all[i].randomisation.as_ref().map(|r| r.p));
             let (name, p) = (all[i].treatment.clone(), chance(limits(&all[i]).p));
-            vec![name, estimates[i].clone(), lows[i].clone(), highs[i].clone(), p, redealt]
+            let again = all[i].ahead_next_time.map_or_else(|| "-".into(), of_a_hundred);
+            vec![name, estimates[i].clone(), lows[i].clone(), highs[i].clone(), p, redealt, again]
         })
         .collect();
     let versus = format!("against {}", analysis.contrasts[0].versus);
     let together = if analysis.contrasts.len() > 1 { "p, all together" } else { "p" };
     let percent = figure(100.0 * analysis.look.as_ref().map_or(analysis.confidence, |l| l.confidence));
-    let head = [versus.as_str(), estimate, &format!("{percent} % from"), "to", together, "p, re-dealt"];
+    let head = [versus.as_str(), estimate, &format!("{percent} % from"), "to", together, "p, re-dealt", "ahead again"];
     out.push('\n');
     table(out, &head.map(str::to_owned), &rows);
 }

@@ -507,6 +507,10 @@ pub struct Contrast {
     /// What it comes to with lost units counted as the worst that was seen, where the two sides lost unlike numbers.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub with_losses: Option<WithLosses>,
+    /// The chance that the treatment comes out ahead of the control, in the direction that is better, when the same trial is run
+    /// again with as many units; null where nothing shows how much units differ.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub ahead_next_time: Option<f64>,
     /// What was learned.
     pub verdict: Verdict,
     /// Why the interval was not allowed to decide.
@@ -514,6 +518,9 @@ pub struct Contrast {
     pub doubt: Option<Doubt>,
     /// Units of a treatment that would settle the margin.
     pub units_needed: Option<usize>,
+    /// The same for a verdict, which also deals the units anew and allows for unlike spreads.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub units_for_verdict: Option<usize>,
     /// The verdict in plain words, with what it rests on.
     pub sentence: String,
     /// The same without what it rests on.
@@ -633,6 +640,9 @@ pub struct Analysis {
     pub best: Option<Vec<String>>,
     /// Units of a treatment that would settle the margin.
     pub units_needed: Option<usize>,
+    /// The same for a verdict, which also deals the units anew and allows for unlike spreads.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub units_for_verdict: Option<usize>,
     /// Warnings by code.
     pub warnings: Vec<Warning>,
 }

@@ -6,7 +6,7 @@ use crate::judge::question::Question;
 use crate::judge::wording::capitalised;
 use crate::judge::wording::decimals_for;
 use crate::judge::wording::figure;
-use crate::judge::wording::in_hundred;
+use crate::judge::wording::{in_hundred, of_deals};
 use crate::judge::wording::{plain, trimmed};
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
@@ -120,12 +120,12 @@ impl Phrase<'_> {
             ),
             Verdict::Same => format!(
                 "{treatment} did the same as {control}: they differ by at most {} either way, less than the {} that would matter.",
-                self.size(self.widest()),
+                self.below_margin(self.widest()),
                 self.margin_text()
             ),
             Verdict::GoodEnough => format!(
                 "{treatment} did as well as {control}: at worst it gives up {}, less than the {} you allowed.",
-                self.size(-self.gain().low),
+                self.below_margin(-self.gain().low),
                 self.margin_text()
             ),
             Verdict::NotGoodEnough => format!(
@@ -165,7 +165,11 @@ impl Phrase<'_> {
             return String::new();
         }
         gaps.sort_by(|a, b| b.estimate.total_cmp(&a.estimate));
-        let each = |gap: &BlockGap| format!("{} {}", gap.block, self.gap_text(gap.estimate));
+        let each = |gap: &BlockGap| {
+            // A bare number says nothing by itself.
+            let name = if gap.block.parse::<f64>().is_ok() { "block " } else { "" };
+            format!("{} at {name}{}", self.gap_text(gap.estimate), gap.block)
+        };
         let told = if gaps.len() > LISTED {
             format!("from {} to {}", each(gaps[0]), each(gaps[gaps.len() - 1]))
         } else {
@@ -270,8 +274,8 @@ impl Phrase<'_> {
                 counted(&plain(c.estimate.abs(), self.decimals), "day")
             ),
             Terms::Score => {
-                let wins = 50.0 + 100.0 * c.estimate;
-                format!("{name} scored higher than {control} in {} of 100 pairings{better}", plain(wins, 0))
+                let (wins, higher) = (50.0 + 100.0 * c.estimate.abs(), if more { "higher" } else { "lower" });
+                format!("{name} scored {higher} than {control} in {} of 100 pairings{better}", plain(wins, 0))
             }
         }
     }
@@ -281,20 +285,20 @@ impl Phrase<'_> {
         let (low, high) = self.interval();
         if let Some(p) = self.contrast.closed_p.filter(|_| low < 0.0 && high > 0.0) {
             return format!(
-                "{}. Dealing every set of treatments with {} anew gives a lead this clear in at most {} of 100 deals, so luck \
-                 is unlikely; how far it leads cannot be said.",
+                "{}. Dealing every set of treatments with {} anew gives a lead this clear in at most {}, so luck is unlikely; \
+                 how far it leads cannot be said.",
                 self.lead(),
                 self.contrast.versus,
-                in_hundred(p)
+                of_deals(p)
             );
         }
         let won = |over: f64| plain(50.0 + 100.0 * over, 0);
-        let side = if self.contrast.estimate > 0.0 { 1.0 } else { -1.0 };
-        let direction = if side > 0.0 { "more" } else { "fewer" };
+        // Told of the side that wins.
+        let (low, high) = if self.contrast.estimate > 0.0 { (low, high) } else { (-high, -low) };
         let by_margin = matches!(self.contrast.verdict, Verdict::BetterByMargin | Verdict::WorseByMargin);
         let beside = match self.margin {
-            Some(m) if by_margin => format!(": {direction} than the {} you said would matter", won(side * m)),
-            Some(m) => format!(": real, but it may be nearer to even than the {} you said would matter", won(side * m)),
+            Some(m) if by_margin => format!(": more than the {} you said would matter", won(m)),
+            Some(m) => format!(": real, but it may be nearer to even than the {} you said would matter", won(m)),
             None => String::new(),
         };
         format!("{}. The true number is very likely between {} and {}{beside}.", self.lead(), won(low), won(high))
@@ -304,11 +308,10 @@ impl Phrase<'_> {
     fn by_deals_alone(&self) -> String {
         let p = self.contrast.randomisation.as_ref().map_or(1.0, |r| r.p);
         format!(
-            "{}. Dealing the {} anew gives a gap this wide in {} of 100 deals, so luck is unlikely; how wide the true gap \
-             is cannot be said.",
+            "{}. Dealing the {} anew gives a gap this wide in {}, so luck is unlikely; how wide the true gap is cannot be said.",
             self.lead(),
             self.question.wording.units,
-            in_hundred(p)
+            of_deals(p)
         )
     }
 
@@ -357,7 +360,12 @@ impl Phrase<'_> {
                 let unit = if unit.is_empty() { String::new() } else { format!(" {unit}") };
                 format!("between {} and {}{unit}", self.limit(from), self.limit(to))
             }
-            Terms::Ratio | Terms::Count => format!("between {} and {} %", plain(100.0 * from, 0), plain(100.0 * to, 0)),
+            Terms::Ratio | Terms::Count => {
+                // A limit above nothing is never told as nothing.
+                let needed =
+                    if from > 0.0 && from < 0.005 { (-(100.0 * from).log10()).ceil().clamp(1.0, 6.0) } else { 0.0 };
+                format!("between {} and {} %", plain(100.0 * from, needed as usize), plain(100.0 * to, 0))
+            }
         }
     }
 
@@ -399,20 +407,27 @@ impl Phrase<'_> {
 
     /// A size on the margin's scale, with its share of the control where that makes sense.
     fn size(&self, value: f64) -> String {
+        self.size_to(value, 0)
+    }
+
+    /// The same with so many further decimals.
+    fn size_to(&self, value: f64, finer: usize) -> String {
         let value = value.max(0.0);
         if value.is_infinite() {
             return "any amount".into();
         }
         match self.terms {
-            Terms::Ratio | Terms::Count => format!("{} %", plain(100.0 * value, 0)),
-            Terms::Share => counted(&self.limit(value.min(100.0)), "point"),
-            Terms::Days => counted(&plain(value, self.decimals), "day"),
-            Terms::Score => format!("{} of 100 pairings", plain(100.0 * value, 0)),
+            Terms::Ratio | Terms::Count => format!("{} %", plain(100.0 * value, finer)),
+            Terms::Share if finer == 0 => counted(&self.limit(value.min(100.0)), "point"),
+            Terms::Share => counted(&plain(value.min(100.0), self.decimals.min(1) + finer), "point"),
+            Terms::Days => counted(&plain(value, self.decimals + finer), "day"),
+            Terms::Score => format!("{} of 100 pairings", plain(100.0 * value, finer)),
             Terms::Amount => {
-                let amount = self.question.wording.amount(self.fine(value), self.decimals);
+                let shown = if finer == 0 { self.fine(value) } else { value };
+                let amount = self.question.wording.amount(shown, self.decimals + finer);
                 if self.control_mean > 0.0 {
                     let percent = 100.0 * value / self.control_mean;
-                    format!("{amount} ({} %)", plain(percent, self.percent_decimals(percent)))
+                    format!("{amount} ({} %)", plain(percent, self.percent_decimals(percent) + finer))
                 } else {
                     amount
                 }
@@ -440,11 +455,15 @@ impl Phrase<'_> {
             Some(Doubt::Redeal) => {
                 let p = self.contrast.closed_p.or(self.contrast.randomisation.as_ref().map(|r| r.p)).unwrap_or(1.0);
                 format!(
-                    "{opening}: dealing the {} anew gives a gap this wide in {} of 100 deals, too often to rule out luck.{}",
+                    "{opening}: dealing the {} anew gives a gap this wide in {}, too often to rule out luck.{}",
                     w.units,
-                    in_hundred(p),
+                    of_deals(p),
                     self.settle()
                 )
+            }
+            Some(Doubt::Unseen) => {
+                let day = self.contrast.restricted_mean.as_ref().map_or(f64::NAN, |m| m.tau);
+                format!("{opening}: too few had come to it by day {} to say that they do the same.", figure(day))
             }
             Some(Doubt::UnequalSpread) => {
                 format!("{opening}: the treatments scatter so unequally that the gap may be chance.{}", self.settle())
@@ -454,7 +473,7 @@ impl Phrase<'_> {
             None if self.terms == Terms::Score => {
                 let (low, high) = self.interval();
                 format!(
-                    "{opening}: it could win between {} and {} of 100 pairings.{}",
+                    "{opening}: it could score higher in anything from {} to {} of 100 pairings.{}",
                     plain(50.0 + 100.0 * low, 0),
                     plain(50.0 + 100.0 * high, 0),
                     self.settle()
@@ -463,9 +482,9 @@ impl Phrase<'_> {
             None => {
                 let gain = self.gain();
                 format!(
-                    "{opening}: it could {} {} less or {}.{}",
+                    "{opening}: it could {} {} or {}.{}",
                     self.terms.verb(),
-                    self.size(self.side(gain, false)),
+                    self.or_hardly(format!("{} less", self.size(self.side(gain, false)))),
                     self.at_most(self.side(gain, true)),
                     self.settle()
                 )
@@ -479,8 +498,38 @@ impl Phrase<'_> {
         match self.terms {
             Terms::Count if more >= IN_TIMES && more.is_finite() => format!("{} times as many", plain(1.0 + more, 0)),
             Terms::Ratio if more >= IN_TIMES && more.is_finite() => format!("{} times as much", plain(1.0 + more, 0)),
-            _ => format!("{} more", self.size(more)),
+            _ => self.or_hardly(format!("{} more", self.size(more))),
         }
+    }
+
+    /// What rounds to nothing as what it is: "hardly less" in place of "0.0 g less".
+    fn or_hardly(&self, told: String) -> String {
+        let nothing = told.chars().all(|c| !c.is_ascii_digit() || c == '0');
+        match told.rsplit_once(' ') {
+            Some((_, word)) if nothing && told.contains('0') => format!("hardly {word}"),
+            _ => told,
+        }
+    }
+
+    /// A size that lies below the margin, as finely as it takes to show that it does.
+    fn below_margin(&self, value: f64) -> String {
+        const MOST_FINER: usize = 4;
+        let margin = self.margin.unwrap_or(f64::INFINITY);
+        let percent = match self.terms {
+            Terms::Amount if self.control_mean > 0.0 => 100.0 * margin / self.control_mean,
+            _ => f64::INFINITY,
+        };
+        let scale = if self.terms.is_ratio() || self.terms == Terms::Score { 100.0 } else { 1.0 };
+        let shows = |told: &String| {
+            let mut numbers =
+                told.split(|c: char| !c.is_ascii_digit() && c != '.').filter_map(|n| n.parse::<f64>().ok());
+            let own = numbers.next().is_none_or(|n| n < scale * margin);
+            own && (self.terms != Terms::Amount || numbers.next().is_none_or(|n| n < percent))
+        };
+        (0..MOST_FINER)
+            .map(|finer| self.size_to(value, finer))
+            .find(shows)
+            .unwrap_or_else(|| self.size_to(value, MOST_FINER))
     }
 
     /// How far the treatment may lie above (or below) the control as measured.
@@ -492,7 +541,7 @@ impl Phrase<'_> {
     }
 
     fn settle(&self) -> String {
-        match self.contrast.units_needed {
+        match self.contrast.units_for_verdict {
             // Where as many stood already, the difference lies too near to what would matter for their number to tell.
             Some(needed) if self.margin.is_some() && needed <= self.stood => {
                 format!(" As many {} again may settle it.", self.question.wording.units)
@@ -526,8 +575,8 @@ impl Phrase<'_> {
                 if whole.mid_p < 0.01 { "fewer than 1".into() } else { in_hundred(whole.mid_p) }
             ),
             None => format!(
-                "With so few {units} this rests on the model alone: dealing the {units} anew gives a gap this wide in {} of 100 deals.",
-                in_hundred(redealt.p)
+                "With so few {units} this rests on the model alone: dealing the {units} anew gives a gap this wide in {}.",
+                of_deals(redealt.p)
             ),
         })
     }

@@ -19,6 +19,8 @@ pub(crate) struct SpreadLimits {
     pub name: &'static str,
     pub low: f64,
     pub high: f64,
+    /// Standard error of the difference.
+    pub se: f64,
     pub df: f64,
 }
 
@@ -87,7 +89,7 @@ impl Spreads {
             let gap = wild.gap(&self.rows, self.layout, t, 0)?;
             let reach = self.critical(gap.df, confidence, usual)? * gap.se;
             let (low, high) = (gap.estimate - reach, gap.estimate + reach);
-            return Ok(Some(SpreadLimits { name: "unequal_spread", low, high, df: gap.df }));
+            return Ok(Some(SpreadLimits { name: "unequal_spread", low, high, se: gap.se, df: gap.df }));
         }
         if self.layout.treatments == self.place.len() {
             return Ok(None);
@@ -95,7 +97,7 @@ impl Spreads {
         let gap = self.base.difference(t, 0);
         let reach = self.critical(self.base.df, confidence, usual)? * gap.se;
         let (low, high) = (gap.estimate - reach, gap.estimate + reach);
-        Ok(Some(SpreadLimits { name: "varying_units", low, high, df: self.base.df }))
+        Ok(Some(SpreadLimits { name: "varying_units", low, high, se: gap.se, df: self.base.df }))
     }
 
     /// Student's critical value at these degrees of freedom; where several are compared Dunnett's, carried over from those of

@@ -126,6 +126,8 @@ pub enum Doubt {
     Redeal,
     /// Spreads differ, and the comparison that allows for it cannot tell.
     UnequalSpread,
+    /// Days: too many had not come to it by the day up to which they are counted to say that two do the same.
+    Unseen,
     /// Looked at beside other measures, chance brings one as far apart too often.
     Several,
 }

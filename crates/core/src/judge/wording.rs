@@ -75,6 +75,15 @@ pub(crate) fn capitalised(text: &str) -> String {
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
+/// A chance as so many of the deals that could be made: of a hundred, or one in so many where it is rarer.
+pub(crate) fn of_deals(p: f64) -> String {
+    if p < 0.01 && p > 0.0 {
+        format!("1 in {} deals", plain((1.0 / p).round(), 0))
+    } else {
+        format!("{} of 100 deals", in_hundred(p))
+    }
+}
+
 /// A chance as so many in a hundred, with more digits where it is rare; halves go up, as on the page.
 #[must_use]
 pub fn in_hundred(p: f64) -> String {

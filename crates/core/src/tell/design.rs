@@ -7,10 +7,10 @@ use crate::place::placed;
 use crate::quantity::Margin;
 use crate::terms::kind::Kind;
 use crate::trial::Trial;
-use crate::trial::question::Judged;
+use crate::trial::question::{Covariate, Judged};
 use crate::trial::records::CropNumber;
 use crate::trial::sheet::differences::CrossedFactor;
-use crate::trial::space::RackDesign;
+use crate::trial::space::{Position, RackDesign};
 
 /// Column of a crossed factor in the export.
 pub(super) fn factor_column(name: &str) -> String {
@@ -40,11 +40,27 @@ fn all_started(trial: &Trial) -> bool {
     !trial.units.is_empty() && trial.units.iter().all(|u| trial.plan.rack.start_of(u.position).is_some())
 }
 
+/// The light of a place, where it was measured.
+pub(super) fn light_of(trial: &Trial, at: Position) -> Option<f64> {
+    trial.plan.light.iter().find(|l| (l.level, l.slot) == (at.level, at.slot)).map(|l| l.umol)
+}
+
+/// The column that is taken out of the differences between units; None where units do not all have it.
+fn covariate(trial: &Trial) -> Option<&'static str> {
+    let all = |has: &dyn Fn(Position) -> bool| !trial.units.is_empty() && trial.units.iter().all(|u| has(u.position));
+    match trial.plan.ask.covariate {
+        Covariate::Start => all_started(trial).then_some("start"),
+        Covariate::Slot => Some("slot").filter(|_| !trial.is_by_level() && all(&|_| true)),
+        Covariate::Light => all(&|p| light_of(trial, p).is_some()).then_some("light"),
+    }
+}
+
 /// Whether columns of the export alone tell the design.
 #[must_use]
 pub fn columns_tell(trial: &Trial) -> bool {
     let told = [RackDesign::Blocks, RackDesign::CompletelyRandomised, RackDesign::Pairs, RackDesign::BySize];
-    !all_started(trial)
+    covariate(trial).is_none()
+        && !trial.plan.ask.by_ratio
         && !trial.is_by_level()
         && told.contains(&trial.plan.rack.design)
         && trial.plan.sheet.crossing().is_none()
@@ -66,8 +82,8 @@ pub(super) fn crops_cross(trial: &Trial) -> bool {
         && trial.plan.sheet.crossing().is_none()
 }
 
-/// Whether treatments are compared by how many times as much: crops of their own differ in size, and a gain is a share of
-/// what each makes, whether they stand on levels of their own or share a unit. Not where a unit made nothing, which is no
+/// Whether treatments are compared by how many times as much: where the plan says so; and where crops of their own differ in
+/// size, and a gain is a share of what each makes, whether they stand on levels of their own or share a unit. Not where a unit made nothing, which is no
 /// share of anything, or a margin is told in units.
 fn by_ratio(trial: &Trial, judged: Judged, margin: Option<Margin>, inside: bool) -> bool {
     let told = !matches!(margin, Some(Margin::Absolute(_)));
@@ -75,7 +91,7 @@ fn by_ratio(trial: &Trial, judged: Judged, margin: Option<Margin>, inside: bool)
         let mut each = trial.plan.ask.parts().flat_map(|crop| figures(trial, judged, crop, None)).flatten();
         each.all(|f| f.value > 0.0)
     };
-    let apart = inside || trial.plan.rack.crops_apart().len() > 1;
+    let apart = inside || trial.plan.rack.crops_apart().len() > 1 || trial.plan.ask.by_ratio;
     judged.measure.kind == Kind::Amount && told && apart && all_above()
 }
 
@@ -152,7 +168,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
         // Each row is a unit of its own; named, a tray that stands out is told by its code.
         unit: Some(unit_column(trial).to_owned()).filter(|_| !crops && !trial.plan.rack.has_rounds()),
         sample: (trial.plan.ask.samples_inside > 0).then(|| "sample".to_owned()),
-        baseline: all_started(trial).then(|| "start".to_owned()),
+        baseline: covariate(trial).map(str::to_owned),
         measures: measures.collect(),
         goal: Some(trial.plan.ask.goal),
         balance: trial

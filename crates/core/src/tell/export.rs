@@ -1,11 +1,11 @@
 //! A trial as the table that is exported, and that Judge analyses.
 
-use super::design::{crossed, factor_column};
+use super::design::{crossed, factor_column, light_of};
 use super::figures::figures;
 use super::table::{ExportRow, export};
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::Trial;
-use crate::trial::question::Judged;
+use crate::trial::question::{Covariate, Judged};
 use crate::trial::records::{CropNumber, SampleNumber};
 
 /// What a row is of, inside its unit.
@@ -71,6 +71,7 @@ pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[Tr
     let ladder = trial.plan.sheet.dose_ladder().filter(|_| open);
     let blocks = trial.plan.rack.block_names(trial.plan.treatments());
     let by_level = trial.is_by_level();
+    let by_light = trial.plan.ask.covariate == Covariate::Light;
     let crop_of = |i: UnitIndex, inside: Option<CropNumber>| {
         let apart = trial.plan.rack.crop_of(trial.units[i].position.level);
         trial.plan.ask.crop_inside(inside).or(apart)
@@ -86,6 +87,7 @@ pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[Tr
             level: unit.position.level,
             slot: unit.position.slot,
             start: trial.plan.rack.start_of(unit.position),
+            light: by_light.then(|| light_of(trial, unit.position)).flatten(),
             dose: ladder.as_ref().map(|l| l.doses[unit.treatment]),
             levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
             treatment: open.then(|| trial.plan.sheet.treatments[unit.treatment].name.clone()),

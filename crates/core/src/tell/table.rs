@@ -22,6 +22,8 @@ pub struct ExportRow {
     pub slot: u32,
     /// Starting size; None where none was taken.
     pub start: Option<f64>,
+    /// Light of its place, µmol/m²/s, where the plan takes it out of the differences.
+    pub light: Option<f64>,
     /// Treatment; None until the reveal.
     pub treatment: Option<String>,
     /// Dose that it got, where treatments are a ladder of doses; None until the reveal.
@@ -45,7 +47,7 @@ fn guarded(cell: &str) -> String {
 /// ```
 /// use iron_twin_core::tell::table::{export, ExportRow};
 /// let row = ExportRow {
-///     unit: "K".into(), crop: None, sample: None, fixture: None, block: "level 1".into(), level: 1, slot: 3, start: None,
+///     unit: "K".into(), crop: None, sample: None, fixture: None, block: "level 1".into(), level: 1, slot: 3, start: None, light: None,
 ///     treatment: Some("plain water".into()),
 ///     dose: None, levels: vec![], cells: vec!["97.3".into()],
 /// };
@@ -66,6 +68,10 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
     let starts = rows.iter().any(|r| r.start.is_some());
     if starts {
         header.push("start".into());
+    }
+    let lights = rows.iter().any(|r| r.light.is_some());
+    if lights {
+        header.push("light".into());
     }
     if crops {
         header.push("crop".into());
@@ -91,6 +97,9 @@ pub fn export(rows: &[ExportRow], factors: &[String], columns: &[String]) -> Str
         }
         if starts {
             record.push(row.start.map_or_else(String::new, |s| s.to_string()));
+        }
+        if lights {
+            record.push(row.light.map_or_else(String::new, |l| l.to_string()));
         }
         if crops {
             record.push(row.crop.clone().unwrap_or_default());

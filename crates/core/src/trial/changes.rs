@@ -44,7 +44,7 @@ pub struct PlanChange {
 #[must_use]
 pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
     type Told = fn(&Ask) -> String;
-    let fields: [(&'static str, Told); 19] = [
+    let fields: [(&'static str, Told); 21] = [
         ("question", |a| a.question.clone()),
         ("crop", |a| a.crop.clone()),
         ("price of a kg", |a| said(a.price_per_kg)),
@@ -67,6 +67,8 @@ pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
         ("crops that share a unit", |a| a.crops_inside.join(", ")),
         ("samples weighed one by one", |a| a.weigh_samples.to_string()),
         ("samples in each unit", |a| a.samples_inside.to_string()),
+        ("what is taken out", |a| format!("{:?}", a.covariate).to_lowercase()),
+        ("compared by ratio", |a| a.by_ratio.to_string()),
     ];
     let told = fields.into_iter().map(|(field, told)| (field, told(&before.ask), told(&after.ask)));
     let name = std::iter::once(("name", before.name.clone(), after.name.clone()));

@@ -65,6 +65,32 @@ pub struct Ask {
     /// The margin as money a unit, where it was typed so; `margin` follows from it.
     #[serde(default)]
     pub margin_money: Option<f64>,
+    /// What is taken out of the differences between units before they are compared, for amounts.
+    #[serde(default, skip_serializing_if = "Covariate::is_start")]
+    pub covariate: Covariate,
+    /// Whether amounts are compared by how many times as much: for measures that scatter more the larger they are.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub by_ratio: bool,
+}
+
+/// What is taken out of the differences between units beside their block.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Covariate {
+    /// Their starting size, where every unit has one.
+    #[default]
+    Start,
+    /// Where they stand along their level.
+    Slot,
+    /// The light of their place.
+    Light,
+}
+
+impl Covariate {
+    fn is_start(&self) -> bool {
+        *self == Self::Start
+    }
 }
 
 impl Default for Ask {
@@ -90,6 +116,8 @@ impl Default for Ask {
             usual_out_of: None,
             seeks: Seeks::Verdicts,
             margin_money: None,
+            covariate: Covariate::Start,
+            by_ratio: false,
         }
     }
 }

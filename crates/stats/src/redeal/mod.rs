@@ -36,6 +36,8 @@ pub struct Redeal {
 
 /// Largest list of sums that is formed for exact counting.
 const LIST_LIMIT: usize = 2_000_000;
+/// Finest ladder of values whose sums are still few.
+const MOST_RUNGS: f64 = 1000.0;
 /// Deals drawn where counting does not reach.
 const SAMPLES: u32 = 100_000;
 /// Units drawn for one sampled deal, at most; beyond it the deals follow their limit law as closely as samples could tell.
@@ -180,27 +182,80 @@ fn merged(mut list: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
     out
 }
 
-/// Sums of every subset of each size.
-fn subset_sums(values: &[f64]) -> Vec<Vec<(f64, f64)>> {
-    let mut by_size: Vec<Vec<(f64, f64)>> = vec![Vec::new(); values.len() + 1];
+/// A value with the number of units that have it.
+type Tied = (f64, usize);
+
+/// Values that are alike together, lowest first.
+fn tied(values: &[f64]) -> Vec<Tied> {
+    let mut sorted = values.to_vec();
+    sorted.sort_by(f64::total_cmp);
+    let reach = sorted.iter().map(|v| v.abs()).fold(0.0, f64::max) * 1e-13;
+    let mut out: Vec<Tied> = Vec::with_capacity(sorted.len());
+    for value in sorted {
+        match out.last_mut() {
+            Some((first, times)) if value - *first <= reach => *times += 1,
+            _ => out.push((value, 1)),
+        }
+    }
+    out
+}
+
+/// The steps of a ladder that holds all values, as ranks and grades have it: their sums are then few, however many there are.
+/// None where values follow no ladder, or one too fine to help.
+fn rungs(values: &[Tied]) -> Option<f64> {
+    let (lowest, highest) = (values.first()?.0, values.last()?.0);
+    let step = values.windows(2).map(|w| w[1].0 - w[0].0).fold(f64::INFINITY, f64::min);
+    let steps = (highest - lowest) / step;
+    let on = |v: f64| {
+        let at = (v - lowest) / step;
+        (at - at.round()).abs() < 1e-6
+    };
+    (steps <= MOST_RUNGS && values.iter().all(|v| on(v.0))).then_some(steps)
+}
+
+/// Sums of every subset of each size, counted by distinct values (Streitberg and Röhmel 1986): so many of those that share one
+/// are taken in so many ways. On a ladder sums fall together again and again and are merged as they come.
+fn subset_sums(values: &[Tied], ladder: bool) -> Vec<Vec<(f64, f64)>> {
+    let all: usize = values.iter().map(|v| v.1).sum();
+    let mut by_size: Vec<Vec<(f64, f64)>> = vec![Vec::new(); all + 1];
     by_size[0].push((0.0, 1.0));
-    for (done, &value) in values.iter().enumerate() {
+    let mut done = 0;
+    for &(value, times) in values {
         for size in (0..=done).rev() {
-            let added: Vec<(f64, f64)> = by_size[size].iter().map(|&(s, n)| (s + value, n)).collect();
-            by_size[size + 1].extend(added);
+            let own = by_size[size].clone();
+            for taken in 1..=times {
+                let (sum, ways) = (value * taken as f64, binomial(times, taken));
+                by_size[size + taken].extend(own.iter().map(|&(s, n)| (s + sum, n * ways)));
+            }
+        }
+        done += times;
+        if ladder {
+            by_size[..=done].iter_mut().for_each(|list| *list = merged(std::mem::take(list)));
         }
     }
     by_size.into_iter().map(merged).collect()
 }
 
-/// One block: split its units in two halves and pair the sums of k units here with those of size - k there.
+/// One block: split its distinct values in two halves and pair the sums of k units here with those of size - k there.
 fn split_single(piece: &Piece) -> Option<Vec<Pair>> {
-    let half = piece.values.len() / 2;
-    if 1usize.checked_shl(piece.values.len() as u32 - half as u32).is_none_or(|n| n > LIST_LIMIT) {
+    let all = tied(&piece.values);
+    let ladder = rungs(&all);
+    // The halves in which sums are as many on either side.
+    let mut halves: [Vec<Tied>; 2] = [Vec::new(), Vec::new()];
+    let mut sums = [1.0f64; 2];
+    let mut by_number = all;
+    by_number.sort_by_key(|v| std::cmp::Reverse(v.1));
+    for value in by_number {
+        let side = usize::from(sums[1] < sums[0]);
+        sums[side] *= (value.1 + 1) as f64;
+        halves[side].push(value);
+    }
+    let few = ladder.is_some_and(|rungs| rungs * (piece.values.len() * piece.values.len()) as f64 <= LIST_LIMIT as f64);
+    if !few && sums.iter().any(|n| *n > LIST_LIMIT as f64) {
         return None;
     }
-    let left = subset_sums(&piece.values[..half]);
-    let mut right = subset_sums(&piece.values[half..]);
+    let [left, right] = halves.map(|half| subset_sums(&half, few));
+    let mut right = right;
     let pairs = left.into_iter().enumerate().filter_map(|(here, left)| {
         let there = piece.size.checked_sub(here)?;
         let right = right.get_mut(there).map(std::mem::take)?;
@@ -371,6 +426,33 @@ mod tests {
             prop_assert!((redeal(&[moved], 1).unwrap().p - p).abs() < 1e-12);
             prop_assert!((redeal(&[swapped], 1).unwrap().p - p).abs() < 1e-12);
         }
+    }
+
+    /// Grades and ranks are counted however many there are: the rank sum of 40 against 40 without ties, beside the recurrence of
+    /// Mann and Whitney 1947 written out.
+    #[test]
+    fn ranks_are_counted_by_distinct_values() {
+        let treated: Vec<f64> = (1..=40).map(|i| f64::from(2 * i - i % 3)).collect();
+        let control: Vec<f64> = (1..=80).map(f64::from).filter(|r| !treated.contains(r)).collect();
+        assert_eq!(control.len(), 40, "all ranks of 80");
+        let result = redeal(&[Block { treated: treated.clone(), control }], 1).unwrap();
+        assert!(result.exact);
+        // ways[n][s]: subsets of n of the ranks so far with sum s.
+        let most = 80 * 81 / 2;
+        let mut ways = vec![vec![0.0f64; most + 1]; 41];
+        ways[0][0] = 1.0;
+        for rank in 1..=80usize {
+            for n in (1..=40).rev() {
+                for sum in (rank..=most).rev() {
+                    ways[n][sum] += ways[n - 1][sum - rank];
+                }
+            }
+        }
+        let (middle, seen) = (40.0 * 81.0 / 2.0, treated.iter().sum::<f64>());
+        let as_far: f64 =
+            (0..=most).filter(|s| (*s as f64 - middle).abs() >= (seen - middle).abs()).map(|s| ways[40][s]).sum();
+        let all: f64 = ways[40].iter().sum();
+        assert!((result.p - as_far / all).abs() < 1e-12, "{} {}", result.p, as_far / all);
     }
 
     #[test]

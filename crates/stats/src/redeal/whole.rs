@@ -6,7 +6,7 @@
 //! studentised differences Westfall and Young 1993.
 
 use super::{SAMPLES, of_samples};
-use nalgebra::{DMatrix, DVector};
+use nalgebra::DMatrix;
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -106,9 +106,16 @@ impl Deck {
         self.blocks.iter().map(|b| b.iter().map(|u| u.value).sum::<f64>() / b.len() as f64).collect()
     }
 
+    /// Whether the treatments beside the control stand in every block in equal numbers: what treats them alike then comes out
+    /// the same with their names exchanged, and one deal of each such set is enough to count.
+    fn others_are_alike(&self) -> bool {
+        let hands = || self.blocks.iter().map(|block| self.hand(block));
+        hands().next().is_some_and(|hand| hand[1] > 0) && hands().all(|hand| hand[1..].iter().all(|n| *n == hand[1]))
+    }
+
     /// Deals anew and counts how often `far`, made of the treatments' sums of what stands above the mean of their block,
-    /// passes each of the bars.
-    fn count(&self, bars: &[f64], seed: u64, far: impl Fn(&[f64]) -> f64) -> WholeDeal {
+    /// passes each of the bars. `alike` says that `far` does not change where treatments beside the control exchange names.
+    fn count(&self, bars: &[f64], seed: u64, alike: bool, far: impl Fn(&[f64]) -> f64) -> WholeDeal {
         let assignments = self.assignments();
         let mut tally = Tally { at: vec![(0, 0); bars.len()], bars, deals: 0 };
         let mut sums = vec![0.0; self.treatments];
@@ -117,7 +124,8 @@ impl Deck {
                 .flat_map(|(b, (block, centre))| block.iter().map(move |u| (b, u.value - centre)))
                 .collect();
             let mut left: Vec<Vec<usize>> = self.blocks.iter().map(|block| self.hand(block)).collect();
-            walk(&units, &mut left, &mut sums, &mut |sums| tally.take(far(sums)));
+            let named = if alike && self.others_are_alike() { 1 } else { self.treatments };
+            walk(&units, &mut left, &mut sums, named, &mut |sums| tally.take(far(sums)));
             let all = f64::from(tally.deals);
             let share = |&(as_far, farther): &(u32, u32)| {
                 let (p, farther) = (f64::from(as_far) / all, f64::from(farther) / all);
@@ -182,14 +190,24 @@ impl Deck {
         if !(df > 0.0 && total > 0.0) || (0..k - 1).any(|t| !inverse[(t, t)].is_finite()) {
             return None;
         }
-        let studentised = |sums: &[f64]| -> DVector<f64> {
-            let own = DVector::from_column_slice(&sums[1..]);
-            let gaps = &inverse * &own;
-            let left = ((total - gaps.dot(&own)) / df).max(total * 1e-15);
-            DVector::from_iterator(k - 1, (0..k - 1).map(|t| gaps[t].abs() / (left * inverse[(t, t)]).sqrt()))
+        let rows: Vec<Vec<f64>> = (0..k - 1).map(|t| inverse.row(t).iter().copied().collect()).collect();
+        // Squares of the gaps over their share of the variance, and what the treatments leave: no room is asked for, because
+        // this runs for every deal.
+        let gap = |t: usize, sums: &[f64]| -> f64 { rows[t].iter().zip(&sums[1..]).map(|(w, sum)| w * sum).sum() };
+        let left = |explained: f64| ((total - explained) / df).max(total * 1e-15);
+        let seen = self.seen();
+        let explained = (0..k - 1).map(|t| gap(t, &seen) * seen[t + 1]).sum::<f64>();
+        let bars: Vec<f64> = (0..k - 1).map(|t| gap(t, &seen).abs() / (left(explained) * rows[t][t]).sqrt()).collect();
+        let largest = |sums: &[f64]| -> f64 {
+            let (mut explained, mut most) = (0.0, 0.0f64);
+            for (t, row) in rows.iter().enumerate() {
+                let gap = gap(t, sums);
+                explained += gap * sums[t + 1];
+                most = most.max(gap * gap / row[t]);
+            }
+            (most / left(explained)).sqrt()
         };
-        let bars: Vec<f64> = studentised(&self.seen()).iter().copied().collect();
-        Some(self.count(&bars, seed, |sums| studentised(sums).max()))
+        Some(self.count(&bars, seed, true, largest))
     }
 
     /// The largest difference of mean values from the control, each over its standard deviation under the deal: the
@@ -233,7 +251,7 @@ impl Deck {
         let far = |sums: &[f64]| -> f64 {
             (1..k).map(|t| (sums[t] / counts[t] - sums[0] / counts[0]).abs() / variances[t].sqrt()).fold(0.0, f64::max)
         };
-        Some(self.count(&[far(&self.seen())], seed, far))
+        Some(self.count(&[far(&self.seen())], seed, true, far))
     }
 
     /// A linear contrast of the treatments' sums, `scores` one a treatment: the test of a trend over an order that was
@@ -249,7 +267,7 @@ impl Deck {
     #[must_use]
     pub fn trend(&self, scores: &[f64], seed: u64) -> WholeDeal {
         let far = |sums: &[f64]| sums.iter().zip(scores).map(|(sum, score)| sum * score).sum::<f64>().abs();
-        self.count(&[far(&self.seen())], seed, far)
+        self.count(&[far(&self.seen())], seed, false, far)
     }
 }
 
@@ -270,14 +288,21 @@ impl Tally<'_> {
     }
 }
 
-/// Every deal in turn: unit by unit, to each treatment that still has a place in its block.
-fn walk(units: &[(usize, f64)], left: &mut [Vec<usize>], sums: &mut [f64], each: &mut impl FnMut(&[f64])) {
+/// Every deal in turn: unit by unit, to each treatment that still has a place in its block. Treatments from `named` on have no
+/// name yet: the first of them that gets a unit in the first block takes the first name, and so on.
+fn walk(
+    units: &[(usize, f64)],
+    left: &mut [Vec<usize>],
+    sums: &mut [f64],
+    named: usize,
+    each: &mut impl FnMut(&[f64]),
+) {
     let Some((&(block, value), rest)) = units.split_first() else { return each(sums) };
-    for t in 0..sums.len() {
+    for t in 0..sums.len().min(named + 1) {
         if left[block][t] > 0 {
             left[block][t] -= 1;
             sums[t] += value;
-            walk(rest, left, sums, each);
+            walk(rest, left, sums, named.max(t + 1), each);
             sums[t] -= value;
             left[block][t] += 1;
         }
@@ -345,6 +370,10 @@ mod tests {
         let units: Vec<DealtUnit> = (0..12).map(|i| unit(i % 4, 0, f64::from(i as u32 * 37 % 23))).collect();
         let deck = Deck::of(&units, 4).unwrap();
         let counted = deck.largest_difference(1).unwrap();
+        // Names exchanged change nothing: one deal of each set of names is as good as all.
+        let spread = |sums: &[f64]| sums[1..].iter().map(|s| s.abs()).fold(0.0, f64::max) - sums[0].abs();
+        let at = [spread(&deck.seen())];
+        assert_eq!(deck.count(&at, 1, true, spread).shares, deck.count(&at, 1, false, spread).shares);
         assert!(counted.exact && (counted.assignments - 369_600.0).abs() < 1e-6);
         let large: Vec<DealtUnit> = (0..24).map(|i| unit(i % 4, i / 4, f64::from(i as u32 * 37 % 23))).collect();
         let (a, b) =
@@ -353,7 +382,7 @@ mod tests {
         // Both ways of dealing, through the same statistic.
         let far = |sums: &[f64]| sums[1].abs();
         let bar = [far(&deck.seen())];
-        let exact = deck.count(&bar, 1, far).shares[0].p;
+        let exact = deck.count(&bar, 1, false, far).shares[0].p;
         let mut random = ChaCha8Rng::seed_from_u64(3);
         let mut values: Vec<f64> = units.iter().map(|u| u.value - deck.centres()[0]).collect();
         let hits = (0..40_000)

@@ -5,6 +5,7 @@ import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { usePlan } from "../../queries/trial";
 import { text } from "../../text/en";
+import { Cautions } from "./Cautions";
 import { draftOf, ready, type Ready, useSaving } from "./draft";
 import { Fields } from "./Fields";
 import { Picture } from "./Picture";
@@ -39,7 +40,10 @@ export default function Ask() {
         <Trouble error={error} />
         <Changes trial={trial} />
       </div>
-      <Picture trial={trial} margin={plan?.ask.margin ?? trial.ask.margin} />
+      <div>
+        <Picture trial={trial} margin={plan?.ask.margin ?? trial.ask.margin} />
+        <Cautions trial={trial} ask={draft.ask} disabled={opened} set={(change) => setDraft((d) => ({ ...d, ask: { ...d.ask, ...change } }))} />
+      </div>
     </div>
   );
 }

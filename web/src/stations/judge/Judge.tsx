@@ -270,8 +270,8 @@ function Under({ trial, analysis, unit }: { trial: TrialView; analysis: Schemas[
       <div>
         <b>{text.judge.next}</b>
         <p>
-          {typeof analysis.units_needed === "number" && analysis.margin
-            ? inWords(trial, text.judge.nextSettle(analysis.units_needed, analysis.margin.given.endsWith("%") ? analysis.margin.given.replace("%", " %") : `${analysis.margin.given} ${unit}`))
+          {typeof analysis.units_for_verdict === "number" && analysis.margin
+            ? inWords(trial, text.judge.nextSettle(analysis.units_for_verdict, analysis.margin.given.endsWith("%") ? analysis.margin.given.replace("%", " %") : `${analysis.margin.given} ${unit}`))
             : ""}{" "}
           {text.judge.nextRepeat}
         </p>

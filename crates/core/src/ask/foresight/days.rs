@@ -76,9 +76,14 @@ impl Days {
         Ok(found as f64 / SEASONS as f64)
     }
 
-    /// Fewest units with the wanted chance.
-    pub(super) fn fewest(&self, longer: f64, wanted: &Wanted, power: f64) -> Result<Option<usize>, StatsError> {
-        let reached = |units| self.chance(units, longer, wanted).map(|chance| chance >= power);
+    /// Fewest units with the wanted chance, `power` of so many units.
+    pub(super) fn fewest(
+        &self,
+        longer: f64,
+        wanted: &Wanted,
+        power: impl Fn(usize) -> f64,
+    ) -> Result<Option<usize>, StatsError> {
+        let reached = |units| self.chance(units, longer, wanted).map(|chance| chance >= power(units));
         let mut high = 2;
         while !reached(high)? {
             high *= 2;
@@ -182,7 +187,7 @@ mod tests {
         let short = Days { until: 21.0, ..ROOTS };
         let (all, cut) = (ROOTS.chance(10, 1.15, &beat(3.0)).unwrap(), short.chance(10, 1.15, &beat(3.0)).unwrap());
         assert!(cut < all, "{cut} {all}");
-        let needed = ROOTS.fewest(1.15, &beat(3.0), 0.8).unwrap().unwrap();
+        let needed = ROOTS.fewest(1.15, &beat(3.0), |_| 0.8).unwrap().unwrap();
         assert!((12..24).contains(&needed), "{needed}");
         let smallest = ROOTS.smallest(needed, &beat(3.0), 0.8).unwrap().unwrap();
         assert!(smallest < 0.155 && smallest > 0.12, "{smallest}");

@@ -3,6 +3,7 @@
 
 mod days;
 
+use super::strictness::{Laid, Strictness};
 use crate::quantity::Margin;
 use crate::terms::goal::Goal;
 use crate::terms::kind::Kind;
@@ -132,10 +133,21 @@ pub struct Smallest {
     pub points: Option<f64>,
 }
 
+/// What the verdict could see: the usual test less what the re-deal and the allowance for unlike spreads cost.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct VerdictSight {
+    /// Chance of a verdict on a true difference of the margin (goal match: that nothing is lost when nothing is).
+    pub power: f64,
+    /// The smallest difference on which there is a verdict with the wanted chance. Null for the goal match.
+    pub smallest_detectable: Option<Smallest>,
+    /// Fewest units of a treatment with the wanted chance of a verdict; null beyond 20,000.
+    pub units_needed: Option<usize>,
+}
+
 /// What the plan could see.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Foresight {
-    /// Chance to find a true difference of the margin (goal match: to show that nothing is lost when nothing is).
+    /// The usual test's chance to find a true difference of the margin (goal match: to show that nothing is lost when nothing is).
     pub power: f64,
     /// Null for the goal match.
     pub smallest_detectable: Option<Smallest>,
@@ -147,6 +159,8 @@ pub struct Foresight {
     /// Days: seasons played, so that the chances are off by up to about 1.5 in a hundred.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub seasons: Option<usize>,
+    /// The same of the verdict.
+    pub verdict: VerdictSight,
     /// Smallest p that any deal of these units could give.
     pub smallest_possible_p: f64,
 }
@@ -284,15 +298,25 @@ impl PlannedTrial {
         let plan = self.plan(self.units);
         let power = self.chance(self.units, effect)?;
         let alike = self.goal == Goal::Match;
-        let smallest_detectable = if alike { None } else { Some(self.smallest(&plan)?) };
-        let units_needed =
-            fewest_units(self.blocks, |units| self.chance(units, effect).is_ok_and(|chance| chance >= self.power));
+        let reached = |wanted: &dyn Fn(usize) -> f64| {
+            fewest_units(self.blocks, |units| self.chance(units, effect).is_ok_and(|chance| chance >= wanted(units)))
+        };
+        let strict = self.strictness(self.units);
+        let verdict = VerdictSight {
+            power: strict.chance(self.goal, power),
+            smallest_detectable: match alike {
+                true => None,
+                false => Some(self.smallest(&plan, strict.usual(self.goal, self.power))?),
+            },
+            units_needed: reached(&|units| self.strictness(units).usual(self.goal, self.power)),
+        };
         Ok(Foresight {
             power,
-            smallest_detectable,
-            units_needed,
+            smallest_detectable: if alike { None } else { Some(self.smallest(&plan, self.power)?) },
+            units_needed: reached(&|_| self.power),
             power_same: if alike { Some(plan.chance_within(effect)?) } else { None },
             seasons: None,
+            verdict,
             smallest_possible_p: plan.smallest_redeal_p(),
         })
     }
@@ -306,23 +330,37 @@ impl PlannedTrial {
         let wanted = days::Wanted { goal: self.goal, confidence, margin: step * days.mean };
         let alike = self.goal == Goal::Match;
         let longer = if alike { 1.0 } else { days.factor(step) };
-        let smallest = if alike { None } else { days.smallest(self.units, &wanted, self.power)? };
+        let smallest = |power: f64| -> Result<Option<Smallest>, StatsError> {
+            let found = if alike { None } else { days.smallest(self.units, &wanted, power)? };
+            let told = |s| Smallest { percent: Some(100.0 * s), sd: 100.0 * s / days.cv_percent, points: None };
+            Ok(found.map(told))
+        };
+        let power = days.chance(self.units, longer, &wanted)?;
+        let strict = self.strictness(self.units);
+        let verdict = VerdictSight {
+            power: strict.chance(self.goal, power),
+            smallest_detectable: smallest(strict.usual(self.goal, self.power))?,
+            units_needed: days.fewest(longer, &wanted, |units| self.strictness(units).usual(self.goal, self.power))?,
+        };
         Ok(Foresight {
-            power: days.chance(self.units, longer, &wanted)?,
-            smallest_detectable: smallest.map(|s| Smallest {
-                percent: Some(100.0 * s),
-                sd: 100.0 * s / days.cv_percent,
-                points: None,
-            }),
-            units_needed: days.fewest(longer, &wanted, self.power)?,
+            power,
+            smallest_detectable: smallest(self.power)?,
+            units_needed: days.fewest(longer, &wanted, |_| self.power)?,
             power_same: None,
+            verdict,
             seasons: Some(days::SEASONS),
             smallest_possible_p: plan.smallest_redeal_p(),
         })
     }
 
-    fn smallest(&self, plan: &PowerPlan) -> Result<Smallest, StatsError> {
-        let sd = plan.smallest_detectable(self.power)?;
+    /// How much more a verdict asks than the usual test.
+    fn strictness(&self, units: usize) -> Strictness {
+        let laid = if self.blocks > 1 { Laid::InBlocks(units / self.blocks) } else { Laid::Freely };
+        Strictness::of(self.treatments, laid, units)
+    }
+
+    fn smallest(&self, plan: &PowerPlan, power: f64) -> Result<Smallest, StatsError> {
+        let sd = plan.smallest_detectable(power)?;
         // The step whose effect is that: the effect rises with the step, so halving finds it.
         let (mut low, mut high) = (0.0, self.widest_step());
         if self.effect_sd(high) < sd {

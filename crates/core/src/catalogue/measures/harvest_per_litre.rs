@@ -14,4 +14,5 @@ pub const MEASURE: Measure = Measure {
     source: Source::WeightPerWater,
     // Common practice, no source.
     usual_cv_percent: 12.0,
+    by_ratio: true,
 };

@@ -14,4 +14,5 @@ pub const MEASURE: Measure = Measure {
     source: Source::Weighing,
     // Common practice, no source: well-sown microgreens trays of one treatment differ by about 8 %.
     usual_cv_percent: 8.0,
+    by_ratio: false,
 };

@@ -14,4 +14,5 @@ pub const MEASURE: Measure = Measure {
     source: Source::Last("height"),
     // Common practice, no source.
     usual_cv_percent: 6.0,
+    by_ratio: false,
 };

@@ -14,4 +14,5 @@ pub const MEASURE: Measure = Measure {
     source: Source::Last("leaf_count"),
     // Common practice, no source.
     usual_cv_percent: 15.0,
+    by_ratio: false,
 };

@@ -111,6 +111,8 @@ pub struct Measure {
     pub source: Source,
     /// Coefficient of variation among trays of one treatment, in per cent: the default before there are own trials.
     pub usual_cv_percent: f64,
+    /// Whether its figures are known to scatter the more the larger they are, so that ratios are proposed.
+    pub by_ratio: bool,
 }
 
 /// Of the source, the page is told whether a day can be stated for it.

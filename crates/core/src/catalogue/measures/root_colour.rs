@@ -14,4 +14,5 @@ pub const MEASURE: Measure = Measure {
     source: Source::Last("root_colour"),
     // Common practice, no source.
     usual_cv_percent: 20.0,
+    by_ratio: false,
 };

@@ -14,4 +14,5 @@ pub const MEASURE: Measure = Measure {
     source: Source::OutOf { some: "leaves_with_tip_burn", all: "leaf_count" },
     // Common practice, no source.
     usual_cv_percent: 30.0,
+    by_ratio: false,
 };

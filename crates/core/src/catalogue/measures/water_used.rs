@@ -14,4 +14,5 @@ pub const MEASURE: Measure = Measure {
     source: Source::WaterUsed,
     // Common practice, no source.
     usual_cv_percent: 10.0,
+    by_ratio: false,
 };

@@ -5,7 +5,7 @@ use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::tallies::Tallies;
 use crate::judge::deciding::Decision;
-use crate::judge::kinds::shared::{named, ratio_step};
+use crate::judge::kinds::shared::{Needed, named, ratio_step};
 use crate::judge::question::{AnalyseError, Question};
 use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
@@ -23,7 +23,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     let said = Decision { question, terms: Terms::Count, margin, control: tallies.fit.rates[0] };
     let needed = units_needed(&tallies, margin);
     let mut analysis = tallies.envelope("ratio");
-    analysis.units_needed = needed;
+    (analysis.units_needed, analysis.units_for_verdict) = (needed.test, needed.verdict);
     analysis.contrasts = tallies.contrasts(&said, needed, contrast).map_err(named(table))?;
     analysis.factors = tallies.factors(Terms::Count, margin).map_err(named(table))?;
     if question.goal == Goal::Best {
@@ -69,9 +69,9 @@ fn set_limits(contrast: &mut Contrast, low: f64, high: f64, p: f64) {
 }
 
 /// Units of a treatment with an 80 % chance that the limit passes one (match: the margin's edge), dispersion as found.
-fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Option<usize> {
+fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Needed {
     if !(tallies.usable() && margin > 0.0 && tallies.fit.estimable[0]) {
-        return None;
+        return Needed::default();
     }
     let (rate, size) = tallies.typical_unit();
     let question = tallies.question;

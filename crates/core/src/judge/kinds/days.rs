@@ -10,8 +10,9 @@ use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings;
 use super::amount;
+use crate::ask::strictness::Laid;
 use crate::judge::deciding::{Decision, sidak_confidence, sidak_limits};
-use crate::judge::kinds::shared::{SETTLING, contrast_of, envelope, layout_of, named};
+use crate::judge::kinds::shared::{Needed, contrast_of, envelope, layout_of, named, needed};
 use crate::judge::question::{AnalyseError, Question};
 use crate::judge::table::RowExtras;
 use crate::quantity::Margin;
@@ -20,7 +21,7 @@ use crate::terms::kind::Kind;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
 use iron_twin_stats::linear::{self, MeansFit, Observation};
-use iron_twin_stats::power::{PowerPlan, fewest_units};
+use iron_twin_stats::power::PowerPlan;
 use iron_twin_stats::redeal::Block;
 use iron_twin_stats::survival::{Curve, Lifetime, RestrictedMean, log_rank, log_rank_scores};
 use iron_twin_stats::turnbull::{Spread, Window};
@@ -281,11 +282,11 @@ impl Days<'_> {
         analysis.overall = self.overall();
         analysis.residual.df = self.units.rows.len().saturating_sub(means.len()) as f64;
         analysis.warnings = warnings::of_units(table, question, &self.units);
-        analysis.units_needed = needed;
+        (analysis.units_needed, analysis.units_for_verdict) = (needed.test, needed.verdict);
         analysis.contrasts = (1..means.len())
             .map(|t| {
                 let mut contrast = self.contrast(t, &means)?;
-                contrast.units_needed = needed;
+                (contrast.units_needed, contrast.units_for_verdict) = (needed.test, needed.verdict);
                 // A side whose units were all seen on one day, or all not seen by it, shows no spread of its own.
                 let flat = [t, 0].iter().any(|&side| self.units.counts[side] > 1 && means[side].se == 0.0);
                 let units = (self.units.counts[t], self.units.counts[0]);
@@ -407,7 +408,7 @@ impl Days<'_> {
     }
 
     /// Units of a treatment with an 80 % chance to find a difference of the margin, the spread as found.
-    fn units_needed(&self, means: &[RestrictedMean], margin: f64) -> Option<usize> {
+    fn units_needed(&self, means: &[RestrictedMean], margin: f64) -> Needed {
         let variances: Vec<f64> = means
             .iter()
             .zip(&self.units.counts)
@@ -417,12 +418,12 @@ impl Days<'_> {
             .collect();
         let sd = (variances.iter().sum::<f64>() / variances.len().max(1) as f64).sqrt();
         if !(margin > 0.0 && sd > 0.0) {
-            return None;
+            return Needed::default();
         }
         let confidence = sidak_confidence(self.question.confidence, means.len() - 1);
-        fewest_units(1, |units| {
+        needed(means.len(), Laid::Freely, self.question.goal, 1, |units| {
             let plan = PowerPlan { treatments: 2, units, blocks: 1, covariates: 0, confidence };
-            plan.chance_above_zero(margin / sd).is_ok_and(|chance| chance >= SETTLING)
+            plan.chance_above_zero(margin / sd).ok()
         })
     }
 

@@ -34,12 +34,12 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     analysis.overall = scores.overall();
     analysis.residual.df = scores.units.rows.len().saturating_sub(table.treatments.len()) as f64;
     analysis.warnings = warnings::of_units(table, question, &scores.units);
-    analysis.units_needed = needed;
+    (analysis.units_needed, analysis.units_for_verdict) = (needed, needed);
     let closed = (table.treatments.len() > 2).then(|| scores.closed());
     analysis.contrasts = (1..table.treatments.len())
         .map(|t| {
             let mut contrast = scores.contrast(t);
-            contrast.units_needed = needed;
+            (contrast.units_needed, contrast.units_for_verdict) = (needed, needed);
             let units = (scores.units.counts[t], scores.units.counts[0]);
             match &closed {
                 Some(closed) => {

@@ -5,7 +5,7 @@ use super::super::sentence::Terms;
 use super::super::table::Table;
 use super::tallies::Tallies;
 use crate::judge::deciding::Decision;
-use crate::judge::kinds::shared::named;
+use crate::judge::kinds::shared::{Needed, named};
 use crate::judge::question::{AnalyseError, Question};
 use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
@@ -29,7 +29,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     if let Some(out) = analysis.margin.as_mut() {
         out.absolute = Some(margin);
     }
-    analysis.units_needed = needed;
+    (analysis.units_needed, analysis.units_for_verdict) = (needed.test, needed.verdict);
     analysis.contrasts = tallies.contrasts(&said, needed, contrast).map_err(named(table))?;
     analysis.factors = tallies.factors(Terms::Share, margin).map_err(named(table))?;
     if question.goal == Goal::Best {
@@ -80,9 +80,9 @@ fn contrast(tallies: &Tallies<'_>, t: usize) -> Result<Contrast, StatsError> {
 }
 
 /// Units of a treatment with an 80 % chance that the limit in points passes zero (match: minus the margin).
-fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Option<usize> {
+fn units_needed(tallies: &Tallies<'_>, margin: f64) -> Needed {
     if !(tallies.usable() && margin > 0.0 && tallies.fit.estimable[0]) {
-        return None;
+        return Needed::default();
     }
     let (control, size) = tallies.typical_unit();
     let question = tallies.question;

@@ -4,6 +4,7 @@ use super::super::question::{AnalyseError, Question};
 use super::super::result::{Analysis, Contrast, Input, MarginOut, Residual};
 use super::super::table::Table;
 use super::super::units::{Units, design};
+use crate::ask::strictness::{Laid, Strictness};
 use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::linear::Layout;
@@ -41,6 +42,7 @@ pub(super) fn envelope(table: &Table, question: &Question, units: &Units, scale:
         contrasts: Vec::new(),
         best: None,
         units_needed: None,
+        units_for_verdict: None,
         warnings: Vec::new(),
     }
 }
@@ -74,27 +76,56 @@ pub(super) fn ratio_step(margin: f64, better: Better, goal: Goal) -> f64 {
 /// Chance with which the units that are asked for settle the margin.
 pub(super) const SETTLING: f64 = 0.8;
 
+/// Fewest units of a treatment, for the usual test and for a verdict, which asks more.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) struct Needed {
+    pub test: Option<usize>,
+    pub verdict: Option<usize>,
+}
+
 /// Fewest units of a treatment, in steps of whole blocks of the same design, with which the limit of a contrast passes what
 /// it must for a true effect in standard deviations of a unit.
 pub(super) fn units_for_effect(
     table: &Table,
     units: &Units,
     layout: Layout,
-    confidence: f64,
+    question: &Question,
     effect_sd: f64,
-) -> Option<usize> {
+) -> Needed {
     let blocks = table.blocks.len();
     let cells = (blocks * layout.treatments) as f64;
     let a_block = if blocks == 0 { 1 } else { ((units.rows.len() as f64 / cells).round() as usize).max(1) };
-    fewest_units(a_block, |units| {
+    let chance = |units: usize| {
         let plan = PowerPlan {
             treatments: layout.treatments,
             units,
             blocks: if blocks == 0 { 1 } else { units / a_block },
             // Columns do not grow with the trial; each costs a degree of freedom as a covariate does.
             covariates: usize::from(layout.baseline) + layout.columns - 1,
-            confidence,
+            confidence: question.confidence,
         };
-        plan.chance_above_zero(effect_sd).is_ok_and(|chance| chance >= SETTLING)
-    })
+        plan.chance_above_zero(effect_sd).ok()
+    };
+    let laid = match (layout.columns > 1, blocks) {
+        (true, _) => Laid::InSquares,
+        (_, 0) => Laid::Freely,
+        _ => Laid::InBlocks(a_block),
+    };
+    needed(layout.treatments, laid, question.goal, a_block, chance)
+}
+
+/// Fewest units, a whole step at a time, with which each of the two has the chance that is to be had; `chance` is that of the
+/// usual test.
+pub(super) fn needed(
+    treatments: usize,
+    laid: Laid,
+    goal: Goal,
+    step: usize,
+    chance: impl Fn(usize) -> Option<f64>,
+) -> Needed {
+    let verdict = |units: usize| Strictness::of(treatments, laid, units).usual(goal, SETTLING);
+    Needed {
+        test: fewest_units(step, |units| chance(units).is_some_and(|c| c >= SETTLING)),
+        verdict: fewest_units(step, |units| chance(units).is_some_and(|c| c >= verdict(units))),
+    }
 }

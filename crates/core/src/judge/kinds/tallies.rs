@@ -12,7 +12,7 @@ use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings;
 use crate::judge::deciding::{Decision, sidak_confidence};
-use crate::judge::kinds::shared::{contrast_of, envelope, layout_of, named, units_for_effect};
+use crate::judge::kinds::shared::{Needed, contrast_of, envelope, layout_of, named, units_for_effect};
 use crate::judge::question::{AnalyseError, Question};
 use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::distributions::{t_quantile_upper, t_two_sided};
@@ -218,7 +218,7 @@ impl<'a> Tallies<'a> {
     pub fn contrasts(
         &self,
         said: &Decision<'_>,
-        needed: Option<usize>,
+        needed: Needed,
         compute: fn(&Self, usize) -> Result<Contrast, StatsError>,
     ) -> Result<Vec<Contrast>, StatsError> {
         let mut found: Vec<Contrast> =
@@ -233,7 +233,12 @@ impl<'a> Tallies<'a> {
             .zip(found)
             .zip(redealt)
             .map(|((t, contrast), randomisation)| {
-                let mut contrast = Contrast { units_needed: needed, randomisation, ..contrast };
+                let mut contrast = Contrast {
+                    units_needed: needed.test,
+                    units_for_verdict: needed.verdict,
+                    randomisation,
+                    ..contrast
+                };
                 let units = (self.units.counts[t], self.units.counts[0]);
                 if let Some(by_block) = &self.by_block {
                     contrast.by_block = match self.family {
@@ -266,8 +271,8 @@ impl<'a> Tallies<'a> {
     }
 
     /// Units of a treatment for an effect in standard deviations of a unit.
-    pub fn fewest_units(&self, effect_sd: f64) -> Option<usize> {
-        units_for_effect(self.table, &self.units, self.layout, self.question.confidence, effect_sd)
+    pub fn fewest_units(&self, effect_sd: f64) -> Needed {
+        units_for_effect(self.table, &self.units, self.layout, self.question, effect_sd)
     }
 
     /// How far a treatment's rate lies above the control's, where one of them stands at the edge, nothing shows how the

@@ -6,16 +6,17 @@ use super::super::by_block::ByBlock;
 use super::super::dealing::{Deals, confirm_by_whole};
 use super::super::deciding::Deciding;
 use super::super::factors::{self, Crossed};
+use super::super::next_time;
 use super::super::result::{
     Analysis, Contrast, DecidedBy, OverallOut, Randomisation, Simultaneous, TreatmentOut, WelchOut,
 };
 use super::super::sentence::Terms;
-use super::super::spreads::Spreads;
+use super::super::spreads::{SpreadLimits, Spreads};
 use super::super::table::Table;
 use super::super::units::Units;
 use super::super::warnings;
 use crate::judge::deciding::{Decision, sidak_limits};
-use crate::judge::kinds::shared::{contrast_of, envelope, layout_of, named, ratio_step, units_for_effect};
+use crate::judge::kinds::shared::{Needed, contrast_of, envelope, layout_of, named, ratio_step, units_for_effect};
 use crate::judge::question::{AnalyseError, Question, Scale, Variance};
 use crate::quantity::Margin;
 use crate::terms::dealing::Restriction;
@@ -95,8 +96,8 @@ pub(crate) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
         by_block: by_block.as_ref(),
         spreads: spreads.as_ref(),
     };
-    let units_needed = computing.units_needed();
-    let contrasts = computing.contrasts(units_needed).map_err(&named)?;
+    let needed = computing.units_needed();
+    let contrasts = computing.contrasts(needed).map_err(&named)?;
     let best = if question.goal == Goal::Best && model.usable { Some(computing.best().map_err(&named)?) } else { None };
     let mut analysis = envelope(table, question, &units, if ratio_scale { "ratio" } else { "difference" });
     if let Some(out) = analysis.margin.as_mut().filter(|_| !ratio_scale) {
@@ -113,7 +114,7 @@ pub(crate) fn compare(table: &Table, question: &Question, terms: Terms) -> Resul
     analysis.warnings = warnings;
     analysis.warnings.extend(factors::not_crossed(table));
     analysis.best = best;
-    analysis.units_needed = units_needed;
+    (analysis.units_needed, analysis.units_for_verdict) = (needed.test, needed.verdict);
     Ok(analysis)
 }
 
@@ -221,7 +222,7 @@ impl Computing<'_> {
             .collect()
     }
 
-    fn contrasts(&self, units_needed: Option<usize>) -> Result<Vec<Contrast>, StatsError> {
+    fn contrasts(&self, needed: Needed) -> Result<Vec<Contrast>, StatsError> {
         let joint = self.joint()?;
         let treatments = 1..self.table.treatments.len();
         let mut redealt: Vec<_> = treatments.clone().map(|t| self.randomisation(t)).collect();
@@ -239,7 +240,7 @@ impl Computing<'_> {
                     (Variance::Pooled, _) => self.pooled(t, joint.as_ref())?,
                 };
                 let usual = joint.as_ref().map(|(_, critical)| (*critical, self.model.smallest_df()));
-                self.contrast(t, limits, welch, redealt[t - 1].take(), usual, units_needed)
+                self.contrast(t, limits, welch, redealt[t - 1].take(), usual, needed)
             })
             .collect()
     }
@@ -304,7 +305,7 @@ impl Computing<'_> {
         welch: Option<Welch>,
         randomisation: Option<Randomisation>,
         usual: Option<(f64, f64)>,
-        units_needed: Option<usize>,
+        needed: Needed,
     ) -> Result<Contrast, StatsError> {
         let ratio_scale = self.question.scale == Scale::Ratio;
         let back = |v: f64| if ratio_scale { v.exp() } else { v };
@@ -312,7 +313,13 @@ impl Computing<'_> {
         let judged = |v: f64| if ratio_scale { v.exp_m1() } else { v };
         let of_model =
             limits.simultaneous.as_ref().map(|s| (s.low, s.high)).or(limits.interval.map(|(low, high, _)| (low, high)));
-        let (decided_by, of_spreads) = self.decided_by(t, &limits, of_model, usual)?;
+        let own = if of_model.is_some() { self.of_spreads(t, usual)? } else { None };
+        let of_spreads = own.as_ref().map(|s| (s.low, s.high));
+        let decided_by = match (&own, of_model) {
+            (Some(s), _) => Some(DecidedBy { limits: s.name, low: s.low, high: Some(s.high), df: s.df }),
+            (None, Some((low, high))) => Some(DecidedBy { limits: "model", low, high: Some(high), df: limits.df }),
+            (None, None) => None,
+        };
         let control = self.model.means[0];
         let percent = if ratio_scale {
             Some(100.0 * limits.estimate.exp_m1())
@@ -340,8 +347,10 @@ impl Computing<'_> {
                 p: w.p,
             }),
             df_satterthwaite: self.model.satterthwaite.as_ref().map(|df| df[t - 1]),
-            units_needed,
+            units_needed: needed.test,
+            units_for_verdict: needed.verdict,
             randomisation: randomisation.clone(),
+            ahead_next_time: own.map(|s| next_time::above(0.5 * (s.low + s.high) / s.se, s.df)),
             by_block: self.by_block.map_or_else(Vec::new, |b| b.gaps(self.table, t, |a, b| back(a - b))),
             decided_by: decided_by.map(|d| DecidedBy {
                 low: back(d.low),
@@ -357,35 +366,16 @@ impl Computing<'_> {
             limits: of_spreads.or(of_model).map(|(low, high)| (judged(low), judged(high))),
             redealt: randomisation.as_ref(),
             pooled: of_spreads.and(of_model).map(|(low, high)| (judged(low), judged(high))),
-            lead: None,
             flat: self.units.is_flat(t) || self.units.is_flat(0),
+            ..Deciding::default()
         };
         said.decide(&mut contrast, &deciding);
         Ok(contrast)
     }
 
-    /// The limits that decide, on the scale of the model: those of the figures, unless spreads say otherwise.
-    #[allow(clippy::type_complexity, reason = "a pair of limits beside what is told of them")]
-    fn decided_by(
-        &self,
-        t: usize,
-        limits: &Limits,
-        of_model: Option<(f64, f64)>,
-        usual: Option<(f64, f64)>,
-    ) -> Result<(Option<DecidedBy>, Option<(f64, f64)>), StatsError> {
-        let own = match self.spreads.filter(|_| of_model.is_some()) {
-            Some(spreads) => spreads.limits(t, self.question.confidence, usual)?,
-            None => None,
-        };
-        Ok(match (own, of_model) {
-            (Some(s), _) => {
-                (Some(DecidedBy { limits: s.name, low: s.low, high: Some(s.high), df: s.df }), Some((s.low, s.high)))
-            }
-            (None, Some((low, high))) => {
-                (Some(DecidedBy { limits: "model", low, high: Some(high), df: limits.df }), None)
-            }
-            (None, None) => (None, None),
-        })
+    /// The limits that allow for spreads unlike, on the scale of the model, where spreads ask for them.
+    fn of_spreads(&self, t: usize, usual: Option<(f64, f64)>) -> Result<Option<SpreadLimits>, StatsError> {
+        self.spreads.map_or(Ok(None), |spreads| spreads.limits(t, self.question.confidence, usual))
     }
 
     /// Crossed factors taken apart.
@@ -430,32 +420,30 @@ impl Computing<'_> {
     }
 
     /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).
-    fn units_needed(&self) -> Option<usize> {
+    fn units_needed(&self) -> Needed {
         // More trays under a lamp and more lamps buy different things: no single number of units would be true.
         if self.table.dealing.restriction == Restriction::SplitPlot {
-            return None;
+            return Needed::default();
         }
-        let sd = self.model.residual.sd.filter(|sd| *sd > 0.0 && self.model.usable)?;
+        let Some(sd) = self.model.residual.sd.filter(|sd| *sd > 0.0 && self.model.usable) else {
+            return Needed::default();
+        };
         let effect = match (self.question.scale, self.question.better) {
             (Scale::Difference, _) => self.margin,
             (Scale::Ratio, better) => ratio_step(self.margin, better, self.question.goal),
         } / sd;
         if effect <= 0.0 {
-            return None;
+            return Needed::default();
         }
+        let units_for = |units, effect| units_for_effect(self.table, units, self.layout, self.question, effect);
         match self.by_block.filter(|b| b.is_error()) {
             // Further blocks are what settles it: one cell each, and as many units in it as now.
             Some(by_block) => {
-                let blocks = units_for_effect(
-                    self.table,
-                    &by_block.cells,
-                    self.layout,
-                    self.question.confidence,
-                    effect * by_block.each.sqrt(),
-                )?;
-                Some((blocks as f64 * by_block.each).ceil() as usize)
+                let blocks = units_for(&by_block.cells, effect * by_block.each.sqrt());
+                let units = |blocks: Option<usize>| blocks.map(|n| (n as f64 * by_block.each).ceil() as usize);
+                Needed { test: units(blocks.test), verdict: units(blocks.verdict) }
             }
-            None => units_for_effect(self.table, self.units, self.layout, self.question.confidence, effect),
+            None => units_for(self.units, effect),
         }
     }
 
