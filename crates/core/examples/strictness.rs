@@ -1,7 +1,7 @@
 //! How much stricter a verdict is than the usual test: the chance of the verdict where the usual test has a given chance, for
 //! the layouts that growers use, from simulated seasons. Its output is the table of `ask/strictness.rs`.
 //!
-//! `cargo run --release --example strictness -p iron-twin-core -- [seasons] [least number of treatments]`
+//! `cargo run --release --example strictness -p iron-twin-core -- [seasons] [part of a layout's name]`
 
 use iron_twin_core::ask::picture::Layout;
 use iron_twin_core::judge::analysis::analyse;
@@ -12,6 +12,7 @@ use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::quantity::Margin;
 use iron_twin_core::terms::dealing::BlocksAre;
 use iron_twin_core::terms::goal::Goal;
+use iron_twin_stats::linear::Observation;
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use std::fmt::Write;
@@ -85,6 +86,17 @@ impl Cell {
         with
     }
 
+    fn layout_named(&self) -> String {
+        let Layout { treatments, per_block, in_turn, places, .. } = self.layout;
+        let laid = match (in_turn, places, per_block) {
+            (true, ..) => "in turn".to_owned(),
+            (_, true, n) => format!("{n} at a place"),
+            (_, _, 0) => "no blocks".to_owned(),
+            (_, _, n) => format!("{n} in a block"),
+        };
+        format!("{treatments}; {laid}")
+    }
+
     /// Chances of a verdict at each chance of the usual test. Both are counted in the same seasons and only what they differ by
     /// is taken from them, because the usual chance is known.
     fn line(&self, seasons: u32, seed: u64) -> Option<String> {
@@ -93,7 +105,7 @@ impl Cell {
             return None;
         }
         let seasons = if self.layout.in_turn { seasons / 10 } else { seasons };
-        let scale = self.layout.effect();
+        let (scale, critical) = (self.layout.effect(), usual.critical().ok()?);
         let effects = |levels: &[f64]| -> Option<Vec<f64>> {
             levels.iter().map(|l| usual.smallest_detectable(*l).ok().map(|e| e / scale)).collect()
         };
@@ -105,9 +117,10 @@ impl Cell {
         for _ in 0..seasons {
             let table = self.season(&mut random)?;
             for (count, &effect) in beat.iter_mut().zip(&to_beat) {
-                let told = analyse(&Self::with(&table, effect), &Question::default()).ok()?;
+                let table = Self::with(&table, effect);
+                let told = analyse(&table, &Question::default()).ok()?;
                 let contrast = &told.contrasts[0];
-                let found = lowest(contrast).is_some_and(|low| low > 0.0);
+                let found = lowest(self.layout, critical, &table, contrast).is_some_and(|low| low > 0.0);
                 *count += i32::from(contrast.verdict == Verdict::Better) - i32::from(found);
             }
             for (count, &margin) in kept.iter_mut().zip(&to_match) {
@@ -115,7 +128,7 @@ impl Cell {
                     Question { goal: Goal::Match, margin: Some(Margin::Absolute(margin)), ..Question::default() };
                 let told = analyse(&table, &question).ok()?;
                 let contrast = &told.contrasts[0];
-                let found = lowest(contrast).is_some_and(|low| low > -margin);
+                let found = lowest(self.layout, critical, &table, contrast).is_some_and(|low| low > -margin);
                 let kept = !matches!(contrast.verdict, Verdict::CannotTell | Verdict::NotGoodEnough | Verdict::Worse);
                 *count += i32::from(kept) - i32::from(found);
             }
@@ -124,15 +137,9 @@ impl Cell {
             let one = |(n, level): (&i32, &f64)| format!("{:.3}", level + f64::from(*n) / f64::from(seasons));
             counts.iter().zip(levels).map(one).collect::<Vec<_>>().join(", ")
         };
-        let Layout { treatments, per_block, in_turn, places, .. } = self.layout;
-        let laid = match (in_turn, places, per_block) {
-            (true, ..) => "in turn".to_owned(),
-            (_, true, n) => format!("{n} at a place"),
-            (_, _, 0) => "no blocks".to_owned(),
-            (_, _, n) => format!("{n} in a block"),
-        };
         Some(format!(
-            "{treatments}; {laid}; {}; [{}]; [{}]",
+            "{}; {}; [{}]; [{}]",
+            self.layout_named(),
             self.units,
             chances(&beat, beat_at),
             chances(&kept, match_at)
@@ -140,9 +147,24 @@ impl Cell {
     }
 }
 
-/// The lower limit of the usual test.
-fn lowest(contrast: &Contrast) -> Option<f64> {
-    contrast.simultaneous.as_ref().map(|s| s.low).or(contrast.low)
+/// The lower limit of the usual test, the first treatment against the control: by the model's own figures where pairs leave
+/// treatments out or places are the error, else worked out anew, because shelves that look unlike have changed the model's.
+fn lowest(layout: Layout, critical: f64, table: &Table, contrast: &Contrast) -> Option<f64> {
+    if layout.in_turn || layout.places {
+        return contrast.simultaneous.as_ref().map(|s| s.low).or(contrast.low);
+    }
+    let rows = &table.observations;
+    let mean = |of: &dyn Fn(&Observation) -> bool| {
+        let own: Vec<f64> = rows.iter().filter(|o| of(o)).map(|o| o.value).collect();
+        own.iter().sum::<f64>() / own.len() as f64
+    };
+    let treatments: Vec<f64> = (0..table.treatments.len()).map(|t| mean(&|o| o.treatment == t)).collect();
+    let blocks: Vec<f64> = (0..table.blocks.len().max(1)).map(|b| mean(&|o| o.block == b)).collect();
+    let all = mean(&|_| true);
+    let left: f64 = rows.iter().map(|o| (o.value - treatments[o.treatment] - blocks[o.block] + all).powi(2)).sum();
+    let df = (rows.len() + 1 - treatments.len() - blocks.len()) as f64;
+    let each = (rows.len() / treatments.len()) as f64;
+    Some(treatments[1] - treatments[0] - critical * (2.0 * left / df / each).sqrt())
 }
 
 fn cells() -> Vec<Cell> {
@@ -171,8 +193,8 @@ fn cells() -> Vec<Cell> {
 fn main() {
     let mut args = std::env::args().skip(1);
     let seasons: u32 = args.next().and_then(|a| a.parse().ok()).unwrap_or(3000);
-    let least: usize = args.next().and_then(|a| a.parse().ok()).unwrap_or(2);
-    let cells: Vec<Cell> = cells().into_iter().filter(|c| c.layout.treatments >= least).collect();
+    let only = args.next().unwrap_or_default();
+    let cells: Vec<Cell> = cells().into_iter().filter(|c| c.layout_named().contains(&only)).collect();
     let (next, lines) = (AtomicUsize::new(0), Mutex::new(vec![None; cells.len()]));
     let workers = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
     std::thread::scope(|scope| {

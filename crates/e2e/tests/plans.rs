@@ -51,3 +51,21 @@ async fn the_next_round_is_planned_with_one_click() {
     browser.find_text("button", "Deal the treatments").await;
     browser.end().await;
 }
+
+/// What is offered before sowing is taken up with one tap, and kept.
+#[tokio::test]
+async fn a_place_is_taken_out_before_sowing() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Window end").await;
+    browser.shows("Before you sow").await;
+    browser.click(".cautions input[type=checkbox]").await;
+    browser.shows("all saved").await;
+    browser.page.refresh().await.expect("the page again");
+    browser.find(".cautions input[type=checkbox]:checked").await;
+    let path = browser.page.current_url().await.expect("an address").path().to_owned();
+    let id = path.split('/').nth(2).expect("a trial").to_owned();
+    let kept: Value = serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("JSON");
+    assert_eq!((kept["ask"]["covariate"].as_str(), kept["cautions"][0]["taken"].as_bool()), (Some("slot"), Some(true)));
+    browser.end().await;
+}

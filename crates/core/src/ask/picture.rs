@@ -127,7 +127,9 @@ impl Layout {
     /// How much more a verdict asks than the usual test.
     #[must_use]
     pub fn strictness(&self, units: usize) -> Strictness {
-        Strictness::of(self.treatments, self.laid(), units)
+        // A single level filled more than once is no block.
+        let laid = if self.blocks(units) == 1 && !self.in_turn { Laid::Freely } else { self.laid() };
+        Strictness::of(self.treatments, laid, units)
     }
 
     /// The chance with which so many units bring a verdict on a true difference of a margin; for the goal match, that they
