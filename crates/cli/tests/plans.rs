@@ -192,8 +192,8 @@ fn rounds_are_pooled_to_one_sentence() {
     ];
     let sentence = text(&run(&words, csv));
     assert!(
-        sentence.starts_with("Over 5 rounds full feed gave 6.1")
-            && sentence.contains("A next round will very likely show"),
+        sentence.starts_with("Over 5 rounds full feed gave 6 g more")
+            && sentence.contains("In a next round the true difference very likely lies between 4 g less and 17 g more. Such a round would come out ahead in about 86 of 100."),
         "{sentence}"
     );
     let out: Value = serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), csv))).unwrap();

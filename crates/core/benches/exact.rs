@@ -11,7 +11,9 @@ use iron_twin_stats::dunnett::JointContrasts;
 use iron_twin_stats::linear::Layout;
 use iron_twin_stats::quasi::{self, Family, Tally};
 use iron_twin_stats::ranks::midranks;
+use iron_twin_stats::redeal::whole::{DealtUnit, Deck};
 use iron_twin_stats::redeal::{Block, redeal};
+use iron_twin_stats::survival::{Lifetime, log_rank_scores};
 use iron_twin_stats::turnbull::{Spread, Window};
 use std::fmt::Write;
 use std::hint::black_box;
@@ -44,6 +46,18 @@ fn enumerate(block: &Block) -> f64 {
     f64::from(hits) / f64::from(all)
 }
 
+/// Days of so many units a side, whole days of two to three weeks with a sixth not seen, as log-rank scores.
+fn logranks(units: usize) -> Block {
+    let days: Vec<Lifetime> = (0..2 * units)
+        .map(|i| {
+            let day = (weight(i, if i < units { 4.0 } else { 0.0 }) / 7.0).floor();
+            Lifetime { day, seen: i % 6 != 5 }
+        })
+        .collect();
+    let scores = log_rank_scores(&days);
+    Block { treated: scores[..units].to_vec(), control: scores[units..].to_vec() }
+}
+
 fn benches(c: &mut Criterion) {
     let eight = block(8, 0);
     c.bench_function("re-deal 8 v 8, counted", |b| b.iter(|| redeal(black_box(std::slice::from_ref(&eight)), 1)));
@@ -58,6 +72,19 @@ fn benches(c: &mut Criterion) {
     c.bench_function("ranks 15 v 15 with ties, counted", |b| {
         b.iter(|| redeal(black_box(std::slice::from_ref(&ranks)), 1))
     });
+    let twenty = logranks(20);
+    c.bench_function("log-rank scores 20 v 20, counted", |b| {
+        b.iter(|| redeal(black_box(std::slice::from_ref(&twenty)), 1))
+    });
+    for blocks in [4, 6] {
+        let units: Vec<DealtUnit> = (0..4 * blocks)
+            .map(|i| DealtUnit { treatment: i % 4, block: i / 4, value: weight(i, 3.0 * (i % 4) as f64) })
+            .collect();
+        let deck = Deck::of(&units, 4).expect("numbers");
+        c.bench_function(&format!("whole deal of 4 treatments in {blocks} blocks"), |b| {
+            b.iter(|| black_box(&deck).largest_difference(1))
+        });
+    }
     let windows: Vec<Window> = (0..12)
         .map(|i| Window {
             after: f64::from(i % 5 + 4),

@@ -1,7 +1,7 @@
 //! Rounds: repeats of one trial pooled, what a next round would show, and whether one more would settle it.
 
 use crate::judge::verdict::{Gain, Verdict, decide};
-use crate::judge::wording::figure;
+use crate::judge::wording::{decimals_for, plain};
 use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::pooling::{Between, Pooled, Round, pool};
@@ -169,7 +169,9 @@ pub fn pool_rounds(rounds: &[Round], question: &RoundsQuestion) -> Result<Rounds
 
 fn sentence(out: &RoundsOut, pooled: &Pooled, question: &RoundsQuestion) -> String {
     let unit = if question.unit.is_empty() { String::new() } else { format!(" {}", question.unit) };
-    let size = |v: f64| format!("{}{unit}", figure(v.abs()));
+    // No finer than the mean is known, as in the sentences of single trials.
+    let decimals = decimals_for(out.se);
+    let size = |v: f64| format!("{}{unit}", plain(v.abs(), decimals));
     let direction = if out.mean > 0.0 { "more" } else { "less" };
     let (treatment, control) = (&question.treatment, &question.control);
     let range = |low: f64, high: f64| {
@@ -196,13 +198,13 @@ fn sentence(out: &RoundsOut, pooled: &Pooled, question: &RoundsQuestion) -> Stri
     } else {
         String::new()
     };
-    let next = out
-        .next_round
-        .map_or_else(String::new, |n| format!(" A next round will very likely show {}.", range(n.low, n.high)));
+    let next = out.next_round.map_or_else(String::new, |n| {
+        format!(" In a next round the true difference very likely lies {}.", range(n.low, n.high))
+    });
     let next = match out.ahead_next_time {
         Some(chance) => {
             let of_a_hundred = (100.0 * chance).clamp(1.0, 99.0);
-            format!("{next} It would come out ahead in about {of_a_hundred:.0} of 100 next rounds.")
+            format!("{next} Such a round would come out ahead in about {of_a_hundred:.0} of 100.")
         }
         None => next,
     };

@@ -63,11 +63,12 @@ pub fn cautions(trial: &Trial, cv_percent: f64) -> Vec<Caution> {
     all.into_iter().flatten().filter(|c| !sealed || c.offer.is_none() || c.taken).collect()
 }
 
-/// Where even the widest gap that grades can show would be dealt by chance once in twenty, no verdict can come of them.
+/// Several treatments are told apart by their grades where a pair dealt anew bears it out: where even the widest gap would be
+/// dealt by chance once in twenty, no verdict can come of them. Of two treatments limits may still tell.
 fn grades_never_tell(trial: &Trial) -> Option<Caution> {
     let layout = Layout::of(trial);
     let rarest = 0.5 * layout.smallest_redeal_p(seen_each(trial));
-    (trial.primary().kind == Kind::Score && rarest >= 0.05).then(|| {
+    (trial.primary().kind == Kind::Score && trial.plan.treatments() > 2 && rarest >= 0.05).then(|| {
         let units = trial.plan.rack.kind.units();
         let enough = (1..=48)
             .map(|n| n * layout.step())
@@ -76,8 +77,8 @@ fn grades_never_tell(trial: &Trial) -> Option<Caution> {
         told(
             "grades_never_tell",
             format!(
-                "Grades of {} {units} a treatment can never tell two treatments apart, whatever they show: at least {enough} \
-                 are needed.",
+                "Grades of {} {units} a treatment can never tell several treatments from the control, whatever they show: at \
+                 least {enough} each are needed.",
                 seen_each(trial)
             ),
         )
@@ -291,15 +292,16 @@ mod tests {
 
     #[test]
     fn grades_that_can_never_tell_are_told_and_enough_of_them_are_not() {
-        let graded = |levels| {
+        let graded = |number, levels| {
             codes(|p| {
-                treatments(p, 2);
+                treatments(p, number);
                 p.ask.primary_measure = "vigour".into();
-                (p.rack.levels, p.rack.slots, p.rack.design) = (levels, 2, RackDesign::CompletelyRandomised);
+                (p.rack.levels, p.rack.slots) = (levels, number as u32);
+                p.rack.design = RackDesign::CompletelyRandomised;
             })
         };
-        assert_eq!(graded(3), [("grades_never_tell", None)]);
-        assert_eq!(graded(4), []);
+        assert_eq!(graded(3, 3), [("grades_never_tell", None)]);
+        assert_eq!((graded(3, 4), graded(2, 3)), (vec![], vec![]));
     }
 
     #[test]

@@ -165,6 +165,10 @@ impl Phrase<'_> {
             return String::new();
         }
         gaps.sort_by(|a, b| b.estimate.total_cmp(&a.estimate));
+        // Where it comes to the same in words, as with a treatment that had none anywhere, there is nothing to tell.
+        if self.gap_text(gaps[0].estimate) == self.gap_text(gaps[gaps.len() - 1].estimate) {
+            return String::new();
+        }
         let each = |gap: &BlockGap| {
             // A bare number says nothing by itself.
             let name = if gap.block.parse::<f64>().is_ok() { "block " } else { "" };
@@ -301,7 +305,9 @@ impl Phrase<'_> {
             Some(m) => format!(": real, but it may be nearer to even than the {} you said would matter", won(m)),
             None => String::new(),
         };
-        format!("{}. The true number is very likely between {} and {}{beside}.", self.lead(), won(low), won(high))
+        // More than half is told as more than half.
+        let least = if low > 0.0 && low < 0.005 { plain(50.0 + 100.0 * low, 1) } else { won(low) };
+        format!("{}. The true number is very likely between {least} and {}{beside}.", self.lead(), won(high))
     }
 
     /// A treatment at none or all: the model has no limits, and the deals bear the verdict.
@@ -347,7 +353,9 @@ impl Phrase<'_> {
         }
         if self.in_times() {
             let (low, high) = self.interval();
-            return format!("between {} and {}", plain(low, 1), plain(high, 1));
+            // Beside a margin that it passes, as finely as shows that it does.
+            let passes = self.margin.is_some_and(|m| low > 1.0 + m && (10.0 * low).round() <= 10.0 * (1.0 + m));
+            return format!("between {} and {}", plain(low, if passes { 2 } else { 1 }), plain(high, 1));
         }
         match self.terms {
             Terms::Days => format!("between {} and {} days", self.limit(from), self.limit(to)),
@@ -504,9 +512,10 @@ impl Phrase<'_> {
 
     /// What rounds to nothing as what it is: "hardly less" in place of "0.0 g less".
     fn or_hardly(&self, told: String) -> String {
-        let nothing = told.chars().all(|c| !c.is_ascii_digit() || c == '0');
+        let first = told.split(' ').next().unwrap_or_default();
+        let nothing = first.parse::<f64>().is_ok_and(|number| number == 0.0);
         match told.rsplit_once(' ') {
-            Some((_, word)) if nothing && told.contains('0') => format!("hardly {word}"),
+            Some((_, word)) if nothing => format!("hardly {word}"),
             _ => told,
         }
     }

@@ -78,7 +78,7 @@ pub(crate) fn capitalised(text: &str) -> String {
 /// A chance as so many of the deals that could be made: of a hundred, or one in so many where it is rarer.
 pub(crate) fn of_deals(p: f64) -> String {
     if p < 0.01 && p > 0.0 {
-        format!("1 in {} deals", plain((1.0 / p).round(), 0))
+        format!("1 of {} deals", plain((1.0 / p).round(), 0))
     } else {
         format!("{} of 100 deals", in_hundred(p))
     }
