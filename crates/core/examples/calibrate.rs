@@ -12,8 +12,8 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 fn designs() -> Vec<Design> {
     use Kind::{Amount, Count, Days, Dose, Score, Share};
     use Law::{
-        Deaths, Edge, Gone, Hump, Hyperbola, MildSites, Plateau, SCurve, Sites, Skewed, Slope, SlopeOut, Usual,
-        VerySkewed, Wild,
+        AlikeSites, Deaths, Edge, Gone, Hump, Hyperbola, MildSites, Plateau, SCurve, Sites, Skewed, Slope, SlopeOut,
+        Usual, VerySkewed, Wild,
     };
     let one = |kind, each: &[usize], blocks, samples, law| Design::new(kind, each, blocks, samples, law);
     let mut all = vec![
@@ -64,6 +64,7 @@ fn designs() -> Vec<Design> {
         one(Amount, &[4, 4], 3, 1, Sites),
         one(Amount, &[2, 2], 6, 1, Sites),
         one(Amount, &[4, 4, 4, 4], 3, 1, MildSites),
+        one(Amount, &[3, 3], 4, 1, AlikeSites),
         one(Amount, &[4, 4], 1, 1, Deaths),
         one(Amount, &[8, 8], 1, 1, Deaths),
         one(Count, &[3, 3], 4, 1, Sites),

@@ -381,8 +381,8 @@ fn figures_beside_a_bound_are_told_on_their_side_of_it() {
         "{}",
         same.sentence
     );
-    let beside = said(3.14, "50%");
+    let beside = said(3.13, "50%");
     assert!(beside.sentence.contains("did the same"), "{}", beside.sentence);
-    let open = said(3.14, "5%");
+    let open = said(3.13, "5%");
     assert!(open.sentence.contains("it could give hardly less or 6"), "{}", open.sentence);
 }

@@ -14,3 +14,6 @@ export function signed(value: number, decimals: number): string {
   const plain = Math.abs(value).toFixed(decimals);
   return value < 0 && Number(plain) !== 0 ? `−${plain}` : `+${plain}`;
 }
+
+/** A chance as so many of a hundred: never none, never all. */
+export const ofAHundred = (chance: number) => Math.min(99, Math.max(1, 100 * chance)).toFixed(0);

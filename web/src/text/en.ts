@@ -883,6 +883,8 @@ export const text = {
     spreadNone: "For this measure trays are compared by their order or their days, not by a spread.",
     next: "Next",
     nextSettle: (units: number, margin: string) => `${units} trays a side would settle a ${margin} difference eight times in ten.`,
+    again: (control: string, told: readonly (readonly [string, string])[]) =>
+      `Run again with as many, ahead of ${control} in about ${told.map(([name, of]) => `${of} of 100 (${name})`).join(", ")}, as far as this trial tells.`,
     nextRepeat: "Repeat it in another week, to see whether it holds.",
     best: (names: string) => `May be the best: ${names}.`,
     numbers: "numbers",
@@ -892,7 +894,7 @@ export const text = {
     same: "The same figures come from the exported file:",
     columns: ["treatment", "trays", "mean", "sd"],
     diffColumns: ["against the control", "difference", "%", "low", "high", "p (all together)", "p re-dealt", "df", "ahead again"],
-    ahead: (of: number) => `${of.toFixed(0)} of 100`,
+    ahead: (of: string) => `${of} of 100`,
     points: "points",
     pairings: "of 100 pairings",
     factors: (names: string) => `${names}, crossed`,

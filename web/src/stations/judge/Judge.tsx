@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
-import { shown } from "../../marks/number";
+import { ofAHundred, shown } from "../../marks/number";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
@@ -231,6 +231,12 @@ function inHundred(p: number): string {
   return share >= 1 ? shown(share, 0) : share >= 0.01 ? shown(share, 2) : "less than 0.01";
 }
 
+/** How often each treatment would come out ahead if the same trial were run again. */
+function Again({ analysis }: { analysis: Schemas["Analysis"] }) {
+  const told = analysis.contrasts.flatMap((c) => (typeof c.ahead_next_time === "number" ? [[c.treatment, ofAHundred(c.ahead_next_time)] as const] : []));
+  return told.length === 0 ? null : <p>{text.judge.again(analysis.contrasts[0]?.versus ?? "", told)}</p>;
+}
+
 function Under({ trial, analysis, unit }: { trial: TrialView; analysis: Schemas["Analysis"]; unit: string }) {
   const { residual } = analysis;
   return (
@@ -275,6 +281,7 @@ function Under({ trial, analysis, unit }: { trial: TrialView; analysis: Schemas[
             : ""}{" "}
           {text.judge.nextRepeat}
         </p>
+        <Again analysis={analysis} />
       </div>
     </div>
   );

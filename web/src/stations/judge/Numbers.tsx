@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { shown, signed } from "../../marks/number";
+import { ofAHundred, shown, signed } from "../../marks/number";
 import { Wide } from "../../marks/Wide";
 import { text } from "../../text/en";
 import { limitsOf, scaleOf } from "./scale";
@@ -54,7 +54,7 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
                 <td data-exact={c.simultaneous?.p ?? c.p}>{p(c.simultaneous?.p ?? c.p)}</td>
                 <td data-exact={c.randomisation?.p}>{p(c.randomisation?.p)}</td>
                 <td>{shown(df, df % 1 ? 1 : 0)}</td>
-                <td data-exact={c.ahead_next_time}>{typeof c.ahead_next_time === "number" ? text.judge.ahead(Math.min(99, Math.max(1, 100 * c.ahead_next_time))) : "–"}</td>
+                <td data-exact={c.ahead_next_time}>{typeof c.ahead_next_time === "number" ? text.judge.ahead(ofAHundred(c.ahead_next_time)) : "–"}</td>
               </tr>
             );
           })}
