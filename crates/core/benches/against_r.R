@@ -13,3 +13,7 @@ time("re-deal 8 v 8 (coin oneway_test, exact)", function() pvalue(oneway_test(y 
 time("re-deal 15 v 15 (coin oneway_test, exact)", function() pvalue(oneway_test(y ~ g, fifteen, distribution = exact())), 5)
 time("ranks 15 v 15 with ties (coin, exact)", function() pvalue(wilcox_test(y ~ g, grades, distribution = exact())), 20)
 time("Dunnett critical value, 3 contrasts, 9 df", function() qmvt(0.95, tail = "both.tails", df = 9, corr = corr)$quantile, 10)
+day <- floor(c(weight(0:19, 4), weight(20:39, 0)) / 7); seen <- (0:39) %% 6 != 5
+lives <- data.frame(day = day, seen = seen, g = factor(rep(c("treated", "control"), each = 20)))
+time("log-rank 20 v 20 (coin, asymptotic)", function() pvalue(logrank_test(Surv(day, seen) ~ g, lives)), 20)
+time("log-rank 20 v 20 (coin, 10,000 deals sampled)", function() pvalue(logrank_test(Surv(day, seen) ~ g, lives, distribution = approximate(nresample = 10000))), 5)
