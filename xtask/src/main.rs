@@ -75,13 +75,13 @@ fn test() -> Result<(), Fail> {
 }
 
 fn foretold(rest: &[String]) -> Result<(), Fail> {
-    let seasons = rest.first().map_or("4000", String::as_str);
+    let seasons = rest.first().map_or("6000", String::as_str);
     let example = ["run", "--quiet", "--release", "-p", "iron-twin-core", "--example", "foretold", seasons];
     let table = String::from_utf8_lossy(&run::output("cargo", &example, &root())?).into_owned();
     let text = format!(
         "# What plans foretell\n\nThe chance of a verdict that Ask and `iron-twin power` foretell, beside {seasons} fresh seasons of each plan (`cargo xtask \
          foretold`);\nchance moves a figure of 75 % by {:.1} points. Which seasons the foretelling itself was counted in says `crates/core/src/ask/strictness.rs`.\n\n{table}",
-        100.0 * (0.75f64 * 0.25 / seasons.parse::<f64>().unwrap_or(4000.0)).sqrt()
+        100.0 * (0.75f64 * 0.25 / seasons.parse::<f64>().unwrap_or(6000.0)).sqrt()
     );
     std::fs::write(root().join("docs/foretold.md"), text).map_err(|e| Fail::new(format!("docs/foretold.md: {e}")))
 }
@@ -94,8 +94,9 @@ fn calibrate(rest: &[String]) -> Result<(), Fail> {
         "# Calibration\n\nSimulated seasons with a known truth, {seasons} a figure (doses a twentieth), from fixed seeds (`cargo xtask calibrate`). All contrasts of \
          a trial\ntogether; chance moves a figure of 5 % by about {:.1} points. A verdict is to claim a difference where there is none in at most 6 % of the seasons, \
          and\nthe interval that decided is to hold the truth in at least 94 %. A true difference is one that the usual test (Student's t, Dunnett's for several \
-         treatments) finds\n80 times in 100 where all scatter alike: the price of the re-deal and of allowing for unlike spreads. For doses a claim is false where \
-         the dose that is promised\nlies below what is enough.\n\n{table}",
+         treatments) finds\n80 times in 100 where all scatter alike: the price of the re-deal and of allowing for unlike spreads. What the plan foretold is \
+         the chance of the\nverdict that Ask and `iron-twin power` would have given ([foretold.md](foretold.md)). For doses a claim is false where the dose that is \
+         promised lies\nbelow what is enough; the ladders at the end are a fifth as many seasons.\n\n{table}",
         100.0 * (0.05f64 * 0.95 / seasons.parse::<f64>().unwrap_or(10_000.0)).sqrt()
     );
     std::fs::write(root().join("docs/calibration.md"), text).map_err(|e| Fail::new(format!("docs/calibration.md: {e}")))

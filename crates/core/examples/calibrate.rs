@@ -5,6 +5,8 @@
 mod seasons;
 
 use iron_twin_core::terms::kind::Kind;
+use iron_twin_stats::power::PowerPlan;
+use iron_twin_stats::redeal::whole::{DealtUnit, Deck};
 use seasons::{Design, Law, run};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -118,6 +120,33 @@ fn line(design: &Design, number: u64, seasons: u32) -> String {
     format!("| {} | {claims} | {} | {found} | {foretold} | {usual} |", design.name(), per_cent(null.held))
 }
 
+/// A ladder of doses whose response rises evenly to what Dunnett's comparison of the top dose finds 68 times in 100: how often
+/// the trend over deals of the whole ladder, as `judge::kinds::dose` has it, does; and where no dose does anything.
+fn ladder(doses: usize, each: usize, skewed: bool, seasons: u32) -> String {
+    let plan = PowerPlan { treatments: doses, units: each, blocks: 1, covariates: 0, confidence: 0.95 };
+    let effect = plan.smallest_detectable(0.68).unwrap_or(f64::NAN);
+    let scores: Vec<f64> = (0..doses).map(|d| d as f64).collect();
+    let sure = |top: f64, seed: u64| {
+        let mut chance = seasons::Chance::of(seed);
+        let mut found = 0u32;
+        for _ in 0..seasons {
+            let units: Vec<DealtUnit> = (0..doses * each)
+                .map(|i| {
+                    let treatment = i % doses;
+                    let rise = top * treatment as f64 / (doses - 1) as f64;
+                    let value = rise + chance.normal();
+                    DealtUnit { treatment, block: 0, value: if skewed { value.exp() } else { value } }
+                })
+                .collect();
+            let dealt = Deck::of(&units, doses).map(|deck| deck.trend(&scores, 1));
+            found += u32::from(dealt.is_some_and(|d| d.shares[0].p < 0.05));
+        }
+        100.0 * f64::from(found) / f64::from(seasons)
+    };
+    let law = if skewed { ", lognormal (1)" } else { "" };
+    format!("| {doses} doses of {each}{law} | {:.1} % | {:.1} % | 68.0 % |", sure(0.0, 31), sure(effect, 32))
+}
+
 fn main() {
     let mut args = std::env::args().skip(1);
     let seasons: u32 = args.next().and_then(|a| a.parse().ok()).unwrap_or(10_000);
@@ -144,5 +173,14 @@ fn main() {
     println!("|---|---|---|---|---|---|");
     for line in lines.into_inner().unwrap_or_default() {
         println!("{line}");
+    }
+    if only.is_empty() || "ladder".contains(&only) {
+        println!(
+            "\n| ladder of doses | the top dose is claimed where none does anything | where it does | Dunnett's test of it, normal |"
+        );
+        println!("|---|---|---|---|");
+        for (doses, each, skewed) in [(4, 3, false), (4, 4, false), (5, 4, false), (4, 4, true)] {
+            println!("{}", ladder(doses, each, skewed, seasons / 5));
+        }
     }
 }

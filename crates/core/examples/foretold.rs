@@ -110,7 +110,7 @@ fn other(
 
 fn main() {
     let mut args = std::env::args().skip(1);
-    let seasons: u32 = args.next().and_then(|a| a.parse().ok()).unwrap_or(4000);
+    let seasons: u32 = args.next().and_then(|a| a.parse().ok()).unwrap_or(6000);
     let rows: Vec<(String, f64, f64)> = std::thread::scope(|scope| {
         let (all, half) = (plans(), plans().len() / 2);
         let all = &*Box::leak(Box::new(all));

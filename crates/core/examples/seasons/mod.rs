@@ -12,10 +12,16 @@ use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use std::fmt::Write;
 
-struct Chance(ChaCha8Rng);
+pub struct Chance(ChaCha8Rng);
 
 impl Chance {
-    fn normal(&mut self) -> f64 {
+    /// Chance from a fixed seed.
+    pub fn of(seed: u64) -> Self {
+        Self(ChaCha8Rng::seed_from_u64(seed))
+    }
+
+    /// A standard normal figure.
+    pub fn normal(&mut self) -> f64 {
         let (u, v): (f64, f64) = (1.0 - self.0.random::<f64>(), self.0.random());
         (-2.0 * u.ln()).sqrt() * (2.0 * std::f64::consts::PI * v).cos()
     }
@@ -317,7 +323,7 @@ fn limits(c: &Contrast) -> (Option<f64>, Option<f64>) {
 
 /// Seasons of a ladder of doses: a claim is false where the dose that is promised lies below what is enough.
 fn run_ladder(design: &Design, seasons: u32, seed: u64) -> Shares {
-    let mut chance = Chance(ChaCha8Rng::seed_from_u64(seed));
+    let mut chance = Chance::of(seed);
     let truth = design.law.enough();
     let (mut below, mut held, mut told) = (0u32, 0u32, 0u32);
     for _ in 0..seasons {
@@ -344,7 +350,7 @@ pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
     if design.kind == Kind::Dose {
         return run_ladder(design, seasons, seed);
     }
-    let mut chance = Chance(ChaCha8Rng::seed_from_u64(seed));
+    let mut chance = Chance::of(seed);
     let (mut claims, mut held, mut found, mut counted) = (0u32, 0u32, 0u32, 0u32);
     for _ in 0..seasons {
         let mut csv = design.season(&mut chance);
