@@ -30,6 +30,14 @@ fn effects_that_differ_between_sites_are_held_against_sites() {
     holds(&amounts(&[3, 3], 4, Law::AlikeSites), 0.8, 6.0);
 }
 
+/// Days and grades too: of grades, whole sites dealt anew decide.
+#[test]
+fn days_and_grades_are_held_against_sites() {
+    holds(&Design::new(Kind::Days, &[3, 3], 4, 1, Law::Sites), 2.0, 7.5);
+    let claims = |blocks| run(&Design::new(Kind::Score, &[2, 2], blocks, 1, Law::Sites), 500, 7).claims;
+    assert!(claims(4) == 0.0 && (0.2..6.0).contains(&claims(8)), "{} {}", claims(4), claims(8));
+}
+
 #[test]
 fn a_wild_treatment_brings_no_false_claims() {
     holds(&amounts(&[8, 4], 1, Law::Wild(1)), 2.5, 7.5);

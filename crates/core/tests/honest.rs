@@ -386,3 +386,27 @@ fn figures_beside_a_bound_are_told_on_their_side_of_it() {
     let open = said(3.13, "5%");
     assert!(open.sentence.contains("it could give hardly less or 6"), "{}", open.sentence);
 }
+
+/// Days at three sites: a site's gap is one figure. Gaps of 4, 4 and -2 days: mean 2, standard deviation 3.4641, so a paired t of
+/// 1 with 2 df; limits from the trays inside shelves would leave nothing out.
+#[test]
+fn days_are_held_against_what_sites_differ_in() {
+    let rows: String = [("hill", 14), ("ford", 14), ("moor", 8)]
+        .iter()
+        .map(|(site, later)| {
+            let days = |feed: &str, day: i32| {
+                [0, 1, 0, 1].iter().map(|more| format!("{site},{feed},{}\n", day + more)).collect::<String>()
+            };
+            days("water", 10) + &days("full", *later)
+        })
+        .collect();
+    let told = days(&format!("site,feed,day\n{rows}"), "feed", Some("site"));
+    let full = &told.contrasts[0];
+    assert_eq!((told.design.error, told.design.units, told.treatments[0].units), ("treatment x block", 24, 12));
+    assert!((full.estimate - 2.0).abs() < 1e-9 && full.df == 2.0 && full.verdict == Verdict::CannotTell, "{full:?}");
+    assert!((full.se.expect("a spread") - 2.0).abs() < 1e-9, "{full:?}");
+    let alike = days(&format!("shelf,feed,day\n{rows}"), "feed", Some("shelf"));
+    let inside = &alike.contrasts[0];
+    assert_eq!((alike.design.error, inside.df), ("units", 20.0));
+    assert!(inside.low.expect("a limit") > 0.0 && full.low.expect("a limit") < 0.0, "{inside:?}");
+}

@@ -68,7 +68,8 @@ pub fn cautions(trial: &Trial, cv_percent: f64) -> Vec<Caution> {
 fn grades_never_tell(trial: &Trial) -> Option<Caution> {
     let layout = Layout::of(trial);
     let rarest = 0.5 * layout.smallest_redeal_p(seen_each(trial));
-    (trial.primary().kind == Kind::Score && trial.plan.treatments() > 2 && rarest >= 0.05).then(|| {
+    let several = trial.plan.treatments() > 2 && trial.plan.rack.kind != SpaceKind::Sites;
+    (trial.primary().kind == Kind::Score && several && rarest >= 0.05).then(|| {
         let units = trial.plan.rack.kind.units();
         let enough = (1..=48)
             .map(|n| n * layout.step())
@@ -85,6 +86,9 @@ fn grades_never_tell(trial: &Trial) -> Option<Caution> {
     })
 }
 
+/// Fewest sites at which grades can tell.
+const ENOUGH_SITES: usize = 5;
+
 /// What holds for further places is held against what places differ in: two show that by a single figure.
 fn few_places(trial: &Trial) -> Option<Caution> {
     let rack = &trial.plan.rack;
@@ -93,17 +97,19 @@ fn few_places(trial: &Trial) -> Option<Caution> {
         return None;
     }
     match trial.primary().kind {
-        Kind::Amount | Kind::Count | Kind::Share if sites == 2 && treatments < 4 => Some(told(
+        Kind::Amount | Kind::Count | Kind::Share | Kind::Days if sites == 2 && treatments < 4 => Some(told(
             "few_places",
             "Two sites show next to nothing of how much treatments differ from site to site: only a very large difference can \
              be claimed for others. Three or more sites, if need be with fewer plots at each, tell more."
                 .into(),
         )),
-        Kind::Days | Kind::Score if trial.units_each() > sites => Some(told(
-            "days_and_grades_at_places",
-            "Days and grades are compared inside each site, and not held against what sites differ in: what is found may not \
-             carry to a further site."
-                .into(),
+        // Whole sites are dealt anew: of four the rarest outcome still comes up once in sixteen.
+        Kind::Score if sites < ENOUGH_SITES => Some(told(
+            "few_places_for_grades",
+            format!(
+                "Grades are compared site by site, and {sites} sites can never tell treatments apart, whatever they show: at least \
+                 {ENOUGH_SITES} are needed."
+            ),
         )),
         _ => None,
     }
@@ -327,7 +333,8 @@ mod tests {
         };
         assert_eq!(sites(2, "harvest_weight"), [("few_places", None)]);
         assert_eq!(sites(3, "harvest_weight"), []);
-        assert_eq!(sites(3, "first_flower"), [("days_and_grades_at_places", None)]);
+        assert_eq!((sites(2, "first_flower"), sites(3, "first_flower")), (vec![("few_places", None)], vec![]));
+        assert_eq!((sites(4, "vigour"), sites(5, "vigour")), (vec![("few_places_for_grades", None)], vec![]));
     }
 
     fn light(level: u32, slot: u32, umol: f64) -> SlotLight {

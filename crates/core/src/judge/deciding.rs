@@ -107,7 +107,8 @@ impl Decision<'_> {
     /// Scores of several treatments: a difference is claimed by the closed test, in the direction that was seen; how much it
     /// is worth, and that two do the same, the limits say as ever.
     pub(crate) fn decide_by_closed_test(&self, contrast: &mut Contrast, units: (usize, usize)) {
-        let Some((low, high)) = contrast.simultaneous.as_ref().map(|s| (s.low, s.high)) else {
+        let together = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
+        let Some((low, high)) = together.or(contrast.low.zip(contrast.high)) else {
             return self.decide_by_own_limits(contrast, units, None);
         };
         let p = contrast.closed_p.unwrap_or(1.0);

@@ -12,6 +12,7 @@ pub mod holm;
 mod kinds;
 mod losses;
 mod next_time;
+mod places;
 pub mod question;
 pub mod report_text;
 pub mod result;

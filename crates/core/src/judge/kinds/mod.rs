@@ -9,6 +9,7 @@ mod share;
 mod shared;
 mod tallies;
 
+use super::places;
 use super::question::{AnalyseError, Question};
 use super::result::Analysis;
 use super::table::Table;
@@ -20,8 +21,8 @@ pub(crate) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         Kind::Amount => amount::analyse(table, question),
         Kind::Count => count::analyse(table, question),
         Kind::Share => share::analyse(table, question),
-        Kind::Days => days::analyse(table, question),
-        Kind::Score => score::analyse(table, question),
+        Kind::Days => places::told_of_units(table, question, days::analyse),
+        Kind::Score => places::told_of_units(table, question, score::analyse),
         Kind::Dose => dose::analyse(table, question),
     }
 }

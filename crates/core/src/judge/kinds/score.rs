@@ -10,6 +10,7 @@ use crate::judge::deciding::{Decision, sidak_confidence, sidak_p};
 use crate::judge::kinds::shared::{contrast_of, envelope};
 use crate::judge::question::{AnalyseError, Question};
 use crate::quantity::Margin;
+use crate::terms::dealing::BlocksAre;
 use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::distributions::normal_quantile_upper;
 use iron_twin_stats::ranks::{RankBlock, midranks, rank_test, superiority, superiority_limits};
@@ -35,7 +36,9 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     analysis.residual.df = scores.units.rows.len().saturating_sub(table.treatments.len()) as f64;
     analysis.warnings = warnings::of_units(table, question, &scores.units);
     (analysis.units_needed, analysis.units_for_verdict) = (needed, needed);
-    let closed = (table.treatments.len() > 2).then(|| scores.closed());
+    // At places the limits of few cells claim too much: of two treatments, too, deals alone decide.
+    let by_deals = table.treatments.len() > 2 || (table.dealing.blocks == BlocksAre::Places && table.blocks.len() > 1);
+    let closed = by_deals.then(|| scores.closed());
     analysis.contrasts = (1..table.treatments.len())
         .map(|t| {
             let mut contrast = scores.contrast(t);
