@@ -118,6 +118,6 @@ fn scores() {
     );
     assert_eq!(
         told(Kind::Score, &water, &like, "0.1", Higher, Beat),
-        "Can't tell kelp from plain water: it could win between 31 and 85 of 100 pairings. About 131 units a side would settle a difference of 10 in 100 pairings."
+        "Can't tell kelp from plain water: it could score higher in anything from 31 to 85 of 100 pairings. About 131 units a side would settle a difference of 10 in 100 pairings."
     );
 }
