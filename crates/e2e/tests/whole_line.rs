@@ -155,6 +155,7 @@ async fn from_question_to_verdict_and_back_through_the_file() {
     let keys = ["estimate", "percent", "low", "high", "p"];
     let mut want: Vec<f64> = keys.iter().map(|k| contrast[k].as_f64().expect("a figure")).collect();
     want.push(contrast["randomisation"]["p"].as_f64().expect("a p"));
+    want.push(contrast["ahead_next_time"].as_f64().expect("a chance"));
     assert_eq!(shown, want, "the screen and the file give the very same figures");
     assert_eq!(contrast["verdict"], "better_by_margin");
     let spoken = browser.find("[data-verdict]").await.attr("data-verdict").await.expect("an attribute");
