@@ -184,7 +184,7 @@ fn page(args: &Args, seen: &Foresight) -> String {
         1.0 / seen.smallest_possible_p
     ));
     lines.push(format!(
-        "The usual test alone would find it in {} of 100; a verdict also deals the units anew and allows for unlike spreads.",
+        "The usual test alone would say so in {} of 100; a verdict also deals the units anew and allows for unlike spreads.",
         hundredths(seen.power)
     ));
     if let Some(seasons) = seen.seasons {

@@ -1,7 +1,7 @@
 //! Rounds: repeats of one trial pooled, what a next round would show, and whether one more would settle it.
 
 use crate::judge::verdict::{Gain, Verdict, decide};
-use crate::judge::wording::{decimals_for, plain};
+use crate::judge::wording::{decimals_for, of_a_hundred, plain};
 use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::pooling::{Between, Pooled, Round, pool};
@@ -202,10 +202,7 @@ fn sentence(out: &RoundsOut, pooled: &Pooled, question: &RoundsQuestion) -> Stri
         format!(" In a next round the true difference very likely lies {}.", range(n.low, n.high))
     });
     let next = match out.ahead_next_time {
-        Some(chance) => {
-            let of_a_hundred = (100.0 * chance).clamp(1.0, 99.0);
-            format!("{next} Such a round would come out ahead in about {of_a_hundred:.0} of 100.")
-        }
+        Some(chance) => format!("{next} Such a round would come out ahead in about {}.", of_a_hundred(chance)),
         None => next,
     };
     let more = match (out.verdict, out.more_needed) {

@@ -8,9 +8,10 @@ use super::sees::seen_each;
 use crate::catalogue::spaces::SpaceKind;
 use crate::terms::goal::Goal;
 use crate::terms::kind::Kind;
+use crate::terms::words::capitalised;
 use crate::trial::Trial;
 use crate::trial::question::Covariate;
-use crate::trial::space::RackDesign;
+use crate::trial::space::{Position, RackDesign};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -167,7 +168,9 @@ fn place(trial: &Trial, cv_percent: f64) -> Option<Caution> {
     let units = seen_each(trial);
     let plan = with.plan(units);
     let wanted = trial.plan.ask.covariate;
-    let free = dealt && !trial.is_by_level() && rack.kind != SpaceKind::Sites && plan.df() >= 4.0;
+    // What is moved around has no place of its own.
+    let stays = trial.plan.care.rotate_every == 0;
+    let free = dealt && stays && !trial.is_by_level() && rack.kind != SpaceKind::Sites && plan.df() >= 4.0;
     // What every unit has a starting size for is compared by that; two figures at once are not taken out.
     let started = trial.plan.rack.starts.iter().any(Option::is_some) && wanted == Covariate::Start;
     if trial.primary().kind != Kind::Amount || !free || started || rack.slots < 3 {
@@ -218,9 +221,8 @@ fn light_spread(trial: &Trial) -> Option<f64> {
     let used = rack.used_slots(treatments);
     for level in 1..=rack.levels {
         for slot in 1..=used {
-            let light = trial.plan.light.iter().find(|l| (l.level, l.slot) == (level, slot))?;
-            let position = crate::trial::space::Position { level, slot };
-            by_block.entry(blocks(position)).or_default().push(light.umol);
+            let position = Position { level, slot };
+            by_block.entry(blocks(position)).or_default().push(trial.plan.light_at(position)?);
         }
     }
     let all: Vec<f64> = by_block.values().flatten().copied().collect();
@@ -255,16 +257,11 @@ fn ratios(trial: &Trial, cv_percent: f64) -> Option<Caution> {
         said: format!(
             "{} {why}: a few very large figures are usual, and pull a difference with them. Compared by how many times as much, \
              they do not. That is to be said before the first record.",
-            capital(measure.name)
+            capitalised(measure.name)
         ),
         offer: Some(Offer::Ratios),
         taken,
     })
-}
-
-fn capital(words: &str) -> String {
-    let mut letters = words.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
 #[cfg(test)]
@@ -294,6 +291,7 @@ mod tests {
     fn a_plain_plan_is_offered_its_place_and_nothing_else() {
         assert_eq!(codes(|p| treatments(p, 2)), [("place_on_the_shelf", Some(Offer::Slot))]);
         assert_eq!(codes(|p| (treatments(p, 2), p.rack.slots = 2).1), [], "two places are no slope");
+        assert_eq!(codes(|p| (treatments(p, 2), p.care.rotate_every = 2).1), [], "moved around, none keeps its place");
     }
 
     #[test]

@@ -2,8 +2,9 @@
 
 use super::result::{Analysis, Contrast};
 use super::tracks::GrowthCompared;
-use crate::judge::wording::figure;
+use crate::judge::wording::{figure, of_a_hundred};
 use crate::terms::kind::Kind;
+use crate::terms::words::capitalised;
 use std::fmt::Write;
 
 /// Figures of one column with the decimals that its largest supports at four digits, so that they line up.
@@ -21,11 +22,6 @@ fn chance(p: Option<f64>) -> String {
         Some(p) if p < 0.0001 => "< 0.0001".into(),
         Some(p) => format!("{p:.4}"),
     }
-}
-
-/// A chance as so many of a hundred, never none and never all.
-fn of_a_hundred(chance: f64) -> String {
-    format!("{:.0} of 100", (100.0 * chance).clamp(1.0, 99.0))
 }
 
 /// A table with its first column to the left and the rest to the right, each as wide as it must be.
@@ -301,7 +297,7 @@ pub fn growth_page(growth: &GrowthCompared, measure: &str) -> String {
     for feature in &growth.features {
         let said = feature.analysis.iter().flat_map(|a| &a.contrasts).map(|c| c.sentence.as_str());
         for sentence in said.chain(feature.why_not.as_deref()) {
-            let _ = writeln!(out, "{}: {sentence}", super::wording::capitalised(feature.name));
+            let _ = writeln!(out, "{}: {sentence}", capitalised(feature.name));
         }
     }
     out

@@ -3,13 +3,13 @@
 use super::result::{BlockGap, Contrast};
 use super::verdict::{Doubt, Gain, Verdict};
 use crate::judge::question::Question;
-use crate::judge::wording::capitalised;
 use crate::judge::wording::decimals_for;
 use crate::judge::wording::figure;
 use crate::judge::wording::{in_hundred, of_deals};
 use crate::judge::wording::{plain, trimmed};
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
+use crate::terms::words::capitalised;
 
 /// What was learned, and what it rests on where that must be said.
 pub(crate) struct Decision {

@@ -70,9 +70,9 @@ pub(crate) fn trimmed(value: f64, decimals: usize) -> String {
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
 
-pub(crate) fn capitalised(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+/// A chance as so many of a hundred, never none and never all.
+pub(crate) fn of_a_hundred(chance: f64) -> String {
+    format!("{:.0} of 100", (100.0 * chance).clamp(1.0, 99.0))
 }
 
 /// A chance as so many of the deals that could be made: of a hundred, or one in so many where it is rarer.

@@ -290,8 +290,7 @@ impl Facts {
         let told = trial.tells_deal();
         let rack = &trial.plan.rack;
         let edge_slots = if told { placed::edges(rack, &units, treatments) } else { Vec::new() };
-        let lights =
-            |p: Position| trial.plan.light.iter().find(|l| (l.level, l.slot) == (p.level, p.slot)).map(|l| l.umol);
+        let lights = |p: Position| trial.plan.light_at(p);
         // Two hundred deals are drawn for it: only where it is told.
         let sealed = dealt && !told;
         let usual = |figure: &dyn Fn(Position) -> Option<f64>| {

@@ -11,6 +11,7 @@ use crate::place::light::daily_light;
 use crate::stores::{Item, Stores};
 use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
+use crate::terms::words::capitalised;
 use crate::trial::application::{Role, is_none};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::rows::Row;
@@ -251,18 +252,13 @@ impl Quantity {
         let (d, unit) = (self.digits, self.unit);
         let seen = format!(
             "{}: {high:.d$} {unit} in {}, {low:.d$} in {}, {}.",
-            capital(self.what),
+            capitalised(self.what),
             name(b),
             name(a),
             times(ratio)
         );
         Some((ratio, seen))
     }
-}
-
-fn capital(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
 /// What two treatments differ in, of what is in their water.
@@ -372,7 +368,7 @@ fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
     let (yes, no) = (charged("yes")?, charged("no")?);
     Some(Hidden {
         what: "fertiliser in the medium",
-        seen: format!("{} comes charged with fertiliser, {no} does not.", capital(yes)),
+        seen: format!("{} comes charged with fertiliser, {no} does not.", capitalised(yes)),
         severity: Severity::Serious,
     })
 }

@@ -1,9 +1,10 @@
 //! Where each level holds a crop of its own: what each treatment did on each crop, without a verdict of its own.
 
 use super::figures::dots;
-use crate::judge::wording::{capitalised, figure};
+use crate::judge::wording::figure;
 use crate::terms::indices::TreatmentIndex;
 use crate::terms::kind::Kind;
+use crate::terms::words::capitalised;
 use crate::trial::Trial;
 use crate::trial::question::Judged;
 use serde::Serialize;

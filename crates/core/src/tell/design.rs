@@ -10,7 +10,7 @@ use crate::trial::Trial;
 use crate::trial::question::{Covariate, Judged};
 use crate::trial::records::CropNumber;
 use crate::trial::sheet::differences::CrossedFactor;
-use crate::trial::space::{Position, RackDesign};
+use crate::trial::space::RackDesign;
 
 /// Column of a crossed factor in the export.
 pub(super) fn factor_column(name: &str) -> String {
@@ -40,18 +40,15 @@ fn all_started(trial: &Trial) -> bool {
     !trial.units.is_empty() && trial.units.iter().all(|u| trial.plan.rack.start_of(u.position).is_some())
 }
 
-/// The light of a place, where it was measured.
-pub(super) fn light_of(trial: &Trial, at: Position) -> Option<f64> {
-    trial.plan.light.iter().find(|l| (l.level, l.slot) == (at.level, at.slot)).map(|l| l.umol)
-}
-
 /// The column that is taken out of the differences between units; None where units do not all have it.
 fn covariate(trial: &Trial) -> Option<&'static str> {
-    let all = |has: &dyn Fn(Position) -> bool| !trial.units.is_empty() && trial.units.iter().all(|u| has(u.position));
+    // Units that are moved around have no place of their own, and those of a level share what was dealt.
+    let placed = !trial.units.is_empty() && trial.plan.care.rotate_every == 0 && !trial.is_by_level();
+    let lit = || trial.units.iter().all(|u| trial.plan.light_at(u.position).is_some());
     match trial.plan.ask.covariate {
         Covariate::Start => all_started(trial).then_some("start"),
-        Covariate::Slot => Some("slot").filter(|_| !trial.is_by_level() && all(&|_| true)),
-        Covariate::Light => all(&|p| light_of(trial, p).is_some()).then_some("light"),
+        Covariate::Slot => placed.then_some("slot"),
+        Covariate::Light => (placed && lit()).then_some("light"),
     }
 }
 
@@ -83,8 +80,8 @@ pub(super) fn crops_cross(trial: &Trial) -> bool {
 }
 
 /// Whether treatments are compared by how many times as much: where the plan says so; and where crops of their own differ in
-/// size, and a gain is a share of what each makes, whether they stand on levels of their own or share a unit. Not where a unit made nothing, which is no
-/// share of anything, or a margin is told in units.
+/// size, and a gain is a share of what each makes, whether they stand on levels of their own or share a unit. Not where a unit
+/// made nothing, which is no share of anything, or a margin is told in units.
 fn by_ratio(trial: &Trial, judged: Judged, margin: Option<Margin>, inside: bool) -> bool {
     let told = !matches!(margin, Some(Margin::Absolute(_)));
     let all_above = || {

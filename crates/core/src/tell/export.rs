@@ -1,6 +1,6 @@
 //! A trial as the table that is exported, and that Judge analyses.
 
-use super::design::{crossed, factor_column, light_of};
+use super::design::{crossed, factor_column};
 use super::figures::figures;
 use super::table::{ExportRow, export};
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
@@ -87,7 +87,7 @@ pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[Tr
             level: unit.position.level,
             slot: unit.position.slot,
             start: trial.plan.rack.start_of(unit.position),
-            light: by_light.then(|| light_of(trial, unit.position)).flatten(),
+            light: by_light.then(|| trial.plan.light_at(unit.position)).flatten(),
             dose: ladder.as_ref().map(|l| l.doses[unit.treatment]),
             levels: crossed.iter().map(|f| f.levels[unit.treatment].clone()).collect(),
             treatment: open.then(|| trial.plan.sheet.treatments[unit.treatment].name.clone()),

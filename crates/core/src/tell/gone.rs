@@ -1,7 +1,8 @@
 //! A treatment whose units were all written off: no figure is left to compare, but that it lost them is a result.
 
-use crate::judge::wording::{capitalised, in_hundred};
+use crate::judge::wording::in_hundred;
 use crate::terms::indices::TreatmentIndex;
+use crate::terms::words::capitalised;
 use crate::trial::Trial;
 use iron_twin_stats::redeal::{Block, redeal};
 use serde::Serialize;

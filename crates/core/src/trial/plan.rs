@@ -63,6 +63,12 @@ pub enum PlanError {
 }
 
 impl Plan {
+    /// The light of a place, µmol/m²/s, where it was measured.
+    #[must_use]
+    pub fn light_at(&self, place: super::space::Position) -> Option<f64> {
+        self.light.iter().find(|l| (l.level, l.slot) == (place.level, place.slot)).map(|l| l.umol)
+    }
+
     /// The usual plan under a name.
     #[must_use]
     pub fn usual(name: &str) -> Self {

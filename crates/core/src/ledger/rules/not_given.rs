@@ -2,6 +2,7 @@
 
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::terms::severity::Severity;
+use crate::terms::words::capitalised;
 
 /// Was what is compared given at all, as far as the records say?
 pub const RULE: Rule = Rule {
@@ -42,7 +43,7 @@ fn check(facts: &Facts) -> Outcome {
             severity: Severity::Minor,
             seen: format!(
                 "{} was given {}; by the plan it fell due {}.",
-                capital(&given.what),
+                capitalised(&given.what),
                 times(given.done),
                 times(given.planned)
             ),
@@ -58,8 +59,4 @@ fn times(n: usize) -> String {
         2 => "twice".into(),
         n => format!("{n} times"),
     }
-}
-
-fn capital(words: &str) -> String {
-    crate::judge::wording::capitalised(words)
 }
