@@ -454,7 +454,7 @@ mod tests {
             assert_eq!(done.records.weighings(), 16);
             for trial in heads.iter().map(|h| store.trial(&h.id).unwrap()) {
                 let read: Vec<u32> =
-                    trial.records.jobs.iter().filter(|(j, _)| *j == Job::Read).map(|(_, d)| *d).collect();
+                    trial.work_done().jobs.iter().filter(|(j, _)| *j == Job::Read).map(|(_, d)| *d).collect();
                 assert!(!read.is_empty() && read.windows(2).all(|two| two[0] < two[1]), "once a day: {read:?}");
             }
             let net_g = |unit: UnitIndex| done.of_unit(unit).weighings[0].net_g;

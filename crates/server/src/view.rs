@@ -242,7 +242,7 @@ pub(crate) fn used_slots(trial: &Trial) -> u32 {
 
 /// Moves to the next slot made so far.
 fn moves(trial: &Trial) -> usize {
-    trial.records.jobs.iter().filter(|(job, _)| *job == Job::Rotate).count()
+    trial.work_done().times(Job::Rotate)
 }
 
 /// Where each unit stands after the moves made, in the order of the units.

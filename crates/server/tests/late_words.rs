@@ -91,7 +91,7 @@ async fn work_is_entered_on_the_day_on_which_it_was_done() {
     let store = farm.store();
     let trial = store.trial(&id).expect("a trial");
     let fed: Vec<u32> =
-        trial.records.jobs.iter().filter(|(job, _)| job.label() == "Feed by code").map(|j| j.1).collect();
+        trial.work_done().jobs.iter().filter(|(job, _)| job.label() == "Feed by code").map(|j| j.1).collect();
     assert_eq!(fed, [5], "yesterday was day 5");
     // The next one is counted from the day on which it was given.
     let ahead = farm.get("/calendar").await["ahead"].to_string();

@@ -18,6 +18,7 @@ pub mod backup;
 pub mod calendar;
 pub mod error;
 mod farm;
+pub mod giving;
 pub mod history;
 pub mod match_sheet;
 mod memory;

@@ -7,7 +7,6 @@ use crate::transaction::Tx;
 use crate::trial::{Loaded, head, plan_and_deal, work};
 use iron_twin_core::catalogue::readings::is_of_solution;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::care::WorkDone;
 use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::{CropNumber, UnitRecords};
 use rusqlite::Connection;
@@ -44,9 +43,9 @@ impl Tx<'_> {
         if let Some(known) = self.memory().outline(id).filter(|known| known.at == head.at) {
             return Ok(known.outline);
         }
-        let Loaded { trial, units, .. } = plan_and_deal(self, id, &head)?;
+        let Loaded { trial, units, places, .. } = plan_and_deal(self, id, &head)?;
         let mut trial = Arc::unwrap_or_clone(trial);
-        work(self, &head, &mut trial)?;
+        work(self, &head, &places, &mut trial)?;
         // Up to the first unit that is still open: nothing more is asked.
         let (mut open, mut any) = (false, false);
         for (unit, no) in trial.units.iter().zip(units.iter()) {
@@ -59,12 +58,7 @@ impl Tx<'_> {
                 break;
             }
         }
-        let done = WorkDone {
-            jobs: trial.records.jobs.clone(),
-            all_weighed: any && !open,
-            moved: trial.records.moved.clone(),
-            sowing_entered: trial.records.sowing_entered,
-        };
+        let done = trial.work_done_if(any && !open);
         let outline = Arc::new(Outline { trial, done });
         if !self.shared() {
             self.memory().keep_outline(id, &Outlined { outline: Arc::clone(&outline), at: head.at });

@@ -10,11 +10,12 @@ use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings::{self, Credible, ec, level, ph};
 use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
 use iron_twin_core::terms::indices::UnitIndex;
+use iron_twin_core::terms::words::capitalised;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::plan::Plan;
-use iron_twin_core::trial::records::{CropNumber, SampleNumber};
+use iron_twin_core::trial::records::{CropNumber, MOST_PORTION, SampleNumber, WorkRecord};
 use iron_twin_core::trial::tank_day::TankDay;
 use jiff::Timestamp;
 use jiff::civil::Date;
@@ -62,7 +63,7 @@ pub struct NewNote {
 }
 
 /// Longest note.
-const MOST_LETTERS: usize = 4000;
+pub(crate) const MOST_LETTERS: usize = 4000;
 
 /// Index of the unit with this code.
 pub(crate) fn unit(trial: &Trial, code: &str) -> Result<UnitIndex> {
@@ -249,33 +250,80 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, ne
     Ok(version + 1)
 }
 
-fn mark_done(
-    t: &Tx<'_>,
-    stamp: &Stamp,
-    loaded: &Loaded,
-    job: Job,
-    (day, round): (u32, u32),
-    at: Timestamp,
-) -> Result<()> {
+/// A round of work as it is recorded: done for all units, or left out for all of them.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct NewWork {
+    /// Days since sowing.
+    pub day: u32,
+    /// When it was done; None for now. A late entry keeps both instants.
+    pub at: Option<Timestamp>,
+    /// Of the water or the solution each unit got, mL, where it was measured.
+    pub ml_a_unit: Option<f64>,
+    /// Why it was not done; None where it was.
+    pub skipped: Option<String>,
+    /// Whether a second time on the same day was confirmed.
+    pub confirmed: bool,
+}
+
+fn mark_done(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, job: Job, round: u32, new: &NewWork) -> Result<()> {
+    let at = new.at.unwrap_or(stamp.now);
     t.execute(
-        "INSERT INTO job_done (trial_no, job, day, round, at_us, entered_at_us, who, changed)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?8, ?6, ?7)",
+        "INSERT INTO job_done (trial_no, job, day, round, at_us, entered_at_us, who, changed, ml_a_unit, skipped)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?8, ?6, ?7, ?9, ?10)",
         (
             loaded.no,
             as_word(job)?,
-            day,
+            new.day,
             round,
             at.as_microsecond(),
             &stamp.who,
             t.count_record(loaded)?,
             stamp.now.as_microsecond(),
+            new.ml_a_unit,
+            &new.skipped,
         ),
     )?;
     let own = t.last_insert_rowid();
-    let action = format!("{}, day {day}", job.label());
+    let left_out = if new.skipped.is_some() { "left out: " } else { "" };
+    let action = format!("{left_out}{}, day {}", job.label(), new.day);
     let after = row(t, "job_done", own)?;
     let (trial, id) = (&loaded.trial.id, own.to_string());
     append(t, stamp, Entry { trial, action: &action, entity: "job_done", id: &id, before: None, after })
+}
+
+/// Checks a round of work against what stands: work that is given twice on a day, or done and left out, is asked about.
+fn check_work(trial: &Trial, job: Job, new: &NewWork) -> Result<()> {
+    if let Some(why) = &new.skipped {
+        if !job.can_skip() {
+            return Err(StoreError::refused("job", format!("{} cannot be left out", job.verb())));
+        }
+        if why.trim().is_empty() || why.chars().count() > MOST_LETTERS {
+            return Err(StoreError::refused("skipped", "say why it was not done"));
+        }
+    }
+    if let Some(ml) = new.ml_a_unit {
+        if !job.is_giving() || new.skipped.is_some() {
+            return Err(StoreError::refused("ml_a_unit", "nothing is given by this"));
+        }
+        if !(ml > 0.0 && ml <= MOST_PORTION) {
+            return Err(StoreError::refused(
+                "ml_a_unit",
+                format!("must lie above 0 and not beyond {MOST_PORTION} mL, got {ml}"),
+            ));
+        }
+    }
+    let that_day = |w: &&WorkRecord| w.job == job && w.head.day == new.day && w.head.round == trial.round;
+    match trial.records.work.iter().rfind(that_day) {
+        Some(before) if !new.confirmed && (job.is_giving() || before.skipped.is_some() != new.skipped.is_some()) => {
+            let what = if before.skipped.is_some() { "was left out" } else { "is on record already" };
+            let whose =
+                if *before.head.who == *"program" { String::new() } else { format!(", by {}", before.head.who) };
+            Err(StoreError::Unlikely {
+                message: format!("{} {what} for day {}{whose}. Was it once more?", capitalised(job.verb()), new.day),
+            })
+        }
+        _ => Ok(()),
+    }
 }
 
 impl Store {
@@ -318,7 +366,8 @@ impl Store {
             let may_end_a_round = [ph::READING.key, ec::READING.key].contains(&key);
             if may_end_a_round && round_is_read(t, &loaded, unit, new.day)? && !is_marked_read(t, &loaded, new.day)? {
                 let stamp = Stamp { request: None, who: "program".into(), now: stamp.now };
-                mark_done(t, &stamp, &loaded, Job::Read, (new.day, trial.round), stamp.now)?;
+                let work = NewWork { day: new.day, ..NewWork::default() };
+                mark_done(t, &stamp, &loaded, Job::Read, trial.round, &work)?;
             }
             Ok(version)
         })
@@ -399,30 +448,33 @@ impl Store {
                 "INSERT INTO round_begun (trial_no, round, begun_on) VALUES (?1, ?2, ?3)",
                 (loaded.no, round, &date),
             )?;
-            mark_done(t, stamp, &loaded, Job::Sow, (0, round), stamp.now)
+            mark_done(t, stamp, &loaded, Job::Sow, round, &NewWork::default())
         })
     }
 
-    /// Marks work as done on a day.
+    /// Marks work as done on a day, now.
     ///
     /// # Errors
-    /// [`StoreError::Locked`] before sowing.
+    /// As [`Store::record_work`].
     pub fn job_done(&self, stamp: &Stamp, id: &str, job: Job, day: u32) -> Result<()> {
-        self.job_done_at(stamp, id, job, day, stamp.now)
+        self.record_work(stamp, id, job, &NewWork { day, confirmed: true, ..NewWork::default() })
     }
 
-    /// Marks work as done at an instant that may be past, such as yesterday's feeding.
+    /// Marks work as done for all units, at an instant that may be past, such as yesterday's feeding; or as left out.
     ///
     /// # Errors
-    /// As [`Store::job_done`].
-    pub fn job_done_at(&self, stamp: &Stamp, id: &str, job: Job, day: u32, at: Timestamp) -> Result<()> {
+    /// [`StoreError::Locked`] before sowing, [`StoreError::Refused`] for figures and reasons that cannot be,
+    /// [`StoreError::Unlikely`] for a second time on the same day that was not confirmed.
+    pub fn record_work(&self, stamp: &Stamp, id: &str, job: Job, new: &NewWork) -> Result<()> {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             check_open(&loaded.trial)?;
             if loaded.trial.sown_on.is_none() && job != Job::Soak {
                 return Err(StoreError::Locked("sow first: days count from sowing"));
             }
-            mark_done(t, stamp, &loaded, job, (day, loaded.trial.round), at)
+            check_work(&loaded.trial, job, new)?;
+            let new = NewWork { skipped: new.skipped.as_ref().map(|why| why.trim().to_owned()), ..new.clone() };
+            mark_done(t, stamp, &loaded, job, loaded.trial.round, &new)
         })
     }
 

@@ -11,7 +11,8 @@ use iron_twin_core::trial::changes::{PlanChange, added, sealed};
 use iron_twin_core::trial::deal::{Deal, Loss, Unit};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{
-    CropNumber, GapWhy, MixRecord, NoteRecord, ReadingRecord, RecordHead, Records, SampleNumber, WeighingRecord,
+    CropNumber, GapWhy, Gift, GivingRecord, MixRecord, NoteRecord, ReadingRecord, Recipient, RecordHead, Records,
+    SampleNumber, WeighingRecord, WorkRecord,
 };
 use iron_twin_core::trial::space::Position;
 use iron_twin_core::trial::{Reveal, Trial};
@@ -45,7 +46,7 @@ pub(crate) struct Loaded {
     /// Numbers of its units, in their order.
     pub units: Arc<Vec<i64>>,
     /// The place of a unit by its number.
-    places: Arc<HashMap<i64, UnitIndex>>,
+    pub places: Arc<HashMap<i64, UnitIndex>>,
     /// Number of its deal.
     pub deal_no: Option<i64>,
     /// Version of the plan that was sealed.
@@ -65,6 +66,7 @@ pub(crate) struct Head {
     sealed_at: Option<Timestamp>,
     reveal: Option<Reveal>,
     pouring_sheets: usize,
+    jugs_given_out: bool,
 }
 
 /// A loss, of a row that begins its reason and its day at a column.
@@ -97,7 +99,7 @@ fn astray(what: &'static str, name: impl std::fmt::Display) -> rusqlite::Error {
 
 pub(crate) fn head(t: &Connection, id: &str) -> Result<Head> {
     let sql = "SELECT no, deal_no, sealed_plan_version, rebuilt, version, plan_version, changed, sown_on, round,
-                 sealed_at_us, revealed_at_us, reveal_day, reveal_weighed, pouring_sheets FROM trial WHERE id = ?1";
+                 sealed_at_us, revealed_at_us, reveal_day, reveal_weighed, pouring_sheets, jugs_given_out_at_us IS NOT NULL FROM trial WHERE id = ?1";
     let read = |r: &Row<'_>| {
         let revealed: Option<i64> = r.get(10)?;
         let reveal = revealed.map(|at| -> rusqlite::Result<Reveal> {
@@ -113,6 +115,7 @@ pub(crate) fn head(t: &Connection, id: &str) -> Result<Head> {
             sealed_at: r.get::<_, Option<i64>>(9)?.map(instant),
             reveal: reveal.transpose()?,
             pouring_sheets: r.get::<_, u32>(13)? as usize,
+            jugs_given_out: r.get(14)?,
         })
     };
     let found = t.prepare_cached(sql)?.query_row([id], read).optional()?;
@@ -173,23 +176,33 @@ fn stand(head: &Head, trial: &mut Trial) -> Result<()> {
     trial.sealed_at = head.sealed_at;
     trial.reveal = head.reveal.clone();
     trial.pouring_sheets = head.pouring_sheets;
+    trial.jugs_given_out = head.jugs_given_out;
     Ok(())
 }
 
-/// Work done and moved in the round that the trial is in, without its other records.
-pub(crate) fn work(t: &Connection, head: &Head, trial: &mut Trial) -> Result<()> {
+/// Work done and moved, and what was given, without the other records of the trial.
+pub(crate) fn work(t: &Connection, head: &Head, places: &HashMap<i64, UnitIndex>, trial: &mut Trial) -> Result<()> {
     stand(head, trial)?;
-    let jobs = "SELECT job, day FROM job_done WHERE trial_no = ?1 AND round = ?2 ORDER BY day, no";
-    trial.records.jobs = rows(t, jobs, (head.no, head.round), |r| Ok((word::<Job>(r.get(0)?)?, r.get(1)?)))?;
-    let entered = t
-        .prepare_cached(
-            "SELECT entered_at_us FROM job_done WHERE trial_no = ?1 AND round = ?2 AND job = ?3 ORDER BY no LIMIT 1",
-        )?
-        .query_row((head.no, head.round, as_word(Job::Sow)?), |r| Ok(instant(r.get(0)?)))
-        .optional()?;
-    trial.records.sowing_entered = match (entered, trial.sown_on) {
-        (Some(entered), Some(sown)) => {
-            let date = entered.to_zoned(farm(t)?.time_zone()).date();
+    let mut names = Names::default();
+    let done = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, job, ml_a_unit, skipped
+                FROM job_done WHERE trial_no = ?1 ORDER BY day, no";
+    trial.records.work = rows(t, done, [head.no], |r| {
+        let head = head_of(r, &mut names)?;
+        Ok(WorkRecord { head, job: word::<Job>(r.get(9)?)?, ml_a_unit: r.get(10)?, skipped: r.get(11)? })
+    })?;
+    trial.records.givings = givings(t, head.no, places, &mut names)?;
+    let treatments = trial.plan.treatments();
+    let strange = trial.records.givings.iter().find_map(|g| match g.to {
+        Recipient::Treatment(treatment) if treatment.get() >= treatments => Some(treatment),
+        _ => None,
+    });
+    if let Some(treatment) = strange {
+        return Err(astray("treatment", treatment).into());
+    }
+    let sowing = trial.records.work.iter().find(|w| w.job == Job::Sow && w.head.round == head.round);
+    trial.records.sowing_entered = match (sowing, trial.sown_on) {
+        (Some(sowing), Some(sown)) => {
+            let date = sowing.head.entered_at.to_zoned(farm(t)?.time_zone()).date();
             sown.until(date).ok().and_then(|days| u32::try_from(days.get_days()).ok())
         }
         _ => None,
@@ -199,6 +212,37 @@ pub(crate) fn work(t: &Connection, head: &Head, trial: &mut Trial) -> Result<()>
         Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
     })?;
     Ok(())
+}
+
+/// What was given to units and treatments, or withheld from them.
+fn givings(
+    t: &Connection,
+    trial: i64,
+    places: &HashMap<i64, UnitIndex>,
+    names: &mut Names,
+) -> Result<Vec<GivingRecord>> {
+    let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, job, unit_no, treatment, portion, why
+               FROM giving WHERE trial_no = ?1 ORDER BY day, no";
+    let read = |r: &Row<'_>| {
+        let (unit, treatment): (Option<i64>, Option<u32>) = (r.get(10)?, r.get(11)?);
+        let to = match (unit, treatment) {
+            // Units of a deal that no longer stands are nobody's.
+            (Some(no), _) => match places.get(&no) {
+                Some(unit) => Recipient::Unit(*unit),
+                None => return Ok(None),
+            },
+            (None, Some(treatment)) => Recipient::Treatment(TreatmentIndex(treatment as usize)),
+            (None, None) => Recipient::All,
+        };
+        let (portion, why): (Option<String>, Option<String>) = (r.get(12)?, r.get(13)?);
+        let gift = match (portion, why) {
+            (Some(portion), _) => Gift::Own(serde_json::from_str(&portion).map_err(unreadable)?),
+            (None, Some(why)) => Gift::Withheld { why },
+            (None, None) => Gift::AsPlanned,
+        };
+        Ok(Some(GivingRecord { head: head_of(r, names)?, job: word::<Job>(r.get(9)?)?, to, gift }))
+    };
+    Ok(rows(t, sql, [trial], read)?.into_iter().flatten().collect())
 }
 
 /// The plan, the deal and its units; records are taken in afterwards.
@@ -334,7 +378,7 @@ impl Newer<'_> {
             trial.records.notes = self.notes(&mut names)?;
         }
         if new.work {
-            work(self.t, self.head, trial)?;
+            work(self.t, self.head, self.places, trial)?;
         }
         if new.mixes {
             trial.records.mixes = self.mixes(&mut names, trial.plan.treatments())?;
@@ -346,7 +390,8 @@ impl Newer<'_> {
     fn other_records(&self) -> Result<OtherRecords> {
         let sql = "SELECT EXISTS (SELECT 1 FROM note WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM job_done WHERE trial_no = ?1 AND changed > ?2)
-                       OR EXISTS (SELECT 1 FROM job_moved WHERE trial_no = ?1 AND changed > ?2),
+                       OR EXISTS (SELECT 1 FROM job_moved WHERE trial_no = ?1 AND changed > ?2)
+                       OR EXISTS (SELECT 1 FROM giving WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM mix WHERE trial_no = ?1 AND changed > ?2)";
         let read = |r: &Row<'_>| Ok(OtherRecords { notes: r.get(0)?, work: r.get(1)?, mixes: r.get(2)? });
         Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)

@@ -175,10 +175,15 @@ fn a_file_found_damaged_takes_no_more_writes_and_one_taken_away_says_so() -> Res
     assert!(store.sound(false)?);
     let bad = folder.path().join("bad.sqlite");
     back_up(&data, &bad)?;
-    let mut bytes = std::fs::read(&bad).expect("a file");
     // The head and the list of tables are left, so that it opens.
-    let from = bytes.len() / 4 * 3;
-    bytes[from..].fill(0x5a);
+    let inside = rusqlite::Connection::open(&bad).expect("the file");
+    let page: u32 = inside.pragma_query_value(None, "page_size", |r| r.get(0)).expect("a size");
+    let root = "SELECT rootpage FROM sqlite_schema WHERE name = 'history'";
+    let number: u32 = inside.query_row(root, [], |r| r.get(0)).expect("a page");
+    let (at, page) = ((page * (number - 1)) as usize, page as usize);
+    drop(inside);
+    let mut bytes = std::fs::read(&bad).expect("a file");
+    bytes[at..at + page].fill(0x5a);
     std::fs::write(&bad, bytes).expect("a file");
     let store = Store::open(&bad)?;
     assert!(!store.sound(false)?);

@@ -185,7 +185,7 @@ fn work_and_days_belong_to_their_round() -> Result<()> {
     bench.store.sow(&stamp(), &bench.id, date(1970, 1, 20))?;
     let trial = bench.store.trial(&bench.id)?;
     assert_eq!(
-        (trial.round, trial.records.jobs.as_slice()),
+        (trial.round, trial.work_done().jobs.as_slice()),
         (2, [(Job::Sow, 0)].as_slice()),
         "the feeding was of round 1"
     );

@@ -352,7 +352,7 @@ fn a_unit_that_was_just_written_off_does_not_hold_up_the_round() -> Result<()> {
             store.write_off(&stamp(), id, &codes[1], Some(mould()))?;
         }
     }
-    assert_eq!(store.trial(id)?.records.jobs.iter().filter(|job| **job == (Job::Read, 2)).count(), 1);
+    assert_eq!(store.trial(id)?.work_done().jobs.iter().filter(|job| **job == (Job::Read, 2)).count(), 1);
     Ok(())
 }
 
@@ -362,7 +362,8 @@ fn a_round_of_readings_is_done_exactly_once() -> Result<()> {
     let bench = sown()?;
     let (store, id) = (&bench.store, &bench.id);
     let codes: Vec<String> = store.trial(id)?.units.iter().map(|u| u.code.clone()).collect();
-    let rounds = || Ok::<_, StoreError>(store.trial(id)?.records.jobs.iter().filter(|j| **j == (Job::Read, 2)).count());
+    let rounds =
+        || Ok::<_, StoreError>(store.trial(id)?.work_done().jobs.iter().filter(|j| **j == (Job::Read, 2)).count());
     for key in ["ph", "ec"] {
         for code in &codes {
             assert_eq!(rounds()?, 0, "{key} of {code} is still missing");

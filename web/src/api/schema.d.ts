@@ -627,6 +627,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/given": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was given, and what each unit has received. */
+        get: operations["given_get"];
+        put?: never;
+        /**
+         * Records what was given to a unit, a jug's units, a treatment or all, or withheld from them; late entries keep both
+         *     instants.
+         */
+        post: operations["given_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/jobs": {
         parameters: {
             query?: never;
@@ -636,7 +657,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Marks work as done; sowing starts the days. */
+        /** Marks work as done or left out; sowing starts the days. */
         post: operations["tend_job"];
         delete?: never;
         options?: never;
@@ -655,6 +676,23 @@ export interface paths {
         get: operations["judge_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/jugs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives out the jugs: everybody who records sees from here on which codes are filled from one, and not what is in it. */
+        post: operations["given_jugs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2182,6 +2220,15 @@ export interface components {
             /** @description In the grower's words. */
             label: string;
         };
+        /** @description When something was done, as it is entered: on a day that may be past, at an hour where it is known. */
+        DoneWhen: {
+            /** @description When it was entered on the device (RFC 3339), which is kept where it arrives later; now where left out. */
+            at?: string | null;
+            /** @description The date on which it was done, `YYYY-MM-DD`; that of `at` where left out. */
+            date?: string | null;
+            /** @description The hour on that date, `HH:MM`; noon of a past day where left out. */
+            time?: string | null;
+        };
         /** @description What a dose trial gives instead of contrasts. */
         DoseOut: {
             enough?: components["schemas"]["EnoughOut"] | null;
@@ -2303,6 +2350,25 @@ export interface components {
              * @description Lower limit.
              */
             low: number;
+        };
+        /** @description When something was done and entered, and by whom. */
+        EntryHead: {
+            /** @description When it was done (RFC 3339). */
+            at: string;
+            /**
+             * Format: int32
+             * @description Days since sowing.
+             */
+            day: number;
+            /** @description When it was entered (RFC 3339). */
+            entered_at: string;
+            /**
+             * Format: int32
+             * @description Days between the two.
+             */
+            late: number;
+            /** @description Who entered it. */
+            who: string;
         };
         /** @description What an error of weighing does to the comparison, per cent of the dose. */
         ErrorEffect: {
@@ -2504,6 +2570,22 @@ export interface components {
          * @enum {string}
          */
         GapWhy: "scale" | "water" | "probe" | "label" | "unknown";
+        /** @description What is given, or that it is not. */
+        GiftSent: "as_planned" | {
+            /** @description Something of its own. */
+            own: components["schemas"]["Portion"];
+        } | {
+            /** @description Nothing, for this reason. */
+            withheld: string;
+        };
+        /** @description Whether something was given as the plan has it, otherwise, or not. */
+        GiftView: "as_planned" | {
+            /** @description Something of its own. */
+            own: components["schemas"]["Portion"];
+        } | {
+            /** @description Nothing, for this reason. */
+            withheld: string;
+        };
         /** @description What one treatment gets, as far as Stores know it. */
         Given: {
             /**
@@ -2563,6 +2645,60 @@ export interface components {
              * @description Share of the nitrogen that is urea, 0 to 1.
              */
             urea_share?: number | null;
+        };
+        /** @description What was given in a trial. */
+        GivenView: {
+            /** @description Kinds of work by which something is given in this trial. */
+            jobs: components["schemas"]["GivingJob"][];
+            /** @description The jugs; null where who asks may not know which codes are filled from one. */
+            jugs?: components["schemas"]["Jug"][] | null;
+            /** @description Whether the jugs were given out to everybody who records. */
+            jugs_given_out: boolean;
+            /** @description What is given by the plan and what has been given, to choose from; empty where it may not be told. */
+            known: string[];
+            /** @description Work that fell due and of which nothing is on record. */
+            missed: components["schemas"]["MissedWork"][];
+            /** @description What each unit has received: units that have received the same stand together, the largest group first. */
+            received: components["schemas"]["ReceivedRow"][];
+            /** @description Rounds for all, newest first. */
+            rounds: components["schemas"]["GivingRound"][];
+            /** @description What single units and treatments got or did not get, newest first. */
+            singles: components["schemas"]["SingleGiving"][];
+            /**
+             * Format: int32
+             * @description Day it is; null before the sowing.
+             */
+            today?: number | null;
+        };
+        /** @description A kind of work by which something is given. */
+        GivingJob: {
+            /** @description What kind of work. */
+            job: components["schemas"]["Job"];
+            /** @description In the grower's words. */
+            label: string;
+        };
+        /** @description A round of giving, for all units. */
+        GivingRound: components["schemas"]["EntryHead"] & {
+            /** @description What kind of work. */
+            job: components["schemas"]["Job"];
+            /**
+             * Format: double
+             * @description Of the water or the solution each unit got, mL; null where it was as planned.
+             */
+            ml_a_unit?: number | null;
+            /** @description Why it was left out; null where it was done. */
+            skipped?: string | null;
+        };
+        /** @description Something given as entered. */
+        GivingSent: components["schemas"]["DoneWhen"] & {
+            /** @description Whether a second one on the same day was confirmed. */
+            confirmed?: boolean;
+            /** @description What. */
+            gift: components["schemas"]["GiftSent"];
+            /** @description What kind of work: `feed`, `water` or `apply`. */
+            job: components["schemas"]["Job"];
+            /** @description To whom. */
+            to: components["schemas"]["RecipientSent"];
         };
         /**
          * @description What the grower wants to know.
@@ -2706,12 +2842,19 @@ export interface components {
          * @enum {string}
          */
         Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "apply" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
-        /** @description Work done today. */
-        JobSent: {
-            /** @description The date on which it was done, `YYYY-MM-DD`; for sowing that of day 0. Today where left out. */
-            date?: string | null;
+        /** @description Work done, or left out. */
+        JobSent: components["schemas"]["DoneWhen"] & {
+            /** @description Whether a second time on the same day was confirmed. */
+            confirmed?: boolean;
             /** @description What. */
             job: components["schemas"]["Job"];
+            /**
+             * Format: double
+             * @description Of the water or the solution each unit got, mL, where it was measured.
+             */
+            ml_a_unit?: number | null;
+            /** @description Why it was not done; null where it was. */
+            skipped?: string | null;
         };
         /** @description The Judge station. */
         JudgeView: {
@@ -2764,6 +2907,15 @@ export interface components {
             id: string;
             /** @description Key of the measure. */
             measure: string;
+        };
+        /** @description A vessel, and the units that are filled from it. */
+        Jug: {
+            /** @description Codes of the units that it fills, in order; those written off are left out. */
+            codes: string[];
+            /** @description Its number, from 1, in the order of the first code that it fills. */
+            number: number;
+            /** @description Whether it is its turn on the day asked for, where treatments are given on days of their own. */
+            turn: boolean;
         };
         /**
          * @description How a measure is analysed.
@@ -3171,6 +3323,15 @@ export interface components {
              */
             teaspoons_per_us_gallon: number;
         };
+        /** @description Work that fell due and of which nothing is on record. */
+        MissedWork: {
+            /** @description The days on which it fell due. */
+            days: number[];
+            /** @description What kind of work. */
+            job: components["schemas"]["Job"];
+            /** @description In the grower's words. */
+            label: string;
+        };
         /** @description The bench. */
         MixBench: {
             /** @description Bands of that target. */
@@ -3513,26 +3674,29 @@ export interface components {
              */
             version: number;
         };
-        /** @description What to weigh or measure out of one ingredient. */
+        /** @description So much of something, given in some way. */
         Portion: {
             /**
              * Format: double
-             * @description g in the whole volume.
+             * @description How much each unit got; null where nobody measured it.
              */
-            g: number;
-            /**
-             * Format: double
-             * @description g in a litre.
-             */
-            g_per_l: number;
-            /**
-             * Format: double
-             * @description mL in the whole volume, where a density is known.
-             */
-            ml?: number | null;
-            /** @description What it is. */
-            name: string;
+            amount?: number | null;
+            /** @description Batch of the mix it came from, as the grower counts them. */
+            batch?: string;
+            /** @description How. */
+            how?: components["schemas"]["How"];
+            /** @description Lot on its label. */
+            lot?: string;
+            /** @description Of what the amount counts. */
+            unit?: components["schemas"]["PortionUnit"];
+            /** @description An entry of Stores, or the grower's own words. */
+            what: string;
         };
+        /**
+         * @description What the amount of a portion counts.
+         * @enum {string}
+         */
+        PortionUnit: "mL" | "g";
         /** @description What was weighed or poured of one ingredient. */
         Portioned: {
             /** @description Lot on its label. */
@@ -3845,6 +4009,59 @@ export interface components {
              */
             version: number;
         };
+        /** @description Units that have received the same. */
+        ReceivedRow: {
+            /** @description Their codes. */
+            codes: string[];
+            /** @description What that comes to; empty while the plan's portions may not be told and nothing else was given. */
+            totals: components["schemas"]["ReceivedTotal"][];
+            treatment?: components["schemas"]["TreatmentIndex"] | null;
+            /** @description What they did not get. */
+            withheld: components["schemas"]["WithheldView"][];
+            /** @description What they got, by kind of work. */
+            work: components["schemas"]["ReceivedWork"][];
+        };
+        /** @description All of one thing that each of some units has received. */
+        ReceivedTotal: {
+            /**
+             * Format: double
+             * @description All together for each unit; null where nobody measured it.
+             */
+            amount?: number | null;
+            /** @description How it was given. */
+            how: components["schemas"]["How"];
+            /** @description So often. */
+            times: number;
+            /** @description Of what that counts. */
+            unit: components["schemas"]["PortionUnit"];
+            /** @description What. */
+            what: string;
+        };
+        /** @description Work of one kind, as some units have received it. */
+        ReceivedWork: {
+            /** @description The days, one for each time. */
+            days: number[];
+            /** @description What kind of work. */
+            job: components["schemas"]["Job"];
+            /** @description In the grower's words. */
+            label: string;
+            /**
+             * Format: int32
+             * @description The longest stretch between two times, days; null before the second.
+             */
+            longest_gap?: number | null;
+        };
+        /** @description To whom something is given. */
+        RecipientSent: "all" | {
+            /** @description The unit with this code. */
+            unit: string;
+        } | {
+            /** @description All that are filled from the jug with this number. */
+            jug: number;
+        } | {
+            /** @description All units of the treatment with this index; only who may know the key can say so. */
+            treatment: components["schemas"]["TreatmentIndex"];
+        };
         /** @description Which entry to take off. */
         RemoveSent: {
             /**
@@ -4125,6 +4342,15 @@ export interface components {
              * @description Adjusted p.
              */
             p: number;
+        };
+        /** @description What was given to single units or a treatment, or withheld from them. */
+        SingleGiving: components["schemas"]["EntryHead"] & {
+            /** @description What. */
+            gift: components["schemas"]["GiftView"];
+            /** @description What kind of work. */
+            job: components["schemas"]["Job"];
+            /** @description To whom, in words: a code, `jug 2`, the treatment's name where that may be told. */
+            to: string;
         };
         /** @description What a site outdoors is like. */
         SiteCard: {
@@ -5137,6 +5363,18 @@ export interface components {
             turns: boolean;
             /** @description The verdict then. */
             verdict: components["schemas"]["Verdict"];
+        };
+        /** @description Something that some units went without. */
+        WithheldView: {
+            /**
+             * Format: int32
+             * @description Days since sowing.
+             */
+            day: number;
+            /** @description What kind of work. */
+            job: components["schemas"]["Job"];
+            /** @description Why. */
+            why: string;
         };
         /** @description A unit written off. */
         WriteOffSent: {
@@ -6791,6 +7029,108 @@ export interface operations {
             };
         };
     };
+    given_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    given_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivingSent"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tend_job: {
         parameters: {
             query?: never;
@@ -6866,6 +7206,52 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    given_jugs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

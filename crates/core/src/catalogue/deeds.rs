@@ -40,6 +40,21 @@ impl Job {
     pub const RECURRING: [Self; 6] =
         [Self::Rotate, Self::Water, Self::Feed, Self::Read, Self::Observe, Self::Photograph];
 
+    /// Work by which something is given to the units.
+    pub const GIVING: [Self; 3] = [Self::Water, Self::Feed, Self::Apply];
+
+    /// Whether something is given to the units by it.
+    #[must_use]
+    pub fn is_giving(self) -> bool {
+        Self::GIVING.contains(&self)
+    }
+
+    /// Whether it may be left out, with a reason: what a trial cannot be without is only done late.
+    #[must_use]
+    pub fn can_skip(self) -> bool {
+        !matches!(self, Self::Sow | Self::Harvest | Self::Calibrate)
+    }
+
     /// In the grower's words.
     #[must_use]
     pub fn label(self) -> &'static str {

@@ -8,6 +8,7 @@ use crate::place::balance::usual_gap_percent;
 use crate::place::placed::gap_percent;
 use crate::place::{light, placed};
 use crate::stores::Stores;
+use crate::tend::given::{WentShort, missed_beside, went_short};
 use crate::tend::schedule::calendar;
 use crate::trial::Trial;
 use crate::trial::care::WorkDone;
@@ -103,14 +104,20 @@ pub struct Facts {
 }
 
 /// How often something fell due and was given.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Given {
     /// What, as a grower says it.
     pub what: String,
-    /// Times that it fell due by the plan, but for the last two days.
-    pub planned: usize,
     /// Times that it was marked as done, or at least mixed.
     pub done: usize,
+    /// Times that the plan has until now.
+    pub planned: usize,
+    /// Days before today on which it fell due and of which nothing is on record.
+    pub missed: Vec<u32>,
+    /// Days on which it was left out for all, with the reason.
+    pub left_out: Vec<(u32, String)>,
+    /// Units from which it was withheld when others got it.
+    pub short: Vec<WentShort>,
 }
 
 /// What is judged on a stated day, once it is past.
@@ -213,9 +220,6 @@ fn rotation(trial: &Trial, day: Option<u32>) -> Option<Rotation> {
     (every > 0).then(|| Rotation { planned, done: trial.work_done().times(Job::Rotate) })
 }
 
-/// Days on which something may still be entered before it is missed.
-const GRACE_DAYS: u32 = 2;
-
 /// How often what is compared fell due, and was given.
 fn given(trial: &Trial, today: Option<u32>) -> Option<Given> {
     let sheet = &trial.plan.sheet;
@@ -229,16 +233,27 @@ fn given(trial: &Trial, today: Option<u32>) -> Option<Given> {
     let lines: Vec<_> = sheet.lines().into_iter().filter(|line| factors.contains(&line.name)).collect();
     let until = trial.ended_on().or(today)?;
     let sown = WorkDone { jobs: vec![(Job::Sow, 0)], ..WorkDone::default() };
-    let planned = calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, &sown);
-    let mut found = Given { what: lines.first()?.name.clone(), planned: 0, done: 0 };
+    let calendar = calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, &sown);
+    let done = trial.work_done();
+    let mut found = Given { what: lines.first()?.name.clone(), short: went_short(trial), ..Given::default() };
     for (job, in_tank) in [(Job::Feed, true), (Job::Apply, false)] {
         let mut own = lines.iter().flat_map(|line| sheet.indices().filter_map(|t| sheet.application(line, t)));
-        if own.any(|a| a.how.in_tank() == in_tank) {
-            found.planned += planned.iter().filter(|(j, day)| *j == job && day + GRACE_DAYS <= until).count();
-            let mixed: BTreeSet<u32> = trial.records.mixes.iter().filter(|_| in_tank).map(|m| m.head.day).collect();
-            found.done += trial.work_done().times(job).max(mixed.len());
+        if !own.any(|a| a.how.in_tank() == in_tank) {
+            continue;
         }
+        found.planned += calendar.iter().filter(|(j, day)| *j == job && *day < until).count();
+        let of = |list: &[(Job, u32)]| list.iter().filter(|(j, _)| *j == job).map(|(_, day)| *day).collect::<Vec<_>>();
+        let given = of(&done.jobs);
+        // What was mixed was most likely given, where nobody marked it.
+        let mixed: BTreeSet<u32> =
+            trial.records.mixes.iter().filter(|_| in_tank && given.is_empty()).map(|m| m.head.day).collect();
+        found.done += given.len().max(mixed.len());
+        let settled = given.into_iter().chain(of(&done.skipped)).chain(mixed).collect();
+        found.missed.extend(missed_beside(trial, job, until, &settled));
+        let skipped = trial.records.work.iter().filter(|w| w.job == job && w.head.round == trial.round);
+        found.left_out.extend(skipped.filter_map(|w| Some((w.head.day, w.skipped.clone()?))));
     }
+    found.missed.sort_unstable();
     Some(found)
 }
 

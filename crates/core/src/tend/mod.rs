@@ -1,6 +1,8 @@
 //! Tend: what is due, in walking order, and whether a reading can be right.
 
 pub mod due;
+pub mod given;
+pub mod jugs;
 pub mod materials;
 pub mod schedule;
 

@@ -176,6 +176,8 @@ pub struct MovedJob {
 pub struct WorkDone {
     /// Work marked done, with the day on which it was.
     pub jobs: Vec<(Job, u32)>,
+    /// Work that was left out, with the day on which somebody said so.
+    pub skipped: Vec<(Job, u32)>,
     /// Whether every unit is weighed.
     pub all_weighed: bool,
     /// Work that was moved.
@@ -191,8 +193,20 @@ impl WorkDone {
         self.jobs.iter().filter(|(j, _)| *j == job).count()
     }
 
-    pub(crate) fn last(&self, job: Job) -> Option<u32> {
+    /// Day on which work was last done.
+    #[must_use]
+    pub fn last(&self, job: Job) -> Option<u32> {
         self.jobs.iter().filter(|(j, _)| *j == job).map(|(_, day)| *day).max()
+    }
+
+    /// Day on which work was last done, or left out: what was left out is not asked for again.
+    pub(crate) fn last_settled(&self, job: Job) -> Option<u32> {
+        self.jobs.iter().chain(&self.skipped).filter(|(j, _)| *j == job).map(|(_, day)| *day).max()
+    }
+
+    /// How often work was done or left out.
+    pub(crate) fn times_settled(&self, job: Job) -> usize {
+        self.jobs.iter().chain(&self.skipped).filter(|(j, _)| *j == job).count()
     }
 
     pub(crate) fn moved(&self, job: Job, day: u32) -> u32 {

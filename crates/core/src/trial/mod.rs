@@ -11,6 +11,7 @@ pub mod feed;
 pub mod hands;
 pub mod plan;
 pub mod question;
+pub mod received;
 pub mod records;
 pub mod sheet;
 pub mod site;
@@ -75,6 +76,8 @@ pub struct Trial {
     pub changes: Vec<PlanChange>,
     /// How often the pouring sheet was opened.
     pub pouring_sheets: usize,
+    /// Whether everybody who records may see which codes are filled from one jug.
+    pub jugs_given_out: bool,
 }
 
 impl Trial {
@@ -95,6 +98,7 @@ impl Trial {
             records: Records::default(),
             changes: Vec::new(),
             pouring_sheets: 0,
+            jugs_given_out: false,
         }
     }
 
@@ -179,15 +183,26 @@ impl Trial {
     /// Feedings that were done.
     #[must_use]
     pub fn feedings(&self) -> usize {
-        self.records.jobs.iter().filter(|(job, _)| *job == Job::Feed).count()
+        self.work_done().times(Job::Feed)
     }
 
     /// What is known of its past, for the schedule.
     #[must_use]
     pub fn work_done(&self) -> WorkDone {
+        self.work_done_if(self.all_recorded())
+    }
+
+    /// The same, where it is known already whether every unit has what decides.
+    #[must_use]
+    pub fn work_done_if(&self, all_weighed: bool) -> WorkDone {
+        let now = || self.records.work.iter().filter(|w| w.head.round == self.round);
+        let days = |skipped: bool| now().filter(move |w| w.skipped.is_some() == skipped).map(|w| (w.job, w.head.day));
+        let mut jobs: Vec<(Job, u32)> = days(false).collect();
+        jobs.extend(self.given_one_by_one());
         WorkDone {
-            jobs: self.records.jobs.clone(),
-            all_weighed: self.all_recorded(),
+            jobs,
+            skipped: days(true).collect(),
+            all_weighed,
             moved: self.records.moved.clone(),
             sowing_entered: self.records.sowing_entered,
         }
@@ -301,7 +316,9 @@ impl Trial {
     #[must_use]
     pub fn record_days(&self) -> BTreeSet<u32> {
         let now = self.each_unit().filter(|(_, u)| self.is_now(u)).map(|(unit, _)| self.of_unit(unit));
-        let mut days: BTreeSet<u32> = self.records.jobs.iter().map(|(_, day)| *day).collect();
+        let mut days: BTreeSet<u32> =
+            self.records.work.iter().filter(|w| w.head.round == self.round).map(|w| w.head.day).collect();
+        days.extend(self.records.givings.iter().filter(|g| g.head.round == self.round).map(|g| g.head.day));
         for unit in now {
             // Readings stand by their days, so that a day is taken once and not thousands of times.
             let mut last = None;

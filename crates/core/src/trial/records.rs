@@ -5,6 +5,7 @@
 
 use crate::catalogue::deeds::Job;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
+use crate::trial::application::How;
 use crate::trial::care::MovedJob;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -109,6 +110,132 @@ pub struct NoteRecord {
     pub unit: Option<UnitIndex>,
     /// What was noted.
     pub text: String,
+}
+
+/// Work done for all units, or left out for all of them.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WorkRecord {
+    /// When, by whom.
+    pub head: RecordHead,
+    /// What.
+    pub job: Job,
+    /// Of the solution or the water each unit got, mL, where it was measured; None where it was as planned.
+    pub ml_a_unit: Option<f64>,
+    /// Why it was not done; None where it was.
+    pub skipped: Option<String>,
+}
+
+/// Something given to a unit, to those of a treatment, or to all; or withheld from them.
+#[derive(Debug, Clone, PartialEq)]
+pub struct GivingRecord {
+    /// When, by whom.
+    pub head: RecordHead,
+    /// Which work it is part of: feeding, watering, giving beside the water.
+    pub job: Job,
+    /// To whom.
+    pub to: Recipient,
+    /// What.
+    pub gift: Gift,
+}
+
+/// Who was given something.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Recipient {
+    /// All units.
+    All,
+    /// All units of a treatment.
+    Treatment(TreatmentIndex),
+    /// One unit.
+    Unit(UnitIndex),
+}
+
+/// What was given, or that it was not.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Gift {
+    /// What the plan has for it on that day.
+    AsPlanned,
+    /// Something of its own.
+    Own(Portion),
+    /// It was left out when the others got theirs.
+    Withheld {
+        /// Why.
+        why: String,
+    },
+}
+
+/// So much of something, given in some way.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct Portion {
+    /// An entry of Stores, or the grower's own words.
+    pub what: String,
+    /// How.
+    #[serde(default)]
+    pub how: How,
+    /// How much each unit got; null where nobody measured it.
+    #[serde(default)]
+    pub amount: Option<f64>,
+    /// Of what the amount counts.
+    #[serde(default)]
+    pub unit: PortionUnit,
+    /// Lot on its label.
+    #[serde(default)]
+    pub lot: String,
+    /// Batch of the mix it came from, as the grower counts them.
+    #[serde(default)]
+    pub batch: String,
+}
+
+/// What the amount of a portion counts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum PortionUnit {
+    /// Millilitres.
+    #[default]
+    #[serde(rename = "mL")]
+    Millilitres,
+    /// Grams.
+    #[serde(rename = "g")]
+    Grams,
+}
+
+impl PortionUnit {
+    /// Its sign.
+    #[must_use]
+    pub fn sign(self) -> &'static str {
+        match self {
+            Self::Millilitres => "mL",
+            Self::Grams => "g",
+        }
+    }
+}
+
+/// Most of anything that a unit is given at once, mL or g.
+pub const MOST_PORTION: f64 = super::feed::MOST_ML_A_UNIT;
+
+impl Portion {
+    /// Checks its words and its figure.
+    ///
+    /// # Errors
+    /// The field, and what is wrong with it.
+    pub fn check(&self) -> Result<(), (&'static str, String)> {
+        let most = crate::catalogue::conditions::MOST_LETTERS;
+        if self.what.trim().is_empty() {
+            return Err(("what", "say what was given".into()));
+        }
+        for (field, words) in [("what", &self.what), ("lot", &self.lot), ("batch", &self.batch)] {
+            if words.chars().count() > most {
+                return Err((field, format!("at most {most} letters")));
+            }
+        }
+        match self.amount {
+            Some(x) if !(x > 0.0 && x <= MOST_PORTION) => {
+                Err(("amount", format!("must lie above 0 and not beyond {MOST_PORTION} {}, got {x}", self.unit.sign())))
+            }
+            _ => Ok(()),
+        }
+    }
 }
 
 /// A mix as it was made.
@@ -238,8 +365,10 @@ pub struct Records {
     pub units: Vec<Arc<UnitRecords>>,
     /// Notes, oldest first.
     pub notes: Vec<NoteRecord>,
-    /// Work done in the round the trial is in, with its day.
-    pub jobs: Vec<(Job, u32)>,
+    /// Work done for all units, or left out, by day.
+    pub work: Vec<WorkRecord>,
+    /// What was given to single units and treatments, or withheld from them, by day.
+    pub givings: Vec<GivingRecord>,
     /// Work of that round moved to another day, oldest first.
     pub moved: Vec<MovedJob>,
     /// Day on which the sowing of that round was entered, by the farm's calendar: later than day 0 where a past day was said.

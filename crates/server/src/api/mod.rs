@@ -5,6 +5,7 @@ mod backups;
 mod bench;
 mod calendar;
 mod farm;
+mod given;
 mod judge;
 mod labels;
 mod match_sheet;
@@ -86,6 +87,8 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tend::job))
         .routes(routes!(tend::write_off))
         .routes(routes!(tend::put_care))
+        .routes(routes!(given::get, given::record))
+        .routes(routes!(given::give_out_jugs))
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
         .routes(routes!(judge::get))

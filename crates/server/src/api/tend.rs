@@ -3,7 +3,7 @@
 use crate::access::Who;
 use crate::api::trials::current;
 use crate::app::App;
-use crate::clock::{day_at, day_of, done_at, noon, today};
+use crate::clock::{DoneWhen, day_at, day_of, done_at, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::{TrialView, UnitView, units};
@@ -19,7 +19,7 @@ use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::records::{CropNumber, ReadingRecord, SampleNumber};
-use iron_twin_store::tend::{NewNote, NewReading};
+use iron_twin_store::tend::{NewNote, NewReading, NewWork};
 use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
 use jiff::civil::Date;
@@ -95,7 +95,7 @@ pub(crate) struct DoneView {
 /// Work done in the round that the trial is in, in the order in which each kind was first done.
 fn done(trial: &Trial) -> Vec<DoneView> {
     let mut list: Vec<DoneView> = Vec::new();
-    for &(job, day) in &trial.records.jobs {
+    for (job, day) in trial.work_done().jobs {
         match list.iter_mut().find(|own| own.job == job) {
             Some(own) => own.days.push(day),
             None => list.push(DoneView { job, label: job.label(), days: vec![day] }),
@@ -365,13 +365,23 @@ pub(crate) async fn note(
     .await
 }
 
-/// Work done today.
+/// Work done, or left out.
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct JobSent {
     /// What.
     job: Job,
-    /// The date on which it was done, `YYYY-MM-DD`; for sowing that of day 0. Today where left out.
-    date: Option<String>,
+    /// When it was done; for sowing its date is that of day 0.
+    #[serde(flatten)]
+    when: DoneWhen,
+    /// Of the water or the solution each unit got, mL, where it was measured.
+    #[serde(default)]
+    ml_a_unit: Option<f64>,
+    /// Why it was not done; null where it was.
+    #[serde(default)]
+    skipped: Option<String>,
+    /// Whether a second time on the same day was confirmed.
+    #[serde(default)]
+    confirmed: bool,
 }
 
 /// A date as it was sent.
@@ -379,7 +389,7 @@ fn date_sent(text: &str) -> Result<Date, Problem> {
     text.parse().map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))
 }
 
-/// Marks work as done; sowing starts the days.
+/// Marks work as done or left out; sowing starts the days.
 #[utoipa::path(post, operation_id = "tend_job", path = "/trials/{id}/jobs", params(("id" = String, Path)), request_body = JobSent,
     responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
 pub(crate) async fn job(
@@ -388,25 +398,15 @@ pub(crate) async fn job(
     sent: Sent<JobSent>,
 ) -> Result<StatusCode, Problem> {
     app.run(move |store| {
-        let farm = store.farm()?;
-        let now = today(&farm);
-        let date = match &sent.body.date {
-            Some(text) => date_sent(text)?,
-            None => now,
-        };
-        if date > now {
-            let what = if sent.body.job == Job::Sow { "sowing" } else { "this work" };
-            return Err(Problem::refused("date", format!("the day of {what} has not come yet")));
-        }
-        if sent.body.job == Job::Sow {
+        let JobSent { job, when, ml_a_unit, skipped, confirmed } = sent.body;
+        if job == Job::Sow && skipped.is_none() {
+            let (date, _) = when.instant(&store.farm()?, sent.stamp.now)?;
             store.sow(&sent.stamp, &id, date)?;
         } else {
             // A clock that stands before the sowing is told as such.
             day_at(store, &id, sent.stamp.now)?;
-            let day = day_of(store, &id, date)?;
-            // Noon of the day, where it is not today's: the hour is not known.
-            let at = if date == now { sent.stamp.now } else { noon(&farm, date) };
-            store.job_done_at(&sent.stamp, &id, sent.body.job, day, at)?;
+            let (day, at) = when.of(store, &id, sent.stamp.now)?;
+            store.record_work(&sent.stamp, &id, job, &NewWork { day, at: Some(at), ml_a_unit, skipped, confirmed })?;
         }
         Ok(StatusCode::CREATED)
     })

@@ -1,6 +1,6 @@
 //! Was what is compared given at all, as far as the records say?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Given, Outcome, Rule};
 use crate::terms::severity::Severity;
 use crate::terms::words::capitalised;
 
@@ -22,35 +22,106 @@ fn check(facts: &Facts) -> Outcome {
             Outcome::Waits
         };
     };
-    if given.planned == 0 {
+    let due = given.done + given.missed.len() + given.left_out.len();
+    if due == 0 && given.short.is_empty() {
         return Outcome::Waits;
     }
-    let severity = if facts.revealed { Severity::Serious } else { Severity::Minor };
-    if given.done == 0 {
-        return Outcome::Open {
-            severity,
-            seen: format!(
-                "Nothing says that {} was ever given; by the plan it fell due {}.",
-                given.what,
-                times(given.planned)
-            ),
-            remedy: "Mark it as done at Tend, on the day on which it was, late as it may be.".into(),
-        };
+    let late = if facts.revealed { Severity::Serious } else { Severity::Minor };
+    let mut found: Vec<Found> = Vec::new();
+    if given.done == 0 && due > 0 {
+        let why = left_out(given).map_or_else(String::new, |why| format!(" {why}"));
+        let seen =
+            format!("Nothing says that {} was ever given; by the plan it fell due {}.{why}", given.what, times(due));
+        found.push(Found::new(late, seen, "Mark it as done at Tend, on the day on which it was, late as it may be."));
+    } else if 2 <= given.missed.len() || given.missed.len() * 4 > due {
+        // One that is missing among many is told, and no fault.
+        let seen = format!(
+            "{} was given {}; nothing is on record for {}, when it fell due.",
+            capitalised(&given.what),
+            times(given.done),
+            told_days(&given.missed)
+        );
+        found.push(Found::new(Severity::Minor, seen, "Mark what was given and not entered; the day may be chosen."));
     }
-    // A rhythm counts from the last real feeding, so one fewer than planned is no fault.
-    if given.done * 2 < given.planned {
-        return Outcome::Open {
-            severity: Severity::Minor,
-            seen: format!(
-                "{} was given {}; by the plan it fell due {}.",
-                capitalised(&given.what),
-                times(given.done),
-                times(given.planned)
-            ),
-            remedy: "Mark what was given and not entered; the day may be chosen.".into(),
-        };
+    if let Some(why) = left_out(given).filter(|_| given.done > 0) {
+        let remedy = "Nothing to mend: all went without alike, and the effect may be the smaller for it.";
+        found.push(Found::new(Severity::Minor, why, remedy));
     }
-    Outcome::Sound(format!("{} given {}", given.what, times(given.done)))
+    if given.done > given.planned + 1 {
+        let seen = format!(
+            "{} was given {}; the plan has {}.",
+            capitalised(&given.what),
+            times(given.done),
+            times(given.planned)
+        );
+        found.push(Found::new(
+            Severity::Minor,
+            seen,
+            "Judge it as what was really given, and plan that many next time.",
+        ));
+    }
+    if let Some(worst) = given.short.iter().max_by(|a, b| (a.times * b.of).cmp(&(b.times * a.of))) {
+        let severity = if worst.times * 4 >= worst.of { late } else { Severity::Minor };
+        found.push(Found::new(severity, short(given), "Give all of them alike, or write off what went without."));
+    }
+    let Some(severity) = found.iter().map(|f| f.severity).max() else {
+        let missed = given.missed.first().map_or_else(String::new, |day| format!("; nothing on record for day {day}"));
+        return Outcome::Sound(format!("{} given {}{missed}", given.what, times(given.done)));
+    };
+    let join = |of: fn(&Found) -> &str| found.iter().map(of).collect::<Vec<_>>().join(" ");
+    Outcome::Open { severity, seen: join(|f| &f.seen), remedy: join(|f| f.remedy) }
+}
+
+/// One of several things that are wrong.
+struct Found {
+    severity: Severity,
+    seen: String,
+    remedy: &'static str,
+}
+
+impl Found {
+    fn new(severity: Severity, seen: String, remedy: &'static str) -> Self {
+        Self { severity, seen, remedy }
+    }
+}
+
+/// Most that are told one by one.
+const MOST_TOLD: usize = 4;
+
+/// `B went without once in 4 (ran out)`, for each unit.
+fn short(given: &Given) -> String {
+    let mut told: Vec<String> = given
+        .short
+        .iter()
+        .take(MOST_TOLD)
+        .map(|s| format!("{} went without {} in {} ({})", s.code, times(s.times), s.of, s.why))
+        .collect();
+    if given.short.len() > MOST_TOLD {
+        told.push(format!("{} more", given.short.len() - MOST_TOLD));
+    }
+    format!("{}.", told.join("; "))
+}
+
+/// What was left out for all, with the reason of the first.
+fn left_out(given: &Given) -> Option<String> {
+    let (_, why) = given.left_out.first()?;
+    let days: Vec<u32> = given.left_out.iter().map(|(day, _)| *day).collect();
+    Some(format!("It was left out on {} ({why}).", told_days(&days)))
+}
+
+/// `day 4`, `days 4, 6 and 8`, `12 days from day 4 to day 40`.
+fn told_days(days: &[u32]) -> String {
+    match days {
+        [] => String::new(),
+        [one] => format!("day {one}"),
+        [first, .., last] if days.len() > 2 * MOST_TOLD => {
+            format!("{} days from day {first} to day {last}", days.len())
+        }
+        [before @ .., last] => {
+            let before: Vec<String> = before.iter().map(u32::to_string).collect();
+            format!("days {} and {last}", before.join(", "))
+        }
+    }
 }
 
 fn times(n: usize) -> String {

@@ -1,6 +1,7 @@
 //! When the work falls: from the plan, from what was really done, and around days away.
 //!
 //! Work that recurs is counted from the last time it was really done: a feeding given a day late moves the ones after it.
+//! So does one that was left out with a reason: it is not asked for again, and counts as not given.
 
 pub mod away;
 
@@ -42,7 +43,7 @@ pub struct Due {
 pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone) -> Vec<(Job, u32)> {
     let mut list: Vec<(Job, u32)> = Vec::new();
     let sown = done.last(Job::Sow).is_some();
-    if own.soak_hours > 0 && done.last(Job::Soak).is_none() && !sown {
+    if own.soak_hours > 0 && done.last_settled(Job::Soak).is_none() && !sown {
         list.push((Job::Soak, 0));
     }
     if !sown {
@@ -55,7 +56,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
     blackouts.retain(|day| *day > 0);
     blackouts.sort_unstable();
     blackouts.dedup();
-    list.extend(blackouts.into_iter().skip(done.times(Job::EndBlackout)).map(|day| (Job::EndBlackout, day)));
+    list.extend(blackouts.into_iter().skip(done.times_settled(Job::EndBlackout)).map(|day| (Job::EndBlackout, day)));
     for job in Job::RECURRING {
         if job == Job::Feed && !own.feeding.tank.is_empty() {
             list.extend(still_to_come(job, &own.feeding.tank, end_day, done));
@@ -67,7 +68,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
         if every == 0 || (job == Job::Feed && own.feeding.unfed) {
             continue;
         }
-        let mut day = done.last(job).map_or(plan.first(job), |last| last + every);
+        let mut day = done.last_settled(job).map_or(plan.first(job), |last| last + every);
         // Nothing but the harvest on the last day.
         while day < end_day {
             let at = done.moved(job, day);
@@ -79,7 +80,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
     list.extend(still_to_come(Job::Apply, &own.feeding.beside, end_day, done));
     // Read on the last day as well, before the cut.
     list.extend(still_to_come(Job::Read, &own.judged, end_day + 1, done));
-    if plan.thin_day > 0 && done.last(Job::Thin).is_none() {
+    if plan.thin_day > 0 && done.last_settled(Job::Thin).is_none() {
         list.push((Job::Thin, plan.thin_day));
     }
     if !done.all_weighed {
@@ -97,7 +98,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
 
 /// Work on listed days, those after the last time it was done, each where it was moved to.
 fn still_to_come(job: Job, days: &[u32], end_day: u32, done: &WorkDone) -> Vec<(Job, u32)> {
-    let after = done.last(job);
+    let after = done.last_settled(job);
     let ahead = days.iter().filter(|d| **d < end_day && after.is_none_or(|last| **d > last));
     ahead.map(|&d| (job, done.moved(job, d))).collect()
 }
@@ -122,7 +123,7 @@ pub fn due(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone, 
         }
         let late = today - day;
         // A reading that is late already may by now be judged.
-        let open = |d: &&u32| **d <= today && done.last(Job::Read).is_none_or(|last| **d > last);
+        let open = |d: &&u32| **d <= today && done.last_settled(Job::Read).is_none_or(|last| **d > last);
         let asked = late > 0 && done.sowing_entered.is_some_and(|entered| day < entered);
         let mind = match own.judged.iter().filter(open).max() {
             Some(judged) if job == Job::Read => Some(judged_today(today - judged)),
