@@ -17,8 +17,15 @@ import { theme } from "./theme";
 const menuPlace = (from?: HTMLElement) => from?.closest("main") ?? document.body;
 
 const queries = new QueryClient({
-  mutationCache: new MutationCache({ onSuccess: (_data, _sent, _context, mutation) => mutation.meta?.["writesNothing"] !== true && noteSaved() }),
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
+  mutationCache: new MutationCache({
+    // What is kept on this device is not saved yet.
+    onSuccess: (data, _sent, _context, mutation) => mutation.meta?.["writesNothing"] !== true && data !== "kept" && noteSaved(),
+  }),
+  defaultOptions: {
+    queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 },
+    // Without a network a write is kept or told to have failed at once; it does not hang unseen.
+    mutations: { networkMode: "always" },
+  },
 });
 
 onArrived((trial) => {

@@ -6,6 +6,7 @@ use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 pub use thirtyfour;
+use thirtyfour::error::WebDriverErrorInner;
 use thirtyfour::prelude::*;
 
 /// A child process in a group of its own; the whole group ends with it.
@@ -171,25 +172,37 @@ impl Browser {
         }
     }
 
+    /// Clicks an element; one that the page drew anew between finding and clicking is looked for again.
+    async fn click_found(&self, what: &str, find: impl AsyncFn() -> WebElement) {
+        for _ in 0..3 {
+            let element = find().await;
+            let clicked = match element.scroll_into_view().await {
+                Ok(()) => element.click().await,
+                Err(error) => Err(error),
+            };
+            match clicked {
+                Ok(()) => return,
+                Err(error) if matches!(error.as_inner(), WebDriverErrorInner::StaleElementReference(_)) => {}
+                Err(error) => panic!("'{what}' cannot be clicked: {error}"),
+            }
+        }
+        panic!("'{what}' is drawn anew again and again");
+    }
+
     /// Clicks the element for a CSS selector.
     pub async fn click(&self, css: &str) {
-        let element = self.find(css).await;
-        element.scroll_into_view().await.expect("in view");
-        element.click().await.unwrap_or_else(|e| panic!("'{css}' cannot be clicked: {e}"));
+        self.click_found(css, async || self.find(css).await).await;
     }
 
     /// Clicks a tag that holds this text.
     pub async fn click_text(&self, tag: &str, text: &str) {
-        let element = self.find_text(tag, text).await;
-        element.scroll_into_view().await.expect("in view");
-        element.click().await.unwrap_or_else(|e| panic!("'{text}' cannot be clicked: {e}"));
+        self.click_found(text, async || self.find_text(tag, text).await).await;
     }
 
     /// Replaces what a field holds, key by key.
     pub async fn fill(&self, css: &str, text: &str) {
-        let field = self.find(css).await;
-        field.scroll_into_view().await.expect("in view");
-        field.click().await.expect("a field to click");
+        self.click(css).await;
+        let field = self.page.active_element().await.expect("a focus");
         field.send_keys(Key::Control + "a").await.expect("keys");
         field.send_keys(text).await.expect("keys");
     }
@@ -271,6 +284,22 @@ impl Browser {
         let started = std::time::Instant::now();
         while !self.page.find_all(By::Css(css)).await.expect("a page").is_empty() {
             assert!(started.elapsed() < PATIENCE, "'{css}' stays; the page says:\n{}", self.text().await);
+            tokio::time::sleep(Duration::from_millis(60)).await;
+        }
+    }
+
+    /// Waits until the page no longer shows a text.
+    ///
+    /// # Panics
+    /// When it stays.
+    pub async fn gone_text(&self, text: &str) {
+        let started = std::time::Instant::now();
+        loop {
+            let now = self.text().await;
+            if !now.contains(text) {
+                return;
+            }
+            assert!(started.elapsed() < PATIENCE, "'{text}' stays; the page says:\n{now}");
             tokio::time::sleep(Duration::from_millis(60)).await;
         }
     }

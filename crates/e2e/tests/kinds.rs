@@ -53,8 +53,9 @@ impl Bench {
     /// Marks work as done on a day that is past.
     async fn done(&self, label: &str, days_ago: u32) {
         let row = format!("li[b[normalize-space(.)='{label}']]");
-        self.browser.click_text(&format!("{row}//button"), "on another day").await;
+        self.browser.click_text(&format!("{row}//button"), "otherwise").await;
         self.browser.set_date("input[name=done-on]", days_ago).await;
+        self.browser.click_text("button", "Keep it").await;
         self.browser.gone("input[name=done-on]").await;
     }
 
@@ -64,8 +65,7 @@ impl Bench {
         let address = format!("{}/trials/{}/tend?day={day}", self.server.address, self.id);
         self.browser.page.goto(address).await.expect("the page");
         self.browser.find_text("h2", &format!("Day {day}")).await;
-        let field = self.browser.find(&format!("input[aria-label^='{reading} of']")).await;
-        field.click().await.expect("a field");
+        self.browser.click(&format!("input[aria-label^='{reading} of']")).await;
         for n in 0..key.len() {
             let field = self.browser.page.active_element().await.expect("a focus");
             let label = field.attr("aria-label").await.expect("a label").expect("a label");
@@ -205,13 +205,14 @@ async fn half_the_dose_with_the_reminder_set_back() {
         let feed = due.as_array().expect("a list").iter().find(|d| d["job"] == "feed").map(|d| d["day"].clone());
         assert_eq!(feed, next.map(|day: u32| json!(day)), "{due}");
     }
-    bench.holds(&["minor too_few_to_tell", "minor gap_in_log"]).await;
+    // Four feedings in fifteen days are not every two days.
+    bench.holds(&["minor too_few_to_tell", "minor not_given", "minor gap_in_log"]).await;
     bench.weigh("288", &|t, n| 92.0 - 1.0 * t as f64 + 0.6 * wobble(n)).await;
     let said = bench.learned().await;
     assert_eq!(said.len(), 1, "{said:?}");
     assert!(said[0].starts_with("Half feed did the same as full feed: they differ by at most "), "{said:?}");
     assert!(said[0].ends_with("either way, less than the 10 % that would matter."), "{said:?}");
-    bench.holds(&["minor not_blind", "minor gap_in_log", "minor narrow_claim"]).await;
+    bench.holds(&["minor not_blind", "minor not_given", "minor gap_in_log", "minor narrow_claim"]).await;
     bench.end().await;
 }
 

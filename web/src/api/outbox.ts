@@ -7,11 +7,14 @@
  * one who took them. Two tabs share the rows; sending one twice is answered once.
  */
 import { createStore, del, entries, set } from "idb-keyval";
-import { client, type Problem, type Schemas } from "./client";
+import { client, ProblemError, type Problem, type Schemas } from "./client";
 
 export type Entry =
   | { kind: "reading"; trial: string; body: Schemas["ReadingSent"] }
-  | { kind: "weighing"; trial: string; body: Schemas["WeighingSent"] };
+  | { kind: "weighing"; trial: string; body: Schemas["WeighingSent"] }
+  | { kind: "job"; trial: string; body: Schemas["JobSent"] }
+  | { kind: "giving"; trial: string; body: Schemas["GivingSent"] }
+  | { kind: "note"; trial: string; body: Schemas["NoteSent"] };
 
 /** An entry as it is kept. */
 export type Row = Entry & {
@@ -97,23 +100,65 @@ export function newKey(): string {
   return Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
 }
 
-/** What a record stands for: two of one place are corrections of each other. */
+/** What a record stands for: two of one place are corrections of each other. Work, gifts and notes stand by themselves. */
 export function placeOf(entry: Entry): string {
-  const { code, crop } = entry.body;
-  const cell = entry.kind === "reading" ? `${entry.body.reading}/${entry.body.sample ?? 0}/${entry.body.day}` : `weight/${entry.body.sample ?? 0}`;
-  return `${entry.trial}/${code}/${crop ?? 0}/${cell}`;
+  switch (entry.kind) {
+    case "reading":
+      return `${entry.trial}/${entry.body.code}/${entry.body.crop ?? 0}/${entry.body.reading}/${entry.body.sample ?? 0}/${entry.body.day}`;
+    case "weighing":
+      return `${entry.trial}/${entry.body.code}/${entry.body.crop ?? 0}/weight/${entry.body.sample ?? 0}`;
+    case "job":
+    case "giving":
+    case "note":
+      return `${entry.trial}/${entry.kind}/${JSON.stringify({ ...entry.body, at: null, confirmed: null })}`;
+  }
 }
 
+/** The unit that a record is of; null for one of the whole trial. */
+export function codeOf(entry: Entry): string | null {
+  switch (entry.kind) {
+    case "reading":
+    case "weighing":
+      return entry.body.code;
+    case "giving":
+      return typeof entry.body.to === "object" && "unit" in entry.body.to ? entry.body.to.unit : null;
+    case "note":
+      return entry.body.code ?? null;
+    case "job":
+      return null;
+  }
+}
+
+interface Posted {
+  data?: unknown;
+  error?: unknown;
+  response: Response;
+}
+
+function request(row: Row): Promise<Posted> {
+  const sent = { params: { path: { id: row.trial } }, headers: { "Idempotency-Key": row.key } };
+  switch (row.kind) {
+    case "reading":
+      return client.POST("/api/v1/trials/{id}/readings", { ...sent, body: row.body });
+    case "weighing":
+      return client.POST("/api/v1/trials/{id}/weighings", { ...sent, body: row.body });
+    case "job":
+      return client.POST("/api/v1/trials/{id}/jobs", { ...sent, body: row.body });
+    case "giving":
+      return client.POST("/api/v1/trials/{id}/given", { ...sent, body: row.body });
+    case "note":
+      return client.POST("/api/v1/trials/{id}/notes", { ...sent, body: row.body });
+  }
+}
+
+const versionOf = (data: unknown): number =>
+  typeof data === "object" && data !== null && "version" in data && typeof data.version === "number" ? data.version : 0;
+
 async function post(row: Row): Promise<Outcome> {
-  const params = { path: { id: row.trial } };
-  const headers = { "Idempotency-Key": row.key };
   try {
-    const answer =
-      row.kind === "reading"
-        ? await client.POST("/api/v1/trials/{id}/readings", { params, headers, body: row.body })
-        : await client.POST("/api/v1/trials/{id}/weighings", { params, headers, body: row.body });
-    if (answer.data) {
-      return { state: "saved", version: answer.data.version };
+    const answer = await request(row);
+    if (answer.response.ok) {
+      return { state: "saved", version: versionOf(answer.data) };
     }
     const { status } = answer.response;
     if (status >= 500 || NOT_NOW.includes(status)) {
@@ -182,6 +227,16 @@ export async function send(entry: Entry, who: string | null = writer): Promise<O
     promised.set(row.key, resolve);
     again();
   });
+}
+
+/** Keeps an entry and sends it; where it is refused nothing stays, and the problem is thrown: whoever entered it is still there. */
+export async function sendHere(entry: Entry): Promise<"saved" | "kept"> {
+  const outcome = await send(entry);
+  if (outcome.state === "refused") {
+    await drop(outcome.key);
+    throw new ProblemError(outcome.problem);
+  }
+  return outcome.state;
 }
 
 /** Takes a refused record out: it was a slip. */

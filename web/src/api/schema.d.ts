@@ -2304,11 +2304,17 @@ export interface components {
         Due: {
             /** @description Whether it fell on a day before the sowing was entered: it may have been done, and is asked about. */
             asked: boolean;
+            /** @description Whether it may be moved to another day. */
+            can_move: boolean;
+            /** @description Whether it may be left out, with a reason. */
+            can_skip: boolean;
             /**
              * Format: int32
              * @description Day on which it falls.
              */
             day: number;
+            /** @description Whether something is given to the units by it. */
+            gives: boolean;
             /** @description What. */
             job: components["schemas"]["Job"];
             /** @description In the grower's words. */
@@ -3738,6 +3744,11 @@ export interface components {
             /** @description What it gets otherwise than others, row by row. */
             differs: string[];
             /**
+             * @description Number of the jug from which its trays are filled, as those see it who feed without the key; null
+             *     where no unit of it stands.
+             */
+            jug?: number | null;
+            /**
              * Format: double
              * @description mL for each tray.
              */
@@ -4690,27 +4701,11 @@ export interface components {
             wanted_l: number;
         };
         /** @description Something to do. */
-        Task: {
-            /** @description Whether it fell on a day before the sowing was entered: it may have been done, and is asked about. */
-            asked: boolean;
-            /**
-             * Format: int32
-             * @description Day on which it falls.
-             */
-            day: number;
-            /** @description What, as a stable key. */
-            job: components["schemas"]["Job"];
-            /** @description What, in words. */
-            label: string;
-            /**
-             * Format: int32
-             * @description Days late.
-             */
-            late: number;
-            /** @description What to mind, above all when it is late. */
-            mind?: string | null;
+        Task: components["schemas"]["Due"] & {
             /** @description Where it stands. */
             place: string;
+            /** @description What, in words: the work, and of a meter its name. */
+            title: string;
             /** @description Its name. */
             trial: string;
             /** @description Id of the trial; null for work that belongs to none. */
@@ -4788,7 +4783,7 @@ export interface components {
         TodayView: {
             /** @description The farm's date, `YYYY-MM-DD`. */
             date: string;
-            /** @description What is due, late first, else in walking order. */
+            /** @description What is due, in walking order: place by place, trial by trial, in the order of a day. */
             due: components["schemas"]["Task"][];
             /** @description Trials that ended and are not among them. */
             more_ended: number;

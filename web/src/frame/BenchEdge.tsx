@@ -68,12 +68,12 @@ function SavingState() {
   return (
     <span className={waiting + refused > 0 ? "device wants" : "device"}>
       <span role="status">{waiting > 0 || refused === 0 ? state : ""}</span>
-      {refused > 0 && (
+      {waiting + refused > 0 && (
         <button type="button" className="plain" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {text.frame.refusedLater(refused)}
+          {refused > 0 ? text.frame.refusedLater(refused) : text.frame.whatWaits}
         </button>
       )}
-      {open && refused > 0 && <KeptRecords refused={kept.refused} onClose={() => setOpen(false)} />}
+      {open && waiting + refused > 0 && <KeptRecords refused={kept.refused} waiting={kept.waiting} onClose={() => setOpen(false)} />}
     </span>
   );
 }

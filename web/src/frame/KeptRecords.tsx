@@ -1,26 +1,54 @@
 import { Link } from "react-router";
-import { confirm, discard, type Row } from "../api/outbox";
+import { codeOf, confirm, discard, type Row } from "../api/outbox";
 import { text } from "../text/en";
 
 interface Props {
   refused: readonly Row[];
+  waiting: readonly Row[];
   onClose: () => void;
 }
 
-/** What a record says, in a line: the code, what was measured, the value. */
-function said(row: Row): string {
-  if (row.kind === "weighing") {
-    return text.kept.weight(row.body.code, row.body.gross_g, row.body.tare_g);
+/** What a record says, in a line: the code, what was measured or given, the value. */
+export function said(row: Row): string {
+  switch (row.kind) {
+    case "weighing":
+      return text.kept.weight(row.body.code, row.body.gross_g, row.body.tare_g);
+    case "reading": {
+      const { code, sample, reading, value, day } = row.body;
+      return text.kept.reading(sample ? `${code} ${sample}` : code, reading.replaceAll("_", " "), value ?? null, day);
+    }
+    case "job":
+      return text.kept.job(row.body.job.replaceAll("_", " "), row.body.date ?? null, row.body.skipped ?? null);
+    case "giving":
+      return text.kept.giving(codeOf(row), row.body.job, row.body.date ?? null);
+    case "note":
+      return text.kept.note(row.body.code ?? null, row.body.text);
   }
-  const { code, sample, reading, value, day } = row.body;
-  return text.kept.reading(sample ? `${code} ${sample}` : code, reading.replaceAll("_", " "), value ?? null, day);
 }
 
-/** Records that the server did not take, each with its value: to confirm, to correct at its station, or to throw away. */
-export function KeptRecords({ refused, onClose }: Props) {
+/** Where a record is corrected. */
+const stationOf = (row: Row) => (row.kind === "weighing" ? "weigh" : row.kind === "reading" ? `tend?day=${row.body.day}` : "tend");
+
+/**
+ * Records that are still on this device, each with its value: those that wait for an answer, and those that the server did
+ * not take, to confirm, to correct at their station, or to throw away.
+ */
+export function KeptRecords({ refused, waiting, onClose }: Props) {
   return (
     <div className="shortcuts kept-records" role="dialog" aria-label={text.kept.title}>
-      <h2>{text.kept.title}</h2>
+      {waiting.length > 0 && (
+        <>
+          <h2>{text.kept.waiting}</h2>
+          <ul className="waiting">
+            {waiting.map((row) => (
+              <li key={row.key}>
+                <b>{said(row)}</b>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {refused.length > 0 && <h2>{text.kept.title}</h2>}
       <ul>
         {refused.map((row) => (
           <li key={row.key}>
@@ -32,7 +60,7 @@ export function KeptRecords({ refused, onClose }: Props) {
                   {text.kept.confirm}
                 </button>
               )}
-              <Link to={`/trials/${row.trial}/${row.kind === "reading" ? `tend?day=${row.body.day}` : "weigh"}`} onClick={onClose}>
+              <Link to={`/trials/${row.trial}/${stationOf(row)}`} onClick={onClose}>
                 {text.kept.correct}
               </Link>
               <button type="button" className="plain" onClick={() => void discard(row.key)}>

@@ -1,31 +1,27 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { answered, client, type Schemas } from "../api/client";
 import { Head } from "../frame/Head";
+import { OnceMore } from "../frame/OnceMore";
 import { Trouble } from "../frame/Trouble";
 import { longDate } from "../marks/date";
 import { todayQuery, trialsQuery, useJob } from "../queries/trial";
-import { text } from "../text/en";
+import { Otherwise } from "../stations/tend/Otherwise";
+import { text, type StationKey } from "../text/en";
 import { Ahead } from "./Ahead";
 import { ZoneAsked } from "./ZoneAsked";
 import "./home.css";
 
-/** Where each kind of work is done; work without a station of its own is just marked done. */
-const stationOf: Record<Schemas["Job"], string | null> = {
-  soak: null,
+/** The station at which a kind of work is done; the rest is just marked done. */
+const stationOf: Partial<Record<Schemas["Job"], StationKey>> = {
   sow: "tend",
-  end_blackout: null,
   rotate: "tend",
-  water: null,
   feed: "mix",
   apply: "mix",
   read: "tend",
   observe: "tend",
-  photograph: null,
-  thin: null,
-  calibrate: null,
   harvest: "weigh",
 };
 
@@ -110,35 +106,44 @@ export function Stakes({ stakes, under }: StakesProps) {
   );
 }
 
+/** One piece of work: where, what and why now; done with one tap, or otherwise. */
 function TaskRow({ task }: { task: Schemas["Task"] }) {
-  const queries = useQueryClient();
   const job = useJob(task.trial_id ?? "");
+  const [open, setOpen] = useState(false);
   const station = stationOf[task.job];
+  const done = (confirmed: boolean) => job.mutate({ job: task.job, confirmed });
+  const caution = text.tend.cautions[task.job];
+  const words = text.tend.work;
   return (
     <li className={task.late > 0 && !task.asked ? "late" : ""}>
       <span>{task.place}</span>
       <b>
-        {task.label}
+        {task.title}
         {task.units > 0 ? `, ${text.today.units(task.units)}` : ""}
+        {caution && <small className="at-work">{caution}</small>}
       </b>
       <em>
         {task.asked ? text.tend.asked(task.day) : task.late > 0 ? text.today.late(task.late) : text.today.dueToday}
         {task.trial ? `: ${task.trial}` : ""}
         {task.mind && <small>{task.mind}</small>}
       </em>
-      {task.job === "calibrate" ? (
-        <Link to="/stores/meters">{text.today.start}</Link>
-      ) : station ? (
-        <Link to={`/trials/${task.trial_id}/${station}`}>{text.today.start}</Link>
-      ) : (
-        <button
-          type="button"
-          disabled={job.isPending}
-          onClick={() => job.mutate({ job: task.job }, { onSettled: () => void queries.invalidateQueries(todayQuery) })}
-        >
-          {text.today.done}
-        </button>
-      )}
+      <div className="acts">
+        {task.job === "calibrate" && <Link to="/stores/meters">{text.today.start}</Link>}
+        {station && <Link to={`/trials/${task.trial_id}/${station}`}>{text.today.startAt(text.stations[station])}</Link>}
+        {task.can_skip && (
+          <button type="button" disabled={job.isPending} onClick={() => done(false)}>
+            {task.gives ? words.given : task.asked ? words.doneToday : words.done}
+          </button>
+        )}
+        {task.can_skip && (
+          <button type="button" className="plain" aria-expanded={open} title={words.otherwiseWhy} onClick={() => setOpen(!open)}>
+            {words.otherwise}
+          </button>
+        )}
+      </div>
+      {open && task.trial_id && <Otherwise trial={task.trial_id} due={task} close={() => setOpen(false)} />}
+      {job.data === "kept" && <p className="soft">{words.unsent}</p>}
+      <OnceMore error={job.error} confirm={() => done(true)} />
     </li>
   );
 }

@@ -1,6 +1,7 @@
 import { queryOptions, useMutation, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../api/client";
+import { sendHere, type Entry } from "../api/outbox";
 
 export const farmQuery = queryOptions({
   queryKey: ["farm"],
@@ -222,8 +223,23 @@ export function usePutAway() {
   });
 }
 
+/** Any record that goes through this device's outbox: it is kept first, then sent; where no answer comes it waits. */
+export function useEntry(id: string) {
+  return useTrialWrite(id, (entry: Entry) => sendHere(entry));
+}
+
+/** Marks work as done, or as left out. */
 export function useJob(id: string) {
-  return useTrialWrite(id, (body: Schemas["JobSent"]) =>
-    answered(client.POST("/api/v1/trials/{id}/jobs", { params: { path: { id } }, body })),
-  );
+  return useTrialWrite(id, (body: Schemas["JobSent"]) => sendHere({ kind: "job", trial: id, body }));
+}
+
+export const givenQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["trial", id, "given"],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}/given", { params: { path: { id } } })),
+  });
+
+/** Shows everybody who records which codes are filled from one jug. */
+export function useJugs(id: string) {
+  return useTrialWrite(id, () => answered(client.POST("/api/v1/trials/{id}/jugs", { params: { path: { id } } })));
 }

@@ -20,13 +20,12 @@ pub fn due_after(trial: &Trial, done: &WorkDone, today: Date) -> Vec<Due> {
     }
     let own = trial.treatment_days();
     if trial.has_next_round() && done.all_weighed {
+        let end = trial.plan.ask.end_day;
+        let late = trial.day(today).unwrap_or(0).saturating_sub(end);
         return vec![Due {
-            job: Job::Sow,
             label: "Begin the next round",
             mind: Some("every system takes the other treatment".into()),
-            day: trial.plan.ask.end_day,
-            asked: false,
-            late: trial.day(today).unwrap_or(0).saturating_sub(trial.plan.ask.end_day),
+            ..Due::new(Job::Sow, end, late)
         }];
     }
     match trial.day(today) {

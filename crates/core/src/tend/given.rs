@@ -94,12 +94,12 @@ pub fn went_short(trial: &Trial) -> Vec<WentShort> {
     let told = trial.tells_deal();
     let all: Vec<(UnitIndex, UnitReceived)> =
         trial.each_unit().filter(|(_, u)| u.lost.is_none()).map(|(i, _)| (i, trial.received(i, told))).collect();
-    let left_out: BTreeSet<(u32, Job)> =
-        trial.records.work.iter().filter(|w| w.skipped.is_some()).map(|w| (w.head.day, w.job)).collect();
+    let held: BTreeSet<(u32, Job)> =
+        trial.records.work.iter().filter(|w| w.skipped.is_none()).map(|w| (w.head.day, w.job)).collect();
     let mut found = Vec::new();
     for (i, own) in &all {
-        // What all of them went without is no difference between them.
-        let alone: Vec<&Withheld> = own.withheld.iter().filter(|w| !left_out.contains(&(w.day, w.job))).collect();
+        // What all of them went without, or nobody is known to have got, is no difference between them.
+        let alone: Vec<&Withheld> = own.withheld.iter().filter(|w| held.contains(&(w.day, w.job))).collect();
         let Some(last) = alone.last() else { continue };
         let times = Job::GIVING.into_iter().map(|job| own.times(job)).sum::<usize>();
         found.push(WentShort {

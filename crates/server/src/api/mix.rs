@@ -19,6 +19,7 @@ use iron_twin_core::mix::serving::{filling, in_order, order};
 use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_target};
 use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
+use iron_twin_core::tend::jugs::jugs;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::Role;
@@ -305,6 +306,9 @@ pub(crate) struct Pour {
     beside: Vec<Beside>,
     /// What it gets otherwise than others, row by row.
     differs: Vec<String>,
+    /// Number of the jug from which its trays are filled, as those see it who feed without the key; null
+    /// where no unit of it stands.
+    jug: Option<usize>,
     /// Codes of its trays, in walking order.
     codes: Vec<String>,
 }
@@ -326,7 +330,9 @@ pub(crate) async fn pouring_sheet(
         order.sort_by_key(|&i| walk[i]);
         let now = trial.day(today(&store.farm()?));
         let turns = in_order(&trial.plan.sheet, &stores, &tanks_of(&trial, &stores)?);
+        let jugs = jugs(&trial, now);
         let sheet = trial.plan.sheet.each().map(|(t, treatment)| Pour {
+            jug: jugs.iter().find(|jug| jug.treatment == t).map(|jug| jug.number),
             turn: turns.iter().position(|own| *own == t).map_or(turns.len(), |place| place + 1),
             treatment: treatment.name.clone(),
             ml_a_unit: trial.plan.feed.ml_a_unit,

@@ -2,13 +2,14 @@
 
 use crate::api::calendar::calibrations;
 use crate::app::App;
-use crate::clock::today as date_of;
+use crate::clock;
 use crate::error::Problem;
 use crate::stations::next_station;
 use axum::Json;
 use axum::extract::State;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::tend::due::due_after;
+use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::trial::Trial;
 use iron_twin_store::trials::TrialHead;
 use jiff::civil::Date;
@@ -39,20 +40,13 @@ pub(crate) struct Task {
     trial: String,
     /// Where it stands.
     place: String,
-    /// What, as a stable key.
-    job: Job,
-    /// What, in words.
-    label: String,
-    /// What to mind, above all when it is late.
-    mind: Option<String>,
     /// Number of units; 0 for work that belongs to no trial.
     units: usize,
-    /// Day on which it falls.
-    day: u32,
-    /// Days late.
-    late: u32,
-    /// Whether it fell on a day before the sowing was entered: it may have been done, and is asked about.
-    asked: bool,
+    /// What falls due.
+    #[serde(flatten)]
+    due: Due,
+    /// What, in words: the work, and of a meter its name.
+    title: String,
 }
 
 /// The day's work.
@@ -64,12 +58,14 @@ pub(crate) struct TodayView {
     stakes: Vec<Stake>,
     /// Trials that ended and are not among them.
     more_ended: usize,
-    /// What is due, late first, else in walking order.
+    /// What is due, in walking order: place by place, trial by trial, in the order of a day.
     due: Vec<Task>,
 }
 
 /// Ended trials that stand among the stakes.
 const MOST_ENDED: usize = 6;
+/// Days for which a trial stands among them after its key was opened.
+const ENDED_DAYS: i32 = 7;
 
 /// A trial that is planned or runs.
 fn stake(trial: &Trial, all_recorded: bool, date: Date) -> Stake {
@@ -93,28 +89,31 @@ fn stake(trial: &Trial, all_recorded: bool, date: Date) -> Stake {
 #[utoipa::path(get, operation_id = "today_today", path = "/today", responses((status = 200, body = TodayView)))]
 pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Problem> {
     app.run(|store| {
-        let date = date_of(&store.farm()?);
+        let date = clock::today(&store.farm()?);
         let (mut stakes, mut due) = (Vec::new(), Vec::new());
         for outline in store.outlines()? {
             let trial = &outline.trial;
-            due.extend(due_after(trial, &outline.done, date).into_iter().map(|d| Task {
+            due.extend(due_after(trial, &outline.done, date).into_iter().map(|due| Task {
                 trial_id: Some(trial.id.clone()),
                 trial: trial.plan.name.clone(),
                 place: trial.plan.rack.name.clone(),
-                job: d.job,
-                label: d.label.into(),
-                mind: d.mind,
                 units: trial.units.len(),
-                day: d.day,
-                late: d.late,
-                asked: d.asked,
+                title: due.label.to_owned(),
+                due,
             }));
             stakes.push(stake(trial, outline.done.all_weighed, date));
         }
         let ended: Vec<TrialHead> =
             store.trials()?.into_iter().filter(|h| !h.put_away && h.revealed_at.is_some()).collect();
-        let more_ended = ended.len().saturating_sub(MOST_ENDED);
-        stakes.extend(ended.into_iter().take(MOST_ENDED).map(|head| Stake {
+        let all_ended = ended.len();
+        let farm = store.farm()?;
+        let lately = |head: &TrialHead| {
+            let opened = head.revealed_at.map(|at| clock::date_of(&farm, at));
+            opened.and_then(|opened| opened.until(date).ok()).is_some_and(|span| span.get_days() <= ENDED_DAYS)
+        };
+        let shown: Vec<TrialHead> = ended.into_iter().filter(lately).take(MOST_ENDED).collect();
+        let more_ended = all_ended - shown.len();
+        stakes.extend(shown.into_iter().map(|head| Stake {
             id: head.id,
             name: head.name,
             status: "ended, verdict ready".into(),
@@ -129,17 +128,14 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
                     trial_id: None,
                     trial: String::new(),
                     place: "meters".into(),
-                    job: Job::Calibrate,
-                    label: format!("{} {name}", Job::Calibrate.label()),
-                    mind: None,
                     units: 0,
-                    day: 0,
-                    late,
-                    asked: false,
+                    title: format!("{} {name}", Job::Calibrate.label()),
+                    due: Due::new(Job::Calibrate, 0, late),
                 });
             }
         }
-        due.sort_by(|a, b| b.late.cmp(&a.late).then(a.place.cmp(&b.place)));
+        // As one walks: place by place, in each the work of one trial after that of another, in the order of a day.
+        due.sort_by(|a, b| (&a.place, &a.trial, a.due.job).cmp(&(&b.place, &b.trial, b.due.job)));
         Ok(Json(TodayView { date: date.to_string(), stakes, more_ended, due }))
     })
     .await

@@ -10,6 +10,7 @@ import { shown, typed } from "../../marks/number";
 import { mixQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
+import { OnceMore } from "../../frame/OnceMore";
 import { Materials } from "./Materials";
 import { Filling } from "./Filling";
 import { Measured } from "./Measured";
@@ -272,7 +273,7 @@ function PouringSheet() {
               {[...sheet.data].sort((a, b) => a.turn - b.turn).map((pour) => (
                 <tr key={pour.treatment}>
                   <th scope="row">
-                    {pour.treatment}
+                    {pour.treatment} {pour.jug ? <em className="jug">{text.tend.given.jug(pour.jug)}</em> : null}
                     <small>{pour.differs.join(" · ")}</small>
                     {pour.beside.map((given, i) => (
                       <small key={i}>{text.mix.pourBeside(given.how, given.what, given.dose, given.when)}</small>
@@ -287,7 +288,7 @@ function PouringSheet() {
           <p className="row">
             {trial.day !== null && trial.reveal === null && (
               <Button loading={job.isPending} onClick={() => job.mutate({ job: "feed" }, { onSuccess: () => sheet.reset() })}>
-                {beside ? text.mix.poured : text.tend.done}
+                {beside ? text.mix.poured : text.tend.work.done}
               </Button>
             )}
             {trial.day !== null && trial.reveal === null && beside && (
@@ -305,7 +306,8 @@ function PouringSheet() {
           {text.mix.pourOpen}
         </Button>
       )}
-      <Trouble error={sheet.error ?? job.error} />
+      <Trouble error={sheet.error} />
+      {job.variables && <OnceMore error={job.error} confirm={() => job.variables && job.mutate({ ...job.variables, confirmed: true }, { onSuccess: () => sheet.reset() })} />}
     </section>
   );
 }

@@ -1,18 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Input } from "antd";
 import { useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
-import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import { Link, useSearchParams } from "react-router";
+import type { Schemas, TrialView } from "../../api/client";
 import { TakeBack } from "../../frame/TakeBack";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
-import { farmQuery, tendQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
+import { farmQuery, tendQuery, useJob, usePlan } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { longDate } from "../../marks/date";
 import { typed } from "../../marks/number";
+import { Giving } from "./Giving";
 import { Grid } from "./Grid";
-import { Moves } from "./Moves";
+import { Notes } from "./Notes";
+import { Work } from "./Work";
 import "./tend.css";
 
 export default function Tend() {
@@ -48,6 +50,7 @@ export default function Tend() {
               {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
               <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />
               <Notes trial={trial} day={view.day} notes={view.notes} />
+              <Giving trial={trial} />
               {trial.reveal === null && <Care trial={trial} open={false} />}
             </>
           )}
@@ -128,62 +131,6 @@ function Care({ trial, open }: { trial: TrialView; open: boolean }) {
   );
 }
 
-function Work({ trial, due }: { trial: TrialView; due: Schemas["Due"][] }) {
-  const job = useJob(trial.id);
-  const navigate = useNavigate();
-  const act = (what: Schemas["Job"]) => {
-    if (what === "harvest") {
-      void navigate(`/trials/${trial.id}/weigh`);
-    } else {
-      job.mutate({ job: what });
-    }
-  };
-  return (
-    <section className="work">
-      <h2>{text.tend.due}</h2>
-      {due.length === 0 && <p className="soft">{text.tend.nothing}</p>}
-      <ul>
-        {due.map((d) => (
-          <li key={d.job} className={d.late > 0 && !d.asked ? "late" : ""}>
-            <b>{d.label}</b>
-            <span>
-              {d.asked ? text.tend.asked(d.day) : d.late > 0 ? text.tend.late(d.late) : ""}
-              {d.mind && <small>{d.mind}</small>}
-            </span>
-            {d.job !== "read" && (
-              <Button onClick={() => act(d.job)} loading={job.isPending}>
-                {d.job === "harvest" ? text.today.start : d.asked ? text.tend.doneToday : text.tend.done}
-              </Button>
-            )}
-            {!["read", "harvest", "sow", "rotate"].includes(d.job) && trial.sown_on && <DoneOn trial={trial} onDay={(date) => job.mutate({ job: d.job, date })} />}
-            {d.job === "rotate" && <Moves trial={trial} />}
-          </li>
-        ))}
-      </ul>
-      <Trouble error={job.error} />
-    </section>
-  );
-}
-
-/** Marks work as done on a day that is past: yesterday's feeding is often entered today. */
-function DoneOn({ trial, onDay }: { trial: TrialView; onDay: (date: string) => void }) {
-  const farm = useQuery(farmQuery);
-  const [open, setOpen] = useState(false);
-  if (!open) {
-    return (
-      <button type="button" className="plain done-on" onClick={() => setOpen(true)}>
-        {text.tend.doneOn}
-      </button>
-    );
-  }
-  return (
-    <label className="done-on">
-      <span>{text.tend.doneOnDay}</span>
-      <Input type="date" name="done-on" min={trial.sown_on ?? undefined} max={farm.data?.today} onChange={(e) => e.target.value && (onDay(e.target.value), setOpen(false))} />
-    </label>
-  );
-}
-
 interface DayBarProps {
   trial: TrialView;
   day: number;
@@ -203,46 +150,5 @@ function DayBar({ trial, day, today, setDay }: DayBarProps) {
       </button>
       <TakeBack trial={trial} inFields />
     </div>
-  );
-}
-
-function Notes({ trial, day, notes }: { trial: TrialView; day: number; notes: Schemas["NoteView"][] }) {
-  const [words, setWords] = useState("");
-  const [code, setCode] = useState("");
-  const write = useTrialWrite(trial.id, (body: Schemas["NoteSent"]) =>
-    answered(client.POST("/api/v1/trials/{id}/notes", { params: { path: { id: trial.id } }, body })),
-  );
-  const options = [{ value: "", label: text.tend.wholeTrial }, ...trial.units.map((u) => ({ value: u.code, label: u.code }))];
-  return (
-    <section className="notes">
-      {trial.reveal === null && (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            write.mutate({ code: code || null, day, text: words }, { onSuccess: () => setWords("") });
-          }}
-        >
-          <label className="field words">
-            <span>{text.tend.note}</span>
-            <Input name="note" value={words} placeholder={text.tend.notePlaceholder} onChange={(e) => setWords(e.target.value)} />
-          </label>
-          <label className="field for">
-            <span>{text.tend.noteFor}</span>
-            <Select value={code} onChange={setCode} options={options} />
-          </label>
-          <Button htmlType="submit" disabled={words.trim() === ""} loading={write.isPending}>
-            {text.tend.addNote}
-          </Button>
-        </form>
-      )}
-      <Trouble error={write.error} />
-      <ul>
-        {notes.map((note, i) => (
-          <li key={i}>
-            <span>{text.tend.day(note.day)}</span> {note.code && <b>{note.code}</b>} {note.text}
-          </li>
-        ))}
-      </ul>
-    </section>
   );
 }

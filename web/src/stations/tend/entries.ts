@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState, useSyncExternalStore } from "react";
-import { discard, outbox, send } from "../../api/outbox";
+import { discard, outbox, send, type Row } from "../../api/outbox";
 import type { Schemas, TrialView } from "../../api/client";
 import { noteSaved } from "../../frame/saved";
 import { typed } from "../../marks/number";
@@ -45,8 +45,9 @@ const samePlace = (body: Schemas["ReadingSent"], place: Place): boolean =>
 function useWaiting(trial: TrialView, day: number) {
   const box = useSyncExternalStore(outbox.subscribe, outbox.kept);
   const rowOf = (place: Place) => {
-    const own = box.waiting.filter((r) => r.trial === trial.id && r.kind === "reading" && r.body.day === day);
-    return own.find((r) => r.body.code === place.code && r.kind === "reading" && samePlace(r.body, place));
+    const is = (r: Row) =>
+      r.kind === "reading" && r.trial === trial.id && r.body.day === day && r.body.code === place.code && samePlace(r.body, place);
+    return box.waiting.find(is);
   };
   return {
     isKept: (place: Place) => rowOf(place) !== undefined,

@@ -94,6 +94,8 @@ fn who_went_short_is_told_by_code_and_what_all_went_without_is_not() {
     let short = went_short(&own);
     assert_eq!(short, [WentShort { code: "B".into(), times: 1, of: 2, why: "ran out".into() }]);
     assert!(went_short(&trial(vec![round(Job::Feed, 4)], Vec::new())).is_empty());
+    let no_round = trial(vec![round(Job::Feed, 4)], vec![withheld(1, 6, "ran out")]);
+    assert!(went_short(&no_round).is_empty(), "nobody is known to have got it");
 }
 
 #[test]

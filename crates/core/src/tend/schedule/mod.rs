@@ -25,6 +25,30 @@ pub struct Due {
     pub asked: bool,
     /// What to mind, above all when it is late.
     pub mind: Option<String>,
+    /// Whether something is given to the units by it.
+    pub gives: bool,
+    /// Whether it may be left out, with a reason.
+    pub can_skip: bool,
+    /// Whether it may be moved to another day.
+    pub can_move: bool,
+}
+
+impl Due {
+    /// Work that falls on a day, and is so many days late.
+    #[must_use]
+    pub fn new(job: Job, day: u32, late: u32) -> Self {
+        Self {
+            job,
+            label: job.label(),
+            day,
+            late,
+            asked: false,
+            mind: None,
+            gives: job.is_giving(),
+            can_skip: job.can_skip(),
+            can_move: job.can_move() && job.can_skip(),
+        }
+    }
 }
 
 /// Everything that is still to be done until the harvest, in the order of its days. Recurring work that lies ahead is
@@ -131,7 +155,7 @@ pub fn due(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone, 
             _ if asked => None,
             _ => mind(job, late, plan.every(job)),
         };
-        list.push(Due { job, label: job.label(), day, late, asked, mind });
+        list.push(Due { asked, mind, ..Due::new(job, day, late) });
     }
     list.sort_by_key(|d| (std::cmp::Reverse(d.late), d.job));
     list

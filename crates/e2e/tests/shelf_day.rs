@@ -1,0 +1,88 @@
+//! A day at the shelf: yesterday's feeding with an exception, what one tray got beside it, out of reach of the server.
+
+use iron_twin_e2e::thirtyfour::Key;
+use iron_twin_e2e::{Browser, Server};
+use serde_json::Value;
+
+async fn given(browser: &Browser, id: &str) -> Value {
+    serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}/given")).await).expect("JSON")
+}
+
+#[tokio::test]
+async fn yesterdays_feeding_its_exception_and_a_top_up_out_of_reach() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    let id = browser.demo_trial("Rocket").await;
+    let codes: Vec<String> = given(&browser, &id).await["received"][0]["codes"]
+        .as_array()
+        .expect("codes")
+        .iter()
+        .map(|c| c.as_str().expect("a code").to_owned())
+        .collect();
+    // From Today: yesterday, 180 mL each, and not the second tray.
+    browser.click_text("li[b[contains(., 'Feed by code')]]//button", "otherwise").await;
+    browser.set_date("input[name=done-on]", 1).await;
+    browser.fill("input[name=each]", "180").await;
+    browser.choose_in("Not these", &codes[1]).await;
+    browser.keys(Key::Escape).await;
+    browser.fill("input[name=why]", "ran out").await;
+    browser.click_text("button", "Keep it").await;
+    browser.gone("input[name=done-on]").await;
+    let view = given(&browser, &id).await;
+    assert_eq!((view["rounds"][0]["day"].as_u64(), view["rounds"][0]["ml_a_unit"].as_f64()), (Some(4), Some(180.0)));
+    assert_eq!(view["received"][1]["codes"], serde_json::json!([codes[1]]));
+    assert_eq!(view["received"][1]["withheld"][0]["why"], "ran out");
+    // At Tend: a top-up of the first tray, while nobody answers.
+    browser.page.goto(format!("{}/trials/{id}/tend", server.address)).await.expect("the page");
+    browser.shows("day 4 (ran out)").await;
+    browser.click_text("button", "Enter something given").await;
+    browser.away(true).await;
+    browser.choose_in("To", &codes[0]).await;
+    browser.choose_in("Part of", "watered").await;
+    browser.fill(".giving-form .what input", "plain water").await;
+    browser.fill("input[name=amount]", "80").await;
+    browser.click_text("button", "Keep it").await;
+    browser.shows("1 kept here, sent when it is back").await;
+    browser.click_text("button", "look at them").await;
+    browser.shows(&format!("{}: what was given", codes[0])).await;
+    browser.away(false).await;
+    browser.shows("plain water: once, 80 mL").await;
+    browser.gone(".kept-records").await;
+    // Taken back, it is gone.
+    browser.click_text("button", &format!("take back “watering of {}", codes[0])).await;
+    browser.gone_text("plain water: once").await;
+    assert_eq!(given(&browser, &id).await["singles"].as_array().map(Vec::len), Some(1), "the exception stays");
+    let faults = browser.axe_faults().await;
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn work_is_left_out_with_a_reason_and_a_second_feeding_is_asked_about() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(390, 844).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    let id = browser.demo_trial("Rocket").await;
+    browser.page.goto(format!("{}/trials/{id}/tend", server.address)).await.expect("the page");
+    let row = |label: &str| format!("li[b[normalize-space(.)='{label}']]");
+    browser.click_text(&format!("{}//button", row("Feed by code")), "given as planned").await;
+    browser.shows("fed days 3 and 5").await;
+    // Somebody else has the old page open still, and enters it again.
+    browser.page.goto(format!("{}/trials/{id}/mix", server.address)).await.expect("the page");
+    browser.click_text("button", "Open the pouring sheet").await;
+    browser.click_text("button", "done").await;
+    browser.shows("Was it once more?").await;
+    browser.click_text("button", "Yes, once more").await;
+    browser.shows("Open the pouring sheet").await;
+    browser.page.goto(format!("{}/trials/{id}/tend", server.address)).await.expect("the page");
+    browser.shows("fed days 3, 5 and 5").await;
+    browser.click_text(&format!("{}//button", row("Read pH and EC")), "otherwise").await;
+    browser.click_text("label", "Not done at all").await;
+    browser.fill("input[name=why]", "probe broken").await;
+    browser.click_text("button", "Keep it").await;
+    browser.shows("Nothing is due.").await;
+    let faults = browser.axe_faults().await;
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.end().await;
+}
