@@ -313,6 +313,7 @@ fn put(store: &Store, stamp: &Stamp, id: &str, code: &str, (day, reading, value)
         confirmed: true,
         version: 0,
         at: None,
+        again: false,
     };
     store.record_reading(stamp, id, &new).map(|_| ())
 }

@@ -43,6 +43,9 @@ pub struct NewReading {
     pub confirmed: bool,
     /// Version that is overwritten; 0 where nothing stood there.
     pub version: i64,
+    /// Whether it stands beside what was read on that day before, and does not correct it.
+    #[serde(default)]
+    pub again: bool,
     /// When it was done; None for now.
     #[serde(default)]
     pub at: Option<Timestamp>,
@@ -182,6 +185,7 @@ struct Stored {
     no: i64,
     version: i64,
     value: Option<f64>,
+    nth: u32,
 }
 
 fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, new: &NewReading) -> Result<i64> {
@@ -190,16 +194,19 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, ne
     let sample = new.sample.map_or(0, SampleNumber::get);
     let stored = t
         .prepare_cached(
-            "SELECT no, version, value FROM reading
-             WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND sample = ?5 AND day = ?4 AND nth = 1",
+            "SELECT no, version, value, nth FROM reading
+             WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND sample = ?5 AND day = ?4 ORDER BY nth DESC LIMIT 1",
         )?
         .query_row((loaded.units[unit], &new.reading, crop, new.day, sample), |r| {
-            Ok(Stored { no: r.get(0)?, version: r.get(1)?, value: r.get(2)? })
+            Ok(Stored { no: r.get(0)?, version: r.get(1)?, value: r.get(2)?, nth: r.get(3)? })
         })
         .optional()?;
+    let nth = stored.as_ref().map_or(1, |s| s.nth + 1);
+    // One more of the same day corrects nothing.
+    let stored = stored.filter(|_| !new.again);
     let text = |v: Option<f64>| v.map_or_else(|| "missing".into(), |v| v.to_string());
     let version = stored.as_ref().map_or(0, |s| s.version);
-    if version != new.version {
+    if version != new.version && !new.again {
         return Err(StoreError::Stale {
             what: format!("{} of {code}", new.reading),
             stored: text(stored.and_then(|s| s.value)),
@@ -220,10 +227,10 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, ne
         }
         None => {
             t.prepare_cached(
-                "INSERT INTO reading (trial_no, unit_no, crop, sample, reading, day, round, value, at_us, entered_at_us, who, changed)
-                 VALUES (?1, ?2, ?3, ?12, ?4, ?5, ?6, ?7, ?11, ?8, ?9, ?10)",
+                "INSERT INTO reading (trial_no, unit_no, crop, sample, reading, day, round, value, at_us, entered_at_us, who, changed, nth)
+                 VALUES (?1, ?2, ?3, ?12, ?4, ?5, ?6, ?7, ?11, ?8, ?9, ?10, ?13)",
             )?
-            .execute((
+            .execute(rusqlite::params![
                 loaded.no,
                 loaded.units[unit],
                 crop,
@@ -236,7 +243,8 @@ fn write_reading(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, ne
                 count,
                 at,
                 sample,
-            ))?;
+                nth,
+            ])?;
             (t.last_insert_rowid(), None)
         }
     };

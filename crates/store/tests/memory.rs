@@ -67,6 +67,7 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
                 confirmed: true,
                 version,
                 at: None,
+                again: false,
             };
             store.record_reading(&stamp, id, &new).map(|_| ())
         }

@@ -202,6 +202,7 @@ fn work_and_days_belong_to_their_round() -> Result<()> {
         confirmed: false,
         version: 0,
         at: None,
+        again: false,
     };
     assert!(matches!(bench.store.record_reading(&stamp(), &bench.id, &reading), Err(StoreError::Locked(_))));
     Ok(())

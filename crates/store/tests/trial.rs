@@ -67,6 +67,7 @@ fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
         value,
         confirmed: false,
         version,
+        again: false,
         at: None,
     }
 }
@@ -87,6 +88,29 @@ fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
 
 fn first_code(bench: &Bench) -> Result<String> {
     Ok(bench.store.trial(&bench.id)?.units[0].code.clone())
+}
+
+/// One more reading of a day stands beside the one before; a correction is of the last of them.
+#[test]
+fn a_day_may_have_several_readings() -> Result<()> {
+    let bench = sown()?;
+    let (store, id) = (&bench.store, &bench.id);
+    let code = store.trial(id)?.units[UnitIndex(0)].code.clone();
+    let again = |value: f64| NewReading { again: true, ..reading(&code, Some(value), 0) };
+    assert_eq!(store.record_reading(&stamp(), id, &reading(&code, Some(6.0), 0))?, 1);
+    assert_eq!(store.record_reading(&stamp(), id, &again(6.2))?, 1);
+    assert_eq!(store.record_reading(&stamp(), id, &again(6.4))?, 1);
+    let day = || -> Result<Vec<Option<f64>>> {
+        Ok(store.trial(id)?.of_unit(UnitIndex(0)).readings.iter().map(|r| r.value).collect())
+    };
+    assert_eq!(day()?, [Some(6.0), Some(6.2), Some(6.4)]);
+    assert!(matches!(store.record_reading(&stamp(), id, &reading(&code, Some(6.5), 0)), Err(StoreError::Stale { .. })));
+    assert_eq!(store.record_reading(&stamp(), id, &reading(&code, Some(6.5), 1))?, 2);
+    assert_eq!(day()?, [Some(6.0), Some(6.2), Some(6.5)]);
+    store.undo(&stamp(), id)?;
+    store.undo(&stamp(), id)?;
+    assert_eq!(day()?, [Some(6.0), Some(6.2)]);
+    Ok(())
 }
 
 #[test]

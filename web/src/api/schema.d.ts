@@ -1814,6 +1814,16 @@ export interface components {
         };
         /** @description One cell of the grid. */
         Cell: {
+            /**
+             * Format: double
+             * @description Above this a value is asked about.
+             */
+            asked_above: number;
+            /**
+             * Format: double
+             * @description Below this a value is asked about.
+             */
+            asked_below: number;
             /** @description Whether something stands here that is kept from who grades: it would tell them what they grade. */
             hidden: boolean;
             /** @description Whether it was looked for and marked as missing. */
@@ -1830,6 +1840,8 @@ export interface components {
             previous_day?: number | null;
             /** @description Key of the reading. */
             reading: string;
+            /** @description How many readings stand on the day; the last is shown. */
+            times: number;
             /**
              * Format: double
              * @description Value of the day; null where none was taken.
@@ -3994,6 +4006,8 @@ export interface components {
         };
         /** @description A reading as taken. */
         ReadingSent: {
+            /** @description Whether it stands beside what was read on that day before, and does not correct it. */
+            again?: boolean;
             /** @description When it was taken (RFC 3339), which is kept where it arrives later; now where left out. */
             at?: string | null;
             /** @description Code of the unit. */

@@ -84,6 +84,7 @@ export const text = {
       ["Enter", "take the value and go on to the next tray"],
       [".", "repeat the value of the tray before"],
       ["-", "mark as missing"],
+      ["+", "read once more on the same day, beside the value that stands"],
       ["↑ ↓", "on a dose of the recipe bench: a twentieth more or less"],
       ["Ctrl+Z", "take back the last record"],
       ["↑ ↓", "go up and down the grid"],

@@ -54,6 +54,12 @@ pub(crate) struct Cell {
     previous: Option<f64>,
     /// Day of the value before.
     previous_day: Option<u32>,
+    /// How many readings stand on the day; the last is shown.
+    times: usize,
+    /// Below this a value is asked about.
+    asked_below: f64,
+    /// Above this a value is asked about.
+    asked_above: f64,
     /// Whether something stands here that is kept from who grades: it would tell them what they grade.
     hidden: bool,
 }
@@ -170,8 +176,13 @@ fn cells(
             let here = own.clone().rfind(|r| r.head.day == day);
             let kept = !eyes.solution && is_of_solution(reading.key);
             let hidden = kept && here.is_some_and(|r| !eyes.today || &*r.head.who != eyes.who);
+            let times = own.clone().filter(|r| r.head.day == day).count();
             let before = own.rfind(|r| r.head.day < day && r.value.is_some()).filter(|_| !kept);
+            let (asked_below, asked_above) = reading.unasked(before.and_then(|r| r.value));
             Some(Cell {
+                times,
+                asked_below,
+                asked_above,
                 reading: reading.key,
                 value: here.and_then(|r| r.value).filter(|_| !hidden),
                 missing: here.is_some_and(|r| r.value.is_none()) && !hidden,
@@ -285,6 +296,9 @@ pub(crate) struct ReadingSent {
     confirmed: bool,
     /// Version that is overwritten; 0 where nothing stood.
     version: i64,
+    /// Whether it stands beside what was read on that day before, and does not correct it.
+    #[serde(default)]
+    again: bool,
     /// When it was taken (RFC 3339), which is kept where it arrives later; now where left out.
     #[serde(default)]
     #[schema(value_type = Option<String>)]
@@ -308,9 +322,9 @@ pub(crate) async fn reading(
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
         check_day(day_at(store, &id, sent.stamp.now)?, sent.body.day)?;
-        let ReadingSent { code, reading, crop, sample, day, value, confirmed, version, at } = sent.body;
+        let ReadingSent { code, reading, crop, sample, day, value, confirmed, version, again, at } = sent.body;
         let at = Some(done_at(at, sent.stamp.now));
-        let new = NewReading { code, reading, crop, sample, day, value, confirmed, version, at };
+        let new = NewReading { code, reading, crop, sample, day, value, confirmed, version, again, at };
         let version =
             store.record_reading(&sent.stamp, &id, &new).map_err(|e| unseen(store, &sent.stamp, &id, &new, e))?;
         Ok(Json(Written { version }))

@@ -74,7 +74,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
                 <th scope="row">
                   <b>{gridRow.unit.code}</b>
                   {gridRow.sample ? <b className="sample">{gridRow.sample}</b> : null}{" "}
-                  {(gridRow.sample ?? 1) === 1 && <small>{gridRow.unit.level_name}</small>}
+                  {(gridRow.sample ?? 1) === 1 && <small>{gridRow.unit.place}</small>}
                 </th>
                 {readings.map((reading, column) =>
                   visible(column) ? (
@@ -173,6 +173,18 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
         focus(down, column);
       }
       return;
+    case "Tab":
+      // What is asked about is answered before the cursor leaves.
+      if (!entries.take(place)) {
+        event.preventDefault();
+      }
+      return;
+    case "+":
+      if (empty && gridRow.cells[column]?.times) {
+        event.preventDefault();
+        entries.readMore(place);
+      }
+      return;
     case "ArrowDown":
     case "ArrowUp":
       event.preventDefault();
@@ -198,11 +210,26 @@ function Heads({ trial, readings, rows, visible }: HeadsProps) {
             {r.crop_name && <em>{r.crop_name}</em>}
             {r.unit && <small> {r.unit}</small>}
             {r.scale && <small className="scale">{r.scale}</small>}
+            <SoFar rows={rows} column={column} decimals={r.decimals} />
             {rows.some((row) => typeof row.cells[column]?.previous === "number") && <small className="was">{text.tend.before}</small>}
           </th>
         ))}
       </tr>
     </thead>
+  );
+}
+
+interface SoFarProps {
+  rows: Row[];
+  column: number;
+  decimals: number;
+}
+
+/** Between which values the siblings lie on this day, as far as they are read. */
+function SoFar({ rows, column, decimals }: SoFarProps) {
+  const values = rows.flatMap((row) => (typeof row.cells[column]?.value === "number" ? [row.cells[column].value] : []));
+  return values.length < 2 ? null : (
+    <small className="so-far">{text.tend.soFar(shown(Math.min(...values), decimals), shown(Math.max(...values), decimals))}</small>
   );
 }
 
@@ -233,12 +260,13 @@ function Cell({ trial, gridRow, reading, cell, at, entries, onKey }: CellProps) 
           aria-label={inWords(trial, text.tend.field(named(reading), gridRow.sample ? `${gridRow.unit.code} ${gridRow.sample}` : gridRow.unit.code))}
           aria-invalid={said ? true : undefined}
           value={entries.draftOf(place) ?? (waits === null ? standing : String(waits))}
-          placeholder={cell?.hidden ? text.tend.kept : undefined}
+          placeholder={entries.readsMore(place) ? text.tend.oneMore : cell?.hidden ? text.tend.kept : undefined}
           onFocus={(e) => e.target.select()}
           onChange={(e) => entries.type(place, e.target.value)}
           onKeyDown={onKey}
           onBlur={() => (said ? undefined : entries.take(place))}
         />
+        {(cell?.times ?? 0) > 1 && <small className="times">{text.tend.times(cell?.times ?? 0)}</small>}
         {typeof cell?.previous === "number" && (
           <small title={text.tend.day(cell.previous_day ?? 0)}>{shown(cell.previous, reading.decimals)}</small>
         )}

@@ -9,7 +9,7 @@ import { text } from "../../text/en";
 
 /** What the grid says of a cell. */
 export type Said =
-  | { kind: "ask"; message: string; value: number; key: string }
+  | { kind: "ask"; message: string; value: number; key?: string }
   | { kind: "stale"; message: string; value: number | null; key: string }
   | { kind: "wrong"; message: string; key?: string };
 
@@ -25,6 +25,7 @@ export interface Place {
 interface Flight {
   value: number | null;
   confirmed: boolean;
+  again: boolean;
   done: Promise<void>;
 }
 
@@ -33,6 +34,8 @@ interface Asked {
   confirmed: boolean;
   /** Writes on top of what stands there now, whatever it is. */
   over: boolean;
+  /** Stands beside what was read on this day before. */
+  again: boolean;
 }
 
 const without = <T,>(all: Record<string, T>, key: string): Record<string, T> =>
@@ -85,13 +88,13 @@ function useSending(trial: TrialView, day: number, keyOf: (place: Place) => stri
   const [said, setSaid] = useState<Record<string, Said>>({});
   const flights = useRef(new Map<string, Flight>());
 
-  const put = async (place: Place, { value, confirmed, over }: Asked) => {
+  const put = async (place: Place, { value, confirmed, over, again }: Asked) => {
     const key = keyOf(place);
     setSaid((all) => without(all, key));
     if (over) {
       await refreshTrial(queries, trial.id);
     }
-    const body = { ...place, day, value, confirmed, version: cellNow(place)?.version ?? 0 };
+    const body = { ...place, day, value, confirmed, again, version: cellNow(place)?.version ?? 0 };
     const outcome = await send({ kind: "reading", trial: trial.id, body });
     switch (outcome.state) {
       case "saved":
@@ -110,7 +113,7 @@ function useSending(trial: TrialView, day: number, keyOf: (place: Place) => stri
   const record = (place: Place, asked: Asked): void => {
     const key = keyOf(place);
     const before = flights.current.get(key);
-    if (before?.value === asked.value && before.confirmed === asked.confirmed && !asked.over) {
+    if (before?.value === asked.value && before.confirmed === asked.confirmed && before.again === asked.again && !asked.over) {
       // Enter sends, and leaving the field right after would send the same again.
       return;
     }
@@ -121,9 +124,17 @@ function useSending(trial: TrialView, day: number, keyOf: (place: Place) => stri
           flights.current.delete(key);
         }
       });
-    flights.current.set(key, { value: asked.value, confirmed: asked.confirmed, done });
+    flights.current.set(key, { value: asked.value, confirmed: asked.confirmed, again: asked.again, done });
   };
   return { drafts, setDrafts, said, setSaid, record };
+}
+
+/** What is asked of a value before it is sent, by the limits that the server states for the cell; null where nothing is. */
+function questionOf(cell: Schemas["Cell"] | undefined, value: number): string | null {
+  if (!cell || (value >= cell.asked_below && value <= cell.asked_above)) {
+    return null;
+  }
+  return text.tend.unusual(String(value), typeof cell.previous === "number" ? String(cell.previous) : null);
 }
 
 /** What is typed into the grid of a day, what is on its way, and what was said of it. */
@@ -132,6 +143,13 @@ export function useEntries(trial: TrialView, day: number) {
   const { isKept, waits } = useWaiting(trial, day);
   const cellNow = useCells(trial, day);
   const { drafts, setDrafts, said, setSaid, record } = useSending(trial, day, keyOf, cellNow);
+  const [more, setMore] = useState<Record<string, true>>({});
+  /** Records, as one more of the day where that was asked for. */
+  const put = (place: Place, value: number | null, confirmed: boolean, over = false) => {
+    const key = keyOf(place);
+    record(place, { value, confirmed, over, again: more[key] === true });
+    setMore((all) => without(all, key));
+  };
 
   return {
     draftOf: (place: Place) => drafts[keyOf(place)],
@@ -145,7 +163,14 @@ export function useEntries(trial: TrialView, day: number) {
       return Number.isNaN(value) ? null : value;
     },
     type: (place: Place, value: string) => setDrafts((all) => ({ ...all, [keyOf(place)]: value })),
-    record: (place: Place, value: number | null, confirmed = false) => record(place, { value, confirmed, over: false }),
+    record: (place: Place, value: number | null, confirmed = false) => put(place, value, confirmed),
+
+    /** The next value of this cell stands beside those of the day. */
+    readMore: (place: Place) => {
+      setMore((all) => ({ ...all, [keyOf(place)]: true }));
+      setDrafts((all) => ({ ...all, [keyOf(place)]: "" }));
+    },
+    readsMore: (place: Place): boolean => more[keyOf(place)] === true,
 
     /** Gives up what was typed, and what was refused of it. */
     forget: (place: Place) => {
@@ -156,6 +181,7 @@ export function useEntries(trial: TrialView, day: number) {
       }
       setSaid((all) => without(all, key));
       setDrafts((all) => without(all, key));
+      setMore((all) => without(all, key));
     },
 
     /** Takes what is typed. Returns whether one may walk on. */
@@ -163,22 +189,30 @@ export function useEntries(trial: TrialView, day: number) {
       const key = keyOf(place);
       const [draft, standing] = [drafts[key], said[key]];
       if (standing?.kind === "stale") {
-        record(place, { value: standing.value, confirmed: true, over: true });
+        put(place, standing.value, true, true);
         return true;
       }
       if (draft === undefined) {
         return true;
       }
       const value = typed(draft);
-      if (value === null || cellNow(place)?.value === value) {
+      if (value === null || (cellNow(place)?.value === value && !more[key])) {
         setDrafts((all) => without(all, key));
+        setMore((all) => without(all, key));
         return true;
       }
       if (Number.isNaN(value)) {
         setSaid((all) => ({ ...all, [key]: { kind: "wrong", message: text.tend.notNumber } }));
         return false;
       }
-      record(place, { value, confirmed: false, over: false });
+      const question = questionOf(cellNow(place), value);
+      // Asked once here; Enter again is the answer that it is right.
+      const answered = standing?.kind === "ask" && standing.value === value;
+      if (question && !answered) {
+        setSaid((all) => ({ ...all, [key]: { kind: "ask", message: question, value } }));
+        return false;
+      }
+      put(place, value, answered);
       return true;
     },
   };

@@ -107,6 +107,25 @@ impl Reading {
         if self.unit.is_empty() { format!("{value}") } else { format!("{value} {}", self.unit) }
     }
 
+    /// Between which values nothing is asked, given the previous one of the same unit: the least and the greatest.
+    ///
+    /// ```
+    /// use iron_twin_core::catalogue::readings::ec;
+    /// assert_eq!(ec::READING.unasked(None), (0.0, 4.0));
+    /// assert_eq!(ec::READING.unasked(Some(1.0)), (0.5, 2.0));
+    /// ```
+    #[must_use]
+    pub fn unasked(&self, previous: Option<f64>) -> (f64, f64) {
+        let (low, high) = (self.asked_below, self.asked_above);
+        match previous {
+            Some(before) if self.jumps_asked && before > 0.0 => {
+                (low.max(before / ASKED_FACTOR), high.min(before * ASKED_FACTOR))
+            }
+            Some(before) if self.once_seen && before > 0.0 => (low.max(1.0), high),
+            _ => (low, high),
+        }
+    }
+
     /// Whether a value can be right, given the previous one of the same unit.
     ///
     /// ```
@@ -183,6 +202,17 @@ mod tests {
             assert_eq!(reading.check(usual, Some(usual)), Credible::Yes);
         }
         assert!(matches!(ec::READING.check(2.4, Some(1.0)), Credible::Ask(_)));
+        // What is asked about lies outside of what is told to lie within.
+        for (reading, value) in ALL.into_iter().flat_map(|r| (0..=100).map(move |n| (r, 0.05 * f64::from(n)))) {
+            for before in [None, Some(0.0), Some(1.0), Some(2.0)] {
+                let (low, high) = reading.unasked(before);
+                let asked = matches!(reading.check(value, before), Credible::Ask(_));
+                let inside = (low..=high).contains(&value);
+                assert!(!(asked && inside), "{} {value} after {before:?}", reading.key);
+                let taken = reading.check(value, before) == Credible::Yes;
+                assert!(!taken || inside, "{} {value} after {before:?}", reading.key);
+            }
+        }
         assert_eq!(find("ph").map(|r| r.key), Some("ph"));
         assert!(find("mood").is_none());
         let of_solution: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_solution(key)).collect();
