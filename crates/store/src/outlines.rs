@@ -17,9 +17,9 @@ fn is_recorded(t: &Connection, trial: &Trial, unit: i64) -> Result<bool> {
     let Judged { measure, day } = trial.decides();
     let source = measure.source;
     let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)";
-    let read = "SELECT EXISTS (SELECT 1 FROM reading
+    let read = "SELECT count(*) >= ?6 FROM (SELECT DISTINCT day FROM reading
                 WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL
-                AND day BETWEEN ?4 AND ?5)";
+                AND day BETWEEN ?4 AND ?5 LIMIT ?6)";
     let beside = UnitRecords::DAYS_BESIDE;
     let days = day.map_or((0, u32::MAX), |day| (day.saturating_sub(beside), day + beside));
     for crop in trial.plan.ask.parts() {
@@ -29,7 +29,10 @@ fn is_recorded(t: &Connection, trial: &Trial, unit: i64) -> Result<bool> {
         }
         for key in source.needs() {
             let own = if is_of_solution(key) { 0 } else { number };
-            if !t.prepare_cached(read)?.query_row((unit, key, own, days.0, days.1), |r| r.get(0))? {
+            if !t
+                .prepare_cached(read)?
+                .query_row((unit, key, own, days.0, days.1, source.least_days() as i64), |r| r.get(0))?
+            {
                 return Ok(false);
             }
         }

@@ -1288,6 +1288,16 @@ export interface components {
             /** @description Warnings by code. */
             warnings: components["schemas"]["Warning"][];
         };
+        /** @description What a grade stands for. */
+        Anchor: {
+            /**
+             * Format: int32
+             * @description The grade.
+             */
+            grade: number;
+            /** @description In words. */
+            words: string;
+        };
         /** @description One thing that is given. */
         Application: {
             /** @description How much. */
@@ -1885,6 +1895,8 @@ export interface components {
         };
         /** @description A column of the grid: a reading, of the unit or of one of the crops that share it. */
         Column: components["schemas"]["Reading"] & {
+            /** @description What its grades stand for; empty where it has none. */
+            anchors: components["schemas"]["Anchor"][];
             crop?: components["schemas"]["CropNumber"] | null;
             /** @description Its name; null for the unit as a whole. */
             crop_name?: string | null;

@@ -6,6 +6,7 @@ use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::question::Judged;
 use crate::trial::records::{CropNumber, SampleNumber, UnitRecords};
+use std::collections::BTreeMap;
 
 /// What was recorded of a measure in one unit.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -70,6 +71,19 @@ fn share(
     both.max_by_key(|(day, ..)| *day).map(|(_, k, n)| Figure { out_of: Some(n), ..Figure::plain(k) })
 }
 
+/// One reading a day, the last of each; None where it was read on fewer than two days.
+fn track(own: &UnitRecords, (crop, sample): Of, key: &'static str) -> Option<Vec<(u32, f64)>> {
+    let days: BTreeMap<u32, f64> = own.of(key, crop, sample).collect();
+    (days.len() > 1).then(|| days.into_iter().collect())
+}
+
+/// The area under a track by trapezia, in the unit of the reading times days: as the progress of a disease is summed up
+/// (Shaner and Finney 1977, Phytopathology 67, 1051; from memory).
+fn area(track: &[(u32, f64)]) -> f64 {
+    let trapezium = |two: &[(u32, f64)]| 0.5 * (two[0].1 + two[1].1) * f64::from(two[1].0 - two[0].0);
+    track.windows(2).map(trapezium).sum()
+}
+
 fn first_seen(own: &UnitRecords, (crop, sample): Of, key: &'static str) -> Option<Figure> {
     let first = own.of(key, crop, sample).filter(|(_, seen)| *seen > 0.0).map(|(day, _)| day).min();
     let before = own.of(key, crop, sample).filter(|(day, seen)| *seen == 0.0 && first.is_none_or(|f| *day < f));
@@ -102,6 +116,8 @@ pub fn figure(trial: &Trial, unit: UnitIndex, Judged { measure, day }: Judged, (
             own.on(key, of.0, of.1, day.unwrap_or_default()).map(|(_, value)| Figure::plain(value))
         }
         Source::Last(key) => own.of(key, of.0, of.1).max_by_key(|(day, _)| *day).map(|(_, value)| Figure::plain(value)),
+        Source::Gain(key) => track(own, of, key).and_then(|t| Some(Figure::plain(t.last()?.1 - t.first()?.1))),
+        Source::Area(key) => track(own, of, key).map(|t| Figure::plain(area(&t))),
         Source::OutOf { some, all } => share(own, of, (some, all), day),
         Source::FirstSeen(key) => first_seen(own, of, key),
         Source::WaterUsed => water_used(own).map(Figure::plain),
@@ -133,4 +149,17 @@ pub fn dots(trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Vec<Opti
         (!own.is_empty()).then(|| own.iter().sum::<f64>() / own.len() as f64)
     };
     trial.unit_indices().map(dot).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A triangle and a rectangle, whose areas are known.
+    #[test]
+    fn the_area_under_a_track_is_that_of_its_trapezia() {
+        assert_eq!(area(&[(0, 0.0), (4, 10.0)]), 20.0);
+        assert_eq!(area(&[(2, 5.0), (3, 5.0), (10, 5.0)]), 40.0);
+        assert_eq!(area(&[(1, 0.0), (3, 6.0), (5, 0.0)]), 12.0);
+    }
 }

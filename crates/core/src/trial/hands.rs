@@ -11,6 +11,11 @@ fn is_by_eye(key: &str) -> bool {
     find(key).is_some_and(|reading| reading.by_eye)
 }
 
+/// Whether a reading of the solution tells who is fed: what a meter shows does, its smell does not.
+fn is_metered(key: &str) -> bool {
+    is_of_solution(key) && !is_by_eye(key)
+}
+
 impl Trial {
     /// Whether anything is judged by eye.
     #[must_use]
@@ -45,7 +50,7 @@ impl Trial {
         let mut own = self.records.units.iter().flat_map(|unit| &unit.readings).filter(|r| &*r.head.who == who);
         let mut metered = false;
         let graded = own.any(|r| {
-            metered |= is_of_solution(r.reading);
+            metered |= is_metered(r.reading);
             is_by_eye(r.reading)
         });
         metered && !graded
@@ -61,7 +66,7 @@ impl Trial {
         let mut hands: BTreeMap<&Arc<str>, (Option<Timestamp>, Option<Timestamp>)> = BTreeMap::new();
         for record in self.records.units.iter().flat_map(|unit| &unit.readings).filter(|r| r.value.is_some()) {
             let (at, who) = (record.head.at, &record.head.who);
-            if is_of_solution(record.reading) {
+            if is_metered(record.reading) {
                 let own = &mut hands.entry(who).or_default().0;
                 *own = Some(own.map_or(at, |first| first.min(at)));
             } else if is_by_eye(record.reading) {

@@ -222,7 +222,7 @@ impl Trial {
                 let mut samples = self.plan.ask.samples().filter(|_| self.plan.ask.is_by_sample(key));
                 let read = |sample| match day {
                     Some(day) => own.on(key, crop, sample, day).is_some(),
-                    None => own.of(key, crop, sample).next_back().is_some(),
+                    None => days_read(own.of(key, crop, sample)) >= source.least_days(),
                 };
                 match samples.next() {
                     None => read(None),
@@ -331,6 +331,13 @@ impl Trial {
         days.extend(self.records.notes.iter().filter(|n| n.head.round == self.round).map(|n| n.head.day));
         days
     }
+}
+
+/// Days on which something was read.
+fn days_read(readings: impl Iterator<Item = (u32, f64)>) -> usize {
+    let mut days: Vec<u32> = readings.map(|(day, _)| day).collect();
+    days.dedup();
+    days.len()
 }
 
 #[cfg(test)]

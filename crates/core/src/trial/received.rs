@@ -77,6 +77,8 @@ impl UnitReceived {
 /// One time that the plan was followed, with what it brought to a unit.
 struct Time {
     at: Timestamp,
+    /// What was measured, so that of two rounds at one instant the same comes first in whatever order they arrived.
+    ml_a_unit: Option<f64>,
     brought: Vec<Received>,
 }
 
@@ -144,7 +146,7 @@ impl Trial {
             };
             let brought: Vec<Received> = found.into_iter().map(|portion| of(day, at, job, portion)).collect();
             if !brought.is_empty() {
-                rounds.entry((day, job)).or_default().push(Time { at, brought });
+                rounds.entry((day, job)).or_default().push(Time { at, ml_a_unit: ml, brought });
             }
         };
         let mut out = UnitReceived::default();
@@ -170,7 +172,7 @@ impl Trial {
         }
         for (key, mut times) in rounds {
             // Of several rounds on one day the last are those it did not get.
-            times.sort_by_key(|time| time.at);
+            times.sort_by_key(|time| (time.at, time.ml_a_unit.map(f64::to_bits)));
             times.truncate(times.len().saturating_sub(left_out.get(&key).copied().unwrap_or(0)));
             let nth = |(n, time): (usize, Time)| {
                 time.brought.into_iter().map(move |gift| Received { round: Some(n + 1), ..gift })

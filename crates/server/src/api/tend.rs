@@ -11,7 +11,7 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings::{Reading, is_of_solution};
+use iron_twin_core::catalogue::readings::{Anchor, Reading, is_of_solution};
 use iron_twin_core::tend::due::due_now;
 use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::terms::indices::UnitIndex;
@@ -37,6 +37,8 @@ pub(crate) struct Column {
     crop_name: Option<String>,
     /// Whether it is of the solution, which all plants of a unit share.
     of_solution: bool,
+    /// What its grades stand for; empty where it has none.
+    anchors: Vec<Anchor>,
 }
 
 /// One cell of the grid.
@@ -252,6 +254,7 @@ pub(crate) async fn get(
                     crop,
                     crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
                     of_solution: is_of_solution(reading.key),
+                    anchors: reading.anchors(),
                 })
                 .collect(),
             solution_kept: !solution,

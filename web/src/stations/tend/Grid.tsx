@@ -5,6 +5,7 @@ import { useNarrow } from "../../marks/useNarrow";
 import { inWords } from "../../marks/words";
 import { Wide } from "../../marks/Wide";
 import { text } from "../../text/en";
+import { Anchors } from "./Anchors";
 import { useEntries, type Entries, type Place } from "./entries";
 
 type Column = Schemas["Column"];
@@ -53,6 +54,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
   const entries = useEntries(trial, day);
   const narrow = useNarrow();
   const [only, setOnly] = useState(0);
+  const [at, setAt] = useState(0);
   // On a phone more readings than fit are taken one after the other, all trays of one before the next.
   const oneByOne = narrow && readings.length > MOST_ON_A_PHONE;
   const visible = (column: number) => !oneByOne || column === only;
@@ -64,6 +66,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
     <>
       {open && <p className="soft hint">{text.tend.hint}</p>}
       {oneByOne && <OneByOne readings={readings} only={only} setOnly={setOnly} />}
+      <Anchors reading={readings[oneByOne ? only : at]} />
       <Wide className="grid-wide" name={text.tend.gridName}>
       <table className="grid" ref={table}>
         <Heads trial={trial} readings={readings} rows={rows} visible={visible} />
@@ -80,7 +83,7 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
                   visible(column) ? (
                     <Cell
                       key={idOf(reading)} trial={trial} gridRow={gridRow} reading={reading} cell={gridRow.cells[column]}
-                      at={`${row}-${column}`} entries={entries} onKey={(e) => onKey(e, row, column)}
+                      at={`${row}-${column}`} entries={entries} onKey={(e) => onKey(e, row, column)} onHere={() => setAt(column)}
                     />
                   ) : null,
                 )}
@@ -241,10 +244,12 @@ interface CellProps {
   at: string;
   entries: Entries;
   onKey: (event: KeyboardEvent<HTMLInputElement>) => void;
+  /** The cursor came into it. */
+  onHere: () => void;
 }
 
 /** One field, with the value before beside it. */
-function Cell({ trial, gridRow, reading, cell, at, entries, onKey }: CellProps) {
+function Cell({ trial, gridRow, reading, cell, at, entries, onKey, onHere }: CellProps) {
   const place = placeOf(gridRow, reading);
   if (cell === null) {
     return <td className="of-unit" />;
@@ -261,7 +266,10 @@ function Cell({ trial, gridRow, reading, cell, at, entries, onKey }: CellProps) 
           aria-invalid={said ? true : undefined}
           value={entries.draftOf(place) ?? (waits === null ? standing : String(waits))}
           placeholder={entries.readsMore(place) ? text.tend.oneMore : cell?.hidden ? text.tend.kept : undefined}
-          onFocus={(e) => e.target.select()}
+          onFocus={(e) => {
+            e.target.select();
+            onHere();
+          }}
           onChange={(e) => entries.type(place, e.target.value)}
           onKeyDown={onKey}
           onBlur={() => (said ? undefined : entries.take(place))}

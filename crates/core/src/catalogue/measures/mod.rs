@@ -1,18 +1,44 @@
 //! What is recorded of plants. One file a measure; each names its unit, its kind and the limits of what is credible.
 
+pub mod affected_area;
+pub mod affected_area_track;
+pub mod brix;
+pub mod canopy_density;
+pub mod curl;
+pub mod dissolved_oxygen;
+pub mod evenness;
 pub mod first_flower;
 pub mod first_fruit;
 pub mod first_root;
+pub mod flowers;
 pub mod germinated;
 pub mod harvest_per_litre;
 pub mod harvest_weight;
 pub mod height;
+pub mod height_area;
+pub mod height_gained;
+pub mod hulls_left;
 pub mod leaf_count;
+pub mod lean;
+pub mod leaves_gained;
+pub mod longest_root;
+pub mod odour;
+pub mod red_colour;
 pub mod root_colour;
+pub mod root_density;
+pub mod root_gained;
+pub mod sediment;
+pub mod slime;
+pub mod spread;
+pub mod sturdiness;
+pub mod swelling;
 pub mod tip_burn;
 pub mod vigour;
+pub mod wall_thickness;
 pub mod water_used;
+pub mod yellowing;
 
+use super::readings::is_of_solution;
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
 use crate::terms::kind::Kind;
@@ -34,6 +60,10 @@ pub enum Source {
     },
     /// The first day on which the reading was 1; it is 0 while the event has not been seen.
     FirstSeen(&'static str),
+    /// The last reading less the first, of different days.
+    Gain(&'static str),
+    /// The area under the track of readings, from the first day to the last.
+    Area(&'static str),
     /// What was filled in and added, less what was left.
     WaterUsed,
     /// What was cut and weighed, over the water used.
@@ -49,7 +79,7 @@ impl Source {
     pub fn readings(self) -> Vec<&'static str> {
         match self {
             Self::Weighing => Vec::new(),
-            Self::Last(key) | Self::FirstSeen(key) => vec![key],
+            Self::Last(key) | Self::FirstSeen(key) | Self::Gain(key) | Self::Area(key) => vec![key],
             Self::OutOf { some, all } => vec![some, all],
             Self::WaterUsed | Self::WeightPerWater => WATER.to_vec(),
         }
@@ -73,7 +103,7 @@ impl Source {
     /// Whether it is told of every sample of a unit, where samples are followed.
     #[must_use]
     pub fn is_by_sample(self) -> bool {
-        matches!(self, Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_))
+        matches!(self, Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_) | Self::Gain(_) | Self::Area(_))
     }
 
     /// Whether it is read on a day, so that a day can be stated for it.
@@ -85,7 +115,17 @@ impl Source {
     /// Whether it is of the unit as a whole, however many crops share it.
     #[must_use]
     pub fn of_whole_unit(self) -> bool {
-        self == Self::WaterUsed
+        match self {
+            Self::WaterUsed => true,
+            Self::Last(key) => is_of_solution(key),
+            _ => false,
+        }
+    }
+
+    /// Days on which it must have been read at least.
+    #[must_use]
+    pub fn least_days(self) -> usize {
+        if matches!(self, Self::Gain(_) | Self::Area(_)) { 2 } else { 1 }
     }
 }
 
@@ -154,7 +194,7 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 12] = [
+pub const ALL: [&Measure; 37] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
@@ -167,6 +207,31 @@ pub const ALL: [&Measure; 12] = [
     &vigour::MEASURE,
     &water_used::MEASURE,
     &harvest_per_litre::MEASURE,
+    &dissolved_oxygen::MEASURE,
+    &odour::MEASURE,
+    &sediment::MEASURE,
+    &longest_root::MEASURE,
+    &spread::MEASURE,
+    &flowers::MEASURE,
+    &brix::MEASURE,
+    &wall_thickness::MEASURE,
+    &affected_area::MEASURE,
+    &root_density::MEASURE,
+    &slime::MEASURE,
+    &swelling::MEASURE,
+    &sturdiness::MEASURE,
+    &lean::MEASURE,
+    &canopy_density::MEASURE,
+    &evenness::MEASURE,
+    &hulls_left::MEASURE,
+    &yellowing::MEASURE,
+    &curl::MEASURE,
+    &red_colour::MEASURE,
+    &height_gained::MEASURE,
+    &leaves_gained::MEASURE,
+    &root_gained::MEASURE,
+    &height_area::MEASURE,
+    &affected_area_track::MEASURE,
 ];
 
 /// The measure with this key.

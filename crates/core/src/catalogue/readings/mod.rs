@@ -1,22 +1,42 @@
 //! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked about as unlikely.
 
+pub mod affected_area;
+pub mod brix;
+pub mod canopy_density;
+pub mod curl;
+pub mod dissolved_oxygen;
 pub mod ec;
+pub mod evenness;
 pub mod feed_added;
 pub mod filled;
 pub mod first_flower;
 pub mod first_fruit;
 pub mod first_root;
+pub mod flowers;
 pub mod germinated;
 pub mod height;
+pub mod hulls_left;
 pub mod leaf_count;
+pub mod lean;
 pub mod leaves_with_tip_burn;
 pub mod level;
+pub mod longest_root;
+pub mod odour;
 pub mod ph;
+pub mod red_colour;
 pub mod root_colour;
+pub mod root_density;
+pub mod sediment;
 pub mod seeds_counted;
+pub mod slime;
 pub mod solution_added;
+pub mod spread;
+pub mod sturdiness;
+pub mod swelling;
 pub mod vigour;
+pub mod wall_thickness;
 pub mod water_added;
+pub mod yellowing;
 
 use serde::Serialize;
 
@@ -52,8 +72,18 @@ pub struct Reading {
     pub scale: &'static str,
 }
 
+/// What a grade stands for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Anchor {
+    /// The grade.
+    pub grade: u32,
+    /// In words.
+    pub words: &'static str,
+}
+
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 17] = [
+pub const ALL: [&Reading; 37] = [
     &ph::READING,
     &ec::READING,
     &level::READING,
@@ -61,6 +91,9 @@ pub const ALL: [&Reading; 17] = [
     &water_added::READING,
     &solution_added::READING,
     &feed_added::READING,
+    &dissolved_oxygen::READING,
+    &odour::READING,
+    &sediment::READING,
     &height::READING,
     &germinated::READING,
     &seeds_counted::READING,
@@ -71,10 +104,27 @@ pub const ALL: [&Reading; 17] = [
     &first_fruit::READING,
     &root_colour::READING,
     &vigour::READING,
+    &longest_root::READING,
+    &spread::READING,
+    &flowers::READING,
+    &brix::READING,
+    &wall_thickness::READING,
+    &affected_area::READING,
+    &root_density::READING,
+    &slime::READING,
+    &swelling::READING,
+    &sturdiness::READING,
+    &lean::READING,
+    &canopy_density::READING,
+    &evenness::READING,
+    &hulls_left::READING,
+    &yellowing::READING,
+    &curl::READING,
+    &red_colour::READING,
 ];
 
 /// Readings of the solution stand first in [`ALL`].
-const OF_SOLUTION: usize = 7;
+const OF_SOLUTION: usize = 10;
 
 /// Whether a reading is of the solution, which all plants of a unit share.
 #[must_use]
@@ -105,6 +155,22 @@ pub const ASKED_FACTOR: f64 = 2.0;
 impl Reading {
     fn text(&self, value: f64) -> String {
         if self.unit.is_empty() { format!("{value}") } else { format!("{value} {}", self.unit) }
+    }
+
+    /// What its grades stand for, as its scale says; empty where it has none.
+    ///
+    /// ```
+    /// use iron_twin_core::catalogue::readings::{Anchor, ec, lean};
+    /// assert_eq!(lean::READING.anchors()[1], Anchor { grade: 2, words: "leaning" });
+    /// assert!(ec::READING.anchors().is_empty());
+    /// ```
+    #[must_use]
+    pub fn anchors(&self) -> Vec<Anchor> {
+        let anchor = |part: &'static str| {
+            let (grade, words) = part.split_once(' ')?;
+            Some(Anchor { grade: grade.parse().ok()?, words })
+        };
+        self.scale.split(", ").filter_map(anchor).collect()
     }
 
     /// Between which values nothing is asked, given the previous one of the same unit: the least and the greatest.
@@ -201,6 +267,12 @@ mod tests {
             let usual = (0.5 * (reading.asked_below + reading.asked_above)).floor();
             assert_eq!(reading.check(usual, Some(usual)), Credible::Yes);
         }
+        for graded in ALL.into_iter().filter(|r| r.by_eye && !r.once_seen && r.refused_above <= 9.0) {
+            let grades: Vec<f64> = graded.anchors().iter().map(|a| f64::from(a.grade)).collect();
+            let ends = (grades.first().copied(), grades.last().copied());
+            assert_eq!(ends, (Some(graded.refused_below), Some(graded.refused_above)), "{}", graded.key);
+            assert!((3..=5).contains(&grades.len()) && grades.is_sorted(), "{}", graded.key);
+        }
         assert!(matches!(ec::READING.check(2.4, Some(1.0)), Credible::Ask(_)));
         // What is asked about lies outside of what is told to lie within.
         for (reading, value) in ALL.into_iter().flat_map(|r| (0..=100).map(move |n| (r, 0.05 * f64::from(n)))) {
@@ -216,6 +288,7 @@ mod tests {
         assert_eq!(find("ph").map(|r| r.key), Some("ph"));
         assert!(find("mood").is_none());
         let of_solution: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_solution(key)).collect();
-        assert_eq!(of_solution, ["ph", "ec", "level", "filled", "water_added", "solution_added", "feed_added"]);
+        assert_eq!(of_solution[..7], ["ph", "ec", "level", "filled", "water_added", "solution_added", "feed_added"]);
+        assert_eq!(of_solution[7..], ["dissolved_oxygen", "odour", "sediment"]);
     }
 }
