@@ -133,6 +133,7 @@ export const tend = {
   tray: "tray",
   before: "before",
   missing: "missing",
+  impossible: (name: string, least: number, most: string, value: string) => `${name} lies between ${least} and ${most}; ${value} cannot be right.`,
   unusual: (value: string, before: string | null) => `${value} is unusual${before === null ? "" : ` after ${before}`}. Enter again takes it; otherwise type it anew.`,
   soFar: (least: string, most: string) => (least === most ? `now ${least}` : `now ${least} to ${most}`),
   oneMore: "one more",

@@ -160,12 +160,7 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
       const before = empty && next(-1) < row ? rows[next(-1)] : undefined;
       if (before) {
         event.preventDefault();
-        const value = entries.valueOf(placeOf(before, reading));
-        if (value !== null) {
-          entries.type(place, String(value));
-          entries.record(place, value);
-          focus(down, column);
-        }
+        repeat(entries, place, placeOf(before, reading), () => focus(down, column));
       }
       return;
     }
@@ -192,6 +187,16 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
     case "ArrowUp":
       event.preventDefault();
       focus(next(event.key === "ArrowDown" ? 1 : -1), column);
+  }
+}
+
+/** Puts the value of another cell into this one. */
+function repeat(entries: Entries, place: Place, from: Place, walkOn: () => void): void {
+  const value = entries.valueOf(from);
+  if (value !== null) {
+    entries.type(place, String(value));
+    entries.record(place, value);
+    walkOn();
   }
 }
 

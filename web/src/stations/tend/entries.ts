@@ -6,12 +6,7 @@ import { noteSaved } from "../../frame/saved";
 import { typed } from "../../marks/number";
 import { refreshTrial, tendQuery } from "../../queries/trial";
 import { text } from "../../text/en";
-
-/** What the grid says of a cell. */
-export type Said =
-  | { kind: "ask"; message: string; value: number; key?: string }
-  | { kind: "stale"; message: string; value: number | null; key: string }
-  | { kind: "wrong"; message: string; key?: string };
+import { objectionTo, type Said } from "./objections";
 
 /** A cell of the grid: a reading of one unit, or of one of the crops in it. Cells are told by unit, never by row. */
 export interface Place {
@@ -61,15 +56,19 @@ function useWaiting(trial: TrialView, day: number) {
   };
 }
 
-/** What the server holds of a cell, as far as it was asked. */
+/** What the server holds of a cell and its column, as far as it was asked. */
 function useCells(trial: TrialView, day: number) {
   const queries = useQueryClient();
-  return (place: Place): Schemas["Cell"] | undefined => {
-    const view =
-      queries.getQueryData(tendQuery(trial.id, day).queryKey) ?? queries.getQueryData(tendQuery(trial.id, null).queryKey);
-    const column = view?.readings.findIndex((r) => r.key === place.reading && (r.crop ?? null) === place.crop) ?? -1;
-    const rows = view?.rows.filter((r) => r.unit.code === place.code) ?? [];
-    return (rows.find((r) => (r.sample ?? null) === place.sample) ?? rows[0])?.cells[column] ?? undefined;
+  const viewNow = () => queries.getQueryData(tendQuery(trial.id, day).queryKey) ?? queries.getQueryData(tendQuery(trial.id, null).queryKey);
+  const isOf = (place: Place) => (r: Schemas["Column"]) => r.key === place.reading && (r.crop ?? null) === place.crop;
+  return {
+    columnOf: (place: Place) => viewNow()?.readings.find(isOf(place)),
+    cellNow: (place: Place): Schemas["Cell"] | undefined => {
+      const view = viewNow();
+      const column = view?.readings.findIndex(isOf(place)) ?? -1;
+      const rows = view?.rows.filter((r) => r.unit.code === place.code) ?? [];
+      return (rows.find((r) => (r.sample ?? null) === place.sample) ?? rows[0])?.cells[column] ?? undefined;
+    },
   };
 }
 
@@ -129,19 +128,52 @@ function useSending(trial: TrialView, day: number, keyOf: (place: Place) => stri
   return { drafts, setDrafts, said, setSaid, record };
 }
 
-/** What is asked of a value before it is sent, by the limits that the server states for the cell; null where nothing is. */
-function questionOf(cell: Schemas["Cell"] | undefined, value: number): string | null {
-  if (!cell || (value >= cell.asked_below && value <= cell.asked_above)) {
-    return null;
-  }
-  return text.tend.unusual(String(value), typeof cell.previous === "number" ? String(cell.previous) : null);
+interface Taking {
+  drafts: Record<string, string>;
+  said: Record<string, Said>;
+  setSaid: (change: (all: Record<string, Said>) => Record<string, Said>) => void;
+  more: Record<string, true>;
+  keyOf: (place: Place) => string;
+  columnOf: (place: Place) => Schemas["Column"] | undefined;
+  cellNow: (place: Place) => Schemas["Cell"] | undefined;
+  put: (place: Place, value: number | null, confirmed: boolean, over?: boolean) => void;
+  forget: (key: string) => void;
+}
+
+/** Takes what is typed into a cell. Returns whether one may walk on. */
+function taking({ drafts, said, setSaid, more, keyOf, columnOf, cellNow, put, forget }: Taking) {
+  return (place: Place): boolean => {
+    const key = keyOf(place);
+    const [draft, standing] = [drafts[key], said[key]];
+    if (standing?.kind === "stale") {
+      put(place, standing.value, true, true);
+      return true;
+    }
+    if (draft === undefined) {
+      return true;
+    }
+    const value = typed(draft);
+    if (value === null || (cellNow(place)?.value === value && !more[key])) {
+      forget(key);
+      return true;
+    }
+    // Asked once here; Enter again is the answer that it is right.
+    const answered = standing?.kind === "ask" && standing.value === value;
+    const objection = objectionTo(value, columnOf(place), cellNow(place));
+    if (objection && !(answered && objection.kind === "ask")) {
+      setSaid((all) => ({ ...all, [key]: objection }));
+      return false;
+    }
+    put(place, value, answered);
+    return true;
+  };
 }
 
 /** What is typed into the grid of a day, what is on its way, and what was said of it. */
 export function useEntries(trial: TrialView, day: number) {
   const keyOf = (place: Place) => `${day}/${place.code}/${place.reading}/${place.crop ?? 0}/${place.sample ?? 0}`;
   const { isKept, waits } = useWaiting(trial, day);
-  const cellNow = useCells(trial, day);
+  const { cellNow, columnOf } = useCells(trial, day);
   const { drafts, setDrafts, said, setSaid, record } = useSending(trial, day, keyOf, cellNow);
   const [more, setMore] = useState<Record<string, true>>({});
   /** Records, as one more of the day where that was asked for. */
@@ -150,8 +182,15 @@ export function useEntries(trial: TrialView, day: number) {
     record(place, { value, confirmed, over, again: more[key] === true });
     setMore((all) => without(all, key));
   };
+  const forget = (key: string) => {
+    setSaid((all) => without(all, key));
+    setDrafts((all) => without(all, key));
+    setMore((all) => without(all, key));
+  };
+  const take = taking({ drafts, said, setSaid, more, keyOf, columnOf, cellNow, put, forget });
 
   return {
+    take,
     draftOf: (place: Place) => drafts[keyOf(place)],
     saidOf: (place: Place) => said[keyOf(place)],
     isKept,
@@ -179,41 +218,7 @@ export function useEntries(trial: TrialView, day: number) {
       if (refusedAs) {
         void discard(refusedAs);
       }
-      setSaid((all) => without(all, key));
-      setDrafts((all) => without(all, key));
-      setMore((all) => without(all, key));
-    },
-
-    /** Takes what is typed. Returns whether one may walk on. */
-    take: (place: Place): boolean => {
-      const key = keyOf(place);
-      const [draft, standing] = [drafts[key], said[key]];
-      if (standing?.kind === "stale") {
-        put(place, standing.value, true, true);
-        return true;
-      }
-      if (draft === undefined) {
-        return true;
-      }
-      const value = typed(draft);
-      if (value === null || (cellNow(place)?.value === value && !more[key])) {
-        setDrafts((all) => without(all, key));
-        setMore((all) => without(all, key));
-        return true;
-      }
-      if (Number.isNaN(value)) {
-        setSaid((all) => ({ ...all, [key]: { kind: "wrong", message: text.tend.notNumber } }));
-        return false;
-      }
-      const question = questionOf(cellNow(place), value);
-      // Asked once here; Enter again is the answer that it is right.
-      const answered = standing?.kind === "ask" && standing.value === value;
-      if (question && !answered) {
-        setSaid((all) => ({ ...all, [key]: { kind: "ask", message: question, value } }));
-        return false;
-      }
-      put(place, value, answered);
-      return true;
+      forget(key);
     },
   };
 }
