@@ -1,3 +1,4 @@
 //! The simulated grow room.
 
+pub mod picture;
 pub mod season;

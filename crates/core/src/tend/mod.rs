@@ -4,6 +4,7 @@ pub mod due;
 pub mod given;
 pub mod jugs;
 pub mod materials;
+pub mod photo;
 pub mod schedule;
 
 use crate::trial::space::Position;

@@ -1,0 +1,99 @@
+//! A picture, and what somebody marked in it.
+
+/// A picture: rows from the top, three bytes of sRGB a pixel.
+#[derive(Debug, Clone, Copy)]
+pub struct Picture<'a> {
+    /// Pixels in a row.
+    pub width: usize,
+    /// Rows.
+    pub height: usize,
+    /// `3 * width * height` bytes.
+    pub pixels: &'a [u8],
+}
+
+impl Picture<'_> {
+    /// A pixel.
+    #[must_use]
+    pub fn at(&self, x: usize, y: usize) -> [u8; 3] {
+        let i = 3 * (y * self.width + x);
+        [self.pixels[i], self.pixels[i + 1], self.pixels[i + 2]]
+    }
+}
+
+/// A point of a picture, as shares of its width and height, from its upper left corner.
+pub type Point = [f64; 2];
+
+/// Four corners of the tray, going round it.
+pub type Corners = [Point; 4];
+
+/// The whole picture.
+pub const WHOLE: Corners = [[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]];
+
+/// What was marked in a picture.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Marked {
+    /// Corners of the tray.
+    pub corners: Corners,
+    /// A grey or white card: its centre; None where there is none.
+    pub card: Option<Point>,
+    /// How readily a pixel counts as leaf, 0 to 1; a half is usual.
+    pub readiness: f64,
+}
+
+impl Default for Marked {
+    fn default() -> Self {
+        Self { corners: WHOLE, card: None, readiness: 0.5 }
+    }
+}
+
+/// Why a picture cannot be measured.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum PhotoError {
+    /// The bytes are not as many as the sides say.
+    #[error("a picture of {width} by {height} pixels has {wanted} bytes, not {got}")]
+    WrongSize {
+        /// Pixels in a row.
+        width: usize,
+        /// Rows.
+        height: usize,
+        /// Bytes that it should have.
+        wanted: usize,
+        /// Bytes that came.
+        got: usize,
+    },
+    /// The corners enclose too little, lie outside, or cross.
+    #[error("mark the four corners of the tray inside the picture, going round it")]
+    Corners,
+    /// The card is black, or not in the picture.
+    #[error("the grey card must be in the picture, and neither black nor burnt out")]
+    Card,
+    /// The readiness is no share.
+    #[error("how readily a pixel counts as leaf lies between 0 and 1")]
+    Readiness,
+}
+
+impl Marked {
+    /// Checks that corners go round an area inside the picture.
+    ///
+    /// # Errors
+    /// [`PhotoError::Corners`], [`PhotoError::Readiness`].
+    pub fn check(&self) -> Result<(), PhotoError> {
+        let inside = |p: &Point| p.iter().all(|c| (0.0..=1.0).contains(c));
+        let turn = |i: usize| {
+            let [a, b, c] = [0, 1, 2].map(|k| self.corners[(i + k) % 4]);
+            (b[0] - a[0]) * (c[1] - b[1]) - (b[1] - a[1]) * (c[0] - b[0])
+        };
+        let turns = [0, 1, 2, 3].map(turn);
+        let round = turns.iter().all(|t| *t > 1e-4) || turns.iter().all(|t| *t < -1e-4);
+        if !self.corners.iter().all(inside) || !round {
+            return Err(PhotoError::Corners);
+        }
+        if !(0.0..=1.0).contains(&self.readiness) {
+            return Err(PhotoError::Readiness);
+        }
+        if self.card.is_some_and(|p| !inside(&p)) {
+            return Err(PhotoError::Card);
+        }
+        Ok(())
+    }
+}
