@@ -143,11 +143,7 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     farm(&old, 5);
     let earlier = rusqlite::Connection::open(&old).expect("the file");
     earlier
-        .execute_batch(
-            "ALTER TABLE trial DROP COLUMN jugs_given_out_at_us; DROP TABLE giving;
-             ALTER TABLE job_done DROP COLUMN skipped; ALTER TABLE job_done DROP COLUMN ml_a_unit;
-             PRAGMA user_version = 4; PRAGMA journal_mode = DELETE;",
-        )
+        .execute_batch("DROP TABLE photo; PRAGMA user_version = 5; PRAGMA journal_mode = DELETE;")
         .expect("an earlier version");
     drop(earlier);
     let before = || {

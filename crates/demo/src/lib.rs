@@ -1,6 +1,8 @@
 //! The demo farm, "Quarry Lane Greens": invented throughout, grown by the core's simulator from fixed seeds with a
 //! known truth.
 
+mod photos;
+
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::spaces::SpaceKind;
 use iron_twin_core::mix::tank::tanks;
@@ -379,6 +381,11 @@ fn read(
         let values = [("ph", room.ph_reading()), ("ec", room.ec_reading(tray)), ("height", room.height_on(tray, day))];
         for (reading, value) in values {
             put(store, &clock.at(ago, 8, 10 + i as u32), id, &unit.code, (day, reading, value))?;
+        }
+        // Only of the trial that still runs: a farm that is made anew at every start draws few pictures.
+        if day + ago < trial.plan.ask.end_day {
+            let (stamp, height) = (clock.at(ago, 9, i as u32), room.height_on(tray, day));
+            photos::photograph(store, &stamp, id, (&unit.code, day, height), u64::from(100 * day) + i as u64)?;
         }
     }
     // With the last pH and EC of a day the round counts as read.

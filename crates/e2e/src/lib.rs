@@ -92,6 +92,14 @@ impl Server {
     }
 }
 
+/// Whether an element was drawn anew, or something lay over it while the page still moved.
+fn moved(error: &WebDriverError) -> bool {
+    matches!(
+        error.as_inner(),
+        WebDriverErrorInner::StaleElementReference(_) | WebDriverErrorInner::ElementClickIntercepted(_)
+    )
+}
+
 /// A headless Chromium. The driver process is declared before the session, so that a panic ends both.
 pub struct Browser {
     /// The session.
@@ -172,9 +180,9 @@ impl Browser {
         }
     }
 
-    /// Clicks an element; one that the page drew anew between finding and clicking is looked for again.
+    /// Clicks an element; one that the page drew anew or moved between finding and clicking is looked for again.
     async fn click_found(&self, what: &str, find: impl AsyncFn() -> WebElement) {
-        for _ in 0..3 {
+        for _ in 0..5 {
             let element = find().await;
             let clicked = match element.scroll_into_view().await {
                 Ok(()) => element.click().await,
@@ -182,11 +190,11 @@ impl Browser {
             };
             match clicked {
                 Ok(()) => return,
-                Err(error) if matches!(error.as_inner(), WebDriverErrorInner::StaleElementReference(_)) => {}
+                Err(error) if moved(&error) => tokio::time::sleep(Duration::from_millis(150)).await,
                 Err(error) => panic!("'{what}' cannot be clicked: {error}"),
             }
         }
-        panic!("'{what}' is drawn anew again and again");
+        panic!("'{what}' stays covered, or is drawn anew again and again; the page says:\n{}", self.text().await);
     }
 
     /// Clicks the element for a CSS selector.

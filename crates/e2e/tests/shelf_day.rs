@@ -1,5 +1,6 @@
 //! A day at the shelf: yesterday's feeding with an exception, what one tray got beside it, out of reach of the server.
 
+use iron_twin_core::practice::picture::{Drawing, draw};
 use iron_twin_e2e::thirtyfour::Key;
 use iron_twin_e2e::{Browser, Server};
 use serde_json::Value;
@@ -82,6 +83,46 @@ async fn work_is_left_out_with_a_reason_and_a_second_feeding_is_asked_about() {
     browser.fill("input[name=why]", "probe broken").await;
     browser.click_text("button", "Keep it").await;
     browser.shows("Nothing is due.").await;
+    let faults = browser.axe_faults().await;
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn a_photo_is_added_marked_and_measured_against_what_is_true_of_it() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    let id = browser.demo_trial("Rocket").await;
+    let drawn = draw(&Drawing { leaves: 150, seed: 77, ..Drawing::default() });
+    let folder = tempfile::tempdir().expect("a folder");
+    let file = folder.path().join("tray.png");
+    let (width, height) = (drawn.width as u32, drawn.height as u32);
+    image::save_buffer(&file, &drawn.pixels, width, height, image::ExtendedColorType::Rgb8).expect("a picture");
+    browser.page.goto(format!("{}/trials/{id}/tend", server.address)).await.expect("the page");
+    let input = browser.find("input[name=photo]").await;
+    input.send_keys(file.display().to_string()).await.expect("a file");
+    // Today's photo of the first tray of the walk; the corners of its last photo are taken over.
+    browser.find_text("h3", "Day 5").await;
+    browser.click(".contact .small-photo").await;
+    browser.find(".photo-frame .handle").await;
+    browser.click_text("button", "Measure and keep").await;
+    browser.find(".photo-figures dd").await;
+    let view: Value = serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}/photos")).await).expect("JSON");
+    let photo = view["photos"].as_array().expect("photos").last().expect("a photo").clone();
+    assert_eq!(photo["day"], 5);
+    let cover = photo["figures"]["cover_percent"].as_f64().expect("a figure");
+    assert!((cover - drawn.cover_percent).abs() < 1.0, "{cover} for {}", drawn.cover_percent);
+    // A corner stepped with a key moves the area, and the figure with it.
+    browser.click(".handle").await;
+    for _ in 0..20 {
+        browser.keys(Key::Right).await;
+    }
+    browser.click_text("button", "Measure and keep").await;
+    browser.shows("take back “measured a photo of").await;
+    let faults = browser.axe_faults().await;
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.size(390, 844).await;
     let faults = browser.axe_faults().await;
     assert!(faults.is_empty(), "{}", faults.join("\n"));
     browser.end().await;

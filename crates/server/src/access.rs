@@ -233,7 +233,7 @@ pub(crate) async fn asks(app: &App, session: &Session) -> Result<Option<Who>, Pr
 const WORKED_OUT: [&str; 4] = ["picture", "ph-dose", "bench", "bench/aim"];
 
 /// Records that a recorder takes, under `/trials/{id}/`.
-const RECORDS: [&str; 7] = ["given", "readings", "notes", "jobs", "weighings", "write-offs", "undo"];
+const RECORDS: [&str; 8] = ["photos", "given", "readings", "notes", "jobs", "weighings", "write-offs", "undo"];
 
 /// What a role may ask for. The reading routes that would tell the key before it is opened answer for themselves.
 fn may(role: Role, method: &Method, path: &str) -> bool {
@@ -246,7 +246,8 @@ fn may(role: Role, method: &Method, path: &str) -> bool {
         _ if method == Method::POST && (WORKED_OUT.contains(&rest) || rest.ends_with("/top-up")) => true,
         Role::Recorder => {
             let parts: Vec<&str> = rest.split('/').collect();
-            method == Method::POST && matches!(parts[..], ["trials", _, what] if RECORDS.contains(&what))
+            (method == Method::POST && matches!(parts[..], ["trials", _, what] if RECORDS.contains(&what)))
+                || (method == Method::PUT && matches!(parts[..], ["trials", _, "photos", _]))
         }
         Role::Viewer => false,
     }

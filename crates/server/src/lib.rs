@@ -9,6 +9,7 @@
 //! | `view`, `stations` | a trial as the page sees it |
 //! | `figures` | what is computed once and kept by the version of its inputs |
 //! | `blind` | what recorders and viewers must not see before the key is opened |
+//! | `pictures` | what phones send: looked through, stripped, opened within bounds |
 //! | `sent`, `error` | what came with a request; problems with their stable codes |
 
 // A problem is made once for a failed answer; boxing it would buy nothing.
@@ -25,6 +26,7 @@ mod figures;
 mod limits;
 mod origin;
 mod page;
+mod pictures;
 mod sent;
 mod serve;
 mod stations;

@@ -1,10 +1,12 @@
 //! How long a request may take, and how an error is told that no handler made.
 
 use crate::error::Problem;
+use axum::body::Body;
 use axum::extract::Request;
-use axum::http::{HeaderName, StatusCode, header};
+use axum::http::{HeaderName, Method, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
+use http_body_util::Limited;
 use std::time::Duration;
 
 /// How long the head of a request may take to come.
@@ -36,6 +38,24 @@ fn problem(status: StatusCode, text: &str) -> Problem {
         }
     };
     Problem::new(status, code, title, detail)
+}
+
+/// Most bytes of a request.
+const MOST: usize = 1 << 20;
+/// Most bytes of a request that brings a picture.
+pub(crate) const MOST_OF_PICTURE: usize = 25 << 20;
+
+/// Refuses what is too large, before it is read where its length is told, and while it is read otherwise.
+pub(crate) async fn sized(request: Request, next: Next) -> Response {
+    let path = request.uri().path();
+    let picture = request.method() == Method::POST && path.starts_with("/api/v1/trials/") && path.ends_with("/photos");
+    let most = if picture { MOST_OF_PICTURE } else { MOST };
+    let told = request.headers().get(header::CONTENT_LENGTH).and_then(|v| v.to_str().ok()?.parse::<usize>().ok());
+    if told.is_some_and(|length| length > most) {
+        let detail = format!("What was sent is larger than {} MB.", most >> 20);
+        return Problem::new(StatusCode::PAYLOAD_TOO_LARGE, "too_large", "Too large", detail).into_response();
+    }
+    next.run(request.map(|body| Body::new(Limited::new(body, most)))).await
 }
 
 /// Ends what takes too long, and tells every error of the API as a problem.

@@ -25,7 +25,7 @@ pub fn router(app: App) -> Router {
         .layer(axum::middleware::from_fn_with_state(app.clone(), access::identify))
         .layer(access::sessions(Arc::clone(&app.store)))
         .layer(axum::middleware::from_fn_with_state(app, origin::check))
-        .layer(tower_http::limit::RequestBodyLimitLayer::new(1 << 20))
+        .layer(axum::middleware::from_fn(limits::sized))
         .layer(axum::middleware::from_fn(limits::told))
         .layer(tower_http::compression::CompressionLayer::new())
 }

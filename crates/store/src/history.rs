@@ -52,12 +52,13 @@ fn insert(t: &Connection, stamp: &Stamp, entry: Entry<'_>, after: &str, value: i
 }
 
 /// Record tables whose rows can be put back as they were, with their key column.
-const RECORDS: [(&str, &str); 9] = [
+const RECORDS: [(&str, &str); 10] = [
     ("reading", "no"),
     ("weighing", "no"),
     ("note", "no"),
     ("job_done", "no"),
     ("giving", "no"),
+    ("photo", "no"),
     ("mix", "no"),
     ("job_moved", "no"),
     ("store_item", "id"),
@@ -68,7 +69,7 @@ const RECORDS: [(&str, &str); 9] = [
 /// seal stay as they are.
 const UNDOABLE: &str = "SELECT id, action, entity, entity_id, before, after FROM history
     WHERE trial_id = ?1 AND who = ?2 AND undone = 0
-      AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'giving', 'mix', 'store_item', 'job_moved')
+      AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'giving', 'photo', 'mix', 'store_item', 'job_moved')
            OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))
     ORDER BY id DESC LIMIT 1";
 

@@ -26,6 +26,7 @@ pub mod mix;
 pub mod outline;
 mod outlines;
 pub mod people;
+pub mod photo;
 pub mod place;
 pub mod plan;
 pub mod reveal;

@@ -5,7 +5,7 @@ use crate::outline::{Outline, Outlined};
 use crate::store::Store;
 use crate::transaction::Tx;
 use crate::trial::{Loaded, head, plan_and_deal, work};
-use iron_twin_core::catalogue::readings::is_of_solution;
+use iron_twin_core::catalogue::readings::is_of_unit;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::{CropNumber, UnitRecords};
@@ -28,7 +28,7 @@ fn is_recorded(t: &Connection, trial: &Trial, unit: i64) -> Result<bool> {
             return Ok(false);
         }
         for key in source.needs() {
-            let own = if is_of_solution(key) { 0 } else { number };
+            let own = if is_of_unit(key) { 0 } else { number };
             if !t
                 .prepare_cached(read)?
                 .query_row((unit, key, own, days.0, days.1, source.least_days() as i64), |r| r.get(0))?

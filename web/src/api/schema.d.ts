@@ -855,6 +855,95 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photos of a trial, oldest first. */
+        get: operations["photos_list"];
+        put?: never;
+        /**
+         * Takes a picture in: a JPEG or PNG as it comes from a phone. How it was held and when it was taken is kept; what the camera
+         *     told of the place is not.
+         */
+        post: operations["photos_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps what was marked in a photo, measures it, and records what the trial is judged by. */
+        put: operations["photos_mark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/photos/{photo}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture as it was kept. */
+        get: operations["photos_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/photos/{photo}/mask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was taken for leaf, as a shading to lay over the picture. */
+        get: operations["photos_mask"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/photos/{photo}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture made small and turned upright, for sheets of many. */
+        get: operations["photos_small"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/places": {
         parameters: {
             query?: never;
@@ -1900,8 +1989,8 @@ export interface components {
             crop?: components["schemas"]["CropNumber"] | null;
             /** @description Its name; null for the unit as a whole. */
             crop_name?: string | null;
-            /** @description Whether it is of the solution, which all plants of a unit share. */
-            of_solution: boolean;
+            /** @description Whether it is of the unit as a whole, whatever crops and samples stand in it. */
+            of_unit: boolean;
         };
         /** @description What the sheet holds behind its names. */
         Composition: {
@@ -2550,6 +2639,55 @@ export interface components {
              * @description What the meter said; null takes the figure out.
              */
             value?: number | null;
+        };
+        /** @description What a picture says of a tray. */
+        Figures: {
+            /**
+             * Format: double
+             * @description Mean blue to yellow of the leaf, CIELAB; null without leaf.
+             */
+            blue_yellow?: number | null;
+            /**
+             * Format: double
+             * @description Share of the tray that is brown, per cent: soil, hulls, what has died.
+             */
+            brown_percent: number;
+            /**
+             * Format: double
+             * @description Share of the tray that is leaf, per cent.
+             */
+            cover_percent: number;
+            /**
+             * Format: double
+             * @description Dark green colour index of the mean colour of the leaf, 0 to 1; null without leaf.
+             */
+            dark_green?: number | null;
+            /**
+             * Format: double
+             * @description How evenly the leaf is spread over 25 fields of the tray, per cent: 100 where all are covered alike, 0 where each is
+             *     either full or bare. Null where nothing or everything is covered.
+             */
+            evenness_percent?: number | null;
+            /**
+             * Format: double
+             * @description Mean green to red of the leaf, CIELAB; null without leaf.
+             */
+            green_red?: number | null;
+            /**
+             * Format: double
+             * @description Mean lightness of the leaf, CIELAB; null without leaf.
+             */
+            lightness?: number | null;
+            /**
+             * Format: double
+             * @description Share of the leaf that is red, per cent; null without leaf.
+             */
+            red_percent?: number | null;
+            /**
+             * Format: double
+             * @description Share of the leaf that is yellow, per cent; null without leaf.
+             */
+            yellow_percent?: number | null;
         };
         /** @description How to fill all units. */
         Filling: {
@@ -3229,6 +3367,28 @@ export interface components {
          * @enum {string}
          */
         Mark: "quiet" | "open" | "wrong";
+        /** @description What was marked in a photo. */
+        MarkSent: {
+            /** @description Corners, card, and how readily a pixel counts as leaf. */
+            marked: components["schemas"]["Marked"];
+            /**
+             * Format: int64
+             * @description Version on which it was marked.
+             */
+            version: number;
+        };
+        /** @description What was marked in a picture. */
+        Marked: {
+            /** @description A grey or white card: its centre; null where there is none. */
+            card?: number[] | null;
+            /** @description Corners of the tray. */
+            corners: number[][];
+            /**
+             * Format: double
+             * @description How readily a pixel counts as leaf, 0 to 1; a half is usual.
+             */
+            readiness?: number;
+        };
         /** @description One thing to have. */
         Material: {
             /**
@@ -3640,6 +3800,51 @@ export interface components {
             target_ph: number;
             /** @description Name of the water in Stores. */
             water: string;
+        };
+        /** @description A photo of a unit. */
+        PhotoView: {
+            /** @description When it was taken (RFC 3339). */
+            at: string;
+            /** @description Code of the unit. */
+            code: string;
+            /**
+             * Format: int32
+             * @description Days since sowing.
+             */
+            day: number;
+            figures?: components["schemas"]["Figures"] | null;
+            /**
+             * Format: int32
+             * @description Rows, turned upright.
+             */
+            height: number;
+            /** @description Random id. */
+            id: string;
+            marked?: components["schemas"]["Marked"] | null;
+            /**
+             * Format: int32
+             * @description As the camera held it, 1 to 8.
+             */
+            orientation: number;
+            /**
+             * Format: int64
+             * @description Version to send back with a change.
+             */
+            version: number;
+            /** @description From where: `top`, `side`, `root`. */
+            view: string;
+            /** @description Who entered it. */
+            who: string;
+            /**
+             * Format: int32
+             * @description Pixels in a row, turned upright.
+             */
+            width: number;
+        };
+        /** @description Photos of a trial. */
+        PhotosView: {
+            /** @description Oldest first. */
+            photos: components["schemas"]["PhotoView"][];
         };
         /** @description The picture for a range of sizes around the plan. */
         Picture: {
@@ -7683,6 +7888,316 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotosView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_add: {
+        parameters: {
+            query: {
+                /** @description Code of the unit. */
+                code: string;
+                /** @description From where: `top`, `side`, `root`. */
+                view: string;
+                /** @description When it was entered on the device (RFC 3339); now where left out. The camera's own time comes first. */
+                at?: string | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/jpeg": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotosView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotosView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_mask: {
+        parameters: {
+            query?: {
+                /** @description Corners, going round the tray: eight shares of width and height, with commas between; the whole picture where left out. */
+                corners?: string | null;
+                /** @description The card, two shares with a comma between; none where left out. */
+                card?: string | null;
+                /** @description How readily a pixel counts as leaf, 0 to 1. */
+                readiness?: number | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_small: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": number[];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

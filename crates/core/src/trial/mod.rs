@@ -21,7 +21,7 @@ pub mod tank_day;
 
 use crate::catalogue::deeds::Job;
 use crate::catalogue::measures::Measure;
-use crate::catalogue::readings::is_of_solution;
+use crate::catalogue::readings::is_of_unit;
 use crate::catalogue::spaces::SpaceKind;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use care::{FeedingDays, TreatmentDays, WorkDone};
@@ -217,7 +217,7 @@ impl Trial {
         self.plan.ask.parts().all(|crop| {
             let weighed = !source.is_weighed() || own.cut_g(crop).is_some();
             let taken = |key: &&'static str| {
-                let crop = if is_of_solution(key) { None } else { crop };
+                let crop = if is_of_unit(key) { None } else { crop };
                 // Of samples one is enough: others may be lost.
                 let mut samples = self.plan.ask.samples().filter(|_| self.plan.ask.is_by_sample(key));
                 let read = |sample| match day {

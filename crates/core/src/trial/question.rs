@@ -238,7 +238,7 @@ impl Ask {
     /// the solution are of what all crops of a unit share.
     #[must_use]
     pub fn columns(&self) -> Vec<(&'static Reading, Option<CropNumber>)> {
-        let parts = |r: &Reading| if readings::is_of_solution(r.key) { vec![None] } else { self.parts().collect() };
+        let parts = |r: &Reading| if readings::is_of_unit(r.key) { vec![None] } else { self.parts().collect() };
         self.readings().into_iter().flat_map(|r| parts(r).into_iter().map(move |crop| (r, crop))).collect()
     }
 
@@ -278,7 +278,7 @@ impl Ask {
     /// Whether a reading is taken of every sample: those of plants are, those of the solution are of the whole unit.
     #[must_use]
     pub fn is_by_sample(&self, reading: &str) -> bool {
-        self.samples_inside > 0 && !readings::is_of_solution(reading)
+        self.samples_inside > 0 && !readings::is_of_unit(reading)
     }
 
     /// The name of a crop; None for the unit as a whole.

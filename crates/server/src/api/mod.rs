@@ -12,6 +12,7 @@ mod match_sheet;
 mod materials;
 mod mix;
 mod people;
+mod photos;
 mod place;
 mod stores;
 mod tell;
@@ -89,6 +90,11 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tend::put_care))
         .routes(routes!(given::get, given::record))
         .routes(routes!(given::give_out_jugs))
+        .routes(routes!(photos::list, photos::add))
+        .routes(routes!(photos::mark))
+        .routes(routes!(photos::file))
+        .routes(routes!(photos::mask))
+        .routes(routes!(photos::small))
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
         .routes(routes!(judge::get))

@@ -11,7 +11,7 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings::{Anchor, Reading, is_of_solution};
+use iron_twin_core::catalogue::readings::{Anchor, Reading, is_of_solution, is_of_unit};
 use iron_twin_core::tend::due::due_now;
 use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::terms::indices::UnitIndex;
@@ -35,8 +35,8 @@ pub(crate) struct Column {
     crop: Option<CropNumber>,
     /// Its name; null for the unit as a whole.
     crop_name: Option<String>,
-    /// Whether it is of the solution, which all plants of a unit share.
-    of_solution: bool,
+    /// Whether it is of the unit as a whole, whatever crops and samples stand in it.
+    of_unit: bool,
     /// What its grades stand for; empty where it has none.
     anchors: Vec<Anchor>,
 }
@@ -253,7 +253,7 @@ pub(crate) async fn get(
                     reading: *reading,
                     crop,
                     crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
-                    of_solution: is_of_solution(reading.key),
+                    of_unit: is_of_unit(reading.key),
                     anchors: reading.anchors(),
                 })
                 .collect(),

@@ -74,6 +74,15 @@ impl Farm {
         said(self.answer(method, path, Some(cookie), &body).await).await
     }
 
+    /// Status, headers and bytes of an answer to a request made by hand.
+    #[allow(dead_code, reason = "not every test file sends what is not JSON")]
+    pub async fn raw(&self, request: Request<Body>) -> (StatusCode, axum::http::HeaderMap, Vec<u8>) {
+        let response = self.router.clone().oneshot(request).await.expect("an answer");
+        let (status, headers) = (response.status(), response.headers().clone());
+        let bytes = axum::body::to_bytes(response.into_body(), 1 << 26).await.expect("a body");
+        (status, headers, bytes.to_vec())
+    }
+
     /// Status and text of an answer to a request that may come again under its key.
     #[allow(dead_code, reason = "not every test file sends again")]
     pub async fn keyed(&self, key: &str, path: &str, body: &Value) -> (StatusCode, String) {

@@ -26,7 +26,7 @@ const placeOf = (row: Row, reading: Column): Place => ({
   code: row.unit.code,
   reading: reading.key,
   crop: reading.crop ?? null,
-  sample: reading.of_solution ? null : (row.sample ?? null),
+  sample: reading.of_unit ? null : (row.sample ?? null),
 });
 const rowKey = (row: Row) => `${row.unit.code}/${row.sample ?? 0}`;
 

@@ -14,6 +14,7 @@ import { typed } from "../../marks/number";
 import { Giving } from "./Giving";
 import { Grid } from "./Grid";
 import { Notes } from "./Notes";
+import { Photos } from "./Photos";
 import { Work } from "./Work";
 import "./tend.css";
 
@@ -50,6 +51,7 @@ export default function Tend() {
               {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
               <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />
               <Notes trial={trial} day={view.day} notes={view.notes} />
+              <Photos trial={trial} />
               <Giving trial={trial} />
               {trial.reveal === null && <Care trial={trial} open={false} />}
             </>

@@ -3,8 +3,12 @@
 pub mod affected_area;
 pub mod affected_area_track;
 pub mod brix;
+pub mod brown_share;
+pub mod canopy_cover;
 pub mod canopy_density;
+pub mod canopy_evenness;
 pub mod curl;
+pub mod dark_green;
 pub mod dissolved_oxygen;
 pub mod evenness;
 pub mod first_flower;
@@ -24,6 +28,7 @@ pub mod leaves_gained;
 pub mod longest_root;
 pub mod odour;
 pub mod red_colour;
+pub mod red_leaf;
 pub mod root_colour;
 pub mod root_density;
 pub mod root_gained;
@@ -36,9 +41,10 @@ pub mod tip_burn;
 pub mod vigour;
 pub mod wall_thickness;
 pub mod water_used;
+pub mod yellow_leaf;
 pub mod yellowing;
 
-use super::readings::is_of_solution;
+use super::readings::is_of_unit;
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
 use crate::terms::kind::Kind;
@@ -117,7 +123,7 @@ impl Source {
     pub fn of_whole_unit(self) -> bool {
         match self {
             Self::WaterUsed => true,
-            Self::Last(key) => is_of_solution(key),
+            Self::Last(key) => is_of_unit(key),
             _ => false,
         }
     }
@@ -194,7 +200,7 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 37] = [
+pub const ALL: [&Measure; 43] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
@@ -232,6 +238,12 @@ pub const ALL: [&Measure; 37] = [
     &root_gained::MEASURE,
     &height_area::MEASURE,
     &affected_area_track::MEASURE,
+    &canopy_cover::MEASURE,
+    &dark_green::MEASURE,
+    &yellow_leaf::MEASURE,
+    &red_leaf::MEASURE,
+    &brown_share::MEASURE,
+    &canopy_evenness::MEASURE,
 ];
 
 /// The measure with this key.

@@ -2,8 +2,12 @@
 
 pub mod affected_area;
 pub mod brix;
+pub mod brown_share;
+pub mod canopy_cover;
 pub mod canopy_density;
+pub mod canopy_evenness;
 pub mod curl;
+pub mod dark_green;
 pub mod dissolved_oxygen;
 pub mod ec;
 pub mod evenness;
@@ -24,6 +28,7 @@ pub mod longest_root;
 pub mod odour;
 pub mod ph;
 pub mod red_colour;
+pub mod red_leaf;
 pub mod root_colour;
 pub mod root_density;
 pub mod sediment;
@@ -36,6 +41,7 @@ pub mod swelling;
 pub mod vigour;
 pub mod wall_thickness;
 pub mod water_added;
+pub mod yellow_leaf;
 pub mod yellowing;
 
 use serde::Serialize;
@@ -83,7 +89,7 @@ pub struct Anchor {
 }
 
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 37] = [
+pub const ALL: [&Reading; 43] = [
     &ph::READING,
     &ec::READING,
     &level::READING,
@@ -121,6 +127,12 @@ pub const ALL: [&Reading; 37] = [
     &yellowing::READING,
     &curl::READING,
     &red_colour::READING,
+    &canopy_cover::READING,
+    &dark_green::READING,
+    &yellow_leaf::READING,
+    &red_leaf::READING,
+    &brown_share::READING,
+    &canopy_evenness::READING,
 ];
 
 /// Readings of the solution stand first in [`ALL`].
@@ -130,6 +142,21 @@ const OF_SOLUTION: usize = 10;
 #[must_use]
 pub fn is_of_solution(key: &str) -> bool {
     ALL[..OF_SOLUTION].iter().any(|r| r.key == key)
+}
+
+/// Readings that are taken from a picture of the whole unit stand last in [`ALL`].
+const OF_PICTURE: usize = 6;
+
+/// Whether a reading is taken from a picture of the unit.
+#[must_use]
+pub fn is_of_picture(key: &str) -> bool {
+    ALL[ALL.len() - OF_PICTURE..].iter().any(|r| r.key == key)
+}
+
+/// Whether a reading is of the unit as a whole, whatever crops and samples stand in it.
+#[must_use]
+pub fn is_of_unit(key: &str) -> bool {
+    is_of_solution(key) || is_of_picture(key)
 }
 
 /// The reading with this key.
@@ -289,6 +316,9 @@ mod tests {
         assert!(find("mood").is_none());
         let of_solution: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_solution(key)).collect();
         assert_eq!(of_solution[..7], ["ph", "ec", "level", "filled", "water_added", "solution_added", "feed_added"]);
+        let of_picture: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_picture(key)).collect();
+        assert_eq!(of_picture[..2], ["canopy_cover", "dark_green"]);
+        assert_eq!(of_picture.len(), 6);
         assert_eq!(of_solution[7..], ["dissolved_oxygen", "odour", "sediment"]);
     }
 }

@@ -3,10 +3,10 @@
 use super::colour::{Lab, dark_green, lab_of_light};
 use super::picture::{Corners, Marked, PhotoError, Picture};
 use super::segment::{Kind, Mask, segment};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// What a picture says of a tray.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Figures {
     /// Share of the tray that is leaf, per cent.

@@ -1,5 +1,7 @@
 //! A picture, and what somebody marked in it.
 
+use serde::{Deserialize, Serialize};
+
 /// A picture: rows from the top, three bytes of sRGB a pixel.
 #[derive(Debug, Clone, Copy)]
 pub struct Picture<'a> {
@@ -30,19 +32,29 @@ pub type Corners = [Point; 4];
 pub const WHOLE: Corners = [[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]];
 
 /// What was marked in a picture.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
 pub struct Marked {
     /// Corners of the tray.
+    #[cfg_attr(feature = "schema", schema(value_type = Vec<Vec<f64>>))]
     pub corners: Corners,
-    /// A grey or white card: its centre; None where there is none.
+    /// A grey or white card: its centre; null where there is none.
+    #[serde(default)]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<Vec<f64>>))]
     pub card: Option<Point>,
     /// How readily a pixel counts as leaf, 0 to 1; a half is usual.
+    #[serde(default = "usual_readiness")]
     pub readiness: f64,
+}
+
+fn usual_readiness() -> f64 {
+    0.5
 }
 
 impl Default for Marked {
     fn default() -> Self {
-        Self { corners: WHOLE, card: None, readiness: 0.5 }
+        Self { corners: WHOLE, card: None, readiness: usual_readiness() }
     }
 }
 

@@ -1,0 +1,20 @@
+//! Share of the tray that is brown in its picture.
+
+use super::Reading;
+
+/// Share of the tray that is brown in its picture.
+pub const READING: Reading = Reading {
+    key: "brown_share",
+    name: "brown share of tray",
+    unit: "%",
+    decimals: 1,
+    refused_below: 0.0,
+    refused_above: 100.0,
+    asked_below: 0.0,
+    asked_above: 100.0,
+    whole: false,
+    jumps_asked: false,
+    once_seen: false,
+    by_eye: false,
+    scale: "",
+};

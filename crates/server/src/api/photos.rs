@@ -1,0 +1,353 @@
+//! Photos of units: taken in, shown, marked and measured. By code, never by treatment.
+
+use crate::access::Who;
+use crate::app::App;
+use crate::clock::{date_of, day_at, done_at};
+use crate::error::Problem;
+use crate::limits::MOST_OF_PICTURE;
+use crate::pictures::{look_through, open};
+use crate::sent::Sent;
+use axum::Json;
+use axum::extract::{Path, Query, Request, State};
+use axum::http::{StatusCode, header};
+use axum::response::IntoResponse;
+use image::{ExtendedColorType, ImageEncoder};
+use iron_twin_core::catalogue::readings::is_of_picture;
+use iron_twin_core::tend::photo::{Corners, Figures, Kind, Marked, Mask, PhotoError, Picture, measure};
+use iron_twin_core::trial::Trial;
+use iron_twin_store::photo::{NewPhoto, Photo, View};
+use iron_twin_store::tend::NewReading;
+use iron_twin_store::{Stamp, Store};
+use jiff::Timestamp;
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+
+/// A photo of a unit.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PhotoView {
+    /// Random id.
+    id: String,
+    /// Code of the unit.
+    code: String,
+    /// From where: `top`, `side`, `root`.
+    #[schema(value_type = String)]
+    view: View,
+    /// Days since sowing.
+    day: u32,
+    /// When it was taken (RFC 3339).
+    at: String,
+    /// Who entered it.
+    who: String,
+    /// Pixels in a row, turned upright.
+    width: u32,
+    /// Rows, turned upright.
+    height: u32,
+    /// As the camera held it, 1 to 8.
+    orientation: u8,
+    /// What was marked in it; null before.
+    marked: Option<Marked>,
+    /// What was measured; null before.
+    figures: Option<Figures>,
+    /// Version to send back with a change.
+    version: i64,
+}
+
+fn view(trial: &Trial, photo: Photo) -> PhotoView {
+    PhotoView {
+        code: trial.units[photo.unit].code.clone(),
+        id: photo.id,
+        view: photo.view,
+        day: photo.day,
+        at: photo.at.to_string(),
+        who: photo.who,
+        width: photo.width,
+        height: photo.height,
+        orientation: photo.orientation,
+        marked: photo.marked,
+        figures: photo.figures,
+        version: photo.version,
+    }
+}
+
+/// Photos of a trial.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PhotosView {
+    /// Oldest first.
+    photos: Vec<PhotoView>,
+}
+
+fn all(store: &Store, id: &str) -> Result<PhotosView, Problem> {
+    let trial = store.trial(id)?;
+    Ok(PhotosView { photos: store.photos(id)?.into_iter().map(|photo| view(&trial, photo)).collect() })
+}
+
+/// Photos of a trial, oldest first.
+#[utoipa::path(get, operation_id = "photos_list", path = "/trials/{id}/photos", params(("id" = String, Path)),
+    responses((status = 200, body = PhotosView), (status = 404, body = Problem)))]
+pub(crate) async fn list(State(app): State<App>, Path(id): Path<String>) -> Result<Json<PhotosView>, Problem> {
+    app.run(move |store| Ok(Json(all(store, &id)?))).await
+}
+
+/// Of what a picture is.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct PhotoQuery {
+    /// Code of the unit.
+    code: String,
+    /// From where: `top`, `side`, `root`.
+    #[param(value_type = String)]
+    view: View,
+    /// When it was entered on the device (RFC 3339); now where left out. The camera's own time comes first.
+    #[param(value_type = Option<String>)]
+    at: Option<Timestamp>,
+}
+
+/// Takes a picture in: a JPEG or PNG as it comes from a phone. How it was held and when it was taken is kept; what the camera
+/// told of the place is not.
+#[utoipa::path(post, operation_id = "photos_add", path = "/trials/{id}/photos", params(("id" = String, Path), PhotoQuery),
+    request_body(content = Vec<u8>, content_type = "image/jpeg"),
+    responses((status = 201, body = PhotosView), (status = 404, body = Problem), (status = 409, body = Problem),
+        (status = 413, body = Problem), (status = 422, body = Problem), (status = 507, body = Problem)))]
+pub(crate) async fn add(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+    Query(query): Query<PhotoQuery>,
+    request: Request,
+) -> Result<(StatusCode, Json<PhotosView>), Problem> {
+    let key = request.headers().get("idempotency-key").and_then(|v| v.to_str().ok()).map(str::to_owned);
+    let bytes = axum::body::to_bytes(request.into_body(), MOST_OF_PICTURE).await;
+    let bytes = bytes.map_err(|_| {
+        let detail = format!("A picture has at most {} MB, and must come whole.", MOST_OF_PICTURE >> 20);
+        Problem::new(StatusCode::PAYLOAD_TOO_LARGE, "too_large", "Too large", detail)
+    })?;
+    app.run(move |store| {
+        let now = Timestamp::now();
+        let farm = store.farm()?;
+        let incoming = look_through(bytes.to_vec(), &farm.time_zone())?;
+        let entered = done_at(query.at, now);
+        // A camera whose clock runs ahead, or stands in another year, is not believed.
+        let sown = store.farm_and_day_zero(&id)?.1;
+        let believed = |at: &Timestamp| *at <= now && sown.is_some_and(|sown| date_of(&farm, *at) >= sown);
+        let at = incoming.taken.filter(believed).unwrap_or(entered);
+        let Some(day) = day_at(store, &id, at)? else {
+            return Err(Problem::locked("Sow first: days count from sowing."));
+        };
+        let request = key.map(|key| (key, format!("{id} photo of {}", query.code)));
+        let stamp = Stamp { who: who.name, now, request };
+        let new = NewPhoto {
+            code: query.code,
+            view: query.view,
+            day,
+            at: Some(at),
+            media: incoming.media,
+            width: incoming.width,
+            height: incoming.height,
+            orientation: incoming.orientation,
+            bytes: incoming.bytes,
+        };
+        store.add_photo(&stamp, &id, &new)?;
+        Ok((StatusCode::CREATED, Json(all(store, &id)?)))
+    })
+    .await
+}
+
+fn kept_bytes(store: &Store, photo: &Photo) -> Result<Vec<u8>, Problem> {
+    std::fs::read(store.photo_file(photo)).map_err(|e| {
+        tracing::error!(error = %e, "a picture is not where it was kept");
+        Problem::not_found("The picture is no longer in the folder beside the data file; its figures are kept.")
+    })
+}
+
+/// A picture as it was kept.
+#[utoipa::path(get, operation_id = "photos_file", path = "/trials/{id}/photos/{photo}/file",
+    params(("id" = String, Path), ("photo" = String, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "image/jpeg"), (status = 404, body = Problem)))]
+pub(crate) async fn file(
+    State(app): State<App>,
+    Path((id, photo)): Path<(String, String)>,
+) -> Result<impl IntoResponse, Problem> {
+    app.run(move |store| {
+        let photo = store.photo(&id, &photo)?;
+        let headers = [
+            (header::CONTENT_TYPE, photo.media.clone()),
+            (header::CACHE_CONTROL, "private, max-age=31536000, immutable".to_owned()),
+        ];
+        Ok((headers, kept_bytes(store, &photo)?))
+    })
+    .await
+}
+
+/// Longest side of a small picture, pixels.
+const SMALL: u32 = 360;
+
+/// A picture made small and turned upright, for sheets of many.
+#[utoipa::path(get, operation_id = "photos_small", path = "/trials/{id}/photos/{photo}/small",
+    params(("id" = String, Path), ("photo" = String, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "image/jpeg"), (status = 404, body = Problem)))]
+pub(crate) async fn small(
+    State(app): State<App>,
+    Path((id, photo)): Path<(String, String)>,
+) -> Result<impl IntoResponse, Problem> {
+    app.run(move |store| {
+        let photo = store.photo(&id, &photo)?;
+        let opened = open(&kept_bytes(store, &photo)?, photo.orientation)?.thumbnail(SMALL, SMALL).into_rgb8();
+        let mut out = Vec::new();
+        image::codecs::jpeg::JpegEncoder::new_with_quality(&mut out, 80)
+            .write_image(opened.as_raw(), opened.width(), opened.height(), ExtendedColorType::Rgb8)
+            .map_err(|e| Problem::internal(&e))?;
+        let headers =
+            [(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, max-age=31536000, immutable")];
+        Ok((headers, out))
+    })
+    .await
+}
+
+impl From<PhotoError> for Problem {
+    fn from(error: PhotoError) -> Self {
+        let field = match error {
+            PhotoError::Corners | PhotoError::WrongSize { .. } => "corners",
+            PhotoError::Card => "card",
+            PhotoError::Readiness => "readiness",
+        };
+        Self::refused(field, error.to_string())
+    }
+}
+
+fn measured(store: &Store, photo: &Photo, marked: &Marked) -> Result<(Figures, Mask), Problem> {
+    let opened = open(&kept_bytes(store, photo)?, photo.orientation)?.into_rgb8();
+    let (width, height) = (opened.width() as usize, opened.height() as usize);
+    Ok(measure(&Picture { width, height, pixels: opened.as_raw() }, marked)?)
+}
+
+/// Colours of the shading, with how much they cover.
+fn shade(kind: Kind) -> [u8; 4] {
+    match kind {
+        Kind::Outside => [46, 49, 52, 150],
+        Kind::Ground => [0, 0, 0, 0],
+        Kind::Brown => [122, 84, 40, 150],
+        Kind::Green => [60, 190, 90, 120],
+        Kind::Yellow => [240, 210, 60, 150],
+        Kind::Red => [220, 60, 110, 150],
+    }
+}
+
+/// What was marked, as it is tried out.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct MaskQuery {
+    /// Corners, going round the tray: eight shares of width and height, with commas between; the whole picture where left out.
+    corners: Option<String>,
+    /// The card, two shares with a comma between; none where left out.
+    card: Option<String>,
+    /// How readily a pixel counts as leaf, 0 to 1.
+    readiness: Option<f64>,
+}
+
+fn shares(text: &str, field: &'static str) -> Result<Vec<f64>, Problem> {
+    let parsed: Result<Vec<f64>, _> = text.split(',').map(|part| part.trim().parse()).collect();
+    parsed.map_err(|_| Problem::refused(field, "shares of width and height, such as 0.1,0.1"))
+}
+
+fn marked(query: &MaskQuery) -> Result<Marked, Problem> {
+    let mut marked = Marked::default();
+    if let Some(text) = &query.corners {
+        let all = shares(text, "corners")?;
+        let corners: Vec<[f64; 2]> = all.chunks(2).filter_map(|two| two.try_into().ok()).collect();
+        marked.corners = Corners::try_from(corners).map_err(|_| PhotoError::Corners)?;
+    }
+    if let Some(text) = &query.card {
+        let card = shares(text, "card")?.try_into();
+        marked.card = Some(card.map_err(|_| PhotoError::Card)?);
+    }
+    marked.readiness = query.readiness.unwrap_or(marked.readiness);
+    Ok(marked)
+}
+
+/// What was taken for leaf, as a shading to lay over the picture.
+#[utoipa::path(get, operation_id = "photos_mask", path = "/trials/{id}/photos/{photo}/mask",
+    params(("id" = String, Path), ("photo" = String, Path), MaskQuery),
+    responses((status = 200, body = Vec<u8>, content_type = "image/png"), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn mask(
+    State(app): State<App>,
+    Path((id, photo)): Path<(String, String)>,
+    Query(query): Query<MaskQuery>,
+) -> Result<impl IntoResponse, Problem> {
+    app.run(move |store| {
+        let photo = store.photo(&id, &photo)?;
+        let (_, mask) = measured(store, &photo, &marked(&query)?)?;
+        let pixels: Vec<u8> = mask.kinds.iter().flat_map(|kind| shade(*kind)).collect();
+        let mut out = Vec::new();
+        image::codecs::png::PngEncoder::new(&mut out)
+            .write_image(&pixels, mask.width as u32, mask.height as u32, ExtendedColorType::Rgba8)
+            .map_err(|e| Problem::internal(&e))?;
+        Ok(([(header::CONTENT_TYPE, "image/png")], out))
+    })
+    .await
+}
+
+/// What was marked in a photo.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct MarkSent {
+    /// Corners, card, and how readily a pixel counts as leaf.
+    marked: Marked,
+    /// Version on which it was marked.
+    version: i64,
+}
+
+/// What a figure is recorded as.
+fn readings(figures: &Figures) -> [(&'static str, Option<f64>); 6] {
+    [
+        ("canopy_cover", Some(figures.cover_percent)),
+        ("dark_green", figures.dark_green),
+        ("yellow_leaf", figures.yellow_percent),
+        ("red_leaf", figures.red_percent),
+        ("brown_share", Some(figures.brown_percent)),
+        ("canopy_evenness", figures.evenness_percent),
+    ]
+}
+
+/// Records the figures of a photo from above among the readings of its day, as far as the trial is judged by them.
+fn record(store: &Store, stamp: &Stamp, id: &str, photo: &Photo, figures: &Figures) -> Result<(), Problem> {
+    let trial = store.trial(id)?;
+    let wanted: Vec<&str> = trial.plan.ask.readings().iter().map(|r| r.key).filter(|key| is_of_picture(key)).collect();
+    if photo.view != View::Top {
+        return Ok(());
+    }
+    for (key, value) in readings(figures).into_iter().filter(|(key, _)| wanted.contains(key)) {
+        let before = trial.of_unit(photo.unit).readings.iter().rfind(|r| r.reading == key && r.head.day == photo.day);
+        let new = NewReading {
+            code: trial.units[photo.unit].code.clone(),
+            reading: key.into(),
+            crop: None,
+            sample: None,
+            day: photo.day,
+            value,
+            confirmed: true,
+            version: before.map_or(0, |r| r.head.version),
+            again: false,
+            at: Some(photo.at),
+        };
+        let stamp = Stamp { request: None, ..stamp.clone() };
+        store.record_reading(&stamp, id, &new)?;
+    }
+    Ok(())
+}
+
+/// Keeps what was marked in a photo, measures it, and records what the trial is judged by.
+#[utoipa::path(put, operation_id = "photos_mark", path = "/trials/{id}/photos/{photo}",
+    params(("id" = String, Path), ("photo" = String, Path)), request_body = MarkSent,
+    responses((status = 200, body = PhotosView), (status = 404, body = Problem), (status = 409, body = Problem),
+        (status = 422, body = Problem)))]
+pub(crate) async fn mark(
+    State(app): State<App>,
+    Path((id, photo)): Path<(String, String)>,
+    sent: Sent<MarkSent>,
+) -> Result<Json<PhotosView>, Problem> {
+    app.run(move |store| {
+        let found = store.photo(&id, &photo)?;
+        let (figures, _) = measured(store, &found, &sent.body.marked)?;
+        store.mark_photo(&sent.stamp, &id, &photo, (&sent.body.marked, &figures), sent.body.version)?;
+        record(store, &sent.stamp, &id, &found, &figures)?;
+        Ok(Json(all(store, &id)?))
+    })
+    .await
+}
