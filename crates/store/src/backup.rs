@@ -116,7 +116,43 @@ fn copied(from: &Connection, to: &Path) -> Result<Held> {
     done
 }
 
-/// Copies the data file to a new one, while the program runs or not.
+/// Folder of the pictures of a data file, and of a backup made under a name of its own.
+pub(crate) fn pictures_of(file: &Path) -> PathBuf {
+    file.with_extension("photos")
+}
+
+/// Folder of the pictures of all backups that the program made: pictures never change, so that one of each is enough.
+fn pictures_in(folder: &Path) -> PathBuf {
+    folder.join("photos")
+}
+
+/// Brings pictures that are not there yet from one folder to another. They are named by their content, so that one that is
+/// there is the same.
+fn bring_pictures(from: &Path, to: &Path) -> Result<()> {
+    if !from.is_dir() {
+        return Ok(());
+    }
+    std::fs::create_dir_all(to).map_err(failed(to))?;
+    for entry in std::fs::read_dir(from).map_err(failed(from))? {
+        let picture = entry.map_err(failed(from))?.path();
+        let Some(name) = picture.file_name().filter(|_| picture.extension().is_some_and(|e| e != "part")) else {
+            continue;
+        };
+        let target = to.join(name);
+        if target.exists() || std::fs::hard_link(&picture, &target).is_ok() {
+            continue;
+        }
+        // On another disk: whole under its name, or not there.
+        let half = target.with_extension("part");
+        std::fs::copy(&picture, &half).map_err(failed(&half))?;
+        File::open(&half).and_then(|file| file.sync_all()).map_err(failed(&half))?;
+        std::fs::rename(&half, &target).map_err(failed(&target))?;
+    }
+    sync_folder(&to.join("."));
+    Ok(())
+}
+
+/// Copies the data file and its pictures to new ones, while the program runs or not.
 ///
 /// # Errors
 /// [`StoreError::Unfit`] for a data file that is none or is damaged, or a target that is there already;
@@ -126,7 +162,9 @@ pub fn back_up(data: &Path, to: &Path) -> Result<Held> {
     if !is_own(&from).map_err(|_| unfit(data, "it is no data file of this program"))? {
         return Err(unfit(data, "it is no data file of this program"));
     }
-    take(&from, to)
+    let held = take(&from, to)?;
+    bring_pictures(&pictures_of(data), &pictures_of(to))?;
+    Ok(held)
 }
 
 fn take(from: &Connection, to: &Path) -> Result<Held> {
@@ -201,6 +239,9 @@ pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
     if data.exists() {
         fold(data)?;
     }
+    for pictures in [pictures_of(backup), pictures_in(backup.parent().unwrap_or(Path::new(".")))] {
+        bring_pictures(&pictures, &pictures_of(data))?;
+    }
     let held = copied(&source, data)?;
     let mut aside = None;
     if data.exists() {
@@ -250,6 +291,7 @@ impl Store {
         let kind = if nightly { NIGHTLY } else { "by-hand-" };
         let name = format!("{kind}{}.sqlite", moment.strftime("%Y-%m-%d-%H%M%S"));
         let held = self.on_own_connection(|own| take(own, &folder.join(&name)))?;
+        bring_pictures(&pictures_of(self.path()), &pictures_in(&folder))?;
         Ok(Kept { name, bytes: held.bytes })
     }
 

@@ -115,7 +115,7 @@ impl Store {
     /// Folder of the pictures, beside the data file.
     #[must_use]
     pub fn photo_folder(&self) -> PathBuf {
-        self.path().with_extension("photos")
+        crate::backup::pictures_of(self.path())
     }
 
     /// The file of a picture, by the hash of its content.

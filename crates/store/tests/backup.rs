@@ -1,6 +1,7 @@
 //! Backups while the farm is in use, and back again; files that are none, are damaged, or were exchanged.
 
 use iron_twin_store::backup::{back_up, restore};
+use iron_twin_store::photo::{NewPhoto, View};
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 use jiff::Timestamp;
 use jiff::civil::date;
@@ -188,6 +189,51 @@ fn a_file_found_damaged_takes_no_more_writes_and_one_taken_away_says_so() -> Res
     let store = Store::open(&bad)?;
     assert!(!store.sound(false)?);
     assert!(matches!(store.create_trial(&stamp(), "Lost"), Err(StoreError::Damaged)));
+    Ok(())
+}
+
+/// Pictures are backed up beside the data, by hand and by night, and come back with it.
+#[test]
+fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
+    let (folder, data) = folder();
+    let store = farm(&data, 1)?;
+    let id = store.trials()?[0].id.clone();
+    store.deal(&stamp(), &id, iron_twin_store::place::Chance { seed: 1, nonce: [0; 32] }, store.trial(&id)?.version)?;
+    store.sow(&stamp(), &id, date(1970, 1, 1))?;
+    let code = store.trial(&id)?.units[iron_twin_core::terms::indices::UnitIndex(0)].code.clone();
+    let photo = |bytes: &[u8]| NewPhoto {
+        code: code.clone(),
+        view: View::Top,
+        day: 0,
+        at: None,
+        media: "image/jpeg",
+        width: 2,
+        height: 2,
+        orientation: 1,
+        bytes: bytes.to_vec(),
+    };
+    store.add_photo(&stamp(), &id, &photo(b"one"))?;
+    store.add_photo(&stamp(), &id, &photo(b"two"))?;
+    // The same picture twice is one file.
+    store.add_photo(&stamp(), &id, &photo(b"two"))?;
+    let files = |folder: &Path| std::fs::read_dir(folder).map_or(0, Iterator::count);
+    assert_eq!(files(&store.photo_folder()), 2);
+    let copy = folder.path().join("elsewhere").join("copy.sqlite");
+    std::fs::create_dir_all(copy.parent().expect("a folder")).expect("a folder");
+    back_up(&data, &copy)?;
+    let night = date(2026, 11, 1).at(3, 0, 0, 0).in_tz("UTC").expect("a moment");
+    let nightly = store.back_up_nightly(&night)?.expect("made");
+    let nightly = store.backup_file(&nightly.name)?;
+    drop(store);
+    for (n, backup) in [copy, nightly].iter().enumerate() {
+        let other = folder.path().join(format!("new-{n}.sqlite"));
+        restore(backup, &other)?;
+        let back = Store::open(&other)?;
+        let photos = back.photos(&id)?;
+        let kept: Vec<Vec<u8>> =
+            photos.iter().map(|p| std::fs::read(back.photo_file(p)).expect("the picture")).collect();
+        assert_eq!(kept, [b"one".to_vec(), b"two".to_vec(), b"two".to_vec()], "{}", backup.display());
+    }
     Ok(())
 }
 
