@@ -54,6 +54,13 @@ async fn yesterdays_feeding_its_exception_and_a_top_up_out_of_reach() {
     browser.click_text("button", &format!("take back “watering of {}", codes[0])).await;
     browser.gone_text("plain water: once").await;
     assert_eq!(given(&browser, &id).await["singles"].as_array().map(Vec::len), Some(1), "the exception stays");
+    // In the diary stands everything; an older entry is taken back there, whatever came after it.
+    browser.click_text("summary", "Diary").await;
+    browser.shows(&format!("watering of {}, day 5", codes[0])).await;
+    browser.click(&format!("button[aria-label^='take back feeding without {}']", codes[1])).await;
+    browser.gone_text("day 4 (ran out)").await;
+    browser.choose_in("Show", "what was given").await;
+    browser.shows("taken back").await;
     let faults = browser.axe_faults().await;
     assert!(faults.is_empty(), "{}", faults.join("\n"));
     browser.end().await;

@@ -163,3 +163,59 @@ async fn who_feeds_by_jug_learns_no_name() {
     assert!(!view.to_string().contains("kelp"), "{view}");
     assert_eq!(received(&view), [(codes.len(), vec![])], "whose jug it was is not told unit by unit");
 }
+
+#[tokio::test]
+async fn the_diary_tells_everything_and_each_takes_back_their_own() {
+    let farm = Farm::new();
+    let (id, codes) = sown(&farm).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let (owner, hand) = (farm.person("Ada", "owner").await, farm.person("Rec", "recorder").await);
+    let read =
+        |code: &str, value: f64| json!({ "code": code, "reading": "height", "day": 3, "value": value, "version": 0 });
+    let trial = farm.text_as(&owner, "GET", &at(""), Value::Null).await.1;
+    let trial: Value = serde_json::from_str(&trial).expect("JSON");
+    let mix = json!({ "treatment": 1, "volume_l": 2.0, "feed_total": 8.0 });
+    farm.text_as(&owner, "POST", &at("/mixes"), mix).await;
+    let mut ask = trial["ask"].clone();
+    let before = ask["also"].clone();
+    ask["also"] = json!(["height", "leaf_count"]);
+    let put = json!({ "name": "Cress", "ask": ask, "version": trial["version"], "reason": "to see it grow" });
+    assert_eq!(farm.text_as(&owner, "PUT", &at("/ask"), put).await.0, 200);
+    for (n, who) in [&hand, &owner, &hand].into_iter().enumerate() {
+        let (status, said) = farm.text_as(who, "POST", &at("/readings"), read(&codes[n], 40.0)).await;
+        assert_eq!(status, 200, "{said}");
+    }
+    farm.text_as(&hand, "POST", &at("/jobs"), json!({ "job": "feed", "date": days_ago(4) })).await;
+    let diary = async |who: &str, query: &str| {
+        let (_, text) = farm.text_as(who, "GET", &at(&format!("/diary{query}")), Value::Null).await;
+        serde_json::from_str::<Value>(&text).expect("JSON")["entries"].as_array().expect("entries").clone()
+    };
+    let all = diary(&hand, "").await;
+    let actions: Vec<&str> = all.iter().map(|e| e["action"].as_str().expect("an action")).collect();
+    assert_eq!(actions[0], "Feed by code, day 6");
+    assert!(actions.contains(&"mixed a solution"), "no treatment by name: {actions:?}");
+    let name = trial["sheet"]["treatments"][1]["name"].as_str().expect("a name");
+    assert!(diary(&owner, "?kind=mixes").await[0]["action"] == json!(format!("mixed {name}")));
+    let readings = diary(&hand, "?kind=readings").await;
+    assert_eq!(readings.iter().map(|e| e["own"].as_bool()).collect::<Vec<_>>(), [Some(true), Some(false), Some(true)]);
+    assert_eq!(diary(&hand, &format!("?kind=readings&before={}", readings[1]["id"])).await.len(), 1);
+    // The oldest of one's own, however much was written since; not somebody else's; not twice.
+    let take_back = async |who: &str, entry: &Value| {
+        farm.text_as(who, "POST", &at("/take-back"), json!({ "entry": entry["id"] })).await.0.as_u16()
+    };
+    assert_eq!(take_back(&hand, &readings[1]).await, 409);
+    assert_eq!(take_back(&hand, &readings[2]).await, 200);
+    assert_eq!(take_back(&hand, &readings[2]).await, 409);
+    let readings = diary(&hand, "?kind=readings").await;
+    assert_eq!(
+        readings.iter().map(|e| e["undone"].as_bool()).collect::<Vec<_>>(),
+        [Some(false), Some(false), Some(true)]
+    );
+    // A change of the plan as well, by who made it.
+    let plans = diary(&owner, "?kind=plan").await;
+    let changed = plans.iter().find(|e| e["plan"] == json!(true) && e["own"] == json!(true)).expect("a change");
+    assert_eq!(take_back(&hand, changed).await, 409);
+    assert_eq!(take_back(&owner, changed).await, 200);
+    let trial = farm.text_as(&owner, "GET", &at(""), Value::Null).await.1;
+    assert_eq!(serde_json::from_str::<Value>(&trial).expect("JSON")["ask"]["also"], before);
+}

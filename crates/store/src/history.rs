@@ -4,6 +4,7 @@ use crate::error::{Result, StoreError};
 use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
 use crate::trial::rows;
+use jiff::Timestamp;
 use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -67,11 +68,12 @@ const RECORDS: [(&str, &str); 10] = [
 
 /// What a person's undo in a trial takes back: records, and changes of the plan. Once the plan is sealed, those before the
 /// seal stay as they are.
-const UNDOABLE: &str = "SELECT id, action, entity, entity_id, before, after FROM history
-    WHERE trial_id = ?1 AND who = ?2 AND undone = 0
+const UNDOABLE: &str = "trial_id = ?1 AND who = ?2 AND undone = 0
       AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'giving', 'photo', 'mix', 'store_item', 'job_moved')
-           OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))
-    ORDER BY id DESC LIMIT 1";
+           OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))";
+
+/// Columns of a write, as undo reads it.
+const WRITTEN: &str = "id, action, entity, entity_id, before, after";
 
 /// The statement that reads a row of a table as JSON. The columns of a table do not change while the program runs, so that
 /// it is put together once.
@@ -151,7 +153,35 @@ fn still(now: Option<&Value>, written: Option<&Value>) -> bool {
 fn last(t: &Connection, who: &str, trial: &str, sealed_plan_version: Option<i64>) -> Result<Option<Written>> {
     // The first version of a plan is the trial itself.
     let after = sealed_plan_version.unwrap_or(1);
-    Ok(t.prepare_cached(UNDOABLE)?.query_row((trial, who, after), Written::from_row).optional()?)
+    let sql = format!("SELECT {WRITTEN} FROM history WHERE {UNDOABLE} ORDER BY id DESC LIMIT 1");
+    Ok(t.prepare_cached(&sql)?.query_row((trial, who, after), Written::from_row).optional()?)
+}
+
+/// A write of one's own that may be taken back, by its number.
+fn stated(t: &Connection, (who, trial): (&str, &str), sealed: Option<i64>, id: i64) -> Result<Option<Written>> {
+    let sql = format!("SELECT {WRITTEN} FROM history WHERE id = ?4 AND {UNDOABLE}");
+    Ok(t.prepare_cached(&sql)?.query_row((trial, who, sealed.unwrap_or(1), id), Written::from_row).optional()?)
+}
+
+/// A write as the diary tells it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DiaryEntry {
+    /// Its number.
+    pub id: i64,
+    /// When it was written.
+    pub at: Timestamp,
+    /// By whom.
+    pub who: String,
+    /// What it did, for instance `weighed K`.
+    pub action: String,
+    /// What it was of: `reading`, `plan`, ...
+    pub entity: String,
+    /// The key of the reading, of a reading.
+    pub reading: Option<String>,
+    /// Whether it was taken back.
+    pub undone: bool,
+    /// Whether who asks may take it back.
+    pub own: bool,
 }
 
 /// Puts a row of a record table back as it was before a write, unless somebody has changed it since.
@@ -199,17 +229,26 @@ pub(crate) fn undo_last_of_shelves(t: &Connection, stamp: &Stamp, shelves: &str)
     Ok(written.into())
 }
 
-/// Takes back one's own last record or change of the plan.
-fn undo_last(t: &Tx<'_>, stamp: &Stamp, trial: &str) -> Result<Undone> {
+/// Takes back one's own last record or change of the plan; or a stated one of one's own.
+fn undo(t: &Tx<'_>, stamp: &Stamp, trial: &str, entry: Option<i64>) -> Result<Undone> {
     let loaded = t.loaded(trial)?;
     if loaded.trial.reveal.is_some() {
         return Err(StoreError::Locked("the key is open: records can no longer change"));
     }
-    let written = last(t, &stamp.who, trial, loaded.sealed_plan_version)?.ok_or(StoreError::NothingToUndo)?;
+    let written = match entry {
+        None => last(t, &stamp.who, trial, loaded.sealed_plan_version)?,
+        Some(id) => stated(t, (&stamp.who, trial), loaded.sealed_plan_version, id)?,
+    };
+    let written = written.ok_or(StoreError::NothingToUndo)?;
     if written.entity == "plan" {
         t.undo_plan(stamp, &loaded, &written)?;
         mark(t, stamp, trial, &written, (None, None))?;
         return Ok(written.into());
+    }
+    // The days of everything that was recorded since count from it.
+    let is_sowing = written.after.as_deref().is_some_and(|row| row.contains("\"job\":\"sow\""));
+    if is_sowing && last(t, &stamp.who, trial, loaded.sealed_plan_version)?.is_some_and(|own| own.id != written.id) {
+        return Err(StoreError::Locked("take back what you recorded after the sowing first: its days count from it"));
     }
     let (before, after) = put_back(t, &written)?;
     if after.as_ref().is_some_and(|row| row["job"] == "sow") {
@@ -235,7 +274,56 @@ impl Store {
     /// [`StoreError::NothingToUndo`]; [`StoreError::Locked`] after the reveal; [`StoreError::Stale`] when somebody else
     /// wrote to the same record, or changed the plan, since.
     pub fn undo(&self, stamp: &Stamp, trial: &str) -> Result<Undone> {
-        self.write(stamp, |t| undo_last(t, stamp, trial))
+        self.write(stamp, |t| undo(t, stamp, trial, None))
+    }
+
+    /// Takes back a stated write of one's own: any record, and the last change of the plan.
+    ///
+    /// # Errors
+    /// As [`Store::undo`]; [`StoreError::NothingToUndo`] for one of somebody else's, or that was taken back already.
+    pub fn undo_entry(&self, stamp: &Stamp, trial: &str, entry: i64) -> Result<Undone> {
+        self.write(stamp, |t| undo(t, stamp, trial, Some(entry)))
+    }
+
+    /// What was written in a trial, newest first: of some kinds (all where none is named), before an entry, as many as asked.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`], [`StoreError::Sqlite`].
+    pub fn diary(
+        &self,
+        trial: &str,
+        who: &str,
+        kinds: &[&str],
+        before: Option<i64>,
+        most: u32,
+    ) -> Result<Vec<DiaryEntry>> {
+        self.read(|t| {
+            let loaded = t.loaded(trial)?;
+            let sealed = loaded.sealed_plan_version.unwrap_or(1);
+            let open = loaded.trial.reveal.is_none();
+            let kinds = serde_json::to_string(kinds)?;
+            // The taking back itself stands with what it took back.
+            let sql = format!(
+                "SELECT id, at, who, action, entity, json_extract(coalesce(after, before), '$.reading'), undone, {UNDOABLE}
+                 FROM history WHERE trial_id = ?1 AND entity <> 'undo' AND id < ?4
+                   AND (json_array_length(?5) = 0 OR entity IN (SELECT value FROM json_each(?5)))
+                 ORDER BY id DESC LIMIT ?6"
+            );
+            let read = |r: &Row<'_>| {
+                let at: String = r.get(1)?;
+                Ok(DiaryEntry {
+                    id: r.get(0)?,
+                    at: at.parse().unwrap_or(Timestamp::UNIX_EPOCH),
+                    who: r.get(2)?,
+                    action: r.get(3)?,
+                    entity: r.get(4)?,
+                    reading: r.get(5)?,
+                    undone: r.get(6)?,
+                    own: r.get::<_, bool>(7)? && open,
+                })
+            };
+            rows(t, &sql, (trial, who, sealed, before.unwrap_or(i64::MAX), kinds, most), read)
+        })
     }
 
     /// What somebody's next undo in a trial would take back; a change of the plan that would be refused is not offered.

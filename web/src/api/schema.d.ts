@@ -576,6 +576,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/diary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything that was written in a trial, newest first. */
+        get: operations["diary_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/expected": {
         parameters: {
             query?: never;
@@ -1109,6 +1126,23 @@ export interface paths {
         /** Sets the starting sizes of what stands in places; a deal that went by them is dropped. */
         put: operations["place_put_starts"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes back an entry of one's own: any record, and the last change of the plan. */
+        post: operations["diary_take_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2296,6 +2330,33 @@ export interface components {
             treatments: number;
             /** @description Number of units. */
             units: number;
+        };
+        /** @description An entry of the diary. */
+        DiaryLine: {
+            /** @description What it did. */
+            action: string;
+            /** @description When it was written (RFC 3339). */
+            at: string;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            id: number;
+            /** @description Whether who asks may take it back. */
+            own: boolean;
+            /** @description Whether it was a change of the plan. */
+            plan: boolean;
+            /** @description Whether it was taken back. */
+            undone: boolean;
+            /** @description By whom. */
+            who: string;
+        };
+        /** @description The diary of a trial. */
+        DiaryView: {
+            /** @description Newest first. */
+            entries: components["schemas"]["DiaryLine"][];
+            /** @description Whether there are older ones. */
+            more: boolean;
         };
         /** @description How many things differ from the control. */
         Differences: {
@@ -4880,6 +4941,21 @@ export interface components {
             /** @description What goes in, in the order in which it is dissolved. */
             parts: components["schemas"]["StockPart"][];
         };
+        /** @description Which entry to take back. */
+        TakeBackSent: {
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            entry: number;
+        };
+        /** @description What was taken back. */
+        TakenBack: {
+            /** @description What it had done. */
+            action: string;
+            /** @description Whether it was a change of the plan. */
+            plan: boolean;
+        };
         /** @description The tank of one treatment. */
         Tank: {
             /**
@@ -7121,6 +7197,49 @@ export interface operations {
             };
         };
     };
+    diary_get: {
+        parameters: {
+            query?: {
+                /** @description Of one kind; of all where left out. */
+                kind?: ("readings" | "weights" | "work" | "given" | "photos" | "notes" | "mixes" | "plan") | null;
+                /** @description Those before this one; the newest where left out. */
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiaryView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_expected: {
         parameters: {
             query?: never;
@@ -8698,6 +8817,48 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    diary_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBackSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

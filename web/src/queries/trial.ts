@@ -1,6 +1,7 @@
 import { queryOptions, useMutation, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../api/client";
+import type { paths } from "../api/schema";
 import { newKey, sendHere, type Entry } from "../api/outbox";
 
 export const farmQuery = queryOptions({
@@ -271,5 +272,25 @@ export function usePhoto(id: string) {
 export function useMarkPhoto(id: string) {
   return useTrialWrite(id, ({ photo, ...body }: Schemas["MarkSent"] & { photo: string }) =>
     answered(client.PUT("/api/v1/trials/{id}/photos/{photo}", { params: { path: { id, photo } }, body })),
+  );
+}
+
+export type DiaryKind = NonNullable<NonNullable<paths["/api/v1/trials/{id}/diary"]["get"]["parameters"]["query"]>["kind"]>;
+
+export const diaryQuery = (id: string, kind: DiaryKind | null, before: number | null) =>
+  queryOptions({
+    queryKey: ["trial", id, "diary", kind, before],
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/diary", {
+          params: { path: { id }, query: { ...(kind ? { kind } : {}), ...(before === null ? {} : { before }) } },
+        }),
+      ),
+    placeholderData: (earlier) => earlier,
+  });
+
+export function useTakeBack(id: string) {
+  return useTrialWrite(id, (entry: number) =>
+    answered(client.POST("/api/v1/trials/{id}/take-back", { params: { path: { id } }, body: { entry } })),
   );
 }

@@ -54,6 +54,7 @@ export const text = {
   },
   frame: {
     takeBack: (what: string) => `take back ${changes.get(what) ?? `“${what}”`}`,
+    acted: (what: string) => changes.get(what) ?? what,
     trouble: "Something went wrong",
     notHere: "There is nothing here.",
     backToToday: "Back to Today",

@@ -170,9 +170,12 @@ fn what_counts_as_given() {
     assert_eq!(twice, (Severity::Minor, words.into()));
     // What was left out with a reason is no gap in the log; it is said.
     let out = Given { left_out: vec![(6, "power cut".into())], ..fed(3, &[]) };
-    assert_eq!(said(out, true), Some((Severity::Minor, "It was left out on day 6 (power cut).".into())));
+    assert_eq!(said(out, true), Some((Severity::Minor, "Feed was left out on day 6 (power cut).".into())));
     let more = Given { planned: 4, ..fed(6, &[]) };
-    assert_eq!(said(more, true), Some((Severity::Minor, "Feed was given 6 times; the plan has 4 times.".into())));
+    assert_eq!(
+        said(more, true),
+        Some((Severity::Minor, "Feed was given 6 times; by the plan it falls due 4 times.".into()))
+    );
     assert_eq!(said(Given { planned: 4, ..fed(5, &[]) }, true), None, "one more may be a day early");
     // One that went without now and then differs from its siblings; one that went without a quarter of it is another treatment.
     let short = |times, of| {

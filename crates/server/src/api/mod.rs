@@ -4,6 +4,7 @@ mod ask;
 mod backups;
 mod bench;
 mod calendar;
+mod diary;
 mod farm;
 mod given;
 mod judge;
@@ -95,6 +96,8 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::file))
         .routes(routes!(photos::mask))
         .routes(routes!(photos::small))
+        .routes(routes!(diary::get))
+        .routes(routes!(diary::take_back))
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
         .routes(routes!(judge::get))

@@ -8,8 +8,9 @@ import { Badge } from "../../marks/Mark";
 import { shown } from "../../marks/number";
 import { Wide } from "../../marks/Wide";
 import { useIsOwner } from "../../queries/people";
-import { catalogueQuery, farmQuery, judgeQuery, mixQuery, tendQuery, useNewTrial } from "../../queries/trial";
+import { catalogueQuery, farmQuery, givenQuery, judgeQuery, mixQuery, tendQuery, useNewTrial } from "../../queries/trial";
 import { inWords } from "../../marks/words";
+import { Received } from "../tend/Received";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
 import { Gone } from "../judge/Gone";
@@ -57,6 +58,7 @@ export default function Tell() {
         <RackPicture trial={trial} small />
         <Places trial={trial} />
         <Solutions trial={trial} />
+        <Given trial={trial} />
         <Care trial={trial} weighed={view?.weighed ?? 0} />
         <Fairness trial={trial} />
         {trial.commitment && <Seal trial={trial} commitment={trial.commitment} />}
@@ -100,6 +102,24 @@ function Learned({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"]
       )}
       <Gone view={view} />
       <CropEffects view={view} />
+    </>
+  );
+}
+
+/** What each unit has really received; by treatment once the key is open. */
+function Given({ trial }: { trial: TrialView }) {
+  const given = useQuery(givenQuery(trial.id));
+  const view = given.data;
+  if (!view || (view.rounds.length === 0 && view.singles.length === 0)) {
+    return null;
+  }
+  return (
+    <>
+      <h2>{text.tend.given.title}</h2>
+      {view.missed.map((m) => (
+        <p key={m.job}>{text.tend.given.missed(m.label, text.tend.given.days(m.days))}</p>
+      ))}
+      <Received trial={trial} rows={view.received} />
     </>
   );
 }

@@ -11,6 +11,7 @@ import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { longDate } from "../../marks/date";
 import { typed } from "../../marks/number";
+import { Diary } from "./Diary";
 import { Giving } from "./Giving";
 import { Grid } from "./Grid";
 import { Notes } from "./Notes";
@@ -53,6 +54,7 @@ export default function Tend() {
               <Notes trial={trial} day={view.day} notes={view.notes} />
               <Photos trial={trial} />
               <Giving trial={trial} />
+              <Diary trial={trial} />
               {trial.reveal === null && <Care trial={trial} open={false} />}
             </>
           )}

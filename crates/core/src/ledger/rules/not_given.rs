@@ -7,7 +7,7 @@ use crate::terms::words::capitalised;
 /// Was what is compared given at all, as far as the records say?
 pub const RULE: Rule = Rule {
     code: "not_given",
-    title: "not shown to be given",
+    title: "not given as planned",
     threatens: "the verdict: a treatment that was forgotten does what the control does",
     station: "tend",
     names_treatments: false,
@@ -49,7 +49,7 @@ fn check(facts: &Facts) -> Outcome {
     }
     if given.done > given.planned + 1 {
         let seen = format!(
-            "{} was given {}; the plan has {}.",
+            "{} was given {}; by the plan it falls due {}.",
             capitalised(&given.what),
             times(given.done),
             times(given.planned)
@@ -106,7 +106,7 @@ fn short(given: &Given) -> String {
 fn left_out(given: &Given) -> Option<String> {
     let (_, why) = given.left_out.first()?;
     let days: Vec<u32> = given.left_out.iter().map(|(day, _)| *day).collect();
-    Some(format!("It was left out on {} ({why}).", told_days(&days)))
+    Some(format!("{} was left out on {} ({why}).", capitalised(&given.what), told_days(&days)))
 }
 
 /// `day 4`, `days 4, 6 and 8`, `12 days from day 4 to day 40`.
