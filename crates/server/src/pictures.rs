@@ -6,6 +6,7 @@
 
 use crate::error::Problem;
 use axum::http::StatusCode;
+use image::metadata::Orientation;
 use image::{DynamicImage, ImageFormat, ImageReader, Limits};
 use img_parts::jpeg::Jpeg;
 use img_parts::png::Png;
@@ -17,10 +18,10 @@ use std::io::Cursor;
 
 /// Longest side, pixels.
 const MOST_SIDE: u32 = 10_000;
-/// Most pixels: three bytes of each are in memory while it is measured.
-const MOST_PIXELS: u64 = 40_000_000;
+/// Most pixels: while it is opened, up to nine bytes of each are in memory (a JPEG that comes in several passes).
+const MOST_PIXELS: u64 = 25_000_000;
 /// Most memory for opening one, bytes.
-const MOST_MEMORY: u64 = 180 << 20;
+const MOST_MEMORY: u64 = 160 << 20;
 
 /// A picture, looked through.
 pub(crate) struct Incoming {
@@ -90,6 +91,18 @@ fn camera(exif: Option<Bytes>, zone: &TimeZone) -> (u8, Option<Timestamp>) {
     (held.filter(|o| (1..=8).contains(o)).unwrap_or(1), taken)
 }
 
+/// How the camera was held, and nothing else of what it told: without it a browser would show the picture lying down.
+fn held_alone(orientation: u8) -> Option<Bytes> {
+    let field = exif::Field {
+        tag: exif::Tag::Orientation,
+        ifd_num: exif::In::PRIMARY,
+        value: exif::Value::Short(vec![orientation.into()]),
+    };
+    let (mut writer, mut raw) = (exif::experimental::Writer::new(), Cursor::new(Vec::new()));
+    writer.push_field(&field);
+    (orientation > 1 && writer.write(&mut raw, false).is_ok()).then(|| Bytes::from(raw.into_inner()))
+}
+
 /// Segments of a JPEG that are kept: what is needed to show it. Comments and all that programs and cameras add are not.
 fn is_needed(marker: u8) -> bool {
     // APP0 (JFIF), APP2 (colour profile), APP14 (colour transform).
@@ -132,23 +145,24 @@ pub(crate) fn look_through(bytes: Vec<u8>, zone: &TimeZone) -> Result<Incoming, 
     let format = kind(&bytes)?;
     let (width, height) = sides(&bytes, format)?;
     let broken = || refused("It is broken, or was cut short. Nothing was kept.");
-    let (media, kept, exif) = match format {
+    let (media, kept, (orientation, taken)) = match format {
         ImageFormat::Png => {
             let mut png = Png::from_bytes(Bytes::from(bytes)).map_err(|_| broken())?;
-            let exif = png.exif();
+            let told = camera(png.exif(), zone);
             png.chunks_mut().retain(|chunk| NEEDED.contains(&chunk.kind()));
-            ("image/png", png.encoder().bytes(), exif)
+            png.set_exif(held_alone(told.0));
+            ("image/png", png.encoder().bytes(), told)
         }
         _ => {
             let mut bytes = bytes;
             bytes.truncate(length(&bytes).ok_or_else(broken)?);
             let mut jpeg = Jpeg::from_bytes(Bytes::from(bytes)).map_err(|_| broken())?;
-            let exif = jpeg.exif();
+            let told = camera(jpeg.exif(), zone);
             jpeg.segments_mut().retain(|segment| is_needed(segment.marker()));
-            ("image/jpeg", jpeg.encoder().bytes(), exif)
+            jpeg.set_exif(held_alone(told.0));
+            ("image/jpeg", jpeg.encoder().bytes(), told)
         }
     };
-    let (orientation, taken) = camera(exif, zone);
     // What cannot be opened now could not be shown later.
     reader(&kept, format).decode().map_err(|_| broken())?;
     let (width, height) = if orientation >= 5 { (height, width) } else { (width, height) };
@@ -162,15 +176,9 @@ pub(crate) fn look_through(bytes: Vec<u8>, zone: &TimeZone) -> Result<Incoming, 
 pub(crate) fn open(bytes: &[u8], orientation: u8) -> Result<DynamicImage, Problem> {
     let format = kind(bytes)?;
     sides(bytes, format)?;
-    let opened = reader(bytes, format).decode().map_err(|_| refused("The kept picture is broken."))?;
-    Ok(match orientation {
-        2 => opened.fliph(),
-        3 => opened.rotate180(),
-        4 => opened.flipv(),
-        5 => opened.rotate90().fliph(),
-        6 => opened.rotate90(),
-        7 => opened.rotate270().fliph(),
-        8 => opened.rotate270(),
-        _ => opened,
-    })
+    let mut opened = reader(bytes, format).decode().map_err(|_| refused("The kept picture is broken."))?;
+    if let Some(held) = Orientation::from_exif(orientation) {
+        opened.apply_orientation(held);
+    }
+    Ok(opened)
 }

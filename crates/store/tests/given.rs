@@ -1,14 +1,17 @@
 //! What each unit has received comes out the same, in whatever order its records arrive, late, sent twice or taken back.
 
 use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::measures::first_root;
+use iron_twin_core::tell::figures::figures;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::How;
+use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::received::UnitReceived;
 use iron_twin_core::trial::records::{Gift, Portion, PortionUnit};
 use iron_twin_core::trial::space::Rack;
 use iron_twin_store::giving::{NewGiving, NewRecipient};
 use iron_twin_store::place::Chance;
-use iron_twin_store::tend::NewWork;
+use iron_twin_store::tend::{NewReading, NewWork};
 use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
 use jiff::civil::date;
@@ -164,5 +167,72 @@ proptest! {
             (done.jobs, done.skipped)
         };
         prop_assert_eq!(sorted(&plain), sorted(&rough));
+    }
+}
+
+/// A look at a unit on a day, at which something was seen or not.
+fn look(store: &Store, id: &str, (unit, day): (usize, u32), seen: bool, again: bool, moment: i64) {
+    let code = store.trial(id).unwrap().units[unit_index(unit)].code.clone();
+    let stamp = Stamp {
+        who: if again { "slip".into() } else { "Ada".into() },
+        now: Timestamp::from_second(20_000_000 + moment).unwrap(),
+        request: (!again).then(|| (format!("look {unit} {day}"), format!("{seen}"))),
+    };
+    let new = NewReading {
+        code,
+        reading: "first_root".into(),
+        crop: None,
+        sample: None,
+        day,
+        value: Some(f64::from(u8::from(seen))),
+        confirmed: true,
+        version: 0,
+        again,
+        at: Timestamp::from_second(i64::from(day) * 86_400).ok(),
+    };
+    store.record_reading(&stamp, id, &new).unwrap();
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+    /// "Not on day 3, seen on day 5" is what remains of all looks, in whatever order they arrive, twice, or beside a slip that
+    /// is taken back.
+    #[test]
+    fn the_days_until_something_was_seen_come_out_the_same(
+        (looks, order) in proptest::collection::btree_map((0..4usize, 0..12u32), any::<bool>(), 1..14)
+            .prop_flat_map(|looks| {
+                let all: Vec<_> = looks.iter().map(|(k, v)| (*k, *v)).collect();
+                (Just(all.clone()), Just([all.clone(), all].concat()).prop_shuffle())
+            })
+    ) {
+        let (one, other) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+        let ((plain, id), (rough, rough_id)) = (farm(&one), farm(&other));
+        for (n, (place, seen)) in looks.iter().enumerate() {
+            look(&plain, &id, *place, *seen, false, n as i64);
+        }
+        for (n, (place, seen)) in order.iter().enumerate() {
+            look(&rough, &rough_id, *place, *seen, false, n as i64);
+            if n % 5 == 0 {
+                look(&rough, &rough_id, (place.0, 0), true, true, n as i64);
+                rough.undo(&Stamp { who: "slip".into(), ..Stamp::owner(Timestamp::UNIX_EPOCH) }, &rough_id).unwrap();
+            }
+        }
+        let judged = Judged { measure: &first_root::MEASURE, day: None };
+        let (plain, rough) = (plain.trial(&id).unwrap(), rough.trial(&rough_id).unwrap());
+        let told = figures(&plain, judged, None, None);
+        prop_assert_eq!(&told, &figures(&rough, judged, None, None));
+        // And it is what the looks say: the first day on which it was seen, after the last before it on which it was not.
+        for (unit, figure) in told.iter().enumerate() {
+            let days = |wanted: bool| looks.iter().filter(move |((u, _), seen)| *u == unit && *seen == wanted).map(|((_, d), _)| *d);
+            let first = days(true).min();
+            let after = days(false).filter(|d| first.is_none_or(|f| *d < f)).max();
+            let wanted = match (first, after) {
+                (Some(day), after) => Some((f64::from(day), true, after.map(f64::from))),
+                (None, Some(day)) => Some((f64::from(day), false, None)),
+                (None, None) => None,
+            };
+            let got = figure.and_then(|f| Some((f.value, f.seen?.yes, f.seen?.after)));
+            prop_assert_eq!(got, wanted, "unit {}", unit);
+        }
     }
 }
