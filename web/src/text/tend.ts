@@ -189,7 +189,7 @@ export const tend = {
   before: "before",
   missing: "missing",
   impossible: (name: string, least: number, most: string, value: string) => `${name} lies between ${least} and ${most}; ${value} cannot be right.`,
-  unusual: (value: string, before: string | null) => `${value} is unusual${before === null ? "" : ` after ${before}`}. Enter again takes it; otherwise type it anew.`,
+  unusual: (value: string, before: string | null) => `${value} is unusual${before === null ? "" : ` after ${before}`}. Is it right? Enter again takes it.`,
   soFar: (least: string, most: string) => (least === most ? `now ${least}` : `now ${least} to ${most}`),
   oneMore: "one more",
   times: (n: number) => `${n} of this day`,

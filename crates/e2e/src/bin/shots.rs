@@ -36,7 +36,6 @@ async fn main() {
         ("place", at(&running, "place"), ".tray"),
         ("mix", at(&running, "mix"), ".tank"),
         ("mix-filling", at(&running, "mix?part=filling"), ".order"),
-        ("mix-uptake", at(&browser.demo_trial("Watercress").await, "mix?part=uptake"), ".uptake tbody tr"),
         ("tend", at(&running, "tend"), ".grid tbody tr"),
         ("weigh", at(&running, "weigh"), ".ticks button"),
         ("judge", at(&finished, "judge"), ".twins"),
@@ -55,6 +54,12 @@ async fn main() {
     browser.shows("nothing here brings it").await;
     let _ = browser.page.execute("window.scrollTo(0, 0)", Vec::new()).await.expect("the top of the page");
     shoot(&browser, &folder, "mix-bench").await;
+    browser.page.goto(at(&running, "tend")).await.expect("the page");
+    browser.click(".small-photo").await;
+    browser.find(".photo-figures dd").await;
+    let script = "document.querySelector('.photo-bench').scrollIntoView({ block: 'start' })";
+    let _ = browser.page.execute(script, Vec::new()).await.expect("the photo in view");
+    shoot(&browser, &folder, "photo").await;
     browser.size(390, 844).await;
     let narrow = [
         ("today-phone", server.address.clone(), ".walk li"),
