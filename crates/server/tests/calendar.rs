@@ -217,7 +217,7 @@ async fn meters_ask_for_their_calibration() {
     farm.call("POST", "/stores/items", json!({ "version": 0, "item": item })).await;
     let due = farm.get("/today").await["due"].clone();
     let task = due.as_array().expect("tasks").iter().find(|t| t["job"] == "calibrate").expect("a calibration");
-    assert_eq!((task["label"].as_str(), task["late"].as_u64()), (Some("Calibrate pH pen"), Some(10)));
+    assert_eq!((task["title"].as_str(), task["late"].as_u64()), (Some("Calibrate pH pen"), Some(10)));
     assert!(task["trial_id"].is_null());
 }
 

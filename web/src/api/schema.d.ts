@@ -2802,7 +2802,7 @@ export interface components {
         /** @description What is given, or that it is not. */
         GiftSent: "as_planned" | {
             /** @description Something of its own. */
-            own: components["schemas"]["Portion"];
+            own: components["schemas"]["GivenPortion"];
         } | {
             /** @description Nothing, for this reason. */
             withheld: string;
@@ -2810,7 +2810,7 @@ export interface components {
         /** @description Whether something was given as the plan has it, otherwise, or not. */
         GiftView: "as_planned" | {
             /** @description Something of its own. */
-            own: components["schemas"]["Portion"];
+            own: components["schemas"]["GivenPortion"];
         } | {
             /** @description Nothing, for this reason. */
             withheld: string;
@@ -2874,6 +2874,24 @@ export interface components {
              * @description Share of the nitrogen that is urea, 0 to 1.
              */
             urea_share?: number | null;
+        };
+        /** @description So much of something, given in some way. */
+        GivenPortion: {
+            /**
+             * Format: double
+             * @description How much each unit got; null where nobody measured it.
+             */
+            amount?: number | null;
+            /** @description Batch of the mix it came from, as the grower counts them. */
+            batch?: string;
+            /** @description How. */
+            how?: components["schemas"]["How"];
+            /** @description Lot on its label. */
+            lot?: string;
+            /** @description Of what the amount counts. */
+            unit?: components["schemas"]["PortionUnit"];
+            /** @description An entry of Stores, or the grower's own words. */
+            what: string;
         };
         /** @description What was given in a trial. */
         GivenView: {
@@ -3970,23 +3988,25 @@ export interface components {
              */
             version: number;
         };
-        /** @description So much of something, given in some way. */
+        /** @description What to weigh or measure out of one ingredient. */
         Portion: {
             /**
              * Format: double
-             * @description How much each unit got; null where nobody measured it.
+             * @description g in the whole volume.
              */
-            amount?: number | null;
-            /** @description Batch of the mix it came from, as the grower counts them. */
-            batch?: string;
-            /** @description How. */
-            how?: components["schemas"]["How"];
-            /** @description Lot on its label. */
-            lot?: string;
-            /** @description Of what the amount counts. */
-            unit?: components["schemas"]["PortionUnit"];
-            /** @description An entry of Stores, or the grower's own words. */
-            what: string;
+            g: number;
+            /**
+             * Format: double
+             * @description g in a litre.
+             */
+            g_per_l: number;
+            /**
+             * Format: double
+             * @description mL in the whole volume, where a density is known.
+             */
+            ml?: number | null;
+            /** @description What it is. */
+            name: string;
         };
         /**
          * @description What the amount of a portion counts.

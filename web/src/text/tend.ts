@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 const days = (n: number) => (n === 1 ? "1 day" : `${n} days`);
 
 type Job = Schemas["Job"];
-type How = NonNullable<Schemas["Portion"]["how"]>;
+type How = NonNullable<Schemas["GivenPortion"]["how"]>;
 
 /** The usual caution of a kind of work; labels, local codes and licensed practice lead. */
 const cautions: Partial<Record<Job, string>> = {

@@ -166,6 +166,8 @@ pub enum Gift {
 /// So much of something, given in some way.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+// The solution bench has portions of its own.
+#[cfg_attr(feature = "schema", schema(as = GivenPortion))]
 #[serde(deny_unknown_fields)]
 pub struct Portion {
     /// An entry of Stores, or the grower's own words.

@@ -12,8 +12,8 @@ import { WhenDone, whenSent, type When } from "./WhenDone";
 import "./otherwise.css";
 
 type Kind = "as_planned" | "own" | "withheld";
-type How = NonNullable<Schemas["Portion"]["how"]>;
-type PortionUnit = NonNullable<Schemas["Portion"]["unit"]>;
+type How = NonNullable<Schemas["GivenPortion"]["how"]>;
+type PortionUnit = NonNullable<Schemas["GivenPortion"]["unit"]>;
 
 interface GivingFormProps {
   trial: TrialView;
