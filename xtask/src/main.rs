@@ -71,7 +71,7 @@ fn test() -> Result<(), Fail> {
     cargo(&["clippy", "--workspace", "--all-targets", "--all-features", "--", "-D", "warnings"])?;
     // The browser tests start the binary itself.
     cargo(&["build", "-p", "iron-twin"])?;
-    cargo(&["test", "--workspace"])
+    cargo(&["test", "--workspace", "--no-fail-fast"])
 }
 
 /// Designs of the calibration's table that miss the bounds: more than 6 in 100 false, less than 94 held, or more than 3 points of
