@@ -30,6 +30,7 @@ pub mod photo;
 pub mod place;
 pub mod plan;
 pub mod reveal;
+pub mod series;
 mod store;
 pub mod stores;
 pub mod tend;

@@ -45,13 +45,14 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 6] = [
+const STEPS: [&str; 7] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
     include_str!("migrations/0004_loss_day.sql"),
     include_str!("migrations/0005_giving.sql"),
     include_str!("migrations/0006_photo.sql"),
+    include_str!("migrations/0007_series.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {

@@ -94,12 +94,20 @@ pub fn went_short(trial: &Trial) -> Vec<WentShort> {
     let told = trial.tells_deal();
     let all: Vec<(UnitIndex, UnitReceived)> =
         trial.each_unit().filter(|(_, u)| u.lost.is_none()).map(|(i, _)| (i, trial.received(i, told))).collect();
-    let held: BTreeSet<(u32, Job)> =
-        trial.records.work.iter().filter(|w| w.skipped.is_none()).map(|w| (w.head.day, w.job)).collect();
+    // A round of work is one of its own round only: days begin anew with each.
+    let by_round = trial.plan.rack.has_rounds();
+    let held: BTreeSet<(u32, u32, Job)> = trial
+        .records
+        .work
+        .iter()
+        .filter(|w| w.skipped.is_none())
+        .map(|w| (if by_round { w.head.round } else { 0 }, w.head.day, w.job))
+        .collect();
     let mut found = Vec::new();
     for (i, own) in &all {
         // What all of them went without, or nobody is known to have got, is no difference between them.
-        let alone: Vec<&Withheld> = own.withheld.iter().filter(|w| held.contains(&(w.day, w.job))).collect();
+        let round = if by_round { trial.units[*i].position.level } else { 0 };
+        let alone: Vec<&Withheld> = own.withheld.iter().filter(|w| held.contains(&(round, w.day, w.job))).collect();
         let Some(last) = alone.last() else { continue };
         let times = Job::GIVING.into_iter().map(|job| own.times(job)).sum::<usize>();
         found.push(WentShort {

@@ -3,6 +3,7 @@
 pub mod due;
 pub mod given;
 pub mod jugs;
+pub mod logger;
 pub mod materials;
 pub mod photo;
 pub mod schedule;

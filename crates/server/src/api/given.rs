@@ -258,7 +258,13 @@ fn single(trial: &Trial, of: &GivingRecord, who: &Who, jugs: Option<&[Jug]>) -> 
     let sealed = matches!(of.to, Recipient::Treatment(_)) && !who.sees_key() && trial.reveal.is_none();
     let gift = match &of.gift {
         Gift::AsPlanned => GiftView::AsPlanned,
-        Gift::Own(portion) if sealed => GiftView::Own(Portion { what: "sealed".into(), ..portion.clone() }),
+        // Lot and batch are in the grower's own words, which may name it as well.
+        Gift::Own(portion) if sealed => GiftView::Own(Portion {
+            what: "sealed".into(),
+            lot: String::new(),
+            batch: String::new(),
+            ..portion.clone()
+        }),
         Gift::Own(portion) => GiftView::Own(portion.clone()),
         Gift::Withheld { why } => GiftView::Withheld(why.clone()),
     };

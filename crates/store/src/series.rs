@@ -1,0 +1,517 @@
+//! Files of loggers: taken in bit by bit beside everything else that is written, and taken back as a whole.
+
+use crate::error::{Result, StoreError};
+use crate::history::{Entry, append, row};
+use crate::store::{Stamp, Store, new_id};
+use crate::tend::unit;
+use crate::time::instant;
+use crate::transaction::Tx;
+use crate::trial::{Loaded, as_word, rows, word};
+use iron_twin_core::catalogue::logged::Logged;
+use iron_twin_core::tend::logger::{Mapping, MappingError, ProbeAt, Row, Within, read};
+use iron_twin_core::trial::Trial;
+use jiff::Timestamp;
+use rusqlite::OptionalExtension;
+use serde::{Deserialize, Serialize};
+use std::io::BufRead;
+use std::ops::ControlFlow;
+
+/// A row of a file that was not taken in.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct BadRow {
+    /// Its line in the file.
+    pub line: u64,
+    /// Why.
+    pub why: String,
+}
+
+/// A file of a logger, as it was taken in.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LogFile {
+    /// Random id.
+    pub id: String,
+    /// Its name.
+    pub name: String,
+    /// How it was read.
+    pub mapping: Mapping,
+    /// Rows that brought something new.
+    pub taken: u64,
+    /// Rows that stood there already.
+    pub doubled: u64,
+    /// Rows without a value.
+    pub empty: u64,
+    /// Rows that were not taken in.
+    pub bad: u64,
+    /// The first of those.
+    pub bad_rows: Vec<BadRow>,
+    /// When it was taken in.
+    pub at: Timestamp,
+    /// By whom.
+    pub who: String,
+}
+
+/// A quantity at one place, as all files together tell it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Series {
+    /// What.
+    pub quantity: Logged,
+    /// Where.
+    pub place: ProbeAt,
+    /// From when.
+    pub from: Timestamp,
+    /// Until when.
+    pub until: Timestamp,
+    numbers: Vec<i64>,
+}
+
+/// A quantity over a stretch of time.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Stretch {
+    /// Hours since 1970 at which it begins.
+    pub hour: i64,
+    /// Values in it.
+    pub count: u64,
+    /// The least.
+    pub least: f64,
+    /// The greatest.
+    pub most: f64,
+    /// Their mean.
+    pub mean: f64,
+}
+
+/// Rows that are written at once: other writes wait no longer than for these.
+const AT_ONCE: usize = 5000;
+/// Bad rows that are kept to be shown.
+const SHOWN: usize = 100;
+/// Longest name of a file that is kept.
+const MOST_NAME: usize = 200;
+
+struct Target {
+    series: i64,
+    /// Series of the same quantity at the same place, of files taken in before: their number, and from when until when.
+    earlier: Vec<(i64, i64, i64)>,
+}
+
+#[derive(Default)]
+struct Counts {
+    taken: u64,
+    doubled: u64,
+    empty: u64,
+    bad: u64,
+    bad_rows: Vec<BadRow>,
+}
+
+impl Counts {
+    fn bad(&mut self, line: u64, why: String) {
+        self.bad += 1;
+        if self.bad_rows.len() < SHOWN {
+            self.bad_rows.push(BadRow { line, why });
+        }
+    }
+}
+
+/// A row that waits to be written.
+struct Waiting {
+    line: u64,
+    at_ms: i64,
+    values: Vec<Option<f64>>,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Brought {
+    Double,
+    New,
+    Other,
+}
+
+fn point(t: &Tx<'_>, target: &Target, at_ms: i64, value: f64) -> Result<Brought> {
+    let known = |series: i64| -> Result<Option<f64>> {
+        let sql = "SELECT value FROM series_point WHERE series_no = ?1 AND at_ms = ?2";
+        Ok(t.prepare_cached(sql)?.query_row((series, at_ms), |r| r.get(0)).optional()?)
+    };
+    let alike = |other: f64| if (other - value).abs() <= 1e-9 { Brought::Double } else { Brought::Other };
+    for &(series, from, until) in &target.earlier {
+        if (from..=until).contains(&at_ms)
+            && let Some(other) = known(series)?
+        {
+            return Ok(alike(other));
+        }
+    }
+    let sql = "INSERT OR IGNORE INTO series_point (series_no, at_ms, value) VALUES (?1, ?2, ?3)";
+    if t.prepare_cached(sql)?.execute((target.series, at_ms, value))? == 1 {
+        return Ok(Brought::New);
+    }
+    Ok(known(target.series)?.map_or(Brought::Double, alike))
+}
+
+fn write_rows(t: &Tx<'_>, targets: &[Target], waiting: &[Waiting]) -> Result<Vec<Brought>> {
+    let own = |row: &Waiting| {
+        let mut brought = Brought::Double;
+        for (target, value) in targets.iter().zip(&row.values) {
+            if let Some(value) = value {
+                brought = brought.max(point(t, target, row.at_ms, *value)?);
+            }
+        }
+        Ok(brought)
+    };
+    waiting.iter().map(own).collect()
+}
+
+/// Where a probe stands, as the tables have it: shelf, unit.
+fn place_of(loaded: &Loaded, place: &ProbeAt) -> Result<(Option<u32>, Option<i64>)> {
+    Ok(match place {
+        ProbeAt::Room => (None, None),
+        ProbeAt::Shelf(level) => {
+            let rack = &loaded.trial.plan.rack;
+            if rack.has_rounds() || *level == 0 || *level > rack.levels {
+                return Err(StoreError::NotFound { what: "shelf", id: level.to_string() });
+            }
+            (Some(*level), None)
+        }
+        ProbeAt::Unit(code) => (None, Some(loaded.units[unit(&loaded.trial, code)?])),
+    })
+}
+
+fn begin(t: &Tx<'_>, stamp: &Stamp, id: &str, name: &str, mapping: &Mapping) -> Result<(i64, Vec<Target>)> {
+    let loaded = t.loaded(id)?;
+    t.execute(
+        "INSERT INTO log_file (id, trial_no, name, mapping, at_us, who, changed) VALUES (?1, ?2, ?3, ?4, ?5, ?6, 0)",
+        rusqlite::params![
+            new_id(),
+            loaded.no,
+            name.chars().take(MOST_NAME).collect::<String>(),
+            serde_json::to_string(mapping)?,
+            stamp.now.as_microsecond(),
+            &stamp.who,
+        ],
+    )?;
+    let log = t.last_insert_rowid();
+    let mut targets = Vec::new();
+    for column in &mapping.columns {
+        let (level, unit_no) = place_of(&loaded, &column.place)?;
+        let quantity = as_word(column.quantity)?;
+        let sql = "SELECT s.no, s.from_ms, s.until_ms FROM series s JOIN log_file f ON f.no = s.log_no
+                   WHERE f.trial_no = ?1 AND f.whole = 1 AND s.quantity = ?2 AND s.level IS ?3 AND s.unit_no IS ?4
+                     AND s.from_ms IS NOT NULL";
+        let read = |r: &rusqlite::Row<'_>| Ok((r.get(0)?, r.get(1)?, r.get(2)?));
+        let earlier = rows(t, sql, (loaded.no, &quantity, level, unit_no), read)?;
+        t.execute(
+            "INSERT INTO series (log_no, quantity, level, unit_no) VALUES (?1, ?2, ?3, ?4)",
+            (log, &quantity, level, unit_no),
+        )?;
+        targets.push(Target { series: t.last_insert_rowid(), earlier });
+    }
+    Ok((log, targets))
+}
+
+/// Draws the hours of a file that was taken in to its end, and writes it into the history.
+fn finish(t: &Tx<'_>, stamp: &Stamp, id: &str, log: i64, (targets, counts): (&[Target], &Counts)) -> Result<()> {
+    let loaded = t.loaded(id)?;
+    for target in targets {
+        t.execute(
+            "INSERT INTO series_hour (series_no, hour, count, least, most, mean)
+             SELECT series_no, at_ms / 3600000 AS hour, count(*), min(value), max(value), avg(value)
+             FROM series_point WHERE series_no = ?1 GROUP BY hour",
+            [target.series],
+        )?;
+        t.execute(
+            "UPDATE series SET (from_ms, until_ms) =
+               (SELECT min(at_ms), max(at_ms) FROM series_point WHERE series_no = no) WHERE no = ?1",
+            [target.series],
+        )?;
+    }
+    t.execute(
+        "UPDATE log_file SET taken = ?2, doubled = ?3, empty = ?4, bad = ?5, bad_rows = ?6, whole = 1, changed = ?7 WHERE no = ?1",
+        rusqlite::params![
+            log,
+            counts.taken as i64,
+            counts.doubled as i64,
+            counts.empty as i64,
+            counts.bad as i64,
+            serde_json::to_string(&counts.bad_rows)?,
+            t.count_record(&loaded)?,
+        ],
+    )?;
+    let after = row(t, "log_file", log)?;
+    let action = format!("took in a logger's file, {} rows", counts.taken);
+    let entry = Entry { trial: id, action: &action, entity: "log_file", id: &log.to_string(), before: None, after };
+    append(t, stamp, entry)
+}
+
+impl From<MappingError> for StoreError {
+    fn from(error: MappingError) -> Self {
+        Self::refused(error.field, error.why)
+    }
+}
+
+impl Store {
+    /// Takes in a logger's file. What it holds is written a few thousand rows at a time, so that nobody waits for it, and
+    /// stands only once all of it is in. `going` is asked now and then whether to go on; nothing is kept of a file that was
+    /// given up, or that brings nothing new.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for a mapping that cannot be, and for a file without anything new; [`StoreError::NotFound`] for
+    /// a place that is not there.
+    pub fn take_log(
+        &self,
+        stamp: &Stamp,
+        id: &str,
+        (name, mapping): (&str, &Mapping),
+        file: impl BufRead,
+        going: impl Fn() -> bool,
+    ) -> Result<Option<LogFile>> {
+        mapping.check()?;
+        let stamp = Stamp { request: None, ..stamp.clone() };
+        let (log, targets) = self.write_whole(&stamp, |t| begin(t, &stamp, id, name, mapping))?;
+        let done = self.take_rows(&stamp, (mapping, &targets), file, going).and_then(|counts| match counts {
+            Some(counts) if counts.taken > 0 => {
+                self.write(&stamp, |t| finish(t, &stamp, id, log, (&targets, &counts)))?;
+                Ok(true)
+            }
+            Some(counts) => {
+                let rows = counts.doubled + counts.bad;
+                let why = match (counts.doubled, counts.bad_rows.first()) {
+                    (0, None) => "no row of it has a value in the columns that were chosen".to_owned(),
+                    (0, Some(first)) => {
+                        format!("none of its {rows} rows can be taken in; line {}: {}", first.line, first.why)
+                    }
+                    (doubled, _) => format!("nothing in it is new: {doubled} of its {rows} rows stand there already"),
+                };
+                Err(StoreError::refused("file", why))
+            }
+            None => Ok(false),
+        });
+        match done {
+            Ok(true) => Ok(self.log_files(id)?.into_iter().next_back()),
+            other => {
+                // What is left of it after this is swept away at the next start.
+                let _ = self.drop_log(&stamp, log);
+                other.map(|_| None)
+            }
+        }
+    }
+
+    /// Writes the rows of a file. None where it was given up.
+    fn take_rows(
+        &self,
+        stamp: &Stamp,
+        (mapping, targets): (&Mapping, &[Target]),
+        file: impl BufRead,
+        going: impl Fn() -> bool,
+    ) -> Result<Option<Counts>> {
+        let mut counts = Counts::default();
+        let mut waiting: Vec<Waiting> = Vec::with_capacity(AT_ONCE);
+        let (mut seen, mut given_up, mut failed) = (0, false, None);
+        let write = |waiting: &mut Vec<Waiting>, counts: &mut Counts| -> Result<()> {
+            let brought = self.write_whole(stamp, |t| write_rows(t, targets, waiting))?;
+            for (row, brought) in waiting.drain(..).zip(brought) {
+                match brought {
+                    Brought::New => counts.taken += 1,
+                    Brought::Double => counts.doubled += 1,
+                    Brought::Other => counts.bad(row.line, "another value stands at this time already".into()),
+                }
+            }
+            Ok(())
+        };
+        let day = jiff::SignedDuration::from_hours(24);
+        // A clock that was never set says 1970 or 2000.
+        let within = Within {
+            from: Timestamp::from_second(978_307_200).unwrap_or(Timestamp::UNIX_EPOCH),
+            until: stamp.now.checked_add(day).unwrap_or(stamp.now),
+        };
+        read(file, mapping, within, |row| {
+            match row {
+                Row::Good(line, at, values) => {
+                    waiting.push(Waiting { line, at_ms: at.as_millisecond(), values: values.to_vec() });
+                }
+                Row::Bad(line, why) => counts.bad(line, why),
+                Row::Empty => counts.empty += 1,
+            }
+            seen += 1;
+            if seen % AT_ONCE != 0 {
+                return ControlFlow::Continue(());
+            }
+            given_up = !going();
+            failed = if given_up { None } else { write(&mut waiting, &mut counts).err() };
+            if given_up || failed.is_some() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+        })?;
+        match failed {
+            Some(error) => Err(error),
+            None if given_up || !going() => Ok(None),
+            None => {
+                write(&mut waiting, &mut counts)?;
+                counts.bad_rows.sort_by_key(|b| b.line);
+                Ok(Some(counts))
+            }
+        }
+    }
+
+    /// A write whose answer is handed back as it is.
+    fn write_whole<T>(&self, stamp: &Stamp, write: impl FnOnce(&Tx<'_>) -> Result<T>) -> Result<T> {
+        let mut answer = None;
+        self.write(stamp, |t| {
+            answer = Some(write(t)?);
+            Ok(())
+        })?;
+        answer.ok_or(StoreError::NothingToUndo)
+    }
+
+    fn drop_log(&self, stamp: &Stamp, log: i64) -> Result<()> {
+        self.write(stamp, |t| {
+            t.execute("DELETE FROM log_file WHERE no = ?1", [log])?;
+            Ok(())
+        })
+    }
+
+    /// Sweeps away what a process that ended left half taken in. For the one program that writes, at its start.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn sweep_logs(&self) -> Result<()> {
+        self.write(&Stamp::owner(Timestamp::now()), |t| {
+            t.execute("DELETE FROM log_file WHERE whole = 0", [])?;
+            Ok(())
+        })
+    }
+
+    /// Files of loggers taken in for a trial, oldest first.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn log_files(&self, id: &str) -> Result<Vec<LogFile>> {
+        self.read(|t| {
+            let no = t.loaded(id)?.no;
+            let sql = "SELECT id, name, mapping, taken, doubled, empty, bad, bad_rows, at_us, who
+                       FROM log_file WHERE trial_no = ?1 AND whole = 1 ORDER BY no";
+            let json = |e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e));
+            rows(t, sql, [no], |r| {
+                let count = |column: usize| r.get::<_, i64>(column).map(i64::unsigned_abs);
+                Ok(LogFile {
+                    id: r.get(0)?,
+                    name: r.get(1)?,
+                    mapping: serde_json::from_str(&r.get::<_, String>(2)?).map_err(json)?,
+                    taken: count(3)?,
+                    doubled: count(4)?,
+                    empty: count(5)?,
+                    bad: count(6)?,
+                    bad_rows: serde_json::from_str(&r.get::<_, String>(7)?).map_err(json)?,
+                    at: instant(r.get(8)?),
+                    who: r.get(9)?,
+                })
+            })
+        })
+    }
+
+    /// Takes a file back, with all that it brought. Its own author, as with every record.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`]; [`StoreError::Locked`] for a file of somebody else.
+    pub fn take_back_log(&self, stamp: &Stamp, id: &str, file: &str) -> Result<()> {
+        let entry: Option<(i64, String)> = self.read(|t| {
+            let no = t.loaded(id)?.no;
+            let sql = "SELECT h.id, h.who FROM history h JOIN log_file f ON h.entity_id = CAST(f.no AS TEXT)
+                       WHERE h.entity = 'log_file' AND h.trial_id = ?1 AND h.undone = 0 AND f.trial_no = ?2 AND f.id = ?3";
+            Ok(t.prepare_cached(sql)?.query_row((id, no, file), |r| Ok((r.get(0)?, r.get(1)?))).optional()?)
+        })?;
+        let (entry, who) = entry.ok_or_else(|| StoreError::NotFound { what: "file", id: file.into() })?;
+        if who != stamp.who {
+            return Err(StoreError::Locked("who took the file in takes it back"));
+        }
+        self.undo_entry(stamp, id, entry).map(|_| ())
+    }
+
+    /// What loggers recorded in a trial: each quantity at each place, over all files.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn series(&self, id: &str) -> Result<Vec<Series>> {
+        self.read(|t| {
+            let loaded = t.loaded(id)?;
+            let sql = "SELECT s.no, s.quantity, s.level, s.unit_no, s.from_ms, s.until_ms
+                       FROM series s JOIN log_file f ON f.no = s.log_no
+                       WHERE f.trial_no = ?1 AND f.whole = 1 AND s.from_ms IS NOT NULL ORDER BY s.no";
+            let read = |r: &rusqlite::Row<'_>| {
+                let (level, unit_no): (Option<u32>, Option<i64>) = (r.get(2)?, r.get(3)?);
+                let place = match (level, unit_no) {
+                    (Some(level), _) => ProbeAt::Shelf(level),
+                    (None, None) => ProbeAt::Room,
+                    // Units of a deal that no longer stands are nobody's.
+                    (None, Some(no)) => match loaded.places.get(&no) {
+                        Some(unit) => ProbeAt::Unit(loaded.trial.units[*unit].code.clone()),
+                        None => return Ok(None),
+                    },
+                };
+                let at = |ms: i64| Timestamp::from_millisecond(ms).unwrap_or(Timestamp::UNIX_EPOCH);
+                Ok(Some(Series {
+                    quantity: word(r.get(1)?)?,
+                    place,
+                    from: at(r.get(4)?),
+                    until: at(r.get(5)?),
+                    numbers: vec![r.get(0)?],
+                }))
+            };
+            let mut found: Vec<Series> = Vec::new();
+            for own in rows(t, sql, [loaded.no], read)?.into_iter().flatten() {
+                match found.iter_mut().find(|s| (s.quantity, &s.place) == (own.quantity, &own.place)) {
+                    Some(known) => {
+                        known.from = known.from.min(own.from);
+                        known.until = known.until.max(own.until);
+                        known.numbers.extend(own.numbers);
+                    }
+                    None => found.push(own),
+                }
+            }
+            found.sort_by(|a, b| (a.quantity, &a.place).cmp(&(b.quantity, &b.place)));
+            Ok(found)
+        })
+    }
+
+    /// A series by stretches of so many hours, from an hour since 1970 up to another.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn stretches(&self, series: &Series, (from, until): (i64, i64), hours: i64) -> Result<Vec<Stretch>> {
+        self.read(|t| {
+            let sql = "SELECT (hour / ?4) * ?4 AS stretch, sum(count), min(least), max(most), sum(mean * count) / sum(count)
+                       FROM series_hour WHERE series_no IN (SELECT value FROM json_each(?1)) AND hour >= ?2 AND hour < ?3
+                       GROUP BY stretch ORDER BY stretch";
+            let read = |r: &rusqlite::Row<'_>| {
+                let count = r.get::<_, i64>(1)?.unsigned_abs();
+                Ok(Stretch { hour: r.get(0)?, count, least: r.get(2)?, most: r.get(3)?, mean: r.get(4)? })
+            };
+            rows(t, sql, (serde_json::to_string(&series.numbers)?, from, until, hours.max(1)), read)
+        })
+    }
+
+    /// How a file with this head was read the last time; columns whose place this trial does not have are left out.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn remembered_mapping(&self, trial: &Trial, head: &str) -> Result<Option<Mapping>> {
+        self.read(|t| {
+            let sql = "SELECT mapping FROM log_mapping WHERE head = ?1";
+            let text: Option<String> = t.prepare_cached(sql)?.query_row([head], |r| r.get(0)).optional()?;
+            // One that an older version wrote otherwise is found out about anew.
+            let found: Option<Mapping> = text.and_then(|text| serde_json::from_str(&text).ok());
+            let loaded = t.loaded(&trial.id)?;
+            Ok(found.map(|mut own| {
+                own.columns.retain(|c| place_of(&loaded, &c.place).is_ok());
+                own
+            }))
+        })
+    }
+
+    /// Remembers how a file with this head is read.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn remember_mapping(&self, stamp: &Stamp, head: &str, mapping: &Mapping) -> Result<()> {
+        self.write(&Stamp { request: None, ..stamp.clone() }, |t| {
+            t.execute(
+                "INSERT INTO log_mapping (head, mapping) VALUES (?1, ?2) ON CONFLICT (head) DO UPDATE SET mapping = ?2",
+                (head, serde_json::to_string(mapping)?),
+            )?;
+            Ok(())
+        })
+    }
+}
