@@ -3,6 +3,7 @@
 use crate::checks::Checks;
 use crate::error::Problem;
 use crate::figures::Figures;
+use crate::incoming::Incoming;
 use crate::tries::Tries;
 use iron_twin_store::Store;
 use std::ops::Deref;
@@ -20,6 +21,8 @@ pub struct App {
     pub(crate) tries: Arc<Tries>,
     pub(crate) checks: Checks,
     figures: Arc<Figures>,
+    /// Files of loggers that wait to be taken in, or are.
+    pub(crate) incoming: Arc<Incoming>,
     adding: Arc<Mutex<()>>,
 }
 
@@ -54,6 +57,7 @@ impl App {
             tries,
             checks: Checks::start(),
             figures: Arc::new(Figures::new()),
+            incoming: Arc::default(),
             adding: Arc::default(),
         }
     }

@@ -23,6 +23,7 @@ mod checks;
 mod clock;
 mod error;
 mod figures;
+mod incoming;
 mod limits;
 mod origin;
 mod page;

@@ -45,11 +45,24 @@ const MOST: usize = 1 << 20;
 /// Most bytes of a request that brings a picture.
 pub(crate) const MOST_OF_PICTURE: usize = 25 << 20;
 
+/// Most bytes of a request that brings a logger's file: some two million rows.
+pub(crate) const MOST_OF_LOG: usize = 100 << 20;
+/// How long such a file may take to come.
+const WHOLE_LOG: Duration = Duration::from_secs(600);
+
+/// Whether a request brings something into a trial, by the last part of its address.
+fn brings(request: &Request, what: &str) -> bool {
+    let path = request.uri().path();
+    request.method() == Method::POST && path.starts_with("/api/v1/trials/") && path.ends_with(what)
+}
+
 /// Refuses what is too large, before it is read where its length is told, and while it is read otherwise.
 pub(crate) async fn sized(request: Request, next: Next) -> Response {
-    let path = request.uri().path();
-    let picture = request.method() == Method::POST && path.starts_with("/api/v1/trials/") && path.ends_with("/photos");
-    let most = if picture { MOST_OF_PICTURE } else { MOST };
+    let most = match () {
+        () if brings(&request, "/photos") => MOST_OF_PICTURE,
+        () if brings(&request, "/loggers") => MOST_OF_LOG,
+        () => MOST,
+    };
     let told = request.headers().get(header::CONTENT_LENGTH).and_then(|v| v.to_str().ok()?.parse::<usize>().ok());
     if told.is_some_and(|length| length > most) {
         let detail = format!("What was sent is larger than {} MB.", most >> 20);
@@ -61,7 +74,8 @@ pub(crate) async fn sized(request: Request, next: Next) -> Response {
 /// Ends what takes too long, and tells every error of the API as a problem.
 pub(crate) async fn told(request: Request, next: Next) -> Response {
     let api = request.uri().path().starts_with("/api/");
-    let Ok(response) = tokio::time::timeout(WHOLE, next.run(request)).await else {
+    let time = if brings(&request, "/loggers") { WHOLE_LOG } else { WHOLE };
+    let Ok(response) = tokio::time::timeout(time, next.run(request)).await else {
         let detail =
             "The request did not come whole in time, or took too long. Look whether it was done, and try again.";
         return Problem::new(StatusCode::REQUEST_TIMEOUT, "too_slow", "Too slow", detail).into_response();

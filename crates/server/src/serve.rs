@@ -78,6 +78,10 @@ pub async fn bind(address: SocketAddr, somebody_signs_in: bool) -> Result<TcpLis
 /// Those of the listener.
 pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
     let store = Arc::clone(&app.store);
+    // Before anybody can bring the next.
+    if let Err(error) = store.sweep_logs() {
+        tracing::error!(%error, "what was left of a logger's file could not be swept away");
+    }
     tokio::task::spawn_blocking(move || match store.sound(false) {
         Ok(true) => {}
         Ok(false) => tracing::error!("the data file is damaged: stop, keep a copy of it, and restore a backup"),

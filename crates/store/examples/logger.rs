@@ -22,12 +22,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         writeln!(file, "{at};{},{};{},{}", 18 + n % 9, n % 10, 40 + n % 30, n % 7)?;
     }
     file.into_inner()?.sync_all()?;
-    let column = |column, quantity: Logged| ColumnUse {
-        column,
-        quantity,
-        unit: quantity.unit().into(),
-        place: ProbeAt::Room,
-    };
+    let column =
+        |column, quantity: Logged| ColumnUse { column, quantity, unit: quantity.unit().into(), place: ProbeAt::Room };
     let mapping = Mapping {
         separator: ';',
         decimal_comma: true,

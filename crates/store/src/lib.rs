@@ -45,3 +45,9 @@ pub use error::{Result, StoreError};
 pub use farm::Farm;
 pub use store::{Stamp, Store};
 pub use transaction::Tx;
+
+/// A random name that nobody guesses, for something that is not kept.
+#[must_use]
+pub fn new_token() -> String {
+    store::new_id()
+}

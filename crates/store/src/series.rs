@@ -15,6 +15,7 @@ use rusqlite::OptionalExtension;
 use serde::{Deserialize, Serialize};
 use std::io::BufRead;
 use std::ops::ControlFlow;
+use std::path::PathBuf;
 
 /// A row of a file that was not taken in.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -363,11 +364,19 @@ impl Store {
         })
     }
 
+    /// Folder of files that came in and wait to be taken in, beside the data file.
+    #[must_use]
+    pub fn incoming_folder(&self) -> PathBuf {
+        self.path().with_extension("incoming")
+    }
+
     /// Sweeps away what a process that ended left half taken in. For the one program that writes, at its start.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn sweep_logs(&self) -> Result<()> {
+        // A folder that is not there holds nothing.
+        let _ = std::fs::remove_dir_all(self.incoming_folder());
         self.write(&Stamp::owner(Timestamp::now()), |t| {
             t.execute("DELETE FROM log_file WHERE whole = 0", [])?;
             Ok(())

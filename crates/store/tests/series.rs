@@ -46,7 +46,8 @@ fn mapping(columns: Vec<ColumnUse>) -> Mapping {
 /// Minutes of a log from the beginning of May on: each its time, and a temperature that rises by a hundredth, over and over.
 fn minutes(range: std::ops::Range<i64>) -> String {
     let start = at("2026-05-01T00:00:00Z").as_second();
-    let line = |n: i64| format!("{},{}\n", Timestamp::from_second(start + 60 * n).unwrap(), 20.0 + (n % 1000) as f64 / 100.0);
+    let line =
+        |n: i64| format!("{},{}\n", Timestamp::from_second(start + 60 * n).unwrap(), 20.0 + (n % 1000) as f64 / 100.0);
     "time,temp\n".to_owned() + &range.map(line).collect::<String>()
 }
 
@@ -80,7 +81,8 @@ fn hours_and_days_follow_from_the_minutes_and_doubles_are_known() {
     assert!(near(&told[0][1], hour + 1, 30, 20.6, 20.89, 20.745), "{told:?}");
     assert!(near(&stretches(&store, &id, 24)[0][0], hour, 90, 20.0, 20.89, 20.445));
     // A later download of the same logger holds what was there, and more; one row says otherwise now.
-    let other = minutes(60..120).replace(",20.61\n", ",20.99\n") + "2026-05-01T09:00:00Z,warm\n2026-05-01T09:01:00Z,\n\n";
+    let other =
+        minutes(60..120).replace(",20.61\n", ",20.99\n") + "2026-05-01T09:00:00Z,warm\n2026-05-01T09:01:00Z,\n\n";
     let file = take(&store, &id, &other, &room()).unwrap().unwrap();
     assert_eq!((file.taken, file.doubled, file.empty, file.bad), (30, 29, 2, 2));
     let told: Vec<(u64, &str)> = file.bad_rows.iter().map(|b| (b.line, &*b.why)).collect();
@@ -133,7 +135,8 @@ fn given_up_midway_nothing_stands_and_others_write_meanwhile() {
     assert!(store.log_files(&id).unwrap().is_empty() && store.series(&id).unwrap().is_empty());
     drop(store);
     let file = rusqlite::Connection::open(folder.path().join("trials.sqlite")).unwrap();
-    let rows = |table: &str| file.query_row(&format!("SELECT count(*) FROM {table}"), [], |r| r.get::<_, i64>(0)).unwrap();
+    let rows =
+        |table: &str| file.query_row(&format!("SELECT count(*) FROM {table}"), [], |r| r.get::<_, i64>(0)).unwrap();
     assert_eq!((rows("log_file"), rows("series"), rows("series_point")), (0, 0, 0));
 }
 

@@ -143,7 +143,9 @@ impl Logged {
     pub fn decimals(self) -> u32 {
         match self {
             Self::Light | Self::CarbonDioxide | Self::Power => 0,
-            Self::AirTemperature | Self::Humidity | Self::SolutionTemperature | Self::DissolvedOxygen | Self::Level => 1,
+            Self::AirTemperature | Self::Humidity | Self::SolutionTemperature | Self::DissolvedOxygen | Self::Level => {
+                1
+            }
             Self::Ph | Self::Ec => 2,
         }
     }

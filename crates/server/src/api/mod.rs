@@ -9,6 +9,7 @@ mod farm;
 mod given;
 mod judge;
 mod labels;
+mod loggers;
 mod match_sheet;
 mod materials;
 mod mix;
@@ -96,6 +97,11 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::file))
         .routes(routes!(photos::mask))
         .routes(routes!(photos::small))
+        .routes(routes!(loggers::list, loggers::bring))
+        .routes(routes!(loggers::preview))
+        .routes(routes!(loggers::take_in))
+        .routes(routes!(loggers::give_up))
+        .routes(routes!(loggers::take_back))
         .routes(routes!(diary::get))
         .routes(routes!(diary::take_back))
         .routes(routes!(weigh::get))

@@ -13,8 +13,8 @@ pub const UNIX: &str = "unix";
 pub const UNIX_MS: &str = "unix_ms";
 
 const DATES: [&str; 13] = [
-    "%Y-%m-%d", "%Y/%m/%d", "%Y.%m.%d", "%d.%m.%Y", "%d/%m/%Y", "%m/%d/%Y", "%d-%m-%Y", "%m-%d-%Y", "%d.%m.%y", "%d/%m/%y",
-    "%m/%d/%y", "%d %b %Y", "%b %d %Y",
+    "%Y-%m-%d", "%Y/%m/%d", "%Y.%m.%d", "%d.%m.%Y", "%d/%m/%Y", "%m/%d/%Y", "%d-%m-%Y", "%m-%d-%Y", "%d.%m.%y",
+    "%d/%m/%y", "%m/%d/%y", "%d %b %Y", "%b %d %Y",
 ];
 const TIMES: [&str; 4] = ["%H:%M:%S%.f", "%H:%M", "%I:%M:%S %p", "%I:%M %p"];
 
@@ -80,7 +80,8 @@ pub fn formats_of(times: &[&str]) -> Vec<String> {
     for format in formats().filter(|_| !times.is_empty()) {
         let Some(all) = read(&format) else { continue };
         // A log runs on: read rightly, it spans the least.
-        let (first, last) = all.iter().fold((i64::MAX, i64::MIN), |(a, b), own| (a.min(seconds(own)), b.max(seconds(own))));
+        let (first, last) =
+            all.iter().fold((i64::MAX, i64::MIN), |(a, b), own| (a.min(seconds(own)), b.max(seconds(own))));
         found.push((last - first, format));
     }
     found.sort_by_key(|(span, _)| *span);
@@ -122,7 +123,8 @@ pub enum TimeError {
 /// ```
 #[must_use]
 pub fn zone(name: &str) -> Option<TimeZone> {
-    let fixed = || Some(TimeZone::fixed(Offset::from_seconds(strtime::parse("%:z", name).ok()?.offset()?.seconds()).ok()?));
+    let fixed =
+        || Some(TimeZone::fixed(Offset::from_seconds(strtime::parse("%:z", name).ok()?.offset()?.seconds()).ok()?));
     TimeZone::get(name).ok().or_else(fixed)
 }
 
@@ -191,10 +193,14 @@ mod tests {
         // Clocks were put forward on 29 March 2026, from 2:00 to 3:00, and back on 25 October from 3:00 to 2:00 (the European
         // rule: last Sundays).
         assert_eq!(own.read("29.03.2026 02:30"), Err(TimeError::Skipped));
-        let night = ["25.10.2026 01:30", "25.10.2026 02:00", "25.10.2026 02:30", "25.10.2026 02:00", "25.10.2026 02:30"];
+        let night =
+            ["25.10.2026 01:30", "25.10.2026 02:00", "25.10.2026 02:30", "25.10.2026 02:00", "25.10.2026 02:30"];
         let minutes: Vec<i64> = night.iter().map(|t| own.read(t).expect("a time").as_second() / 60).collect();
         assert!(minutes.windows(2).all(|two| two[1] - two[0] == 30), "{minutes:?}");
         assert_eq!(own.read("soon"), Err(TimeError::Unreadable));
-        assert_eq!(clock("%Y-%m-%d %H:%M", "-05:00").read("2026-01-01 00:00").map(|t| t.to_string()), Ok("2026-01-01T05:00:00Z".into()));
+        assert_eq!(
+            clock("%Y-%m-%d %H:%M", "-05:00").read("2026-01-01 00:00").map(|t| t.to_string()),
+            Ok("2026-01-01T05:00:00Z".into())
+        );
     }
 }

@@ -72,7 +72,8 @@ fn is_number(column: usize, rows: &[&Vec<String>], comma: bool) -> bool {
 
 /// Columns of the time, and the ways in which it can be read.
 fn time(width: usize, rows: &[&Vec<String>]) -> Option<(usize, Option<usize>, Vec<String>)> {
-    let filled = |column: usize| rows.iter().filter_map(move |r| r.get(column)).map(String::as_str).filter(|f| !f.is_empty());
+    let filled =
+        |column: usize| rows.iter().filter_map(move |r| r.get(column)).map(String::as_str).filter(|f| !f.is_empty());
     for column in 0..width {
         let own: Vec<&str> = filled(column).collect();
         let formats = formats_of(&own);
@@ -105,7 +106,8 @@ fn tried(text: &str, separator: char) -> Option<Tried> {
     let widths = all.iter().map(Vec::len).filter(|w| (2..=MOST_COLUMNS).contains(w));
     let count = |w: usize| all.iter().filter(|r| r.len() == w).count();
     let width = widths.max_by_key(|w| (count(*w), *w))?;
-    let digits = |row: &Vec<String>| row.iter().filter(|f| f.starts_with(|c: char| c.is_ascii_digit() || c == '-')).count();
+    let digits =
+        |row: &Vec<String>| row.iter().filter(|f| f.starts_with(|c: char| c.is_ascii_digit() || c == '-')).count();
     let is_figures = |row: &Vec<String>| row.len() == width && digits(row) * 2 >= width.min(3);
     let begins = all.iter().position(is_figures)?;
     let rows = all[begins..].iter().filter(|r| r.len() == width).cloned().collect();

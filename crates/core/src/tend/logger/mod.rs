@@ -11,8 +11,8 @@ use crate::catalogue::logged::Logged;
 use instants::{Clock, zone};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeSet;
 use std::borrow::Cow;
+use std::collections::BTreeSet;
 use std::io::{BufRead, Read as _};
 use std::ops::ControlFlow;
 
@@ -148,7 +148,8 @@ pub fn number(text: &str, decimal_comma: bool) -> Option<f64> {
 /// What marks a value as missing.
 fn is_missing(text: &str) -> bool {
     let text = text.trim();
-    text.chars().all(|c| c == '-') || ["nan", "n/a", "na", "null", "none", "#n/a"].iter().any(|m| text.eq_ignore_ascii_case(m))
+    text.chars().all(|c| c == '-')
+        || ["nan", "n/a", "na", "null", "none", "#n/a"].iter().any(|m| text.eq_ignore_ascii_case(m))
 }
 
 /// A row, as it was read.
@@ -197,13 +198,8 @@ impl RowReader<'_> {
                 .ok_or_else(|| format!("'{}' in column {} is no number", shortened(text), column.column + 1))?;
             let (least, most) = column.quantity.limits();
             if !(least..=most).contains(&read) {
-                return Err(format!(
-                    "{} of {} {} cannot be",
-                    column.quantity.name(),
-                    shortened(text),
-                    column.unit
-                )
-                .replace("  ", " "));
+                return Err(format!("{} of {} {} cannot be", column.quantity.name(), shortened(text), column.unit)
+                    .replace("  ", " "));
             }
             self.values.push(Some(read));
         }
