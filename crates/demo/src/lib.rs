@@ -1,6 +1,7 @@
 //! The demo farm, "Quarry Lane Greens": invented throughout, grown by the core's simulator from fixed seeds with a
 //! known truth.
 
+mod logger;
 mod photos;
 
 use iron_twin_core::catalogue::deeds::Job;
@@ -255,6 +256,10 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
             buckets(store, clock, script, &trial, (&mut room, &trays), (id, day, ago))?;
             continue;
         }
+        if day == last.saturating_sub(2) {
+            let sown = clock.date(script.days_past);
+            logger::take_in(store, &clock.at(ago, 6, 30), id, (sown, day, script.rack.0))?;
+        }
         // The work of the day that it is now stays to be done.
         if feeding && day < last.min(script.days_past) {
             feed(store, clock, script, &trial, (id, day))?;
@@ -465,6 +470,9 @@ mod tests {
                     trial.work_done().jobs.iter().filter(|(j, _)| *j == Job::Read).map(|(_, d)| *d).collect();
                 assert!(!read.is_empty() && read.windows(2).all(|two| two[0] < two[1]), "once a day: {read:?}");
             }
+            // One row of the logger's is no number; the rest of its days came in.
+            let log = &store.log_files(&done.id).unwrap()[0];
+            assert_eq!((log.taken, log.bad, log.doubled), (1439, 1, 0));
             let net_g = |unit: UnitIndex| done.of_unit(unit).weighings[0].net_g;
             let mean = |t: usize| {
                 let own: Vec<f64> =

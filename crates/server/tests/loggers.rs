@@ -104,7 +104,11 @@ async fn what_is_no_log_is_refused_and_leaves_no_file() {
         (b"a,b\n1,2\n3,4\n".to_vec(), "no column of it can be read as a time"),
     ] {
         let (status, told) = bring(&farm, &id, bytes.clone()).await;
-        assert_eq!((status, &told["field"], &told["detail"]), (StatusCode::UNPROCESSABLE_ENTITY, &json!("file"), &json!(why)), "{bytes:?}");
+        assert_eq!(
+            (status, &told["field"], &told["detail"]),
+            (StatusCode::UNPROCESSABLE_ENTITY, &json!("file"), &json!(why)),
+            "{bytes:?}"
+        );
     }
     assert_eq!(bring(&farm, "nowhere", LOG).await.0, 404);
     let too_large = vec![b'1'; (100 << 20) + 1];
@@ -130,7 +134,7 @@ async fn what_is_no_log_is_refused_and_leaves_no_file() {
     let mut nowhere = brought["mapping"].clone();
     nowhere["columns"][0]["place"] = json!({ "unit": "?" });
     assert_eq!(farm.text("POST", &take_in, nowhere).await.0, StatusCode::ACCEPTED);
-    assert_eq!(ended(&farm, &id, &token).await["failed"], "There is no unit '?'.");
+    assert_eq!(ended(&farm, &id, &token).await["failed"], "there is no unit '?'");
     assert_eq!(farm.get(&format!("/trials/{id}/loggers")).await["files"], json!([]));
 }
 

@@ -49,6 +49,7 @@ pub mod least_squares;
 pub mod linear;
 pub mod looks;
 pub mod mixed;
+pub mod outlier;
 pub mod pooling;
 pub mod power;
 pub mod quasi;

@@ -39,11 +39,13 @@ pub struct LogFile {
     pub taken: u64,
     /// Rows that stood there already.
     pub doubled: u64,
+    /// Rows with a value where another one stands already, which was kept.
+    pub other: u64,
     /// Rows without a value.
     pub empty: u64,
-    /// Rows that were not taken in.
+    /// Rows that cannot be read.
     pub bad: u64,
-    /// The first of those.
+    /// The first of the others and of the bad ones.
     pub bad_rows: Vec<BadRow>,
     /// When it was taken in.
     pub at: Timestamp,
@@ -97,14 +99,14 @@ struct Target {
 struct Counts {
     taken: u64,
     doubled: u64,
+    other: u64,
     empty: u64,
     bad: u64,
     bad_rows: Vec<BadRow>,
 }
 
 impl Counts {
-    fn bad(&mut self, line: u64, why: String) {
-        self.bad += 1;
+    fn tell(&mut self, line: u64, why: String) {
         if self.bad_rows.len() < SHOWN {
             self.bad_rows.push(BadRow { line, why });
         }
@@ -118,11 +120,19 @@ struct Waiting {
     values: Vec<Option<f64>>,
 }
 
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+/// What a value was, or a row.
+#[derive(Clone, Copy, PartialEq, Eq)]
 enum Brought {
     Double,
     New,
     Other,
+}
+
+/// What the values of a row were: whether any was new, and the first column in which another one stands already.
+#[derive(Clone, Copy)]
+struct RowBrought {
+    any_new: bool,
+    other: Option<usize>,
 }
 
 fn point(t: &Tx<'_>, target: &Target, at_ms: i64, value: f64) -> Result<Brought> {
@@ -145,12 +155,14 @@ fn point(t: &Tx<'_>, target: &Target, at_ms: i64, value: f64) -> Result<Brought>
     Ok(known(target.series)?.map_or(Brought::Double, alike))
 }
 
-fn write_rows(t: &Tx<'_>, targets: &[Target], waiting: &[Waiting]) -> Result<Vec<Brought>> {
+fn write_rows(t: &Tx<'_>, targets: &[Target], waiting: &[Waiting]) -> Result<Vec<RowBrought>> {
     let own = |row: &Waiting| {
-        let mut brought = Brought::Double;
-        for (target, value) in targets.iter().zip(&row.values) {
-            if let Some(value) = value {
-                brought = brought.max(point(t, target, row.at_ms, *value)?);
+        let mut brought = RowBrought { any_new: false, other: None };
+        for (column, (target, value)) in targets.iter().zip(&row.values).enumerate() {
+            match value.map(|value| point(t, target, row.at_ms, value)).transpose()? {
+                Some(Brought::New) => brought.any_new = true,
+                Some(Brought::Other) => brought.other = brought.other.or(Some(column)),
+                Some(Brought::Double) | None => {}
             }
         }
         Ok(brought)
@@ -222,7 +234,8 @@ fn finish(t: &Tx<'_>, stamp: &Stamp, id: &str, log: i64, (targets, counts): (&[T
         )?;
     }
     t.execute(
-        "UPDATE log_file SET taken = ?2, doubled = ?3, empty = ?4, bad = ?5, bad_rows = ?6, whole = 1, changed = ?7 WHERE no = ?1",
+        "UPDATE log_file SET taken = ?2, doubled = ?3, empty = ?4, bad = ?5, bad_rows = ?6, other = ?7, whole = 1,
+           changed = ?8 WHERE no = ?1",
         rusqlite::params![
             log,
             counts.taken as i64,
@@ -230,6 +243,7 @@ fn finish(t: &Tx<'_>, stamp: &Stamp, id: &str, log: i64, (targets, counts): (&[T
             counts.empty as i64,
             counts.bad as i64,
             serde_json::to_string(&counts.bad_rows)?,
+            counts.other as i64,
             t.count_record(&loaded)?,
         ],
     )?;
@@ -270,7 +284,7 @@ impl Store {
                 Ok(true)
             }
             Some(counts) => {
-                let rows = counts.doubled + counts.bad;
+                let rows = counts.doubled + counts.other + counts.bad;
                 let why = match (counts.doubled, counts.bad_rows.first()) {
                     (0, None) => "no row of it has a value in the columns that were chosen".to_owned(),
                     (0, Some(first)) => {
@@ -306,10 +320,12 @@ impl Store {
         let write = |waiting: &mut Vec<Waiting>, counts: &mut Counts| -> Result<()> {
             let brought = self.write_whole(stamp, |t| write_rows(t, targets, waiting))?;
             for (row, brought) in waiting.drain(..).zip(brought) {
-                match brought {
-                    Brought::New => counts.taken += 1,
-                    Brought::Double => counts.doubled += 1,
-                    Brought::Other => counts.bad(row.line, "another value stands at this time already".into()),
+                counts.taken += u64::from(brought.any_new);
+                counts.doubled += u64::from(!brought.any_new && brought.other.is_none());
+                if let Some(column) = brought.other {
+                    counts.other += 1;
+                    let quantity = mapping.columns[column].quantity.name();
+                    counts.tell(row.line, format!("another {quantity} stands there at this time already"));
                 }
             }
             Ok(())
@@ -325,7 +341,10 @@ impl Store {
                 Row::Good(line, at, values) => {
                     waiting.push(Waiting { line, at_ms: at.as_millisecond(), values: values.to_vec() });
                 }
-                Row::Bad(line, why) => counts.bad(line, why),
+                Row::Bad(line, why) => {
+                    counts.bad += 1;
+                    counts.tell(line, why);
+                }
                 Row::Empty => counts.empty += 1,
             }
             seen += 1;
@@ -390,7 +409,7 @@ impl Store {
     pub fn log_files(&self, id: &str) -> Result<Vec<LogFile>> {
         self.read(|t| {
             let no = t.loaded(id)?.no;
-            let sql = "SELECT id, name, mapping, taken, doubled, empty, bad, bad_rows, at_us, who
+            let sql = "SELECT id, name, mapping, taken, doubled, empty, bad, bad_rows, at_us, who, other
                        FROM log_file WHERE trial_no = ?1 AND whole = 1 ORDER BY no";
             let json = |e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e));
             rows(t, sql, [no], |r| {
@@ -406,6 +425,7 @@ impl Store {
                     bad_rows: serde_json::from_str(&r.get::<_, String>(7)?).map_err(json)?,
                     at: instant(r.get(8)?),
                     who: r.get(9)?,
+                    other: count(10)?,
                 })
             })
         })

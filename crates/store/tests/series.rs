@@ -84,15 +84,25 @@ fn hours_and_days_follow_from_the_minutes_and_doubles_are_known() {
     let other =
         minutes(60..120).replace(",20.61\n", ",20.99\n") + "2026-05-01T09:00:00Z,warm\n2026-05-01T09:01:00Z,\n\n";
     let file = take(&store, &id, &other, &room()).unwrap().unwrap();
-    assert_eq!((file.taken, file.doubled, file.empty, file.bad), (30, 29, 2, 2));
+    assert_eq!((file.taken, file.doubled, file.other, file.empty, file.bad), (30, 29, 1, 2, 1));
     let told: Vec<(u64, &str)> = file.bad_rows.iter().map(|b| (b.line, &*b.why)).collect();
-    assert_eq!(told, [(3, "another value stands at this time already"), (62, "'warm' in column 2 is no number")]);
+    assert_eq!(
+        told,
+        [(3, "another air temperature stands there at this time already"), (62, "'warm' in column 2 is no number")]
+    );
     let both = stretches(&store, &id, 24);
     assert_eq!((both.len(), both[0][0].count), (1, 120), "one series, of both files, each minute once");
+    // What another logger says of the same place is left out; what is new in the same rows is not.
+    let two =
+        mapping(vec![column(1, Logged::AirTemperature, ProbeAt::Room), column(2, Logged::Humidity, ProbeAt::Room)]);
+    let text = minutes(0..10).replace("\n", ",50\n").replace(",20,", ",25,");
+    let file = take(&store, &id, &text, &two).unwrap().unwrap();
+    assert_eq!((file.taken, file.doubled, file.other, file.bad), (10, 0, 1, 0));
+    assert_eq!(stretches(&store, &id, 24).iter().map(|s| s[0].count).collect::<Vec<_>>(), [120, 10]);
     // The same for another place is another series.
     let shelf = mapping(vec![column(1, Logged::AirTemperature, ProbeAt::Shelf(2))]);
     take(&store, &id, &minutes(0..10), &shelf).unwrap();
-    assert_eq!(store.series(&id).unwrap().len(), 2);
+    assert_eq!(store.series(&id).unwrap().len(), 3);
 }
 
 #[test]

@@ -750,6 +750,98 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/loggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files of loggers in a trial, and those on their way. */
+        get: operations["loggers_list"];
+        put?: never;
+        /** Brings a file as it comes from a logger, and tells how it is likely to be read. Nothing is taken in yet. */
+        post: operations["loggers_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/loggers/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Gives up a file that waits or is being taken in, or puts away the word of one that is in. What was taken in of it is not
+         *     kept, unless it was taken in to its end.
+         */
+        delete: operations["loggers_give_up"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/loggers/{token}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How the first rows of a file and its last would be read. */
+        post: operations["loggers_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/loggers/{token}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a file back, with all that it brought. */
+        post: operations["loggers_take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/loggers/{token}/take-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Takes a file in by a mapping, beside everything else; ask the list how far it is. The mapping is remembered for files with
+         *     this head.
+         */
+        post: operations["loggers_take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/match-sheet": {
         parameters: {
             query?: never;
@@ -1177,6 +1269,57 @@ export interface paths {
         put?: never;
         /** Works out a top-up from level and EC; nothing is written. */
         post: operations["mix_top_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/tracks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What there are tracks of in a trial. */
+        get: operations["tracks_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/tracks/logged/{quantity}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What loggers recorded of one quantity, by stretches of an hour up to a week. */
+        get: operations["tracks_logged"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/tracks/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The tracks of one reading. */
+        get: operations["tracks_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2026,6 +2169,20 @@ export interface components {
             /** @description Whether it is of the unit as a whole, whatever crops and samples stand in it. */
             of_unit: boolean;
         };
+        /** @description What a column holds, and where its probe stood. */
+        ColumnUse: {
+            /**
+             * Format: int32
+             * @description Which column, from 0.
+             */
+            column: number;
+            /** @description Where. */
+            place: components["schemas"]["ProbeAt"];
+            /** @description What it holds. */
+            quantity: components["schemas"]["LoggedQuantity"];
+            /** @description In which unit it is written. */
+            unit?: string;
+        };
         /** @description What the sheet holds behind its names. */
         Composition: {
             /** @description For each treatment, in the order of the sheet. */
@@ -2467,6 +2624,26 @@ export interface components {
          * @enum {string}
          */
         Doubt: "one_unit" | "no_spread" | "redeal" | "unequal_spread" | "unseen" | "several";
+        /** @description A unit that stands out of its siblings. */
+        Drift: {
+            /**
+             * Format: double
+             * @description Its value less its siblings', on average over the last looks.
+             */
+            by: number;
+            /** @description Its code. */
+            code: string;
+            /**
+             * Format: int32
+             * @description From this day on,
+             */
+            from: number;
+            /**
+             * Format: int32
+             * @description to this.
+             */
+            until: number;
+        };
         /** @description A row that could not be used. */
         Dropped: {
             /** @description Row as a spreadsheet counts it: the header is row 1. */
@@ -2794,6 +2971,16 @@ export interface components {
          * @enum {string}
          */
         Fixture: "lamp" | "pump" | "reservoir";
+        /** @description A column of the file. */
+        FoundColumn: {
+            /** @description Its head; empty where the file has none. */
+            heading: string;
+            /** @description Whether its first rows are numbers. */
+            numbers: boolean;
+            quantity?: components["schemas"]["LoggedQuantity"] | null;
+            /** @description In which unit; empty where there is none. */
+            unit: string;
+        };
         /**
          * @description Why a meter and the computation part.
          * @enum {string}
@@ -3371,6 +3558,213 @@ export interface components {
              */
             p?: number | null;
         };
+        /** @description A quantity that loggers recorded. */
+        LoggedKey: {
+            /**
+             * Format: int32
+             * @description Decimals shown.
+             */
+            decimals: number;
+            /** @description As a grower says it. */
+            name: string;
+            /** @description Where, in words. */
+            places: string[];
+            /** @description Which. */
+            quantity: components["schemas"]["LoggedQuantity"];
+            /** @description Unit; empty for pH. */
+            unit: string;
+        };
+        /**
+         * @description A quantity that a logger records.
+         * @enum {string}
+         */
+        LoggedQuantity: "air_temperature" | "humidity" | "light" | "carbon_dioxide" | "solution_temperature" | "ph" | "ec" | "dissolved_oxygen" | "level" | "power";
+        /** @description What a logger recorded at one place. */
+        LoggedTrack: {
+            /** @description Days since sowing at the middle of each stretch. */
+            days: number[];
+            /** @description The least in each. */
+            least: number[];
+            /** @description The mean of each. */
+            mean: number[];
+            /** @description The greatest in each. */
+            most: number[];
+            /** @description Where, in words. */
+            place: string;
+        };
+        /** @description What loggers recorded of one quantity. */
+        LoggedView: {
+            /**
+             * Format: int64
+             * @description Hours of a stretch.
+             */
+            hours: number;
+            /** @description By place. */
+            tracks: components["schemas"]["LoggedTrack"][];
+        };
+        /** @description A file that came in. */
+        LoggerArrived: {
+            /**
+             * Format: int64
+             * @description How large it is, bytes.
+             */
+            bytes: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Bytes of it that were read.
+             */
+            read: number;
+            /** @description How it stands. */
+            standing: components["schemas"]["LoggerStanding"];
+            /** @description Its token. */
+            token: string;
+            /** @description Who brought it. */
+            who: string;
+        };
+        /** @description A row that was not taken in. */
+        LoggerBadRow: {
+            /**
+             * Format: int64
+             * @description Its line in the file, from 1.
+             */
+            line: number;
+            /** @description Why. */
+            why: string;
+        };
+        /** @description A file that came in, and how it is likely to be read. */
+        LoggerBrought: {
+            /** @description The file. */
+            file: components["schemas"]["LoggerArrived"];
+            /** @description How it is laid out. */
+            layout: components["schemas"]["LoggerLayout"];
+            /** @description How it is likely to be read. */
+            mapping: components["schemas"]["Mapping"];
+            /** @description Whether a file with this head was read in this way before. */
+            remembered: boolean;
+        };
+        /** @description A file that was taken in. */
+        LoggerFile: {
+            /** @description When it was taken in (RFC 3339). */
+            at: string;
+            /**
+             * Format: int64
+             * @description Rows that cannot be read.
+             */
+            bad: number;
+            /** @description The first of the others and of the bad ones. */
+            bad_rows: components["schemas"]["LoggerBadRow"][];
+            /**
+             * Format: int64
+             * @description Rows that stood there already.
+             */
+            doubled: number;
+            /**
+             * Format: int64
+             * @description Rows without a value.
+             */
+            empty: number;
+            /** @description What it brought, in words, each with its place. */
+            holds: string[];
+            /** @description Random id. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Rows with a value where another one stands already, which was kept.
+             */
+            other: number;
+            /** @description Whether who asks may take it back. */
+            own: boolean;
+            /**
+             * Format: int64
+             * @description Rows that brought something new.
+             */
+            taken: number;
+            /** @description By whom. */
+            who: string;
+        };
+        /** @description How a file is laid out. */
+        LoggerLayout: {
+            /** @description Columns, from the left. */
+            columns: components["schemas"]["FoundColumn"][];
+            /** @description Whether decimals follow a comma. */
+            decimal_comma: boolean;
+            /** @description Ways in which its times can be read, the likeliest first; more than one where day and month cannot be told apart. */
+            formats: string[];
+            /**
+             * Format: int32
+             * @description Lines before the first one with figures; the last row among them is the head.
+             */
+            head_rows: number;
+            /** @description The first rows with figures, field by field. */
+            rows: string[][];
+            /** @description What stands between two fields. */
+            separator: string;
+            /**
+             * Format: int32
+             * @description Column of the time; of the date where the two stand apart.
+             */
+            time?: number | null;
+            /**
+             * Format: int32
+             * @description Column of the time of day, where it stands apart from the date.
+             */
+            time_of_day?: number | null;
+        };
+        /** @description A place where a probe stands. */
+        LoggerPlace: {
+            /** @description In words. */
+            name: string;
+            /** @description Which. */
+            place: components["schemas"]["ProbeAt"];
+        };
+        /** @description The first rows and the last as they would be read. */
+        LoggerPreview: {
+            /** @description The first. */
+            first: components["schemas"]["LoggerReadRow"][];
+            /** @description The last, which tell whether day and month stand the right way round; empty for a short file. */
+            last: components["schemas"]["LoggerReadRow"][];
+        };
+        /** @description A quantity that a logger records. */
+        LoggerQuantity: {
+            /** @description As a grower says it. */
+            name: string;
+            /** @description Its key. */
+            quantity: components["schemas"]["LoggedQuantity"];
+            /** @description Units in which it is written; the first is its own. */
+            units: components["schemas"]["WrittenIn"][];
+        };
+        /** @description A row as it would be read. */
+        LoggerReadRow: {
+            /** @description When, by the farm's clock; null where the row is not taken in. */
+            at?: string | null;
+            /** @description The values of the columns that are taken in, each in its quantity's own unit; null where one is missing. */
+            values: (number | null)[];
+            /** @description Why it is not taken in. */
+            why?: string | null;
+        };
+        /** @description How a file that came in stands. */
+        LoggerStanding: "waiting" | "running" | {
+            /** @description It is in; what became of its rows. */
+            done: components["schemas"]["LoggerFile"];
+        } | {
+            /** @description It was not taken in, and why. */
+            failed: string;
+        };
+        /** @description Files of loggers in a trial. */
+        LoggersView: {
+            /** @description Files that were taken in, newest first. */
+            files: components["schemas"]["LoggerFile"][];
+            /** @description Files that came in and wait, are being taken in, or could not be. */
+            incoming: components["schemas"]["LoggerArrived"][];
+            /** @description Where a probe can stand. */
+            places: components["schemas"]["LoggerPlace"][];
+            /** @description What a column can hold. */
+            quantities: components["schemas"]["LoggerQuantity"][];
+        };
         /** @description A planned look before the end, or the last one. */
         LookOut: {
             /**
@@ -3394,6 +3788,34 @@ export interface components {
             share: number;
             /** @description How the error allowance is spent. */
             spending: components["schemas"]["Spending"];
+        };
+        /** @description How a file is read. */
+        Mapping: {
+            /** @description The columns that are taken in. */
+            columns: components["schemas"]["ColumnUse"][];
+            /** @description Whether decimals follow a comma. */
+            decimal_comma: boolean;
+            /** @description How times are written: `iso`, `unix`, `unix_ms`, or a pattern such as `%d.%m.%Y %H:%M`. */
+            format: string;
+            /**
+             * Format: int32
+             * @description Lines before the first one with figures.
+             */
+            head_rows: number;
+            /** @description What stands between two fields. */
+            separator: string;
+            /**
+             * Format: int32
+             * @description Column of the time, from 0.
+             */
+            time: number;
+            /**
+             * Format: int32
+             * @description Column of the time of day, where it stands apart from the date.
+             */
+            time_of_day?: number | null;
+            /** @description Zone of times that do not tell their own: a name of the tz database, or `+02:00`. */
+            zone: string;
         };
         /** @description The smallest difference that would change what the grower does. */
         Margin: {
@@ -3494,6 +3916,15 @@ export interface components {
             role?: components["schemas"]["RoleSent"] | null;
             /** @description Whether one has signed in, and can sign out. */
             signed_in: boolean;
+        };
+        /** @description The mean of a treatment's units, day by day. */
+        MeanTrack: {
+            /** @description Days. */
+            days: number[];
+            /** @description The treatment. */
+            treatment: components["schemas"]["TreatmentIndex"];
+            /** @description Means on those days. */
+            values: number[];
         };
         /** @description A measure of plants. */
         Measure: {
@@ -4069,6 +4500,17 @@ export interface components {
             treatment: string;
             /** @description Its turn in the round, from 1: the mildest first, what clings or lives longest last. */
             turn: number;
+        };
+        /** @description Where a probe stood. */
+        ProbeAt: "room" | {
+            /**
+             * Format: int32
+             * @description On the shelf with this number, from 1.
+             */
+            shelf: number;
+        } | {
+            /** @description In the unit with this code. */
+            unit: string;
         };
         /** @description A problem as the client gets it. */
         Problem: {
@@ -5166,6 +5608,92 @@ export interface components {
             /** @description Amounts. */
             top_up: components["schemas"]["TopUp"];
         };
+        /** @description A treatment that differs from the control in something that should be equal. */
+        TrackApart: {
+            /**
+             * Format: double
+             * @description Its value less the control's, on average over the last looks.
+             */
+            by: number;
+            /**
+             * Format: int32
+             * @description From this day on,
+             */
+            from: number;
+            /** @description The treatment. */
+            treatment: components["schemas"]["TreatmentIndex"];
+            /**
+             * Format: int32
+             * @description to this.
+             */
+            until: number;
+        };
+        /** @description Between which values something is usual. */
+        TrackBand: {
+            /**
+             * Format: double
+             * @description The least.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description The greatest.
+             */
+            most: number;
+        };
+        /** @description Something that has tracks. */
+        TrackKey: {
+            /**
+             * Format: int32
+             * @description Decimals shown.
+             */
+            decimals: number;
+            /** @description By which it is asked for: a reading, with `.2` behind it where it is of the second crop of a unit. */
+            key: string;
+            /** @description As a grower says it. */
+            name: string;
+            /** @description Units that stand out of their siblings, and treatments that drift apart in it. */
+            outstanding: number;
+            /** @description Unit; empty for pH and grades. */
+            unit: string;
+        };
+        /** @description Work on a day, as a tick below the tracks. */
+        TrackTick: {
+            /**
+             * Format: int32
+             * @description Day.
+             */
+            day: number;
+            /** @description What was done, or that something was noted. */
+            what: string;
+        };
+        /** @description Tracks of one reading. */
+        TrackView: {
+            /** @description Treatments that drift apart in what should be equal. */
+            apart: components["schemas"]["TrackApart"][];
+            band?: components["schemas"]["TrackBand"] | null;
+            control?: components["schemas"]["TreatmentIndex"] | null;
+            /** @description Units that stand out of their siblings. */
+            drifts: components["schemas"]["Drift"][];
+            /** @description The means of the treatments, the control first; empty where the deal may not be told. */
+            means: components["schemas"]["MeanTrack"][];
+            /** @description Each unit's. */
+            units: components["schemas"]["UnitTrackView"][];
+        };
+        /** @description What there are tracks of. */
+        TracksView: {
+            /** @description Quantities that loggers recorded. */
+            logged: components["schemas"]["LoggedKey"][];
+            /** @description Readings, in the order of the grid. */
+            readings: components["schemas"]["TrackKey"][];
+            /** @description What happened on which day. */
+            ticks: components["schemas"]["TrackTick"][];
+            /**
+             * Format: int32
+             * @description Day up to which they can reach.
+             */
+            until: number;
+        };
         /** @description Place of a treatment in [`crate::trial::sheet::Sheet::treatments`], from 0. */
         TreatmentIndex: number;
         /** @description What to measure out for one treatment, and what was. */
@@ -5382,6 +5910,16 @@ export interface components {
             most_umol: number;
             /** @description Places measured. */
             places: number;
+        };
+        /** @description The track of one unit. */
+        UnitTrackView: {
+            /** @description Its code. */
+            code: string;
+            /** @description Days on which it was read. */
+            days: number[];
+            treatment?: components["schemas"]["TreatmentIndex"] | null;
+            /** @description Values on those days. */
+            values: number[];
         };
         /** @description What went from one unit. */
         UnitUptake: {
@@ -5714,6 +6252,21 @@ export interface components {
              * @description Version to send back with a correction.
              */
             version: number;
+        };
+        /** @description A unit in which loggers write a quantity: times `factor`, plus `offset`, it is in the quantity's own unit. */
+        WrittenIn: {
+            /**
+             * Format: double
+             * @description Multiplied by this,
+             */
+            factor: number;
+            /**
+             * Format: double
+             * @description then this added.
+             */
+            offset: number;
+            /** @description Its sign. */
+            sign: string;
         };
     };
     responses: never;
@@ -7734,6 +8287,304 @@ export interface operations {
             };
         };
     };
+    loggers_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggersView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loggers_bring: {
+        parameters: {
+            query?: {
+                /** @description As it is called on the device. */
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggerBrought"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loggers_give_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loggers_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mapping"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggerPreview"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loggers_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                /** @description Id of the file */
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loggers_take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mapping"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     match_sheet_put: {
         parameters: {
             query?: never;
@@ -8978,6 +9829,135 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tracks_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TracksView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tracks_logged: {
+        parameters: {
+            query?: {
+                /** @description From this day on; the sowing where left out. */
+                from?: number | null;
+                /** @description Up to the end of this day; today, or the end of the trial, where left out. */
+                until?: number | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+                quantity: components["schemas"]["LoggedQuantity"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tracks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

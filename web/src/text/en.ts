@@ -1,6 +1,7 @@
 /** All words of the page, in one place so that they can be translated. */
 import type { Schemas } from "../api/client";
 import { tend } from "./tend";
+import { loggers, tracks } from "./tracks";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
 export type StationKey = (typeof stationKeys)[number];
@@ -776,6 +777,8 @@ export const text = {
     work: "Work it out",
   },
   tend,
+  tracks,
+  loggers,
   weigh: {
     plant: (n: number) => `plant ${n}`,
     gone: "This plant is gone: on to the next",

@@ -19,6 +19,7 @@ const cautions: Partial<Record<Job, string>> = {
 
 export const tend = {
   cautions,
+  ways: { tracks: "tracks over the days, and files of loggers" },
   work: {
     done: "done",
     doneToday: "done today",

@@ -7,6 +7,7 @@ pub mod logger;
 pub mod materials;
 pub mod photo;
 pub mod schedule;
+pub mod tracks;
 
 use crate::trial::space::Position;
 

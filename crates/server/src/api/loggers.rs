@@ -1,5 +1,6 @@
 //! Files of loggers: brought, looked at, told how they are read, taken in with their progress told, and taken back.
 
+use super::tracks::place_words;
 use crate::access::Who;
 use crate::app::App;
 use crate::error::Problem;
@@ -48,11 +49,13 @@ pub(crate) struct FileView {
     taken: u64,
     /// Rows that stood there already.
     doubled: u64,
+    /// Rows with a value where another one stands already, which was kept.
+    other: u64,
     /// Rows without a value.
     empty: u64,
-    /// Rows that were not taken in.
+    /// Rows that cannot be read.
     bad: u64,
-    /// The first of those.
+    /// The first of the others and of the bad ones.
     bad_rows: Vec<BadRowView>,
     /// When it was taken in (RFC 3339).
     at: String,
@@ -60,15 +63,6 @@ pub(crate) struct FileView {
     who: String,
     /// Whether who asks may take it back.
     own: bool,
-}
-
-/// A place, in words.
-fn place_words(trial: &Trial, place: &ProbeAt) -> String {
-    match place {
-        ProbeAt::Room => "the room".into(),
-        ProbeAt::Shelf(level) => trial.plan.rack.level_name(*level),
-        ProbeAt::Unit(code) => code.clone(),
-    }
 }
 
 fn file_view(trial: &Trial, file: LogFile, who: &str) -> FileView {
@@ -81,6 +75,7 @@ fn file_view(trial: &Trial, file: LogFile, who: &str) -> FileView {
         holds,
         taken: file.taken,
         doubled: file.doubled,
+        other: file.other,
         empty: file.empty,
         bad: file.bad,
         bad_rows: bad.collect(),

@@ -20,6 +20,7 @@ mod stores;
 mod tell;
 mod tend;
 mod today;
+mod tracks;
 mod trials;
 mod uptake;
 mod weigh;
@@ -102,6 +103,9 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(loggers::take_in))
         .routes(routes!(loggers::give_up))
         .routes(routes!(loggers::take_back))
+        .routes(routes!(tracks::list))
+        .routes(routes!(tracks::get))
+        .routes(routes!(tracks::logged))
         .routes(routes!(diary::get))
         .routes(routes!(diary::take_back))
         .routes(routes!(weigh::get))

@@ -7,12 +7,14 @@ CREATE TABLE log_file (
     name TEXT NOT NULL,
     -- How it was read, as JSON.
     mapping TEXT NOT NULL CHECK (json_valid(mapping)),
-    -- Rows that brought something new; that stood there already; without a value; that are not taken in.
+    -- Rows that brought something new; that stood there already; with a value where another one stands; without a value; that
+    -- cannot be read.
     taken INTEGER NOT NULL DEFAULT 0,
     doubled INTEGER NOT NULL DEFAULT 0,
+    other INTEGER NOT NULL DEFAULT 0,
     empty INTEGER NOT NULL DEFAULT 0,
     bad INTEGER NOT NULL DEFAULT 0,
-    -- The first of those, as JSON: line and why.
+    -- The first of the others and of the bad ones, as JSON: line and why.
     bad_rows TEXT NOT NULL DEFAULT '[]' CHECK (json_valid(bad_rows)),
     -- Whether it was taken in to its end; what was not is swept away at the next start.
     whole INTEGER NOT NULL DEFAULT 0 CHECK (whole IN (0, 1)),

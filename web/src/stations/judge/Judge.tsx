@@ -8,6 +8,7 @@ import { useTrial } from "../../frame/TrialFrame";
 import { ofAHundred, shown } from "../../marks/number";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
+import { downloadSvg } from "../../marks/download";
 import { text } from "../../text/en";
 import { CropEffects } from "./CropEffects";
 import { Factors } from "./Factors";
@@ -176,19 +177,8 @@ function Figures({ trial, view, setMeasure, numbers, setNumbers }: FiguresProps)
   const last = Math.max(0, ...(trial.ask.judged_on?.[trial.ask.primary_measure] ?? []));
   const deciding = last > 0 ? `${trial.ask.primary_measure}@${last}` : trial.ask.primary_measure;
   const nameOf = (key: string) => catalogue.data?.measures.find((m) => m.key === key)?.name ?? key;
-  const download = () => {
-    const svg = picture.current?.querySelector("svg");
-    if (!svg) {
-      return;
-    }
-    const copy = svg.cloneNode(true) as SVGElement;
-    copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([copy.outerHTML], { type: "image/svg+xml" }));
-    link.download = `${view.measure.key}${typeof view.day === "number" ? `-day-${view.day}` : ""}.svg`;
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
+  const download = () =>
+    downloadSvg(picture.current, `${view.measure.key}${typeof view.day === "number" ? `-day-${view.day}` : ""}.svg`);
   return (
     <>
       {view.measures.some((m) => m.added_midway && m.measure === view.measure.key) && <p className="soft">{text.judge.addedWhy(nameOf(view.measure.key))}</p>}

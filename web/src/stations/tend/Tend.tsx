@@ -49,6 +49,9 @@ export default function Tend() {
           {typeof view.day === "number" && (
             <>
               <DayBar trial={trial} day={view.day} today={view.today ?? view.day} setDay={setDay} />
+              <p className="tend-ways">
+                <Link to={`/trials/${trial.id}/tend/tracks`}>{text.tend.ways.tracks}</Link>
+              </p>
               {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
               <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />
               <Notes trial={trial} day={view.day} notes={view.notes} />

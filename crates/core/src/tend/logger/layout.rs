@@ -24,6 +24,7 @@ pub struct FoundColumn {
 /// How a file is laid out.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = LoggerLayout))]
 pub struct Layout {
     /// What stands between two fields.
     pub separator: char,
