@@ -16,6 +16,7 @@ const Match = lazy(() => import("./stations/match/Match"));
 const Place = lazy(() => import("./stations/place/Place"));
 const Mix = lazy(() => import("./stations/mix/Mix"));
 const Tend = lazy(() => import("./stations/tend/Tend"));
+const LineUp = lazy(() => import("./stations/tend/line-up/LineUp"));
 const Tracks = lazy(() => import("./stations/tend/tracks/Tracks"));
 const Weigh = lazy(() => import("./stations/weigh/Weigh"));
 const Judge = lazy(() => import("./stations/judge/Judge"));
@@ -54,6 +55,7 @@ export function App() {
             <Route path="place" element={<Place />} />
             <Route path="mix" element={<Mix />} />
             <Route path="tend" element={<Tend />} />
+            <Route path="tend/line-up" element={<LineUp />} />
             <Route path="tend/tracks" element={<Tracks />} />
             <Route path="weigh" element={<Weigh />} />
             <Route path="judge" element={<Judge />} />

@@ -39,6 +39,7 @@
 //! ```
 #![deny(missing_docs)]
 
+pub mod concordance;
 pub mod distributions;
 pub mod dose;
 pub mod dunnett;

@@ -20,6 +20,7 @@ pub mod error;
 mod farm;
 pub mod giving;
 pub mod history;
+pub mod line_up;
 pub mod match_sheet;
 mod memory;
 pub mod mix;

@@ -4,8 +4,10 @@ use crate::error::Result;
 use crate::outline::{Outline, Outlined};
 use crate::store::Store;
 use crate::transaction::Tx;
-use crate::trial::{Loaded, head, plan_and_deal, work};
+use crate::trial::{Loaded, head, line_ups, plan_and_deal, work};
+use iron_twin_core::catalogue::measures::Source;
 use iron_twin_core::catalogue::readings::is_of_unit;
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::{CropNumber, UnitRecords};
@@ -13,9 +15,12 @@ use rusqlite::Connection;
 use std::sync::Arc;
 
 /// Whether a unit has what decides, asked of the file: [`Trial::is_recorded`] without loading its readings.
-fn is_recorded(t: &Connection, trial: &Trial, unit: i64) -> Result<bool> {
+fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -> Result<bool> {
     let Judged { measure, day } = trial.decides();
     let source = measure.source;
+    if source == Source::LineUp {
+        return Ok(trial.mean_place(index).is_some());
+    }
     let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)";
     let read = "SELECT count(*) >= ?6 FROM (SELECT DISTINCT day FROM reading
                 WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL
@@ -49,12 +54,15 @@ impl Tx<'_> {
         let Loaded { trial, units, places, .. } = plan_and_deal(self, id, &head)?;
         let mut trial = Arc::unwrap_or_clone(trial);
         work(self, &head, &places, &mut trial)?;
+        if trial.decides().measure.source == Source::LineUp {
+            trial.records.line_ups = line_ups(self, head.no, &places)?;
+        }
         // Up to the first unit that is still open: nothing more is asked.
         let (mut open, mut any) = (false, false);
-        for (unit, no) in trial.units.iter().zip(units.iter()) {
+        for ((index, unit), no) in trial.each_unit().zip(units.iter()) {
             let standing = trial.is_now(unit) && unit.lost.is_none();
             if standing || !any {
-                let recorded = is_recorded(self, &trial, *no)?;
+                let recorded = is_recorded(self, &trial, (index, *no))?;
                 (open, any) = (open || (standing && !recorded), any || recorded);
             }
             if open {

@@ -11,8 +11,8 @@ use iron_twin_core::trial::changes::{PlanChange, added, sealed};
 use iron_twin_core::trial::deal::{Deal, Loss, Unit};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{
-    CropNumber, GapWhy, Gift, GivingRecord, MixRecord, NoteRecord, ReadingRecord, Recipient, RecordHead, Records,
-    SampleNumber, WeighingRecord, WorkRecord,
+    CropNumber, GapWhy, Gift, GivingRecord, LineUpRecord, MixRecord, NoteRecord, ReadingRecord, Recipient, RecordHead,
+    Records, SampleNumber, WeighingRecord, WorkRecord,
 };
 use iron_twin_core::trial::space::Position;
 use iron_twin_core::trial::{Reveal, Trial};
@@ -57,7 +57,7 @@ pub(crate) struct Loaded {
 
 /// The head row, as far as loading needs it.
 pub(crate) struct Head {
-    no: i64,
+    pub no: i64,
     deal_no: Option<i64>,
     sealed_plan_version: Option<i64>,
     pub at: At,
@@ -214,6 +214,23 @@ pub(crate) fn work(t: &Connection, head: &Head, places: &HashMap<i64, UnitIndex>
     Ok(())
 }
 
+/// Units put in order by judges.
+pub(crate) fn line_ups(t: &Connection, trial: i64, places: &HashMap<i64, UnitIndex>) -> Result<Vec<LineUpRecord>> {
+    let mut names = Names::default();
+    let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, judge, places
+               FROM line_up WHERE trial_no = ?1 ORDER BY day, at_us, no";
+    rows(t, sql, [trial], |r| {
+        let order: Vec<Vec<i64>> = serde_json::from_str(r.get_ref(10)?.as_str()?).map_err(unreadable)?;
+        // Units of a deal that no longer stands are nobody's.
+        let own = |tied: Vec<i64>| tied.iter().filter_map(|no| places.get(no).copied()).collect();
+        Ok(LineUpRecord {
+            head: head_of(r, &mut names)?,
+            judge: r.get(9)?,
+            order: order.into_iter().map(own).collect(),
+        })
+    })
+}
+
 /// What was given to units and treatments, or withheld from them.
 fn givings(
     t: &Connection,
@@ -355,6 +372,7 @@ struct OtherRecords {
     notes: bool,
     work: bool,
     mixes: bool,
+    line_ups: bool,
 }
 
 /// Rows written since a count of the records.
@@ -383,6 +401,9 @@ impl Newer<'_> {
         if new.mixes {
             trial.records.mixes = self.mixes(&mut names, trial.plan.treatments())?;
         }
+        if new.line_ups {
+            trial.records.line_ups = line_ups(self.t, self.no, self.places)?;
+        }
         Ok(())
     }
 
@@ -392,8 +413,10 @@ impl Newer<'_> {
                      EXISTS (SELECT 1 FROM job_done WHERE trial_no = ?1 AND changed > ?2)
                        OR EXISTS (SELECT 1 FROM job_moved WHERE trial_no = ?1 AND changed > ?2)
                        OR EXISTS (SELECT 1 FROM giving WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM mix WHERE trial_no = ?1 AND changed > ?2)";
-        let read = |r: &Row<'_>| Ok(OtherRecords { notes: r.get(0)?, work: r.get(1)?, mixes: r.get(2)? });
+                     EXISTS (SELECT 1 FROM mix WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM line_up WHERE trial_no = ?1 AND changed > ?2)";
+        let read =
+            |r: &Row<'_>| Ok(OtherRecords { notes: r.get(0)?, work: r.get(1)?, mixes: r.get(2)?, line_ups: r.get(3)? });
         Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)
     }
 

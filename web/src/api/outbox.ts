@@ -14,7 +14,8 @@ export type Entry =
   | { kind: "weighing"; trial: string; body: Schemas["WeighingSent"] }
   | { kind: "job"; trial: string; body: Schemas["JobSent"] }
   | { kind: "giving"; trial: string; body: Schemas["GivingSent"] }
-  | { kind: "note"; trial: string; body: Schemas["NoteSent"] };
+  | { kind: "note"; trial: string; body: Schemas["NoteSent"] }
+  | { kind: "line_up"; trial: string; body: Schemas["LineUpSent"] };
 
 /** An entry as it is kept. */
 export type Row = Entry & {
@@ -110,6 +111,7 @@ export function placeOf(entry: Entry): string {
     case "job":
     case "giving":
     case "note":
+    case "line_up":
       return `${entry.trial}/${entry.kind}/${JSON.stringify({ ...entry.body, at: null, confirmed: null })}`;
   }
 }
@@ -125,6 +127,7 @@ export function codeOf(entry: Entry): string | null {
     case "note":
       return entry.body.code ?? null;
     case "job":
+    case "line_up":
       return null;
   }
 }
@@ -148,6 +151,8 @@ function request(row: Row): Promise<Posted> {
       return client.POST("/api/v1/trials/{id}/given", { ...sent, body: row.body });
     case "note":
       return client.POST("/api/v1/trials/{id}/notes", { ...sent, body: row.body });
+    case "line_up":
+      return client.POST("/api/v1/trials/{id}/line-ups", { ...sent, body: row.body });
   }
 }
 

@@ -750,6 +750,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/line-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The line-ups of the round that a trial is in. */
+        get: operations["line_ups_get"];
+        put?: never;
+        /**
+         * Records the order in which a judge put the units, from the best to the worst. Every unit that stands has a place; a later
+         *     one of the same judge stands in place of the earlier.
+         */
+        post: operations["line_ups_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/loggers": {
         parameters: {
             query?: never;
@@ -1446,6 +1467,21 @@ export interface components {
             name: string;
             /** @description `mL` or `g`. */
             unit: string;
+        };
+        /** @description How far the judges agree. */
+        AgreementView: {
+            /**
+             * Format: double
+             * @description How often orders drawn by lot would agree as well.
+             */
+            p: number;
+            /** @description Units that all of them lined up. */
+            units: number;
+            /**
+             * Format: double
+             * @description Kendall's coefficient of concordance: 0 where orders have nothing to do with one another, 1 where they are the same.
+             */
+            w: number;
         };
         /** @description One piece of work ahead. */
         Ahead: {
@@ -3460,6 +3496,39 @@ export interface components {
             /** @description Feed or additive. */
             role: components["schemas"]["Role"];
         };
+        /** @description A line-up as it was made. */
+        LineUpSent: components["schemas"]["DoneWhen"] & {
+            /** @description Whose it is; who sends it where left out. */
+            judge?: string | null;
+            /** @description Codes from the best place to the worst; those in one place are tied. */
+            places: string[][];
+        };
+        /** @description The line-up of a judge that stands. */
+        LineUpView: {
+            /**
+             * Format: int32
+             * @description Days since sowing.
+             */
+            day: number;
+            /** @description Whose it is. */
+            judge: string;
+            /** @description Codes from the best place to the worst; those in one place are tied. */
+            places: string[][];
+        };
+        /** @description The line-ups of a trial. */
+        LineUpsView: {
+            agreement?: components["schemas"]["AgreementView"] | null;
+            /** @description Codes of the units that stand, in the order in which one begins: shuffled for each who asks, always the same. */
+            codes: string[];
+            /** @description Whether the place in the line-up is among what the trial is judged by. */
+            judged_by: boolean;
+            /** @description Judges who have lined them up. */
+            judges: string[];
+            /** @description What they said; to a judge who has not said anything yet, nothing of others is told. */
+            line_ups: components["schemas"]["LineUpView"][];
+            /** @description Mean places, the best first; empty where nothing is told. */
+            mean: components["schemas"]["MeanPlace"][];
+        };
         /** @description A straight dose line. */
         LinearOut: {
             /**
@@ -3916,6 +3985,16 @@ export interface components {
             role?: components["schemas"]["RoleSent"] | null;
             /** @description Whether one has signed in, and can sign out. */
             signed_in: boolean;
+        };
+        /** @description The mean place of a unit. */
+        MeanPlace: {
+            /** @description Its code. */
+            code: string;
+            /**
+             * Format: double
+             * @description Over all judges; 1 is the best.
+             */
+            place: number;
         };
         /** @description The mean of a treatment's units, day by day. */
         MeanTrack: {
@@ -8258,6 +8337,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    line_ups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    line_ups_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineUpSent"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             409: {

@@ -23,6 +23,8 @@ export function said(row: Row): string {
       return text.kept.giving(codeOf(row), row.body.job, row.body.date ?? null);
     case "note":
       return text.kept.note(row.body.code ?? null, row.body.text);
+    case "line_up":
+      return text.kept.lineUp(row.body.judge ?? null, row.body.places);
   }
 }
 

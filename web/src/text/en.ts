@@ -1,5 +1,6 @@
 /** All words of the page, in one place so that they can be translated. */
 import type { Schemas } from "../api/client";
+import { lineUp } from "./line-up";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
 
@@ -46,6 +47,8 @@ export const text = {
     giving: (code: string | null, job: string, date: string | null) =>
       `${code === null ? "" : `${code}: `}what was given (${job})${date === null ? "" : `, ${date}`}`,
     note: (code: string | null, words: string) => `${code === null ? "note" : `note on ${code}`}: ${words}`,
+    lineUp: (judge: string | null, places: string[][]) =>
+      `line-up${judge === null ? "" : ` by ${judge}`}: ${places.map((tied) => tied.join(" = ")).join(", ")}`,
     weight: (code: string, gross: number, tare: number) => `${code}: ${gross} g gross, ${tare} g tare`,
     reading: (code: string, reading: string, value: number | null, day: number) =>
       `${code}: ${reading} ${value ?? "missing"}, day ${day}`,
@@ -779,6 +782,7 @@ export const text = {
   tend,
   tracks,
   loggers,
+  lineUp,
   weigh: {
     plant: (n: number) => `plant ${n}`,
     gone: "This plant is gone: on to the next",

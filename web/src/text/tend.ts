@@ -19,7 +19,7 @@ const cautions: Partial<Record<Job, string>> = {
 
 export const tend = {
   cautions,
-  ways: { tracks: "tracks over the days, and files of loggers" },
+  ways: { tracks: "tracks over the days, and files of loggers", lineUp: "line them up from best to worst" },
   work: {
     done: "done",
     doneToday: "done today",

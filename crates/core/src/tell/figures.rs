@@ -120,6 +120,7 @@ pub fn figure(trial: &Trial, unit: UnitIndex, Judged { measure, day }: Judged, (
         Source::Area(key) => track(own, of, key).map(|t| Figure::plain(area(&t))),
         Source::OutOf { some, all } => share(own, of, (some, all), day),
         Source::FirstSeen(key) => first_seen(own, of, key),
+        Source::LineUp => trial.mean_place(unit).map(Figure::plain),
         Source::WaterUsed => water_used(own).map(Figure::plain),
         Source::WeightPerWater => {
             let cut_g = own.cut_g(crop)?;

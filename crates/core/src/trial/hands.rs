@@ -1,6 +1,7 @@
 //! Whose hands recorded what: who reads the solution learns which unit is fed, and should not grade it by eye.
 
 use super::Trial;
+use crate::catalogue::measures::Source;
 use crate::catalogue::readings::{find, is_of_solution};
 use jiff::Timestamp;
 use std::collections::BTreeMap;
@@ -20,7 +21,8 @@ impl Trial {
     /// Whether anything is judged by eye.
     #[must_use]
     pub fn is_graded(&self) -> bool {
-        self.plan.ask.readings().iter().any(|reading| reading.by_eye)
+        let lined_up = self.plan.ask.measures().iter().any(|m| m.source == Source::LineUp);
+        lined_up || self.plan.ask.readings().iter().any(|reading| reading.by_eye)
     }
 
     /// Whether a meter tells treatments apart: what is stirred into their water differs, or the water itself.
@@ -53,7 +55,8 @@ impl Trial {
             metered |= is_metered(r.reading);
             is_by_eye(r.reading)
         });
-        metered && !graded
+        let lined_up = self.records.line_ups.iter().any(|l| &*l.head.who == who);
+        metered && !graded && !lined_up
     }
 
     /// Who judged by eye after they had read the solution, where that tells treatments apart: names, in order.
@@ -73,6 +76,10 @@ impl Trial {
                 let own = &mut hands.entry(who).or_default().1;
                 *own = Some(own.map_or(at, |last| last.max(at)));
             }
+        }
+        for record in &self.records.line_ups {
+            let own = &mut hands.entry(&record.head.who).or_default().1;
+            *own = Some(own.map_or(record.head.at, |last| last.max(record.head.at)));
         }
         let both = hands.into_iter().filter(|(_, (read, graded))| read.zip(*graded).is_some_and(|(r, g)| r < g));
         both.map(|(who, _)| Arc::clone(who)).collect()

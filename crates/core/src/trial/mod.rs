@@ -9,6 +9,7 @@ pub mod deal;
 pub mod dealt;
 pub mod feed;
 pub mod hands;
+pub mod line_up;
 pub mod plan;
 pub mod question;
 pub mod received;
@@ -20,7 +21,7 @@ pub mod starts;
 pub mod tank_day;
 
 use crate::catalogue::deeds::Job;
-use crate::catalogue::measures::Measure;
+use crate::catalogue::measures::{Measure, Source};
 use crate::catalogue::readings::is_of_unit;
 use crate::catalogue::spaces::SpaceKind;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
@@ -214,6 +215,9 @@ impl Trial {
     pub fn is_recorded(&self, unit: UnitIndex) -> bool {
         let Judged { measure, day } = self.decides();
         let (source, own) = (measure.source, self.of_unit(unit));
+        if source == Source::LineUp {
+            return self.mean_place(unit).is_some();
+        }
         self.plan.ask.parts().all(|crop| {
             let weighed = !source.is_weighed() || own.cut_g(crop).is_some();
             let taken = |key: &&'static str| {
@@ -267,6 +271,9 @@ impl Trial {
         }
         let source = self.decides().measure.source;
         let needs = source.needs();
+        if source == Source::LineUp {
+            return self.line_ups_of(self.round).values().map(|l| l.head.day).max();
+        }
         let of = |(i, _): (UnitIndex, &Unit)| {
             let own = self.of_unit(i);
             let weighed = own.weighings.iter().filter(|_| source.is_weighed()).map(|w| w.head.day);

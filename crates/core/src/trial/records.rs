@@ -112,6 +112,17 @@ pub struct NoteRecord {
     pub text: String,
 }
 
+/// Units put in order from best to worst by one judge.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LineUpRecord {
+    /// When, by whom entered.
+    pub head: RecordHead,
+    /// Whose order it is.
+    pub judge: String,
+    /// From the best to the worst; those in one place are tied.
+    pub order: Vec<Vec<UnitIndex>>,
+}
+
 /// Work done for all units, or left out for all of them.
 #[derive(Debug, Clone, PartialEq)]
 pub struct WorkRecord {
@@ -377,6 +388,8 @@ pub struct Records {
     pub sowing_entered: Option<u32>,
     /// Mixes, oldest first.
     pub mixes: Vec<MixRecord>,
+    /// Units put in order by judges, by day.
+    pub line_ups: Vec<LineUpRecord>,
 }
 
 impl Records {

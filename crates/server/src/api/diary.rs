@@ -37,7 +37,7 @@ pub(crate) enum DiaryKind {
 impl DiaryKind {
     fn entities(self) -> &'static [&'static str] {
         match self {
-            Self::Readings => &["reading"],
+            Self::Readings => &["reading", "line_up", "log_file"],
             Self::Weights => &["weighing"],
             Self::Work => &["job_done", "job_moved"],
             Self::Given => &["giving", "jugs", "pouring_sheet"],

@@ -9,6 +9,7 @@ mod farm;
 mod given;
 mod judge;
 mod labels;
+mod line_up;
 mod loggers;
 mod match_sheet;
 mod materials;
@@ -98,6 +99,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::file))
         .routes(routes!(photos::mask))
         .routes(routes!(photos::small))
+        .routes(routes!(line_up::get, line_up::record))
         .routes(routes!(loggers::list, loggers::bring))
         .routes(routes!(loggers::preview))
         .routes(routes!(loggers::take_in))

@@ -51,6 +51,7 @@ export default function Tend() {
               <DayBar trial={trial} day={view.day} today={view.today ?? view.day} setDay={setDay} />
               <p className="tend-ways">
                 <Link to={`/trials/${trial.id}/tend/tracks`}>{text.tend.ways.tracks}</Link>
+                <Link to={`/trials/${trial.id}/tend/line-up`}>{text.tend.ways.lineUp}</Link>
               </p>
               {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
               <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />

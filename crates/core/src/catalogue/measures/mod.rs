@@ -25,6 +25,7 @@ pub mod hulls_left;
 pub mod leaf_count;
 pub mod lean;
 pub mod leaves_gained;
+pub mod line_up;
 pub mod longest_root;
 pub mod odour;
 pub mod red_colour;
@@ -74,6 +75,8 @@ pub enum Source {
     WaterUsed,
     /// What was cut and weighed, over the water used.
     WeightPerWater,
+    /// The mean place over the judges who put the units in order.
+    LineUp,
 }
 
 /// Readings from which the water used is reckoned: a level must be there, the others where something was poured in.
@@ -84,7 +87,7 @@ impl Source {
     #[must_use]
     pub fn readings(self) -> Vec<&'static str> {
         match self {
-            Self::Weighing => Vec::new(),
+            Self::Weighing | Self::LineUp => Vec::new(),
             Self::Last(key) | Self::FirstSeen(key) | Self::Gain(key) | Self::Area(key) => vec![key],
             Self::OutOf { some, all } => vec![some, all],
             Self::WaterUsed | Self::WeightPerWater => WATER.to_vec(),
@@ -122,7 +125,7 @@ impl Source {
     #[must_use]
     pub fn of_whole_unit(self) -> bool {
         match self {
-            Self::WaterUsed => true,
+            Self::WaterUsed | Self::LineUp => true,
             Self::Last(key) => is_of_unit(key),
             _ => false,
         }
@@ -200,7 +203,7 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 43] = [
+pub const ALL: [&Measure; 44] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
@@ -211,6 +214,7 @@ pub const ALL: [&Measure; 43] = [
     &first_fruit::MEASURE,
     &root_colour::MEASURE,
     &vigour::MEASURE,
+    &line_up::MEASURE,
     &water_used::MEASURE,
     &harvest_per_litre::MEASURE,
     &dissolved_oxygen::MEASURE,
