@@ -1,5 +1,5 @@
-//! What the demo's logger wrote on the rack: temperature on the lowest and the highest level, and the humidity of the room,
-//! every ten minutes; warm and dry under the lamps, cool and damp at night.
+//! What the demo's logger wrote on the rack: temperature on the lowest and the highest level, and the humidity on the
+//! lowest, every ten minutes; warm and dry under the lamps, cool and damp at night.
 
 use iron_twin_core::catalogue::logged::Logged;
 use iron_twin_core::tend::logger::{ColumnUse, Mapping, ProbeAt};
@@ -21,7 +21,7 @@ fn sway(n: i64, period: f64) -> f64 {
 
 /// The file as the logger wrote it, with a row of a probe that was pulled out.
 fn written(sown: Date, days: u32) -> String {
-    let mut text = String::from("rack logger\ntime;temp low °C;temp high °C;RH %\n");
+    let mut text = String::from("rack logger\ntime;temp low °C;temp high °C;RH low %\n");
     let mut lamps = 0.0;
     for n in 0..i64::from(days) * 24 * 60 / EVERY {
         let lit = LIT.contains(&(n * EVERY / 60 % 24));
@@ -51,7 +51,7 @@ pub(crate) fn take_in(store: &Store, stamp: &Stamp, id: &str, (sown, days, level
         columns: vec![
             column(1, Logged::AirTemperature, ProbeAt::Shelf(1)),
             column(2, Logged::AirTemperature, ProbeAt::Shelf(levels)),
-            column(3, Logged::Humidity, ProbeAt::Room),
+            column(3, Logged::Humidity, ProbeAt::Shelf(1)),
         ],
     };
     let text = written(sown, days);

@@ -44,7 +44,8 @@ async fn a_loggers_file_is_told_how_it_is_read_taken_in_and_taken_back() {
     // 64 °F are 17.78 °C.
     browser.shows("17.78").await;
     no_faults(&browser).await;
-    let code = json(&browser, &format!("/api/v1/trials/{id}")).await["units"][0]["code"].as_str().expect("a code").to_owned();
+    let code =
+        json(&browser, &format!("/api/v1/trials/{id}")).await["units"][0]["code"].as_str().expect("a code").to_owned();
     browser.choose_in("Water temp (F): Where the probe was", &code).await;
     browser.click_text("button", "Take it in").await;
     browser.shows("probe.csv: 143 rows taken in.").await;
@@ -70,7 +71,8 @@ async fn a_loggers_file_is_told_how_it_is_read_taken_in_and_taken_back() {
     browser.click_text("button", "Take it back").await;
     browser.gone_text("solution temperature, ").await;
     let left = json(&browser, &format!("/api/v1/trials/{id}/tracks")).await;
-    let left: Vec<&str> = left["logged"].as_array().expect("logged").iter().filter_map(|l| l["name"].as_str()).collect();
+    let left: Vec<&str> =
+        left["logged"].as_array().expect("logged").iter().filter_map(|l| l["name"].as_str()).collect();
     assert_eq!(left, ["air temperature", "humidity"], "what the rack's own logger wrote");
     browser.end().await;
 }
@@ -101,7 +103,8 @@ async fn tracks_lead_to_the_tray_and_tell_treatments_only_when_the_key_is_open()
     let id = browser.demo_trial("Rocket").await;
     browser.page.goto(format!("{}/trials/{id}/tend/tracks", server.address)).await.expect("the page");
     browser.find("svg[aria-label='air temperature over the days']").await;
-    let code = json(&browser, &format!("/api/v1/trials/{id}")).await["units"][0]["code"].as_str().expect("a code").to_owned();
+    let code =
+        json(&browser, &format!("/api/v1/trials/{id}")).await["units"][0]["code"].as_str().expect("a code").to_owned();
     browser.page.goto(format!("{}/trials/{id}/units/{code}", server.address)).await.expect("the page");
     browser.fill("input[aria-label*='height']", "40").await;
     // Where it is asked about, once more is yes.

@@ -153,3 +153,54 @@ async fn who_records_brings_files_and_who_looks_on_does_not() {
         assert_eq!(farm.raw(request).await.0, status, "{role}");
     }
 }
+
+/// Three days of a room in a zone far from UTC: lit from six to ten at night, 25 °C and 60 %.
+#[tokio::test]
+async fn what_follows_from_a_log_follows_the_farms_days() {
+    let farm = Farm::new();
+    farm.call("PUT", "/farm", json!({ "name": "Quarry Lane Greens", "zone": "Pacific/Auckland" })).await;
+    let id = trial(&farm).await;
+    let sown = jiff::Timestamp::now().to_zoned(jiff::tz::TimeZone::get("Pacific/Auckland").expect("a zone")).date();
+    let sown = sown.checked_sub(jiff::Span::new().days(4)).expect("a day");
+    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": sown.to_string() })).await;
+    let mut text = String::from("time,temp C,RH,PPFD\n");
+    for n in 0..i64::from(3 * 24 * 4) {
+        let at = sown.at(0, 0, 0, 0).checked_add(jiff::Span::new().minutes(15 * n)).expect("a time");
+        let light = if (6..22).contains(&at.hour()) { 200 } else { 0 };
+        text += &format!("{},25,60,{light}\n", at.strftime("%Y-%m-%d %H:%M:%S"));
+    }
+    let (status, brought) = bring(&farm, &id, text).await;
+    assert_eq!(status, StatusCode::CREATED, "{brought}");
+    let token = brought["file"]["token"].as_str().expect("a token").to_owned();
+    let take_in = format!("/trials/{id}/loggers/{token}/take-in");
+    assert_eq!(farm.text("POST", &take_in, brought["mapping"].clone()).await.0, StatusCode::ACCEPTED);
+    assert_eq!(ended(&farm, &id, &token).await["done"]["taken"], 288);
+    let tracks = farm.get(&format!("/trials/{id}/tracks")).await;
+    let named = |list: &str| {
+        let all = tracks[list].as_array().expect("a list").iter();
+        all.map(|k| k["quantity"].as_str().expect("a quantity").to_owned()).collect::<Vec<_>>()
+    };
+    assert_eq!(named("logged"), ["air_temperature", "humidity", "light"]);
+    assert_eq!(named("computed"), ["vapour_pressure_deficit", "daily_light", "degree_days"]);
+    let of = async |what: &str, query: &str| farm.get(&format!("/trials/{id}/tracks/computed/{what}{query}")).await;
+    let list = |view: &Value, key: &str| -> Vec<f64> {
+        serde_json::from_value(view["tracks"][0][key].clone()).expect("numbers")
+    };
+    // FAO 56, table 2.3: 3.168 kPa at 25 °C, of which the air lacks two fifths.
+    let vpd = of("vapour_pressure_deficit", "").await;
+    assert_eq!((list(&vpd, "mean").len(), &vpd["hours"]), (72, &json!(1)));
+    assert!(list(&vpd, "mean").iter().all(|v| (v - 0.4 * 3.168).abs() < 1e-3));
+    // Sixteen hours at 200 µmol/m²s, on each of three days as the farm counts them.
+    let light = of("daily_light", "").await;
+    assert_eq!(list(&light, "days"), [0.5, 1.5, 2.5]);
+    assert!(list(&light, "mean").iter().all(|v| (v - 11.52).abs() < 1e-9), "{light}");
+    // Twenty degrees above the base for three days; counted from the sowing whatever is shown.
+    let warm = list(&of("degree_days", "").await, "mean");
+    assert!((warm[warm.len() - 1] - 60.0).abs() < 1e-9);
+    let later = list(&of("degree_days", "?from=2").await, "mean");
+    assert!((later[0] - 40.0 - 20.0 / 24.0).abs() < 1e-9 && (later[later.len() - 1] - 60.0).abs() < 1e-9, "{later:?}");
+    assert_eq!(
+        farm.text("GET", &format!("/trials/{id}/tracks/computed/daily_light?from=9&until=2"), Value::Null).await.0,
+        422
+    );
+}

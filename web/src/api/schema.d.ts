@@ -1313,6 +1313,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/tracks/computed/{quantity}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A quantity that follows from what loggers recorded, by place: by the hour, and by stretches where there are too many; light by
+         *     the day.
+         */
+        get: operations["tracks_computed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/tracks/logged/{quantity}": {
         parameters: {
             query?: never;
@@ -2230,6 +2250,25 @@ export interface components {
             /** @description Names in which treatments differ and of which nobody can say what is in them. */
             unknown: string[];
         };
+        /** @description A quantity that is computed from what loggers recorded. */
+        ComputedKey: {
+            /**
+             * Format: int32
+             * @description Decimals shown.
+             */
+            decimals: number;
+            /** @description As a grower says it. */
+            name: string;
+            /** @description Which. */
+            quantity: components["schemas"]["ComputedQuantity"];
+            /** @description Its unit. */
+            unit: string;
+        };
+        /**
+         * @description A quantity that is computed from what loggers recorded at one place.
+         * @enum {string}
+         */
+        ComputedQuantity: "vapour_pressure_deficit" | "daily_light" | "degree_days" | "oxygen_saturation";
         /** @description A row of the match sheet. */
         ConditionView: {
             /** @description Whether most trials say something about it. */
@@ -5761,6 +5800,8 @@ export interface components {
         };
         /** @description What there are tracks of. */
         TracksView: {
+            /** @description Quantities that follow from those. */
+            computed: components["schemas"]["ComputedKey"][];
             /** @description Quantities that loggers recorded. */
             logged: components["schemas"]["LoggedKey"][];
             /** @description Readings, in the order of the grid. */
@@ -10042,6 +10083,58 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tracks_computed: {
+        parameters: {
+            query?: {
+                /** @description From this day on; the sowing where left out. */
+                from?: number | null;
+                /** @description Up to the end of this day; today, or the end of the trial, where left out. */
+                until?: number | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+                quantity: components["schemas"]["ComputedQuantity"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

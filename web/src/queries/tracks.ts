@@ -15,15 +15,22 @@ export const trackQuery = (id: string, key: string) =>
     queryFn: () => answered(client.GET("/api/v1/trials/{id}/tracks/{key}", { params: { path: { id, key } } })),
   });
 
-export const loggedQuery = (id: string, quantity: Schemas["LoggedQuantity"], from: number | null) =>
+/** Which of the quantities that loggers recorded, or that follow from them. */
+export type SeriesOf =
+  | { computed: false; quantity: Schemas["LoggedQuantity"] }
+  | { computed: true; quantity: Schemas["ComputedQuantity"] };
+
+export const loggedQuery = (id: string, of: SeriesOf, from: number | null) =>
   queryOptions({
-    queryKey: ["trial", id, "tracks", "logged", quantity, from],
-    queryFn: () =>
-      answered(
-        client.GET("/api/v1/trials/{id}/tracks/logged/{quantity}", {
-          params: { path: { id, quantity }, query: from === null ? {} : { from } },
-        }),
-      ),
+    queryKey: ["trial", id, "tracks", "logged", of.computed, of.quantity, from],
+    queryFn: () => {
+      const query = from === null ? {} : { from };
+      return answered(
+        of.computed
+          ? client.GET("/api/v1/trials/{id}/tracks/computed/{quantity}", { params: { path: { id, quantity: of.quantity }, query } })
+          : client.GET("/api/v1/trials/{id}/tracks/logged/{quantity}", { params: { path: { id, quantity: of.quantity }, query } }),
+      );
+    },
     placeholderData: (earlier) => earlier,
   });
 

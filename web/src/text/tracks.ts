@@ -12,6 +12,13 @@ export const tracks = {
   outstanding: (n: number) => `${n} to look at`,
   readings: "read tray by tray",
   logged: "recorded by loggers",
+  computed: "computed from them",
+  computedWhy: {
+    vapour_pressure_deficit: "From temperature and humidity of one place, hour by hour (FAO paper 56, equation 11).",
+    daily_light: "The light of each day, for days on record from midnight to midnight.",
+    degree_days: "Warmth above 5 °C since the sowing, added up hour by hour; hours without a record add nothing.",
+    oxygen_saturation: "Dissolved oxygen as a share of what fresh water of that temperature holds at sea level (Benson and Krause 1984).",
+  },
   picture: (name: string) => `${name} over the days`,
   numbers: "numbers",
   svg: "SVG",

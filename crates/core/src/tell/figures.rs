@@ -84,6 +84,13 @@ fn area(track: &[(u32, f64)]) -> f64 {
     track.windows(2).map(trapezium).sum()
 }
 
+/// Relative growth from the first reading to the last, % a day; None where one of them is nothing.
+fn relative_growth(track: &[(u32, f64)]) -> Option<f64> {
+    let (first, last) = (track.first()?, track.last()?);
+    let days = f64::from(last.0 - first.0);
+    (first.1 > 0.0 && last.1 > 0.0).then(|| 100.0 * (last.1 / first.1).ln() / days)
+}
+
 fn first_seen(own: &UnitRecords, (crop, sample): Of, key: &'static str) -> Option<Figure> {
     let first = own.of(key, crop, sample).filter(|(_, seen)| *seen > 0.0).map(|(day, _)| day).min();
     let before = own.of(key, crop, sample).filter(|(day, seen)| *seen == 0.0 && first.is_none_or(|f| *day < f));
@@ -117,6 +124,7 @@ pub fn figure(trial: &Trial, unit: UnitIndex, Judged { measure, day }: Judged, (
         }
         Source::Last(key) => own.of(key, of.0, of.1).max_by_key(|(day, _)| *day).map(|(_, value)| Figure::plain(value)),
         Source::Gain(key) => track(own, of, key).and_then(|t| Some(Figure::plain(t.last()?.1 - t.first()?.1))),
+        Source::RelativeGrowth(key) => track(own, of, key).and_then(|t| relative_growth(&t)).map(Figure::plain),
         Source::Area(key) => track(own, of, key).map(|t| Figure::plain(area(&t))),
         Source::OutOf { some, all } => share(own, of, (some, all), day),
         Source::FirstSeen(key) => first_seen(own, of, key),
@@ -155,6 +163,16 @@ pub fn dots(trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Vec<Opti
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// What doubles in a week grows by ln 2 over seven days, whatever its size.
+    #[test]
+    fn relative_growth_is_that_of_logarithms() {
+        for size in [1.0, 40.0] {
+            let told = relative_growth(&[(3, size), (6, 9.0), (10, 2.0 * size)]).expect("a rate");
+            assert!((told - 100.0 * std::f64::consts::LN_2 / 7.0).abs() < 1e-12);
+        }
+        assert_eq!(relative_growth(&[(3, 0.0), (6, 9.0)]), None);
+    }
 
     /// A triangle and a rectangle, whose areas are known.
     #[test]

@@ -1,5 +1,6 @@
 //! Tend: what is due, in walking order, and whether a reading can be right.
 
+pub mod computed;
 pub mod due;
 pub mod given;
 pub mod jugs;

@@ -108,6 +108,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tracks::list))
         .routes(routes!(tracks::get))
         .routes(routes!(tracks::logged))
+        .routes(routes!(tracks::computed))
         .routes(routes!(diary::get))
         .routes(routes!(diary::take_back))
         .routes(routes!(weigh::get))

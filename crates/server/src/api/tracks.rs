@@ -8,6 +8,7 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use iron_twin_core::catalogue::logged::Logged;
 use iron_twin_core::catalogue::readings::{Reading, is_of_solution};
+use iron_twin_core::tend::computed::Computed;
 use iron_twin_core::tend::logger::ProbeAt;
 use iron_twin_core::tend::tracks::{
     Drift, DriftApart, Tick, UnitTrack, band, drifting, drifting_apart, means, ticks, unit_tracks, with_tracks,
@@ -15,10 +16,12 @@ use iron_twin_core::tend::tracks::{
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::CropNumber;
+use iron_twin_store::Store;
 use iron_twin_store::series::Series;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use utoipa::{IntoParams, ToSchema};
 
 /// Something that has tracks.
@@ -51,6 +54,19 @@ pub(crate) struct LoggedKey {
     places: Vec<String>,
 }
 
+/// A quantity that is computed from what loggers recorded.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ComputedKey {
+    /// Which.
+    quantity: Computed,
+    /// As a grower says it.
+    name: &'static str,
+    /// Its unit.
+    unit: &'static str,
+    /// Decimals shown.
+    decimals: u32,
+}
+
 /// What there are tracks of.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct TracksView {
@@ -60,6 +76,8 @@ pub(crate) struct TracksView {
     readings: Vec<TrackKey>,
     /// Quantities that loggers recorded.
     logged: Vec<LoggedKey>,
+    /// Quantities that follow from those.
+    computed: Vec<ComputedKey>,
     /// What happened on which day.
     ticks: Vec<Tick>,
 }
@@ -87,6 +105,28 @@ fn logged_keys(trial: &Trial, series: &[Series], shown: bool) -> Vec<LoggedKey> 
         places: series.iter().filter(|s| s.quantity == quantity).map(|s| place_words(trial, &s.place)).collect(),
     });
     all.filter(|key| !key.places.is_empty()).collect()
+}
+
+/// Places at which loggers recorded all that a quantity is computed from, each with its series.
+fn computed_from<'a>(series: &'a [Series], computed: Computed) -> Vec<(&'a ProbeAt, Vec<&'a Series>)> {
+    let places: std::collections::BTreeSet<&ProbeAt> = series.iter().map(|s| &s.place).collect();
+    let at = |place: &'a ProbeAt| {
+        let find = |q: &Logged| series.iter().find(|s| s.quantity == *q && s.place == *place);
+        Some((place, computed.needs().iter().map(find).collect::<Option<Vec<_>>>()?))
+    };
+    places.into_iter().filter_map(at).collect()
+}
+
+fn computed_keys(series: &[Series], shown: bool) -> Vec<ComputedKey> {
+    let may = |c: Computed| shown || !c.needs().iter().any(|q| is_of_solution(q.key()));
+    let all = Computed::ALL.into_iter().filter(|c| may(*c) && !computed_from(series, *c).is_empty());
+    all.map(|quantity| ComputedKey {
+        quantity,
+        name: quantity.name(),
+        unit: quantity.unit(),
+        decimals: quantity.decimals(),
+    })
+    .collect()
 }
 
 /// A place, in words.
@@ -124,10 +164,12 @@ pub(crate) async fn list(
                 outstanding: drifting(&trial, &tracks).len() + drifting_apart(&trial, reading, &tracks).len(),
             }
         };
+        let series = store.series(&id)?;
         Ok(Json(TracksView {
             until: last_day(&trial, today(&store.farm()?)),
             readings: with_tracks(&trial, shown).into_iter().map(key).collect(),
-            logged: logged_keys(&trial, &store.series(&id)?, shown),
+            logged: logged_keys(&trial, &series, shown),
+            computed: computed_keys(&series, shown),
             ticks: ticks(&trial),
         }))
     })
@@ -282,6 +324,47 @@ fn begins(sown: Date, zone: &TimeZone, day: i32) -> Result<i64, Problem> {
 /// Furthest day from the sowing that is asked for.
 const MOST_DAYS: i32 = 3660;
 
+/// The days that are asked for: the instant at which day 0 began, and the hours since 1970 from which to which.
+struct Asked {
+    day_zero: i64,
+    hours: (i64, i64),
+}
+
+fn asked(store: &Store, trial: &Trial, query: &LoggedQuery) -> Result<Asked, Problem> {
+    let farm = store.farm()?;
+    let Some(sown) = trial.sown_on else {
+        return Err(Problem::locked("Sow first: days count from sowing."));
+    };
+    let within = -MOST_DAYS..=MOST_DAYS;
+    let (from, until) = (query.from.unwrap_or(0), query.until.unwrap_or(last_day(trial, today(&farm)) as i32));
+    if !within.contains(&from) || !within.contains(&until) || from > until {
+        return Err(Problem::refused("from", "from a day up to a later one, within ten years of the sowing"));
+    }
+    let zone = farm.time_zone();
+    let hours = (begins(sown, &zone, from)?.div_euclid(3600), begins(sown, &zone, until + 1)?.div_euclid(3600));
+    Ok(Asked { day_zero: begins(sown, &zone, 0)?, hours })
+}
+
+impl Asked {
+    /// Hours of a stretch with which not too many are drawn.
+    fn stretch(&self) -> i64 {
+        let fits = |hours: &&i64| (self.hours.1 - self.hours.0) / **hours <= MOST_STRETCHES;
+        STRETCHES.iter().find(fits).copied().unwrap_or(STRETCHES[STRETCHES.len() - 1])
+    }
+
+    /// Days since the sowing at the middle of a stretch that begins at an hour.
+    fn day(&self, hour: i64, hours: i64) -> f64 {
+        (hour * 3600 + hours * 1800 - self.day_zero) as f64 / 86_400.0
+    }
+}
+
+fn unless_kept(trial: &Trial, who: &Who, needs: &[Logged]) -> Result<(), Problem> {
+    if needs.iter().any(|q| is_of_solution(q.key())) && !is_shown(trial, who) {
+        return Err(Problem::not_found("There are no tracks of this."));
+    }
+    Ok(())
+}
+
 /// What loggers recorded of one quantity, by stretches of an hour up to a week.
 #[utoipa::path(get, operation_id = "tracks_logged", path = "/trials/{id}/tracks/logged/{quantity}",
     params(("id" = String, Path), ("quantity" = Logged, Path), LoggedQuery),
@@ -294,34 +377,75 @@ pub(crate) async fn logged(
 ) -> Result<Json<LoggedView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let farm = store.farm()?;
-        let Some(sown) = trial.sown_on else {
-            return Err(Problem::locked("Sow first: days count from sowing."));
-        };
-        if is_of_solution(quantity.key()) && !is_shown(&trial, &who) {
-            return Err(Problem::not_found("There are no tracks of this."));
-        }
-        let within = -MOST_DAYS..=MOST_DAYS;
-        let (from, until) = (query.from.unwrap_or(0), query.until.unwrap_or(last_day(&trial, today(&farm)) as i32));
-        if !within.contains(&from) || !within.contains(&until) || from > until {
-            return Err(Problem::refused("from", "from a day up to a later one, within ten years of the sowing"));
-        }
-        let zone = farm.time_zone();
-        let start = begins(sown, &zone, from)?.div_euclid(3600);
-        let end = begins(sown, &zone, until + 1)?.div_euclid(3600);
-        let fits = |hours: &&i64| (end - start) / **hours <= MOST_STRETCHES;
-        let hours = STRETCHES.iter().find(fits).copied().unwrap_or(STRETCHES[STRETCHES.len() - 1]);
-        let day_zero = begins(sown, &zone, 0)?;
+        unless_kept(&trial, &who, &[quantity])?;
+        let asked = asked(store, &trial, &query)?;
+        let hours = asked.stretch();
         let mut tracks = Vec::new();
         for series in store.series(&id)?.iter().filter(|s| s.quantity == quantity) {
-            let own = store.stretches(series, (start, end), hours)?;
-            let day = |hour: i64| (hour * 3600 + hours * 1800 - day_zero) as f64 / 86_400.0;
+            let own = store.stretches(series, asked.hours, hours)?;
             tracks.push(LoggedTrack {
                 place: place_words(&trial, &series.place),
-                days: own.iter().map(|s| day(s.hour)).collect(),
+                days: own.iter().map(|s| asked.day(s.hour, hours)).collect(),
                 least: own.iter().map(|s| s.least).collect(),
                 most: own.iter().map(|s| s.most).collect(),
                 mean: own.iter().map(|s| s.mean).collect(),
+            });
+        }
+        Ok(Json(LoggedView { hours, tracks }))
+    })
+    .await
+}
+
+/// A quantity that follows from what loggers recorded, by place: by the hour, and by stretches where there are too many; light by
+/// the day.
+#[utoipa::path(get, operation_id = "tracks_computed", path = "/trials/{id}/tracks/computed/{quantity}",
+    params(("id" = String, Path), ("quantity" = Computed, Path), LoggedQuery),
+    responses((status = 200, body = LoggedView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn computed(
+    State(app): State<App>,
+    who: Who,
+    Path((id, quantity)): Path<(String, Computed)>,
+    Query(query): Query<LoggedQuery>,
+) -> Result<Json<LoggedView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        unless_kept(&trial, &who, quantity.needs())?;
+        let asked = asked(store, &trial, &query)?;
+        // Light is told by the farm's days.
+        let by_day = quantity == Computed::DailyLight;
+        let hours = if by_day { 24 } else { asked.stretch() };
+        let day_of = |hour: i64| (hour * 3600 - asked.day_zero).div_euclid(86_400);
+        let stretch_of = |hour: i64| if by_day { day_of(hour) } else { hour.div_euclid(hours) };
+        let middle = |n: i64| if by_day { n as f64 + 0.5 } else { asked.day(n * hours, hours) };
+        // What adds up begins with the sowing, whatever days are shown.
+        let first = match quantity {
+            Computed::DegreeDays => asked.hours.0.min(asked.day_zero.div_euclid(3600)),
+            _ => asked.hours.0,
+        };
+        let all = store.series(&id)?;
+        let mut tracks = Vec::new();
+        for (place, series) in computed_from(&all, quantity) {
+            let mut needs: Vec<BTreeMap<i64, f64>> = Vec::new();
+            for one in series {
+                let hourly = store.stretches(one, (first, asked.hours.1), 1)?;
+                needs.push(hourly.iter().map(|s| (s.hour, s.mean)).collect());
+            }
+            // Least, greatest, sum and count of each stretch; what adds up is told as it stands at the stretch's end.
+            let mut own: BTreeMap<i64, (f64, f64, f64, f64)> = BTreeMap::new();
+            let values = quantity.values(&needs, day_of);
+            for (hour, value) in values.into_iter().filter(|(hour, _)| *hour >= asked.hours.0) {
+                let stretch = own.entry(stretch_of(hour)).or_insert((value, value, 0.0, 0.0));
+                *stretch = match quantity {
+                    Computed::DegreeDays => (value, value, value, 1.0),
+                    _ => (stretch.0.min(value), stretch.1.max(value), stretch.2 + value, stretch.3 + 1.0),
+                };
+            }
+            tracks.push(LoggedTrack {
+                place: place_words(&trial, place),
+                days: own.keys().map(|n| middle(*n)).collect(),
+                least: own.values().map(|s| s.0).collect(),
+                most: own.values().map(|s| s.1).collect(),
+                mean: own.values().map(|s| s.2 / s.3).collect(),
             });
         }
         Ok(Json(LoggedView { hours, tracks }))

@@ -7,6 +7,7 @@ pub mod brown_share;
 pub mod canopy_cover;
 pub mod canopy_density;
 pub mod canopy_evenness;
+pub mod cover_rate;
 pub mod curl;
 pub mod dark_green;
 pub mod dissolved_oxygen;
@@ -21,6 +22,7 @@ pub mod harvest_weight;
 pub mod height;
 pub mod height_area;
 pub mod height_gained;
+pub mod height_rate;
 pub mod hulls_left;
 pub mod leaf_count;
 pub mod lean;
@@ -71,6 +73,8 @@ pub enum Source {
     Gain(&'static str),
     /// The area under the track of readings, from the first day to the last.
     Area(&'static str),
+    /// How fast the readings grow for their size, % a day, from the first day to the last.
+    RelativeGrowth(&'static str),
     /// What was filled in and added, less what was left.
     WaterUsed,
     /// What was cut and weighed, over the water used.
@@ -88,7 +92,9 @@ impl Source {
     pub fn readings(self) -> Vec<&'static str> {
         match self {
             Self::Weighing | Self::LineUp => Vec::new(),
-            Self::Last(key) | Self::FirstSeen(key) | Self::Gain(key) | Self::Area(key) => vec![key],
+            Self::Last(key) | Self::FirstSeen(key) | Self::Gain(key) | Self::Area(key) | Self::RelativeGrowth(key) => {
+                vec![key]
+            }
             Self::OutOf { some, all } => vec![some, all],
             Self::WaterUsed | Self::WeightPerWater => WATER.to_vec(),
         }
@@ -112,7 +118,8 @@ impl Source {
     /// Whether it is told of every sample of a unit, where samples are followed.
     #[must_use]
     pub fn is_by_sample(self) -> bool {
-        matches!(self, Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_) | Self::Gain(_) | Self::Area(_))
+        let grows = matches!(self, Self::Gain(_) | Self::Area(_) | Self::RelativeGrowth(_));
+        grows || matches!(self, Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_))
     }
 
     /// Whether it is read on a day, so that a day can be stated for it.
@@ -126,7 +133,7 @@ impl Source {
     pub fn of_whole_unit(self) -> bool {
         match self {
             Self::WaterUsed | Self::LineUp => true,
-            Self::Last(key) => is_of_unit(key),
+            Self::Last(key) | Self::RelativeGrowth(key) => is_of_unit(key),
             _ => false,
         }
     }
@@ -134,7 +141,7 @@ impl Source {
     /// Days on which it must have been read at least.
     #[must_use]
     pub fn least_days(self) -> usize {
-        if matches!(self, Self::Gain(_) | Self::Area(_)) { 2 } else { 1 }
+        if matches!(self, Self::Gain(_) | Self::Area(_) | Self::RelativeGrowth(_)) { 2 } else { 1 }
     }
 }
 
@@ -203,7 +210,7 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 44] = [
+pub const ALL: [&Measure; 46] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
@@ -241,6 +248,7 @@ pub const ALL: [&Measure; 44] = [
     &leaves_gained::MEASURE,
     &root_gained::MEASURE,
     &height_area::MEASURE,
+    &height_rate::MEASURE,
     &affected_area_track::MEASURE,
     &canopy_cover::MEASURE,
     &dark_green::MEASURE,
@@ -248,6 +256,7 @@ pub const ALL: [&Measure; 44] = [
     &red_leaf::MEASURE,
     &brown_share::MEASURE,
     &canopy_evenness::MEASURE,
+    &cover_rate::MEASURE,
 ];
 
 /// The measure with this key.

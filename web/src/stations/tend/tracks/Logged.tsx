@@ -11,7 +11,8 @@ import { text } from "../../../text/en";
 import { Axes } from "./Axes";
 import { type Frame, frameOf, pathOf, span, spread } from "./frame";
 
-type Key = Schemas["LoggedKey"];
+/** What is drawn: recorded by loggers, or computed from that. */
+export type SeriesKey = (Schemas["LoggedKey"] & { computed: false }) | (Schemas["ComputedKey"] & { computed: true });
 type View = Schemas["LoggedView"];
 
 /** Places are told apart by grey and by dashes: they are no treatments. */
@@ -19,13 +20,13 @@ const DASHES = ["", "7 4", "2 3", "9 3 2 3", "1 5"];
 const GREYS = ["#2e3134", "#7a7264", "#55595d", "#8a5f0a", "#62676c"];
 
 /** What loggers recorded of one quantity, by place. */
-export function Logged({ trial, of, ticks }: { trial: TrialView; of: Key; ticks: Schemas["TrackTick"][] }) {
+export function Logged({ trial, of, ticks }: { trial: TrialView; of: SeriesKey; ticks: Schemas["TrackTick"][] }) {
   const words = text.tracks;
   const today = trial.day ?? 0;
   const [week, setWeek] = useState(false);
   const [numbers, setNumbers] = useState(false);
   const picture = useRef<HTMLDivElement>(null);
-  const found = useQuery(loggedQuery(trial.id, of.quantity, week ? Math.max(0, today - 7) : null));
+  const found = useQuery(loggedQuery(trial.id, of, week ? Math.max(0, today - 7) : null));
   const view = found.data;
   const rows = () => view?.tracks.flatMap((t) => t.days.map((day, i) => [t.place, Number(day.toFixed(4)), t.least[i] ?? "", t.mean[i] ?? "", t.most[i] ?? ""])) ?? [];
   return (
@@ -48,7 +49,7 @@ export function Logged({ trial, of, ticks }: { trial: TrialView; of: Key; ticks:
           <div ref={picture}>
             <Plot of={of} view={view} ticks={ticks} />
           </div>
-          <p className="soft">{words.loggedBand(view.hours)}</p>
+          <p className="soft">{of.computed ? words.computedWhy[of.quantity] : words.loggedBand(view.hours)}</p>
           {numbers && <Numbers of={of} view={view} />}
         </>
       )}
@@ -56,7 +57,7 @@ export function Logged({ trial, of, ticks }: { trial: TrialView; of: Key; ticks:
   );
 }
 
-function Plot({ of, view, ticks }: { of: Key; view: View; ticks: Schemas["TrackTick"][] }) {
+function Plot({ of, view, ticks }: { of: SeriesKey; view: View; ticks: Schemas["TrackTick"][] }) {
   const narrow = useNarrow();
   const days = span(view.tracks.flatMap((t) => t.days));
   const values = span(view.tracks.flatMap((t) => [...t.least, ...t.most]));
@@ -93,7 +94,7 @@ function Band({ track, frame, colour }: { track: View["tracks"][number]; frame: 
   return track.days.length > 1 ? <path d={d} fill={colour} opacity={0.1} /> : null;
 }
 
-function Numbers({ of, view }: { of: Key; view: View }) {
+function Numbers({ of, view }: { of: SeriesKey; view: View }) {
   const { columns } = text.tracks;
   return (
     <Wide className="numbers" name={text.tracks.numbers}>

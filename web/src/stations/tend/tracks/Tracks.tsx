@@ -34,21 +34,24 @@ export default function Tracks() {
 function Chosen({ trial, view }: { trial: TrialView; view: View }) {
   const [wanted, setWanted] = useState<string | null>(null);
   const readings = view.readings.map((r) => ({ ...r, id: r.key }));
-  const logged = view.logged.map((l) => ({ ...l, id: `logged ${l.quantity}` }));
+  const plain = { outstanding: 0 };
+  const logged = view.logged.map((l) => ({ ...l, ...plain, id: `logged ${l.quantity}`, computed: false as const }));
+  const computed = view.computed.map((c) => ({ ...c, ...plain, id: `computed ${c.quantity}`, computed: true as const }));
   // What has something to look at comes first into view.
   const first = readings.find((r) => r.outstanding > 0) ?? readings[0] ?? logged[0];
-  const chosen = [...readings, ...logged].find((r) => r.id === wanted)?.id ?? first?.id;
+  const chosen = [...readings, ...logged, ...computed].find((r) => r.id === wanted)?.id ?? first?.id;
   if (!first) {
     return <p className="soft">{text.tracks.none}</p>;
   }
   const reading = readings.find((r) => r.id === chosen);
-  const series = logged.find((l) => l.id === chosen);
+  const series = [...logged, ...computed].find((l) => l.id === chosen);
   return (
     <>
       <Choice name={inWords(trial, text.tracks.readings)} all={readings} chosen={chosen} choose={setWanted} />
-      <Choice name={text.tracks.logged} all={logged.map((l) => ({ ...l, outstanding: 0 }))} chosen={chosen} choose={setWanted} />
+      <Choice name={text.tracks.logged} all={logged} chosen={chosen} choose={setWanted} />
+      <Choice name={text.tracks.computed} all={computed} chosen={chosen} choose={setWanted} />
       {reading && <Readings key={reading.key} trial={trial} of={reading} ticks={view.ticks} />}
-      {series && <Logged key={series.quantity} trial={trial} of={series} ticks={view.ticks} />}
+      {series && <Logged key={series.id} trial={trial} of={series} ticks={view.ticks} />}
     </>
   );
 }
