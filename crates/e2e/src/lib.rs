@@ -320,6 +320,20 @@ impl Browser {
         answer.convert().expect("text")
     }
 
+    /// Sends JSON to the server from inside the page.
+    ///
+    /// # Panics
+    /// Where it is not taken.
+    pub async fn post(&self, path: &str, body: &serde_json::Value) {
+        let script = "const done = arguments[2]; fetch(arguments[0], { method: 'POST', headers: { 'Content-Type': 'application/json' }, \
+                      body: arguments[1] }).then(async r => done(r.ok ? '' : await r.text()), e => done(String(e)));";
+        let body = if body.is_null() { String::new() } else { body.to_string() };
+        let arguments = vec![serde_json::json!(path), serde_json::json!(body)];
+        let answer = self.page.execute_async(script, arguments).await.expect("an answer");
+        let said: String = answer.convert().expect("text");
+        assert!(said.is_empty(), "{path}: {said}");
+    }
+
     /// Id of the running or finished demo trial whose name begins so; the page must be one of the program's.
     ///
     /// # Panics

@@ -43,7 +43,8 @@ async fn a_loggers_file_is_told_how_it_is_read_taken_in_and_taken_back() {
     browser.shows("probe.csv: how is it read?").await;
     // 64 °F are 17.78 °C.
     browser.shows("17.78").await;
-    no_faults(&browser).await;
+    let faults = browser.axe_faults().await;
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
     let code =
         json(&browser, &format!("/api/v1/trials/{id}")).await["units"][0]["code"].as_str().expect("a code").to_owned();
     browser.choose_in("Water temp (F): Where the probe was", &code).await;
@@ -142,7 +143,8 @@ async fn two_judges_line_the_trays_up_by_tap_and_key_one_of_them_out_of_reach() 
     browser.find(&format!("button[aria-label='{third}, places 2 to 3 of 3, tied']")).await;
     browser.keys(Key::Up).await;
     browser.find(&format!("button[aria-label='{third}, place 2 of 3']")).await;
-    no_faults(&browser).await;
+    let faults = browser.axe_faults().await;
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
     browser.click_text("button", "the other 9 are alike").await;
     browser.click_text("button", "That is my order").await;
     browser.shows("Your order is kept.").await;
@@ -169,5 +171,33 @@ async fn two_judges_line_the_trays_up_by_tap_and_key_one_of_them_out_of_reach() 
     assert_eq!(view["line_ups"][0]["places"][1][0], third.as_str());
     assert_eq!(view["line_ups"][0]["places"].as_array().map(Vec::len), Some(4));
     assert_eq!(view["line_ups"][1]["places"].as_array().map(Vec::len), Some(12));
+    browser.end().await;
+}
+
+#[tokio::test]
+async fn a_guess_is_logged_before_the_key_is_open_and_the_report_says_who_was_right() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    let id = browser.demo_trial("Rocket").await;
+    browser.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");
+    browser.fill("input[name='guess-name']", "Ada").await;
+    browser.choose_in("Which comes out best?", "full feed").await;
+    browser.fill("input[name='guess-by']", "20").await;
+    browser.click_text("button", "Log it").await;
+    browser.shows("full feed best, by 20 %").await;
+    browser.shows("One guess is logged.").await;
+    let faults = browser.axe_faults().await;
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    // Weighed and opened by hand of the API, the report says whether it came true.
+    let trial = json(&browser, &format!("/api/v1/trials/{id}")).await;
+    for unit in trial["units"].as_array().expect("units") {
+        let body = serde_json::json!({ "code": unit["code"], "gross_g": 100.0, "tare_g": 40.0, "version": 0, "confirmed": true });
+        browser.post(&format!("/api/v1/trials/{id}/weighings"), &body).await;
+    }
+    browser.post(&format!("/api/v1/trials/{id}/reveal"), &Value::Null).await;
+    browser.page.goto(format!("{}/trials/{id}/tell", server.address)).await.expect("the page");
+    browser.shows("full feed best, by 20 %").await;
+    browser.shows("off by 20 points").await;
     browser.end().await;
 }

@@ -19,6 +19,7 @@ pub mod calendar;
 pub mod error;
 mod farm;
 pub mod giving;
+pub mod guess;
 pub mod history;
 pub mod line_up;
 pub mod match_sheet;

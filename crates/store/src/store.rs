@@ -45,7 +45,7 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 8] = [
+const STEPS: [&str; 9] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
@@ -54,6 +54,7 @@ const STEPS: [&str; 8] = [
     include_str!("migrations/0006_photo.sql"),
     include_str!("migrations/0007_series.sql"),
     include_str!("migrations/0008_line_up.sql"),
+    include_str!("migrations/0009_guess.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {

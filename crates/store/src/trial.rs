@@ -11,8 +11,8 @@ use iron_twin_core::trial::changes::{PlanChange, added, sealed};
 use iron_twin_core::trial::deal::{Deal, Loss, Unit};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{
-    CropNumber, GapWhy, Gift, GivingRecord, LineUpRecord, MixRecord, NoteRecord, ReadingRecord, Recipient, RecordHead,
-    Records, SampleNumber, WeighingRecord, WorkRecord,
+    CropNumber, Expects, GapWhy, Gift, GivingRecord, GuessRecord, LineUpRecord, MixRecord, NoteRecord, ReadingRecord,
+    Recipient, RecordHead, Records, SampleNumber, WeighingRecord, WorkRecord,
 };
 use iron_twin_core::trial::space::Position;
 use iron_twin_core::trial::{Reveal, Trial};
@@ -231,6 +231,27 @@ pub(crate) fn line_ups(t: &Connection, trial: i64, places: &HashMap<i64, UnitInd
     })
 }
 
+/// What people expect.
+fn guesses(t: &Connection, trial: i64, places: &HashMap<i64, UnitIndex>) -> Result<Vec<GuessRecord>> {
+    let mut names = Names::default();
+    let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, name, treatment, unit_no, by_percent
+               FROM guess WHERE trial_no = ?1 ORDER BY at_us, no";
+    let read = |r: &Row<'_>| {
+        let (treatment, unit): (Option<u32>, Option<i64>) = (r.get(10)?, r.get(11)?);
+        let expects = match (treatment, unit) {
+            (Some(treatment), _) => Expects::Best(TreatmentIndex(treatment as usize)),
+            (None, None) => Expects::NoDifference,
+            // Units of a deal that no longer stands are nobody's.
+            (None, Some(no)) => match places.get(&no) {
+                Some(unit) => Expects::Unit(*unit),
+                None => return Ok(None),
+            },
+        };
+        Ok(Some(GuessRecord { head: head_of(r, &mut names)?, name: r.get(9)?, expects, by_percent: r.get(12)? }))
+    };
+    Ok(rows(t, sql, [trial], read)?.into_iter().flatten().collect())
+}
+
 /// What was given to units and treatments, or withheld from them.
 fn givings(
     t: &Connection,
@@ -373,6 +394,7 @@ struct OtherRecords {
     work: bool,
     mixes: bool,
     line_ups: bool,
+    guesses: bool,
 }
 
 /// Rows written since a count of the records.
@@ -404,6 +426,9 @@ impl Newer<'_> {
         if new.line_ups {
             trial.records.line_ups = line_ups(self.t, self.no, self.places)?;
         }
+        if new.guesses {
+            trial.records.guesses = guesses(self.t, self.no, self.places)?;
+        }
         Ok(())
     }
 
@@ -414,9 +439,17 @@ impl Newer<'_> {
                        OR EXISTS (SELECT 1 FROM job_moved WHERE trial_no = ?1 AND changed > ?2)
                        OR EXISTS (SELECT 1 FROM giving WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM mix WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM line_up WHERE trial_no = ?1 AND changed > ?2)";
-        let read =
-            |r: &Row<'_>| Ok(OtherRecords { notes: r.get(0)?, work: r.get(1)?, mixes: r.get(2)?, line_ups: r.get(3)? });
+                     EXISTS (SELECT 1 FROM line_up WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM guess WHERE trial_no = ?1 AND changed > ?2)";
+        let read = |r: &Row<'_>| {
+            Ok(OtherRecords {
+                notes: r.get(0)?,
+                work: r.get(1)?,
+                mixes: r.get(2)?,
+                line_ups: r.get(3)?,
+                guesses: r.get(4)?,
+            })
+        };
         Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)
     }
 

@@ -206,6 +206,6 @@ fn how_a_file_is_read_is_remembered_by_its_head() {
     assert_eq!(store.remembered_mapping(&trial, "time,a,b").unwrap(), Some(own.clone()));
     // In another trial the unit of this one is nowhere.
     let other = store.create_trial(&stamp("Ada"), "Another").unwrap();
-    let found = store.remembered_mapping(&*store.trial(&other).unwrap(), "time,a,b").unwrap().unwrap();
+    let found = store.remembered_mapping(&store.trial(&other).unwrap(), "time,a,b").unwrap().unwrap();
     assert_eq!(found.columns, own.columns[..1]);
 }

@@ -665,6 +665,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/guesses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The guesses of a trial. */
+        get: operations["guesses_get"];
+        put?: never;
+        /** Logs a guess, before the key is open. Anybody may, those who only look on as well. */
+        post: operations["guesses_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/jobs": {
         parameters: {
             query?: never;
@@ -3246,6 +3264,65 @@ export interface components {
             sample?: components["schemas"]["SampleNumber"] | null;
             /** @description The unit. */
             unit: components["schemas"]["UnitView"];
+        };
+        /** @description What somebody expects. */
+        GuessExpects: {
+            /** @description The treatment with this index comes out best; the control where no other is better. */
+            best: components["schemas"]["TreatmentIndex"];
+        } | "no_difference" | {
+            /** @description The unit with this code comes out best. */
+            unit: string;
+        };
+        /**
+         * @description Whether a guess came true.
+         * @enum {string}
+         */
+        GuessOutcome: "right" | "wrong" | "open";
+        /** @description A guess as it is logged. */
+        GuessSent: {
+            /**
+             * Format: double
+             * @description By how much more than the control, %.
+             */
+            by_percent?: number | null;
+            /** @description What they expect. */
+            expects: components["schemas"]["GuessExpects"];
+            /** @description Whose it is; who sends it where left out. */
+            name?: string | null;
+        };
+        /** @description A guess. */
+        GuessView: {
+            /**
+             * Format: double
+             * @description By how much more than the control, %; null where they did not say.
+             */
+            by_percent?: number | null;
+            /**
+             * Format: int32
+             * @description Days since sowing at which it was logged; 0 before.
+             */
+            day: number;
+            /** @description What they expect. */
+            expects: components["schemas"]["GuessExpects"];
+            /** @description Whose it is. */
+            name: string;
+            /** @description Of so many. */
+            of?: number | null;
+            /**
+             * Format: double
+             * @description How far the guessed difference lies from the one found, percentage points.
+             */
+            off_points?: number | null;
+            outcome?: components["schemas"]["GuessOutcome"] | null;
+            /** @description A unit's place among all, 1 the best. */
+            place?: number | null;
+        };
+        /** @description The guesses of a trial. */
+        GuessesView: {
+            /** @description How many there are. */
+            count: number;
+            /** @description One's own before the key is open, all of them afterwards; oldest first. */
+            guesses: components["schemas"]["GuessView"][];
         };
         /** @description What stands in a field. */
         Held: number | string;
@@ -8132,6 +8209,102 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guesses_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessesView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guesses_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuessSent"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessesView"];
                 };
             };
             404: {

@@ -29,7 +29,7 @@ export function TrialFrame() {
   const owner = useIsOwner();
   const { pathname } = useLocation();
   // Plans are the owner's; records are anybody's who signed in to take them.
-  const planning = /\/(ask|match|place|mix|judge)$/.test(pathname);
+  const planning = /\/(ask|match|place|mix)$/.test(pathname);
   if (!trial.data) {
     return (
       <>

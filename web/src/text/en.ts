@@ -1,5 +1,6 @@
 /** All words of the page, in one place so that they can be translated. */
 import type { Schemas } from "../api/client";
+import { guesses } from "./guesses";
 import { lineUp } from "./line-up";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
@@ -783,6 +784,7 @@ export const text = {
   tracks,
   loggers,
   lineUp,
+  guesses,
   weigh: {
     plant: (n: number) => `plant ${n}`,
     gone: "This plant is gone: on to the next",

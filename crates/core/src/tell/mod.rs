@@ -8,4 +8,5 @@ pub mod design;
 pub mod export;
 pub mod figures;
 pub mod gone;
+pub mod guesses;
 pub mod table;

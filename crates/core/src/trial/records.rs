@@ -136,6 +136,30 @@ pub struct WorkRecord {
     pub skipped: Option<String>,
 }
 
+/// What somebody expects of the trial.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Expects {
+    /// This treatment comes out best; the control where no other is better.
+    Best(TreatmentIndex),
+    /// No treatment differs from the control by what would matter.
+    NoDifference,
+    /// This unit comes out best, as told from its plants or its picture under its code.
+    Unit(UnitIndex),
+}
+
+/// A guess, logged before the key was opened.
+#[derive(Debug, Clone, PartialEq)]
+pub struct GuessRecord {
+    /// When, by whom entered.
+    pub head: RecordHead,
+    /// Whose guess it is.
+    pub name: String,
+    /// What they expect.
+    pub expects: Expects,
+    /// By how much more than the control, %; None where they did not say.
+    pub by_percent: Option<f64>,
+}
+
 /// Something given to a unit, to those of a treatment, or to all; or withheld from them.
 #[derive(Debug, Clone, PartialEq)]
 pub struct GivingRecord {
@@ -390,6 +414,8 @@ pub struct Records {
     pub mixes: Vec<MixRecord>,
     /// Units put in order by judges, by day.
     pub line_ups: Vec<LineUpRecord>,
+    /// Guesses, oldest first.
+    pub guesses: Vec<GuessRecord>,
 }
 
 impl Records {

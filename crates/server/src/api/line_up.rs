@@ -119,7 +119,11 @@ pub(crate) async fn get(
     who: Who,
     Path(id): Path<String>,
 ) -> Result<Json<LineUpsView>, Problem> {
-    app.run(move |store| Ok(Json(view(&*store.trial(&id)?, &who)))).await
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        Ok(Json(view(&trial, &who)))
+    })
+    .await
 }
 
 /// A line-up as it was made.
@@ -152,7 +156,8 @@ pub(crate) async fn record(
         let (day, at) = when.of(store, &id, Timestamp::now())?;
         let judge = judge.unwrap_or_else(|| who.name.clone());
         store.record_line_up(&sent.stamp, &id, &NewLineUp { judge, places, day, at: Some(at) })?;
-        Ok((StatusCode::CREATED, Json(view(&*store.trial(&id)?, &who))))
+        let trial = store.trial(&id)?;
+        Ok((StatusCode::CREATED, Json(view(&trial, &who))))
     })
     .await
 }

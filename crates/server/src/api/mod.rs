@@ -7,6 +7,7 @@ mod calendar;
 mod diary;
 mod farm;
 mod given;
+mod guesses;
 mod judge;
 mod labels;
 mod line_up;
@@ -99,6 +100,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::file))
         .routes(routes!(photos::mask))
         .routes(routes!(photos::small))
+        .routes(routes!(guesses::get, guesses::log))
         .routes(routes!(line_up::get, line_up::record))
         .routes(routes!(loggers::list, loggers::bring))
         .routes(routes!(loggers::preview))

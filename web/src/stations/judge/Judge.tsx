@@ -6,6 +6,7 @@ import { answered, client, type Schemas, type TrialView } from "../../api/client
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { ofAHundred, shown } from "../../marks/number";
+import { useIsOwner } from "../../queries/people";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { downloadSvg } from "../../marks/download";
@@ -13,6 +14,7 @@ import { text } from "../../text/en";
 import { CropEffects } from "./CropEffects";
 import { Factors } from "./Factors";
 import { Gone } from "./Gone";
+import { Guesses } from "./Guesses";
 import { Numbers } from "./Numbers";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
@@ -63,6 +65,7 @@ export default function Judge() {
           {text.judge.same} <code>{view.command}</code>
         </p>
       )}
+      <Guesses trial={trial} />
     </div>
   );
 }
@@ -135,6 +138,8 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
   const reveal = useTrialWrite(trial.id, () =>
     answered(client.POST("/api/v1/trials/{id}/reveal", { params: { path: { id: trial.id } } })),
   );
+  // The key is the owner's.
+  const owner = useIsOwner();
   const standing = trial.units.filter((u) => !u.lost).length;
   const weighed = view.weighed;
   const { early } = view;
@@ -149,7 +154,7 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
       )}
       {view.dots.length > 0 && (
         <p className="open-key">
-          <Button type={early ? "default" : "primary"} size="large" loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>
+          <Button type={early ? "default" : "primary"} size="large" disabled={!owner} loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>
             {early ? text.judge.openAnyway : text.judge.open}
           </Button>
           {early && <span className="soft">{text.judge.early}</span>}
@@ -157,6 +162,7 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
       )}
       <Trouble error={reveal.error} />
       {view.dots.length > 0 ? <Twins trial={trial} view={view} /> : <p className="soft">{text.judge.nothing}</p>}
+      <Guesses trial={trial} />
     </div>
   );
 }

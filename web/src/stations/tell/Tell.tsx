@@ -14,6 +14,7 @@ import { Received } from "../tend/Received";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
 import { Gone } from "../judge/Gone";
+import { Guesses } from "../judge/Guesses";
 import { CropEffects } from "../judge/CropEffects";
 import { Sentences } from "../judge/Sentences";
 import { Twins } from "../judge/Twins";
@@ -54,6 +55,7 @@ export default function Tell() {
             )}
           </>
         )}
+        {trial.reveal !== null && <Guesses trial={trial} />}
         <h2>{text.tell.layout}</h2>
         <RackPicture trial={trial} small />
         <Places trial={trial} />

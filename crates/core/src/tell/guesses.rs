@@ -1,0 +1,204 @@
+//! Guesses against what was found: who was right.
+
+use crate::judge::result::Analysis;
+use crate::judge::verdict::Verdict;
+use crate::terms::goal::Better;
+use crate::terms::indices::TreatmentIndex;
+use crate::trial::Trial;
+use crate::trial::records::{Expects, GuessRecord};
+use serde::Serialize;
+
+/// Whether a guess came true.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = GuessOutcome))]
+#[serde(rename_all = "snake_case")]
+pub enum Outcome {
+    /// It did.
+    Right,
+    /// It did not.
+    Wrong,
+    /// The trial cannot tell.
+    Open,
+}
+
+/// What became of a guess.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Told {
+    /// Whether it came true.
+    pub outcome: Outcome,
+    /// How far the guessed difference lies from the one found, in percentage points.
+    pub off_points: Option<f64>,
+    /// A unit's place among all, 1 the best, and of how many.
+    pub place: Option<(usize, usize)>,
+}
+
+fn is_better(verdict: Verdict) -> bool {
+    matches!(verdict, Verdict::Better | Verdict::BetterByMargin)
+}
+
+fn is_worse(verdict: Verdict) -> bool {
+    matches!(verdict, Verdict::Worse | Verdict::WorseByMargin | Verdict::NotGoodEnough)
+}
+
+/// Of a guess on treatments: what the verdicts on them say.
+fn on_treatments(trial: &Trial, analysis: &Analysis, expects: Expects, sign: f64) -> Outcome {
+    let all = &analysis.contrasts;
+    let open_unless = |wrong: bool| if wrong { Outcome::Wrong } else { Outcome::Open };
+    match expects {
+        Expects::NoDifference if all.iter().all(|c| c.verdict == Verdict::Same) => Outcome::Right,
+        Expects::NoDifference => open_unless(all.iter().any(|c| is_better(c.verdict) || is_worse(c.verdict))),
+        Expects::Best(own) if trial.plan.sheet.control() == Some(own) => {
+            match all.iter().all(|c| is_worse(c.verdict) || c.verdict == Verdict::Same) {
+                true => Outcome::Right,
+                false => open_unless(all.iter().any(|c| is_better(c.verdict))),
+            }
+        }
+        Expects::Best(own) => {
+            let found = all.iter().find(|c| trial.plan.sheet.named(&c.treatment) == Some(own));
+            let Some(found) = found else { return Outcome::Open };
+            let most = all.iter().all(|c| sign * c.estimate <= sign * found.estimate);
+            match (is_better(found.verdict), most) {
+                (true, true) => Outcome::Right,
+                // Another one did better, or it did no better than the control.
+                (true, false) => Outcome::Wrong,
+                (false, _) => open_unless(
+                    found.verdict == Verdict::Same
+                        || is_worse(found.verdict)
+                        || (!most && all.iter().any(|c| is_better(c.verdict))),
+                ),
+            }
+        }
+        Expects::Unit(_) => Outcome::Open,
+    }
+}
+
+/// What became of a guess, by the analysis of what decides and the value of every unit; None before the key is open.
+#[must_use]
+pub fn told(trial: &Trial, analysis: Option<&Analysis>, values: &[Option<f64>], guess: &GuessRecord) -> Option<Told> {
+    trial.reveal.as_ref()?;
+    let sign = if trial.plan.ask.better == Better::Lower { -1.0 } else { 1.0 };
+    if let Expects::Unit(unit) = guess.expects {
+        let own = values.get(unit.get()).copied().flatten();
+        let of = values.iter().flatten().count();
+        let place = own.map(|own| (1 + values.iter().flatten().filter(|v| sign * **v > sign * own).count(), of));
+        let outcome = match place {
+            Some((1, _)) => Outcome::Right,
+            // One that was lost came out nowhere.
+            _ if of > 0 => Outcome::Wrong,
+            _ => Outcome::Open,
+        };
+        return Some(Told { outcome, off_points: None, place });
+    }
+    let outcome = analysis.map_or(Outcome::Open, |a| on_treatments(trial, a, guess.expects, sign));
+    let found = |own: TreatmentIndex| {
+        let all = analysis?.contrasts.iter();
+        all.filter(|c| trial.plan.sheet.named(&c.treatment) == Some(own)).find_map(|c| c.percent)
+    };
+    let off_points = match (guess.expects, guess.by_percent) {
+        (Expects::Best(own), Some(by)) => found(own).map(|percent| (by - percent).abs()),
+        _ => None,
+    };
+    Some(Told { outcome, off_points, place: None })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::judge::analysis::analyse;
+    use crate::judge::question::Question;
+    use crate::judge::table::{Columns, read};
+    use crate::quantity::Margin;
+    use crate::terms::indices::UnitIndex;
+    use crate::trial::Reveal;
+    use crate::trial::plan::Plan;
+    use crate::trial::records::RecordHead;
+    use crate::trial::sheet::{Sheet, SheetTreatment};
+    use jiff::Timestamp;
+    use std::sync::Arc;
+
+    fn guess(expects: Expects, by_percent: Option<f64>) -> GuessRecord {
+        let at = Timestamp::UNIX_EPOCH;
+        let (crop, sample, instrument) = (None, None, None);
+        let head = RecordHead {
+            crop,
+            sample,
+            day: 1,
+            round: 1,
+            at,
+            entered_at: at,
+            who: "Ada".into(),
+            instrument,
+            version: 1,
+        };
+        GuessRecord { head, name: "Ada".into(), expects, by_percent }
+    }
+
+    /// Plain water, half feed and full feed, six trays each, with these gains over plain water.
+    fn trial(half: f64, full: f64) -> (Trial, Analysis, Vec<Option<f64>>) {
+        let mut plan = Plan::usual("Cress");
+        let named =
+            |name: &str, control| SheetTreatment { name: name.into(), control, ..Sheet::usual().treatments[1].clone() };
+        plan.sheet.treatments = vec![named("plain water", true), named("half feed", false), named("full feed", false)];
+        let mut trial = Trial::planned("x", plan);
+        trial.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 9, weighed: 18 });
+        let jitter = [-1.5, 0.8, 1.6, -0.4, -1.1, 0.6];
+        let mut text = String::from("treatment,g\n");
+        let mut values = Vec::new();
+        for (name, gain) in [("plain water", 0.0), ("half feed", half), ("full feed", full)] {
+            for j in jitter {
+                text += &format!("{name},{}\n", 100.0 + gain + j);
+                values.push(Some(100.0 + gain + j));
+            }
+        }
+        let columns = Columns {
+            measure: "g".into(),
+            treatment: "treatment".into(),
+            control: "plain water".into(),
+            ..Columns::default()
+        };
+        let question = Question { margin: Some(Margin::Percent(10.0)), ..Question::default() };
+        let analysis = analyse(&read(text.as_bytes(), &columns).unwrap(), &question).unwrap();
+        (trial, analysis, values)
+    }
+
+    fn outcomes(gains: (f64, f64)) -> [Outcome; 4] {
+        let (own, analysis, values) = trial(gains.0, gains.1);
+        [
+            Expects::Best(TreatmentIndex(0)),
+            Expects::Best(TreatmentIndex(1)),
+            Expects::Best(TreatmentIndex(2)),
+            Expects::NoDifference,
+        ]
+        .map(|expects| told(&own, Some(&analysis), &values, &guess(expects, None)).unwrap().outcome)
+    }
+
+    #[test]
+    fn who_was_right_follows_from_the_verdicts() {
+        use Outcome::{Open, Right, Wrong};
+        assert_eq!(outcomes((15.0, 30.0)), [Wrong, Wrong, Right, Wrong]);
+        assert_eq!(outcomes((30.0, 15.0)), [Wrong, Right, Wrong, Wrong]);
+        assert_eq!(outcomes((0.2, -0.3)), [Right, Wrong, Wrong, Right], "shown to be the same");
+        assert_eq!(outcomes((-20.0, -30.0)), [Right, Wrong, Wrong, Wrong]);
+        let (own, _, values) = trial(0.0, 0.0);
+        let untold = told(&own, None, &values, &guess(Expects::NoDifference, None)).unwrap();
+        assert_eq!(untold.outcome, Open, "nothing can be compared");
+    }
+
+    #[test]
+    fn amounts_and_units_are_held_against_what_was_found() {
+        let (mut own, analysis, values) = trial(15.0, 30.0);
+        let of = |own: &Trial, expects, by| told(own, Some(&analysis), &values, &guess(expects, by));
+        let full = of(&own, Expects::Best(TreatmentIndex(2)), Some(40.0)).unwrap();
+        assert!(full.off_points.is_some_and(|off| (off - 10.0).abs() < 1e-9), "{full:?}");
+        // The heaviest is the third of the last six; the lightest the first of the first six.
+        let best = of(&own, Expects::Unit(UnitIndex(14)), None).unwrap();
+        assert_eq!((best.outcome, best.place), (Outcome::Right, Some((1, 18))));
+        let worst = of(&own, Expects::Unit(UnitIndex(0)), None).unwrap();
+        assert_eq!((worst.outcome, worst.place), (Outcome::Wrong, Some((18, 18))));
+        Arc::make_mut(&mut own.plan).ask.better = Better::Lower;
+        assert_eq!(of(&own, Expects::Unit(UnitIndex(0)), None).unwrap().place, Some((1, 18)));
+        own.reveal = None;
+        assert_eq!(of(&own, Expects::NoDifference, None), None, "sealed");
+    }
+}

@@ -1,0 +1,144 @@
+//! Guesses: what anybody expects of a trial, logged before the key is opened; who was right stands beside the verdict.
+
+use crate::access::Who;
+use crate::app::{App, Work};
+use crate::clock::today;
+use crate::error::Problem;
+use crate::sent::Sent;
+use axum::Json;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use iron_twin_core::tell::figures::dots;
+use iron_twin_core::tell::guesses::{Outcome, told};
+use iron_twin_core::terms::indices::TreatmentIndex;
+use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::records::{Expects, GuessRecord};
+use iron_twin_store::guess::{NewExpects, NewGuess};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// What somebody expects.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum GuessExpects {
+    /// The treatment with this index comes out best; the control where no other is better.
+    Best(TreatmentIndex),
+    /// No treatment differs from the control by what would matter.
+    NoDifference,
+    /// The unit with this code comes out best.
+    Unit(String),
+}
+
+/// A guess.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct GuessView {
+    /// Whose it is.
+    name: String,
+    /// Days since sowing at which it was logged; 0 before.
+    day: u32,
+    /// What they expect.
+    expects: GuessExpects,
+    /// By how much more than the control, %; null where they did not say.
+    by_percent: Option<f64>,
+    /// Whether it came true; null before the key is open.
+    outcome: Option<Outcome>,
+    /// How far the guessed difference lies from the one found, percentage points.
+    off_points: Option<f64>,
+    /// A unit's place among all, 1 the best.
+    place: Option<usize>,
+    /// Of so many.
+    of: Option<usize>,
+}
+
+/// The guesses of a trial.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct GuessesView {
+    /// How many there are.
+    count: usize,
+    /// One's own before the key is open, all of them afterwards; oldest first.
+    guesses: Vec<GuessView>,
+}
+
+fn view(work: &Work, trial: &Trial, who: &Who) -> GuessesView {
+    let all = &trial.records.guesses;
+    let judged = trial.decides();
+    let open = trial.reveal.is_some();
+    let crop = trial.plan.ask.parts().next().flatten();
+    let analysis = if open { work.figures.analysis(trial, judged, crop, None).ok() } else { None };
+    let values = dots(trial, judged, crop);
+    let one = |guess: &GuessRecord| {
+        let became = told(trial, analysis.as_deref(), &values, guess);
+        GuessView {
+            name: guess.name.clone(),
+            day: guess.head.day,
+            expects: match guess.expects {
+                Expects::Best(own) => GuessExpects::Best(own),
+                Expects::NoDifference => GuessExpects::NoDifference,
+                Expects::Unit(unit) => GuessExpects::Unit(trial.units[unit].code.clone()),
+            },
+            by_percent: guess.by_percent,
+            outcome: became.map(|b| b.outcome),
+            off_points: became.and_then(|b| b.off_points),
+            place: became.and_then(|b| b.place).map(|p| p.0),
+            of: became.and_then(|b| b.place).map(|p| p.1),
+        }
+    };
+    // What others expect would pull at one's own guess.
+    let mine = |guess: &&GuessRecord| open || *guess.head.who == *who.name;
+    GuessesView { count: all.len(), guesses: all.iter().filter(mine).map(one).collect() }
+}
+
+/// The guesses of a trial.
+#[utoipa::path(get, operation_id = "guesses_get", path = "/trials/{id}/guesses", params(("id" = String, Path)),
+    responses((status = 200, body = GuessesView), (status = 404, body = Problem)))]
+pub(crate) async fn get(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+) -> Result<Json<GuessesView>, Problem> {
+    app.run(move |store| {
+        let trial = store.trial(&id)?;
+        Ok(Json(view(store, &trial, &who)))
+    })
+    .await
+}
+
+/// A guess as it is logged.
+#[derive(Debug, Deserialize, ToSchema)]
+pub(crate) struct GuessSent {
+    /// Whose it is; who sends it where left out.
+    #[serde(default)]
+    name: Option<String>,
+    /// What they expect.
+    expects: GuessExpects,
+    /// By how much more than the control, %.
+    #[serde(default)]
+    by_percent: Option<f64>,
+}
+
+/// Logs a guess, before the key is open. Anybody may, those who only look on as well.
+#[utoipa::path(post, operation_id = "guesses_log", path = "/trials/{id}/guesses", params(("id" = String, Path)),
+    request_body = GuessSent,
+    responses((status = 201, body = GuessesView), (status = 404, body = Problem), (status = 409, body = Problem),
+        (status = 422, body = Problem)))]
+pub(crate) async fn log(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+    sent: Sent<GuessSent>,
+) -> Result<(StatusCode, Json<GuessesView>), Problem> {
+    app.run(move |store| {
+        let GuessSent { name, expects, by_percent } = sent.body;
+        let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
+        let expects = match expects {
+            GuessExpects::Best(own) => NewExpects::Best(own),
+            GuessExpects::NoDifference => NewExpects::NoDifference,
+            GuessExpects::Unit(code) => NewExpects::Unit(code),
+        };
+        let name = name.unwrap_or_else(|| who.name.clone());
+        store.log_guess(&sent.stamp, &id, &NewGuess { name, expects, by_percent, day })?;
+        let trial = store.trial(&id)?;
+        Ok((StatusCode::CREATED, Json(view(store, &trial, &who))))
+    })
+    .await
+}
