@@ -6,7 +6,6 @@ use iron_twin_core::tend::logger::layout::{Layout, layout};
 use iron_twin_core::tend::logger::{Mapping, decoded};
 use iron_twin_store::series::LogFile;
 use iron_twin_store::{Stamp, Store, StoreError};
-use std::collections::BTreeMap;
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Read, Seek, SeekFrom, Write};
 use std::path::{Path, PathBuf};
@@ -112,9 +111,9 @@ impl Read for Counted<'_> {
 /// Files that wait for one trial.
 const MOST_WAITING: usize = 8;
 
-/// All files that came in.
+/// All files that came in, the oldest first.
 #[derive(Default)]
-pub(crate) struct Incoming(Mutex<BTreeMap<String, Arc<Arrived>>>);
+pub(crate) struct Incoming(Mutex<Vec<Arc<Arrived>>>);
 
 impl Incoming {
     /// Keeps a file. The oldest that only waits goes where there are too many.
@@ -122,19 +121,19 @@ impl Incoming {
         let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let file = Arc::new(file);
         let own = |f: &&Arc<Arrived>| f.trial == file.trial && !matches!(f.standing(), Standing::Running);
-        if all.values().filter(own).count() >= MOST_WAITING
-            && let Some(token) = all.values().find(own).map(|f| f.token.clone())
+        if all.iter().filter(own).count() >= MOST_WAITING
+            && let Some(oldest) = all.iter().position(|f| own(&f))
         {
-            all.remove(&token);
+            all.remove(oldest);
         }
-        all.insert(file.token.clone(), Arc::clone(&file));
+        all.push(Arc::clone(&file));
         file
     }
 
     /// Those of a trial.
     pub fn of(&self, trial: &str) -> Vec<Arc<Arrived>> {
         let all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        all.values().filter(|f| f.trial == trial).cloned().collect()
+        all.iter().filter(|f| f.trial == trial).cloned().collect()
     }
 
     /// The file with this token.
@@ -147,7 +146,7 @@ impl Incoming {
     pub fn give_up(&self, trial: &str, token: &str) -> Result<(), Problem> {
         let file = self.find(trial, token)?;
         file.stop.store(true, Ordering::Relaxed);
-        self.0.lock().unwrap_or_else(PoisonError::into_inner).remove(token);
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).retain(|f| f.token != token);
         Ok(())
     }
 }
@@ -207,6 +206,24 @@ pub(crate) fn as_utf8(path: &Path) -> std::io::Result<()> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn of_too_many_that_wait_the_oldest_goes_with_its_file() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let incoming = Incoming::default();
+        // Tokens come in no order.
+        let names: Vec<String> = (0..=MOST_WAITING).map(|n| format!("{}", (n * 7) % 10)).collect();
+        for name in &names {
+            let path = folder.path().join(name);
+            std::fs::write(&path, "x").expect("written");
+            incoming.keep(Arrived::new(name.clone(), "a".into(), "Ada".into(), name.clone(), path, 1));
+        }
+        let left: Vec<String> = incoming.of("a").iter().map(|f| f.token.clone()).collect();
+        assert_eq!(left, names[1..]);
+        assert!(!folder.path().join(&names[0]).exists() && folder.path().join(&names[1]).exists());
+        incoming.give_up("a", &names[1]).expect("given up");
+        assert!(!folder.path().join(&names[1]).exists() && incoming.find("a", &names[1]).is_err());
+    }
 
     #[test]
     fn files_of_sixteen_bit_letters_are_read_as_others() {
