@@ -23,7 +23,7 @@ pub struct Apart {
 /// use iron_twin_stats::outlier::apart;
 /// let all = [20.1, 19.8, 20.3, 20.0, 24.6, 19.9, 20.2];
 /// let told = apart(&all, &[0; 7]);
-/// assert!(told[4].unwrap().p < 1e-5 && told[0].unwrap().p == 1.0);
+/// assert!(told[4].unwrap().p < 0.001 && told[0].unwrap().p == 1.0);
 /// ```
 #[must_use]
 pub fn apart(values: &[f64], groups: &[usize]) -> Vec<Option<Apart>> {
