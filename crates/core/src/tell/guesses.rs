@@ -58,15 +58,14 @@ fn on_treatments(trial: &Trial, analysis: &Analysis, expects: Expects, sign: f64
             let found = all.iter().find(|c| trial.plan.sheet.named(&c.treatment) == Some(own));
             let Some(found) = found else { return Outcome::Open };
             let most = all.iter().all(|c| sign * c.estimate <= sign * found.estimate);
-            match (is_better(found.verdict), most) {
-                (true, true) => Outcome::Right,
-                // Another one did better, or it did no better than the control.
-                (true, false) => Outcome::Wrong,
-                (false, _) => open_unless(
-                    found.verdict == Verdict::Same
-                        || is_worse(found.verdict)
-                        || (!most && all.iter().any(|c| is_better(c.verdict))),
-                ),
+            // Another one is ahead beyond what chance does: their limits do not meet.
+            let behind = all.iter().any(|c| match sign > 0.0 {
+                true => c.low.zip(found.high).is_some_and(|(low, high)| low > high),
+                false => c.high.zip(found.low).is_some_and(|(high, low)| high < low),
+            });
+            match is_better(found.verdict) && most {
+                true => Outcome::Right,
+                false => open_unless(behind || found.verdict == Verdict::Same || is_worse(found.verdict)),
             }
         }
         Expects::Unit(_) => Outcome::Open,
@@ -180,6 +179,7 @@ mod tests {
         assert_eq!(outcomes((30.0, 15.0)), [Wrong, Right, Wrong, Wrong]);
         assert_eq!(outcomes((0.2, -0.3)), [Right, Wrong, Wrong, Right], "shown to be the same");
         assert_eq!(outcomes((-20.0, -30.0)), [Right, Wrong, Wrong, Wrong]);
+        assert_eq!(outcomes((15.0, 15.5)), [Wrong, Open, Right, Wrong], "which of the two is luck");
         let (own, _, values) = trial(0.0, 0.0);
         let untold = told(&own, None, &values, &guess(Expects::NoDifference, None)).unwrap();
         assert_eq!(untold.outcome, Open, "nothing can be compared");
