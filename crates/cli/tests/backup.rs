@@ -143,7 +143,9 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     farm(&old, 5);
     let earlier = rusqlite::Connection::open(&old).expect("the file");
     earlier
-        .execute_batch("DROP TABLE guess; PRAGMA user_version = 8; PRAGMA journal_mode = DELETE;")
+        .execute_batch(
+            "DROP TABLE sample_gone; DROP TABLE look; PRAGMA user_version = 9; PRAGMA journal_mode = DELETE;",
+        )
         .expect("an earlier version");
     drop(earlier);
     let before = || {

@@ -233,8 +233,20 @@ pub(crate) async fn asks(app: &App, session: &Session) -> Result<Option<Who>, Pr
 const WORKED_OUT: [&str; 4] = ["picture", "ph-dose", "bench", "bench/aim"];
 
 /// Records that a recorder takes, under `/trials/{id}/`.
-const RECORDS: [&str; 10] =
-    ["take-back", "line-ups", "photos", "given", "readings", "notes", "jobs", "weighings", "write-offs", "undo"];
+const RECORDS: [&str; 12] = [
+    "looks",
+    "samples-gone",
+    "take-back",
+    "line-ups",
+    "photos",
+    "given",
+    "readings",
+    "notes",
+    "jobs",
+    "weighings",
+    "write-offs",
+    "undo",
+];
 
 /// What a role may ask for. The reading routes that would tell the key before it is opened answer for themselves.
 fn may(role: Role, method: &Method, path: &str) -> bool {

@@ -114,7 +114,8 @@ fn weigh(trial: &Trial) -> String {
         (false, 1) => trial.plan.rack.kind.units(),
         (false, _) => "weights",
     };
-    format!("{} of {} {what}", trial.records.weighings(), each * planned_units(trial))
+    let gone = if trial.plan.ask.weigh_samples { trial.records.gone.len() } else { 0 };
+    format!("{} of {} {what}", trial.records.weighings(), each * planned_units(trial) - gone)
 }
 
 fn ask(trial: &Trial) -> String {

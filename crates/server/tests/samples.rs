@@ -241,3 +241,74 @@ async fn plants_are_weighed_one_by_one() {
     let csv = farm.text("GET", &at("/export.csv"), Value::Null).await.1;
     assert_eq!(csv.lines().count(), 25, "a row for each plant");
 }
+
+/// Jars hold unlike numbers, and a cutting dies on the way: nothing more is asked of it, and how it ended is compared with nobody.
+#[tokio::test]
+async fn cuttings_that_died_or_were_never_there_are_marked_and_no_longer_asked_for() {
+    let farm = Farm::new();
+    let (id, dealt) = rooted(&farm, 8, 3).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let (first, second) = (dealt[0].0.clone(), dealt[1].0.clone());
+    let gone = |code: &str, numbers: &[u32], why: &str, days: i64| json!({ "samples": [{ "code": code, "numbers": numbers }], "why": why, "note": "damped off", "date": days_ago(days) });
+    let tell = async |body: Value| farm.text("POST", &at("/samples-gone"), body).await;
+    let mut early = height(&second, json!(2), 55.0);
+    early["day"] = json!(8);
+    farm.call("POST", &at("/readings"), early).await;
+    for (wrong, words) in [
+        (gone(&second, &[4], "lost", 3), "3 are followed"),
+        (gone(&second, &[], "lost", 3), "say which"),
+        (gone(&second, &[1, 2, 3], "lost", 3), "write"),
+        (gone(&second, &[2], "lost", 4), "on day 8"),
+        (gone(&second, &[2], "never_there", 3), "on day 8"),
+    ] {
+        let (status, said) = tell(wrong).await;
+        assert!(status == 422 && said.contains(words), "{said}");
+    }
+    assert_eq!(tell(gone(&second, &[2], "lost", 3)).await.0, 204);
+    assert_eq!(tell(gone(&first, &[3], "never_there", 0)).await.0, 204);
+    let (status, said) = tell(gone(&second, &[2], "thinned", 1)).await;
+    assert!(status == 422 && said.contains("marked as lost already"), "{said}");
+    let said_of = async |day: u32| {
+        let grid = farm.get(&at(&format!("/tend?day={day}"))).await;
+        let rows = grid["rows"].as_array().expect("rows").clone();
+        let of = |code: &str, sample: u32| {
+            let row = rows.iter().find(|r| r["unit"]["code"] == code && r["sample"] == sample).expect("a row");
+            row["gone"]["words"].clone()
+        };
+        [of(&first, 3), of(&second, 2), of(&second, 1)]
+    };
+    assert_eq!(said_of(12).await, [json!("never there"), json!("lost, day 9"), Value::Null]);
+    assert_eq!(said_of(8).await, [json!("never there"), Value::Null, Value::Null]);
+    for (code, sample, words) in [(&second, 2, "was lost on day 9"), (&first, 3, "was never there")] {
+        let (status, said) = farm.text("POST", &at("/readings"), height(code, json!(sample), 40.0)).await;
+        assert!(status == 422 && said.contains(words), "{said}");
+    }
+    // Taken back, it stands again; and it can be marked once more.
+    let diary = farm.get(&at("/diary?kind=notes")).await;
+    let entry = &diary["entries"][0];
+    assert!(entry.to_string().contains(&format!("plant 3 of {first} never there")), "{diary}");
+    farm.call("POST", &at("/undo"), Value::Null).await;
+    assert_eq!(said_of(12).await[0], Value::Null);
+    assert_eq!(tell(gone(&first, &[3], "never_there", 0)).await.0, 204);
+
+    for (n, (code, treatment)) in dealt.iter().enumerate() {
+        for sample in 1..=3u32 {
+            if (n, sample) != (0, 3) && (n, sample) != (1, 2) {
+                let own = 40.0 + 12.0 * *treatment as f64 + 2.0 * (n % 4) as f64;
+                farm.call("POST", &at("/readings"), height(code, json!(sample), own)).await;
+            }
+        }
+    }
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    let judge = farm.get(&at("/judge")).await;
+    let analysis = &judge["analysis"];
+    assert_eq!(analysis["design"]["samples_per_unit"], json!([2, 3]), "{}", judge["trouble"]);
+    // Had the dead one's last height counted, its jar would lie higher: all of a jar are alike here.
+    let residual = &analysis["residual"];
+    assert!((analysis["contrasts"][0]["estimate"].as_f64().expect("a number") - 12.0).abs() < 1e-9, "{residual}");
+    let ledger = farm.get(&at("")).await["ledger"]["open"].clone();
+    let losses = ledger.as_array().expect("a list").iter().find(|f| f["code"] == "losses").expect("told");
+    // One of 23 that stood: of one treatment 1 of 11 or 12, of the other none.
+    assert_eq!(losses["severity"], "minor", "{losses}");
+    assert!(losses["seen"].as_str().expect("words").starts_with("1 of 23 plants followed inside the"), "{losses}");
+}

@@ -3,8 +3,8 @@
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
 use crate::plan::{PlanWrite, check_part, step_version};
+use crate::rows::as_word;
 use crate::store::{Stamp, Store, new_id};
-use crate::trial::as_word;
 use iron_twin_core::trial::care::MovedJob;
 use iron_twin_core::trial::plan::Plan;
 use jiff::civil::Date;

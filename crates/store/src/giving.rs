@@ -2,10 +2,12 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
+use crate::rows::as_word;
+use crate::standing::{check_open, check_round, unit};
 use crate::store::{Stamp, Store};
-use crate::tend::{MOST_LETTERS, check_open, check_round, unit};
+use crate::tend::MOST_LETTERS;
 use crate::transaction::Tx;
-use crate::trial::{Loaded, as_word};
+use crate::trial::Loaded;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::terms::words::capitalised;

@@ -2,8 +2,9 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
+use crate::standing::unit;
 use crate::store::{Stamp, Store};
-use crate::tend::unit;
+
 use iron_twin_core::terms::indices::TreatmentIndex;
 
 /// What somebody expects.

@@ -2,8 +2,9 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
+use crate::standing::{check_open, check_round, unit};
 use crate::store::{Stamp, Store};
-use crate::tend::{check_open, check_round, unit};
+
 use iron_twin_core::terms::indices::UnitIndex;
 use jiff::Timestamp;
 use std::collections::BTreeSet;

@@ -3,8 +3,8 @@
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
 use crate::plan::{PlanWrite, check_part, check_text, step_version};
+use crate::rows::as_word;
 use crate::store::{Stamp, Store};
-use crate::trial::as_word;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::catalogue::readings::Credible;
 use iron_twin_core::mix::record;

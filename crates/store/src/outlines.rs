@@ -1,10 +1,11 @@
 //! Reading outlines: what lists of work show of every trial, without opening its readings.
 
 use crate::error::Result;
+use crate::few::line_ups;
 use crate::outline::{Outline, Outlined};
 use crate::store::Store;
 use crate::transaction::Tx;
-use crate::trial::{Loaded, head, line_ups, plan_and_deal, work};
+use crate::trial::{Loaded, head, plan_and_deal, work};
 use iron_twin_core::catalogue::measures::Source;
 use iron_twin_core::catalogue::readings::is_of_unit;
 use iron_twin_core::terms::indices::UnitIndex;
@@ -87,7 +88,7 @@ impl Store {
         self.read(|t| {
             let sql = "SELECT id FROM trial WHERE revealed_at_us IS NULL AND put_away_at_us IS NULL
                        ORDER BY created_at_us DESC, name";
-            let ids: Vec<String> = crate::trial::rows(t, sql, [], |r| r.get(0))?;
+            let ids: Vec<String> = crate::rows::rows(t, sql, [], |r| r.get(0))?;
             ids.iter().map(|id| t.outline(id)).collect()
         })
     }

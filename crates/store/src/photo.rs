@@ -2,10 +2,12 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
+use crate::rows::rows;
+use crate::rows::{as_word, word};
+use crate::standing::{check_open, check_round, unit};
 use crate::store::{Stamp, Store, new_id, own_alone};
-use crate::tend::{check_open, check_round, unit};
+
 use crate::time::instant;
-use crate::trial::rows;
 use iron_twin_core::tend::photo::{Figures, Marked};
 use iron_twin_core::terms::indices::UnitIndex;
 use jiff::Timestamp;
@@ -96,7 +98,7 @@ fn photo(r: &Row<'_>, place: impl Fn(i64) -> Option<UnitIndex>) -> rusqlite::Res
     Ok(Some(Photo {
         id: r.get(0)?,
         unit,
-        view: crate::trial::word(r.get(2)?)?,
+        view: word(r.get(2)?)?,
         sha256: r.get(3)?,
         media: r.get(4)?,
         width: r.get(5)?,
@@ -178,7 +180,7 @@ impl Store {
                     &own,
                     loaded.no,
                     loaded.units[unit],
-                    crate::trial::as_word(new.view)?,
+                    as_word(new.view)?,
                     &sha256,
                     new.media,
                     new.width,

@@ -2,11 +2,13 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
+use crate::rows::{as_word, rows, word};
+use crate::standing::unit;
 use crate::store::{Stamp, Store, new_id};
-use crate::tend::unit;
+
 use crate::time::instant;
 use crate::transaction::Tx;
-use crate::trial::{Loaded, as_word, rows, word};
+use crate::trial::Loaded;
 use iron_twin_core::catalogue::logged::Logged;
 use iron_twin_core::tend::logger::{Mapping, MappingError, ProbeAt, Row, Within, read};
 use iron_twin_core::trial::Trial;

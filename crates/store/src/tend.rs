@@ -1,11 +1,14 @@
 //! Writing readings, notes, work done and losses.
 
 use crate::error::{Result, StoreError};
+
 use crate::history::{Entry, append, append_row, row};
 use crate::plan::{PlanWrite, check_part, step_version};
+use crate::rows::as_word;
+use crate::standing::{check_open, check_round, check_stands, unit};
 use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
-use crate::trial::{Loaded, as_word};
+use crate::trial::Loaded;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings::{self, Credible, ec, level, ph};
 use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
@@ -68,35 +71,6 @@ pub struct NewNote {
 /// Longest note.
 pub(crate) const MOST_LETTERS: usize = 4000;
 
-/// Index of the unit with this code.
-pub(crate) fn unit(trial: &Trial, code: &str) -> Result<UnitIndex> {
-    trial.unit(code).ok_or_else(|| StoreError::NotFound { what: "unit", id: code.into() })
-}
-
-/// What a trial must be past before records can be taken.
-pub(crate) fn check_open(trial: &Trial) -> Result<()> {
-    if trial.deal.is_none() {
-        return Err(StoreError::Locked("deal the treatments first: records belong to dealt units"));
-    }
-    if trial.reveal.is_some() {
-        return Err(StoreError::Locked("the key is open: records can no longer change"));
-    }
-    Ok(())
-}
-
-/// A system of another round is not on the shelf now.
-pub(crate) fn check_round(trial: &Trial, unit: UnitIndex) -> Result<()> {
-    let unit = &trial.units[unit];
-    if trial.is_now(unit) {
-        return Ok(());
-    }
-    Err(StoreError::Locked(if unit.position.level < trial.round {
-        "this code belongs to a round that is over"
-    } else {
-        "this code belongs to a round that has not begun"
-    }))
-}
-
 /// The value before a reading, on an earlier day.
 fn value_before(t: &Tx<'_>, unit_no: i64, new: &NewReading) -> Result<Option<f64>> {
     let (crop, sample) = (new.crop.map_or(0, CropNumber::get), new.sample.map_or(0, SampleNumber::get));
@@ -155,6 +129,7 @@ fn check_credible(t: &Tx<'_>, loaded: &Loaded, new: &NewReading, unit: UnitIndex
         };
         return Err(StoreError::refused("sample", why));
     }
+    check_stands(t, loaded, unit, new.sample, new.day)?;
     let Some(value) = new.value else { return Ok(reading.key) };
     match reading.check(value, value_before(t, loaded.units[unit], new)?) {
         Credible::No(message) => return Err(StoreError::Refused { field: "value", message }),

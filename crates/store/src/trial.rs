@@ -2,6 +2,8 @@
 
 use crate::error::{Result, StoreError};
 use crate::farm::farm;
+use crate::few::{self, Names, head_of};
+use crate::rows::{astray, rows, unreadable, word};
 use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings;
@@ -10,17 +12,11 @@ use iron_twin_core::trial::care::MovedJob;
 use iron_twin_core::trial::changes::{PlanChange, added, sealed};
 use iron_twin_core::trial::deal::{Deal, Loss, Unit};
 use iron_twin_core::trial::plan::Plan;
-use iron_twin_core::trial::records::{
-    CropNumber, Expects, GapWhy, Gift, GivingRecord, GuessRecord, LineUpRecord, MixRecord, NoteRecord, ReadingRecord,
-    Recipient, RecordHead, Records, SampleNumber, WeighingRecord, WorkRecord,
-};
+use iron_twin_core::trial::records::{ReadingRecord, Recipient, Records, WeighingRecord, WorkRecord};
 use iron_twin_core::trial::space::Position;
 use iron_twin_core::trial::{Reveal, Trial};
 use jiff::Timestamp;
-use rusqlite::{Connection, OptionalExtension, Params, Row};
-use serde::Serialize;
-use serde::de::DeserializeOwned;
-use serde_json::Value;
+use rusqlite::{Connection, OptionalExtension, Row};
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
@@ -74,27 +70,6 @@ fn loss(row: &Row<'_>, column: usize) -> rusqlite::Result<Option<Loss>> {
     let reason: Option<String> = row.get(column)?;
     let day = row.get(column + 1)?;
     Ok(reason.map(|reason| Loss { reason, day }))
-}
-
-/// A name out of a closed list, as the database stores it.
-pub(crate) fn word<T: DeserializeOwned>(text: String) -> rusqlite::Result<T> {
-    serde_json::from_value(Value::String(text)).map_err(unreadable)
-}
-
-pub(crate) fn as_word(value: impl Serialize) -> Result<String> {
-    match serde_json::to_value(value)? {
-        Value::String(text) => Ok(text),
-        other => Ok(other.to_string()),
-    }
-}
-
-fn unreadable(error: impl std::error::Error + Send + Sync + 'static) -> rusqlite::Error {
-    rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(error))
-}
-
-/// A row that names something that is not there.
-fn astray(what: &'static str, name: impl std::fmt::Display) -> rusqlite::Error {
-    unreadable(std::io::Error::other(format!("a stored row names a {what} that is not there: {name}")))
 }
 
 pub(crate) fn head(t: &Connection, id: &str) -> Result<Head> {
@@ -190,7 +165,7 @@ pub(crate) fn work(t: &Connection, head: &Head, places: &HashMap<i64, UnitIndex>
         let head = head_of(r, &mut names)?;
         Ok(WorkRecord { head, job: word::<Job>(r.get(9)?)?, ml_a_unit: r.get(10)?, skipped: r.get(11)? })
     })?;
-    trial.records.givings = givings(t, head.no, places, &mut names)?;
+    trial.records.givings = few::givings(t, head.no, places, &mut names)?;
     let treatments = trial.plan.treatments();
     let strange = trial.records.givings.iter().find_map(|g| match g.to {
         Recipient::Treatment(treatment) if treatment.get() >= treatments => Some(treatment),
@@ -212,75 +187,6 @@ pub(crate) fn work(t: &Connection, head: &Head, places: &HashMap<i64, UnitIndex>
         Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
     })?;
     Ok(())
-}
-
-/// Units put in order by judges.
-pub(crate) fn line_ups(t: &Connection, trial: i64, places: &HashMap<i64, UnitIndex>) -> Result<Vec<LineUpRecord>> {
-    let mut names = Names::default();
-    let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, judge, places
-               FROM line_up WHERE trial_no = ?1 ORDER BY day, at_us, no";
-    rows(t, sql, [trial], |r| {
-        let order: Vec<Vec<i64>> = serde_json::from_str(r.get_ref(10)?.as_str()?).map_err(unreadable)?;
-        // Units of a deal that no longer stands are nobody's.
-        let own = |tied: Vec<i64>| tied.iter().filter_map(|no| places.get(no).copied()).collect();
-        Ok(LineUpRecord {
-            head: head_of(r, &mut names)?,
-            judge: r.get(9)?,
-            order: order.into_iter().map(own).collect(),
-        })
-    })
-}
-
-/// What people expect.
-fn guesses(t: &Connection, trial: i64, places: &HashMap<i64, UnitIndex>) -> Result<Vec<GuessRecord>> {
-    let mut names = Names::default();
-    let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, name, treatment, unit_no, by_percent
-               FROM guess WHERE trial_no = ?1 ORDER BY at_us, no";
-    let read = |r: &Row<'_>| {
-        let (treatment, unit): (Option<u32>, Option<i64>) = (r.get(10)?, r.get(11)?);
-        let expects = match (treatment, unit) {
-            (Some(treatment), _) => Expects::Best(TreatmentIndex(treatment as usize)),
-            (None, None) => Expects::NoDifference,
-            // Units of a deal that no longer stands are nobody's.
-            (None, Some(no)) => match places.get(&no) {
-                Some(unit) => Expects::Unit(*unit),
-                None => return Ok(None),
-            },
-        };
-        Ok(Some(GuessRecord { head: head_of(r, &mut names)?, name: r.get(9)?, expects, by_percent: r.get(12)? }))
-    };
-    Ok(rows(t, sql, [trial], read)?.into_iter().flatten().collect())
-}
-
-/// What was given to units and treatments, or withheld from them.
-fn givings(
-    t: &Connection,
-    trial: i64,
-    places: &HashMap<i64, UnitIndex>,
-    names: &mut Names,
-) -> Result<Vec<GivingRecord>> {
-    let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, job, unit_no, treatment, portion, why
-               FROM giving WHERE trial_no = ?1 ORDER BY day, no";
-    let read = |r: &Row<'_>| {
-        let (unit, treatment): (Option<i64>, Option<u32>) = (r.get(10)?, r.get(11)?);
-        let to = match (unit, treatment) {
-            // Units of a deal that no longer stands are nobody's.
-            (Some(no), _) => match places.get(&no) {
-                Some(unit) => Recipient::Unit(*unit),
-                None => return Ok(None),
-            },
-            (None, Some(treatment)) => Recipient::Treatment(TreatmentIndex(treatment as usize)),
-            (None, None) => Recipient::All,
-        };
-        let (portion, why): (Option<String>, Option<String>) = (r.get(12)?, r.get(13)?);
-        let gift = match (portion, why) {
-            (Some(portion), _) => Gift::Own(serde_json::from_str(&portion).map_err(unreadable)?),
-            (None, Some(why)) => Gift::Withheld { why },
-            (None, None) => Gift::AsPlanned,
-        };
-        Ok(Some(GivingRecord { head: head_of(r, names)?, job: word::<Job>(r.get(9)?)?, to, gift }))
-    };
-    Ok(rows(t, sql, [trial], read)?.into_iter().flatten().collect())
 }
 
 /// The plan, the deal and its units; records are taken in afterwards.
@@ -362,32 +268,6 @@ fn changes(t: &Connection, head: &Head) -> Result<Vec<PlanChange>> {
     Ok(found)
 }
 
-pub(crate) fn rows<T>(
-    t: &Connection,
-    sql: &str,
-    params: impl Params,
-    map: impl FnMut(&Row<'_>) -> rusqlite::Result<T>,
-) -> Result<Vec<T>> {
-    let mut statement = t.prepare_cached(sql)?;
-    let found = statement.query_map(params, map)?.collect::<rusqlite::Result<_>>()?;
-    Ok(found)
-}
-
-/// Names that come again and again, each kept once.
-#[derive(Default)]
-struct Names(HashMap<String, Arc<str>>);
-
-impl Names {
-    fn of(&mut self, name: &str) -> Arc<str> {
-        if let Some(own) = self.0.get(name) {
-            return Arc::clone(own);
-        }
-        let own: Arc<str> = Arc::from(name);
-        self.0.insert(name.to_owned(), Arc::clone(&own));
-        own
-    }
-}
-
 /// Records beside readings and weighings, where some are new.
 struct OtherRecords {
     notes: bool,
@@ -395,6 +275,8 @@ struct OtherRecords {
     mixes: bool,
     line_ups: bool,
     guesses: bool,
+    gone: bool,
+    looks: bool,
 }
 
 /// Rows written since a count of the records.
@@ -415,19 +297,25 @@ impl Newer<'_> {
         // These are few: where one is new, all are read.
         let new = self.other_records()?;
         if new.notes {
-            trial.records.notes = self.notes(&mut names)?;
+            trial.records.notes = few::notes(self.t, self.no, self.places, &mut names)?;
         }
         if new.work {
             work(self.t, self.head, self.places, trial)?;
         }
         if new.mixes {
-            trial.records.mixes = self.mixes(&mut names, trial.plan.treatments())?;
+            trial.records.mixes = few::mixes(self.t, self.no, &mut names, trial.plan.treatments())?;
         }
         if new.line_ups {
-            trial.records.line_ups = line_ups(self.t, self.no, self.places)?;
+            trial.records.line_ups = few::line_ups(self.t, self.no, self.places)?;
         }
         if new.guesses {
-            trial.records.guesses = guesses(self.t, self.no, self.places)?;
+            trial.records.guesses = few::guesses(self.t, self.no, self.places)?;
+        }
+        if new.gone {
+            trial.records.gone = few::gone(self.t, self.no, self.places, &mut names)?;
+        }
+        if new.looks {
+            trial.records.looks = few::looks(self.t, self.no, &mut names)?;
         }
         Ok(())
     }
@@ -440,7 +328,9 @@ impl Newer<'_> {
                        OR EXISTS (SELECT 1 FROM giving WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM mix WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM line_up WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM guess WHERE trial_no = ?1 AND changed > ?2)";
+                     EXISTS (SELECT 1 FROM guess WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM sample_gone WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM look WHERE trial_no = ?1 AND changed > ?2)";
         let read = |r: &Row<'_>| {
             Ok(OtherRecords {
                 notes: r.get(0)?,
@@ -448,6 +338,8 @@ impl Newer<'_> {
                 mixes: r.get(2)?,
                 line_ups: r.get(3)?,
                 guesses: r.get(4)?,
+                gone: r.get(5)?,
+                looks: r.get(6)?,
             })
         };
         Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)
@@ -512,74 +404,5 @@ impl Newer<'_> {
             Arc::make_mut(&mut trial.units)[unit].lost = lost;
         }
         Ok(())
-    }
-
-    fn notes(&self, names: &mut Names) -> Result<Vec<NoteRecord>> {
-        let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, unit_no, text
-                   FROM note WHERE trial_no = ?1 ORDER BY day, at_us, no";
-        let read = |r: &Row<'_>| {
-            let unit: Option<i64> = r.get(9)?;
-            Ok(NoteRecord {
-                head: head_of(r, names)?,
-                unit: unit.and_then(|no| self.places.get(&no).copied()),
-                text: r.get(10)?,
-            })
-        };
-        rows(self.t, sql, [self.no], read)
-    }
-
-    fn mixes(&self, names: &mut Names, treatments: usize) -> Result<Vec<MixRecord>> {
-        let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, treatment, volume_l, feed_total, ec_ms_per_cm,
-                     ph, batch, temperature_c, computed_ec_ms_per_cm, gap_why, gap_note, portions
-                   FROM mix WHERE trial_no = ?1 ORDER BY at_us, no";
-        let read = |r: &Row<'_>| {
-            let why: String = r.get(17)?;
-            let treatment = TreatmentIndex(r.get::<_, u32>(9)? as usize);
-            if treatment.get() >= treatments {
-                return Err(astray("treatment", treatment));
-            }
-            Ok(MixRecord {
-                head: head_of(r, names)?,
-                treatment,
-                volume_l: r.get(10)?,
-                feed_total: r.get(11)?,
-                ec_ms_per_cm: r.get(12)?,
-                ph: r.get(13)?,
-                batch: r.get(14)?,
-                temperature_c: r.get(15)?,
-                computed_ec_ms_per_cm: r.get(16)?,
-                gap_why: (!why.is_empty()).then(|| word::<GapWhy>(why)).transpose()?,
-                gap_note: r.get(18)?,
-                portions: serde_json::from_str(r.get_ref(19)?.as_str()?).map_err(unreadable)?,
-            })
-        };
-        rows(self.t, sql, [self.no], read)
-    }
-}
-
-/// The head of a record: its first nine columns.
-fn head_of(r: &Row<'_>, names: &mut Names) -> rusqlite::Result<RecordHead> {
-    let instrument: Option<Arc<str>> = r.get_ref(7)?.as_str_or_null()?.map(|name| names.of(name));
-    Ok(RecordHead {
-        crop: CropNumber::new(r.get(0)?),
-        sample: SampleNumber::new(r.get(1)?),
-        day: r.get(2)?,
-        round: r.get(3)?,
-        at: instant(r.get(4)?),
-        entered_at: instant(r.get(5)?),
-        who: names.of(r.get_ref(6)?.as_str()?),
-        instrument,
-        version: r.get(8)?,
-    })
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn names_are_kept_once() {
-        let mut names = Names::default();
-        assert!(Arc::ptr_eq(&names.of("kim"), &names.of("kim")));
     }
 }

@@ -1,9 +1,11 @@
 //! Writing the harvest.
 
 use crate::error::{Result, StoreError};
+
 use crate::history::{Entry, append, row};
+use crate::standing::{check_open, check_round, check_stands, unit};
 use crate::store::{Stamp, Store};
-use crate::tend::{check_open, check_round, unit};
+
 use crate::transaction::Tx;
 use crate::trial::Loaded;
 use iron_twin_core::terms::indices::UnitIndex;
@@ -136,6 +138,7 @@ impl Store {
                 };
                 return Err(StoreError::refused("sample", why));
             }
+            check_stands(t, &loaded, unit, new.sample, new.day)?;
             let net_g = check(trial, unit, new)?;
             t.seal(stamp, &loaded)?;
             write(t, stamp, &loaded, unit, new, net_g)

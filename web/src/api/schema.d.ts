@@ -881,6 +881,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Looks that were had at a trial, and whether one can be had today. */
+        get: operations["looks_get"];
+        put?: never;
+        /**
+         * Looks before the end: whether anything differs from the control by now. It is told at so strict a limit that the end keeps
+         *     nearly all of the error allowance, names no treatment, does not end the trial, is logged, and cannot be taken back.
+         */
+        post: operations["looks_have"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/match-sheet": {
         parameters: {
             query?: never;
@@ -1206,6 +1227,26 @@ export interface paths {
         put?: never;
         /** Opens the key for good: records can no longer change. */
         post: operations["judge_reveal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/samples-gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Records that samples of some units were never there, died or were thinned out; all of it stands, or none. From that day on
+         *     nothing more is asked of them, and nothing of how they ended is compared. Each can be taken back by itself.
+         */
+        post: operations["samples_gone"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1689,6 +1730,8 @@ export interface components {
             judged_on?: {
                 [key: string]: number[];
             };
+            /** @description Days before the last on which the trial is looked at by plan, rising: each spends its share of the error allowance. */
+            looks_on?: number[];
             /** @description Smallest difference that matters. */
             margin: components["schemas"]["Margin"];
             /**
@@ -1707,8 +1750,8 @@ export interface components {
             question: string;
             /**
              * Format: int32
-             * @description Samples followed inside each unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
-             *     what is compared. 0 where a unit is read as a whole.
+             * @description Most samples followed inside a unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
+             *     what is compared. 0 where a unit is read as a whole. Those that a unit lacks are marked as gone.
              */
             samples_inside?: number;
             /** @description What is looked for beside a verdict on each treatment. */
@@ -3254,6 +3297,11 @@ export interface components {
             /** @description Its units, all written off. */
             units: number;
         };
+        /**
+         * @description Why a sample is not there.
+         * @enum {string}
+         */
+        GoneWhy: "lost" | "thinned" | "never_there";
         /** @description One row of the grid. */
         GridRow: {
             /**
@@ -3261,6 +3309,7 @@ export interface components {
              *     first sample.
              */
             cells: (components["schemas"]["Cell"] | null)[];
+            gone?: components["schemas"]["SampleGone"] | null;
             sample?: components["schemas"]["SampleNumber"] | null;
             /** @description The unit. */
             unit: components["schemas"]["UnitView"];
@@ -3950,6 +3999,20 @@ export interface components {
             /** @description What a column can hold. */
             quantities: components["schemas"]["LoggerQuantity"][];
         };
+        /**
+         * @description What a look tells: never of which treatment.
+         * @enum {string}
+         */
+        LookAnswer: "differ" | "alike" | "cannot_tell";
+        /** @description What can be looked at before the end. */
+        LookAt: {
+            /** @description Whether it decides. */
+            decides: boolean;
+            /** @description Key of the measure. */
+            key: string;
+            /** @description As a grower says it. */
+            name: string;
+        };
         /** @description A planned look before the end, or the last one. */
         LookOut: {
             /**
@@ -3973,6 +4036,42 @@ export interface components {
             share: number;
             /** @description How the error allowance is spent. */
             spending: components["schemas"]["Spending"];
+        };
+        /** @description What to look at. */
+        LookSent: {
+            /** @description Key of the measure. */
+            measure: string;
+        };
+        /** @description A look that was had. */
+        LookView: {
+            /** @description What it told. */
+            answer: components["schemas"]["LookAnswer"];
+            /** @description When (RFC 3339). */
+            at: string;
+            /**
+             * Format: int32
+             * @description Days since sowing.
+             */
+            day: number;
+            /** @description What was looked at, as a grower says it. */
+            measure: string;
+            /** @description Whether the plan had a look at what decides on this day. */
+            planned: boolean;
+            /** @description Who looked. */
+            who: string;
+        };
+        /** @description Looks at a trial. */
+        LooksView: {
+            /** @description Those that were had, oldest first. */
+            had: components["schemas"]["LookView"][];
+            /** @description Whether a look today is one that was planned. */
+            is_planned: boolean;
+            /** @description What can be looked at; empty where there is nothing before the end. */
+            measures: components["schemas"]["LookAt"][];
+            /** @description Why there is no look today; null where one can be had. */
+            not_now?: string | null;
+            /** @description Days on which looks are planned. */
+            planned: number[];
         };
         /** @description How a file is read. */
         Mapping: {
@@ -5173,11 +5272,41 @@ export interface components {
             /** @description Unit of the cells; empty for words. */
             unit: string;
         };
+        /** @description A sample that is not there. */
+        SampleGone: {
+            /**
+             * Format: int32
+             * @description From which day on.
+             */
+            day: number;
+            /** @description What was noted with it. */
+            note: string;
+            /** @description Why. */
+            why: components["schemas"]["GoneWhy"];
+            /** @description In words, with the day, such as `lost, day 9`. */
+            words: string;
+        };
         /**
          * Format: int32
          * @description The number of a sample inside its unit, from 1: a plant, a cutting, a pod.
          */
         SampleNumber: number;
+        /** @description Samples that are gone. */
+        SamplesGoneSent: components["schemas"]["DoneWhen"] & {
+            /** @description In the grower's own words. */
+            note?: string;
+            /** @description Which. */
+            samples: components["schemas"]["SamplesOf"][];
+            /** @description Why. */
+            why: components["schemas"]["GoneWhy"];
+        };
+        /** @description Samples of one unit. */
+        SamplesOf: {
+            /** @description Code of the unit. */
+            code: string;
+            /** @description Their numbers, from 1. */
+            numbers: components["schemas"]["SampleNumber"][];
+        };
         /**
          * @description What a trial looks for.
          * @enum {string}
@@ -8974,6 +9103,102 @@ export interface operations {
             };
         };
     };
+    looks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooksView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    looks_have: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookSent"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooksView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     match_sheet_put: {
         parameters: {
             query?: never;
@@ -9927,6 +10152,62 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    samples_gone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SamplesGoneSent"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -4,7 +4,7 @@ use super::worth;
 use crate::catalogue::measures;
 use crate::quantity::Margin;
 use crate::terms::kind::Kind;
-use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS, MOST_JUDGED, MOST_SAMPLES};
+use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS, MOST_JUDGED, MOST_LOOKS, MOST_SAMPLES};
 
 /// What is wrong with what was asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -48,6 +48,12 @@ pub enum AskError {
         /// The last day.
         end_day: u32,
     },
+    /// Looks at what is not there before the end.
+    #[error("{0} is there only at the end: there is nothing to look at before")]
+    NothingToLookAt(&'static str),
+    /// Looks on days that cannot be.
+    #[error("looks are planned on at most {MOST_LOOKS} days between 1 and the last, {0}, each once")]
+    LooksOn(u32),
     /// A price or usual yield that is none.
     #[error("{0} must be a number above zero")]
     NotAbove(&'static str),
@@ -111,6 +117,16 @@ impl Ask {
         }
         self.check_crops()?;
         self.check_days()?;
+        let looks = &self.looks_on;
+        if !looks.is_empty() && primary.source.is_weighed() {
+            return Err(AskError::NothingToLookAt(primary.name));
+        }
+        if looks.len() > MOST_LOOKS
+            || looks.windows(2).any(|w| w[0] >= w[1])
+            || looks.iter().any(|day| !(1..self.end_day).contains(day))
+        {
+            return Err(AskError::LooksOn(self.end_day));
+        }
         let samples = self.samples_inside;
         if self.weigh_samples && samples == 0 {
             return Err(AskError::WeighSamples);

@@ -13,6 +13,7 @@ use crate::tend::schedule::calendar;
 use crate::trial::Trial;
 use crate::trial::care::WorkDone;
 use crate::trial::changes::LIGHT;
+use crate::trial::gone::SampleLosses;
 use crate::trial::question::Ask;
 use crate::trial::records::UnitRecords;
 use crate::trial::sheet::Sheet;
@@ -87,10 +88,15 @@ pub struct Facts {
     pub ended_on: Option<u32>,
     /// Units written off, with the reason.
     pub lost: Vec<String>,
+    /// Samples inside units that died; empty where none are followed. Each treatment by itself once the deal may be told, all
+    /// together before.
+    pub sample_losses: Vec<SampleLosses>,
     /// Whether the key was opened.
     pub revealed: bool,
     /// Day on which the key was opened, and units weighed by then.
     pub revealed_at: Option<(u32, usize)>,
+    /// Days before the end on which what decides was looked at by plan, and others on which it was.
+    pub looked_on: (Vec<u32>, Vec<u32>),
     /// How often the pouring sheet was opened.
     pub pouring_sheets: usize,
     /// Whether anything is judged by eye.
@@ -135,6 +141,19 @@ pub struct JudgedDay {
     pub beside: usize,
     /// Units without a figure.
     pub missing: usize,
+}
+
+/// Samples that died, by treatment where the deal may be told.
+fn sample_losses(trial: &Trial, told: bool) -> Vec<SampleLosses> {
+    if trial.plan.ask.samples_inside == 0 || trial.units.is_empty() {
+        return Vec::new();
+    }
+    let standing = || trial.each_unit().filter(|(_, u)| u.lost.is_none());
+    if !told {
+        return vec![trial.sample_losses(standing().map(|(i, _)| i))];
+    }
+    let of = |t| trial.sample_losses(standing().filter(move |(_, u)| u.treatment == t).map(|(i, _)| i));
+    trial.plan.sheet.indices().map(of).collect()
 }
 
 /// What units may share of what differs.
@@ -351,8 +370,10 @@ impl Facts {
                 .iter()
                 .filter_map(|u| u.lost.as_ref().map(|l| format!("{what} {}, {}", u.code, l.reason)))
                 .collect(),
+            sample_losses: sample_losses(trial, told),
             revealed: trial.reveal.is_some(),
             revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
+            looked_on: trial.looked_on(),
             pouring_sheets: trial.pouring_sheets,
             graded: trial.is_graded(),
             metered: trial.is_told_by_meter()

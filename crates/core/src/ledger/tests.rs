@@ -6,6 +6,7 @@ use crate::tend::given::WentShort;
 use crate::terms::goal::Goal;
 use crate::trial::application::{Application, How, Role};
 use crate::trial::feed::FeedPlan;
+use crate::trial::gone::SampleLosses;
 use crate::trial::sheet::Sheet;
 use crate::trial::space::Rack;
 
@@ -83,7 +84,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 35] = [
+    let faults: [(&str, Fault); 37] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[0].cell("feed", "old feed");
@@ -134,6 +135,8 @@ fn each_rule_opens_on_its_own_fault() {
         ("losses", |f| f.weighed = 15),
         ("looked_early", |f| f.revealed_at = Some((9, 16))),
         ("looked_early", |f| f.revealed_at = Some((12, 11))),
+        ("looked_early", |f| f.looked_on = (vec![4], vec![7])),
+        ("losses", |f| f.sample_losses = vec![SampleLosses { stood: 48, lost: 1 }; 2]),
         ("too_few_to_tell", |f| (f.undecided, f.floor) = (Some((0, 1)), Some(1.0 / 3.0))),
         ("not_given", |f| f.given = Some(fed(0, &[4, 6, 8, 10]))),
         ("not_given", |f| f.given = Some(fed(2, &[4, 6, 8]))),
@@ -194,6 +197,38 @@ fn few_units_rest_on_the_model() {
         ledger.open.into_iter().find(|f| f.code == "too_few_to_tell").map(|f| f.severity)
     };
     assert_eq!([floor(0.03), floor(0.125), floor(1.0 / 3.0)], [None, Some(Severity::Minor), Some(Severity::Serious)]);
+}
+
+/// What was looked at as planned is no fault; a look beside the plan is a small one, whether the key is open or not.
+#[test]
+fn planned_looks_are_sound() {
+    let planned = Facts { looked_on: (vec![4, 8], Vec::new()), ..sound() };
+    assert_eq!(open(&planned), ["narrow_claim"]);
+    for revealed_at in [None, Some((12, 16))] {
+        let ledger = audit(&Facts { revealed_at, looked_on: (vec![4], vec![7, 9]), ..sound() });
+        let found = ledger.open.into_iter().find(|f| f.code == "looked_early").expect("open");
+        let words = "What decides was looked at on days 7 and 9, without a plan to.";
+        assert_eq!((found.severity, found.seen.as_str()), (Severity::Minor, words));
+    }
+}
+
+/// A few plants that died alike are told; more of one treatment than of another lean the verdict. What was thinned is no loss.
+#[test]
+fn plants_that_died_matter_where_treatments_lost_unlike_shares() {
+    let said = |lost: &[(usize, usize)]| {
+        let sample_losses = lost.iter().map(|&(lost, stood)| SampleLosses { stood, lost }).collect();
+        let ledger = audit(&Facts { sample_losses, ..sound() });
+        ledger.open.into_iter().find(|f| f.code == "losses").map(|f| (f.severity, f.seen))
+    };
+    assert_eq!(said(&[(0, 48), (0, 40)]), None);
+    let alike = said(&[(2, 48), (3, 48)]).expect("open");
+    assert_eq!(alike, (Severity::Minor, "5 of 96 plants followed inside the trays died.".into()));
+    let apart = said(&[(1, 48), (9, 48)]).expect("open");
+    let words = "10 of 96 plants followed inside the trays died, between 2 and 19 % of a treatment's.";
+    assert_eq!(apart, (Severity::Serious, words.into()));
+    // While the deal is sealed only their sum is known.
+    assert_eq!(said(&[(5, 96)]).map(|s| s.0), Some(Severity::Minor));
+    assert_eq!(said(&[(24, 96)]).map(|s| s.0), Some(Severity::Serious));
 }
 
 /// A tray written off is no early look, nor is a trial that ended at its stage; a day late is no fault.

@@ -358,12 +358,13 @@ impl AnalysisPlan {
             margin: self.margin(measure).unwrap_or_default(),
             scale: self.measures.get(measure).and_then(|m| m.scale).unwrap_or_default(),
             expected_units: self.expected_units,
-            look: self.looks.as_ref().map(|looks| Look {
+            // What is spent is spent on what decides, which stands first.
+            look: self.looks.as_ref().filter(|_| measure == 0).map(|looks| Look {
                 spending: looks.spending,
                 at: looks.at.clone(),
                 now: looks.now.unwrap_or(looks.at.len()),
             }),
-            unplanned_looks: self.unplanned_looks.clone(),
+            unplanned_looks: if measure == 0 { self.unplanned_looks.clone() } else { Vec::new() },
             ..Question::default()
         }
     }

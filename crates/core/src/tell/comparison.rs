@@ -6,7 +6,7 @@ use super::export::{csv, csv_without};
 use super::gone::is_gone;
 use crate::catalogue::measures::Measure;
 use crate::judge::analysis::analyse;
-use crate::judge::question::{AnalyseError, Question};
+use crate::judge::question::{AnalyseError, Look, Question};
 use crate::judge::result::{Analysis, DoseOut};
 use crate::judge::table::{Columns, TableError, read};
 use crate::judge::wording::Wording;
@@ -72,6 +72,16 @@ pub fn analysis(
     only: Option<CropNumber>,
     against: Option<TreatmentIndex>,
 ) -> Result<Analysis, CompareError> {
+    compare(trial, judged, (only, against), None)
+}
+
+/// The same at a look before the end.
+pub(super) fn compare(
+    trial: &Trial,
+    judged: Judged,
+    (only, against): (Option<CropNumber>, Option<TreatmentIndex>),
+    look: Option<Look>,
+) -> Result<Analysis, CompareError> {
     let control = trial.plan.sheet.control().ok_or(CompareError::NoControl)?;
     // What lost all its units has no figure; that it lost them is told beside the others.
     let gone: Vec<TreatmentIndex> = trial.plan.sheet.indices().filter(|t| is_gone(trial, *t)).collect();
@@ -99,6 +109,10 @@ pub fn analysis(
         wording: wording(trial, judged.measure),
         confidence: 1.0 - (1.0 - Question::default().confidence) / verdicts as f64,
         ..plan.question(place)
+    };
+    let question = match look {
+        Some(look) => Question { look: Some(look), unplanned_looks: Vec::new(), ..question },
+        None => question,
     };
     match analyse(&table, &question) {
         // Without a margin there is nothing to match; the difference itself is still worth showing.

@@ -1,6 +1,6 @@
 //! How a trial was dealt and what is asked of it, for the analysis: its design, and the plan that is exported with it.
 
-use super::analysis_plan::{AnalysisPlan, Balance, Design, FORMAT, PlanFactor, PlanMeasure};
+use super::analysis_plan::{AnalysisPlan, Balance, Design, FORMAT, Looks, PlanFactor, PlanMeasure};
 use super::figures::figures;
 use crate::judge::question::Scale;
 use crate::place::placed;
@@ -11,6 +11,7 @@ use crate::trial::question::{Covariate, Judged};
 use crate::trial::records::CropNumber;
 use crate::trial::sheet::differences::CrossedFactor;
 use crate::trial::space::RackDesign;
+use iron_twin_stats::looks::Spending;
 
 /// Column of a crossed factor in the export.
 pub(super) fn factor_column(name: &str) -> String {
@@ -92,6 +93,12 @@ fn by_ratio(trial: &Trial, judged: Judged, margin: Option<Margin>, inside: bool)
     judged.measure.kind == Kind::Amount && told && apart && all_above()
 }
 
+/// Looks before the end and the end itself. Very little is spent early, so that the end keeps nearly all.
+fn planned_looks(before: &[f64]) -> Looks {
+    let at = before.iter().copied().chain([1.0]).collect();
+    Looks { spending: Spending::OBrienFleming, at, now: None }
+}
+
 /// The plan as it is exported: how the units were dealt, and what is asked of which column. The primary measure first.
 /// Where crops share a unit, crop is a factor inside it, and the unit is what was dealt; unless one crop is looked at.
 #[must_use]
@@ -151,6 +158,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
         (_, None) => Design::CompletelyRandomised,
     };
     let open = trial.reveal.is_some();
+    let looked = trial.look_shares();
     AnalysisPlan {
         format: FORMAT.into(),
         design,
@@ -174,9 +182,9 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
             .within_percent
             .filter(|_| all_started(trial))
             .map(|within_percent| Balance { column: "start".into(), within_percent }),
-        looks: None,
+        looks: Some(looked.planned).filter(|at| !at.is_empty()).map(|at| planned_looks(&at)),
         blocks_are: None,
-        unplanned_looks: Vec::new(),
+        unplanned_looks: looked.unplanned,
         // One figure for all: where numbers differ it would call the smaller ones losses, or miss those of the larger.
         expected_units: Some(trial.dealt_each()).filter(|_| trial.plan.rack.numbers.is_empty()),
         rack: Some(trial.plan.rack.clone()),

@@ -5,6 +5,7 @@ use crate::mix::uptake::{Strength, uptake};
 use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::question::Judged;
+use crate::trial::records::GoneWhy;
 use crate::trial::records::{CropNumber, SampleNumber, UnitRecords};
 use std::collections::BTreeMap;
 
@@ -116,6 +117,12 @@ pub fn figure(trial: &Trial, unit: UnitIndex, Judged { measure, day }: Judged, (
         return None;
     }
     let of = (crop, if whole { None } else { sample });
+    // What a sample was on a stated day, or when something was first seen of it, stands; how it ended is known of none that
+    // was gone by then.
+    let ended = day.is_none() && !matches!(measure.source, Source::FirstSeen(_));
+    if trial.gone(unit, of.1).is_some_and(|g| ended || g.why == GoneWhy::NeverThere) {
+        return None;
+    }
     let own = trial.of_unit(unit);
     match measure.source {
         Source::Weighing => own.weighed(of.0, of.1).map(|w| Figure::plain(w.net_g)),

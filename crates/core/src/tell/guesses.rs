@@ -111,26 +111,13 @@ mod tests {
     use crate::terms::indices::UnitIndex;
     use crate::trial::Reveal;
     use crate::trial::plan::Plan;
-    use crate::trial::records::RecordHead;
+    use crate::trial::records::record_head;
     use crate::trial::sheet::{Sheet, SheetTreatment};
     use jiff::Timestamp;
     use std::sync::Arc;
 
     fn guess(expects: Expects, by_percent: Option<f64>) -> GuessRecord {
-        let at = Timestamp::UNIX_EPOCH;
-        let (crop, sample, instrument) = (None, None, None);
-        let head = RecordHead {
-            crop,
-            sample,
-            day: 1,
-            round: 1,
-            at,
-            entered_at: at,
-            who: "Ada".into(),
-            instrument,
-            version: 1,
-        };
-        GuessRecord { head, name: "Ada".into(), expects, by_percent }
+        GuessRecord { head: record_head(1), name: "Ada".into(), expects, by_percent }
     }
 
     /// Plain water, half feed and full feed, six trays each, with these gains over plain water.

@@ -9,4 +9,5 @@ pub mod export;
 pub mod figures;
 pub mod gone;
 pub mod guesses;
+pub mod look;
 pub mod table;

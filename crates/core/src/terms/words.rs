@@ -10,3 +10,28 @@ pub fn capitalised(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
+
+/// Days told one by one; of more it is said how many.
+const MOST_DAYS_TOLD: usize = 8;
+
+/// Days as a sentence tells them.
+///
+/// ```
+/// use iron_twin_core::terms::words::days_told;
+/// assert_eq!([days_told(&[4]), days_told(&[4, 6, 8])], ["day 4", "days 4, 6 and 8"]);
+/// assert_eq!(days_told(&[1, 2, 3, 5, 6, 8, 9, 10, 12]), "9 days from day 1 to day 12");
+/// ```
+#[must_use]
+pub fn days_told(days: &[u32]) -> String {
+    match days {
+        [] => String::new(),
+        [one] => format!("day {one}"),
+        [first, .., last] if days.len() > MOST_DAYS_TOLD => {
+            format!("{} days from day {first} to day {last}", days.len())
+        }
+        [before @ .., last] => {
+            let before: Vec<String> = before.iter().map(u32::to_string).collect();
+            format!("days {} and {last}", before.join(", "))
+        }
+    }
+}

@@ -44,7 +44,7 @@ pub struct PlanChange {
 #[must_use]
 pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
     type Told = fn(&Ask) -> String;
-    let fields: [(&'static str, Told); 21] = [
+    let fields: [(&'static str, Told); 22] = [
         ("question", |a| a.question.clone()),
         ("crop", |a| a.crop.clone()),
         ("price of a kg", |a| said(a.price_per_kg)),
@@ -68,6 +68,7 @@ pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
         ("samples weighed one by one", |a| a.weigh_samples.to_string()),
         ("samples in each unit", |a| a.samples_inside.to_string()),
         ("what is taken out", |a| format!("{:?}", a.covariate).to_lowercase()),
+        ("looks planned", |a| a.looks_on.iter().map(u32::to_string).collect::<Vec<_>>().join(", ")),
         ("compared by ratio", |a| a.by_ratio.to_string()),
     ];
     let told = fields.into_iter().map(|(field, told)| (field, told(&before.ask), told(&after.ask)));

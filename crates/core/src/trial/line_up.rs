@@ -74,26 +74,13 @@ mod tests {
     use crate::terms::indices::TreatmentIndex;
     use crate::trial::deal::{Loss, Unit};
     use crate::trial::plan::Plan;
-    use crate::trial::records::RecordHead;
+    use crate::trial::records::record_head;
     use crate::trial::space::Position;
-    use jiff::Timestamp;
     use std::sync::Arc;
 
     fn record(judge: &str, day: u32, order: &[&[usize]]) -> LineUpRecord {
-        let at = Timestamp::from_second(i64::from(day) * 86_400).unwrap();
-        let (crop, sample, instrument) = (None, None, None);
         LineUpRecord {
-            head: RecordHead {
-                crop,
-                sample,
-                day,
-                round: 1,
-                at,
-                entered_at: at,
-                who: "Ada".into(),
-                instrument,
-                version: 1,
-            },
+            head: record_head(day),
             judge: judge.into(),
             order: order.iter().map(|tied| tied.iter().map(|n| UnitIndex(*n)).collect()).collect(),
         }

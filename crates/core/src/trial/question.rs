@@ -43,8 +43,8 @@ pub struct Ask {
     /// Crops that share each unit: a factor inside it. Empty where a unit holds one crop.
     #[serde(default)]
     pub crops_inside: Vec<String>,
-    /// Samples followed inside each unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
-    /// what is compared. 0 where a unit is read as a whole.
+    /// Most samples followed inside a unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
+    /// what is compared. 0 where a unit is read as a whole. Those that a unit lacks are marked as gone.
     #[serde(default)]
     pub samples_inside: u32,
     /// Whether every sample is weighed by itself; else the harvest of a unit is weighed as a whole.
@@ -68,6 +68,9 @@ pub struct Ask {
     /// What is taken out of the differences between units before they are compared, for amounts.
     #[serde(default, skip_serializing_if = "Covariate::is_start")]
     pub covariate: Covariate,
+    /// Days before the last on which the trial is looked at by plan, rising: each spends its share of the error allowance.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub looks_on: Vec<u32>,
     /// Whether amounts are compared by how many times as much: for measures that scatter more the larger they are.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub by_ratio: bool,
@@ -117,6 +120,7 @@ impl Default for Ask {
             seeks: Seeks::Verdicts,
             margin_money: None,
             covariate: Covariate::Start,
+            looks_on: Vec::new(),
             by_ratio: false,
         }
     }
@@ -171,6 +175,9 @@ pub enum Seeks {
     /// What two or more crossed factors do, alone and together.
     Factors,
 }
+
+/// Most looks that are planned.
+pub const MOST_LOOKS: usize = 4;
 
 /// Most days on which one measure is judged.
 pub const MOST_JUDGED: usize = 8;

@@ -338,6 +338,68 @@ pub struct Portioned {
     pub lot: String,
 }
 
+/// Why a sample is not there.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum GoneWhy {
+    /// It died, or came to grief.
+    Lost,
+    /// It was taken out so that the others have room.
+    Thinned,
+    /// The unit has fewer than others from the start.
+    NeverThere,
+}
+
+impl GoneWhy {
+    /// As it is said of one, such as "lost".
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Lost => "lost",
+            Self::Thinned => "thinned out",
+            Self::NeverThere => "never there",
+        }
+    }
+}
+
+/// A sample that is not there from a day on.
+#[derive(Debug, Clone, PartialEq)]
+pub struct GoneRecord {
+    /// Which sample, from which day on, by whom.
+    pub head: RecordHead,
+    /// Of which unit.
+    pub unit: UnitIndex,
+    /// Why.
+    pub why: GoneWhy,
+    /// In the grower's own words.
+    pub note: String,
+}
+
+/// What a look tells: never of which treatment.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum LookAnswer {
+    /// Some treatment differs from the control.
+    Differ,
+    /// All do the same as the control, within what matters.
+    Alike,
+    /// It cannot be told yet.
+    CannotTell,
+}
+
+/// A look that was had.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LookRecord {
+    /// When, by whom.
+    pub head: RecordHead,
+    /// Key of the measure that was looked at.
+    pub measure: String,
+    /// What it told.
+    pub answer: LookAnswer,
+}
+
 /// What was recorded of one unit.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct UnitRecords {
@@ -416,6 +478,10 @@ pub struct Records {
     pub line_ups: Vec<LineUpRecord>,
     /// Guesses, oldest first.
     pub guesses: Vec<GuessRecord>,
+    /// Samples that were never there or are no longer, by day; each stands once.
+    pub gone: Vec<GoneRecord>,
+    /// Looks had before the end, by day.
+    pub looks: Vec<LookRecord>,
 }
 
 impl Records {
@@ -430,6 +496,14 @@ impl Records {
     pub fn weighings(&self) -> usize {
         self.units.iter().map(|u| u.weighings.len()).sum()
     }
+}
+
+/// A head for records of tests: of no crop or sample, on a day of the first round.
+#[cfg(test)]
+pub(crate) fn record_head(day: u32) -> RecordHead {
+    let at = Timestamp::from_second(i64::from(day) * 86_400).expect("an instant");
+    let (crop, sample, instrument) = (None, None, None);
+    RecordHead { crop, sample, day, round: 1, at, entered_at: at, who: "Ada".into(), instrument, version: 1 }
 }
 
 #[cfg(test)]

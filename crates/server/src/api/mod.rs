@@ -12,12 +12,14 @@ mod judge;
 mod labels;
 mod line_up;
 mod loggers;
+mod looks;
 mod match_sheet;
 mod materials;
 mod mix;
 mod people;
 mod photos;
 mod place;
+mod samples;
 mod stores;
 mod tell;
 mod tend;
@@ -101,7 +103,9 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::mask))
         .routes(routes!(photos::small))
         .routes(routes!(guesses::get, guesses::log))
+        .routes(routes!(samples::gone))
         .routes(routes!(line_up::get, line_up::record))
+        .routes(routes!(looks::get, looks::have))
         .routes(routes!(loggers::list, loggers::bring))
         .routes(routes!(loggers::preview))
         .routes(routes!(loggers::take_in))

@@ -1,5 +1,6 @@
 //! Tend: the record grid under blind codes, notes, and work done.
 
+use super::samples::{GoneView, gone_view};
 use crate::access::Who;
 use crate::api::trials::current;
 use crate::app::App;
@@ -73,6 +74,8 @@ pub(crate) struct GridRow {
     unit: UnitView,
     /// Which of its samples, where they are followed; null for the unit as a whole.
     sample: Option<SampleNumber>,
+    /// Why it is not there on this day; null for one that stands.
+    gone: Option<GoneView>,
     /// One cell a reading, in the order of `readings`; null where the reading is of the whole unit and stands with its
     /// first sample.
     cells: Vec<Option<Cell>>,
@@ -222,6 +225,7 @@ pub(crate) async fn get(
             .filter(|(unit, _)| unit.now)
             .flat_map(|(unit, index)| trial.plan.ask.samples().map(move |sample| (index, unit.clone(), sample)))
             .map(|(index, unit, sample)| GridRow {
+                gone: gone_view(&trial, index, sample, day.unwrap_or(0)),
                 cells: cells(&trial, (index, sample), day.unwrap_or(0), &eyes),
                 unit,
                 sample,

@@ -73,7 +73,7 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
     order.sort_by_key(|&i| walk[i]);
     let rows: Vec<WeighRow> = order
         .into_iter()
-        .flat_map(|i| trial.plan.ask.weighed_parts().map(move |part| (i, part)))
+        .flat_map(|i| trial.weighed_parts(i).map(move |part| (i, part)))
         .map(|(i, (crop, sample))| {
             let weighing = trial.of_unit(i).weighed(crop, sample);
             let unit = &trial.units[i];

@@ -1,9 +1,10 @@
-//! Was the key opened before the planned end?
+//! Was the key opened before the planned end, or looked at what decides without a plan to?
 
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::terms::severity::Severity;
+use crate::terms::words::days_told;
 
-/// Was the key opened before the planned end?
+/// Was the key opened before the planned end, or looked at what decides without a plan to?
 pub const RULE: Rule = Rule {
     code: "looked_early",
     title: "looked early",
@@ -14,6 +15,27 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(facts: &Facts) -> Outcome {
+    match opened_early(facts) {
+        open @ Outcome::Open { .. } => open,
+        other => looked_beside_plan(facts).unwrap_or(other),
+    }
+}
+
+/// Looks that nobody had planned: they neither end the trial nor open the key, but a trial is more easily ended when one pleases.
+fn looked_beside_plan(facts: &Facts) -> Option<Outcome> {
+    let (_, unplanned) = &facts.looked_on;
+    if unplanned.is_empty() {
+        return None;
+    }
+    Some(Outcome::Open {
+        severity: Severity::Minor,
+        seen: format!("What decides was looked at on {}, without a plan to.", days_told(unplanned)),
+        remedy: "Carry on to the planned end whatever a look told. Next time plan the looks at Ask: each then has its share."
+            .into(),
+    })
+}
+
+fn opened_early(facts: &Facts) -> Outcome {
     let Some((day, weighed)) = facts.revealed_at else { return Outcome::Waits };
     let end = facts.ask.end_day;
     // Those written off are no longer waited for, and where a stage ends the trial the day is only its latest.
@@ -33,6 +55,7 @@ fn check(facts: &Facts) -> Outcome {
             remedy: "Take the result as a hint and repeat the trial to its end.".into(),
         }
     } else {
-        Outcome::Sound("opened only when all was weighed".into())
+        let planned = if facts.looked_on.0.is_empty() { "" } else { ", looked at before as planned" };
+        Outcome::Sound(format!("opened only when all was weighed{planned}"))
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::ledger::{Facts, Given, Outcome, Rule};
 use crate::terms::severity::Severity;
-use crate::terms::words::capitalised;
+use crate::terms::words::{capitalised, days_told};
 
 /// Was what is compared given at all, as far as the records say?
 pub const RULE: Rule = Rule {
@@ -39,7 +39,7 @@ fn check(facts: &Facts) -> Outcome {
             "{} was given {}; nothing is on record for {}, when it fell due.",
             capitalised(&given.what),
             times(given.done),
-            told_days(&given.missed)
+            days_told(&given.missed)
         );
         found.push(Found::new(Severity::Minor, seen, "Mark what was given and not entered; the day may be chosen."));
     }
@@ -106,22 +106,7 @@ fn short(given: &Given) -> String {
 fn left_out(given: &Given) -> Option<String> {
     let (_, why) = given.left_out.first()?;
     let days: Vec<u32> = given.left_out.iter().map(|(day, _)| *day).collect();
-    Some(format!("{} was left out on {} ({why}).", capitalised(&given.what), told_days(&days)))
-}
-
-/// `day 4`, `days 4, 6 and 8`, `12 days from day 4 to day 40`.
-fn told_days(days: &[u32]) -> String {
-    match days {
-        [] => String::new(),
-        [one] => format!("day {one}"),
-        [first, .., last] if days.len() > 2 * MOST_TOLD => {
-            format!("{} days from day {first} to day {last}", days.len())
-        }
-        [before @ .., last] => {
-            let before: Vec<String> = before.iter().map(u32::to_string).collect();
-            format!("days {} and {last}", before.join(", "))
-        }
-    }
+    Some(format!("{} was left out on {} ({why}).", capitalised(&given.what), days_told(&days)))
 }
 
 fn times(n: usize) -> String {

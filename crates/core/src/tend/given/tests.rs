@@ -2,33 +2,17 @@ use super::*;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::deal::Unit;
 use crate::trial::plan::Plan;
-use crate::trial::records::{Gift, GivingRecord, Recipient, RecordHead, WorkRecord};
+use crate::trial::records::{Gift, GivingRecord, Recipient, WorkRecord, record_head};
 use crate::trial::space::Position;
-use jiff::Timestamp;
 use std::sync::Arc;
 
-fn head(day: u32) -> RecordHead {
-    let at = Timestamp::from_second(i64::from(day) * 86_400).unwrap();
-    RecordHead {
-        crop: None,
-        sample: None,
-        day,
-        round: 1,
-        at,
-        entered_at: at,
-        who: "Ada".into(),
-        instrument: None,
-        version: 1,
-    }
-}
-
 fn round(job: Job, day: u32) -> WorkRecord {
-    WorkRecord { head: head(day), job, ml_a_unit: None, skipped: None }
+    WorkRecord { head: record_head(day), job, ml_a_unit: None, skipped: None }
 }
 
 fn withheld(unit: usize, day: u32, why: &str) -> GivingRecord {
     let gift = Gift::Withheld { why: why.into() };
-    GivingRecord { head: head(day), job: Job::Feed, to: Recipient::Unit(UnitIndex(unit)), gift }
+    GivingRecord { head: record_head(day), job: Job::Feed, to: Recipient::Unit(UnitIndex(unit)), gift }
 }
 
 /// Four trays, fed from day 4 every second day.

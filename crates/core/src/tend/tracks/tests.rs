@@ -3,16 +3,10 @@ use crate::catalogue::readings::{ec, height, level, ph};
 use crate::trial::Reveal;
 use crate::trial::deal::{Loss, Unit};
 use crate::trial::plan::Plan;
-use crate::trial::records::{NoteRecord, ReadingRecord, RecordHead, UnitRecords, WorkRecord};
+use crate::trial::records::{NoteRecord, ReadingRecord, UnitRecords, WorkRecord, record_head};
 use crate::trial::space::Position;
 use jiff::Timestamp;
 use std::sync::Arc;
-
-fn head(day: u32) -> RecordHead {
-    let at = Timestamp::from_second(i64::from(day) * 86_400).unwrap();
-    let (crop, sample, instrument) = (None, None, None);
-    RecordHead { crop, sample, day, round: 1, at, entered_at: at, who: "Ada".into(), instrument, version: 1 }
-}
 
 /// Sixteen trays of two treatments, read on days 2, 4, 6 and 8; `value` says what each shows.
 fn trial(reading: &'static str, open: bool, value: impl Fn(usize, u32) -> Option<f64>) -> Trial {
@@ -26,7 +20,7 @@ fn trial(reading: &'static str, open: bool, value: impl Fn(usize, u32) -> Option
     };
     trial.units = Arc::new((0..16).map(unit).collect());
     trial.sown_on = Some(jiff::civil::date(2026, 11, 1));
-    let record = |n: usize, day| ReadingRecord { head: head(day), reading, nth: 1, value: value(n, day) };
+    let record = |n: usize, day| ReadingRecord { head: record_head(day), reading, nth: 1, value: value(n, day) };
     let of = |n: usize| UnitRecords { readings: [2, 4, 6, 8].map(|d| record(n, d)).to_vec(), weighings: Vec::new() };
     trial.records.units = (0..16).map(|n| Arc::new(of(n))).collect();
     trial.reveal = open.then_some(Reveal { at: Timestamp::UNIX_EPOCH, day: 9, weighed: 0 });
@@ -97,7 +91,7 @@ fn what_should_be_equal_and_is_not_is_told_once_the_deal_may_be() {
 fn tracks_are_means_of_a_days_readings_and_samples() {
     let mut own = trial("height", true, |n, day| (n != 3 || day < 6).then(|| f64::from(day) + n as f64));
     let unit = Arc::make_mut(&mut own.records.units[0]);
-    unit.readings.push(ReadingRecord { head: head(8), reading: "height", nth: 2, value: Some(10.0) });
+    unit.readings.push(ReadingRecord { head: record_head(8), reading: "height", nth: 2, value: Some(10.0) });
     let tracks = unit_tracks(&own, &height::READING, None);
     assert_eq!(tracks[0].points, [(2, 2.0), (4, 4.0), (6, 6.0), (8, 9.0)]);
     assert_eq!(tracks[3].points, [(2, 5.0), (4, 7.0)]);
@@ -116,10 +110,10 @@ fn tracks_are_means_of_a_days_readings_and_samples() {
 #[test]
 fn ticks_say_what_was_done_and_noted() {
     let mut own = trial("height", false, |_, _| Some(60.0));
-    let work = |job, day| WorkRecord { head: head(day), job, ml_a_unit: None, skipped: None };
+    let work = |job, day| WorkRecord { head: record_head(day), job, ml_a_unit: None, skipped: None };
     let skipped = WorkRecord { skipped: Some("away".into()), ..work(Job::Feed, 6) };
     own.records.work = vec![work(Job::Feed, 4), work(Job::Read, 4), skipped];
-    own.records.notes = vec![NoteRecord { head: head(5), unit: Some(UnitIndex(2)), text: "pale".into() }];
+    own.records.notes = vec![NoteRecord { head: record_head(5), unit: Some(UnitIndex(2)), text: "pale".into() }];
     Arc::make_mut(&mut own.units)[5].lost = Some(Loss { reason: "damped off".into(), day: Some(7) });
     let told: Vec<(u32, String)> = ticks(&own).into_iter().map(|t| (t.day, t.what)).collect();
     let tick = |day, what: &str| (day, what.to_owned());

@@ -3,24 +3,14 @@ use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Role, When};
 use crate::trial::deal::Loss;
 use crate::trial::plan::Plan;
-use crate::trial::records::RecordHead;
+use crate::trial::records::{RecordHead, record_head};
 use crate::trial::space::Position;
 use proptest::prelude::*;
 use std::sync::Arc;
 
 fn head(day: u32, hour: i64) -> RecordHead {
     let at = Timestamp::from_second(i64::from(day) * 86_400 + hour * 3600).unwrap();
-    RecordHead {
-        crop: None,
-        sample: None,
-        day,
-        round: 1,
-        at,
-        entered_at: at,
-        who: "Ada".into(),
-        instrument: None,
-        version: 1,
-    }
+    RecordHead { at, ..record_head(day) }
 }
 
 fn round(job: Job, day: u32, hour: i64) -> WorkRecord {

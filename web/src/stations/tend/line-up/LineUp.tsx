@@ -21,6 +21,8 @@ export default function LineUp() {
   const found = useQuery(lineUpsQuery(trial.id));
   const [again, setAgain] = useState(false);
   const [kept, setKept] = useState<"sent" | "kept" | null>(null);
+  // Held here: the form is gone as soon as the new list has come, and with it what it waited for.
+  const write = useEntry(trial.id);
   const view = found.data;
   const mine = view && view.line_ups.length > 0 && !again;
   return (
@@ -38,7 +40,7 @@ export default function LineUp() {
           {kept && <p className="kept-order" role="status">{kept === "kept" ? words.unsent : words.kept}</p>}
           {trial.reveal === null && !mine && kept !== "kept" && (
             <Making
-              trial={trial} view={view}
+              trial={trial} view={view} write={write}
               done={(how) => {
                 setKept(how);
                 setAgain(false);
@@ -65,18 +67,18 @@ export default function LineUp() {
 interface MakingProps {
   trial: TrialView;
   view: Schemas["LineUpsView"];
+  write: ReturnType<typeof useEntry>;
   done: (how: "sent" | "kept") => void;
 }
 
 /** The order as it is made: a pool to tap from, and the order itself. */
-function Making({ trial, view, done }: MakingProps) {
+function Making({ trial, view, write, done }: MakingProps) {
   const words = text.lineUp;
   const [judge, setJudge] = useState("");
   const [order, setOrder] = useState<Order>([]);
   const [tied, setTied] = useState(false);
   const [pictures, setPictures] = useState(false);
   const pictureFor = usePictures(trial.id);
-  const write = useEntry(trial.id);
   const placed = new Set(order.flat());
   const pool = view.codes.filter((code) => !placed.has(code));
   const shown = (code: string) => (pictures ? pictureFor.get(code) : undefined);

@@ -1,0 +1,128 @@
+use super::*;
+use crate::catalogue::measures;
+use crate::terms::indices::TreatmentIndex;
+use crate::trial::deal::{Loss, Unit};
+use crate::trial::plan::Plan;
+use crate::trial::records::LookRecord;
+use crate::trial::records::{ReadingRecord, UnitRecords, record_head};
+use crate::trial::space::Position;
+use std::sync::Arc;
+
+const HEIGHT: Judged = Judged { measure: &measures::height::MEASURE, day: None };
+
+/// Sixteen trays of two treatments on four levels, judged by their height on day 20; `value` says what a tray shows on a day.
+fn trial(days: &[u32], value: impl Fn(usize, usize, u32) -> f64) -> Trial {
+    let mut trial = Trial::planned("x", Plan::usual("Cress"));
+    let mut plan = (*trial.plan).clone();
+    (plan.ask.primary_measure, plan.ask.end_day) = ("height".into(), 20);
+    trial.plan = plan.into();
+    let unit = |n: usize| Unit {
+        id: format!("u{n}"),
+        code: char::from(b'A' + n as u8).to_string(),
+        position: Position { level: n as u32 / 4 + 1, slot: n as u32 % 4 + 1 },
+        treatment: TreatmentIndex((n + n / 4) % 2),
+        lost: None,
+    };
+    trial.units = Arc::new((0..16).map(unit).collect());
+    let of = |n: usize| {
+        let treatment = (n + n / 4) % 2;
+        let reading = |day: &u32| ReadingRecord {
+            head: record_head(*day),
+            reading: "height",
+            nth: 1,
+            value: Some(value(n, treatment, *day)),
+        };
+        Arc::new(UnitRecords { readings: days.iter().map(reading).collect(), weighings: Vec::new() })
+    };
+    trial.records.units = (0..16).map(of).collect();
+    trial
+}
+
+/// A figure that looks like chance and is always the same.
+fn noise(n: usize, season: usize, day: u32) -> f64 {
+    let mixed = (n as u64 + 1).wrapping_mul(0x9e37_79b9_7f4a_7c15)
+        ^ (season as u64 + 7).wrapping_mul(0xbf58_476d_1ce4_e5b9)
+        ^ u64::from(day).wrapping_mul(0x94d0_49bb_1331_11eb);
+    let mixed = (mixed ^ (mixed >> 29)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+    ((mixed ^ (mixed >> 32)) % 10_000) as f64 / 10_000.0 - 0.5
+}
+
+#[test]
+fn what_is_far_apart_is_told_and_what_is_not_is_left_open() {
+    let apart = trial(&[12], |n, t, day| 60.0 + 30.0 * t as f64 + 6.0 * noise(n, 0, day));
+    let alike = trial(&[12], |n, _, day| 60.0 + 6.0 * noise(n, 0, day));
+    assert_eq!(look(&apart, HEIGHT, 12), Ok(LookAnswer::Differ));
+    // They differ by less than the tenth that would matter; had they scattered more, nobody could say.
+    assert_eq!(look(&alike, HEIGHT, 12), Ok(LookAnswer::Alike));
+    let wild = trial(&[12], |n, _, day| 60.0 + 40.0 * noise(n, 0, day));
+    assert_eq!(look(&wild, HEIGHT, 12), Ok(LookAnswer::CannotTell));
+    assert!(apart.reveal.is_none() && alike.reveal.is_none());
+    // What would do at the end is not enough early.
+    let some = trial(&[4, 19], |n, t, day| 60.0 + 9.0 * t as f64 + 6.0 * noise(n, 0, day % 2));
+    assert_eq!([4, 19].map(|day| look(&some, HEIGHT, day)), [Ok(LookAnswer::CannotTell), Ok(LookAnswer::Differ)]);
+}
+
+#[test]
+fn a_refusal_says_what_is_missing_before_anything_is_compared() {
+    let own = trial(&[8], |n, t, day| 60.0 + 30.0 * t as f64 + noise(n, 0, day));
+    assert_eq!(look(&own, HEIGHT, 0), Err(LookError::Day0));
+    assert_eq!(look(&own, HEIGHT, 20), Err(LookError::AtTheEnd(20)));
+    assert_eq!(look(&own, Judged { day: Some(8), ..HEIGHT }, 8), Err(LookError::AtTheEnd(8)));
+    let weight = Judged { measure: &measures::harvest_weight::MEASURE, day: None };
+    assert_eq!(look(&own, weight, 8), Err(LookError::OnlyAtTheEnd("harvest weight")));
+    let mut short = own.clone();
+    short.records.units[3] = Arc::default();
+    assert_eq!(look(&short, HEIGHT, 8), Err(LookError::TooFew { measure: "height", have: 15, units: 16 }));
+    // A tray that was written off is not waited for.
+    Arc::make_mut(&mut short.units)[3].lost = Some(Loss { reason: "fell".into(), day: Some(6) });
+    assert_eq!(look(&short, HEIGHT, 8), Ok(LookAnswer::Differ));
+}
+
+#[test]
+fn looks_that_were_had_stand_in_the_exported_plan_and_in_the_verdict() {
+    let mut own = trial(&[5, 10, 20], |n, t, day| 60.0 + 5.0 * t as f64 + 6.0 * noise(n, 0, day));
+    let mut plan = (*own.plan).clone();
+    plan.ask.looks_on = vec![5, 10];
+    own.plan = plan.into();
+    let had = |day| LookRecord { head: record_head(day), measure: "height".into(), answer: LookAnswer::CannotTell };
+    own.records.looks = vec![had(10), had(14)];
+    let plan = super::super::design::analysis_plan(&own, None);
+    assert_eq!(plan.looks.as_ref().map(|l| l.at.clone()), Some(vec![0.5, 1.0]));
+    assert_eq!(plan.unplanned_looks, [0.7]);
+    own.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 20, weighed: 16 });
+    let found = compare(&own, HEIGHT, (None, None), None).expect("an analysis");
+    let spent = found.look.expect("the last of two looks");
+    assert_eq!((spent.now, spent.planned), (2, 2));
+    // Lan and DeMets' limits for looks at a half and at the end leave 4.9 of 5 % for the end.
+    assert!((spent.confidence - 0.951).abs() < 0.0005, "{}", spent.confidence);
+    assert!(found.warnings.iter().any(|w| w.code == "unplanned_looks"));
+    own.records.looks.clear();
+    let found = compare(&own, HEIGHT, (None, None), None).expect("an analysis");
+    assert!(found.look.is_none() && found.warnings.iter().all(|w| w.code != "unplanned_looks"));
+}
+
+/// Three planned looks at trials without any difference: at most one in twenty is told a difference at any of them, and
+/// the units carry on from one look to the next as plants do.
+#[test]
+fn looks_seldom_see_what_is_not_there() {
+    let seasons = 200;
+    let fooled = (0..seasons).filter(|season| {
+        let value = |n: usize, _: usize, day: u32| {
+            60.0 + 10.0 * noise(n, *season, 0) + (0..day).map(|d| noise(n, *season, d + 1)).sum::<f64>()
+        };
+        let mut own = trial(&[5, 10, 15], value);
+        let mut plan = (*own.plan).clone();
+        plan.ask.looks_on = vec![5, 10, 15];
+        own.plan = plan.into();
+        [5, 10, 15].into_iter().any(|day| {
+            let mut by_then = own.clone();
+            for records in &mut by_then.records.units {
+                Arc::make_mut(records).readings.retain(|r| r.head.day <= day);
+            }
+            look(&by_then, HEIGHT, day) == Ok(LookAnswer::Differ)
+        })
+    });
+    let fooled = fooled.count();
+    // 2.3 % is spent by day 15: 5 of 200, and chance brings no more than 11.
+    assert!(fooled <= 11, "{fooled} of {seasons}");
+}
