@@ -345,6 +345,34 @@ impl Browser {
         stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
     }
 
+    /// Holds the page, as it stands and at a phone's size, against axe-core.
+    ///
+    /// # Panics
+    /// When it finds a fault.
+    pub async fn no_faults(&self) {
+        for (width, height) in [(1280, 800), (390, 844)] {
+            self.size(width, height).await;
+            self.no_faults_here().await;
+        }
+        self.size(1280, 800).await;
+    }
+
+    /// Holds the page as it stands against axe-core.
+    ///
+    /// # Panics
+    /// When it finds a fault.
+    pub async fn no_faults_here(&self) {
+        let faults = self.axe_faults().await;
+        assert!(faults.is_empty(), "{}", faults.join("\n"));
+    }
+
+    /// Whether the element with a CSS selector has the focus.
+    pub async fn has_focus(&self, css: &str) -> bool {
+        let script = format!("return document.activeElement?.matches({css:?}) ?? false");
+        let answer = self.page.execute(script, Vec::new()).await.expect("an answer");
+        answer.json().as_bool().unwrap_or_default()
+    }
+
     /// The faults that axe-core finds on the page as it stands: rule, what is wrong, where.
     ///
     /// # Panics

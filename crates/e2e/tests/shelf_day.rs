@@ -61,8 +61,7 @@ async fn yesterdays_feeding_its_exception_and_a_top_up_out_of_reach() {
     browser.gone_text("day 4 (ran out)").await;
     browser.choose_in("Show", "what was given").await;
     browser.shows("taken back").await;
-    let faults = browser.axe_faults().await;
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.no_faults_here().await;
     browser.end().await;
 }
 
@@ -90,8 +89,7 @@ async fn work_is_left_out_with_a_reason_and_a_second_feeding_is_asked_about() {
     browser.fill("input[name=why]", "probe broken").await;
     browser.click_text("button", "Keep it").await;
     browser.shows("Nothing is due.").await;
-    let faults = browser.axe_faults().await;
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.no_faults_here().await;
     browser.end().await;
 }
 
@@ -127,10 +125,8 @@ async fn a_photo_is_added_marked_and_measured_against_what_is_true_of_it() {
     }
     browser.click_text("button", "Measure and keep").await;
     browser.shows("take back “measured a photo of").await;
-    let faults = browser.axe_faults().await;
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.no_faults_here().await;
     browser.size(390, 844).await;
-    let faults = browser.axe_faults().await;
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.no_faults_here().await;
     browser.end().await;
 }

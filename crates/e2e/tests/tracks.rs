@@ -8,15 +8,6 @@ async fn json(browser: &Browser, path: &str) -> Value {
     serde_json::from_str(&browser.get(path).await).expect("JSON")
 }
 
-async fn no_faults(browser: &Browser) {
-    for (width, height) in [(1280, 800), (390, 844)] {
-        browser.size(width, height).await;
-        let faults = browser.axe_faults().await;
-        assert!(faults.is_empty(), "{width}: {}", faults.join("\n"));
-    }
-    browser.size(1280, 800).await;
-}
-
 #[tokio::test]
 async fn a_loggers_file_is_told_how_it_is_read_taken_in_and_taken_back() {
     let server = Server::fresh("demo");
@@ -43,8 +34,7 @@ async fn a_loggers_file_is_told_how_it_is_read_taken_in_and_taken_back() {
     browser.shows("probe.csv: how is it read?").await;
     // 64 °F are 17.78 °C.
     browser.shows("17.78").await;
-    let faults = browser.axe_faults().await;
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.no_faults_here().await;
     let code =
         json(&browser, &format!("/api/v1/trials/{id}")).await["units"][0]["code"].as_str().expect("a code").to_owned();
     browser.choose_in("Water temp (F): Where the probe was", &code).await;
@@ -60,7 +50,7 @@ async fn a_loggers_file_is_told_how_it_is_read_taken_in_and_taken_back() {
     assert_eq!((&seen["hours"], &seen["tracks"][0]["place"]), (&Value::from(1), &Value::from("the room")));
     let most = seen["tracks"][0]["most"].as_array().expect("values");
     assert_eq!((most.len(), most[0].as_f64(), most[12].as_f64()), (24, Some(0.0), Some(186.0)));
-    no_faults(&browser).await;
+    browser.no_faults().await;
     // The same file once more is known; so is how it is read.
     browser.find("input[name=log]").await.send_keys(file.display().to_string()).await.expect("a file");
     browser.shows("A file with this head was read like this before.").await;
@@ -92,7 +82,7 @@ async fn tracks_lead_to_the_tray_and_tell_treatments_only_when_the_key_is_open()
         assert!(text.contains(name), "{name}: {text}");
     }
     browser.click_text("button", "numbers").await;
-    no_faults(&browser).await;
+    browser.no_faults().await;
     // From the numbers to the tray.
     let code = json(&browser, &format!("/api/v1/trials/{id}/tracks/height")).await["units"][0]["code"]
         .as_str()
@@ -143,8 +133,7 @@ async fn two_judges_line_the_trays_up_by_tap_and_key_one_of_them_out_of_reach() 
     browser.find(&format!("button[aria-label='{third}, places 2 to 3 of 3, tied']")).await;
     browser.keys(Key::Up).await;
     browser.find(&format!("button[aria-label='{third}, place 2 of 3']")).await;
-    let faults = browser.axe_faults().await;
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.no_faults_here().await;
     browser.click_text("button", "the other 9 are alike").await;
     browser.click_text("button", "That is my order").await;
     browser.shows("Your order is kept.").await;
@@ -165,7 +154,7 @@ async fn two_judges_line_the_trays_up_by_tap_and_key_one_of_them_out_of_reach() 
     browser.page.goto(format!("{}/trials/{id}/tend/line-up", server.address)).await.expect("the page");
     browser.shows("Lined up by Ada, Bo.").await;
     browser.shows("Kendall's W is").await;
-    no_faults(&browser).await;
+    browser.no_faults().await;
     let view = json(&browser, &format!("/api/v1/trials/{id}/line-ups")).await;
     assert_eq!(view["line_ups"][0]["places"][0][0], first.as_str());
     assert_eq!(view["line_ups"][0]["places"][1][0], third.as_str());
@@ -187,8 +176,7 @@ async fn a_guess_is_logged_before_the_key_is_open_and_the_report_says_who_was_ri
     browser.click_text("button", "Log it").await;
     browser.shows("full feed best, by 20 %").await;
     browser.shows("One guess is logged.").await;
-    let faults = browser.axe_faults().await;
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    browser.no_faults_here().await;
     // Weighed and opened by hand of the API, the report says whether it came true.
     let trial = json(&browser, &format!("/api/v1/trials/{id}")).await;
     for unit in trial["units"].as_array().expect("units") {

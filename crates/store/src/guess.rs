@@ -6,6 +6,7 @@ use crate::standing::unit;
 use crate::store::{Stamp, Store};
 
 use iron_twin_core::terms::indices::TreatmentIndex;
+use jiff::Timestamp;
 
 /// What somebody expects.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -29,6 +30,8 @@ pub struct NewGuess {
     pub by_percent: Option<f64>,
     /// Days since sowing; 0 before.
     pub day: u32,
+    /// When it was made.
+    pub at: Timestamp,
 }
 
 /// Longest name.
@@ -64,7 +67,7 @@ impl Store {
             };
             t.execute(
                 "INSERT INTO guess (trial_no, name, treatment, unit_no, by_percent, day, round, at_us, entered_at_us, who, changed)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10)",
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?11, ?9, ?10)",
                 rusqlite::params![
                     loaded.no,
                     name,
@@ -73,9 +76,10 @@ impl Store {
                     new.by_percent,
                     new.day,
                     trial.round,
-                    stamp.now.as_microsecond(),
+                    new.at.as_microsecond(),
                     &stamp.who,
                     t.count_record(&loaded)?,
+                    stamp.now.as_microsecond(),
                 ],
             )?;
             let own = t.last_insert_rowid();

@@ -38,7 +38,9 @@ beforeEach(() => {
     },
   );
   vi.stubGlobal("fetch", async (request: Request) => {
-    seen.push({ key: request.headers.get("idempotency-key"), body: (await request.json()) as Record<string, unknown> });
+    const isJson = request.headers.get("content-type")?.includes("json");
+    const body = isJson ? ((await request.json()) as Record<string, unknown>) : { bytes: await request.text(), address: request.url };
+    seen.push({ key: request.headers.get("idempotency-key"), body });
     const answer = answers.length > 1 ? answers.shift() : answers[0];
     if (!answer || answer.status === 0) {
       throw new TypeError("no answer");
@@ -159,5 +161,18 @@ describe("the outbox", () => {
     await next.resume();
     await vi.waitFor(() => expect(next.outbox.kept().waiting).toEqual([]));
     expect(seen.map((s) => s.body["code"])).toEqual(["A", "B", "C"]);
+  });
+
+  it("keeps a picture as it is over a reload and sends its very bytes", async () => {
+    answers = [away, saved];
+    const first = await page();
+    const file = new Blob(["not really a picture"], { type: "image/png" });
+    expect((await first.send({ kind: "photo", trial: "t", body: { code: "K", view: "top", file } })).state).toBe("kept");
+    const second = await page();
+    await second.resume();
+    await vi.waitFor(() => expect(second.outbox.kept().waiting).toHaveLength(0));
+    expect(seen.map((s) => s.body["bytes"])).toEqual(["not really a picture", "not really a picture"]);
+    expect(seen[0]?.key).toBe(seen[1]?.key);
+    expect(String(seen[1]?.body["address"])).toMatch(/photos\?code=K&view=top&at=20\d\d-/);
   });
 });

@@ -15,7 +15,19 @@ export type Entry =
   | { kind: "job"; trial: string; body: Schemas["JobSent"] }
   | { kind: "giving"; trial: string; body: Schemas["GivingSent"] }
   | { kind: "note"; trial: string; body: Schemas["NoteSent"] }
-  | { kind: "line_up"; trial: string; body: Schemas["LineUpSent"] };
+  | { kind: "line_up"; trial: string; body: Schemas["LineUpSent"] }
+  | { kind: "gone"; trial: string; body: Schemas["SamplesGoneSent"] }
+  | { kind: "guess"; trial: string; body: Schemas["GuessSent"] }
+  | { kind: "photo"; trial: string; body: PhotoBody };
+
+/** A picture, as it came from the camera. */
+export interface PhotoBody {
+  code: string;
+  view: string;
+  file: Blob;
+  /** When it was entered. */
+  at?: string;
+}
 
 /** An entry as it is kept. */
 export type Row = Entry & {
@@ -112,7 +124,11 @@ export function placeOf(entry: Entry): string {
     case "giving":
     case "note":
     case "line_up":
+    case "gone":
+    case "guess":
       return `${entry.trial}/${entry.kind}/${JSON.stringify({ ...entry.body, at: null, confirmed: null })}`;
+    case "photo":
+      return `${entry.trial}/photo/${entry.body.code}/${entry.body.view}/${entry.body.file.size}`;
   }
 }
 
@@ -121,13 +137,17 @@ export function codeOf(entry: Entry): string | null {
   switch (entry.kind) {
     case "reading":
     case "weighing":
+    case "photo":
       return entry.body.code;
     case "giving":
       return typeof entry.body.to === "object" && "unit" in entry.body.to ? entry.body.to.unit : null;
     case "note":
       return entry.body.code ?? null;
+    case "gone":
+      return entry.body.samples.length === 1 ? (entry.body.samples[0]?.code ?? null) : null;
     case "job":
     case "line_up":
+    case "guess":
       return null;
   }
 }
@@ -136,6 +156,16 @@ interface Posted {
   data?: unknown;
   error?: unknown;
   response: Response;
+}
+
+/** A picture goes as it is, and not as JSON. */
+function picture(trial: string, key: string, { code, view, at, file }: PhotoBody): Promise<Posted> {
+  return client.POST("/api/v1/trials/{id}/photos", {
+    params: { path: { id: trial }, query: { code, view, ...(at ? { at } : {}) } },
+    headers: { "Idempotency-Key": key, "Content-Type": file.type || "image/jpeg" },
+    body: file as unknown as number[],
+    bodySerializer: (body) => body as unknown as Blob,
+  });
 }
 
 function request(row: Row): Promise<Posted> {
@@ -153,6 +183,12 @@ function request(row: Row): Promise<Posted> {
       return client.POST("/api/v1/trials/{id}/notes", { ...sent, body: row.body });
     case "line_up":
       return client.POST("/api/v1/trials/{id}/line-ups", { ...sent, body: row.body });
+    case "gone":
+      return client.POST("/api/v1/trials/{id}/samples-gone", { ...sent, body: row.body });
+    case "guess":
+      return client.POST("/api/v1/trials/{id}/guesses", { ...sent, body: row.body });
+    case "photo":
+      return picture(row.trial, row.key, row.body);
   }
 }
 

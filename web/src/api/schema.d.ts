@@ -3329,6 +3329,8 @@ export interface components {
         GuessOutcome: "right" | "wrong" | "open";
         /** @description A guess as it is logged. */
         GuessSent: {
+            /** @description When it was made (RFC 3339), which is kept where it arrives later; now where left out. */
+            at?: string | null;
             /**
              * Format: double
              * @description By how much more than the control, %.

@@ -25,11 +25,17 @@ export function said(row: Row): string {
       return text.kept.note(row.body.code ?? null, row.body.text);
     case "line_up":
       return text.kept.lineUp(row.body.judge ?? null, row.body.places);
+    case "gone":
+      return text.kept.gone(row.body.samples, row.body.why);
+    case "guess":
+      return text.kept.guess(row.body.name ?? null);
+    case "photo":
+      return text.kept.photo(row.body.code, text.tend.photos.views[row.body.view] ?? row.body.view);
   }
 }
 
 /** Where a record is corrected. */
-const stationOf = (row: Row) => (row.kind === "weighing" ? "weigh" : row.kind === "reading" ? `tend?day=${row.body.day}` : "tend");
+const stationOf = (row: Row) => (row.kind === "weighing" ? "weigh" : row.kind === "guess" ? "judge" : row.kind === "reading" ? `tend?day=${row.body.day}` : "tend");
 
 /**
  * Records that are still on this device, each with its value: those that wait for an answer, and those that the server did

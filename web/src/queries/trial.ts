@@ -2,7 +2,7 @@ import { queryOptions, useMutation, useQueryClient, type QueryClient } from "@ta
 import { useNavigate } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../api/client";
 import type { paths } from "../api/schema";
-import { newKey, sendHere, type Entry } from "../api/outbox";
+import { sendHere, type Entry } from "../api/outbox";
 
 export const farmQuery = queryOptions({
   queryKey: ["farm"],
@@ -255,20 +255,6 @@ export const pictureOf = (trial: string, photo: string, what: "file" | "small" |
   `/api/v1/trials/${encodeURIComponent(trial)}/photos/${encodeURIComponent(photo)}/${what}`;
 
 /** Sends a picture as it came from the camera. */
-export function usePhoto(id: string) {
-  return useTrialWrite(id, ({ code, view, file }: { code: string; view: string; file: File }) =>
-    answered(
-      client.POST("/api/v1/trials/{id}/photos", {
-        params: { path: { id }, query: { code, view } },
-        headers: { "Idempotency-Key": newKey(), "Content-Type": file.type || "image/jpeg" },
-        // The picture goes as it is, and not as JSON.
-        body: file as unknown as number[],
-        bodySerializer: (body) => body as unknown as Blob,
-      }),
-    ),
-  );
-}
-
 export function useMarkPhoto(id: string) {
   return useTrialWrite(id, ({ photo, ...body }: Schemas["MarkSent"] & { photo: string }) =>
     answered(client.PUT("/api/v1/trials/{id}/photos/{photo}", { params: { path: { id, photo } }, body })),

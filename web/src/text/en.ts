@@ -2,6 +2,7 @@
 import type { Schemas } from "../api/client";
 import { guesses } from "./guesses";
 import { lineUp } from "./line-up";
+import { looks } from "./looks";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
 
@@ -50,6 +51,9 @@ export const text = {
     note: (code: string | null, words: string) => `${code === null ? "note" : `note on ${code}`}: ${words}`,
     lineUp: (judge: string | null, places: string[][]) =>
       `line-up${judge === null ? "" : ` by ${judge}`}: ${places.map((tied) => tied.join(" = ")).join(", ")}`,
+    gone: (samples: { code: string; numbers: number[] }[], why: string) => `${samples.map((s) => `${s.code} ${s.numbers.join(", ")}`).join("; ")}: ${why.replaceAll("_", " ")}`,
+    guess: (name: string | null) => `a guess${name === null ? "" : ` of ${name}`}`,
+    photo: (code: string, view: string) => `photo of ${code} from ${view}`,
     weight: (code: string, gross: number, tare: number) => `${code}: ${gross} g gross, ${tare} g tare`,
     reading: (code: string, reading: string, value: number | null, day: number) =>
       `${code}: ${reading} ${value ?? "missing"}, day ${day}`,
@@ -784,6 +788,7 @@ export const text = {
   tracks,
   loggers,
   lineUp,
+  looks,
   guesses,
   weigh: {
     plant: (n: number) => `plant ${n}`,

@@ -90,6 +90,15 @@ export const tend = {
     lot: "Lot on the label",
     batch: "Batch of the mix",
   },
+  gone: {
+    title: "Plants that died, were thinned out or were never there",
+    why: "Tap the plants of a tray that are not there. From that day on nothing more is asked of them, and what is left of a tray stands for it; what a plant was before stays on record.",
+    whys: { lost: "died", thinned: "thinned out", never_there: "was never there" } satisfies Record<Schemas["GoneWhy"], string>,
+    plant: (code: string, n: number) => `plant ${n} of ${code}`,
+    note: "What happened",
+    notePlaceholder: "damped off, snapped, eaten …",
+    keep: (n: number) => (n === 0 ? "Take them out" : n === 1 ? "Take this plant out" : `Take these ${n} plants out`),
+  },
   photos: {
     title: "Photos",
     why: "From above, always from the same height and in the same light; the code and, if you have one, a grey card in the frame.",

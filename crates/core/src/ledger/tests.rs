@@ -199,6 +199,17 @@ fn few_units_rest_on_the_model() {
     assert_eq!([floor(0.03), floor(0.125), floor(1.0 / 3.0)], [None, Some(Severity::Minor), Some(Severity::Serious)]);
 }
 
+/// A height read on the way is no end of the trial; a weight is, whatever the day.
+#[test]
+fn what_was_read_on_the_way_has_not_ended() {
+    let said = |measure: &str, revealed: bool| {
+        let mut facts = Facts { ended_on: Some(6), revealed, ..sound() };
+        facts.ask.primary_measure = measure.into();
+        audit(&facts).sound.iter().any(|s| s.contains("ended on day 6"))
+    };
+    assert_eq!([said("height", false), said("height", true), said("harvest_weight", false)], [false, true, true]);
+}
+
 /// What was looked at as planned is no fault; a look beside the plan is a small one, whether the key is open or not.
 #[test]
 fn planned_looks_are_sound() {

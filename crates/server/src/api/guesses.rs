@@ -2,7 +2,7 @@
 
 use crate::access::Who;
 use crate::app::{App, Work};
-use crate::clock::today;
+use crate::clock::{day_at, done_at};
 use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
@@ -14,6 +14,7 @@ use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::{Expects, GuessRecord};
 use iron_twin_store::guess::{NewExpects, NewGuess};
+use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -114,6 +115,10 @@ pub(crate) struct GuessSent {
     /// By how much more than the control, %.
     #[serde(default)]
     by_percent: Option<f64>,
+    /// When it was made (RFC 3339), which is kept where it arrives later; now where left out.
+    #[serde(default)]
+    #[schema(value_type = Option<String>)]
+    at: Option<Timestamp>,
 }
 
 /// Logs a guess, before the key is open. Anybody may, those who only look on as well.
@@ -128,15 +133,16 @@ pub(crate) async fn log(
     sent: Sent<GuessSent>,
 ) -> Result<(StatusCode, Json<GuessesView>), Problem> {
     app.run(move |store| {
-        let GuessSent { name, expects, by_percent } = sent.body;
-        let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
+        let GuessSent { name, expects, by_percent, at } = sent.body;
+        let at = done_at(at, sent.stamp.now);
+        let day = day_at(store, &id, at)?.unwrap_or(0);
         let expects = match expects {
             GuessExpects::Best(own) => NewExpects::Best(own),
             GuessExpects::NoDifference => NewExpects::NoDifference,
             GuessExpects::Unit(code) => NewExpects::Unit(code),
         };
         let name = name.unwrap_or_else(|| who.name.clone());
-        store.log_guess(&sent.stamp, &id, &NewGuess { name, expects, by_percent, day })?;
+        store.log_guess(&sent.stamp, &id, &NewGuess { name, expects, by_percent, day, at })?;
         let trial = store.trial(&id)?;
         Ok((StatusCode::CREATED, Json(view(store, &trial, &who))))
     })

@@ -6,7 +6,7 @@ import { catalogueQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import type { Draft } from "./draft";
-import { JudgedDays } from "./JudgedDays";
+import { JudgedDays, PlannedLooks } from "./JudgedDays";
 import { Samples } from "./Samples";
 
 type Measure = Schemas["Measure"];
@@ -36,6 +36,7 @@ export function Fields({ trial, draft, setDraft, disabled }: Props) {
       <Question {...parts} />
       <Deciding {...parts} />
       <JudgedDays ask={ask} disabled={disabled} set={set} />
+      <PlannedLooks ask={ask} disabled={disabled} set={set} />
       <Margin {...parts} />
       <End {...parts} />
       <Yields {...parts} />

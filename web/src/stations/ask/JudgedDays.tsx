@@ -28,9 +28,21 @@ export function JudgedDays({ ask, disabled, set }: Props) {
     <details className="wide judged-days" open={Object.keys(ask.judged_on ?? {}).length > 0}>
       <summary>{text.ask.judgedOn}</summary>
       {measures.map((m) => (
-        <DaysField key={m.key} name={m.key} label={m.name} days={ask.judged_on?.[m.key] ?? []} disabled={disabled} onDays={(days) => put(m.key, days)} />
+        <DaysField key={m.key} name={m.key} label={text.ask.judgedOf(m.name)} none={text.ask.judgedLast} days={ask.judged_on?.[m.key] ?? []} disabled={disabled} onDays={(days) => put(m.key, days)} />
       ))}
       <p className="soft">{text.ask.judgedOnWhy}</p>
+    </details>
+  );
+}
+
+/** Days before the end on which it is looked at by plan. */
+export function PlannedLooks({ ask, disabled, set }: Props) {
+  const days = ask.looks_on ?? [];
+  return (
+    <details className="wide judged-days" open={days.length > 0}>
+      <summary>{text.looks.ask}</summary>
+      <DaysField name="looks" label={text.looks.askDays} none={text.looks.none} days={days} disabled={disabled} onDays={(looks_on) => set({ looks_on })} />
+      <p className="soft">{text.looks.askWhy}</p>
     </details>
   );
 }
@@ -38,12 +50,14 @@ export function JudgedDays({ ask, disabled, set }: Props) {
 interface FieldProps {
   name: string;
   label: string;
+  /** What an empty field stands for. */
+  none: string;
   days: number[];
   disabled: boolean;
   onDays: (days: number[]) => void;
 }
 
-function DaysField({ name, label, days, disabled, onDays }: FieldProps) {
+function DaysField({ name, label, none, days, disabled, onDays }: FieldProps) {
   const saved = days.join(", ");
   const [draft, setDraft] = useState(saved);
   useEffect(() => setDraft(saved), [saved]);
@@ -55,9 +69,9 @@ function DaysField({ name, label, days, disabled, onDays }: FieldProps) {
   };
   return (
     <label className="field">
-      <span>{text.ask.judgedOf(label)}</span>
+      <span>{label}</span>
       <Input
-        name={`judged-${name}`} value={draft} disabled={disabled} placeholder={text.ask.judgedLast} status={read === null ? "error" : ""} inputMode="numeric"
+        name={`judged-${name}`} value={draft} disabled={disabled} placeholder={none} status={read === null ? "error" : ""} inputMode="numeric"
         onChange={(e) => setDraft(e.target.value)} onBlur={commit} onPressEnter={commit}
       />
     </label>

@@ -6,7 +6,8 @@ import { Trouble } from "../../frame/Trouble";
 import { shown, typed } from "../../marks/number";
 import { Wide } from "../../marks/Wide";
 import { inWords } from "../../marks/words";
-import { guessesQuery, useGuess } from "../../queries/guesses";
+import { guessesQuery } from "../../queries/guesses";
+import { useEntry } from "../../queries/trial";
 import { text } from "../../text/en";
 
 type Guess = Schemas["GuessView"];
@@ -82,7 +83,7 @@ function Making({ trial }: { trial: TrialView }) {
   const [name, setName] = useState("");
   const [choice, setChoice] = useState<string | null>(null);
   const [by, setBy] = useState("");
-  const guess = useGuess(trial.id);
+  const guess = useEntry(trial.id);
   const treatments = trial.sheet.treatments.map((t, i) => ({ value: `best ${i}`, label: t.name }));
   const units = trial.units.filter((u) => u.now && !u.lost).map((u) => ({ value: `unit ${u.code}`, label: inWords(trial, words.unit(u.code)) }));
   const amount = typed(by);
@@ -91,7 +92,8 @@ function Making({ trial }: { trial: TrialView }) {
     const [kind, rest = ""] = (choice ?? NONE).split(/ (.*)/s);
     const expects: Schemas["GuessExpects"] =
       kind === "best" ? { best: Number(rest) } : kind === "unit" ? { unit: rest } : "no_difference";
-    guess.mutate({ name: name.trim() || null, expects, by_percent: isBest ? amount : null }, { onSuccess: () => setChoice(null) });
+    const body = { name: name.trim() || null, expects, by_percent: isBest ? amount : null };
+    guess.mutate({ kind: "guess", trial: trial.id, body }, { onSuccess: () => setChoice(null) });
   };
   return (
     <>
@@ -115,7 +117,7 @@ function Making({ trial }: { trial: TrialView }) {
         )}
         <Button disabled={choice === null || Number.isNaN(amount)} loading={guess.isPending} onClick={log}>{words.log}</Button>
       </div>
-      {guess.isSuccess && <p role="status">{words.kept}</p>}
+      {guess.isSuccess && <p role="status">{guess.data === "kept" ? text.tend.work.unsent : words.kept}</p>}
       <Trouble error={guess.error} />
     </>
   );

@@ -15,6 +15,7 @@ import { CropEffects } from "./CropEffects";
 import { Factors } from "./Factors";
 import { Gone } from "./Gone";
 import { Guesses } from "./Guesses";
+import { Looks } from "./Looks";
 import { Numbers } from "./Numbers";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
@@ -162,6 +163,7 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
       )}
       <Trouble error={reveal.error} />
       {view.dots.length > 0 ? <Twins trial={trial} view={view} /> : <p className="soft">{text.judge.nothing}</p>}
+      <Looks trial={trial} />
       <Guesses trial={trial} />
     </div>
   );

@@ -76,14 +76,14 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
               <tr className={gridRow.unit.lost ? "lost" : rows[row - 1]?.unit.level !== gridRow.unit.level ? "new-level" : ""}>
                 <th scope="row">
                   <b>{gridRow.unit.code}</b>
-                  {gridRow.sample ? <b className="sample">{gridRow.sample}</b> : null}{" "}
+                  {gridRow.sample ? <b className={gridRow.gone ? "sample is-gone" : "sample"}>{gridRow.sample}</b> : null}{" "}
                   {(gridRow.sample ?? 1) === 1 && <small>{gridRow.unit.place}</small>}
                 </th>
                 {readings.map((reading, column) =>
                   visible(column) ? (
                     <Cell
                       key={idOf(reading)} trial={trial} gridRow={gridRow} reading={reading} cell={gridRow.cells[column]}
-                      at={`${row}-${column}`} entries={entries} onKey={(e) => onKey(e, row, column)} onHere={() => setAt(column)}
+                      isFirst={readings.findIndex((r) => !r.of_unit) === column} at={`${row}-${column}`} entries={entries} onKey={(e) => onKey(e, row, column)} onHere={() => setAt(column)}
                     />
                   ) : null,
                 )}
@@ -139,10 +139,10 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
   }
   const place = placeOf(gridRow, reading);
   const empty = (entries.draftOf(place) ?? "") === "";
-  // What is of the whole unit has a field in the row of its first sample only.
+  // What is of the whole unit has a field in the row of its first sample only, and a sample that is gone has none.
   const next = (step: 1 | -1): number => {
     let to = row + step;
-    while (rows[to]?.cells[column] === null) {
+    while (rows[to]?.cells[column] === null || (rows[to]?.gone && !reading.of_unit)) {
       to += step;
     }
     return rows[to] ? to : row;
@@ -246,6 +246,8 @@ interface CellProps {
   gridRow: Row;
   reading: Column;
   cell: Schemas["Cell"] | null | undefined;
+  /** Whether it is the first that is read sample by sample: there it is said that one is gone. */
+  isFirst: boolean;
   at: string;
   entries: Entries;
   onKey: (event: KeyboardEvent<HTMLInputElement>) => void;
@@ -254,10 +256,13 @@ interface CellProps {
 }
 
 /** One field, with the value before beside it. */
-function Cell({ trial, gridRow, reading, cell, at, entries, onKey, onHere }: CellProps) {
+function Cell({ trial, gridRow, reading, cell, isFirst, at, entries, onKey, onHere }: CellProps) {
   const place = placeOf(gridRow, reading);
   if (cell === null) {
     return <td className="of-unit" />;
+  }
+  if (gridRow.gone && !reading.of_unit) {
+    return <td className="sample-gone" title={gridRow.gone.note}>{isFirst && gridRow.gone.words}</td>;
   }
   const [said, waits] = [entries.saidOf(place), entries.waits(place)];
   const standing = cell?.missing ? text.tend.missing : typeof cell?.value === "number" ? shown(cell.value, reading.decimals) : "";

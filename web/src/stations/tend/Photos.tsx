@@ -5,7 +5,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { shown } from "../../marks/number";
 import { inWords } from "../../marks/words";
-import { photosQuery, pictureOf, usePhoto } from "../../queries/trial";
+import { photosQuery, pictureOf, useEntry } from "../../queries/trial";
 import { text } from "../../text/en";
 import { PhotoBench } from "./PhotoBench";
 import "./photos.css";
@@ -61,12 +61,12 @@ function AddPhoto({ trial }: { trial: TrialView }) {
   const walk = [...standing].sort((a, b) => a.walk - b.walk);
   const [code, setCode] = useState(walk[0]?.code ?? "");
   const [view, setView] = useState("top");
-  const add = usePhoto(trial.id);
+  const add = useEntry(trial.id);
   const send = (file: File | undefined) => {
     if (file) {
       // On to the next tray of the walk: the next picture is most likely of it.
       const next = walk[walk.findIndex((u) => u.code === code) + 1];
-      add.mutate({ code, view, file }, { onSuccess: () => setCode(next?.code ?? code) });
+      add.mutate({ kind: "photo", trial: trial.id, body: { code, view, file } }, { onSuccess: () => setCode(next?.code ?? code) });
     }
   };
   return (
@@ -92,6 +92,7 @@ function AddPhoto({ trial }: { trial: TrialView }) {
           />
         </label>
       </div>
+      {add.data === "kept" && <p className="soft" role="status">{text.tend.work.unsent}</p>}
       <Trouble error={add.error} />
     </>
   );

@@ -16,6 +16,7 @@ import { Giving } from "./Giving";
 import { Grid } from "./Grid";
 import { Notes } from "./Notes";
 import { Photos } from "./Photos";
+import { SamplesGone } from "./SamplesGone";
 import { Work } from "./Work";
 import "./tend.css";
 
@@ -55,6 +56,7 @@ export default function Tend() {
               </p>
               {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
               <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />
+              {trial.reveal === null && view.rows.some((r) => r.sample) && <SamplesGone trial={trial} rows={view.rows} />}
               <Notes trial={trial} day={view.day} notes={view.notes} />
               <Photos trial={trial} />
               <Giving trial={trial} />

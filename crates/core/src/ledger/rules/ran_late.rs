@@ -1,5 +1,6 @@
 //! Did the trial end when it was meant to?
 
+use crate::catalogue::measures::find;
 use crate::ledger::{Facts, Outcome, Rule};
 use crate::terms::severity::Severity;
 
@@ -35,5 +36,11 @@ fn check(facts: &Facts) -> Outcome {
             remedy: "Say what day it was cut when you tell the result; next time plan the day, or a stage.".into(),
         };
     }
-    if facts.ended_on.is_some() { Outcome::Sound(format!("ended on day {day} of {end}")) } else { Outcome::Waits }
+    // What is read on the way has a figure long before the end; what is weighed ends with it.
+    let weighed = find(&facts.ask.primary_measure).is_some_and(|m| m.source.is_weighed());
+    let over = facts.revealed || day >= end || weighed;
+    match facts.ended_on {
+        Some(day) if over => Outcome::Sound(format!("ended on day {day} of {end}")),
+        _ => Outcome::Waits,
+    }
 }

@@ -1,0 +1,63 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Select } from "antd";
+import { useState } from "react";
+import type { Schemas, TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { inWords } from "../../marks/words";
+import { looksQuery, useLook } from "../../queries/looks";
+import { text } from "../../text/en";
+
+/** Looks before the end: those that were had, and one that can be had without the key. */
+export function Looks({ trial }: { trial: TrialView }) {
+  const words = text.looks;
+  const found = useQuery(looksQuery(trial.id));
+  const view = found.data;
+  if (!view || (view.measures.length === 0 && view.had.length === 0)) {
+    return <Trouble error={found.error} />;
+  }
+  return (
+    <section className="looks">
+      <h2>{words.title}</h2>
+      <p className="soft">{inWords(trial, words.why)}</p>
+      {view.planned.length > 0 && <p>{words.planned(view.planned)}</p>}
+      {view.had.length > 0 && (
+        <ul>
+          {view.had.map((look) => (
+            <li key={look.at}>
+              <span>{words.on(look.day, look.measure)}</span> <b>{inWords(trial, words.answers[look.answer])}</b>{" "}
+              <small className="soft">{look.planned ? words.asPlanned : words.beside}, {look.who}</small>
+            </li>
+          ))}
+        </ul>
+      )}
+      {trial.reveal === null && (view.not_now === null ? <Have trial={trial} view={view} /> : <p className="soft">{view.not_now}</p>)}
+    </section>
+  );
+}
+
+/** The button that looks, with what it costs said before it is pressed. */
+function Have({ trial, view }: { trial: TrialView; view: Schemas["LooksView"] }) {
+  const words = text.looks;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const look = useLook(trial.id);
+  const measure = view.measures.find((m) => m.key === chosen) ?? view.measures.find((m) => m.decides) ?? view.measures[0];
+  if (!measure) {
+    return null;
+  }
+  const cost = !measure.decides ? words.costsNothing : view.is_planned ? words.costsItsShare : words.costsTrust;
+  return (
+    <>
+      <p>{cost}</p>
+      <p className="row">
+        {view.measures.length > 1 && (
+          <Select
+            value={measure.key} onChange={setChosen} aria-label={words.at} popupMatchSelectWidth={false}
+            options={view.measures.map((m) => ({ value: m.key, label: m.decides ? words.decides(m.name) : m.name }))}
+          />
+        )}
+        <Button loading={look.isPending} onClick={() => look.mutate(measure.key)}>{words.look(measure.name)}</Button>
+      </p>
+      <Trouble error={look.error} />
+    </>
+  );
+}
