@@ -260,6 +260,11 @@ impl Browser {
         element.send_keys(keys.into()).await.expect("keys");
     }
 
+    /// Types into the element with a CSS selector, whatever lies over it.
+    pub async fn keys_on(&self, css: &str, keys: impl Into<TypingData>) {
+        self.find(css).await.send_keys(keys.into()).await.expect("keys");
+    }
+
     /// All text of the page.
     pub async fn text(&self) -> String {
         match self.page.find(By::Tag("body")).await {

@@ -125,6 +125,26 @@ async fn a_photo_is_added_marked_and_measured_against_what_is_true_of_it() {
     }
     browser.click_text("button", "Measure and keep").await;
     browser.shows("take back “measured a photo of").await;
+    // A ruler in the picture: half the width is 100 mm, and the line between its ends is as long as it is drawn.
+    browser.click_text("label", "A ruler is in the picture").await;
+    browser.click_text("label", "Measure a line").await;
+    browser.click_text("label", "Lay the picture of day 3 over it").await;
+    browser.find(".photo-frame .ghost").await;
+    browser.click_text("button", "Measure and keep").await;
+    browser.shows("leaf, by the ruler").await;
+    let view: Value = serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}/photos")).await).expect("JSON");
+    let figures = view["photos"].as_array().expect("photos").last().expect("a photo")["figures"].clone();
+    // The ruler is 0.6 of the width, the line 0.6 of the height.
+    let line = 100.0 * f64::from(height) / f64::from(width);
+    assert!((figures["line_mm"].as_f64().expect("a length") - line).abs() < 1e-6, "{figures}");
+    // This day and the one before, laid flat and held against each other; then all of them tray by tray.
+    browser.click_text("summary", "Hold two against each other").await;
+    browser.find(".wiped .over").await;
+    browser.keys_on("input[type=range][aria-label='Where the one ends and the other begins']", Key::Left).await;
+    let clip = browser.find(".wiped .over").await.attr("style").await.expect("a style").unwrap_or_default();
+    assert!(clip.contains("49%"), "{clip}");
+    browser.click_text("label", "tray by tray over the days").await;
+    browser.find(".photo-sheet tbody tr").await;
     browser.no_faults_here().await;
     browser.size(390, 844).await;
     browser.no_faults_here().await;

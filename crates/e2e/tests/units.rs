@@ -46,7 +46,9 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     browser.click("input[data-place=\"4-2\"]").await;
     browser.keys("62").await;
     browser.keys(Key::Enter).await;
-    assert!(browser.has_focus("input[data-place=\"0-2\"]").await || browser.has_focus("input[data-place=\"0-3\"]").await);
+    assert!(
+        browser.has_focus("input[data-place=\"0-2\"]").await || browser.has_focus("input[data-place=\"0-3\"]").await
+    );
     // The last height is taken back where it stands, and not from a page of the plan.
     browser.find(".daybar .undo").await;
     browser.click_text("a", "Place").await;
@@ -64,6 +66,16 @@ async fn six_trays_against_two_are_dealt_at_random() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Six and two").await;
+    // What the list does not have is made by hand, and recorded like the others.
+    browser.click_text("summary", "A measure of your own").await;
+    browser.fill("input[name=own-name]", "gloss of the leaves").await;
+    browser.choose("own-kind", "grades, by eye").await;
+    for (n, words) in ["dull", "matt", "shiny"].into_iter().enumerate() {
+        browser.fill(&format!("input[name=own-grade-{}]", n + 1), words).await;
+    }
+    browser.no_faults().await;
+    browser.click_text("button", "Record it in this trial").await;
+    browser.shows("all saved").await;
     browser.click_text("a", "Place").await;
     browser.choose("design", "freely over all places").await;
     browser.click_text("button", "Not as many trays of each").await;
@@ -86,5 +98,8 @@ async fn six_trays_against_two_are_dealt_at_random() {
     browser.gone(".step-back .undo").await;
     let trays = browser.page.find_all(By::Css(".rack .tray")).await.expect("trays");
     assert_eq!(trays.len(), 8);
+    browser.click_text("a", "Tend").await;
+    browser.click_text("button", "They are sown today").await;
+    browser.find("input[aria-label^='gloss of the leaves']").await;
     browser.end().await;
 }

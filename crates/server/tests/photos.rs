@@ -66,7 +66,11 @@ fn with_camera(bytes: Vec<u8>, orientation: u16, taken: &str) -> Vec<u8> {
 }
 
 async fn send(farm: &Farm, id: &str, code: &str, bytes: Vec<u8>) -> (StatusCode, Value) {
-    let request = Request::post(format!("/api/v1/trials/{id}/photos?code={code}&view=top"))
+    send_view(farm, id, (code, "top"), bytes).await
+}
+
+async fn send_view(farm: &Farm, id: &str, (code, view): (&str, &str), bytes: Vec<u8>) -> (StatusCode, Value) {
+    let request = Request::post(format!("/api/v1/trials/{id}/photos?code={code}&view={view}"))
         .header(header::HOST, "localhost")
         .header(header::CONTENT_TYPE, "image/jpeg")
         .body(Body::from(bytes))
@@ -223,4 +227,52 @@ async fn photos_are_for_who_may_see_the_trial_and_a_viewer_adds_none() {
         let body = json!({ "marked": { "corners": drawn.corners }, "version": 1 });
         assert_eq!(farm.text_as(cookie, "PUT", &own, body).await.0, mark, "{cookie}");
     }
+}
+
+/// A stem seen from the side with a ruler beside it is its height; what no ruler tells is recorded nowhere.
+#[tokio::test]
+async fn a_ruler_in_the_picture_tells_the_height_and_a_tray_is_laid_flat() {
+    let farm = Farm::new();
+    let (id, code) = sown(&farm).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let trial = farm.get(&at("")).await;
+    let mut ask = trial["ask"].clone();
+    ask["also"] = json!(["height", "canopy_cover"]);
+    let put = json!({ "name": "Cress", "ask": ask, "version": trial["version"], "reason": "heights too" });
+    farm.call("PUT", &at("/ask"), put).await;
+    let pixels: Vec<u8> = (0..120_000).flat_map(|_| [90u8, 140, 70]).collect();
+    let (status, view) = send_view(&farm, &id, (&code, "side"), png(400, 300, &pixels)).await;
+    assert_eq!(status, 201, "{view}");
+    let photo = view["photos"][0].clone();
+    let mark = async |marked: Value, version: &Value| {
+        let path = at(&format!("/photos/{}", photo["id"].as_str().expect("an id")));
+        farm.text("PUT", &path, json!({ "marked": marked, "version": version })).await
+    };
+    let corners = json!([[0.1, 0.1], [0.9, 0.1], [0.9, 0.9], [0.1, 0.9]]);
+    // 300 pixels of ruler are 150 mm; the stem is 240 pixels tall.
+    let ruler = json!({ "ends": [[0.1, 0.95], [0.85, 0.95]], "mm": 150.0 });
+    let line = json!([[0.5, 0.9], [0.5, 0.1]]);
+    let (status, said) = mark(json!({ "corners": corners, "line": line }), &photo["version"]).await;
+    assert!(status == 422 && said.contains("ruler"), "{said}");
+    let (status, said) = mark(json!({ "corners": corners, "ruler": ruler }), &photo["version"]).await;
+    assert_eq!(status, 200, "{said}");
+    let of_grid = async || {
+        let grid = farm.get(&at("/tend")).await;
+        let column = grid["readings"].as_array().expect("columns").iter().position(|r| r["key"] == "height");
+        let row = grid["rows"].as_array().expect("rows").iter().find(|r| r["unit"]["code"] == code.as_str());
+        row.expect("a row")["cells"][column.expect("a column")]["value"].clone()
+    };
+    assert_eq!(of_grid().await, Value::Null, "a ruler alone measures nothing");
+    let version = serde_json::from_str::<Value>(&said).expect("JSON")["photos"][0]["version"].clone();
+    let (status, said) = mark(json!({ "corners": corners, "ruler": ruler, "line": line }), &version).await;
+    assert_eq!(status, 200, "{said}");
+    assert!((of_grid().await.as_f64().expect("a height") - 120.0).abs() < 1e-9);
+    let request = Request::get(format!("/api/v1/trials/{id}/photos/{}/flat", photo["id"].as_str().expect("an id")))
+        .header(header::HOST, "localhost")
+        .body(Body::empty())
+        .expect("a request");
+    let (status, headers, body) = farm.raw(request).await;
+    assert_eq!((status.as_u16(), headers[header::CONTENT_TYPE].to_str().ok()), (200, Some("image/jpeg")));
+    let flat = image::load_from_memory(&body).expect("a picture");
+    assert_eq!((flat.width(), flat.height()), (720, 540), "four by three, as the tray is");
 }

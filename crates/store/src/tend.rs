@@ -10,6 +10,7 @@ use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
 use crate::trial::Loaded;
 use iron_twin_core::catalogue::deeds::Job;
+use iron_twin_core::catalogue::own::is_own;
 use iron_twin_core::catalogue::readings::{self, Credible, ec, level, ph};
 use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
 use iron_twin_core::terms::indices::UnitIndex;
@@ -109,8 +110,11 @@ fn is_marked_read(t: &Tx<'_>, loaded: &Loaded, day: u32) -> Result<bool> {
 
 fn check_credible(t: &Tx<'_>, loaded: &Loaded, new: &NewReading, unit: UnitIndex) -> Result<&'static str> {
     let trial = &loaded.trial;
-    let reading = readings::find(&new.reading)
-        .ok_or_else(|| StoreError::refused("reading", format!("there is no reading '{}'", new.reading)))?;
+    // Of those of a grower's own only what the trial records.
+    let asked = || trial.plan.ask.readings().into_iter().find(|r| r.key == new.reading);
+    let known = if is_own(&new.reading) { asked() } else { readings::find(&new.reading) };
+    let reading =
+        known.ok_or_else(|| StoreError::refused("reading", format!("there is no reading '{}'", new.reading)))?;
     let ask = &trial.plan.ask;
     if !ask.columns().iter().any(|(r, crop)| r.key == reading.key && *crop == new.crop)
         && ask.readings().iter().any(|r| r.key == reading.key)

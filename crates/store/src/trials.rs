@@ -49,6 +49,20 @@ impl Store {
         self.create_from(stamp, Plan::usual(name.trim()))
     }
 
+    /// Keys of measures of the grower's own, of the plans of all trials as they stand.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn own_measures(&self) -> Result<Vec<String>> {
+        // Few plans have any: only those are taken apart.
+        let sql =
+            "SELECT DISTINCT own.value FROM trial t JOIN plan p ON p.trial_no = t.no AND p.version = t.plan_version,
+                     json_each(json_insert(coalesce(json_extract(p.document, '$.ask.also'), '[]'), '$[#]',
+                       json_extract(p.document, '$.ask.primary_measure'))) own
+                   WHERE instr(p.document, '\"own;') > 0 AND own.value LIKE 'own;%' ORDER BY own.value";
+        self.read(|t| rows(t, sql, [], |r| r.get(0)))
+    }
+
     /// Starts a trial with a plan: that of another trial, or of a file.
     ///
     /// # Errors

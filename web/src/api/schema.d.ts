@@ -186,7 +186,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Measures, conditions and readings. */
+        /** Measures, those of the grower's own in any trial among them, conditions and readings. */
         get: operations["farm_catalogue"];
         put?: never;
         post?: never;
@@ -242,6 +242,23 @@ export interface paths {
         get: operations["people_me"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/own-measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works out a measure of a grower's own: its key tells all of it, and stands among what a trial records. */
+        post: operations["farm_own_measure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1071,6 +1088,26 @@ export interface paths {
         };
         /** A picture as it was kept. */
         get: operations["photos_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/photos/{photo}/flat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The tray of a picture laid flat between the corners that were marked, as if seen from straight above: two of them stand at one
+         *     scale. The whole picture where no corners were marked.
+         */
+        get: operations["photos_flat"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3049,9 +3086,19 @@ export interface components {
             green_red?: number | null;
             /**
              * Format: double
+             * @description Area of the leaf as the ruler tells it, cm²; null without one.
+             */
+            leaf_cm2?: number | null;
+            /**
+             * Format: double
              * @description Mean lightness of the leaf, CIELAB; null without leaf.
              */
             lightness?: number | null;
+            /**
+             * Format: double
+             * @description Length of the line as the ruler tells it, mm; null without both.
+             */
+            line_mm?: number | null;
             /**
              * Format: double
              * @description Share of the leaf that is red, per cent; null without leaf.
@@ -4170,11 +4217,14 @@ export interface components {
             card?: number[] | null;
             /** @description Corners of the tray. */
             corners: number[][];
+            /** @description A line whose length is asked, such as along a root or a stem: its two ends; null where none is. */
+            line?: number[][] | null;
             /**
              * Format: double
              * @description How readily a pixel counts as leaf, 0 to 1; a half is usual.
              */
             readiness?: number;
+            ruler?: components["schemas"]["Ruler"] | null;
         };
         /** @description One thing to have. */
         Material: {
@@ -4522,6 +4572,34 @@ export interface components {
             statistic: number;
             /** @description `F`, `log-rank`, `Kruskal-Wallis` or `Friedman`. */
             test: string;
+        };
+        /**
+         * @description How a measure of one's own is told.
+         * @enum {string}
+         */
+        OwnKind: "amount" | "count" | "score" | "first_seen";
+        /** @description A measure of a grower's own. */
+        OwnMeasure: {
+            /** @description Which way is better. */
+            better: components["schemas"]["Better"];
+            /** @description What its grades stand for, from 1 on; of scores. */
+            grades?: string[];
+            /** @description How it is told. */
+            kind: components["schemas"]["OwnKind"];
+            /**
+             * Format: double
+             * @description Less than this cannot be; of amounts and counts.
+             */
+            least?: number;
+            /**
+             * Format: double
+             * @description More than this cannot be; of amounts and counts.
+             */
+            most?: number;
+            /** @description As the grower says it. */
+            name: string;
+            /** @description Unit of an amount; empty for what has none. */
+            unit?: string;
         };
         /** @description Everybody, and whether this computer too asks. */
         PeopleView: {
@@ -5273,6 +5351,19 @@ export interface components {
             name: string;
             /** @description Unit of the cells; empty for words. */
             unit: string;
+        };
+        /**
+         * @description Two points of a ruler in the picture, and how far apart they are. Ruler and what is measured lie at the same distance from
+         *     the camera; how they lean is not taken out.
+         */
+        Ruler: {
+            /** @description One end, and the other. */
+            ends: number[][];
+            /**
+             * Format: double
+             * @description How far apart they are, mm.
+             */
+            mm: number;
         };
         /** @description A sample that is not there. */
         SampleGone: {
@@ -7227,6 +7318,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    farm_own_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnMeasure"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measure"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description A problem, with its stable code. */
@@ -9691,6 +9822,45 @@ export interface operations {
         };
     };
     photos_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_flat: {
         parameters: {
             query?: never;
             header?: never;

@@ -251,10 +251,10 @@ export const photosQuery = (id: string) =>
     queryFn: () => answered(client.GET("/api/v1/trials/{id}/photos", { params: { path: { id } } })),
   });
 
-export const pictureOf = (trial: string, photo: string, what: "file" | "small" | "mask") =>
+export const pictureOf = (trial: string, photo: string, what: "file" | "small" | "mask" | "flat") =>
   `/api/v1/trials/${encodeURIComponent(trial)}/photos/${encodeURIComponent(photo)}/${what}`;
 
-/** Sends a picture as it came from the camera. */
+/** Keeps what was marked in a picture. */
 export function useMarkPhoto(id: string) {
   return useTrialWrite(id, ({ photo, ...body }: Schemas["MarkSent"] & { photo: string }) =>
     answered(client.PUT("/api/v1/trials/{id}/photos/{photo}", { params: { path: { id, photo } }, body })),

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { guesses } from "./guesses";
 import { lineUp } from "./line-up";
 import { looks } from "./looks";
+import { ownMeasure } from "./own-measure";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
 
@@ -789,6 +790,7 @@ export const text = {
   loggers,
   lineUp,
   looks,
+  ownMeasure,
   guesses,
   weigh: {
     plant: (n: number) => `plant ${n}`,

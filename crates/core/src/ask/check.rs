@@ -48,6 +48,9 @@ pub enum AskError {
         /// The last day.
         end_day: u32,
     },
+    /// Two measures with one column.
+    #[error("two measures of your own are both called {0}; call one of them otherwise")]
+    SameName(&'static str),
     /// Looks at what is not there before the end.
     #[error("{0} is there only at the end: there is nothing to look at before")]
     NothingToLookAt(&'static str),
@@ -101,6 +104,11 @@ impl Ask {
         let find = |key: &String| measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()));
         let primary = find(&self.primary_measure)?;
         self.also.iter().try_for_each(|key| find(key).map(|_| ()))?;
+        let mut columns = std::collections::HashMap::new();
+        let unlike = |m: &&measures::Measure| columns.insert(m.column(), m.key).is_some_and(|other| other != m.key);
+        if let Some(twice) = self.measures().into_iter().find(unlike) {
+            return Err(AskError::SameName(twice.name));
+        }
         let whole = self.measures().into_iter().find(|m| m.source.of_whole_unit());
         if let Some(measure) = whole.filter(|_| !self.crops_inside.is_empty()) {
             return Err(AskError::OfWholeUnit(measure.name));
@@ -169,6 +177,9 @@ mod tests {
         assert_eq!(with(|a| a.end_day = 0), AskError::EndDay(0));
         assert_eq!(with(|a| a.margin = Margin::Percent(f64::NAN)), AskError::Margin);
         assert!(matches!(with(|a| a.also.push("luck".into())), AskError::UnknownMeasure(_)));
+        let twice =
+            with(|a| a.also.extend(["own;count;Gloss;;0;9;higher", "own;count;gloss;;0;9;lower"].map(str::to_owned)));
+        assert_eq!(twice, AskError::SameName("gloss"));
         let counted = with(|a| {
             a.primary_measure = "leaf_count".into();
             a.margin = Margin::Absolute(5.0);

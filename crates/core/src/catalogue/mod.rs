@@ -6,5 +6,6 @@ pub mod deeds;
 pub mod fixtures;
 pub mod logged;
 pub mod measures;
+pub mod own;
 pub mod readings;
 pub mod spaces;

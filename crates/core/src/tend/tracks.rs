@@ -240,7 +240,9 @@ pub fn with_tracks(trial: &Trial, shows_solution: bool) -> Vec<(&'static Reading
     let several = days.into_iter().filter(|(_, days)| days.len() > 1);
     let known = several.filter_map(|((key, crop), _)| Some((find(key)?, crop)));
     let mut found: Vec<_> = known.filter(|(r, _)| shows_solution || !is_of_solution(r.key)).collect();
-    let place = |r: &Reading| crate::catalogue::readings::ALL.iter().position(|own| own.key == r.key);
+    // Those of the grower's own come last.
+    let all = crate::catalogue::readings::ALL;
+    let place = |r: &Reading| all.iter().position(|own| own.key == r.key).unwrap_or(all.len());
     found.sort_by_key(|(reading, crop)| (place(reading), *crop));
     found
 }

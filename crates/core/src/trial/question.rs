@@ -238,7 +238,8 @@ impl Ask {
     pub fn readings(&self) -> Vec<&'static Reading> {
         let wanted: Vec<&str> = self.measures().iter().flat_map(|m| m.source.readings()).collect();
         let solution = [readings::ph::READING.key, readings::ec::READING.key];
-        readings::ALL.into_iter().filter(|r| solution.contains(&r.key) || wanted.contains(&r.key)).collect()
+        let known = readings::ALL.into_iter().filter(|r| solution.contains(&r.key) || wanted.contains(&r.key));
+        known.chain(wanted.iter().filter_map(|key| readings::own::find(key))).collect()
     }
 
     /// What one walks through at the shelf: each reading with the crop it is of, None being the unit as a whole. Those of

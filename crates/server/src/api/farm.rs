@@ -9,6 +9,7 @@ use axum::extract::State;
 use iron_twin_core::catalogue::conditions;
 use iron_twin_core::catalogue::measures;
 use iron_twin_core::catalogue::measures::Measure;
+use iron_twin_core::catalogue::own::OwnMeasure;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::catalogue::readings::Reading;
 use iron_twin_core::quantity::Margin;
@@ -145,9 +146,9 @@ fn limits() -> Limits {
     }
 }
 
-/// Measures, conditions and readings.
+/// Measures, those of the grower's own in any trial among them, conditions and readings.
 #[utoipa::path(get, operation_id = "farm_catalogue", path = "/catalogue", responses((status = 200, body = Catalogue)))]
-pub(crate) async fn catalogue() -> Json<Catalogue> {
+pub(crate) async fn catalogue(State(app): State<App>) -> Result<Json<Catalogue>, Problem> {
     let conditions = conditions::ALL
         .iter()
         .map(|c| ConditionView {
@@ -160,10 +161,22 @@ pub(crate) async fn catalogue() -> Json<Catalogue> {
             shelf: of_condition(c.key).map_or("", |s| s.key),
         })
         .collect();
-    Json(Catalogue {
-        measures: measures::ALL.into_iter().copied().collect(),
+    let own = app.run(move |store| Ok(store.own_measures()?)).await?;
+    let own_measures = own.iter().filter_map(|key| measures::own::find(key));
+    let own_readings = own.iter().filter_map(|key| readings::own::find(key));
+    Ok(Json(Catalogue {
+        measures: measures::ALL.into_iter().chain(own_measures).copied().collect(),
         conditions,
-        readings: readings::ALL.into_iter().copied().collect(),
+        readings: readings::ALL.into_iter().chain(own_readings).copied().collect(),
         limits: limits(),
-    })
+    }))
+}
+
+/// Works out a measure of a grower's own: its key tells all of it, and stands among what a trial records.
+#[utoipa::path(post, operation_id = "farm_own_measure", path = "/own-measures", request_body = OwnMeasure,
+    responses((status = 200, body = Measure), (status = 422, body = Problem)))]
+pub(crate) async fn own_measure(Json(own): Json<OwnMeasure>) -> Result<Json<Measure>, Problem> {
+    let own = own.checked().map_err(|(field, why)| Problem::refused(field, why))?;
+    let found = measures::own::find(&own.key());
+    found.copied().map(Json).ok_or_else(|| Problem::refused("name", "there are too many measures already"))
 }

@@ -13,7 +13,7 @@ use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 use image::{ExtendedColorType, ImageEncoder};
 use iron_twin_core::catalogue::readings::is_of_picture;
-use iron_twin_core::tend::photo::{Corners, Figures, Kind, Marked, Mask, PhotoError, Picture, measure};
+use iron_twin_core::tend::photo::{Corners, Figures, Kind, Marked, Mask, PhotoError, Picture, flat, measure};
 use iron_twin_core::trial::Trial;
 use iron_twin_store::photo::{NewPhoto, Photo, View};
 use iron_twin_store::tend::NewReading;
@@ -177,6 +177,15 @@ pub(crate) async fn file(
     .await
 }
 
+/// A JPEG to be looked at.
+fn jpeg(pixels: &[u8], width: usize, height: usize) -> Result<Vec<u8>, Problem> {
+    let mut out = Vec::new();
+    image::codecs::jpeg::JpegEncoder::new_with_quality(&mut out, 80)
+        .write_image(pixels, width as u32, height as u32, ExtendedColorType::Rgb8)
+        .map_err(|e| Problem::internal(&e))?;
+    Ok(out)
+}
+
 /// Longest side of a small picture, pixels.
 const SMALL: u32 = 360;
 
@@ -191,10 +200,7 @@ pub(crate) async fn small(
     app.run(move |store| {
         let photo = store.photo(&id, &photo)?;
         let opened = open(&kept_bytes(store, &photo)?, photo.orientation)?.thumbnail(SMALL, SMALL).into_rgb8();
-        let mut out = Vec::new();
-        image::codecs::jpeg::JpegEncoder::new_with_quality(&mut out, 80)
-            .write_image(opened.as_raw(), opened.width(), opened.height(), ExtendedColorType::Rgb8)
-            .map_err(|e| Problem::internal(&e))?;
+        let out = jpeg(opened.as_raw(), opened.width() as usize, opened.height() as usize)?;
         let headers =
             [(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, max-age=31536000, immutable")];
         Ok((headers, out))
@@ -208,6 +214,7 @@ impl From<PhotoError> for Problem {
             PhotoError::Corners | PhotoError::WrongSize { .. } => "corners",
             PhotoError::Card => "card",
             PhotoError::Readiness => "readiness",
+            PhotoError::Ruler => "ruler",
         };
         Self::refused(field, error.to_string())
     }
@@ -229,6 +236,33 @@ fn shade(kind: Kind) -> [u8; 4] {
         Kind::Yellow => [240, 210, 60, 150],
         Kind::Red => [220, 60, 110, 150],
     }
+}
+
+/// Pixels across of a flat tray.
+const FLAT: usize = 720;
+
+/// The tray of a picture laid flat between the corners that were marked, as if seen from straight above: two of them stand at one
+/// scale. The whole picture where no corners were marked.
+#[utoipa::path(get, operation_id = "photos_flat", path = "/trials/{id}/photos/{photo}/flat",
+    params(("id" = String, Path), ("photo" = String, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "image/jpeg"), (status = 404, body = Problem)))]
+pub(crate) async fn flattened(
+    State(app): State<App>,
+    Path((id, photo)): Path<(String, String)>,
+) -> Result<impl IntoResponse, Problem> {
+    app.run(move |store| {
+        let photo = store.photo(&id, &photo)?;
+        let opened = open(&kept_bytes(store, &photo)?, photo.orientation)?.into_rgb8();
+        let (width, height) = (opened.width() as usize, opened.height() as usize);
+        let picture = Picture { width, height, pixels: opened.as_raw() };
+        let (rows, pixels) = flat(&picture, &photo.marked.unwrap_or_default(), FLAT)?;
+        // It changes when corners are marked anew: the page asks for each version by itself.
+        Ok((
+            [(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, max-age=86400")],
+            jpeg(&pixels, FLAT, rows)?,
+        ))
+    })
+    .await
 }
 
 /// What was marked, as it is tried out.
@@ -293,26 +327,32 @@ pub(crate) struct MarkSent {
     version: i64,
 }
 
-/// What a figure is recorded as.
-fn readings(figures: &Figures) -> [(&'static str, Option<f64>); 6] {
-    [
-        ("canopy_cover", Some(figures.cover_percent)),
-        ("dark_green", figures.dark_green),
-        ("yellow_leaf", figures.yellow_percent),
-        ("red_leaf", figures.red_percent),
-        ("brown_share", Some(figures.brown_percent)),
-        ("canopy_evenness", figures.evenness_percent),
-    ]
+/// What the figures of a picture are recorded as: those of the canopy from above; a line along a stem seen from the side is its
+/// height, and one along a root its length.
+fn readings(view: View, figures: &Figures) -> Vec<(&'static str, Option<f64>)> {
+    let of_line = |key: &'static str| figures.line_mm.map(|mm| (key, Some(mm))).into_iter().collect();
+    match view {
+        View::Top => vec![
+            ("canopy_cover", Some(figures.cover_percent)),
+            ("dark_green", figures.dark_green),
+            ("yellow_leaf", figures.yellow_percent),
+            ("red_leaf", figures.red_percent),
+            ("brown_share", Some(figures.brown_percent)),
+            ("canopy_evenness", figures.evenness_percent),
+        ],
+        View::Side => of_line("height"),
+        View::Root => of_line("longest_root"),
+    }
 }
 
-/// Records the figures of a photo from above among the readings of its day, as far as the trial is judged by them.
+/// Records the figures of a photo among the readings of its day, as far as the trial is judged by them. Of which plant or which
+/// crop a line is a picture does not say: where several are followed it stays with the picture.
 fn record(store: &Store, stamp: &Stamp, id: &str, photo: &Photo, figures: &Figures) -> Result<(), Problem> {
     let trial = store.trial(id)?;
-    let wanted: Vec<&str> = trial.plan.ask.readings().iter().map(|r| r.key).filter(|key| is_of_picture(key)).collect();
-    if photo.view != View::Top {
-        return Ok(());
-    }
-    for (key, value) in readings(figures).into_iter().filter(|(key, _)| wanted.contains(key)) {
+    let ask = &trial.plan.ask;
+    let of_unit = |key: &str| is_of_picture(key) || (ask.crops_inside.is_empty() && !ask.is_by_sample(key));
+    let wanted: Vec<&str> = ask.readings().iter().map(|r| r.key).filter(|key| of_unit(key)).collect();
+    for (key, value) in readings(photo.view, figures).into_iter().filter(|(key, _)| wanted.contains(key)) {
         let before = trial.of_unit(photo.unit).readings.iter().rfind(|r| r.reading == key && r.head.day == photo.day);
         let new = NewReading {
             code: trial.units[photo.unit].code.clone(),

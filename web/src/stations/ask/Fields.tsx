@@ -7,6 +7,7 @@ import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import type { Draft } from "./draft";
 import { JudgedDays, PlannedLooks } from "./JudgedDays";
+import { OwnMeasure } from "./OwnMeasure";
 import { Samples } from "./Samples";
 
 type Measure = Schemas["Measure"];
@@ -136,6 +137,7 @@ function Deciding({ draft, setDraft, set, disabled }: PartProps) {
           options={measures.filter((m) => m.key !== ask.primary_measure).map((m) => ({ value: m.key, label: m.name }))}
         />
       </label>
+      {!disabled && <OwnMeasure onMade={(key) => set({ also: [...(ask.also ?? []).filter((other) => other !== key), key] })} />}
     </>
   );
 }

@@ -1,35 +1,44 @@
-import { Button, Checkbox, Slider } from "antd";
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { Button, Checkbox, Input, Slider } from "antd";
+import { useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
-import { shown } from "../../marks/number";
+import { shown, typed } from "../../marks/number";
 import { inWords } from "../../marks/words";
 import { pictureOf, useMarkPhoto } from "../../queries/trial";
 import { text } from "../../text/en";
+import { PhotoMarking, type Marks, type Point } from "./PhotoMarking";
 
 type Photo = Schemas["PhotoView"];
-type Point = [number, number];
-
-interface Draft {
-  corners: Point[];
-  card: Point | null;
-  readiness: number;
+interface Draft extends Marks {
+  /** How far the ends of the ruler are apart, as it is typed, mm. */
+  mm: string;
 }
 
 const WHOLE: Point[] = [[0.02, 0.02], [0.98, 0.02], [0.98, 0.98], [0.02, 0.98]];
-/** One step of an arrow key, as a share of the side. */
-const STEP = 0.005;
+/** Where a ruler and a line stand before they are dragged. */
+const RULER: Point[] = [[0.2, 0.94], [0.8, 0.94]];
+const LINE: Point[] = [[0.5, 0.8], [0.5, 0.2]];
 
-const inside = (share: number) => Math.min(1, Math.max(0, share));
 const point = (p: number[]): Point => [p[0] ?? 0, p[1] ?? 0];
 
 /** What was marked before: in this photo, else in the last of the same tray from the same side; else the whole picture. */
 function markedBefore(photo: Photo, all: Photo[]): Draft {
   const alike = all.filter((p) => p.code === photo.code && p.view === photo.view && p.marked);
   const marked = photo.marked ?? alike.at(-1)?.marked;
-  return marked
-    ? { corners: marked.corners.map(point), card: marked.card ? point(marked.card) : null, readiness: marked.readiness ?? 0.5 }
-    : { corners: WHOLE, card: null, readiness: 0.5 };
+  return {
+    corners: marked?.corners.map(point) ?? WHOLE,
+    card: marked?.card ? point(marked.card) : null,
+    readiness: marked?.readiness ?? 0.5,
+    ruler: marked?.ruler?.ends.map(point) ?? null,
+    mm: String(marked?.ruler?.mm ?? 100),
+    // A line is of its own picture alone.
+    line: photo.marked?.line?.map(point) ?? null,
+  };
+}
+
+/** As it is sent. */
+function marksOf({ corners, card, readiness, ruler, mm, line }: Draft): Schemas["Marked"] {
+  return { corners, card, readiness, ...(ruler ? { ruler: { ends: ruler, mm: typed(mm) ?? 0 } } : {}), ...(ruler && line ? { line } : {}) };
 }
 
 interface PhotoBenchProps {
@@ -46,7 +55,9 @@ export function PhotoBench({ trial, photo, all, open }: PhotoBenchProps) {
   const [draft, setDraft] = useState<Draft>(() => markedBefore(photo, all));
   const own = all.filter((p) => p.code === photo.code && p.view === photo.view);
   const at = own.findIndex((p) => p.id === photo.id);
-  const keep = () => mark.mutate({ photo: photo.id, marked: draft, version: photo.version });
+  const [ghostly, setGhostly] = useState(false);
+  const before = own[at - 1];
+  const keep = () => mark.mutate({ photo: photo.id, marked: marksOf(draft), version: photo.version });
   return (
     <div className="photo-bench">
       <header>
@@ -61,8 +72,16 @@ export function PhotoBench({ trial, photo, all, open }: PhotoBenchProps) {
           {words.close}
         </button>
       </header>
-      <Marking trial={trial} photo={photo} draft={draft} setDraft={setDraft} />
+      <PhotoMarking
+        trial={trial} photo={photo} ghost={ghostly && before ? pictureOf(trial.id, before.id, "file") : null} draft={draft}
+        setDraft={(marks) => setDraft({ ...draft, ...marks })}
+      />
       <div className="photo-figures">
+        {before && (
+          <Checkbox checked={ghostly} onChange={(e) => setGhostly(e.target.checked)}>
+            {words.ghost(before.day)}
+          </Checkbox>
+        )}
         {trial.reveal === null && (
           <>
             <p className="soft">{inWords(trial, words.corners)}</p>
@@ -76,6 +95,7 @@ export function PhotoBench({ trial, photo, all, open }: PhotoBenchProps) {
             <Checkbox checked={draft.card !== null} onChange={(e) => setDraft({ ...draft, card: e.target.checked ? [0.05, 0.05] : null })}>
               {words.card}
             </Checkbox>
+            <Lengths photo={photo} draft={draft} setDraft={setDraft} />
             <Button type="primary" onClick={keep} loading={mark.isPending}>
               {words.keep}
             </Button>
@@ -88,13 +108,45 @@ export function PhotoBench({ trial, photo, all, open }: PhotoBenchProps) {
   );
 }
 
+/** Figures that are there only with a ruler. */
+const BY_RULER = ["leaf_cm2", "line_mm"];
+
+interface LengthsProps {
+  photo: Photo;
+  draft: Draft;
+  setDraft: (draft: Draft) => void;
+}
+
+/** A ruler in the picture, and a line that it measures: a stem from the side, a root from below. */
+function Lengths({ photo, draft, setDraft }: LengthsProps) {
+  const words = text.tend.photos;
+  return (
+    <>
+      <Checkbox checked={draft.ruler !== null} onChange={(e) => setDraft({ ...draft, ruler: e.target.checked ? RULER : null, line: null })}>
+        {words.ruler}
+      </Checkbox>
+      {draft.ruler && (
+        <>
+          <label className="field">
+            <span>{words.rulerLength}</span>
+            <Input name="ruler-mm" inputMode="decimal" value={draft.mm} onChange={(e) => setDraft({ ...draft, mm: e.target.value })} />
+          </label>
+          <Checkbox checked={draft.line !== null} onChange={(e) => setDraft({ ...draft, line: e.target.checked ? LINE : null })}>
+            {words.line[photo.view] ?? words.line["top"]}
+          </Checkbox>
+        </>
+      )}
+    </>
+  );
+}
+
 function FigureList({ figures }: { figures: Schemas["Figures"] }) {
   const words = text.tend.photos;
   const values = figures as unknown as Record<string, number | null>;
   return (
     <>
       <dl>
-        {Object.entries(words.figures).map(([key, [name, unit, decimals]]) => {
+        {Object.entries(words.figures).filter(([key]) => !BY_RULER.includes(key) || typeof values[key] === "number").map(([key, [name, unit, decimals]]) => {
           const value = values[key];
           return (
             <div key={key}>
@@ -106,85 +158,5 @@ function FigureList({ figures }: { figures: Schemas["Figures"] }) {
       </dl>
       <p className="soft">{words.goesOn}</p>
     </>
-  );
-}
-
-/** Where the shading comes from: what the server takes for leaf between these corners. */
-function maskOf(trial: string, photo: string, draft: Draft): string {
-  const query = new URLSearchParams({ corners: draft.corners.flat().map((c) => c.toFixed(4)).join(","), readiness: String(draft.readiness) });
-  if (draft.card) {
-    query.set("card", draft.card.map((c) => c.toFixed(4)).join(","));
-  }
-  return `${pictureOf(trial, photo, "mask")}?${query}`;
-}
-
-interface MarkingProps {
-  trial: TrialView;
-  photo: Photo;
-  draft: Draft;
-  setDraft: (draft: Draft) => void;
-}
-
-/** The picture with its corners and what counts as leaf; the shading follows when a corner is let go. */
-function Marking({ trial, photo, draft, setDraft }: MarkingProps) {
-  const frame = useRef<HTMLDivElement>(null);
-  const [settled, setSettled] = useState(draft);
-  const words = text.tend.photos;
-  const open = trial.reveal === null;
-  // The slider has no end of a drag: what it says is shown as it moves.
-  const shaded = { ...settled, readiness: draft.readiness, card: draft.card === null ? null : settled.card };
-  const moved = (n: number, to: Point): Draft =>
-    n < 4 ? { ...draft, corners: draft.corners.map((c, i) => (i === n ? to : c)) } : { ...draft, card: to };
-  const points = [...draft.corners, ...(draft.card ? [draft.card] : [])];
-  return (
-    <div className="photo-frame" ref={frame}>
-      <img src={pictureOf(trial.id, photo.id, "file")} alt={words.look(photo.code, photo.day)} />
-      <img className="shading" src={maskOf(trial.id, photo.id, shaded)} alt="" />
-      <svg viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden="true">
-        <polygon points={draft.corners.map((c) => c.join(",")).join(" ")} vectorEffect="non-scaling-stroke" />
-      </svg>
-      {open &&
-        points.map((p, n) => (
-          <Handle
-            key={n} at={p} frame={frame} name={n < 4 ? words.corner(n + 1) : words.cardPoint} round={n >= 4}
-            move={(to) => setDraft(moved(n, to))} settle={() => setSettled(draft)}
-          />
-        ))}
-    </div>
-  );
-}
-
-interface HandleProps {
-  at: Point;
-  frame: React.RefObject<HTMLDivElement | null>;
-  name: string;
-  round: boolean;
-  move: (to: Point) => void;
-  settle: () => void;
-}
-
-/** A point that is dragged, or stepped with the arrow keys. */
-function Handle({ at, frame, name, round, move, settle }: HandleProps) {
-  const drag = (event: PointerEvent<HTMLButtonElement>) => {
-    const box = frame.current?.getBoundingClientRect();
-    if (box && event.buttons > 0) {
-      move([inside((event.clientX - box.left) / box.width), inside((event.clientY - box.top) / box.height)]);
-    }
-  };
-  const step = (event: KeyboardEvent) => {
-    const steps: Record<string, Point> = { ArrowLeft: [-STEP, 0], ArrowRight: [STEP, 0], ArrowUp: [0, -STEP], ArrowDown: [0, STEP] };
-    const by = steps[event.key];
-    if (by) {
-      event.preventDefault();
-      move([inside(at[0] + by[0]), inside(at[1] + by[1])]);
-    }
-  };
-  return (
-    <button
-      type="button" className={round ? "handle round" : "handle"} aria-label={name} title={name}
-      style={{ left: `${100 * at[0]}%`, top: `${100 * at[1]}%` }}
-      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)} onPointerMove={drag} onPointerUp={settle}
-      onKeyDown={step} onKeyUp={settle}
-    />
   );
 }

@@ -1,22 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
-import { Select } from "antd";
+import { Segmented, Select } from "antd";
 import { useState } from "react";
-import type { Schemas, TrialView } from "../../api/client";
+import type { TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
-import { shown } from "../../marks/number";
 import { inWords } from "../../marks/words";
-import { photosQuery, pictureOf, useEntry } from "../../queries/trial";
+import { photosQuery, useEntry } from "../../queries/trial";
 import { text } from "../../text/en";
+import { ContactSheet, SmallPhoto } from "./ContactSheet";
 import { PhotoBench } from "./PhotoBench";
+import { PhotoCompare } from "./PhotoCompare";
 import "./photos.css";
-
-type Photo = Schemas["PhotoView"];
 
 /** Photos by day, told by code; each can be opened, marked and measured. */
 export function Photos({ trial }: { trial: TrialView }) {
   const words = text.tend.photos;
   const photos = useQuery(photosQuery(trial.id));
   const [open, setOpen] = useState<string | null>(null);
+  const [sheet, setSheet] = useState("day");
   const all = photos.data?.photos ?? [];
   const days = [...new Set(all.map((p) => p.day))].sort((a, b) => b - a);
   const photo = all.find((p) => p.id === open);
@@ -27,30 +27,32 @@ export function Photos({ trial }: { trial: TrialView }) {
       <Trouble error={photos.error} />
       {photos.data && all.length === 0 && <p className="soft">{words.none}</p>}
       {photo && <PhotoBench key={photo.id} trial={trial} photo={photo} all={all} open={setOpen} />}
-      {days.map((day) => (
-        <div key={day} className="contact">
-          <h3>{text.tend.day(day)}</h3>
-          <ul>
-            {all.filter((p) => p.day === day).map((p) => (
-              <li key={p.id}>
-                <Small trial={trial.id} photo={p} open={() => setOpen(p.id)} />
-              </li>
-            ))}
-          </ul>
-        </div>
-      ))}
+      {all.length > 1 && (
+        <>
+          <PhotoCompare trial={trial} all={all} />
+          <Segmented
+            value={sheet} onChange={setSheet} aria-label={words.sheet}
+            options={[{ value: "day", label: words.sheets.day }, { value: "tray", label: inWords(trial, words.sheets.tray) }]}
+          />
+        </>
+      )}
+      {sheet === "tray" && all.length > 1 ? (
+        <ContactSheet trial={trial} all={all} open={setOpen} />
+      ) : (
+        days.map((day) => (
+          <div key={day} className="contact">
+            <h3>{text.tend.day(day)}</h3>
+            <ul>
+              {all.filter((p) => p.day === day).map((p) => (
+                <li key={p.id}>
+                  <SmallPhoto trial={trial.id} photo={p} open={() => setOpen(p.id)} />
+                </li>
+              ))}
+            </ul>
+          </div>
+        ))
+      )}
     </section>
-  );
-}
-
-function Small({ trial, photo, open }: { trial: string; photo: Photo; open: () => void }) {
-  const words = text.tend.photos;
-  return (
-    <button type="button" className="small-photo" onClick={open}>
-      <img src={pictureOf(trial, photo.id, "small")} alt={words.look(photo.code, photo.day)} loading="lazy" />
-      <b>{photo.code}</b> {words.views[photo.view]}
-      {photo.figures && <em>{words.measured(shown(photo.figures.cover_percent, 1))}</em>}
-    </button>
   );
 }
 

@@ -30,6 +30,7 @@ pub mod leaves_gained;
 pub mod line_up;
 pub mod longest_root;
 pub mod odour;
+pub mod own;
 pub mod red_colour;
 pub mod red_leaf;
 pub mod root_colour;
@@ -48,6 +49,7 @@ pub mod yellow_leaf;
 pub mod yellowing;
 
 use super::readings::is_of_unit;
+use crate::catalogue::own::{OwnMeasure, column_word, is_own};
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
 use crate::terms::kind::Kind;
@@ -181,19 +183,26 @@ impl Measure {
     /// there is no unit.
     #[must_use]
     pub fn column(&self) -> String {
+        let stem = self.stem();
         match self.kind {
-            Kind::Days => format!("{}_day", self.key),
-            _ if self.unit.is_empty() || self.unit == "%" => self.key.to_owned(),
-            _ => format!("{}_{}", self.key, self.unit.replace('/', "_per_")),
+            Kind::Days => format!("{stem}_day"),
+            _ if self.unit.is_empty() || self.unit == "%" => stem,
+            _ if is_own(self.key) => format!("{stem}_{}", column_word(self.unit)),
+            _ => format!("{stem}_{}", self.unit.replace('/', "_per_")),
         }
+    }
+
+    /// What its columns begin with: its key, or the name of one of a grower's own.
+    fn stem(&self) -> String {
+        OwnMeasure::of_key(self.key).map_or_else(|| self.key.to_owned(), |own| own.stem())
     }
 
     /// Columns that stand beside it in exports: the n of a share; whether and after which day an event was seen.
     #[must_use]
     pub fn beside(&self) -> Vec<String> {
         match (self.kind, self.source) {
-            (Kind::Share, _) => vec![format!("{}_of", self.key)],
-            (Kind::Days, _) => vec![format!("{}_seen", self.key), format!("{}_after", self.key)],
+            (Kind::Share, _) => vec![format!("{}_of", self.stem())],
+            (Kind::Days, _) => vec![format!("{}_seen", self.stem()), format!("{}_after", self.stem())],
             _ => Vec::new(),
         }
     }
@@ -259,8 +268,8 @@ pub const ALL: [&Measure; 46] = [
     &cover_rate::MEASURE,
 ];
 
-/// The measure with this key.
+/// The measure with this key, one of a grower's own among them.
 #[must_use]
 pub fn find(key: &str) -> Option<&'static Measure> {
-    ALL.into_iter().find(|m| m.key == key)
+    ALL.into_iter().find(|m| m.key == key).or_else(|| own::find(key))
 }

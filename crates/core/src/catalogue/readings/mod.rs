@@ -26,6 +26,7 @@ pub mod leaves_with_tip_burn;
 pub mod level;
 pub mod longest_root;
 pub mod odour;
+pub mod own;
 pub mod ph;
 pub mod red_colour;
 pub mod red_leaf;
@@ -159,10 +160,10 @@ pub fn is_of_unit(key: &str) -> bool {
     is_of_solution(key) || is_of_picture(key)
 }
 
-/// The reading with this key.
+/// The reading with this key, one of a grower's own among them.
 #[must_use]
 pub fn find(key: &str) -> Option<&'static Reading> {
-    ALL.into_iter().find(|r| r.key == key)
+    ALL.into_iter().find(|r| r.key == key).or_else(|| own::find(key))
 }
 
 /// What is thought of a value.

@@ -2,6 +2,7 @@
 
 use super::colour::{Lab, dark_green, lab_of_light};
 use super::picture::{Corners, Marked, PhotoError, Picture};
+use super::ruler::pixels;
 use super::segment::{Kind, Mask, segment};
 use serde::{Deserialize, Serialize};
 
@@ -28,6 +29,12 @@ pub struct Figures {
     /// How evenly the leaf is spread over 25 fields of the tray, per cent: 100 where all are covered alike, 0 where each is
     /// either full or bare. Null where nothing or everything is covered.
     pub evenness_percent: Option<f64>,
+    /// Area of the leaf as the ruler tells it, cm²; null without one.
+    #[serde(default)]
+    pub leaf_cm2: Option<f64>,
+    /// Length of the line as the ruler tells it, mm; null without both.
+    #[serde(default)]
+    pub line_mm: Option<f64>,
 }
 
 /// Fields along a side, over which evenness is judged.
@@ -64,6 +71,11 @@ pub fn measure(picture: &Picture<'_>, marked: &Marked) -> Result<(Figures, Mask)
     let of_leaf = |n: f64| (leaf > 0.0).then(|| 100.0 * n / leaf);
     let mean = mean_light(&mask, leaf);
     let lab: Option<Lab> = mean.map(lab_of_light);
+    let size = (picture.width, picture.height);
+    let mm = marked.ruler.map(|ruler| ruler.mm_a_pixel(size));
+    // The mask may be coarser than the picture: its leaf is told as a share of all of it.
+    let whole = (picture.width * picture.height) as f64;
+    let leaf_pixels = whole * leaf / mask.kinds.len() as f64;
     let figures = Figures {
         cover_percent: 100.0 * leaf / tray,
         yellow_percent: of_leaf(count(|k| k == Kind::Yellow)),
@@ -74,6 +86,8 @@ pub fn measure(picture: &Picture<'_>, marked: &Marked) -> Result<(Figures, Mask)
         green_red: lab.map(|lab| lab.a),
         blue_yellow: lab.map(|lab| lab.b),
         evenness_percent: evenness(&mask, &marked.corners),
+        leaf_cm2: mm.map(|mm| leaf_pixels * mm * mm / 100.0),
+        line_mm: mm.zip(marked.line).map(|(mm, line)| mm * pixels(line, size)),
     };
     Ok((figures, mask))
 }

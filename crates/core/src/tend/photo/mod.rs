@@ -7,9 +7,13 @@
 
 pub mod colour;
 mod figures;
+mod flat;
 mod picture;
+mod ruler;
 mod segment;
 
 pub use figures::{Figures, measure};
+pub use flat::flat;
 pub use picture::{Corners, Marked, PhotoError, Picture, Point, WHOLE};
+pub use ruler::Ruler;
 pub use segment::{Kind, Mask, segment};

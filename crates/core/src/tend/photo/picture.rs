@@ -1,5 +1,6 @@
 //! A picture, and what somebody marked in it.
 
+use super::ruler::Ruler;
 use serde::{Deserialize, Serialize};
 
 /// A picture: rows from the top, three bytes of sRGB a pixel.
@@ -14,6 +15,16 @@ pub struct Picture<'a> {
 }
 
 impl Picture<'_> {
+    /// Checks that there are as many bytes as the sides say.
+    ///
+    /// # Errors
+    /// [`PhotoError::WrongSize`].
+    pub fn check(&self) -> Result<(), PhotoError> {
+        let (width, height, got) = (self.width, self.height, self.pixels.len());
+        let wanted = width.saturating_mul(height).saturating_mul(3);
+        if wanted == 0 || got != wanted { Err(PhotoError::WrongSize { width, height, wanted, got }) } else { Ok(()) }
+    }
+
     /// A pixel.
     #[must_use]
     pub fn at(&self, x: usize, y: usize) -> [u8; 3] {
@@ -46,6 +57,13 @@ pub struct Marked {
     /// How readily a pixel counts as leaf, 0 to 1; a half is usual.
     #[serde(default = "usual_readiness")]
     pub readiness: f64,
+    /// A ruler that lies in the picture; null where there is none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ruler: Option<Ruler>,
+    /// A line whose length is asked, such as along a root or a stem: its two ends; null where none is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<Vec<Vec<f64>>>))]
+    pub line: Option<[Point; 2]>,
 }
 
 fn usual_readiness() -> f64 {
@@ -54,7 +72,7 @@ fn usual_readiness() -> f64 {
 
 impl Default for Marked {
     fn default() -> Self {
-        Self { corners: WHOLE, card: None, readiness: usual_readiness() }
+        Self { corners: WHOLE, card: None, readiness: usual_readiness(), ruler: None, line: None }
     }
 }
 
@@ -79,6 +97,11 @@ pub enum PhotoError {
     /// The card is black, or not in the picture.
     #[error("the grey card must be in the picture, and neither black nor burnt out")]
     Card,
+    /// No ruler, a ruler that is too short to tell anything, or a line without one.
+    #[error(
+        "the ends of the ruler and of the line must be in the picture, the ruler's well apart, and its length above zero"
+    )]
+    Ruler,
     /// The readiness is no share.
     #[error("how readily a pixel counts as leaf lies between 0 and 1")]
     Readiness,
@@ -106,6 +129,10 @@ impl Marked {
         if self.card.is_some_and(|p| !inside(&p)) {
             return Err(PhotoError::Card);
         }
+        if self.line.is_some_and(|ends| self.ruler.is_none() || !ends.iter().all(inside)) {
+            return Err(PhotoError::Ruler);
+        }
+        self.ruler.map_or(Ok(()), |ruler| ruler.check())?;
         Ok(())
     }
 }

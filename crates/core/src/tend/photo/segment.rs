@@ -117,11 +117,7 @@ fn lights() -> [f64; 256] {
 /// [`PhotoError`].
 pub fn segment(picture: &Picture<'_>, marked: &Marked) -> Result<Mask, PhotoError> {
     let (full_width, full_height) = (picture.width, picture.height);
-    let wanted = 3 * full_width * full_height;
-    if picture.pixels.len() != wanted || wanted == 0 {
-        let got = picture.pixels.len();
-        return Err(PhotoError::WrongSize { width: full_width, height: full_height, wanted, got });
-    }
+    picture.check()?;
     marked.check()?;
     let gains = gains(picture, marked.card)?;
     let step = full_width.max(full_height).div_ceil(MOST_SIDE);
