@@ -371,6 +371,13 @@ impl Browser {
         assert!(faults.is_empty(), "{}", faults.join("\n"));
     }
 
+    /// Path of the trial whose page is shown, under the interface.
+    pub async fn api_of_trial(&self) -> String {
+        let address = self.page.current_url().await.expect("an address");
+        let id = address.path_segments().and_then(|mut parts| parts.nth(1)).unwrap_or_default();
+        format!("/api/v1/trials/{id}")
+    }
+
     /// Whether the element with a CSS selector has the focus.
     pub async fn has_focus(&self, css: &str) -> bool {
         let script = format!("return document.activeElement?.matches({css:?}) ?? false");

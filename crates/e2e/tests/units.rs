@@ -2,6 +2,7 @@
 
 use iron_twin_e2e::thirtyfour::{By, Key};
 use iron_twin_e2e::{Browser, Server};
+use serde_json::Value;
 
 #[tokio::test]
 async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
@@ -28,13 +29,23 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     // pH and EC are of the tub: one field in the row of its first cutting. The height is of each cutting.
     browser.find("input[data-place=\"0-2\"]").await;
     browser.fill("input[data-place=\"0-2\"]", "31").await;
-    for height in ["32", "33", "61", "62"] {
+    for height in ["32", "33", "61", "62", "63"] {
         browser.keys(Key::Enter).await;
         browser.keys(height).await;
     }
     browser.keys(Key::Enter).await;
     browser.shows("all saved").await;
-    // The second tub was cut short of one: it has no field any more, and Enter walks past it.
+    let grid: Value =
+        serde_json::from_str(&browser.get(&format!("{}/tend", browser.api_of_trial().await)).await).expect("JSON");
+    let heights = grid["rows"].as_array().expect("rows").iter().map(|row| row["cells"][2]["value"].as_f64());
+    assert_eq!(
+        heights.collect::<Vec<_>>(),
+        [31.0, 32.0, 33.0, 61.0, 62.0, 63.0].map(Some),
+        "three in each of two tubs"
+    );
+    // The last is taken back: the second tub was short of one. It has no field any more, and Enter walks past it.
+    browser.click(".daybar .undo").await;
+    browser.find("input[data-place=\"5-2\"][value='']").await;
     browser.click(".samples-gone summary").await;
     browser.click(".samples-gone .plants > div:nth-child(2) button:nth-of-type(3)").await;
     browser.click_text("label", "was never there").await;

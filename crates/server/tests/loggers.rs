@@ -204,3 +204,55 @@ async fn what_follows_from_a_log_follows_the_farms_days() {
         422
     );
 }
+
+/// Probes stand in eight trays; those of one treatment run three degrees warm. It is told with the key open, and of the
+/// others nothing is.
+#[tokio::test]
+async fn probes_of_one_treatment_that_run_warm_are_told_once_the_key_is_open() {
+    let farm = Farm::new();
+    let id = trial(&farm).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(4)).expect("a day");
+    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown.to_string() })).await;
+    let codes: Vec<String> = farm.get(&at("")).await["units"]
+        .as_array()
+        .expect("units")
+        .iter()
+        .map(|u| u["code"].as_str().expect("a code").to_owned())
+        .collect();
+    let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
+    let warm = |code: &str| sheet[1]["codes"].as_array().expect("codes").iter().any(|c| c == code);
+    for (quantity, heading, gap) in [("air_temperature", "temp C", 3.0), ("humidity", "RH", 0.0)] {
+        let mut text = format!("time{}\n", format!(",{heading}").repeat(codes.len()));
+        for hour in 0..72 {
+            let when = sown.at(0, 0, 0, 0).checked_add(jiff::Span::new().hours(hour)).expect("a time");
+            text += &when.strftime("%Y-%m-%d %H:%M:%S").to_string();
+            for (n, code) in codes.iter().enumerate() {
+                let value = 20.0 + 0.1 * (n % 3) as f64 + if warm(code) { gap } else { 0.0 };
+                text += &format!(",{value:.1}");
+            }
+            text.push('\n');
+        }
+        let (status, brought) = bring(&farm, &id, text).await;
+        assert_eq!(status, StatusCode::CREATED, "{brought}");
+        let mut mapping = brought["mapping"].clone();
+        let unit = mapping["columns"][0]["unit"].clone();
+        let column = |(n, code): (usize, &String)| json!({ "column": n + 1, "quantity": quantity, "unit": unit, "place": { "unit": code } });
+        mapping["columns"] = codes.iter().enumerate().map(column).collect();
+        let token = brought["file"]["token"].as_str().expect("a token").to_owned();
+        assert_eq!(farm.text("POST", &at(&format!("/loggers/{token}/take-in")), mapping).await.0, StatusCode::ACCEPTED);
+        assert_eq!(ended(&farm, &id, &token).await["done"]["taken"], 72);
+    }
+    let apart = async |what: &str| farm.get(&at(&format!("/tracks/logged/{what}"))).await["apart"].clone();
+    assert_eq!(apart("air_temperature").await, json!([]), "the key is shut");
+    for code in &codes {
+        let body = json!({ "code": code, "gross_g": 100.0, "tare_g": 0.0, "version": 0, "confirmed": true });
+        farm.call("POST", &at("/weighings"), body).await;
+    }
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    let told = apart("air_temperature").await;
+    assert_eq!((told.as_array().map(Vec::len), &told[0]["treatment"]), (Some(1), &json!(1)), "{told}");
+    assert!((told[0]["by"].as_f64().expect("a number") - 3.0).abs() < 0.2, "{told}");
+    assert_eq!((&told[0]["from"], &told[0]["until"]), (&json!(0), &json!(2)));
+    assert_eq!(apart("humidity").await, json!([]));
+}

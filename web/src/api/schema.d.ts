@@ -3878,6 +3878,11 @@ export interface components {
         /** @description What loggers recorded of one quantity. */
         LoggedView: {
             /**
+             * @description Treatments whose probes drift apart in what should be equal, over the last days shown; empty where the deal may not be
+             *     told, where probes do not stand in single units, and for what is computed.
+             */
+            apart: components["schemas"]["TrackApart"][];
+            /**
              * Format: int64
              * @description Hours of a stretch.
              */

@@ -2,6 +2,7 @@
 //! should be equal.
 
 use crate::catalogue::deeds::Job;
+use crate::catalogue::logged::Logged;
 use crate::catalogue::readings::{Reading, find, is_of_solution};
 use crate::stores::Stores;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
@@ -160,24 +161,76 @@ pub fn drifting_apart(trial: &Trial, reading: &Reading, tracks: &[UnitTrack]) ->
     if key == "ec" && trial.is_told_by_meter() {
         return Vec::new();
     }
-    let own: Vec<&UnitTrack> = tracks.iter().filter(|t| trial.units[t.unit].lost.is_none()).collect();
+    let standing: Vec<&UnitTrack> = tracks.iter().filter(|t| trial.units[t.unit].lost.is_none()).collect();
+    // Units that were hardly read would leave no look at which all were.
+    let most = standing.iter().map(|t| t.points.len()).max().unwrap_or(0);
+    let own: Vec<&UnitTrack> = standing.into_iter().filter(|t| 2 * t.points.len() > most).collect();
     let days = last_days(&own);
     let (Some(&from), Some(&until)) = (days.first(), days.last()) else { return Vec::new() };
-    let values = |treatment: TreatmentIndex| -> Vec<f64> {
-        let of = own.iter().filter(|t| trial.units[t.unit].treatment == treatment);
-        of.map(|t| mean_over(t, &days)).collect()
+    let values: Vec<(UnitIndex, f64)> = own.iter().map(|t| (t.unit, mean_over(t, &days))).collect();
+    against_control(trial, control, matters, &values, (from, until))
+}
+
+/// The treatments whose values lie apart from the control's by as much as matters, and by more than chance does.
+fn against_control(
+    trial: &Trial,
+    control: TreatmentIndex,
+    matters: Matters,
+    values: &[(UnitIndex, f64)],
+    (from, until): (u32, u32),
+) -> Vec<DriftApart> {
+    let of = |treatment: TreatmentIndex| -> Vec<f64> {
+        values.iter().filter(|(unit, _)| trial.units[*unit].treatment == treatment).map(|(_, value)| *value).collect()
     };
-    let ground = values(control);
+    let ground = of(control);
     let mean = |values: &[f64]| values.iter().sum::<f64>() / values.len() as f64;
     let others = trial.plan.sheet.indices().filter(|t| *t != control);
     let allowed = ALLOWED / (trial.plan.treatments().max(2) - 1) as f64;
     let named = others.filter_map(|treatment| {
-        let own = values(treatment);
+        let own = of(treatment);
         let told = welch(&own, &ground, 0.95).ok().flatten()?;
         let clear = told.p < allowed && matters.is_met(mean(&own), mean(&ground));
         clear.then_some(DriftApart { treatment, by: told.estimate, from, until })
     });
     named.collect()
+}
+
+/// How far apart matters in what loggers record: common practice, no source. None for what plants and lamps make of it.
+fn logged_matters(quantity: Logged) -> Option<Matters> {
+    Some(match quantity {
+        Logged::AirTemperature | Logged::SolutionTemperature | Logged::DissolvedOxygen => Matters::By(1.0),
+        Logged::Humidity => Matters::By(8.0),
+        Logged::Light => Matters::Share(0.85),
+        Logged::CarbonDioxide => Matters::By(100.0),
+        Logged::Ph => Matters::By(0.3),
+        Logged::Ec => Matters::By(0.2),
+        Logged::Level => Matters::Share(0.5),
+        Logged::Power => return None,
+    })
+}
+
+/// Rows of the match sheet that set what a logger records: where they are what is compared, it may differ.
+fn is_compared(trial: &Trial, quantity: Logged) -> bool {
+    let rows: &[&str] = match quantity {
+        Logged::Light | Logged::AirTemperature => &["light", "light_hours"],
+        Logged::Level => &["irrigation", "container"],
+        Logged::SolutionTemperature | Logged::DissolvedOxygen => &["aeration", "container"],
+        Logged::Ec => return trial.is_told_by_meter(),
+        Logged::Humidity | Logged::CarbonDioxide | Logged::Ph | Logged::Power => &[],
+    };
+    let sheet = &trial.plan.sheet;
+    let said = |key: &str, t| sheet.value(t, key).map(|v| v.trim().to_lowercase());
+    rows.iter().any(|key| sheet.pairs().any(|(a, b)| said(key, a) != said(key, b)))
+}
+
+/// The same for what loggers record in single units over some days: a mean of each unit that has a probe.
+#[must_use]
+pub fn logged_apart(trial: &Trial, quantity: Logged, values: &[(UnitIndex, f64)], days: (u32, u32)) -> Vec<DriftApart> {
+    let control = trial.plan.sheet.control().filter(|_| trial.tells_deal() && !is_compared(trial, quantity));
+    let Some((control, matters)) = control.zip(logged_matters(quantity)) else { return Vec::new() };
+    let stands = |(unit, _): &&(UnitIndex, f64)| trial.units[*unit].lost.is_none() && trial.is_now(&trial.units[*unit]);
+    let values: Vec<(UnitIndex, f64)> = values.iter().filter(stands).copied().collect();
+    against_control(trial, control, matters, &values, days)
 }
 
 /// Between which values a reading is usual for the crop, where Stores know it.

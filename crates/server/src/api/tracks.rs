@@ -11,9 +11,10 @@ use iron_twin_core::catalogue::readings::{Reading, is_of_solution};
 use iron_twin_core::tend::computed::Computed;
 use iron_twin_core::tend::logger::ProbeAt;
 use iron_twin_core::tend::tracks::{
-    Drift, DriftApart, Tick, UnitTrack, band, drifting, drifting_apart, means, ticks, unit_tracks, with_tracks,
+    Drift, DriftApart, Tick, UnitTrack, band, drifting, drifting_apart, logged_apart, means, ticks, unit_tracks,
+    with_tracks,
 };
-use iron_twin_core::terms::indices::TreatmentIndex;
+use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::CropNumber;
 use iron_twin_store::Store;
@@ -307,6 +308,39 @@ pub(crate) struct LoggedView {
     hours: i64,
     /// By place.
     tracks: Vec<LoggedTrack>,
+    /// Treatments whose probes drift apart in what should be equal, over the last days shown; empty where the deal may not be
+    /// told, where probes do not stand in single units, and for what is computed.
+    apart: Vec<DriftApart>,
+}
+
+/// Last days over which probes are compared.
+const LAST_DAYS: i64 = 3;
+
+/// Treatments whose probes lie apart in the last days of those asked for.
+fn probes_apart(store: &Store, trial: &Trial, asked: &Asked, quantity: Logged) -> Result<Vec<DriftApart>, Problem> {
+    let series = store.series(&trial.id)?;
+    let own: Vec<(UnitIndex, &Series)> = series
+        .iter()
+        .filter(|s| s.quantity == quantity)
+        .filter_map(|s| match &s.place {
+            ProbeAt::Unit(code) => Some((trial.unit(code)?, s)),
+            ProbeAt::Room | ProbeAt::Shelf(_) => None,
+        })
+        .collect();
+    // A probe that was pulled out before the others tells of other days.
+    let Some(last) = own.iter().map(|(_, s)| s.until.as_second().div_euclid(3600)).min() else { return Ok(Vec::new()) };
+    let until = (last + 1).min(asked.hours.1);
+    let from = (until - 24 * LAST_DAYS).max(asked.hours.0);
+    let mut values = Vec::new();
+    for (unit, series) in own {
+        let found = store.stretches(series, (from, until), 1)?;
+        let count: u64 = found.iter().map(|s| s.count).sum();
+        if count > 0 {
+            values.push((unit, found.iter().map(|s| s.mean * s.count as f64).sum::<f64>() / count as f64));
+        }
+    }
+    let day = |hour: i64| u32::try_from((hour * 3600 - asked.day_zero).div_euclid(86_400)).unwrap_or(0);
+    Ok(logged_apart(trial, quantity, &values, (day(from), day(until - 1))))
 }
 
 /// Stretches that are drawn at most, so that a year comes as quickly as a day.
@@ -391,7 +425,8 @@ pub(crate) async fn logged(
                 mean: own.iter().map(|s| s.mean).collect(),
             });
         }
-        Ok(Json(LoggedView { hours, tracks }))
+        let apart = probes_apart(store, &trial, &asked, quantity)?;
+        Ok(Json(LoggedView { hours, tracks, apart }))
     })
     .await
 }
@@ -448,7 +483,7 @@ pub(crate) async fn computed(
                 mean: own.values().map(|s| s.2 / s.3).collect(),
             });
         }
-        Ok(Json(LoggedView { hours, tracks }))
+        Ok(Json(LoggedView { hours, tracks, apart: Vec::new() }))
     })
     .await
 }

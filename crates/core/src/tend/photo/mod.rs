@@ -14,6 +14,5 @@ mod segment;
 
 pub use figures::{Figures, measure};
 pub use flat::flat;
-pub use picture::{Corners, Marked, PhotoError, Picture, Point, WHOLE};
-pub use ruler::Ruler;
+pub use picture::{Corners, Marked, PhotoError, Picture, Point, Ruler, WHOLE};
 pub use segment::{Kind, Mask, segment};

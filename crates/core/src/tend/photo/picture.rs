@@ -1,6 +1,5 @@
 //! A picture, and what somebody marked in it.
 
-use super::ruler::Ruler;
 use serde::{Deserialize, Serialize};
 
 /// A picture: rows from the top, three bytes of sRGB a pixel.
@@ -41,6 +40,40 @@ pub type Corners = [Point; 4];
 
 /// The whole picture.
 pub const WHOLE: Corners = [[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]];
+
+/// Two points of a ruler in the picture, and how far apart they are. Ruler and what is measured lie at the same distance from
+/// the camera; how they lean is not taken out.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct Ruler {
+    /// One end, and the other.
+    #[cfg_attr(feature = "schema", schema(value_type = Vec<Vec<f64>>))]
+    pub ends: [Point; 2],
+    /// How far apart they are, mm.
+    pub mm: f64,
+}
+
+/// Longest ruler, mm.
+const MOST_MM: f64 = 10_000.0;
+/// A ruler is at least so long a share of the picture: a shorter one tells little.
+const LEAST_SHARE: f64 = 0.02;
+
+impl Ruler {
+    /// Checks that it is one.
+    ///
+    /// # Errors
+    /// [`PhotoError::Ruler`].
+    pub fn check(&self) -> Result<(), PhotoError> {
+        let inside = self.ends.iter().flatten().all(|c| (0.0..=1.0).contains(c));
+        let apart = (self.ends[1][0] - self.ends[0][0]).hypot(self.ends[1][1] - self.ends[0][1]);
+        if inside && apart >= LEAST_SHARE && self.mm > 0.0 && self.mm <= MOST_MM {
+            Ok(())
+        } else {
+            Err(PhotoError::Ruler)
+        }
+    }
+}
 
 /// What was marked in a picture.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]

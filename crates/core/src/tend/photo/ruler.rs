@@ -1,25 +1,6 @@
 //! Lengths in a picture, by a ruler that lies in it.
 
-use super::picture::{PhotoError, Point};
-use serde::{Deserialize, Serialize};
-
-/// Two points of a ruler in the picture, and how far apart they are. Ruler and what is measured lie at the same distance from
-/// the camera; how they lean is not taken out.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(deny_unknown_fields)]
-pub struct Ruler {
-    /// One end, and the other.
-    #[cfg_attr(feature = "schema", schema(value_type = Vec<Vec<f64>>))]
-    pub ends: [Point; 2],
-    /// How far apart they are, mm.
-    pub mm: f64,
-}
-
-/// Longest ruler, mm.
-const MOST_MM: f64 = 10_000.0;
-/// A ruler is at least so long a share of the picture: a shorter one tells little.
-const LEAST_SHARE: f64 = 0.02;
+use super::picture::{Point, Ruler};
 
 /// How far apart two points are in a picture of a size, pixels.
 pub(super) fn pixels(ends: [Point; 2], (width, height): (usize, usize)) -> f64 {
@@ -27,20 +8,6 @@ pub(super) fn pixels(ends: [Point; 2], (width, height): (usize, usize)) -> f64 {
 }
 
 impl Ruler {
-    /// Checks that it is one.
-    ///
-    /// # Errors
-    /// [`PhotoError::Ruler`].
-    pub fn check(&self) -> Result<(), PhotoError> {
-        let inside = self.ends.iter().flatten().all(|c| (0.0..=1.0).contains(c));
-        let apart = (self.ends[1][0] - self.ends[0][0]).hypot(self.ends[1][1] - self.ends[0][1]);
-        if inside && apart >= LEAST_SHARE && self.mm > 0.0 && self.mm <= MOST_MM {
-            Ok(())
-        } else {
-            Err(PhotoError::Ruler)
-        }
-    }
-
     /// Millimetres a pixel, in a picture of a size.
     ///
     /// ```
@@ -57,7 +24,7 @@ impl Ruler {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::tend::photo::{Marked, Picture, measure};
+    use crate::tend::photo::{Marked, PhotoError, Picture, measure};
 
     /// A leaf of 40 by 30 pixels on a white mat of 200 by 100, a ruler of 100 mm over half the width.
     fn drawn() -> Vec<u8> {

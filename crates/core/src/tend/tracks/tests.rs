@@ -136,3 +136,30 @@ fn the_band_is_that_of_the_crop() {
     assert_eq!(told, known.number("ph_least").zip(known.number("ph_most")));
     assert_eq!(band(&own, &stores, &height::READING), None);
 }
+
+#[test]
+fn probes_of_one_treatment_that_run_warm_are_told_and_lamps_that_are_compared_are_not() {
+    let own = trial("height", true, |n, day| Some(60.0 + jitter(n, day)));
+    let warm = |by: f64| -> Vec<(UnitIndex, f64)> {
+        (0..8).map(|n| (UnitIndex(n), 20.0 + 0.4 * jitter(n, 3) + by * (n % 2) as f64)).collect()
+    };
+    let said = |own: &Trial, by| logged_apart(own, Logged::AirTemperature, &warm(by), (6, 8)).len();
+    assert_eq!([said(&own, 0.0), said(&own, 0.8), said(&own, 2.0)], [0, 0, 1], "half a degree does not matter");
+    let told = logged_apart(&own, Logged::AirTemperature, &warm(2.0), (6, 8));
+    assert!((told[0].by - 2.0).abs() < 0.4 && (told[0].from, told[0].until) == (6, 8), "{told:?}");
+    assert_eq!(logged_apart(&own, Logged::Power, &warm(2.0), (6, 8)), [], "nobody expects lamps to draw the same");
+    assert_eq!(
+        logged_apart(&own, Logged::AirTemperature, &warm(2.0)[..2], (6, 8)),
+        [],
+        "one probe a side tells nothing"
+    );
+    // Hours of light are what is compared: who has more of them is warmer.
+    let mut lamps = own.clone();
+    let mut plan = (*lamps.plan).clone();
+    plan.sheet.treatments[1].set("light_hours", "20");
+    lamps.plan = plan.into();
+    assert_eq!(said(&lamps, 2.0), 0);
+    let mut sealed = own.clone();
+    sealed.reveal = None;
+    assert_eq!(said(&sealed, 2.0), 0, "the key is shut");
+}

@@ -28,6 +28,8 @@ export function Logged({ trial, of, ticks }: { trial: TrialView; of: SeriesKey; 
   const picture = useRef<HTMLDivElement>(null);
   const found = useQuery(loggedQuery(trial.id, of, week ? Math.max(0, today - 7) : null));
   const view = found.data;
+  const nameOf = (n: number) => trial.sheet.treatments[n]?.name ?? "";
+  const control = trial.sheet.treatments.findIndex((t) => t.control);
   const rows = () => view?.tracks.flatMap((t) => t.days.map((day, i) => [t.place, Number(day.toFixed(4)), t.least[i] ?? "", t.mean[i] ?? "", t.most[i] ?? ""])) ?? [];
   return (
     <section className="track" aria-label={of.name}>
@@ -49,6 +51,13 @@ export function Logged({ trial, of, ticks }: { trial: TrialView; of: SeriesKey; 
           <div ref={picture}>
             <Plot of={of} view={view} ticks={ticks} />
           </div>
+          {view.apart.length > 0 && (
+            <ul className="standing">
+              {view.apart.map((a) => (
+                <li key={a.treatment}>{words.apart(nameOf(a.treatment), nameOf(control), words.beside(`${shown(Math.abs(a.by), Math.max(1, of.decimals))} ${of.unit}`, a.by > 0), a.from, a.until)}</li>
+              ))}
+            </ul>
+          )}
           <p className="soft">{of.computed ? words.computedWhy[of.quantity] : words.loggedBand(view.hours)}</p>
           {numbers && <Numbers of={of} view={view} />}
         </>
