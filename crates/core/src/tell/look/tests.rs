@@ -123,6 +123,6 @@ fn looks_seldom_see_what_is_not_there() {
         })
     });
     let fooled = fooled.count();
-    // 2.3 % is spent by day 15: 5 of 200, and chance brings no more than 11.
+    // 1.9 % is spent by day 15: 4 of 200, and chance brings no more than 11.
     assert!(fooled <= 11, "{fooled} of {seasons}");
 }

@@ -97,30 +97,35 @@ function Plot({ trial, of, view, ticks }: PlotProps) {
     const days = span([0, ...view.units.flatMap((u) => u.days)]);
     return frameOf(narrow, days, span(view.units.flatMap((u) => u.values)));
   }, [view, narrow]);
-  const near = (e: MouseEvent<SVGSVGElement>) => {
+  const near = (e: MouseEvent<HTMLDivElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
     const [px, py] = [((e.clientX - box.left) / box.width) * frame.width, ((e.clientY - box.top) / box.height) * frame.height];
     setHeld(nearest(view, frame, px, py));
   };
   const value = held && `${shown(held.value, of.decimals)} ${of.unit}`.trim();
+  const size = `0 0 ${frame.width} ${frame.height}`;
+  const font = "Atkinson Hyperlegible Next Variable, sans-serif";
+  // What follows the pointer lies on a sheet of its own: two hundred lines below it are not drawn again at every move.
   return (
-    <svg
-      viewBox={`0 0 ${frame.width} ${frame.height}`} className={held ? "track-plot held" : "track-plot"} role="img"
-      aria-label={text.tracks.picture(of.name)} fontFamily="Atkinson Hyperlegible Next Variable, sans-serif"
-      onMouseMove={near} onMouseLeave={() => setHeld(null)}
+    <div
+      className={held ? "track-sheets held" : "track-sheets"} onMouseMove={near} onMouseLeave={() => setHeld(null)}
       onClick={() => held && void navigate(`/trials/${trial.id}/units/${held.code}`)}
     >
-      <Ground trial={trial} of={of} view={view} frame={frame} ticks={ticks} />
-      {held && (
-        <g pointerEvents="none">
-          <UnitLine unit={view.units.find((u) => u.code === held.code)} frame={frame} stroke="#a8452c" width={2.4} />
-          <circle cx={frame.x(held.day)} cy={frame.y(held.value)} r={4.5} fill="#a8452c" />
-          <text x={frame.left + 8} y={frame.top + 12} fontSize={14} fontWeight={600} fill="#a8452c">
-            {text.tracks.at(held.code, value ?? "", held.day)}
-          </text>
-        </g>
-      )}
-    </svg>
+      <svg viewBox={size} className="track-plot" role="img" aria-label={text.tracks.picture(of.name)} fontFamily={font}>
+        <Ground trial={trial} of={of} view={view} frame={frame} ticks={ticks} />
+      </svg>
+      <svg viewBox={size} className="track-over" aria-hidden="true" fontFamily={font}>
+        {held && (
+          <>
+            <UnitLine unit={view.units.find((u) => u.code === held.code)} frame={frame} stroke="#a8452c" width={2.4} />
+            <circle cx={frame.x(held.day)} cy={frame.y(held.value)} r={4.5} fill="#a8452c" />
+            <text x={frame.left + 8} y={frame.top + 12} fontSize={14} fontWeight={600} fill="#a8452c">
+              {text.tracks.at(held.code, value ?? "", held.day)}
+            </text>
+          </>
+        )}
+      </svg>
+    </div>
   );
 }
 
