@@ -17,7 +17,8 @@ use std::sync::Arc;
 
 /// Whether a unit has what decides, asked of the file: [`Trial::is_recorded`] without loading its readings.
 fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -> Result<bool> {
-    let Judged { measure, day } = trial.decides();
+    let judged = trial.decides();
+    let Judged { measure, day } = judged;
     let source = measure.source;
     if source == Source::LineUp {
         return Ok(trial.mean_place(index).is_some());
@@ -26,6 +27,11 @@ fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -
     let read = "SELECT count(*) >= ?6 FROM (SELECT DISTINCT day FROM reading
                 WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL
                 AND day BETWEEN ?4 AND ?5 LIMIT ?6)";
+    // Each sample by itself; those that are gone only where what they were before still stands.
+    let by_sample = "SELECT EXISTS (SELECT 1 FROM reading
+                WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL AND day BETWEEN ?4 AND ?5
+                AND (?7 OR NOT EXISTS (SELECT 1 FROM sample_gone g WHERE g.unit_no = ?1 AND g.sample = reading.sample))
+                GROUP BY sample HAVING count(DISTINCT day) >= ?6)";
     let beside = UnitRecords::DAYS_BESIDE;
     let days = day.map_or((0, u32::MAX), |day| (day.saturating_sub(beside), day + beside));
     for crop in trial.plan.ask.parts() {
@@ -35,10 +41,14 @@ fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -
         }
         for key in source.needs() {
             let own = if is_of_unit(key) { 0 } else { number };
-            if !t
-                .prepare_cached(read)?
-                .query_row((unit, key, own, days.0, days.1, source.least_days() as i64), |r| r.get(0))?
-            {
+            let least = source.least_days() as i64;
+            let found: bool = if trial.plan.ask.is_by_sample(key) {
+                let asked = (unit, key, own, days.0, days.1, least, judged.outlives_samples());
+                t.prepare_cached(by_sample)?.query_row(asked, |r| r.get(0))?
+            } else {
+                t.prepare_cached(read)?.query_row((unit, key, own, days.0, days.1, least), |r| r.get(0))?
+            };
+            if !found {
                 return Ok(false);
             }
         }

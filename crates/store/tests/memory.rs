@@ -4,7 +4,10 @@ use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::care::{CarePlan, MovedJob};
 use iron_twin_core::trial::deal::Loss;
+use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::records::{GoneWhy, LookAnswer, ReadingRecord, SampleNumber};
 use iron_twin_core::trial::space::Rack;
+use iron_twin_store::gone::NewGone;
 use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;
 use iron_twin_store::tend::{NewNote, NewReading};
@@ -125,6 +128,99 @@ proptest! {
             // What lists of work read of the file is what follows from all records.
             let outlines = store.outlines().unwrap();
             prop_assert_eq!(&outlines[0].done, &whole.work_done(), "after {:?}", act);
+        }
+    }
+}
+
+/// One thing that somebody does in a trial whose plants are followed one by one.
+#[derive(Debug, Clone)]
+enum Follow {
+    Height { unit: usize, sample: u32, day: u32 },
+    Gone { unit: usize, sample: u32, why: GoneWhy, day: u32 },
+    Look,
+    Undo,
+}
+
+fn follow() -> impl Strategy<Value = Follow> {
+    let why = prop_oneof![Just(GoneWhy::Lost), Just(GoneWhy::Thinned), Just(GoneWhy::NeverThere)];
+    prop_oneof![
+        8 => (0usize..4, 1u32..4, 0u32..5).prop_map(|(unit, sample, day)| Follow::Height { unit, sample, day }),
+        3 => (0usize..4, 1u32..4, why, 0u32..5)
+            .prop_map(|(unit, sample, why, day)| Follow::Gone { unit, sample, why, day }),
+        1 => Just(Follow::Look),
+        2 => Just(Follow::Undo),
+    ]
+}
+
+fn perform_followed(store: &Store, id: &str, act: &Follow, second: i64) {
+    let stamp = Stamp::owner(Timestamp::from_second(second).unwrap());
+    let trial = store.trial(id).unwrap();
+    let code = |unit: usize| trial.units[unit].code.clone();
+    let done = match *act {
+        Follow::Height { unit, sample, day } => {
+            let sample = SampleNumber::new(sample);
+            let same = |r: &&ReadingRecord| r.head.day == day && r.head.sample == sample;
+            let version = trial.of_unit(UnitIndex(unit)).readings.iter().find(same).map_or(0, |r| r.head.version);
+            let new = NewReading {
+                code: code(unit),
+                reading: "height".into(),
+                crop: None,
+                sample,
+                day,
+                value: Some(40.0 + f64::from(day)),
+                confirmed: true,
+                version,
+                at: None,
+                again: false,
+            };
+            store.record_reading(&stamp, id, &new).map(|_| ())
+        }
+        Follow::Gone { unit, sample, why, day } => {
+            let samples = vec![(code(unit), SampleNumber::new(sample).into_iter().collect())];
+            store.record_gone(&stamp, id, &NewGone { samples, why, note: String::new(), day, at: None })
+        }
+        Follow::Look => store.record_look(&stamp, id, ("height", 3), LookAnswer::CannotTell),
+        Follow::Undo => store.undo(&stamp, id).map(|_| ()),
+    };
+    drop(done);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    /// The same with plants that are followed, of which some die: nothing is on record of one on or after the day on which it
+    /// was gone, none is gone twice, one of every unit stands, and lists of work agree with the records.
+    #[test]
+    fn plants_that_are_gone_are_so_in_memory_and_file(
+        acts in prop::collection::vec(follow(), 1..50), gain in any::<bool>(),
+    ) {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("trials.sqlite");
+        let store = Store::open(&path).unwrap();
+        let start = Stamp::owner(Timestamp::UNIX_EPOCH);
+        let mut plan = Plan::usual("Mint");
+        plan.ask.primary_measure = if gain { "height_gained" } else { "height" }.into();
+        (plan.ask.also, plan.ask.samples_inside) = (Vec::new(), 3);
+        (plan.rack, plan.ask.end_day) = (Rack { levels: 2, slots: 2, ..Rack::default() }, 9);
+        let id = store.create_from(&start, plan).unwrap();
+        let version = store.trial(&id).unwrap().version;
+        store.deal(&start, &id, Chance { seed: 1, nonce: [1; 32] }, version).unwrap();
+        store.sow(&start, &id, date(1970, 1, 1)).unwrap();
+        for (act, second) in acts.iter().zip(1..) {
+            perform_followed(&store, &id, act, second);
+            let whole = Store::open(&path).unwrap().trial(&id).unwrap();
+            prop_assert_eq!(&*store.trial(&id).unwrap(), &*whole, "after {:?}", act);
+            let outlines = store.outlines().unwrap();
+            prop_assert_eq!(&outlines[0].done, &whole.work_done(), "after {:?}", act);
+        }
+        let trial = store.trial(&id).unwrap();
+        for unit in trial.unit_indices() {
+            prop_assert!(trial.standing_samples(unit).next().is_some());
+            for reading in &trial.of_unit(unit).readings {
+                prop_assert!(trial.stands(unit, reading.head.sample, reading.head.day), "{reading:?}");
+            }
+            let of: Vec<_> = trial.records.gone.iter().filter(|g| g.unit == unit).map(|g| g.head.sample).collect();
+            prop_assert_eq!(of.iter().collect::<std::collections::BTreeSet<_>>().len(), of.len());
         }
     }
 }

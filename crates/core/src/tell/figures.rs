@@ -107,7 +107,8 @@ fn first_seen(own: &UnitRecords, (crop, sample): Of, key: &'static str) -> Optio
 /// The figure of a measure for a unit; of one of the crops that share it, or of the whole; of one of its samples, where they
 /// are followed and the measure is told of each. None for a unit that was written off, and where nothing was recorded.
 #[must_use]
-pub fn figure(trial: &Trial, unit: UnitIndex, Judged { measure, day }: Judged, (crop, sample): Of) -> Option<Figure> {
+pub fn figure(trial: &Trial, unit: UnitIndex, judged: Judged, (crop, sample): Of) -> Option<Figure> {
+    let Judged { measure, day } = judged;
     if unit.of(&trial.units)?.lost.is_some() {
         return None;
     }
@@ -117,10 +118,7 @@ pub fn figure(trial: &Trial, unit: UnitIndex, Judged { measure, day }: Judged, (
         return None;
     }
     let of = (crop, if whole { None } else { sample });
-    // What a sample was on a stated day, or when something was first seen of it, stands; how it ended is known of none that
-    // was gone by then.
-    let ended = day.is_none() && !matches!(measure.source, Source::FirstSeen(_));
-    if trial.gone(unit, of.1).is_some_and(|g| ended || g.why == GoneWhy::NeverThere) {
+    if trial.gone(unit, of.1).is_some_and(|g| !judged.outlives_samples() || g.why == GoneWhy::NeverThere) {
         return None;
     }
     let own = trial.of_unit(unit);

@@ -2,7 +2,9 @@
 //! day on.
 
 use super::Trial;
+use super::question::Judged;
 use super::records::{CropNumber, GoneRecord, GoneWhy, SampleNumber};
+use crate::catalogue::measures::Source;
 use crate::terms::indices::UnitIndex;
 
 /// How many samples of a treatment stood at the start, and how many died.
@@ -12,6 +14,15 @@ pub struct SampleLosses {
     pub stood: usize,
     /// That died.
     pub lost: usize,
+}
+
+impl Judged {
+    /// Whether what a sample showed before it was gone still stands: what it was on a stated day, and when something was first
+    /// seen of it. How it ended is known of none that was gone by then.
+    #[must_use]
+    pub fn outlives_samples(&self) -> bool {
+        self.day.is_some() || matches!(self.measure.source, Source::FirstSeen(_))
+    }
 }
 
 impl Trial {

@@ -215,8 +215,8 @@ impl Trial {
     /// where several share it.
     #[must_use]
     pub fn is_recorded(&self, unit: UnitIndex) -> bool {
-        let Judged { measure, day } = self.decides();
-        let (source, own) = (measure.source, self.of_unit(unit));
+        let judged = self.decides();
+        let (source, day, own) = (judged.measure.source, judged.day, self.of_unit(unit));
         if source == Source::LineUp {
             return self.mean_place(unit).is_some();
         }
@@ -224,8 +224,10 @@ impl Trial {
             let weighed = !source.is_weighed() || own.cut_g(crop).is_some();
             let taken = |key: &&'static str| {
                 let crop = if is_of_unit(key) { None } else { crop };
-                // Of samples one is enough: others may be lost.
-                let mut samples = self.plan.ask.samples().filter(|_| self.plan.ask.is_by_sample(key));
+                // Of samples that stand one is enough.
+                let stands = |sample| judged.outlives_samples() || self.gone(unit, sample).is_none();
+                let by_sample = self.plan.ask.is_by_sample(key);
+                let mut samples = self.plan.ask.samples().filter(|sample| by_sample && stands(*sample));
                 let read = |sample| match day {
                     Some(day) => own.on(key, crop, sample, day).is_some(),
                     None => days_read(own.of(key, crop, sample)) >= source.least_days(),
