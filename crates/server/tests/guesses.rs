@@ -70,3 +70,22 @@ async fn everybody_guesses_and_the_opened_key_says_who_was_right() {
     let off = view["guesses"][0]["off_points"].as_f64().expect("how far off");
     assert!((off - (12.0 - found).abs()).abs() < 1e-9);
 }
+
+/// A guess made out of reach before the sowing may arrive after it: it is of the time before, and stands first.
+#[tokio::test]
+async fn a_guess_that_arrives_after_the_sowing_keeps_its_own_time() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Cress").await;
+    let version = farm.get(&format!("/trials/{id}")).await["version"].clone();
+    farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": version })).await;
+    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow" })).await;
+    let guess = async |name: &str, hours: i64| {
+        let at = jiff::Timestamp::now() - jiff::SignedDuration::from_hours(hours);
+        let body = json!({ "expects": "no_difference", "name": name, "at": at.to_string() });
+        farm.call("POST", &format!("/trials/{id}/guesses"), body).await
+    };
+    guess("Late", 0).await;
+    let view = guess("Early", 48).await;
+    let told = |n: usize| (view["guesses"][n]["name"].clone(), view["guesses"][n]["day"].clone());
+    assert_eq!([told(0), told(1)], [(json!("Early"), json!(0)), (json!("Late"), json!(0))]);
+}

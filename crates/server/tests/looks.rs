@@ -101,6 +101,26 @@ async fn a_look_beside_the_plan_is_logged_and_told() {
     assert_eq!((&plan["unplanned_looks"], &plan["looks"]), (&json!([0.5]), &Value::Null));
 }
 
+/// What was judged on a day that is past is no longer offered; what is judged later still is.
+#[tokio::test]
+async fn a_look_is_offered_only_before_the_last_day_of_judgement() {
+    let farm = Farm::new();
+    let (id, _) = growing(&farm, json!([])).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let offered = async |days: Value| {
+        let trial = farm.get(&at("")).await;
+        let mut ask = trial["ask"].clone();
+        ask["judged_on"] = json!({ "height": days });
+        let put = json!({ "name": "Pea shoots", "ask": ask, "version": trial["version"], "reason": "other days" });
+        farm.call("PUT", &at("/ask"), put).await;
+        farm.get(&at("/looks")).await["measures"].as_array().map(Vec::len)
+    };
+    assert_eq!([offered(json!([3, 5])).await, offered(json!([3, 6])).await], [Some(0), Some(0)]);
+    let (status, said) = farm.text("POST", &at("/looks"), json!({ "measure": "height" })).await;
+    assert!(status == 422 && said.contains("day 6 is the last"), "{said}");
+    assert_eq!(offered(json!([3, 9])).await, Some(1));
+}
+
 /// Looks are planned for what is there before the end, on days before it.
 #[tokio::test]
 async fn looks_that_cannot_be_are_refused_at_ask() {

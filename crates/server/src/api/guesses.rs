@@ -135,7 +135,8 @@ pub(crate) async fn log(
     app.run(move |store| {
         let GuessSent { name, expects, by_percent, at } = sent.body;
         let at = done_at(at, sent.stamp.now);
-        let day = day_at(store, &id, at)?.unwrap_or(0);
+        // One that was made out of reach before the sowing may arrive after it.
+        let day = day_at(store, &id, at).ok().flatten().unwrap_or(0);
         let expects = match expects {
             GuessExpects::Best(own) => NewExpects::Best(own),
             GuessExpects::NoDifference => NewExpects::NoDifference,

@@ -7,7 +7,7 @@ use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
-use iron_twin_core::catalogue::measures;
+use iron_twin_core::catalogue::measures::{self, Measure};
 use iron_twin_core::tell::look::{LookError, look};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
@@ -71,14 +71,15 @@ fn view(trial: &Trial, day: Option<u32>) -> LooksView {
         who: own.head.who.to_string(),
         at: own.head.at.to_string(),
     });
-    let can = trial.plan.ask.measures().into_iter().filter(|m| !m.source.is_weighed() && !trial.plan.rack.has_rounds());
+    let end = trial.plan.ask.end_day;
+    let ahead = |key: &str| last_judged(trial, key).and_then(|j| j.day).unwrap_or(end) > day.unwrap_or(0).min(end - 1);
+    let has_looks = |m: &&Measure| !m.source.is_weighed() && !trial.plan.rack.has_rounds() && ahead(m.key);
+    let can = trial.plan.ask.measures().into_iter().filter(has_looks);
     let not_now = match day {
         _ if trial.reveal.is_some() => Some("The key is open.".to_owned()),
         None => Some("Days count from the sowing.".to_owned()),
         Some(0) => Some(capitalised_sentence(&LookError::Day0)),
-        Some(day) if day >= trial.plan.ask.end_day => {
-            Some(capitalised_sentence(&LookError::AtTheEnd(trial.plan.ask.end_day)))
-        }
+        Some(day) if day >= end => Some(capitalised_sentence(&LookError::AtTheEnd(end))),
         Some(_) => None,
     };
     LooksView {
@@ -88,6 +89,12 @@ fn view(trial: &Trial, day: Option<u32>) -> LooksView {
         is_planned: day.is_some_and(|day| trial.planned_look(day).is_some()),
         not_now,
     }
+}
+
+/// A measure as it is judged last: nothing is looked at before an end that is past.
+fn last_judged(trial: &Trial, key: &str) -> Option<Judged> {
+    let all = trial.plan.ask.judged().into_iter().filter(|j| j.measure.key == key);
+    all.max_by_key(|j| j.day.unwrap_or(u32::MAX))
 }
 
 fn capitalised_sentence(error: &LookError) -> String {
@@ -127,21 +134,16 @@ pub(crate) async fn have(
 ) -> Result<(StatusCode, Json<LooksView>), Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let own = trial.plan.ask.measures().into_iter().find(|m| m.key == sent.body.measure);
-        let measure = own.ok_or_else(|| Problem::refused("measure", "this trial does not record that"))?;
+        let judged = last_judged(&trial, &sent.body.measure)
+            .ok_or_else(|| Problem::refused("measure", "this trial does not record that"))?;
         if trial.reveal.is_some() {
             return Err(Problem::locked("The key is open."));
         }
         let Some(day) = day_at(store, &id, sent.stamp.now)? else {
             return Err(Problem::locked("Sow first: days count from sowing."));
         };
-        let judged = trial.plan.ask.judged().into_iter().find(|j| j.measure.key == measure.key);
-        // What decides is judged on its own day; others by what is there.
-        let decides = trial.decides();
-        let judged = if decides.measure.key == measure.key { Some(decides) } else { judged };
-        let judged = judged.unwrap_or(Judged { measure, day: None });
         let answer = look(&trial, judged, day).map_err(|e| Problem::refused("measure", e.to_string()))?;
-        store.record_look(&sent.stamp, &id, (measure.key, day), answer)?;
+        store.record_look(&sent.stamp, &id, (judged.measure.key, day), answer)?;
         let trial = store.trial(&id)?;
         Ok((StatusCode::CREATED, Json(view(&trial, Some(day)))))
     })
