@@ -124,9 +124,28 @@ pub(crate) fn date_of(farm: &Farm, at: Timestamp) -> Date {
     at.to_zoned(farm.time_zone()).date()
 }
 
+/// By so many dates of the farm's calendar something was entered later than it was done: what was done at noon four
+/// days ago is four days late in the morning too.
+pub(crate) fn days_late(farm: &Farm, done: Timestamp, entered: Timestamp) -> u32 {
+    let days = date_of(farm, done).until(date_of(farm, entered)).map_or(0, |span| span.get_days());
+    u32::try_from(days).unwrap_or(0)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn an_entry_is_late_by_dates_and_not_by_hours() {
+        let farm = Farm { name: String::new(), zone: "Europe/Vienna".into() };
+        let late = |done: &str, entered: &str| days_late(&farm, done.parse().unwrap(), entered.parse().unwrap());
+        assert_eq!(late("2026-11-22T11:00:00Z", "2026-11-26T06:00:00Z"), 4);
+        assert_eq!(late("2026-11-22T11:00:00Z", "2026-11-26T22:59:00Z"), 4);
+        // Midnight is where the farm stands.
+        assert_eq!(late("2026-11-22T11:00:00Z", "2026-11-26T23:01:00Z"), 5);
+        assert_eq!(late("2026-11-22T11:00:00Z", "2026-11-22T22:00:00Z"), 0);
+        assert_eq!(late("2026-11-22T11:00:00Z", "2026-11-21T22:00:00Z"), 0);
+    }
 
     #[test]
     fn a_day_begins_where_the_farm_stands_and_no_clock_runs_ahead() {

@@ -3,7 +3,7 @@
 
 use crate::access::Who;
 use crate::app::App;
-use crate::clock::{DoneWhen, day_at, today};
+use crate::clock::{DoneWhen, day_at, days_late, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
@@ -17,6 +17,7 @@ use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::How;
 use iron_twin_core::trial::received::UnitReceived;
 use iron_twin_core::trial::records::{Gift, GivingRecord, Portion, PortionUnit, Recipient, RecordHead};
+use iron_twin_store::Farm;
 use iron_twin_store::giving::{NewGiving, NewRecipient};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -32,19 +33,18 @@ pub(crate) struct EntryHead {
     at: String,
     /// When it was entered (RFC 3339).
     entered_at: String,
-    /// Days between the two.
+    /// By so many dates of the farm's calendar it was entered later than done.
     late: u32,
     /// Who entered it.
     who: String,
 }
 
-fn head(of: &RecordHead) -> EntryHead {
-    let late = (of.entered_at.as_second() - of.at.as_second()).max(0) / 86_400;
+fn head(of: &RecordHead, farm: &Farm) -> EntryHead {
     EntryHead {
         day: of.day,
         at: of.at.to_string(),
         entered_at: of.entered_at.to_string(),
-        late: u32::try_from(late).unwrap_or(u32::MAX),
+        late: days_late(farm, of.at, of.entered_at),
         who: of.who.to_string(),
     }
 }
@@ -253,7 +253,7 @@ fn to_words(trial: &Trial, to: Recipient, who: &Who, jugs: Option<&[Jug]>) -> St
     }
 }
 
-fn single(trial: &Trial, of: &GivingRecord, who: &Who, jugs: Option<&[Jug]>) -> SingleGiving {
+fn single(trial: &Trial, of: &GivingRecord, who: &Who, jugs: Option<&[Jug]>, farm: &Farm) -> SingleGiving {
     // What a treatment got by name says what it is.
     let sealed = matches!(of.to, Recipient::Treatment(_)) && !who.sees_key() && trial.reveal.is_none();
     let gift = match &of.gift {
@@ -268,7 +268,7 @@ fn single(trial: &Trial, of: &GivingRecord, who: &Who, jugs: Option<&[Jug]>) -> 
         Gift::Own(portion) => GiftView::Own(portion.clone()),
         Gift::Withheld { why } => GiftView::Withheld(why.clone()),
     };
-    SingleGiving { head: head(&of.head), job: of.job, to: to_words(trial, of.to, who, jugs), gift }
+    SingleGiving { head: head(&of.head, farm), job: of.job, to: to_words(trial, of.to, who, jugs), gift }
 }
 
 /// What may be chosen as given: what the plan has, and what has been given.
@@ -285,7 +285,8 @@ fn known(trial: &Trial) -> Vec<String> {
     found.into_values().collect()
 }
 
-fn view(trial: &Trial, who: &Who, today: Option<u32>) -> GivenView {
+fn view(trial: &Trial, who: &Who, farm: &Farm) -> GivenView {
+    let today = trial.day(today(farm));
     let jugs = (who.sees_key() || trial.jugs_given_out || trial.reveal.is_some()).then(|| jugs(trial, today));
     let jobs = giving_jobs(trial);
     let label = |job: Job| job.label();
@@ -307,13 +308,13 @@ fn view(trial: &Trial, who: &Who, today: Option<u32>) -> GivenView {
         rounds: rounds
             .into_iter()
             .map(|w| GivingRound {
-                head: head(&w.head),
+                head: head(&w.head, farm),
                 job: w.job,
                 ml_a_unit: w.ml_a_unit,
                 skipped: w.skipped.clone(),
             })
             .collect(),
-        singles: singles.into_iter().map(|g| single(trial, g, who, jugs.as_deref())).collect(),
+        singles: singles.into_iter().map(|g| single(trial, g, who, jugs.as_deref(), farm)).collect(),
         received: if trial.deal.is_some() { rows(trial) } else { Vec::new() },
         jugs,
         jugs_given_out: trial.jugs_given_out,
@@ -327,8 +328,7 @@ fn view(trial: &Trial, who: &Who, today: Option<u32>) -> GivenView {
 pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>) -> Result<Json<GivenView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let now = trial.day(today(&store.farm()?));
-        Ok(Json(view(&trial, &who, now)))
+        Ok(Json(view(&trial, &who, &store.farm()?)))
     })
     .await
 }
@@ -436,8 +436,7 @@ pub(crate) async fn give_out_jugs(
         who.unless_sealed(&*store.trial(&id)?)?;
         store.give_out_jugs(&sent.stamp, &id)?;
         let trial = store.trial(&id)?;
-        let now = trial.day(today(&store.farm()?));
-        Ok(Json(view(&trial, &who, now)))
+        Ok(Json(view(&trial, &who, &store.farm()?)))
     })
     .await
 }
