@@ -1,5 +1,7 @@
 //! Weigh: the harvest, unit after unit, under blind codes.
 
+pub mod steady;
+
 use iron_twin_stats::spread::median;
 use serde::{Deserialize, Serialize};
 
