@@ -144,7 +144,7 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     let earlier = rusqlite::Connection::open(&old).expect("the file");
     earlier
         .execute_batch(
-            "DROP TABLE sample_gone; DROP TABLE look; PRAGMA user_version = 9; PRAGMA journal_mode = DELETE;",
+            "DROP TABLE device; ALTER TABLE weighing DROP COLUMN turn; PRAGMA user_version = 10; PRAGMA journal_mode = DELETE;",
         )
         .expect("an earlier version");
     drop(earlier);

@@ -421,6 +421,8 @@ fn harvest(
             confirmed: true,
             version: 0,
             at: None,
+            instrument: None,
+            turn: None,
         };
         store.record_weighing(&clock.at(ago, 16, i as u32), id, &weighing)?;
     }

@@ -7,6 +7,7 @@ use tokio::net::TcpStream;
 /// How the line to a device stands.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[serde(tag = "state", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Contact {
     /// It is being reached for the first time.
     Reaching,

@@ -265,6 +265,7 @@ fn may(role: Role, method: &Method, path: &str) -> bool {
             let parts: Vec<&str> = rest.split('/').collect();
             (method == Method::POST && matches!(parts[..], ["trials", _, what] if RECORDS.contains(&what)))
                 || matches!(parts[..], ["trials", _, "loggers", ..])
+                || (method == Method::POST && matches!(parts[..], ["instruments", _, "take"]))
                 || (method == Method::PUT && matches!(parts[..], ["trials", _, "photos", _]))
         }
         Role::Viewer => false,

@@ -4,6 +4,7 @@ use crate::checks::Checks;
 use crate::error::Problem;
 use crate::figures::Figures;
 use crate::incoming::Incoming;
+use crate::instruments::Instruments;
 use crate::tries::Tries;
 use iron_twin_store::Store;
 use std::ops::Deref;
@@ -23,6 +24,10 @@ pub struct App {
     figures: Arc<Figures>,
     /// Files of loggers that wait to be taken in, or are.
     pub(crate) incoming: Arc<Incoming>,
+    /// Scales, probes, meters and switches.
+    pub(crate) instruments: Arc<Instruments>,
+    /// Where the bench of the stand-ins is, if they run.
+    pub(crate) bench: Option<Arc<str>>,
     adding: Arc<Mutex<()>>,
 }
 
@@ -58,6 +63,8 @@ impl App {
             checks: Checks::start(),
             figures: Arc::new(Figures::new()),
             incoming: Arc::default(),
+            instruments: Arc::default(),
+            bench: None,
             adding: Arc::default(),
         }
     }
@@ -73,6 +80,12 @@ impl App {
     #[must_use]
     pub fn with_examples(self, examples: Examples) -> Self {
         Self { examples: Some(examples), ..self }
+    }
+
+    /// Tells where the bench of the stand-ins is.
+    #[must_use]
+    pub fn with_bench(self, address: &str) -> Self {
+        Self { bench: Some(Arc::from(address)), ..self }
     }
 
     /// Runs work that checks first and then writes in several steps: one after the other, whoever asks.

@@ -9,6 +9,7 @@
 //! | `view`, `stations` | a trial as the page sees it |
 //! | `figures` | what is computed once and kept by the version of its inputs |
 //! | `blind` | what recorders and viewers must not see before the key is opened |
+//! | `instruments` | scales, probes, meters and switches, each with its line kept |
 //! | `pictures` | what phones send: looked through, stripped, opened within bounds |
 //! | `sent`, `error` | what came with a request; problems with their stable codes |
 
@@ -24,6 +25,7 @@ mod clock;
 mod error;
 mod figures;
 mod incoming;
+mod instruments;
 mod limits;
 mod origin;
 mod page;

@@ -88,6 +88,7 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
         Err(error) => tracing::error!(%error, "the data file could not be checked"),
     });
     tokio::spawn(nightly(Arc::clone(&app.store)));
+    let instruments = Arc::clone(&app.instruments);
     let router = router(app);
     let graceful = GracefulShutdown::new();
     let mut stop = std::pin::pin!(stopped());
@@ -119,6 +120,7 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
         });
     }
     drop(listener);
+    instruments.end();
     if tokio::time::timeout(limits::AT_THE_END, graceful.shutdown()).await.is_err() {
         tracing::info!("some connections were still open at the end");
     }

@@ -53,7 +53,7 @@ fn insert(t: &Connection, stamp: &Stamp, entry: Entry<'_>, after: &str, value: i
 }
 
 /// Record tables whose rows can be put back as they were, with their key column.
-const RECORDS: [(&str, &str); 14] = [
+const RECORDS: [(&str, &str); 15] = [
     ("reading", "no"),
     ("weighing", "no"),
     ("note", "no"),
@@ -68,6 +68,7 @@ const RECORDS: [(&str, &str); 14] = [
     ("job_moved", "no"),
     ("store_item", "id"),
     ("away", "id"),
+    ("device", "no"),
 ];
 
 /// What a person's undo in a trial takes back: records, and changes of the plan. Once the plan is sealed, those before the

@@ -3,6 +3,7 @@
 use crate::error::{Result, StoreError};
 
 use crate::history::{Entry, append, row};
+use crate::rows::as_word;
 use crate::standing::{check_open, check_round, check_stands, unit};
 use crate::store::{Stamp, Store};
 
@@ -11,6 +12,7 @@ use crate::trial::Loaded;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::{CropNumber, SampleNumber, WeighingRecord};
+use iron_twin_core::weigh::order::Turn;
 use iron_twin_core::weigh::{Weighing, question};
 use jiff::Timestamp;
 use rusqlite::OptionalExtension;
@@ -40,6 +42,12 @@ pub struct NewWeighing {
     /// When it was done; None for now.
     #[serde(default)]
     pub at: Option<Timestamp>,
+    /// What it was weighed with; None where nobody said.
+    #[serde(default)]
+    pub instrument: Option<String>,
+    /// In which order the units came; None where nobody said.
+    #[serde(default)]
+    pub turn: Option<Turn>,
 }
 
 fn check(trial: &Trial, unit: UnitIndex, new: &NewWeighing) -> Result<f64> {
@@ -62,7 +70,14 @@ fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, new: &NewW
     let trial = &loaded.trial;
     let (code, stored) = (&trial.units[unit].code, trial.of_unit(unit).weighed(new.crop, new.sample));
     let version = stored.map_or(0, |w| w.head.version);
-    if version != new.version {
+    let own = stored.filter(|w| *w.head.who == *stamp.who);
+    if let Some(own) = own.filter(|_| version != new.version) {
+        // One's own second weight is no quarrel: it is asked which of the two counts.
+        if !new.confirmed {
+            let message = format!("{code} has {} g from you already. Put {net_g} g in its place?", own.net_g);
+            return Err(StoreError::Unlikely { message });
+        }
+    } else if version != new.version {
         return Err(StoreError::Stale {
             what: format!("the weight of {code}"),
             stored: stored.map_or_else(|| "taken back".into(), |w| format!("{} g", w.net_g)),
@@ -75,10 +90,11 @@ fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, new: &NewW
     let own: Option<i64> = t.query_row(sql, (loaded.units[unit], crop, sample), |r| r.get(0)).optional()?;
     let before = own.map(|own| row(t, "weighing", own)).transpose()?.flatten();
     let no: i64 = t.query_row(
-        "INSERT INTO weighing (trial_no, unit_no, crop, sample, gross_g, tare_g, net_g, day, round, at_us, entered_at_us, who, changed)
-         VALUES (?1, ?2, ?3, ?13, ?4, ?5, ?6, ?7, ?8, ?12, ?9, ?10, ?11)
+        "INSERT INTO weighing (trial_no, unit_no, crop, sample, gross_g, tare_g, net_g, day, round, at_us, entered_at_us, who, changed,
+           instrument, turn)
+         VALUES (?1, ?2, ?3, ?13, ?4, ?5, ?6, ?7, ?8, ?12, ?9, ?10, ?11, ?14, ?15)
          ON CONFLICT (unit_no, crop, sample) DO UPDATE SET gross_g = ?4, tare_g = ?5, net_g = ?6, day = ?7, round = ?8,
-           at_us = ?12, entered_at_us = ?9, who = ?10, changed = ?11, version = version + 1
+           at_us = ?12, entered_at_us = ?9, who = ?10, changed = ?11, instrument = ?14, turn = ?15, version = version + 1
          RETURNING no",
         rusqlite::params![
             loaded.no,
@@ -94,6 +110,8 @@ fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, new: &NewW
             t.count_record(loaded)?,
             new.at.unwrap_or(stamp.now).as_microsecond(),
             sample,
+            new.instrument,
+            new.turn.map(as_word).transpose()?,
         ],
         |r| r.get(0),
     )?;

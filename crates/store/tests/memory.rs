@@ -87,6 +87,8 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
                 confirmed: true,
                 version,
                 at: None,
+                instrument: None,
+                turn: None,
             };
             store.record_weighing(&stamp, id, &new).map(|_| ())
         }

@@ -69,6 +69,8 @@ impl Bench {
             confirmed: true,
             version: 0,
             at: None,
+            instrument: None,
+            turn: None,
         };
         self.store.record_weighing(&stamp(), &self.id, &new)
     }

@@ -83,6 +83,8 @@ fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
         confirmed: false,
         version,
         at: None,
+        instrument: None,
+        turn: None,
     }
 }
 

@@ -4,6 +4,7 @@
 pub mod conditions;
 pub mod deeds;
 pub mod fixtures;
+pub mod instruments;
 pub mod logged;
 pub mod measures;
 pub mod own;

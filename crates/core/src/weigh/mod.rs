@@ -1,5 +1,6 @@
 //! Weigh: the harvest, unit after unit, under blind codes.
 
+pub mod order;
 pub mod steady;
 
 use iron_twin_stats::spread::median;

@@ -21,6 +21,7 @@ const BABBLE: u32 = 5;
 /// What the scale shows, and whether it can be taken.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Pan {
     /// It can be taken.
     Settled,

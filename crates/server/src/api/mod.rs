@@ -8,6 +8,7 @@ mod diary;
 mod farm;
 mod given;
 mod guesses;
+mod instruments;
 mod judge;
 mod labels;
 mod line_up;
@@ -119,6 +120,10 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tracks::computed))
         .routes(routes!(diary::get))
         .routes(routes!(diary::take_back))
+        .routes(routes!(instruments::list, instruments::add))
+        .routes(routes!(instruments::change, instruments::remove))
+        .routes(routes!(instruments::live))
+        .routes(routes!(instruments::take))
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
         .routes(routes!(judge::get))

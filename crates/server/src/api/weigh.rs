@@ -6,14 +6,16 @@ use crate::clock::{day_at, done_at, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
+use iron_twin_core::stores::Stores;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::{CropNumber, SampleNumber};
+use iron_twin_core::weigh::order::{Turn, shuffled};
 use iron_twin_store::weigh::NewWeighing;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 
 /// One tray of the harvest.
 #[derive(Serialize, ToSchema)]
@@ -42,12 +44,25 @@ pub(crate) struct WeighRow {
     lost_day: Option<u32>,
 }
 
+/// A container whose empty weight is known.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TareView {
+    /// Its name in Stores.
+    name: String,
+    /// Empty weight, g.
+    g: f64,
+}
+
 /// The harvest so far.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct WeighView {
-    /// Trays in walking order.
+    /// What is weighed, in the order in which it comes to the scale.
     rows: Vec<WeighRow>,
-    /// Code of the tray to weigh next.
+    /// Which order that is.
+    turn: Turn,
+    /// Containers whose empty weight is known.
+    tares: Vec<TareView>,
+    /// Code of the tray to weigh next, in that order.
     next: Option<String>,
     /// Which of its crops; null for the unit as a whole.
     next_crop: Option<CropNumber>,
@@ -67,10 +82,33 @@ pub(crate) struct WeighView {
     ripe: bool,
 }
 
-fn view(trial: &Trial, day: Option<u32>) -> WeighView {
-    let (walk, stands) = (crate::view::walk(trial), crate::view::stands(trial));
+/// Units of the round in the order in which they come to the scale.
+fn in_turn(trial: &Trial, turn: Turn) -> Vec<UnitIndex> {
     let mut order: Vec<UnitIndex> = trial.unit_indices().filter(|&i| trial.is_now(&trial.units[i])).collect();
+    if turn == Turn::Shuffled {
+        let codes: Vec<&str> = order.iter().map(|&i| trial.units[i].code.as_str()).collect();
+        return shuffled(&trial.id, trial.round, &codes).into_iter().map(|place| order[place]).collect();
+    }
+    let walk = crate::view::walk(trial);
     order.sort_by_key(|&i| walk[i]);
+    order
+}
+
+/// Containers of the trial whose empty weight stands in Stores.
+fn tares(trial: &Trial, stores: &Stores) -> Vec<TareView> {
+    let mut found: Vec<TareView> = Vec::new();
+    for name in trial.plan.sheet.indices().filter_map(|t| trial.plan.sheet.value(t, "container")) {
+        let g = stores.find("containers", name).and_then(|item| item.number("tare_g"));
+        if let Some(g) = g.filter(|_| found.iter().all(|t| t.name != name)) {
+            found.push(TareView { name: name.to_owned(), g });
+        }
+    }
+    found
+}
+
+fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighView {
+    let stands = crate::view::stands(trial);
+    let order = in_turn(trial, turn);
     let rows: Vec<WeighRow> = order
         .into_iter()
         .flat_map(|i| trial.weighed_parts(i).map(move |part| (i, part)))
@@ -106,18 +144,33 @@ fn view(trial: &Trial, day: Option<u32>) -> WeighView {
         most_g: nets().reduce(f64::max),
         last_tare_g: last.map(|w| w.tare_g),
         ripe: day.is_some_and(|d| d >= trial.plan.ask.end_day),
+        tares: tares(trial, stores),
+        turn,
         rows,
     }
 }
 
+/// The order that is asked for.
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub(crate) struct InTurn {
+    /// In which order the units come; by chance where left out.
+    #[serde(default)]
+    turn: Turn,
+}
+
 /// The harvest so far.
-#[utoipa::path(get, operation_id = "weigh_get", path = "/trials/{id}/weigh", params(("id" = String, Path)),
+#[utoipa::path(get, operation_id = "weigh_get", path = "/trials/{id}/weigh", params(("id" = String, Path), InTurn),
     responses((status = 200, body = WeighView), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<WeighView>, Problem> {
+pub(crate) async fn get(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    Query(asked): Query<InTurn>,
+) -> Result<Json<WeighView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let day = trial.day(today(&store.farm()?));
-        Ok(Json(view(&trial, day)))
+        Ok(Json(view(&trial, &store.shelves()?, day, asked.turn)))
     })
     .await
 }
@@ -146,7 +199,16 @@ pub(crate) struct WeighingSent {
     #[serde(default)]
     #[schema(value_type = Option<String>)]
     at: Option<Timestamp>,
+    /// Name of the scale it was taken from; null where it was typed.
+    #[serde(default)]
+    instrument: Option<String>,
+    /// In which order the units came; null where nobody said.
+    #[serde(default)]
+    turn: Option<Turn>,
 }
+
+/// Longest name of an instrument.
+const MOST_INSTRUMENT: usize = 60;
 
 /// Records the weight of one tray, or corrects it.
 #[utoipa::path(post, operation_id = "weigh_record", path = "/trials/{id}/weighings", params(("id" = String, Path)), request_body = WeighingSent,
@@ -157,11 +219,15 @@ pub(crate) async fn record(
     sent: Sent<WeighingSent>,
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
-        let WeighingSent { code, crop, sample, gross_g, tare_g, confirmed, version, at } = sent.body;
+        let WeighingSent { code, crop, sample, gross_g, tare_g, confirmed, version, at, instrument, turn } = sent.body;
+        if instrument.as_ref().is_some_and(|name| name.chars().count() > MOST_INSTRUMENT) {
+            return Err(Problem::refused("instrument", "that is no name of an instrument"));
+        }
         // The day on which it was weighed, however late it arrives.
         let at = done_at(at, sent.stamp.now);
         let day = day_at(store, &id, at)?.unwrap_or(0);
-        let new = NewWeighing { code, crop, sample, gross_g, tare_g, day, confirmed, version, at: Some(at) };
+        let at = Some(at);
+        let new = NewWeighing { code, crop, sample, gross_g, tare_g, day, confirmed, version, at, instrument, turn };
         Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
     })
     .await

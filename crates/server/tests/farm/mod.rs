@@ -3,6 +3,7 @@
 use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
+use http_body_util::BodyExt;
 use iron_twin_server::{App, router};
 use iron_twin_store::Store;
 use serde_json::{Value, json};
@@ -109,9 +110,39 @@ impl Farm {
         self.call("GET", path, Value::Null).await
     }
 
+    /// What is sent as it comes.
+    #[allow(dead_code, reason = "not every test file listens")]
+    pub async fn stream(&self, path: &str) -> Events {
+        let response = self.answer("GET", path, None, &Value::Null).await;
+        assert_eq!(response.status(), StatusCode::OK, "{path}");
+        Events(response.into_body(), String::new())
+    }
+
     /// Id of a new trial with the usual plan.
     pub async fn new_trial(&self, name: &str) -> String {
         self.call("POST", "/trials", json!({ "name": name })).await["id"].as_str().expect("an id").to_owned()
+    }
+}
+
+/// Events as they come.
+pub struct Events(Body, String);
+
+impl Events {
+    /// The data of the next event.
+    #[allow(dead_code, reason = "not every test file listens")]
+    pub async fn next(&mut self) -> String {
+        loop {
+            if let Some((event, rest)) = self.1.split_once("\n\n") {
+                let data = event.lines().find_map(|line| line.strip_prefix("data: ")).map(str::to_owned);
+                self.1 = rest.to_owned();
+                if let Some(data) = data {
+                    return data;
+                }
+                continue;
+            }
+            let frame = self.0.frame().await.expect("more to come").expect("a frame");
+            self.1 += &String::from_utf8_lossy(frame.data_ref().expect("data"));
+        }
     }
 }
 
