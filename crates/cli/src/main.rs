@@ -1,8 +1,9 @@
-//! The binary: serve, demo, backup, restore, analyse, growth, rounds, power, mix, deal, openapi.
+//! The binary: serve, demo, devices, backup, restore, analyse, growth, rounds, power, mix, deal, openapi.
 
 mod analyse;
 mod backup;
 mod deal;
+mod devices;
 mod growth;
 mod mix;
 mod power;
@@ -30,6 +31,8 @@ enum Command {
     Serve(Place),
     /// Serve the demo farm, which is made when the file is not there.
     Demo(Place),
+    /// Run instruments that are not there, with a bench on which trays are put on the scale.
+    Devices(devices::Args),
     /// Copy the data file to one that is whole and checked; the program may be running.
     Backup(backup::Args),
     /// Put a backup in the place of the data file, which is kept aside; the program must not be running.
@@ -100,7 +103,9 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
         let address = listener.local_addr().map_err(|e| e.to_string())?;
         println!("Iron Twin is at http://{address}");
         println!("Data: {}. Stop with Ctrl+C.", path.display());
+        let bench = if demo { Some(devices::beside_the_demo(&store).await?) } else { None };
         let app = App::new(store).with_examples(iron_twin_demo::add_examples);
+        let app = if let Some(bench) = bench { app.with_bench(&bench) } else { app };
         let app = if place.listen.is_loopback() { app } else { app.for_others(place.host.clone()) };
         serve(listener, app).await.map_err(|e| e.to_string())
     });
@@ -121,6 +126,7 @@ fn main() -> ExitCode {
     let done = match &cli.command {
         Command::Serve(place) => run_server(place, false),
         Command::Demo(place) => run_server(place, true),
+        Command::Devices(args) => devices::run(args),
         Command::Backup(args) => backup::save(args, &usual_file(OWN_FILE)),
         Command::Restore(args) => backup::put_back(args, &usual_file(OWN_FILE)),
         Command::Openapi => {

@@ -51,7 +51,7 @@ struct Script {
     days_past: u32,
 }
 
-fn scripts() -> [Script; 3] {
+fn scripts() -> [Script; 4] {
     [
         Script {
             name: "Red amaranth, how strong a feed?",
@@ -141,7 +141,65 @@ fn scripts() -> [Script; 3] {
             },
             days_past: 31,
         },
+        // Its last day is today: everything stands, and nothing is weighed.
+        Script {
+            name: "Kohlrabi, does feed pay in ten days?",
+            question: "Is feed worth its price on kohlrabi that stands only ten days?",
+            hypothesis: "Two thirds feed gives a tenth more: the seed carries the first week by itself.",
+            crop: "kohlrabi",
+            end_day: 10,
+            treatments: &[("plain water", 0.0), ("two thirds feed", 0.67)],
+            also: &[],
+            space: SpaceKind::Rack,
+            rack: (4, 4),
+            conditions: &[],
+            feed: FeedPlan::default(),
+            care: CarePlan { blackout_days: 3, first_feed_day: 4, ..CarePlan::default() },
+            seed: READY_SEED,
+            truth: Truth {
+                control_g: 132.0,
+                gain_g: vec![0.0, 17.0],
+                level_sd_g: 6.0,
+                tray_sd_g: 6.5,
+                edge_g: 2.0,
+                ec: vec![0.52, 1.35],
+                height_mm: 71.0,
+                days: 10,
+            },
+            days_past: 10,
+        },
     ]
+}
+
+/// Seed of the trial that is ready to be cut.
+const READY_SEED: u64 = 20_261_117;
+
+/// What stands ready to be weighed: code, gross and tare in g of each tray of the trial whose last day is today, by code.
+/// Empty where there is no such trial.
+///
+/// # Errors
+/// Those of the store.
+pub fn ready_loads(store: &Store) -> Result<Vec<(String, f64, f64)>> {
+    let Some(script) = scripts().into_iter().find(|s| s.seed == READY_SEED) else { return Ok(Vec::new()) };
+    let heads = store.trials()?;
+    let Some(head) = heads.iter().find(|h| h.name.ends_with(script.name)) else { return Ok(Vec::new()) };
+    let trial = store.trial(&head.id)?;
+    let (_, trays) = grown(&trial, &script);
+    let codes = trial.units.iter().map(|u| u.code.clone());
+    let load = |(code, tray): (String, Tray)| (code, ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0, tray.tare_g);
+    let mut loads: Vec<_> = codes.zip(trays).map(load).collect();
+    loads.sort_by(|a, b| a.0.cmp(&b.0));
+    Ok(loads)
+}
+
+/// The trays of a trial as the truth has them, and the room in which they grow.
+fn grown(trial: &Trial, script: &Script) -> (Room, Vec<Tray>) {
+    let mut room = Room::new(script.truth.clone(), script.seed);
+    let units = trial.units.iter();
+    let dealt: Vec<Dealt> =
+        units.map(|u| Dealt { position: u.position, treatment: u.treatment, code: u.code.clone() }).collect();
+    let trays = room.trays(&dealt, script.rack.1);
+    (room, trays)
 }
 
 /// What is filled into a bucket, L.
@@ -232,13 +290,7 @@ fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()>
 /// Keeps the trial day by day as a careful grower would.
 fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
     let trial = store.trial(id)?;
-    let mut room = Room::new(script.truth.clone(), script.seed);
-    let dealt: Vec<Dealt> = trial
-        .units
-        .iter()
-        .map(|u| Dealt { position: u.position, treatment: u.treatment, code: u.code.clone() })
-        .collect();
-    let trays = room.trays(&dealt, script.rack.1);
+    let (mut room, trays) = grown(&trial, script);
     let last = script.days_past.min(script.end_day);
     for day in 1..=last {
         let ago = script.days_past - day;
@@ -464,7 +516,7 @@ mod tests {
             let store = Store::open(&folder.path().join(file)).unwrap();
             fill(&store, "2026-11-24".parse().unwrap()).unwrap();
             let heads = store.trials().unwrap();
-            assert_eq!(heads.len(), 3);
+            assert_eq!(heads.len(), 4);
             let done = named(&store, "Red amaranth");
             assert_eq!(done.records.weighings(), 16);
             for trial in heads.iter().map(|h| store.trial(&h.id).unwrap()) {
@@ -496,7 +548,25 @@ mod tests {
         add_examples(&store, "2026-11-24".parse().unwrap()).unwrap();
         assert_eq!(store.farm().unwrap(), before);
         let heads = store.trials().unwrap();
-        assert!(heads.len() == 3 && heads.iter().all(|h| h.name.starts_with("Example: ")), "{heads:?}");
+        assert!(heads.len() == 4 && heads.iter().all(|h| h.name.starts_with("Example: ")), "{heads:?}");
+    }
+
+    #[test]
+    fn what_stands_ready_is_what_the_truth_grew() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("farm.sqlite")).unwrap();
+        assert_eq!(ready_loads(&store).unwrap(), []);
+        fill(&store, "2026-11-24".parse().unwrap()).unwrap();
+        let (trial, loads) = (named(&store, "Kohlrabi"), ready_loads(&store).unwrap());
+        assert_eq!((trial.records.weighings(), trial.reveal.is_some(), loads.len()), (0, false, 16));
+        let net = |t: usize| {
+            let own = |code: &str| trial.units.iter().any(|u| u.code == code && u.treatment.get() == t);
+            let nets: Vec<f64> =
+                loads.iter().filter(|(code, ..)| own(code)).map(|(_, gross, tare)| gross - tare).collect();
+            nets.iter().sum::<f64>() / nets.len() as f64
+        };
+        // Eight trays a side with a spread of some 7 g around a true gain of 17 g.
+        assert!((net(1) - net(0) - 17.0).abs() < 10.0, "{}", net(1) - net(0));
     }
 
     #[test]

@@ -1,5 +1,8 @@
 //! The real page in a real browser: the binary, headless Chromium and ChromeDriver, started and ended here.
 
+mod bench;
+
+pub use bench::Bench;
 use std::io::{BufRead, BufReader};
 use std::os::unix::process::CommandExt;
 use std::path::PathBuf;
@@ -330,13 +333,23 @@ impl Browser {
     /// # Panics
     /// Where it is not taken.
     pub async fn post(&self, path: &str, body: &serde_json::Value) {
+        let (taken, said) = self.sent(path, body).await;
+        assert!(taken, "{path}: {said}");
+    }
+
+    /// Sends JSON to the server from inside the page; what it answers, taken or not.
+    pub async fn post_for(&self, path: &str, body: &serde_json::Value) -> String {
+        self.sent(path, body).await.1
+    }
+
+    /// Whether it was taken, and the answer.
+    async fn sent(&self, path: &str, body: &serde_json::Value) -> (bool, String) {
         let script = "const done = arguments[2]; fetch(arguments[0], { method: 'POST', headers: { 'Content-Type': 'application/json' }, \
-                      body: arguments[1] }).then(async r => done(r.ok ? '' : await r.text()), e => done(String(e)));";
+                      body: arguments[1] }).then(async r => done([r.ok, await r.text()]), e => done([false, String(e)]));";
         let body = if body.is_null() { String::new() } else { body.to_string() };
         let arguments = vec![serde_json::json!(path), serde_json::json!(body)];
         let answer = self.page.execute_async(script, arguments).await.expect("an answer");
-        let said: String = answer.convert().expect("text");
-        assert!(said.is_empty(), "{path}: {said}");
+        answer.convert().expect("whether it was taken, and text")
     }
 
     /// Id of the running or finished demo trial whose name begins so; the page must be one of the program's.

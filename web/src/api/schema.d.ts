@@ -231,6 +231,79 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The instruments of the farm. */
+        get: operations["instruments_get"];
+        put?: never;
+        /** Adds an instrument. */
+        post: operations["instruments_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/instruments/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the instruments show, as server-sent events: a list of `Showing`, each time something changes and at least once a
+         *     second.
+         */
+        get: operations["instruments_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/instruments/{no}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes an instrument. */
+        put: operations["instruments_put"];
+        post?: never;
+        /** Takes an instrument off the list; what was recorded with it stays. */
+        delete: operations["instruments_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/instruments/{no}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the weight that lies on a scale: never one that moves, is old, or was taken for another unit. */
+        post: operations["instruments_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me": {
         parameters: {
             query?: never;
@@ -2402,6 +2475,19 @@ export interface components {
              */
             at_temperature: number;
         };
+        /** @description How the line to a device stands. */
+        Contact: {
+            /** @enum {string} */
+            state: "reaching";
+        } | {
+            /** @enum {string} */
+            state: "live";
+        } | {
+            /** @enum {string} */
+            state: "lost";
+            /** @description Why, in a grower's words. */
+            why: string;
+        };
         /** @description One treatment against the control. */
         Contrast: {
             /**
@@ -2894,7 +2980,7 @@ export interface components {
             entered_at: string;
             /**
              * Format: int32
-             * @description Days between the two.
+             * @description By so many dates of the farm's calendar it was entered later than done.
              */
             late: number;
             /** @description Who entered it. */
@@ -3478,6 +3564,53 @@ export interface components {
             rows: number;
             /** @description Rows used. */
             used: number;
+        };
+        /**
+         * @description What kind of instrument.
+         * @enum {string}
+         */
+        Instrument: "scale" | "probe" | "light" | "switch";
+        /** @description An instrument as it is entered. */
+        InstrumentSent: {
+            /** @description `host:port`. */
+            address: string;
+            /** @description What kind. */
+            kind: components["schemas"]["Instrument"];
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Version that is changed; left out for a new one.
+             */
+            version?: number;
+        };
+        /** @description An instrument. */
+        InstrumentView: {
+            /** @description `host:port`. */
+            address: string;
+            /** @description What kind. */
+            kind: components["schemas"]["Instrument"];
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            no: number;
+            /**
+             * Format: int64
+             * @description Version to send back.
+             */
+            version: number;
+        };
+        /** @description All instruments. */
+        InstrumentsView: {
+            /** @description Page of the bench on which stand-ins are played with; null where none run. */
+            bench?: string | null;
+            /** @description Them, in the order in which they were added. */
+            instruments: components["schemas"]["InstrumentView"][];
+            /** @description What each shows now. */
+            showing: components["schemas"]["Showing"][];
         };
         /** @description What crossed factors do together. */
         InteractionOut: {
@@ -4606,6 +4739,11 @@ export interface components {
             /** @description Unit of an amount; empty for what has none. */
             unit?: string;
         };
+        /**
+         * @description What the scale shows, and whether it can be taken.
+         * @enum {string}
+         */
+        Pan: "settled" | "moving" | "empty" | "below_zero" | "overload" | "taken" | "silent";
         /** @description Everybody, and whether this computer too asks. */
         PeopleView: {
             /** @description Whether this computer too asks who it is. */
@@ -5472,6 +5610,22 @@ export interface components {
             /** @description Entries, the grower's own first. */
             items: components["schemas"]["ItemView"][];
         };
+        /** @description What an instrument shows now. */
+        Showing: {
+            /** @description The line to it. */
+            contact: components["schemas"]["Contact"];
+            /**
+             * Format: double
+             * @description What a scale shows, g; null where it shows no weight, and for other instruments.
+             */
+            g?: number | null;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            no: number;
+            pan?: components["schemas"]["Pan"] | null;
+        };
         /** @description What one number of units could see. */
         Sight: {
             /**
@@ -5833,6 +5987,21 @@ export interface components {
              */
             entry: number;
         };
+        /** @description For which unit a weight is taken. */
+        TakeSent: {
+            /** @description Trial, code, crop and sample in one word: one load is taken for one unit, and may be taken again for the same. */
+            unit: string;
+        };
+        /** @description A weight that was taken. */
+        Taken: {
+            /**
+             * Format: double
+             * @description Gross, g.
+             */
+            g: number;
+            /** @description Name of the scale. */
+            instrument: string;
+        };
         /** @description What was taken back. */
         TakenBack: {
             /** @description What it had done. */
@@ -5890,6 +6059,16 @@ export interface components {
              * @description Volume wanted, L.
              */
             wanted_l: number;
+        };
+        /** @description A container whose empty weight is known. */
+        TareView: {
+            /**
+             * Format: double
+             * @description Empty weight, g.
+             */
+            g: number;
+            /** @description Its name in Stores. */
+            name: string;
         };
         /** @description Something to do. */
         Task: components["schemas"]["Due"] & {
@@ -6303,6 +6482,11 @@ export interface components {
              */
             ways: number;
         };
+        /**
+         * @description In which order units come.
+         * @enum {string}
+         */
+        Turn: "shuffled" | "walking" | "chosen";
         /** @description A write that is taken back, or that the next undo would take back. */
         UndoneView: {
             /** @description What the write had done. */
@@ -6532,19 +6716,23 @@ export interface components {
              * @description Heaviest so far, g.
              */
             most_g?: number | null;
-            /** @description Code of the tray to weigh next. */
+            /** @description Code of the tray to weigh next, in that order. */
             next?: string | null;
             next_crop?: components["schemas"]["CropNumber"] | null;
             next_sample?: components["schemas"]["SampleNumber"] | null;
             /** @description Whether the planned day has come. */
             ripe: boolean;
-            /** @description Trays in walking order. */
+            /** @description What is weighed, in the order in which it comes to the scale. */
             rows: components["schemas"]["WeighRow"][];
+            /** @description Containers whose empty weight is known. */
+            tares: components["schemas"]["TareView"][];
             /**
              * Format: double
              * @description Everything cut so far, g.
              */
             total_g: number;
+            /** @description Which order that is. */
+            turn: components["schemas"]["Turn"];
             /** @description Trays weighed. */
             weighed: number;
         };
@@ -6562,12 +6750,15 @@ export interface components {
              * @description Gross, g.
              */
             gross_g: number;
+            /** @description Name of the scale it was taken from; null where it was typed. */
+            instrument?: string | null;
             sample?: components["schemas"]["SampleNumber"] | null;
             /**
              * Format: double
              * @description Tare, g.
              */
             tare_g: number;
+            turn?: components["schemas"]["Turn"] | null;
             /**
              * Format: int64
              * @description Version that is overwritten; 0 where nothing stood.
@@ -7290,6 +7481,248 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instruments_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsView"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instruments_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instruments_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Showing"][];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instruments_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                no: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instruments_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                no: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instruments_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                no: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10999,7 +11432,10 @@ export interface operations {
     };
     weigh_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description In which order the units come; by chance where left out. */
+                turn?: components["schemas"]["Turn"];
+            };
             header?: never;
             path: {
                 id: string;

@@ -10,6 +10,7 @@ import { backupsQuery, useBackUp, useFarm, useNightly } from "../queries/farm";
 import { useIsOwner } from "../queries/people";
 import { farmQuery } from "../queries/trial";
 import { text } from "../text/en";
+import { Instruments } from "./Instruments";
 import "./farm.css";
 
 /** The farm: its name, its time zone, its backups. */
@@ -22,6 +23,7 @@ export default function Farm() {
       <main className="sheet alone farm-page">
         <Trouble error={farm.error} />
         {farm.data && <Name farm={farm.data} owner={owner} />}
+        <Instruments owner={owner} />
         {owner && <Backups />}
       </main>
     </>

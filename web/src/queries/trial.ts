@@ -54,10 +54,11 @@ export const tendQuery = (id: string, day: number | null) =>
     placeholderData: (before) => before,
   });
 
-export const weighQuery = (id: string) =>
+export const weighQuery = (id: string, turn: Schemas["Turn"]) =>
   queryOptions({
-    queryKey: ["trial", id, "weigh"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/weigh", { params: { path: { id } } })),
+    queryKey: ["trial", id, "weigh", turn],
+    queryFn: () => answered(client.GET("/api/v1/trials/{id}/weigh", { params: { path: { id }, query: { turn } } })),
+    placeholderData: (before) => before,
   });
 
 export const judgeQuery = (id: string, measure: string | null, crop: number | null = null, against: number | null = null) =>

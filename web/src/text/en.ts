@@ -6,6 +6,7 @@ import { looks } from "./looks";
 import { ownMeasure } from "./own-measure";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
+import { instruments, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
 export type StationKey = (typeof stationKeys)[number];
@@ -792,31 +793,8 @@ export const text = {
   looks,
   ownMeasure,
   guesses,
-  weigh: {
-    plant: (n: number) => `plant ${n}`,
-    gone: "This plant is gone: on to the next",
-    gross: "on the scale, g",
-    tare: "tray and mat alone, g",
-    net: "cut weight",
-    take: "Take it",
-    enter: "Enter takes it",
-    soFar: (n: number, all: number) => `${n} of ${all} weighed`,
-    total: (g: string) => `${g} g so far`,
-    range: (least: string, most: string) => `siblings so far ${least} to ${most} g`,
-    done: "All trays are weighed.",
-    toJudge: "Go to Judge to open the key",
-    unripe: (day: number) => `The plan is to cut on day ${day}. Weighing earlier will be noted.`,
-    notSown: "There is nothing to weigh before sowing.",
-    lost: "lost",
-    writeOff: "this tray is lost",
-    takeBack: "it is not lost",
-    lostReason: "What happened to it?",
-    lostWhen: "When was it lost?",
-    lostOn: (reason: string, day: number) => `${reason}, day ${day}`,
-    keepLost: "Write it off",
-    caution: "Cut away from the hand; rinse and wipe a blade after sharpening. Clean hands, clean scale. Discard any mouldy or slimy tray whole, and say so here.",
-    weighThis: "weigh tray",
-  },
+  weigh,
+  instruments,
   judge: {
     spent: (amount: string, unit: string, name: string, tray: string) => `${amount} ${unit} of ${name} a ${tray} more than the control`,
     perEffect: (amount: string, unit: string, measure: string) => `, ${amount} ${unit} for each ${measure === "g" ? "gram" : measure} gained`,

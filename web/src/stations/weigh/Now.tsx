@@ -1,100 +1,89 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
-import { type FormEvent, useEffect, useRef, useState } from "react";
-import type { Problem, Schemas, TrialView } from "../../api/client";
-import { send } from "../../api/outbox";
-import { noteSaved } from "../../frame/saved";
+import { Button, Checkbox } from "antd";
+import { type FormEvent, useEffect, useRef } from "react";
 import { closed } from "../../frame/Trouble";
-import { shown, typed } from "../../marks/number";
-import { refreshTrial } from "../../queries/trial";
+import { mass } from "../../marks/mass";
+import { useChoice } from "../../marks/useChoice";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
+import { OnTheScale } from "./OnTheScale";
 import { after, keyOf, partOf } from "./parts";
+import { Tare } from "./Tare";
+import { useWeighing, type NowProps, type Weighing } from "./useWeighing";
 import { WriteOff } from "./WriteOff";
 
-interface Props {
-  trial: TrialView;
-  view: Schemas["WeighView"];
-  row: Schemas["WeighRow"];
-  onTaken: () => void;
-  /** Another, or this one for as long as it takes. */
-  onChoose: (key: string) => void;
+const YES_NO = ["no", "yes"] as const;
+
+/** Takes what stands still without a key, where that is wanted; what is asked about waits for an answer. */
+function useByItself({ row, scale }: NowProps, weighing: Weighing) {
+  const [wanted, want] = useChoice("weigh-by-itself", YES_NO, "no");
+  const due = wanted === "yes" && weighing.live && weighing.known && !weighing.busy && !weighing.problem && typeof row.net_g !== "number" && scale.showing?.pan === "settled";
+  const take = useRef(weighing.take);
+  useEffect(() => {
+    take.current = weighing.take;
+  });
+  useEffect(() => {
+    if (due) {
+      void take.current();
+    }
+  }, [due]);
+  return { wanted: wanted === "yes", want: (on: boolean) => want(on ? "yes" : "no") };
 }
 
-/** What is on the scale, as typed, and taking it: an unlikely weight is asked about and taken the second time. */
-function useScale({ trial, view, row, onTaken, onChoose }: Props) {
-  const queries = useQueryClient();
-  const field = useRef<HTMLInputElement>(null);
-  const [gross, setGross] = useState(String(row.gross_g ?? ""));
-  const [tare, setTare] = useState(String(row.tare_g ?? view.last_tare_g ?? ""));
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const [busy, setBusy] = useState(false);
-  useEffect(() => field.current?.focus(), []);
-  const [grossG, tareG] = [typed(gross), typed(tare) ?? 0];
-  const net = grossG === null ? null : Math.round((grossG - tareG) * 1000) / 1000;
-  const ready = grossG !== null && !Number.isNaN(grossG) && !Number.isNaN(tareG);
-  const take = async () => {
-    if (!ready || grossG === null || busy) {
-      return;
+/** One key takes it, wherever the last one was pressed: where nothing has the focus that Enter would press itself. */
+function useOneKey(weighing: Weighing) {
+  const take = useRef(weighing.take);
+  useEffect(() => {
+    take.current = weighing.take;
+  });
+  const { live, ready } = weighing;
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const nowhere = document.activeElement === null || document.activeElement === document.body;
+      if (event.key === "Enter" && !event.repeat && nowhere && ready) {
+        event.preventDefault();
+        void take.current();
+      }
+    };
+    if (!live) {
+      return undefined;
     }
-    setBusy(true);
-    // It stays on the scale until it is known what became of it.
-    onChoose(keyOf(row));
-    const { code, crop, sample, version } = row;
-    const body = { code, crop: crop ?? null, sample: sample ?? null, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely", version };
-    const outcome = await send({ kind: "weighing", trial: trial.id, body });
-    setBusy(false);
-    setProblem(outcome.state === "refused" ? outcome.problem : null);
-    if (outcome.state === "saved") {
-      noteSaved();
-    }
-    if (outcome.state === "kept") {
-      // Nobody is there to ask what is next.
-      onTaken();
-      return;
-    }
-    await refreshTrial(queries, trial.id);
-    if (outcome.state === "refused") {
-      field.current?.focus();
-    } else {
-      onTaken();
-    }
-  };
-  const typeGross = (value: string) => {
-    setGross(value);
-    setProblem(null);
-  };
-  return { field, gross, typeGross, tare, setTare, net, ready, busy, problem, take };
+    document.addEventListener("keydown", press);
+    return () => document.removeEventListener("keydown", press);
+  }, [live, ready]);
 }
 
-/** The tray on the scale. Enter takes it. */
-export function Now(props: Props) {
-  const { trial, view, row, onChoose } = props;
-  const scale = useScale(props);
+/** What is on the scale. Enter takes it. */
+export function Now(props: NowProps) {
+  const { trial, view, row, unit, scale } = props;
+  const weighing = useWeighing(props);
+  const byItself = useByItself(props, weighing);
+  useOneKey(weighing);
+  const { live, problem } = weighing;
+  const form = useRef<HTMLFormElement>(null);
+  useEffect(() => {
+    if (!live) {
+      form.current?.querySelector<HTMLElement>("input[name='gross']")?.focus();
+    }
+  }, [live, problem]);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    void scale.take();
+    void weighing.take();
   };
   return (
-    <form className="now" onSubmit={submit}>
+    <form ref={form} className="now" onSubmit={submit}>
       <div className="codebig" aria-label={inWords(trial, text.tend.tray)}>
         {row.code}
         {partOf(row) && <small>{partOf(row)}</small>}
       </div>
-      <div className="scale">
-        <label>
-          <span>{text.weigh.gross}</span>
-          <input ref={scale.field} name="gross" inputMode="decimal" autoComplete="off" value={scale.gross} onChange={(e) => scale.typeGross(e.target.value)} />
-        </label>
-        <i />
-        <p className="soft">
-          {row.place}. {text.weigh.enter}.
-        </p>
-      </div>
-      <Net trial={trial} view={view} row={row} scale={scale} onChoose={onChoose} />
-      {scale.problem && (
+      <OnTheScale code={row.code} place={row.place} unit={unit} scale={scale} weighing={weighing}>
+        <Checkbox checked={byItself.wanted} onChange={(e) => byItself.want(e.target.checked)}>
+          {text.weigh.byItself}
+        </Checkbox>
+      </OnTheScale>
+      <Net {...props} weighing={weighing} />
+      {problem && (
         <p className="trouble" role="alert">
-          <b>{closed(scale.problem.title)}</b> {scale.problem.detail}
+          <b>{closed(problem.title)}</b> {problem.detail}
         </p>
       )}
       {!view.ripe && <p className="trouble soft">{text.weigh.unripe(trial.ask.end_day)}</p>}
@@ -102,28 +91,23 @@ export function Now(props: Props) {
   );
 }
 
-interface NetProps extends Omit<Props, "onTaken"> {
-  scale: ReturnType<typeof useScale>;
-}
-
 /** The container, what was cut, and what can be done with it. */
-function Net({ trial, view, row, scale, onChoose }: NetProps) {
-  const { net, tare, setTare, busy, ready, problem } = scale;
+function Net({ trial, view, row, unit, onChoose, weighing }: NowProps & { weighing: Weighing }) {
+  const { known, grossG, tareG, busy, ready, problem } = weighing;
   const next = typeof row.sample === "number" ? after(view, row) : undefined;
+  const net = known ? (grossG ?? 0) - (tareG ?? 0) : null;
+  const stands = typeof row.net_g === "number" ? row.net_g : null;
   return (
     <div className="net">
-      <label>
-        <span>{inWords(trial, text.weigh.tare)}</span>
-        <Input name="tare" inputMode="decimal" value={tare} onChange={(e) => setTare(e.target.value)} />
-      </label>
+      <Tare trial={trial} view={view} unit={unit} weighing={weighing} />
       <p>
-        {text.weigh.net} <b data-testid="net">{net === null || Number.isNaN(net) || net < 0 ? "–" : `${shown(net, 1)} g`}</b>
+        {text.weigh.net} <b data-testid="net">{net === null || net < 0 ? "–" : mass(net, unit)}</b>
       </p>
       {typeof view.least_g === "number" && typeof view.most_g === "number" && (
-        <p className="soft">{text.weigh.range(shown(view.least_g, 0), shown(view.most_g, 0))}</p>
+        <p className="soft">{text.weigh.range(mass(view.least_g, unit), mass(view.most_g, unit))}</p>
       )}
       <Button htmlType="submit" type="primary" loading={busy} disabled={!ready} size="large">
-        {problem?.code === "unlikely" ? text.tend.confirm : text.weigh.take}
+        {problem?.code === "unlikely" ? text.tend.confirm : stands === null ? text.weigh.take : text.weigh.replace(mass(stands, unit), row.code)}
       </Button>
       {next && (
         <button type="button" className="plain" onClick={() => onChoose(keyOf(next))}>

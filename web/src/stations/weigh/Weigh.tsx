@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { Select } from "antd";
 import { useState, useSyncExternalStore } from "react";
 import { Link } from "react-router";
 import type { Schemas, TrialView } from "../../api/client";
@@ -6,17 +7,22 @@ import { outbox } from "../../api/outbox";
 import { TakeBack } from "../../frame/TakeBack";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
-import { shown } from "../../marks/number";
+import { mass, massIn, massUnits, type MassUnit } from "../../marks/mass";
+import { useChoice } from "../../marks/useChoice";
 import { weighQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Now } from "./Now";
 import { after, keyOf, partOf } from "./parts";
+import { BY_HAND, useScale, type ScaleInUse } from "./useScale";
 import "./weigh.css";
 
 export default function Weigh() {
   const trial = useTrial();
-  const harvest = useQuery(weighQuery(trial.id));
+  const [turn, setTurn] = useChoice("weigh-turn", TURNS, "shuffled");
+  const [unit, setUnit] = useChoice("mass-unit", massUnits, "g");
+  const scale = useScale();
+  const harvest = useQuery(weighQuery(trial.id, turn));
   const [chosen, setChosen] = useState<string | null>(null);
   const kept = useKept(trial.id);
   const view = harvest.data;
@@ -33,19 +39,66 @@ export default function Weigh() {
   const first = view.next === null || view.next === undefined ? null : keyOf({ code: view.next, crop: view.next_crop, sample: view.next_sample });
   // What is kept on this device is weighed, though the server does not know of it yet: the next stands on the scale.
   const row = view.rows.find((r) => keyOf(r) === (chosen ?? first));
-  const turn = chosen === null && row && kept.has(keyOf(row)) ? after(view, row, kept) : row;
-  const now = turn ? keyOf(turn) : null;
+  const onScale = chosen === null && row && kept.has(keyOf(row)) ? after(view, row, kept) : row;
+  const now = onScale ? keyOf(onScale) : null;
+  const inTurn = chosen === null || chosen === first;
   const open = trial.reveal === null;
   return (
     <div className="weigh">
-      {open && turn && <Now key={keyOf(turn)} trial={trial} view={view} row={turn} onTaken={() => setChosen(null)} onChoose={setChosen} />}
+      {open && <Setting turn={turn} setTurn={setTurn} unit={unit} setUnit={setUnit} scale={scale} />}
+      {open && onScale && (
+        <Now
+          key={`${keyOf(onScale)} ${unit}`} trial={trial} view={view} row={onScale} inTurn={inTurn} unit={unit} scale={scale}
+          onTaken={() => setChosen(null)} onChoose={setChosen}
+        />
+      )}
       {open && first === null && chosen === null && view.weighed > 0 && (
         <p className="all-done">
           {inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
         </p>
       )}
-      <Done trial={trial} view={view} kept={kept} current={open ? now : null} choose={setChosen} />
+      <Done trial={trial} view={view} unit={unit} kept={kept} current={open ? now : null} choose={setChosen} />
       <p className="caution">{text.weigh.caution}</p>
+    </div>
+  );
+}
+
+const TURNS = ["shuffled", "walking"] as const;
+
+interface SettingProps {
+  turn: (typeof TURNS)[number];
+  setTurn: (turn: (typeof TURNS)[number]) => void;
+  unit: MassUnit;
+  setUnit: (unit: MassUnit) => void;
+  scale: ScaleInUse;
+}
+
+/** In which order, in which unit, on which scale. */
+function Setting({ turn, setTurn, unit, setUnit, scale }: SettingProps) {
+  const scales = [...scale.all.map((s) => ({ value: String(s.no), label: s.name })), { value: BY_HAND, label: text.weigh.noScale }];
+  return (
+    <div className="setting">
+      <label title={text.weigh.orderWhy}>
+        {text.weigh.order}
+        <Select id="turn" value={turn} onChange={setTurn} options={TURNS.map((value) => ({ value, label: text.weigh.orders[value] }))} />
+      </label>
+      <label>
+        {text.weigh.unit}
+        <Select id="mass-unit" value={unit} onChange={setUnit} options={massUnits.map((value) => ({ value, label: value }))} />
+      </label>
+      {scale.all.length > 0 ? (
+        <label>
+          {text.weigh.scale}
+          <Select id="scale" value={scale.device ? String(scale.device.no) : BY_HAND} onChange={scale.choose} options={scales} popupMatchSelectWidth={false} />
+        </label>
+      ) : (
+        <Link to="/farm">{text.weigh.addScale}</Link>
+      )}
+      {scale.bench && (
+        <a href={scale.bench} target="_blank" rel="noreferrer">
+          {text.weigh.bench}
+        </a>
+      )}
     </div>
   );
 }
@@ -64,21 +117,22 @@ interface DoneProps {
   kept: ReadonlyMap<string, number>;
   trial: TrialView;
   view: Schemas["WeighView"];
+  unit: MassUnit;
   current: string | null;
   choose: (code: string) => void;
 }
 
-function Done({ trial, view, kept, current, choose }: DoneProps) {
+function Done({ trial, view, unit, kept, current, choose }: DoneProps) {
   return (
     <section>
       <div className="sofar">
         <h2>{text.weigh.soFar(view.weighed, view.rows.length)}</h2>
-        {view.weighed > 0 && <span>{text.weigh.total(shown(view.total_g, 1))}</span>}
+        {view.weighed > 0 && <span>{text.weigh.total(mass(view.total_g, unit))}</span>}
         <TakeBack trial={trial} />
       </div>
       <div className="ticks">
         {view.rows.map((r) => (
-          <Tick key={keyOf(r)} row={r} kept={kept.get(keyOf(r))} now={keyOf(r) === current} disabled={trial.reveal !== null} choose={() => choose(keyOf(r))} weigh={inWords(trial, text.weigh.weighThis)} />
+          <Tick key={keyOf(r)} row={r} unit={unit} kept={kept.get(keyOf(r))} now={keyOf(r) === current} disabled={trial.reveal !== null} choose={() => choose(keyOf(r))} weigh={inWords(trial, text.weigh.weighThis)} />
         ))}
       </div>
     </section>
@@ -87,6 +141,7 @@ function Done({ trial, view, kept, current, choose }: DoneProps) {
 
 interface TickProps {
   row: Schemas["WeighRow"];
+  unit: MassUnit;
   kept: number | undefined;
   now: boolean;
   disabled: boolean;
@@ -95,7 +150,7 @@ interface TickProps {
 }
 
 /** One of what is weighed, with what it weighed. */
-function Tick({ row, kept, now, disabled, choose, weigh }: TickProps) {
+function Tick({ row, unit, kept, now, disabled, choose, weigh }: TickProps) {
   const part = partOf(row);
   const net = kept ?? row.net_g;
   const weighed = typeof net === "number";
@@ -104,7 +159,7 @@ function Tick({ row, kept, now, disabled, choose, weigh }: TickProps) {
       <span className="sr">{weigh} </span>
       {row.code}
       {part && <em>{typeof row.sample === "number" ? row.sample : part}</em>}
-      <small>{row.lost ? text.weigh.lost : weighed ? shown(net, 1) : now ? "…" : " "}</small>
+      <small>{row.lost ? text.weigh.lost : weighed ? massIn(net, unit) : now ? "…" : " "}</small>
     </button>
   );
 }

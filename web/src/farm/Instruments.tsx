@@ -1,0 +1,102 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input, Select } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { Trouble } from "../frame/Trouble";
+import { instrumentsQuery, useKeepInstrument, useLive, useRemoveInstrument, type Showing } from "../queries/instruments";
+import { text } from "../text/en";
+
+const KINDS = Object.entries(text.instruments.kinds).map(([value, label]) => ({ value: value as Schemas["Instrument"], label }));
+
+/** Scales, probes, meters and switches by address. */
+export function Instruments({ owner }: { owner: boolean }) {
+  const view = useQuery(instrumentsQuery);
+  const all = view.data?.instruments ?? [];
+  const live = useLive(all.length > 0);
+  const remove = useRemoveInstrument();
+  return (
+    <section>
+      <h2>{text.instruments.title}</h2>
+      <p className="soft">{text.instruments.why}</p>
+      {view.data && all.length === 0 && <p>{text.instruments.none}</p>}
+      <ul className="instruments">
+        {all.map((one) => (
+          <li key={one.no}>
+            <b>{one.name}</b>
+            <span>
+              {text.instruments.kinds[one.kind]}, {one.address}
+            </span>
+            <State showing={live?.get(one.no) ?? view.data?.showing.find((s) => s.no === one.no)} />
+            {owner && (
+              <button type="button" className="plain" aria-label={text.instruments.removeThis(one.name)} onClick={() => remove.mutate(one.no)}>
+                {text.instruments.remove}
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {owner && <Add />}
+      {view.data?.bench && (
+        <p>
+          <a href={view.data.bench} target="_blank" rel="noreferrer">
+            {text.weigh.bench}
+          </a>
+        </p>
+      )}
+      <Trouble error={view.error ?? remove.error} />
+    </section>
+  );
+}
+
+function State({ showing }: { showing: Showing | undefined }) {
+  const contact = showing?.contact;
+  if (!contact) {
+    return <span />;
+  }
+  return (
+    <span className={contact.state}>
+      {text.instruments.states[contact.state]}
+      {contact.state === "lost" && `: ${contact.why}`}
+    </span>
+  );
+}
+
+function Add() {
+  const keep = useKeepInstrument();
+  const [kind, setKind] = useState<Schemas["Instrument"]>("scale");
+  const [name, setName] = useState("");
+  const [address, setAddress] = useState("");
+  const add = async () => {
+    const done = await keep.mutateAsync({ no: null, body: { kind, name, address, version: 0 } }).catch(() => null);
+    if (done) {
+      setName("");
+      setAddress("");
+    }
+  };
+  return (
+    <form
+      className="farm-fields"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void add();
+      }}
+    >
+      <label className="field">
+        <span>{text.instruments.kind}</span>
+        <Select id="instrument-kind" value={kind} onChange={setKind} options={KINDS} />
+      </label>
+      <label className="field">
+        <span>{text.instruments.name}</span>
+        <Input name="instrument-name" value={name} onChange={(e) => setName(e.target.value)} />
+      </label>
+      <label className="field">
+        <span>{text.instruments.address}</span>
+        <Input name="instrument-address" placeholder={text.instruments.addressHint} value={address} onChange={(e) => setAddress(e.target.value)} />
+      </label>
+      <Button htmlType="submit" loading={keep.isPending} disabled={name.trim() === "" || address.trim() === ""}>
+        {text.instruments.add}
+      </Button>
+      <Trouble error={keep.error} />
+    </form>
+  );
+}

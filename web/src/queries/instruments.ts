@@ -1,0 +1,69 @@
+import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answered, client, type Schemas } from "../api/client";
+
+export type Showing = Schemas["Showing"];
+
+export const instrumentsQuery = queryOptions({
+  queryKey: ["instruments"],
+  queryFn: () => answered(client.GET("/api/v1/instruments")),
+});
+
+function useInstrumentsWrite<A>(write: (sent: A) => Promise<Schemas["InstrumentsView"]>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: write, onSuccess: (view) => queries.setQueryData(instrumentsQuery.queryKey, view) });
+}
+
+export const useKeepInstrument = () =>
+  useInstrumentsWrite(({ no, body }: { no: number | null; body: Schemas["InstrumentSent"] }) =>
+    answered(
+      no === null
+        ? client.POST("/api/v1/instruments", { body })
+        : client.PUT("/api/v1/instruments/{no}", { params: { path: { no } }, body }),
+    ),
+  );
+
+export const useRemoveInstrument = () =>
+  useInstrumentsWrite((no: number) => answered(client.DELETE("/api/v1/instruments/{no}", { params: { path: { no } } })));
+
+/** Takes what lies on a scale for a unit: never what moves, is old, or was taken for another. */
+export const takeWeight = (no: number, unit: string) =>
+  answered(client.POST("/api/v1/instruments/{no}/take", { params: { path: { no } }, body: { unit } }));
+
+/** What came longer ago than this is old: the server speaks at least once a second. */
+const OLD_MS = 2500;
+
+/** What the instruments show, as it comes; null while nothing comes, so that nothing old is shown as if it were now. */
+export function useLive(wanted: boolean): Map<number, Showing> | null {
+  const [live, setLive] = useState<Map<number, Showing> | null>(null);
+  useEffect(() => {
+    if (!wanted) {
+      return undefined;
+    }
+    let old: ReturnType<typeof setTimeout> | undefined;
+    let source: EventSource | undefined;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const open = () => {
+      source = new EventSource("/api/v1/instruments/live");
+      source.onmessage = (event: MessageEvent<string>) => {
+        clearTimeout(old);
+        old = setTimeout(() => setLive(null), OLD_MS);
+        setLive(new Map((JSON.parse(event.data) as Showing[]).map((s) => [s.no, s])));
+      };
+      source.onerror = () => {
+        // A browser gives up on an answer that is an error, such as while somebody signs in: it is asked again.
+        if (source?.readyState === EventSource.CLOSED) {
+          again = setTimeout(open, OLD_MS);
+        }
+      };
+    };
+    open();
+    return () => {
+      clearTimeout(old);
+      clearTimeout(again);
+      source?.close();
+      setLive(null);
+    };
+  }, [wanted]);
+  return live;
+}
