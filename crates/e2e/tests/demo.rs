@@ -51,7 +51,7 @@ async fn an_empty_farm_offers_examples_and_they_can_be_put_away() {
     browser.click_text("button", "Show me the examples").await;
     browser.shows("Example: Red amaranth").await;
     browser.click_text("a", "Trials").await;
-    for name in ["Red amaranth", "Rocket", "Watercress"] {
+    for name in ["Red amaranth", "Rocket", "Watercress", "Kohlrabi"] {
         browser.click(&format!("button[aria-label^='put away Example: {name}']")).await;
         let _ = browser.find(&format!("button[aria-label^='bring back Example: {name}']")).await;
     }

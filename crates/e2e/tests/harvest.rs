@@ -127,3 +127,85 @@ async fn a_weight_is_replaced_by_name() {
     browser.no_faults().await;
     browser.end().await;
 }
+
+fn days_ago(days: i64) -> String {
+    jiff::Zoned::now().date().checked_sub(jiff::ToSpan::days(days)).expect("a date").to_string()
+}
+
+/// Three waves of peppers: two on record, the third on the page, sorted, counted, priced; a bush on which nothing was ripe.
+#[tokio::test]
+async fn three_waves_of_peppers_come_to_the_right_value() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    let get = async |path: &str| serde_json::from_str::<Value>(&browser.get(path).await).expect("JSON");
+    let put = async |path: &str, body: Value| {
+        let script = "const done = arguments[2]; fetch(arguments[0], { method: 'PUT', headers: { 'Content-Type': 'application/json' }, \
+                      body: arguments[1] }).then(async r => done([r.ok, await r.text()]), e => done([false, String(e)]));";
+        let sent = vec![json!(path), json!(body.to_string())];
+        let answer = browser.page.execute_async(script, sent).await.expect("an answer");
+        let (taken, said): (bool, String) = answer.convert().expect("an answer");
+        assert!(taken, "{path}: {said}");
+        serde_json::from_str::<Value>(&said).expect("JSON")
+    };
+    let made: Value =
+        serde_json::from_str(&browser.post_for("/api/v1/trials", &json!({ "name": "Peppers" })).await).expect("JSON");
+    let api = format!("/api/v1/trials/{}", made["id"].as_str().expect("an id"));
+    let trial = get(&api).await;
+    let mut ask = trial["ask"].clone();
+    (ask["crop"], ask["also"], ask["end_day"]) = (json!("pepper"), json!([]), json!(20));
+    ask["waves"] =
+        json!({ "grades": [{ "name": "large", "price_per_kg": 8.0 }, { "name": "small", "price_per_kg": 5.0 }] });
+    let sent = json!({ "name": "Peppers", "ask": ask, "version": trial["version"], "reason": null });
+    let trial = put(&format!("{api}/ask"), sent).await;
+    let rack = json!({ "name": "roof", "levels": 1, "slots": 4, "kind": "buckets", "design": "completely_randomised" });
+    let trial = put(&format!("{api}/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
+    browser.post(&format!("{api}/deal"), &json!({ "version": trial["version"] })).await;
+    browser.post(&format!("{api}/jobs"), &json!({ "job": "sow", "date": days_ago(20) })).await;
+    let codes: Vec<String> = get(&api).await["units"]
+        .as_array()
+        .expect("units")
+        .iter()
+        .map(|u| u["code"].as_str().expect("a code").to_owned())
+        .collect();
+    for code in &codes {
+        for (ago, net, pieces, grade) in [(9, 620.0, 4, "large"), (9, 150.0, 2, "small"), (4, 480.0, 3, "large")] {
+            let body = json!({ "code": code, "gross_g": 50.0 + net, "tare_g": 50.0, "pieces": pieces, "grade": grade, "date": days_ago(ago), "confirmed": true });
+            browser.post(&format!("{api}/picks"), &body).await;
+        }
+    }
+    browser
+        .page
+        .goto(format!("{}/trials/{}/weigh", server.address, made["id"].as_str().expect("an id")))
+        .await
+        .expect("the page");
+    browser.shows("waves on day 11, 16").await;
+    // By hand: 0.62 x 8 + 0.15 x 5 + 0.48 x 8 = 9.55.
+    browser.shows("So far 1250.0 g, 9 pieces, 138.9 g each, worth 9.55").await;
+    let first = code(&browser).await;
+    browser.fill("input[name='gross']", "350").await;
+    browser.fill("input[name='pieces']", "2").await;
+    browser.click_text("button", "large").await;
+    // Enter takes it from the grade as from the fields; the bush stays until one goes on, for its other grades.
+    browser.keys(Key::Enter + "").await;
+    browser.shows("So far 1550.0 g, 11 pieces, 140.9 g each, worth 11.95").await;
+    assert_eq!(code(&browser).await, first);
+    browser.fill("input[name='gross']", "140").await;
+    browser.fill("input[name='pieces']", "1").await;
+    browser.click_text("button", "small").await;
+    browser.keys(Key::Enter + "").await;
+    browser.shows("So far 1640.0 g, 12 pieces, 136.7 g each, worth 12.40").await;
+    browser.no_faults().await;
+    browser.click_text("button", "on to the next").await;
+    for done in 1..4 {
+        browser.shows(&format!("{done} of 4 looked at today")).await;
+        browser.click_text("button", "nothing ripe on it").await;
+    }
+    // It is its last day, and every bush was looked at.
+    browser.shows("All buckets are weighed").await;
+    let view = harvest(&browser).await;
+    let own = view["rows"].as_array().expect("rows").iter().find(|r| r["code"] == *first).expect("a row").clone();
+    assert!((own["picked"]["value"].as_f64().expect("money") - 12.40).abs() < 1e-9, "{own}");
+    assert_eq!(view["total_g"], 1640.0 + 3.0 * 1250.0);
+    browser.end().await;
+}

@@ -108,6 +108,16 @@ fn weigh(trial: &Trial) -> String {
     if trial.records.weighings() == 0 && !judged.iter().any(|j| j.measure.source.is_weighed()) {
         return "nothing to weigh".into();
     }
+    if trial.plan.ask.waves.is_some() {
+        let waves = trial.wave_days().len();
+        let grams: f64 = trial.unit_indices().filter_map(|unit| trial.cut_g(unit, None)).sum();
+        let told = if grams < 1000.0 { format!("{grams:.0} g") } else { format!("{:.1} kg", grams / 1000.0) };
+        return match waves {
+            0 => "in waves, none yet".into(),
+            1 => format!("1 wave, {told}"),
+            _ => format!("{waves} waves, {told}"),
+        };
+    }
     let each = trial.plan.ask.weighed_parts().count();
     let what = match (trial.plan.ask.weigh_samples, each) {
         (true, _) => "plants",

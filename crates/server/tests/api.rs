@@ -240,20 +240,20 @@ async fn examples_are_for_an_empty_farm_and_can_be_put_away() {
     let bench = Bench::with(|app| app.with_examples(iron_twin_demo::add_examples));
     let heads = bench.ok("POST", "/api/v1/examples", None).await;
     let ids: Vec<&str> = heads.as_array().expect("heads").iter().map(|h| h["id"].as_str().expect("an id")).collect();
-    assert_eq!(ids.len(), 3);
+    assert_eq!(ids.len(), 4);
     let (status, problem) = bench.ask("POST", "/api/v1/examples", None).await;
     assert_eq!((status.as_u16(), &problem["code"]), (409, &json!("not_empty")));
     let stakes = |today: &Value| today["stakes"].as_array().expect("stakes").len();
-    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 3);
+    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 4);
     let away = |to: bool| (format!("/api/v1/trials/{}/put-away", ids[0]), Some(json!({ "away": to })));
     let (path, body) = away(true);
     bench.ask("POST", &path, body).await;
-    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 2);
+    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 3);
     let list = bench.ok("GET", "/api/v1/trials", None).await;
     assert_eq!(list.as_array().expect("a list").iter().filter(|t| t["put_away"] == true).count(), 1);
     let (path, body) = away(false);
     bench.ask("POST", &path, body).await;
-    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 3);
+    assert_eq!(stakes(&bench.ok("GET", "/api/v1/today", None).await), 4);
     let bare = Bench::with(|app| app);
     assert_eq!(bare.ask("POST", "/api/v1/examples", None).await.0.as_u16(), 404);
 }

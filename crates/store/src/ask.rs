@@ -51,6 +51,7 @@ impl Store {
             AskError::CropsInside => StoreError::refused("crops_inside", e),
             AskError::NotOfADay(_) | AskError::JudgedDays { .. } => StoreError::refused("judged_on", e),
             AskError::LooksOn(_) | AskError::NothingToLookAt(_) => StoreError::refused("looks_on", e),
+            AskError::Waves => StoreError::refused("waves", e),
             AskError::SamplesInside | AskError::WeighSamples => StoreError::refused("samples_inside", e),
             e => StoreError::refused("primary_measure", e),
         })?;
@@ -63,7 +64,8 @@ impl Store {
             let (now, sent) = (part(&trial.plan.name, &trial.plan.ask), part(&change.name, &change.ask));
             check_part(trial, change.version, &now, &sent)?;
             let plan = Plan { name: name.to_owned(), ask: tidy(&asked), ..(*trial.plan).clone() };
-            let recorded = trial.records.readings() + trial.records.weighings() > 0;
+            let taken = &trial.records;
+            let recorded = taken.readings() + taken.weighings() + taken.picks.len() > 0;
             if recorded && trial.plan.ask.crops_inside.len() != plan.ask.crops_inside.len() {
                 return Err(StoreError::Locked(
                     "records are there of the crops as they were; their number is fixed now",
@@ -73,6 +75,16 @@ impl Store {
                 return Err(StoreError::Locked(
                     "records are there of the samples as they were; their number is fixed now",
                 ));
+            }
+            if !trial.records.picks.is_empty() && trial.plan.ask.waves.is_some() != plan.ask.waves.is_some() {
+                return Err(StoreError::Locked(
+                    "picks are there already: whether it is harvested in waves is fixed now",
+                ));
+            }
+            let kept = |name: &str| plan.ask.waves.iter().flat_map(|w| &w.grades).any(|g| g.name == name);
+            if let Some(pick) = trial.records.picks.iter().find(|p| !p.grade.is_empty() && !kept(&p.grade)) {
+                let why = format!("{} was picked already; keep its grade, or take those picks back", pick.grade);
+                return Err(StoreError::refused("waves", why));
             }
             if trial.records.weighings() > 0 && trial.plan.ask.weigh_samples != plan.ask.weigh_samples {
                 return Err(StoreError::Locked("weights are there already, of units or of plants; that is fixed now"));
@@ -104,6 +116,7 @@ fn tidy(ask: &Ask) -> Ask {
     let recorded: Vec<&str> = ask.measures().iter().map(|m| m.key).collect();
     ask.judged_on.retain(|key, days| recorded.contains(&key.as_str()) && !days.is_empty());
     ask.end_stage = ask.end_stage.trim().to_owned();
+    ask.waves.iter_mut().flat_map(|w| &mut w.grades).for_each(|grade| grade.name = grade.name.trim().to_owned());
     ask.crops_inside.iter_mut().for_each(|crop| *crop = crop.trim().to_owned());
     ask
 }

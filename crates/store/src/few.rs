@@ -10,7 +10,7 @@ use iron_twin_core::trial::records::{
     RecordHead, SampleNumber,
 };
 use iron_twin_core::trial::records::{GoneRecord, GoneWhy};
-use iron_twin_core::trial::records::{LookAnswer, LookRecord};
+use iron_twin_core::trial::records::{LookAnswer, LookRecord, PickRecord};
 use rusqlite::{Connection, Row};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -163,6 +163,34 @@ pub(crate) fn mixes(t: &Connection, trial: i64, names: &mut Names, treatments: u
         })
     };
     rows(t, sql, [trial], read)
+}
+
+/// What was cut or picked before one harvest at the end, or in its place.
+pub(crate) fn picks(
+    t: &Connection,
+    trial: i64,
+    places: &HashMap<i64, UnitIndex>,
+    names: &mut Names,
+) -> Result<Vec<PickRecord>> {
+    let sql =
+        "SELECT crop, sample, day, round, at_us, entered_at_us, who, instrument, 1, unit_no, gross_g, tare_g, net_g,
+                      pieces, grade, aside
+               FROM pick WHERE trial_no = ?1 ORDER BY day, at_us, no";
+    let read = |r: &Row<'_>| {
+        // Of a deal that no longer stands.
+        let Some(&unit) = places.get(&r.get(9)?) else { return Ok(None) };
+        Ok(Some(PickRecord {
+            head: head_of(r, names)?,
+            unit,
+            gross_g: r.get(10)?,
+            tare_g: r.get(11)?,
+            net_g: r.get(12)?,
+            pieces: r.get(13)?,
+            grade: r.get(14)?,
+            aside: r.get(15)?,
+        }))
+    };
+    Ok(rows(t, sql, [trial], read)?.into_iter().flatten().collect())
 }
 
 /// Samples that are not there, or no longer.

@@ -34,7 +34,8 @@ const MOST_NOTE: usize = 200;
 /// The last day on which something was read or weighed of a sample.
 fn last_record(t: &Tx<'_>, unit_no: i64, sample: SampleNumber) -> Result<Option<u32>> {
     let sql = "SELECT max(day) FROM (SELECT day FROM reading WHERE unit_no = ?1 AND sample = ?2 AND value IS NOT NULL
-                 UNION ALL SELECT day FROM weighing WHERE unit_no = ?1 AND sample = ?2)";
+                 UNION ALL SELECT day FROM weighing WHERE unit_no = ?1 AND sample = ?2
+                 UNION ALL SELECT day FROM pick WHERE unit_no = ?1 AND sample = ?2)";
     Ok(t.prepare_cached(sql)?.query_row((unit_no, sample.get()), |r| r.get(0))?)
 }
 

@@ -33,6 +33,7 @@ pub mod outline;
 mod outlines;
 pub mod people;
 pub mod photo;
+pub mod pick;
 pub mod place;
 pub mod plan;
 pub mod reveal;

@@ -23,7 +23,9 @@ fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -
     if source == Source::LineUp {
         return Ok(trial.mean_place(index).is_some());
     }
-    let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)";
+    let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)
+                OR (?3 AND EXISTS (SELECT 1 FROM pick WHERE unit_no = ?1 AND crop = ?2 AND aside = 0 AND day >= ?4))";
+    let (waves, end_day) = (trial.plan.ask.waves.is_some(), trial.plan.ask.end_day);
     let read = "SELECT count(*) >= ?6 FROM (SELECT DISTINCT day FROM reading
                 WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL
                 AND day BETWEEN ?4 AND ?5 LIMIT ?6)";
@@ -36,7 +38,7 @@ fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -
     let days = day.map_or((0, u32::MAX), |day| (day.saturating_sub(beside), day + beside));
     for crop in trial.plan.ask.parts() {
         let number = crop.map_or(0, CropNumber::get);
-        if source.is_weighed() && !t.prepare_cached(weighed)?.query_row((unit, number), |r| r.get(0))? {
+        if source.is_weighed() && !t.prepare_cached(weighed)?.query_row((unit, number, waves, end_day), |r| r.get(0))? {
             return Ok(false);
         }
         for key in source.needs() {

@@ -45,7 +45,7 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 11] = [
+const STEPS: [&str; 12] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
@@ -57,6 +57,7 @@ const STEPS: [&str; 11] = [
     include_str!("migrations/0009_guess.sql"),
     include_str!("migrations/0010_gone_and_looks.sql"),
     include_str!("migrations/0011_devices.sql"),
+    include_str!("migrations/0012_picks.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {

@@ -276,6 +276,7 @@ struct OtherRecords {
     line_ups: bool,
     guesses: bool,
     gone: bool,
+    picks: bool,
     looks: bool,
 }
 
@@ -311,6 +312,9 @@ impl Newer<'_> {
         if new.guesses {
             trial.records.guesses = few::guesses(self.t, self.no, self.places)?;
         }
+        if new.picks {
+            trial.records.picks = few::picks(self.t, self.no, self.places, &mut names)?;
+        }
         if new.gone {
             trial.records.gone = few::gone(self.t, self.no, self.places, &mut names)?;
         }
@@ -330,7 +334,8 @@ impl Newer<'_> {
                      EXISTS (SELECT 1 FROM line_up WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM guess WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM sample_gone WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM look WHERE trial_no = ?1 AND changed > ?2)";
+                     EXISTS (SELECT 1 FROM look WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM pick WHERE trial_no = ?1 AND changed > ?2)";
         let read = |r: &Row<'_>| {
             Ok(OtherRecords {
                 notes: r.get(0)?,
@@ -340,6 +345,7 @@ impl Newer<'_> {
                 guesses: r.get(4)?,
                 gone: r.get(5)?,
                 looks: r.get(6)?,
+                picks: r.get(7)?,
             })
         };
         Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)

@@ -7,8 +7,10 @@ use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{GoneWhy, LookAnswer, ReadingRecord, SampleNumber};
 use iron_twin_core::trial::space::Rack;
+use iron_twin_core::trial::waves::{SizeGrade, Waves};
 use iron_twin_store::gone::NewGone;
 use iron_twin_store::mix::NewMix;
+use iron_twin_store::pick::NewPick;
 use iron_twin_store::place::Chance;
 use iron_twin_store::tend::{NewNote, NewReading};
 use iron_twin_store::weigh::NewWeighing;
@@ -223,6 +225,98 @@ proptest! {
             }
             let of: Vec<_> = trial.records.gone.iter().filter(|g| g.unit == unit).map(|g| g.head.sample).collect();
             prop_assert_eq!(of.iter().collect::<std::collections::BTreeSet<_>>().len(), of.len());
+        }
+    }
+}
+
+/// One thing that somebody does in a trial that is harvested in waves.
+#[derive(Debug, Clone)]
+enum Harvest {
+    Pick { unit: usize, day: u32, grams: u32, grade: bool, aside: bool },
+    Weigh { unit: usize, day: u32 },
+    WriteOff { unit: usize, back: bool },
+    Undo,
+}
+
+fn harvest() -> impl Strategy<Value = Harvest> {
+    prop_oneof![
+        8 => (0usize..4, 6u32..11, 0u32..90, any::<bool>(), prop::bool::weighted(0.2))
+            .prop_map(|(unit, day, grams, grade, aside)| Harvest::Pick { unit, day, grams, grade, aside }),
+        1 => (0usize..4, 6u32..11).prop_map(|(unit, day)| Harvest::Weigh { unit, day }),
+        1 => (0usize..4, any::<bool>()).prop_map(|(unit, back)| Harvest::WriteOff { unit, back }),
+        2 => Just(Harvest::Undo),
+    ]
+}
+
+/// Does it; whether it was taken.
+fn perform_harvest(store: &Store, id: &str, act: &Harvest, second: i64) -> bool {
+    let stamp = Stamp::owner(Timestamp::from_second(second).unwrap());
+    let trial = store.trial(id).unwrap();
+    let code = |unit: usize| trial.units[unit].code.clone();
+    let done = match *act {
+        Harvest::Pick { unit, day, grams, grade, aside } => {
+            let grade = if grade { "large".into() } else { String::new() };
+            let (gross_g, confirmed) = (20.0 + f64::from(grams), true);
+            let new =
+                NewPick { code: code(unit), gross_g, tare_g: 20.0, grade, aside, day, confirmed, ..NewPick::default() };
+            store.record_pick(&stamp, id, &new)
+        }
+        Harvest::Weigh { unit, day } => {
+            let version = trial.of_unit(UnitIndex(unit)).weighed(None, None).map_or(0, |w| w.head.version);
+            let new = NewWeighing {
+                code: code(unit),
+                crop: None,
+                sample: None,
+                gross_g: 120.0,
+                tare_g: 20.0,
+                day,
+                confirmed: true,
+                version,
+                at: None,
+                instrument: None,
+                turn: None,
+            };
+            store.record_weighing(&stamp, id, &new).map(|_| ())
+        }
+        Harvest::WriteOff { unit, back } => store.write_off(&stamp, id, &code(unit), (!back).then(mould)),
+        Harvest::Undo => store.undo(&stamp, id).map(|_| ()),
+    };
+    done.is_ok()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    /// In waves: memory, file and lists of work agree, and a unit has yielded what was taken of it and not taken back.
+    #[test]
+    fn what_is_picked_adds_up_in_memory_and_file(acts in prop::collection::vec(harvest(), 1..50), waves in any::<bool>()) {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("trials.sqlite");
+        let store = Store::open(&path).unwrap();
+        let start = Stamp::owner(Timestamp::UNIX_EPOCH);
+        let mut plan = Plan::usual("Peppers");
+        plan.ask.also = Vec::new();
+        let large = SizeGrade { name: "large".into(), price_per_kg: Some(8.0) };
+        plan.ask.waves = waves.then(|| Waves { grades: vec![large], cut_mm: None });
+        (plan.rack, plan.ask.end_day) = (Rack { levels: 2, slots: 2, ..Rack::default() }, 9);
+        let id = store.create_from(&start, plan).unwrap();
+        let version = store.trial(&id).unwrap().version;
+        store.deal(&start, &id, Chance { seed: 1, nonce: [1; 32] }, version).unwrap();
+        store.sow(&start, &id, date(1970, 1, 1)).unwrap();
+        let sum = |store: &Store| {
+            let trial = store.trial(&id).unwrap();
+            trial.unit_indices().map(|u| trial.yield_by(u, None, u32::MAX).g).sum::<f64>()
+        };
+        for (act, second) in acts.iter().zip(1..) {
+            let before = sum(&store);
+            let taken = perform_harvest(&store, &id, act, second);
+            let whole = Store::open(&path).unwrap().trial(&id).unwrap();
+            prop_assert_eq!(&*store.trial(&id).unwrap(), &*whole, "after {:?}", act);
+            prop_assert_eq!(&store.outlines().unwrap()[0].done, &whole.work_done(), "after {:?}", act);
+            if let Harvest::Pick { grams, grade, aside, .. } = *act {
+                prop_assert!(!taken || waves || aside && !grade, "one harvest at the end takes no waves and no grades");
+                prop_assert_eq!(sum(&store) - before, if taken { f64::from(grams) } else { 0.0 });
+            }
         }
     }
 }

@@ -12,6 +12,7 @@ import { client, ProblemError, type Problem, type Schemas } from "./client";
 export type Entry =
   | { kind: "reading"; trial: string; body: Schemas["ReadingSent"] }
   | { kind: "weighing"; trial: string; body: Schemas["WeighingSent"] }
+  | { kind: "pick"; trial: string; body: Schemas["PickSent"] }
   | { kind: "job"; trial: string; body: Schemas["JobSent"] }
   | { kind: "giving"; trial: string; body: Schemas["GivingSent"] }
   | { kind: "note"; trial: string; body: Schemas["NoteSent"] }
@@ -120,6 +121,7 @@ export function placeOf(entry: Entry): string {
       return `${entry.trial}/${entry.body.code}/${entry.body.crop ?? 0}/${entry.body.reading}/${entry.body.sample ?? 0}/${entry.body.day}`;
     case "weighing":
       return `${entry.trial}/${entry.body.code}/${entry.body.crop ?? 0}/weight/${entry.body.sample ?? 0}`;
+    case "pick":
     case "job":
     case "giving":
     case "note":
@@ -137,6 +139,7 @@ export function codeOf(entry: Entry): string | null {
   switch (entry.kind) {
     case "reading":
     case "weighing":
+    case "pick":
     case "photo":
       return entry.body.code;
     case "giving":
@@ -175,6 +178,8 @@ function request(row: Row): Promise<Posted> {
       return client.POST("/api/v1/trials/{id}/readings", { ...sent, body: row.body });
     case "weighing":
       return client.POST("/api/v1/trials/{id}/weighings", { ...sent, body: row.body });
+    case "pick":
+      return client.POST("/api/v1/trials/{id}/picks", { ...sent, body: row.body });
     case "job":
       return client.POST("/api/v1/trials/{id}/jobs", { ...sent, body: row.body });
     case "giving":

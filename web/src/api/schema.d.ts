@@ -1223,6 +1223,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/picks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Records what was picked of one unit on one day, of one grade; several stand beside one another. */
+        post: operations["weigh_pick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/places": {
         parameters: {
             query?: never;
@@ -1876,6 +1893,7 @@ export interface components {
              * @description What a unit usually yields, in the unit of the primary measure.
              */
             usual_per_unit?: number | null;
+            waves?: components["schemas"]["Waves"] | null;
             /** @description Whether every sample is weighed by itself; else the harvest of a unit is weighed as a whole. */
             weigh_samples?: boolean;
         };
@@ -4873,6 +4891,85 @@ export interface components {
             /** @description Oldest first. */
             photos: components["schemas"]["PhotoView"][];
         };
+        /** @description What was picked of a unit. */
+        PickSent: components["schemas"]["DoneWhen"] & {
+            /** @description Whether it was taken outside a wave, as for the kitchen. */
+            aside?: boolean;
+            /** @description Code of the unit. */
+            code: string;
+            /** @description Whether what is unlikely was confirmed. */
+            confirmed?: boolean;
+            crop?: components["schemas"]["CropNumber"] | null;
+            /** @description Grade; empty where it was not sorted. */
+            grade?: string;
+            /**
+             * Format: double
+             * @description Gross, g; as much as the tare where nothing was ripe.
+             */
+            gross_g: number;
+            /** @description Name of the scale it was taken from; null where it was typed. */
+            instrument?: string | null;
+            /**
+             * Format: int32
+             * @description Pieces; null where they were not counted.
+             */
+            pieces?: number | null;
+            sample?: components["schemas"]["SampleNumber"] | null;
+            /**
+             * Format: double
+             * @description Tare, g.
+             */
+            tare_g: number;
+        };
+        /** @description What was picked of a unit on one day, of one grade. */
+        PickView: {
+            /** @description Whether it was taken outside a wave. */
+            aside: boolean;
+            /**
+             * Format: int32
+             * @description Days since sowing.
+             */
+            day: number;
+            /** @description Grade; empty where it was not sorted. */
+            grade: string;
+            /**
+             * Format: double
+             * @description Net, g; 0 where nothing was ripe.
+             */
+            net_g: number;
+            /**
+             * Format: int32
+             * @description Pieces; null where they were not counted.
+             */
+            pieces?: number | null;
+        };
+        /** @description All that was picked of a unit so far. */
+        PickedView: {
+            /**
+             * Format: double
+             * @description g.
+             */
+            g: number;
+            /** @description Each pick, oldest first. */
+            picks: components["schemas"]["PickView"][];
+            /**
+             * Format: double
+             * @description Average weight of a piece, g.
+             */
+            piece_g?: number | null;
+            /**
+             * Format: int32
+             * @description Pieces; null where some were not counted.
+             */
+            pieces?: number | null;
+            /** @description Whether it was looked at in the wave of today. */
+            today: boolean;
+            /**
+             * Format: double
+             * @description What it brings; null where a price is missing.
+             */
+            value?: number | null;
+        };
         /** @description The picture for a range of sizes around the plan. */
         Picture: {
             /**
@@ -5726,6 +5823,16 @@ export interface components {
              * @default
              */
             shade: string;
+        };
+        /** @description A size or quality. */
+        SizeGrade: {
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: double
+             * @description What it brings, money a kg; None where it is not sold.
+             */
+            price_per_kg?: number | null;
         };
         /** @description The light of one place. */
         SlotLight: {
@@ -6661,6 +6768,16 @@ export interface components {
             /** @description How bad. */
             severity: components["schemas"]["Severity"];
         };
+        /** @description How a crop is harvested that is cut or picked several times. */
+        Waves: {
+            /**
+             * Format: double
+             * @description At which height it is cut each time, mm, for crops that grow again; None where it is picked.
+             */
+            cut_mm?: number | null;
+            /** @description Sizes or qualities into which it is sorted; empty where it is not. */
+            grades?: components["schemas"]["SizeGrade"][];
+        };
         /** @description One tray of the harvest. */
         WeighRow: {
             /** @description Blind code. */
@@ -6685,6 +6802,7 @@ export interface components {
              * @description Net, g.
              */
             net_g?: number | null;
+            picked?: components["schemas"]["PickedView"] | null;
             /** @description Where it stands, in words: `level 2, slot 3`. */
             place: string;
             sample?: components["schemas"]["SampleNumber"] | null;
@@ -6733,6 +6851,9 @@ export interface components {
             total_g: number;
             /** @description Which order that is. */
             turn: components["schemas"]["Turn"];
+            /** @description Days of waves so far. */
+            wave_days: number[];
+            waves?: components["schemas"]["Waves"] | null;
             /** @description Trays weighed. */
             weighed: number;
         };
@@ -10412,6 +10533,54 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weigh_pick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickSent"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -13,6 +13,8 @@ export function said(row: Row): string {
   switch (row.kind) {
     case "weighing":
       return text.kept.weight(row.body.code, row.body.gross_g, row.body.tare_g);
+    case "pick":
+      return text.kept.pick(row.body.code, row.body.gross_g - row.body.tare_g, row.body.grade ?? "", row.body.pieces ?? null);
     case "reading": {
       const { code, sample, reading, value, day } = row.body;
       return text.kept.reading(sample ? `${code} ${sample}` : code, reading.replaceAll("_", " "), value ?? null, day);
@@ -35,7 +37,7 @@ export function said(row: Row): string {
 }
 
 /** Where a record is corrected. */
-const stationOf = (row: Row) => (row.kind === "weighing" ? "weigh" : row.kind === "guess" ? "judge" : row.kind === "reading" ? `tend?day=${row.body.day}` : "tend");
+const stationOf = (row: Row) => (row.kind === "weighing" || row.kind === "pick" ? "weigh" : row.kind === "guess" ? "judge" : row.kind === "reading" ? `tend?day=${row.body.day}` : "tend");
 
 /**
  * Records that are still on this device, each with its value: those that wait for an answer, and those that the server did

@@ -6,7 +6,7 @@ import { looks } from "./looks";
 import { ownMeasure } from "./own-measure";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
-import { instruments, weigh } from "./weigh";
+import { instruments, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
 export type StationKey = (typeof stationKeys)[number];
@@ -56,6 +56,7 @@ export const text = {
     gone: (samples: { code: string; numbers: number[] }[], why: string) => `${samples.map((s) => `${s.code} ${s.numbers.join(", ")}`).join("; ")}: ${why.replaceAll("_", " ")}`,
     guess: (name: string | null) => `a guess${name === null ? "" : ` of ${name}`}`,
     photo: (code: string, view: string) => `photo of ${code} from ${view}`,
+    pick: (code: string, net: number, grade: string, pieces: number | null) => `${code}: picked ${net.toFixed(1)} g${grade ? ` ${grade}` : ""}${pieces === null ? "" : `, ${pieces} pieces`}`,
     weight: (code: string, gross: number, tare: number) => `${code}: ${gross} g gross, ${tare} g tare`,
     reading: (code: string, reading: string, value: number | null, day: number) =>
       `${code}: ${reading} ${value ?? "missing"}, day ${day}`,
@@ -794,6 +795,7 @@ export const text = {
   ownMeasure,
   guesses,
   weigh,
+  waves,
   instruments,
   judge: {
     spent: (amount: string, unit: string, name: string, tray: string) => `${amount} ${unit} of ${name} a ${tray} more than the control`,

@@ -59,6 +59,31 @@ export const weigh = {
   weighThis: "weigh tray",
 };
 
+const pieces = (n: number) => (n === 1 ? "1 piece" : `${n} pieces`);
+
+export const waves = {
+  inWaves: "Cut or picked several times",
+  why: "Every unit is looked at in every wave, also where nothing is ripe. All waves together are what is compared.",
+  cut: "cut at, mm, if it is cut",
+  net: "picked weight",
+  tare: (unit: string) => `bowl alone, ${unit}`,
+  tareWhy: "Say what the empty bowl weighs; it is never taken as nothing.",
+  from: (code: string) => `what comes from ${code}`,
+  grade: "grade",
+  price: "brings, a kg",
+  add: "Add a grade",
+  drop: (name: string) => (name ? `leave out ${name}` : "leave it out"),
+  pieces: "pieces",
+  cutAt: (mm: string) => `Cut at ${mm} mm, the same everywhere.`,
+  nothing: "nothing ripe on it",
+  onward: "on to the next",
+  soFar: (weight: string, n: number | null, piece: string | null, value: string | null) =>
+    `So far ${weight}${n === null ? "" : `, ${pieces(n)}`}${piece === null ? "" : `, ${piece} each`}${value === null ? "" : `, worth ${value}`}`,
+  today: (n: number, all: number) => `${n} of ${all} looked at today`,
+  waveDays: (days: number[]) => (days.length === 0 ? "no wave yet" : `waves on day ${days.join(", ")}`),
+  done: "This wave is done.",
+};
+
 export const instruments = {
   title: "Instruments",
   why: "Scales, probes, meters and switches in your own network, by their address. What they say and how is in docs/devices.md; nothing is asked of any other place.",

@@ -5,6 +5,7 @@ use crate::catalogue::measures;
 use crate::quantity::Margin;
 use crate::terms::kind::Kind;
 use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS, MOST_JUDGED, MOST_LOOKS, MOST_SAMPLES};
+use crate::trial::waves::{MOST_CUT_MM, MOST_GRADES};
 
 /// What is wrong with what was asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -34,6 +35,12 @@ pub enum AskError {
         "follow 2 to {MOST_SAMPLES} samples in each unit, or none; crops that share a unit are followed as a whole"
     )]
     SamplesInside,
+    /// Grades or a height to cut at that cannot be.
+    #[error(
+        "name at most {MOST_GRADES} different grades, with prices that are none or above zero; a cut is between 0 and \
+         {MOST_CUT_MM} mm"
+    )]
+    Waves,
     /// Nothing to weigh one by one.
     #[error("plants are weighed one by one where several are followed in each unit; say how many")]
     WeighSamples,
@@ -134,6 +141,9 @@ impl Ask {
             || looks.iter().any(|day| !(1..self.end_day).contains(day))
         {
             return Err(AskError::LooksOn(self.end_day));
+        }
+        if self.waves.as_ref().is_some_and(|waves| !waves.holds()) {
+            return Err(AskError::Waves);
         }
         let samples = self.samples_inside;
         if self.weigh_samples && samples == 0 {

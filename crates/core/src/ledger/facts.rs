@@ -10,6 +10,7 @@ use crate::place::{light, placed};
 use crate::stores::Stores;
 use crate::tend::given::{WentShort, missed_beside, went_short};
 use crate::tend::schedule::calendar;
+use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::care::WorkDone;
 use crate::trial::changes::LIGHT;
@@ -91,6 +92,8 @@ pub struct Facts {
     /// Samples inside units that died; empty where none are followed. Each treatment by itself once the deal may be told, all
     /// together before.
     pub sample_losses: Vec<SampleLosses>,
+    /// What was taken before one harvest at the end, and who was left out of waves; None before the sowing.
+    pub picked: Option<Picked>,
     /// Whether the key was opened.
     pub revealed: bool,
     /// Day on which the key was opened, and units weighed by then.
@@ -154,6 +157,51 @@ fn sample_losses(trial: &Trial, told: bool) -> Vec<SampleLosses> {
     }
     let of = |t| trial.sample_losses(standing().filter(move |(_, u)| u.treatment == t).map(|(i, _)| i));
     trial.plan.sheet.indices().map(of).collect()
+}
+
+/// What was taken of the units that stand, before one harvest at the end or in waves.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Picked {
+    /// Units that stand.
+    pub units: usize,
+    /// Units from which something was taken aside.
+    pub aside: usize,
+    /// All that was, g.
+    pub aside_g: f64,
+    /// What those units yielded in all, g; 0 before they are harvested.
+    pub of_g: f64,
+    /// Looks that the waves so far asked for: every unit in each. That of today is not over.
+    pub looks: usize,
+    /// Looks that are missing.
+    pub left_out: usize,
+    /// The days of those waves.
+    pub left_out_on: Vec<u32>,
+}
+
+/// What was taken of the units that stand.
+fn picked(trial: &Trial, today: Option<u32>) -> Option<Picked> {
+    trial.sown_on?;
+    let stand = || trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)).map(|(i, _)| i);
+    let aside_g = |unit: UnitIndex| -> f64 {
+        trial.records.picks.iter().filter(|p| p.unit == unit && p.aside).map(|p| p.net_g).sum()
+    };
+    let mut own = Picked { units: stand().count(), ..Picked::default() };
+    for unit in stand().filter(|unit| aside_g(*unit) > 0.0) {
+        own.aside += 1;
+        own.aside_g += aside_g(unit);
+        own.of_g += trial.plan.ask.parts().filter_map(|crop| trial.cut_g(unit, crop)).sum::<f64>();
+    }
+    for day in trial.wave_days().into_iter().filter(|day| Some(*day) != today || trial.reveal.is_some()) {
+        let looked =
+            |unit: &UnitIndex| trial.records.picks.iter().any(|p| p.unit == *unit && !p.aside && p.head.day == day);
+        let missing = stand().filter(|unit| !looked(unit)).count();
+        own.looks += own.units;
+        own.left_out += missing;
+        if missing > 0 {
+            own.left_out_on.push(day);
+        }
+    }
+    Some(own)
 }
 
 /// What units may share of what differs.
@@ -361,7 +409,10 @@ impl Facts {
             given: given(trial, trial.day(today)),
             record_days: trial.record_days().into_iter().collect(),
             judged_days: judged_days(trial, trial.day(today)),
-            records: trial.records.readings() + trial.records.weighings() + trial.records.notes.len(),
+            records: trial.records.readings()
+                + trial.records.weighings()
+                + trial.records.picks.len()
+                + trial.records.notes.len(),
             units: trial.units.len(),
             weighed: trial.recorded_units(),
             ended_on: trial.ended_on(),
@@ -371,6 +422,7 @@ impl Facts {
                 .filter_map(|u| u.lost.as_ref().map(|l| format!("{what} {}, {}", u.code, l.reason)))
                 .collect(),
             sample_losses: sample_losses(trial, told),
+            picked: picked(trial, trial.day(today)),
             revealed: trial.reveal.is_some(),
             revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
             looked_on: trial.looked_on(),

@@ -1,3 +1,4 @@
+use super::facts::Picked;
 use super::*;
 use crate::catalogue::fixtures::Fixture;
 use crate::catalogue::spaces::SpaceKind;
@@ -30,6 +31,7 @@ fn sound() -> Facts {
         records: 60,
         units: 16,
         weighed: 16,
+        picked: Some(Picked { units: 16, ..Picked::default() }),
         revealed: true,
         revealed_at: Some((12, 16)),
         ended_on: Some(12),
@@ -84,7 +86,7 @@ fn nothing_recorded_is_never_a_pass() {
 #[test]
 fn each_rule_opens_on_its_own_fault() {
     type Fault = fn(&mut Facts);
-    let faults: [(&str, Fault); 37] = [
+    let faults: [(&str, Fault); 40] = [
         ("no_plain_control", |f| {
             let sheet = f.sheet.as_mut().unwrap();
             sheet.treatments[0].cell("feed", "old feed");
@@ -136,6 +138,15 @@ fn each_rule_opens_on_its_own_fault() {
         ("looked_early", |f| f.revealed_at = Some((9, 16))),
         ("looked_early", |f| f.revealed_at = Some((12, 11))),
         ("looked_early", |f| f.looked_on = (vec![4], vec![7])),
+        ("picked_early", |f| {
+            f.picked = Some(Picked { units: 16, aside: 3, aside_g: 40.0, of_g: 330.0, ..Picked::default() });
+        }),
+        ("picked_early", |f| {
+            f.picked = Some(Picked { units: 16, aside: 15, aside_g: 3.0, of_g: 1500.0, ..Picked::default() });
+        }),
+        ("picked_early", |f| {
+            f.picked = Some(Picked { units: 16, looks: 48, left_out: 1, left_out_on: vec![9], ..Picked::default() });
+        }),
         ("losses", |f| f.sample_losses = vec![SampleLosses { stood: 48, lost: 1 }; 2]),
         ("too_few_to_tell", |f| (f.undecided, f.floor) = (Some((0, 1)), Some(1.0 / 3.0))),
         ("not_given", |f| f.given = Some(fed(0, &[4, 6, 8, 10]))),
@@ -438,4 +449,31 @@ fn a_dipped_powder_feeds_nobody() {
     }
     assert!(starved(Role::Feed, "grow feed", How::Stirred, 0.02));
     assert!(!starved(Role::Feed, "grow feed", How::Stirred, 1.0));
+}
+
+/// What was taken from a few units matters by its share; from all alike it does not, and no more do waves that were whole.
+#[test]
+fn picks_are_seen_where_some_units_gave_them_and_others_not() {
+    let of = |picked: Picked| {
+        let ledger = audit(&Facts { picked: Some(Picked { units: 16, ..picked }), ..sound() });
+        ledger.open.into_iter().find(|f| f.code == "picked_early").map(|f| (f.severity, f.seen))
+    };
+    let (severity, seen) = of(Picked { aside: 3, aside_g: 40.0, of_g: 330.0, ..Picked::default() }).expect("open");
+    assert_eq!(severity, Severity::Serious);
+    assert_eq!(
+        seen,
+        "Something was taken from 3 of 16 trays before the harvest: 40 g, 12 % of what they yielded. It is counted in."
+    );
+    let little = of(Picked { aside: 3, aside_g: 5.0, of_g: 330.0, ..Picked::default() }).expect("open");
+    assert!(little.0 == Severity::Minor && little.1.contains("5 g, 1.5 % of"), "{}", little.1);
+    let unweighed = of(Picked { aside: 1, aside_g: 5.0, ..Picked::default() }).expect("open");
+    assert!(unweighed.0 == Severity::Serious && unweighed.1.contains("5 g. It is"), "{}", unweighed.1);
+    assert_eq!(of(Picked { aside: 16, aside_g: 90.0, of_g: 1800.0, ..Picked::default() }), None);
+    assert_eq!(of(Picked { looks: 48, ..Picked::default() }), None);
+    let waves =
+        |left_out, left_out_on| of(Picked { looks: 48, left_out, left_out_on, ..Picked::default() }).expect("open");
+    let (severity, seen) = waves(1, vec![9]);
+    assert_eq!(severity, Severity::Minor);
+    assert_eq!(seen, "In the waves 1 of 48 looks are missing, on day 9: nobody says whether anything was ripe.");
+    assert_eq!(waves(5, vec![9, 12]).0, Severity::Serious);
 }

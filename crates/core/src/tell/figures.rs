@@ -123,7 +123,7 @@ pub fn figure(trial: &Trial, unit: UnitIndex, judged: Judged, (crop, sample): Of
     }
     let own = trial.of_unit(unit);
     match measure.source {
-        Source::Weighing => own.weighed(of.0, of.1).map(|w| Figure::plain(w.net_g)),
+        Source::Weighing => trial.harvest_g(unit, of.0, of.1).map(Figure::plain),
         Source::Last(key) if day.is_some() => {
             own.on(key, of.0, of.1, day.unwrap_or_default()).map(|(_, value)| Figure::plain(value))
         }
@@ -136,7 +136,7 @@ pub fn figure(trial: &Trial, unit: UnitIndex, judged: Judged, (crop, sample): Of
         Source::LineUp => trial.mean_place(unit).map(Figure::plain),
         Source::WaterUsed => water_used(own).map(Figure::plain),
         Source::WeightPerWater => {
-            let cut_g = own.cut_g(crop)?;
+            let cut_g = trial.cut_g(unit, crop)?;
             let water = water_used(own).filter(|water| *water > 0.0)?;
             Some(Figure::plain(cut_g / water))
         }

@@ -3,6 +3,7 @@
 use super::plan::Plan;
 use super::question::Ask;
 use super::space::Position;
+use super::waves::Waves;
 use jiff::Timestamp;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -44,7 +45,7 @@ pub struct PlanChange {
 #[must_use]
 pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
     type Told = fn(&Ask) -> String;
-    let fields: [(&'static str, Told); 22] = [
+    let fields: [(&'static str, Told); 23] = [
         ("question", |a| a.question.clone()),
         ("crop", |a| a.crop.clone()),
         ("price of a kg", |a| said(a.price_per_kg)),
@@ -66,6 +67,7 @@ pub fn sealed(before: &Plan, after: &Plan) -> Vec<Change> {
         ("last stage", |a| a.end_stage.clone()),
         ("crops that share a unit", |a| a.crops_inside.join(", ")),
         ("samples weighed one by one", |a| a.weigh_samples.to_string()),
+        ("harvest in waves", |a| a.waves.as_ref().map_or_else(|| "no".into(), Waves::told)),
         ("samples in each unit", |a| a.samples_inside.to_string()),
         ("what is taken out", |a| format!("{:?}", a.covariate).to_lowercase()),
         ("looks planned", |a| a.looks_on.iter().map(u32::to_string).collect::<Vec<_>>().join(", ")),

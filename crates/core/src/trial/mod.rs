@@ -12,6 +12,7 @@ pub mod gone;
 pub mod hands;
 pub mod line_up;
 pub mod looks;
+pub mod picks;
 pub mod plan;
 pub mod question;
 pub mod received;
@@ -21,6 +22,7 @@ pub mod site;
 pub mod space;
 pub mod starts;
 pub mod tank_day;
+pub mod waves;
 
 use crate::catalogue::deeds::Job;
 use crate::catalogue::measures::{Measure, Source};
@@ -221,7 +223,7 @@ impl Trial {
             return self.mean_place(unit).is_some();
         }
         self.plan.ask.parts().all(|crop| {
-            let weighed = !source.is_weighed() || own.cut_g(crop).is_some();
+            let weighed = !source.is_weighed() || self.is_harvested(unit, crop);
             let taken = |key: &&'static str| {
                 let crop = if is_of_unit(key) { None } else { crop };
                 // Of samples that stand one is enough.
@@ -282,7 +284,8 @@ impl Trial {
             let own = self.of_unit(i);
             let weighed = own.weighings.iter().filter(|_| source.is_weighed()).map(|w| w.head.day);
             let read = own.readings.iter().filter(|r| r.value.is_some() && needs.contains(&r.reading));
-            weighed.chain(read.map(|r| r.head.day)).max()
+            let picks = self.records.picks.iter().filter(|p| p.unit == i && !p.aside && source.is_weighed());
+            weighed.chain(picks.map(|p| p.head.day)).chain(read.map(|r| r.head.day)).max()
         };
         self.each_unit().filter(|(_, u)| self.is_now(u) && u.lost.is_none()).filter_map(of).max()
     }
@@ -339,6 +342,7 @@ impl Trial {
                 }
             }
         }
+        days.extend(self.records.picks.iter().filter(|p| p.head.round == self.round).map(|p| p.head.day));
         days.extend(self.records.notes.iter().filter(|n| n.head.round == self.round).map(|n| n.head.day));
         days
     }

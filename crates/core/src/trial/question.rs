@@ -6,6 +6,7 @@ use crate::catalogue::readings::Reading;
 use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
 use crate::trial::records::{CropNumber, SampleNumber};
+use crate::trial::waves::Waves;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -50,6 +51,9 @@ pub struct Ask {
     /// Whether every sample is weighed by itself; else the harvest of a unit is weighed as a whole.
     #[serde(default)]
     pub weigh_samples: bool,
+    /// How it is cut or picked several times; None for one harvest at the end.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub waves: Option<Waves>,
     /// What the harvest brings, money a kg.
     #[serde(default)]
     pub price_per_kg: Option<f64>,
@@ -114,6 +118,7 @@ impl Default for Ask {
             crops_inside: Vec::new(),
             samples_inside: 0,
             weigh_samples: false,
+            waves: None,
             price_per_kg: None,
             usual_per_unit: None,
             usual_out_of: None,

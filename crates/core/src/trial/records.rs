@@ -101,6 +101,27 @@ pub struct WeighingRecord {
     pub net_g: f64,
 }
 
+/// What was cut or picked of a unit on one day, of one grade.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PickRecord {
+    /// Of what, when, by whom.
+    pub head: RecordHead,
+    /// Of which unit.
+    pub unit: UnitIndex,
+    /// Gross, g.
+    pub gross_g: f64,
+    /// Tare, g.
+    pub tare_g: f64,
+    /// Net, g; 0 where it was looked at and nothing was ripe.
+    pub net_g: f64,
+    /// Pieces; None where they were not counted.
+    pub pieces: Option<u32>,
+    /// Its grade; empty where it was not sorted.
+    pub grade: String,
+    /// Taken outside a wave, as for the kitchen: it counts, and the ledger looks whether every unit gave as much.
+    pub aside: bool,
+}
+
 /// A note on a unit or the whole trial.
 #[derive(Debug, Clone, PartialEq)]
 pub struct NoteRecord {
@@ -449,12 +470,6 @@ impl UnitRecords {
     pub fn weighed(&self, crop: Option<CropNumber>, sample: Option<SampleNumber>) -> Option<&WeighingRecord> {
         self.weighings.iter().find(|w| (w.head.crop, w.head.sample) == (crop, sample))
     }
-
-    /// All that was cut of one crop, or of the unit as a whole, g; the sum of its samples where they are weighed one by one.
-    #[must_use]
-    pub fn cut_g(&self, crop: Option<CropNumber>) -> Option<f64> {
-        self.weighings.iter().filter(|w| w.head.crop == crop).map(|w| w.net_g).reduce(|sum, g| sum + g)
-    }
 }
 
 /// All records of a trial, indexed by unit.
@@ -480,6 +495,8 @@ pub struct Records {
     pub guesses: Vec<GuessRecord>,
     /// Samples that were never there or are no longer, by day; each stands once.
     pub gone: Vec<GoneRecord>,
+    /// What was cut or picked before one harvest at the end, or in its place, by day.
+    pub picks: Vec<PickRecord>,
     /// Looks had before the end, by day.
     pub looks: Vec<LookRecord>,
 }

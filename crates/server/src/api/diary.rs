@@ -38,7 +38,7 @@ impl DiaryKind {
     fn entities(self) -> &'static [&'static str] {
         match self {
             Self::Readings => &["reading", "line_up", "log_file"],
-            Self::Weights => &["weighing"],
+            Self::Weights => &["weighing", "pick"],
             Self::Work => &["job_done", "job_moved"],
             Self::Given => &["giving", "jugs", "pouring_sheet"],
             Self::Photos => &["photo"],

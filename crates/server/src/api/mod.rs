@@ -126,6 +126,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(instruments::take))
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
+        .routes(routes!(weigh::pick))
         .routes(routes!(judge::get))
         .routes(routes!(judge::reveal))
         .routes(routes!(labels::get))

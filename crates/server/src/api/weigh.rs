@@ -2,16 +2,19 @@
 
 use crate::api::tend::Written;
 use crate::app::App;
-use crate::clock::{day_at, done_at, today};
+use crate::clock::{DoneWhen, day_at, done_at, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, Query, State};
+use axum::http::StatusCode;
 use iron_twin_core::stores::Stores;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::records::{CropNumber, SampleNumber};
+use iron_twin_core::trial::records::{CropNumber, PickRecord, SampleNumber};
+use iron_twin_core::trial::waves::Waves;
 use iron_twin_core::weigh::order::{Turn, shuffled};
+use iron_twin_store::pick::NewPick;
 use iron_twin_store::weigh::NewWeighing;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -38,10 +41,44 @@ pub(crate) struct WeighRow {
     net_g: Option<f64>,
     /// Version to send back; 0 where nothing stands.
     version: i64,
+    /// All that was picked of it so far; null where it is not harvested in waves.
+    picked: Option<PickedView>,
     /// Why it was written off.
     lost: Option<String>,
     /// The day since sowing on which it was lost.
     lost_day: Option<u32>,
+}
+
+/// What was picked of a unit on one day, of one grade.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PickView {
+    /// Days since sowing.
+    day: u32,
+    /// Net, g; 0 where nothing was ripe.
+    net_g: f64,
+    /// Pieces; null where they were not counted.
+    pieces: Option<u32>,
+    /// Grade; empty where it was not sorted.
+    grade: String,
+    /// Whether it was taken outside a wave.
+    aside: bool,
+}
+
+/// All that was picked of a unit so far.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PickedView {
+    /// g.
+    g: f64,
+    /// Pieces; null where some were not counted.
+    pieces: Option<u32>,
+    /// Average weight of a piece, g.
+    piece_g: Option<f64>,
+    /// What it brings; null where a price is missing.
+    value: Option<f64>,
+    /// Whether it was looked at in the wave of today.
+    today: bool,
+    /// Each pick, oldest first.
+    picks: Vec<PickView>,
 }
 
 /// A container whose empty weight is known.
@@ -60,6 +97,10 @@ pub(crate) struct WeighView {
     rows: Vec<WeighRow>,
     /// Which order that is.
     turn: Turn,
+    /// How it is harvested in waves; null for one harvest at the end.
+    waves: Option<Waves>,
+    /// Days of waves so far.
+    wave_days: Vec<u32>,
     /// Containers whose empty weight is known.
     tares: Vec<TareView>,
     /// Code of the tray to weigh next, in that order.
@@ -106,9 +147,31 @@ fn tares(trial: &Trial, stores: &Stores) -> Vec<TareView> {
     found
 }
 
+/// What was picked of one of its parts so far.
+fn picked(trial: &Trial, unit: UnitIndex, crop: Option<CropNumber>, today: Option<u32>) -> PickedView {
+    let sum = trial.yield_by(unit, crop, u32::MAX);
+    let own = || trial.picks_of(unit, crop);
+    let view = |p: &PickRecord| PickView {
+        day: p.head.day,
+        net_g: p.net_g,
+        pieces: p.pieces,
+        grade: p.grade.clone(),
+        aside: p.aside,
+    };
+    PickedView {
+        g: sum.g,
+        pieces: sum.pieces,
+        piece_g: sum.piece_g(),
+        value: sum.value,
+        today: own().any(|p| !p.aside && Some(p.head.day) == today),
+        picks: own().map(view).collect(),
+    }
+}
+
 fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighView {
     let stands = crate::view::stands(trial);
     let order = in_turn(trial, turn);
+    let waves = trial.plan.ask.waves.is_some();
     let rows: Vec<WeighRow> = order
         .into_iter()
         .flat_map(|i| trial.weighed_parts(i).map(move |part| (i, part)))
@@ -125,26 +188,37 @@ fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighVi
                 tare_g: weighing.map(|w| w.tare_g),
                 net_g: weighing.map(|w| w.net_g),
                 version: weighing.map_or(0, |w| w.head.version),
+                picked: waves.then(|| picked(trial, i, crop, day)),
                 lost: unit.lost.as_ref().map(|l| l.reason.clone()),
                 lost_day: unit.lost.as_ref().and_then(|l| l.day),
             }
         })
         .collect();
-    let next = rows.iter().find(|r| r.net_g.is_none() && r.lost.is_none());
-    let nets = || rows.iter().filter_map(|r| r.net_g);
+    // In waves the next is that which was not looked at today.
+    let open = |r: &&WeighRow| match &r.picked {
+        Some(picked) => !picked.today && r.net_g.is_none(),
+        None => r.net_g.is_none(),
+    };
+    let next = rows.iter().find(|r| r.lost.is_none() && open(r));
+    let nets = || rows.iter().filter_map(|r| r.net_g.or_else(|| r.picked.as_ref().map(|p| p.g)));
     let all = trial.unit_indices().flat_map(|unit| &trial.of_unit(unit).weighings);
-    let last = all.max_by_key(|w| w.head.at);
+    let weighed = all.map(|w| (w.head.at, w.tare_g));
+    // Where nothing was ripe nothing was weighed.
+    let picked = trial.records.picks.iter().filter(|p| p.net_g > 0.0);
+    let last = weighed.chain(picked.map(|p| (p.head.at, p.tare_g))).max_by_key(|(at, _)| *at);
     WeighView {
         next: next.map(|r| r.code.clone()),
         next_crop: next.and_then(|r| r.crop),
         next_sample: next.and_then(|r| r.sample),
-        weighed: nets().count(),
+        weighed: rows.iter().filter(|r| !open(r) && r.lost.is_none()).count(),
         total_g: nets().sum(),
         least_g: nets().reduce(f64::min),
         most_g: nets().reduce(f64::max),
-        last_tare_g: last.map(|w| w.tare_g),
+        last_tare_g: last.map(|(_, tare_g)| tare_g),
         ripe: day.is_some_and(|d| d >= trial.plan.ask.end_day),
         tares: tares(trial, stores),
+        waves: trial.plan.ask.waves.clone(),
+        wave_days: trial.wave_days(),
         turn,
         rows,
     }
@@ -220,9 +294,7 @@ pub(crate) async fn record(
 ) -> Result<Json<Written>, Problem> {
     app.run(move |store| {
         let WeighingSent { code, crop, sample, gross_g, tare_g, confirmed, version, at, instrument, turn } = sent.body;
-        if instrument.as_ref().is_some_and(|name| name.chars().count() > MOST_INSTRUMENT) {
-            return Err(Problem::refused("instrument", "that is no name of an instrument"));
-        }
+        let instrument = checked_name(instrument)?;
         // The day on which it was weighed, however late it arrives.
         let at = done_at(at, sent.stamp.now);
         let day = day_at(store, &id, at)?.unwrap_or(0);
@@ -231,4 +303,70 @@ pub(crate) async fn record(
         Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
     })
     .await
+}
+
+/// What was picked of a unit.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct PickSent {
+    /// Code of the unit.
+    code: String,
+    /// Crop inside the unit; null for the unit as a whole.
+    #[serde(default)]
+    crop: Option<CropNumber>,
+    /// Sample inside the unit, where they are weighed one by one; null for the unit as a whole.
+    #[serde(default)]
+    sample: Option<SampleNumber>,
+    /// Gross, g; as much as the tare where nothing was ripe.
+    gross_g: f64,
+    /// Tare, g.
+    tare_g: f64,
+    /// Pieces; null where they were not counted.
+    #[serde(default)]
+    pieces: Option<u32>,
+    /// Grade; empty where it was not sorted.
+    #[serde(default)]
+    grade: String,
+    /// Whether it was taken outside a wave, as for the kitchen.
+    #[serde(default)]
+    aside: bool,
+    /// Whether what is unlikely was confirmed.
+    #[serde(default)]
+    confirmed: bool,
+    /// When it was picked.
+    #[serde(flatten)]
+    when: DoneWhen,
+    /// Name of the scale it was taken from; null where it was typed.
+    #[serde(default)]
+    instrument: Option<String>,
+}
+
+/// Records what was picked of one unit on one day, of one grade; several stand beside one another.
+#[utoipa::path(post, operation_id = "weigh_pick", path = "/trials/{id}/picks", params(("id" = String, Path)), request_body = PickSent,
+    responses((status = 204), (status = 409, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn pick(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<PickSent>,
+) -> Result<StatusCode, Problem> {
+    app.run(move |store| {
+        let PickSent { code, crop, sample, gross_g, tare_g, pieces, grade, aside, confirmed, when, instrument } =
+            sent.body;
+        let instrument = checked_name(instrument)?;
+        let (day, at) = when.of(store, &id, sent.stamp.now)?;
+        let at = Some(at);
+        let new = NewPick { code, crop, sample, gross_g, tare_g, pieces, grade, aside, day, confirmed, at, instrument };
+        store.record_pick(&sent.stamp, &id, &new)?;
+        Ok(StatusCode::NO_CONTENT)
+    })
+    .await
+}
+
+/// The name of an instrument, as it may be kept.
+fn checked_name(name: Option<String>) -> Result<Option<String>, Problem> {
+    match name {
+        Some(name) if name.chars().count() > MOST_INSTRUMENT => {
+            Err(Problem::refused("instrument", "that is no name of an instrument"))
+        }
+        name => Ok(name),
+    }
 }

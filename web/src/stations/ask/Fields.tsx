@@ -9,6 +9,7 @@ import type { Draft } from "./draft";
 import { JudgedDays, PlannedLooks } from "./JudgedDays";
 import { OwnMeasure } from "./OwnMeasure";
 import { Samples } from "./Samples";
+import { Waves } from "./Waves";
 
 type Measure = Schemas["Measure"];
 
@@ -50,6 +51,7 @@ export function Fields({ trial, draft, setDraft, disabled }: Props) {
         />
       </label>
       <Samples trial={trial} ask={ask} disabled={disabled} set={set} />
+      <Waves ask={ask} disabled={disabled} set={set} />
     </fieldset>
   );
 }

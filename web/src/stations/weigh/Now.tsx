@@ -9,6 +9,7 @@ import { OnTheScale } from "./OnTheScale";
 import { after, keyOf, partOf } from "./parts";
 import { Tare } from "./Tare";
 import { useWeighing, type NowProps, type Weighing } from "./useWeighing";
+import { Wave } from "./Wave";
 import { WriteOff } from "./WriteOff";
 
 const YES_NO = ["no", "yes"] as const;
@@ -75,7 +76,7 @@ export function Now(props: NowProps) {
         {row.code}
         {partOf(row) && <small>{partOf(row)}</small>}
       </div>
-      <OnTheScale code={row.code} place={row.place} unit={unit} scale={scale} weighing={weighing}>
+      <OnTheScale code={row.code} waves={view.waves !== null && view.waves !== undefined} place={row.place} unit={unit} scale={scale} weighing={weighing}>
         <Checkbox checked={byItself.wanted} onChange={(e) => byItself.want(e.target.checked)}>
           {text.weigh.byItself}
         </Checkbox>
@@ -86,13 +87,13 @@ export function Now(props: NowProps) {
           <b>{closed(problem.title)}</b> {problem.detail}
         </p>
       )}
-      {!view.ripe && <p className="trouble soft">{text.weigh.unripe(trial.ask.end_day)}</p>}
+      {!view.ripe && !view.waves && <p className="trouble soft">{text.weigh.unripe(trial.ask.end_day)}</p>}
     </form>
   );
 }
 
 /** The container, what was cut, and what can be done with it. */
-function Net({ trial, view, row, unit, onChoose, weighing }: NowProps & { weighing: Weighing }) {
+function Net({ trial, view, row, unit, onTaken, onChoose, weighing }: NowProps & { weighing: Weighing }) {
   const { known, grossG, tareG, busy, ready, problem } = weighing;
   const next = typeof row.sample === "number" ? after(view, row) : undefined;
   const net = known ? (grossG ?? 0) - (tareG ?? 0) : null;
@@ -100,10 +101,11 @@ function Net({ trial, view, row, unit, onChoose, weighing }: NowProps & { weighi
   return (
     <div className="net">
       <Tare trial={trial} view={view} unit={unit} weighing={weighing} />
+      {view.waves && <Wave row={row} waves={view.waves} unit={unit} weighing={weighing} onNext={onTaken} />}
       <p>
-        {text.weigh.net} <b data-testid="net">{net === null || net < 0 ? "–" : mass(net, unit)}</b>
+        {view.waves ? text.waves.net : text.weigh.net} <b data-testid="net">{net === null || net < 0 ? "–" : mass(net, unit)}</b>
       </p>
-      {typeof view.least_g === "number" && typeof view.most_g === "number" && (
+      {!view.waves && typeof view.least_g === "number" && typeof view.most_g === "number" && (
         <p className="soft">{text.weigh.range(mass(view.least_g, unit), mass(view.most_g, unit))}</p>
       )}
       <Button htmlType="submit" type="primary" loading={busy} disabled={!ready} size="large">

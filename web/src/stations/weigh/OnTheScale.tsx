@@ -7,6 +7,8 @@ import type { Weighing } from "./useWeighing";
 
 interface Props {
   code: string;
+  /** Whether it is picked in waves: what comes of it lies on the scale, and not the unit. */
+  waves: boolean;
   place: string;
   unit: MassUnit;
   scale: ScaleInUse;
@@ -15,7 +17,7 @@ interface Props {
 }
 
 /** How the scale stands, in words. */
-function standing({ scale, code, weighing }: Props): string {
+function standing({ scale, code, waves, weighing }: Props): string {
   const showing = scale.showing;
   if (weighing.held) {
     return "";
@@ -29,7 +31,7 @@ function standing({ scale, code, weighing }: Props): string {
   if (showing.contact.state === "reaching" || !showing.pan) {
     return text.weigh.reaching;
   }
-  return text.weigh.pan(code)[showing.pan];
+  return text.weigh.pan(waves ? text.waves.from(code) : code)[showing.pan];
 }
 
 /** What the scale shows, large, or a field in its place. */

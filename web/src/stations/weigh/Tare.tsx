@@ -26,10 +26,10 @@ export function Tare({ trial, view, unit, weighing }: Props) {
   return (
     <div className="tare">
       <label>
-        <span>{inWords(trial, text.weigh.tare(unit))}</span>
+        <span>{view.waves ? text.waves.tare(unit) : inWords(trial, text.weigh.tare(unit))}</span>
         <Input name="tare" inputMode="decimal" value={tare} onChange={(e) => setTare(e.target.value)} />
       </label>
-      {tareG === null && <p className="ask">{inWords(trial, text.weigh.tareWhy)}</p>}
+      {tareG === null && <p className="ask">{view.waves ? text.waves.tareWhy : inWords(trial, text.weigh.tareWhy)}</p>}
       {(tareG === null || Number.isNaN(tareG)) && (
         <ul>
           {offers.map((offer) => (

@@ -54,7 +54,7 @@ export default function Weigh() {
       )}
       {open && first === null && chosen === null && view.weighed > 0 && (
         <p className="all-done">
-          {inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
+          {view.waves && !view.ripe ? text.waves.done : inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
         </p>
       )}
       <Done trial={trial} view={view} unit={unit} kept={kept} current={open ? now : null} choose={setChosen} />
@@ -108,7 +108,7 @@ function useKept(trial: string): ReadonlyMap<string, number> {
   const { waiting, refused } = useSyncExternalStore(outbox.subscribe, outbox.kept);
   return new Map(
     [...waiting, ...refused].flatMap((row) =>
-      row.kind === "weighing" && row.trial === trial ? [[keyOf(row.body), row.body.gross_g - row.body.tare_g] as const] : [],
+      (row.kind === "weighing" || row.kind === "pick") && row.trial === trial ? [[keyOf(row.body), row.body.gross_g - row.body.tare_g] as const] : [],
     ),
   );
 }
@@ -126,8 +126,9 @@ function Done({ trial, view, unit, kept, current, choose }: DoneProps) {
   return (
     <section>
       <div className="sofar">
-        <h2>{text.weigh.soFar(view.weighed, view.rows.length)}</h2>
-        {view.weighed > 0 && <span>{text.weigh.total(mass(view.total_g, unit))}</span>}
+        <h2>{view.waves ? text.waves.today(view.weighed, view.rows.length) : text.weigh.soFar(view.weighed, view.rows.length)}</h2>
+        {view.waves && <span>{text.waves.waveDays(view.wave_days)}</span>}
+        {view.total_g > 0 && <span>{text.weigh.total(mass(view.total_g, unit))}</span>}
         <TakeBack trial={trial} />
       </div>
       <div className="ticks">
@@ -152,14 +153,14 @@ interface TickProps {
 /** One of what is weighed, with what it weighed. */
 function Tick({ row, unit, kept, now, disabled, choose, weigh }: TickProps) {
   const part = partOf(row);
-  const net = kept ?? row.net_g;
-  const weighed = typeof net === "number";
+  const net = kept ?? row.net_g ?? (row.picked && row.picked.picks.length > 0 ? row.picked.g : null);
+  const weighed = typeof net === "number" && (row.picked?.today ?? true);
   return (
     <button type="button" data-code={row.code} disabled={disabled} onClick={choose} className={[now ? "n" : weighed ? "t" : "", kept === undefined ? "" : "kept"].join(" ").trim()}>
       <span className="sr">{weigh} </span>
       {row.code}
       {part && <em>{typeof row.sample === "number" ? row.sample : part}</em>}
-      <small>{row.lost ? text.weigh.lost : weighed ? massIn(net, unit) : now ? "…" : " "}</small>
+      <small>{row.lost ? text.weigh.lost : typeof net === "number" ? massIn(net, unit) : now ? "…" : " "}</small>
     </button>
   );
 }

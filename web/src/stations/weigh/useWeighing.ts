@@ -36,20 +36,31 @@ interface Held {
   instrument: string;
 }
 
+/** Of what is picked: how many pieces, of which grade. */
+interface Pick {
+  pieces: number | null;
+  grade: string;
+}
+
 /** Recording a weight: an unlikely one is asked about and taken the second time. */
 function useRecord({ trial, view, row, inTurn, onTaken, onChoose }: NowProps) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
-  const record = async (grossG: number, tareG: number, instrument: string | null) => {
+  /** Records it; of a pick, how many pieces of which grade. */
+  const record = async (grossG: number, tareG: number, instrument: string | null, pick: Pick | null) => {
     // It stays on the scale until it is known what became of it.
     onChoose(keyOf(row));
     const { code, crop, sample, version } = row;
-    const body = {
-      code, crop: crop ?? null, sample: sample ?? null, gross_g: grossG, tare_g: tareG, confirmed: problem?.code === "unlikely",
-      version, instrument, turn: inTurn ? view.turn : ("chosen" as const),
-    };
-    const outcome = await send({ kind: "weighing", trial: trial.id, body });
+    const confirmed = problem?.code === "unlikely";
+    const body = { code, crop: crop ?? null, sample: sample ?? null, gross_g: grossG, tare_g: tareG, confirmed, instrument };
+    const outcome = await send(
+      pick
+        ? { kind: "pick", trial: trial.id, body: { ...body, ...pick } }
+        : { kind: "weighing", trial: trial.id, body: { ...body, version, turn: inTurn ? view.turn : ("chosen" as const) } },
+    );
+    // Of a unit that is sorted more may come: it stays until one goes on.
+    const stays = pick !== null && pick.grade !== "";
     setProblem(outcome.state === "refused" ? outcome.problem : null);
     if (outcome.state === "saved") {
       noteSaved();
@@ -60,7 +71,7 @@ function useRecord({ trial, view, row, inTurn, onTaken, onChoose }: NowProps) {
       return true;
     }
     await refreshTrial(queries, trial.id);
-    if (outcome.state !== "refused") {
+    if (outcome.state !== "refused" && !stays) {
       onTaken();
     }
     return outcome.state !== "refused";
@@ -68,19 +79,38 @@ function useRecord({ trial, view, row, inTurn, onTaken, onChoose }: NowProps) {
   return { record, problem, setProblem, busy, setBusy };
 }
 
-/** What is on the scale, and taking it. */
-export function useWeighing(props: NowProps) {
-  const { trial, view, row, unit, scale } = props;
+/** How many pieces of which grade, as they are typed. */
+function usePick() {
+  const [pieces, setPieces] = useState("");
+  const [grade, setGrade] = useState("");
+  const clear = () => {
+    setPieces("");
+    setGrade("");
+  };
+  return { pieces, setPieces, grade, setGrade, clear };
+}
+
+/** What lies on the scale or was typed, and what the container weighs. */
+function useLoad({ view, row, unit, scale }: NowProps) {
   const inUnit = (g: number | null | undefined) => (typeof g === "number" ? massIn(g, unit) : "");
   const [gross, setGross] = useState(inUnit(row.gross_g));
   const [tare, setTare] = useState(inUnit(row.tare_g ?? view.last_tare_g));
   const [byHand, setByHand] = useState(false);
   const [held, setHeld] = useState<Held | null>(null);
-  const { record, problem, setProblem, busy, setBusy } = useRecord(props);
   const live = scale.device !== null && !byHand;
   const grossG = live ? (held?.g ?? scale.showing?.g ?? null) : inGrams(gross, unit);
   const tareG = inGrams(tare, unit);
-  const known = grossG !== null && tareG !== null && !Number.isNaN(grossG) && !Number.isNaN(tareG);
+  return { gross, setGross, tare, setTare, byHand, setByHand, held, setHeld, live, grossG, tareG };
+}
+
+/** What is on the scale, and taking it. */
+export function useWeighing(props: NowProps) {
+  const { trial, view, row, unit, scale } = props;
+  const load = useLoad(props);
+  const pick = usePick();
+  const { record, problem, setProblem, busy, setBusy } = useRecord(props);
+  const { live, held, grossG, tareG } = load;
+  const known = grossG !== null && tareG !== null && !Number.isNaN(grossG) && !Number.isNaN(tareG) && !Number.isNaN(typed(pick.pieces));
   const ready = known && (!live || held !== null || scale.showing?.pan === "settled" || scale.showing?.pan === "taken");
   /** What lies on the scale, taken; what it says against it is shown. */
   const fromScale = async (what: string): Promise<Held | null> => {
@@ -96,31 +126,40 @@ export function useWeighing(props: NowProps) {
       return;
     }
     setBusy(true);
+    const picked = view.waves ? { pieces: typed(pick.pieces), grade: pick.grade } : null;
     const now = live ? (held ?? (await fromScale(keyOf(row)))) : { g: grossG, instrument: null };
     if (now) {
-      const taken = await record(now.g, tareG, now.instrument);
-      setHeld(!taken && live ? (now as Held) : null);
+      const taken = await record(now.g, tareG, now.instrument, picked);
+      load.setHeld(!taken && live ? (now as Held) : null);
+      if (taken) {
+        pick.clear();
+        load.setGross("");
+      }
     }
+    setBusy(false);
+  };
+  /** It was looked at, and nothing was ripe. */
+  const nothing = async () => {
+    setBusy(true);
+    await record(0, 0, null, { pieces: null, grade: "" });
     setBusy(false);
   };
   const takeTare = async () => {
     const now = await fromScale("tare");
     if (now) {
-      setTare(massIn(now.g, unit));
+      load.setTare(massIn(now.g, unit));
       setProblem(null);
     }
   };
-  const change = (set: (value: string) => void) => (value: string) => {
+  const change = <T,>(set: (value: T) => void) => (value: T) => {
     set(value);
     setProblem(null);
-    setHeld(null);
+    load.setHeld(null);
   };
-  const hand = (on: boolean) => {
-    setByHand(on);
-    setProblem(null);
-    setHeld(null);
+  return {
+    ...load, setGross: change(load.setGross), setTare: change(load.setTare), hand: change(load.setByHand), known, ready, busy, problem, take, takeTare, nothing,
+    pieces: pick.pieces, setPieces: change(pick.setPieces), grade: pick.grade, setGrade: change(pick.setGrade),
   };
-  return { live, byHand, hand, gross, setGross: change(setGross), tare, setTare: change(setTare), grossG, tareG, known, ready, busy, problem, held, take, takeTare };
 }
 
 export type Weighing = ReturnType<typeof useWeighing>;

@@ -15,6 +15,7 @@ pub mod not_blind;
 pub mod not_dealt_at_random;
 pub mod not_given;
 pub mod one_unit_per_treatment;
+pub mod picked_early;
 pub mod ran_late;
 pub mod shared_unit;
 pub mod starved;
@@ -25,7 +26,7 @@ pub mod uneven_blocks;
 use crate::ledger::Rule;
 
 /// All rules, in the order in which a trial meets them.
-pub const ALL: [&Rule; 21] = [
+pub const ALL: [&Rule; 22] = [
     &no_plain_control::RULE,
     &more_than_one_difference::RULE,
     &hidden_difference::RULE,
@@ -43,6 +44,7 @@ pub const ALL: [&Rule; 21] = [
     &gap_in_log::RULE,
     &measured_late::RULE,
     &losses::RULE,
+    &picked_early::RULE,
     &looked_early::RULE,
     &ran_late::RULE,
     &goal_posts_moved::RULE,
