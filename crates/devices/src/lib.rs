@@ -17,5 +17,6 @@
 
 pub mod contact;
 pub mod lines;
+pub mod modbus;
 pub mod scale;
 pub mod stand_in;

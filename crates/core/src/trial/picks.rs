@@ -117,7 +117,7 @@ mod tests {
     /// Two plants of peppers; 60 days.
     fn peppers(picks: Vec<PickRecord>) -> Trial {
         let mut trial = Trial::planned("x", Plan::usual("Peppers"));
-        trial.records.units = vec![Arc::new(UnitRecords::default()); 2];
+        trial.records.units = (0..2).map(|_| Arc::new(UnitRecords::default())).collect();
         let plan = Arc::make_mut(&mut trial.plan);
         plan.ask.end_day = 60;
         plan.ask.waves = Some(Waves {

@@ -78,7 +78,6 @@ async fn done(State(bench): State<Bench>, headers: HeaderMap, Json(deed): Json<D
 }
 
 /// The bench as a page and what it sends.
-#[must_use]
 pub fn router(bench: Bench) -> Router {
     Router::new()
         .route("/", get(|| async { Html(include_str!("bench.html")) }))

@@ -107,7 +107,7 @@ pub(crate) struct InstrumentSent {
 }
 
 impl InstrumentSent {
-    fn new(self) -> NewDevice {
+    fn device(self) -> NewDevice {
         NewDevice { kind: self.kind, name: self.name, address: self.address }
     }
 }
@@ -116,7 +116,7 @@ impl InstrumentSent {
 #[utoipa::path(post, operation_id = "instruments_add", path = "/instruments", request_body = InstrumentSent,
     responses((status = 200, body = InstrumentsView), (status = 422, body = Problem)))]
 pub(crate) async fn add(State(app): State<App>, sent: Sent<InstrumentSent>) -> Result<Json<InstrumentsView>, Problem> {
-    app.run(move |store| Ok(store.keep_device(&sent.stamp, None, &sent.body.new())?)).await?;
+    app.run(move |store| Ok(store.keep_device(&sent.stamp, None, &sent.body.device())?)).await?;
     view(&app).await
 }
 
@@ -131,7 +131,7 @@ pub(crate) async fn change(
 ) -> Result<Json<InstrumentsView>, Problem> {
     app.run(move |store| {
         let version = sent.body.version;
-        Ok(store.keep_device(&sent.stamp, Some((no, version)), &sent.body.new())?)
+        Ok(store.keep_device(&sent.stamp, Some((no, version)), &sent.body.device())?)
     })
     .await?;
     view(&app).await

@@ -119,6 +119,7 @@ impl Farm {
     }
 
     /// Id of a new trial with the usual plan.
+    #[allow(dead_code, reason = "not every test file has trials")]
     pub async fn new_trial(&self, name: &str) -> String {
         self.call("POST", "/trials", json!({ "name": name })).await["id"].as_str().expect("an id").to_owned()
     }
