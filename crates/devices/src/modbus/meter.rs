@@ -7,7 +7,8 @@ use serde::Serialize;
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
-use tokio_modbus::client::{Context, Reader};
+use tokio_modbus::client::Context;
+use tokio_modbus::{Request, Response};
 
 /// A value counts as still once it has stood so long.
 const STILL: Duration = Duration::from_secs(4);
@@ -104,9 +105,14 @@ impl Drop for Meter {
 
 async fn read(context: &mut Context, register: &Register) -> Result<Option<f64>, String> {
     let words = register.encoding.words();
-    let found = match register.table {
-        Table::Input => asked(context.read_input_registers(register.at, words)).await?,
-        Table::Holding => asked(context.read_holding_registers(register.at, words)).await?,
+    let question = match register.table {
+        Table::Input => Request::ReadInputRegisters(register.at, words),
+        Table::Holding => Request::ReadHoldingRegisters(register.at, words),
+    };
+    let (Response::ReadInputRegisters(found) | Response::ReadHoldingRegisters(found)) =
+        asked(context, question).await?
+    else {
+        return Err("it answered another question".into());
     };
     if found.len() != usize::from(words) {
         return Err(format!("it answered {} registers in the place of {words}", found.len()));

@@ -4,7 +4,8 @@ use super::{EVERY, asked, open};
 use crate::contact::{Contact, Waits};
 use std::sync::{Arc, Mutex, PoisonError};
 use tokio::sync::{mpsc, oneshot};
-use tokio_modbus::client::{Context, Reader, Writer};
+use tokio_modbus::client::Context;
+use tokio_modbus::{Request, Response};
 
 /// A switch that is to be worked, and who waits to hear that it was.
 struct Order {
@@ -69,11 +70,14 @@ impl Drop for Switches {
 }
 
 async fn states(context: &mut Context, coils: u16) -> Result<Vec<Option<bool>>, String> {
-    let found = asked(context.read_coils(0, coils)).await?;
-    if found.len() != usize::from(coils) {
+    let Response::ReadCoils(found) = asked(context, Request::ReadCoils(0, coils)).await? else {
+        return Err("it answered another question".into());
+    };
+    // Coils come eight to a byte: those beyond what was asked for are filling.
+    if found.len() < usize::from(coils) || found.len() > usize::from(coils).next_multiple_of(8) {
         return Err(format!("it answered {} switches in the place of {coils}", found.len()));
     }
-    Ok(found.into_iter().map(Some).collect())
+    Ok(found.into_iter().take(usize::from(coils)).map(Some).collect())
 }
 
 async fn keep(shared: Arc<Mutex<Shared>>, address: String, coils: u16, mut waiting: mpsc::Receiver<Order>) {
@@ -92,7 +96,7 @@ async fn keep(shared: Arc<Mutex<Shared>>, address: String, coils: u16, mut waiti
                     }
                 }
                 let Ok(Some(order)) = tokio::time::timeout(EVERY, waiting.recv()).await else { continue };
-                let worked = asked(context.write_single_coil(order.coil, order.on)).await;
+                let worked = asked(&mut context, Request::WriteSingleCoil(order.coil, order.on)).await.map(|_| ());
                 let failed = worked.clone().err();
                 let _ = order.done.send(worked);
                 if let Some(why) = failed {

@@ -2,6 +2,7 @@
 //! small page, the bench.
 
 pub mod bench;
+pub mod modbus;
 pub mod scale;
 
 /// What can be put on the scale.
