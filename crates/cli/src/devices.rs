@@ -2,6 +2,7 @@
 
 use iron_twin_core::catalogue::instruments::Instrument;
 use iron_twin_devices::stand_in::bench::{Bench, router};
+use iron_twin_devices::stand_in::modbus::{StandIns, Which};
 use iron_twin_devices::stand_in::{Load, scale::StandIn};
 use iron_twin_store::Stamp;
 use iron_twin_store::Store;
@@ -12,15 +13,15 @@ use tokio::net::TcpListener;
 
 #[derive(clap::Args)]
 pub struct Args {
-    /// Port of the bench's page on this computer; the scale takes the next one. 0 for any free ones.
+    /// Port of the bench's page on this computer; the instruments take the next four. 0 for any free ones.
     #[arg(long, default_value_t = 4750)]
     port: u16,
 }
 
-/// Addresses of what was started.
+/// What was started: the page of the bench, and each instrument with its name and address.
 struct Started {
     bench: SocketAddr,
-    scale: SocketAddr,
+    instruments: Vec<(Instrument, &'static str, SocketAddr)>,
 }
 
 async fn listen(port: u16) -> Result<TcpListener, String> {
@@ -28,30 +29,42 @@ async fn listen(port: u16) -> Result<TcpListener, String> {
     TcpListener::bind(address).await.map_err(|e| format!("cannot listen on {address}: {e}; choose another --port"))
 }
 
-/// Starts the stand-ins beside everything else.
+/// Starts the stand-ins beside everything else: the page at a port, the others at those that follow; 0 for any free ones.
 async fn start(port: u16, loads: Vec<Load>) -> Result<Started, String> {
-    let (page, line) = (listen(port).await?, listen(if port == 0 { 0 } else { port.saturating_add(1) }).await?);
+    let at = |n: u16| if port == 0 { 0 } else { port.saturating_add(n) };
+    let page = listen(port).await?;
+    let (scale, room) = (StandIn::new(20_261_128), StandIns::new(20_261_128));
+    let line = listen(at(1)).await?;
     let address = |listener: &TcpListener| listener.local_addr().map_err(|e| e.to_string());
-    let started = Started { bench: address(&page)?, scale: address(&line)? };
-    let scale = StandIn::new(20_261_128);
+    let mut instruments = vec![(Instrument::Scale, "stand-in scale", address(&line)?)];
     tokio::spawn(scale.clone().run(line));
-    tokio::spawn(async move { axum::serve(page, router(Bench { scale, loads: loads.into() })).await });
-    Ok(started)
+    for (n, kind, name, which) in [
+        (2, Instrument::Probe, "stand-in probe", Which::Probe),
+        (3, Instrument::Light, "stand-in light meter", Which::Light),
+        (4, Instrument::Switch, "stand-in timer", Which::Switches),
+    ] {
+        let listener = listen(at(n)).await?;
+        instruments.push((kind, name, address(&listener)?));
+        tokio::spawn(room.clone().serve(listener, which));
+    }
+    tokio::spawn(room.clone().pass());
+    let bench = address(&page)?;
+    tokio::spawn(async move { axum::serve(page, router(Bench { scale, room, loads: loads.into() })).await });
+    Ok(Started { bench, instruments })
 }
-
-/// Name of the scale that the demo connects.
-const DEMO_SCALE: &str = "stand-in scale";
 
 /// Starts the stand-ins for the demo, with its trays on the bench, and connects them. Returns the page of the bench.
 pub async fn beside_the_demo(store: &Store) -> Result<String, String> {
     let loads = iron_twin_demo::ready_loads(store).map_err(|e| e.to_string())?;
     let load = |(name, gross_g, tare_g)| Load { name, gross_g, tare_g };
     let started = start(0, loads.into_iter().map(load).collect()).await?;
-    // At another port each time.
-    let new = NewDevice { kind: Instrument::Scale, name: DEMO_SCALE.into(), address: started.scale.to_string() };
-    let old = store.devices().map_err(|e| e.to_string())?.into_iter().find(|d| d.is.name == DEMO_SCALE);
-    let stamp = Stamp::owner(Timestamp::now());
-    store.keep_device(&stamp, old.map(|d| (d.no, d.version)), &new).map_err(|e| e.to_string())?;
+    let known = store.devices().map_err(|e| e.to_string())?;
+    for (kind, name, address) in started.instruments {
+        // At another port each time.
+        let new = NewDevice { kind, name: name.into(), address: address.to_string(), registers: None };
+        let old = known.iter().find(|d| d.is.name == name).map(|d| (d.no, d.version));
+        store.keep_device(&Stamp::owner(Timestamp::now()), old, &new).map_err(|e| e.to_string())?;
+    }
     let bench = format!("http://{}", started.bench);
     println!("Bench of the stand-ins: {bench}");
     Ok(bench)
@@ -74,7 +87,8 @@ pub fn run(args: &Args) -> Result<(), String> {
     runtime.map_err(|e| format!("the program could not start its threads: {e}"))?.block_on(async {
         let started = start(args.port, made_up()).await?;
         println!("Bench: http://{}", started.bench);
-        println!("Scale: {}. Connect it under Farm, Instruments. Stop with Ctrl+C.", started.scale);
+        started.instruments.iter().for_each(|(_, name, address)| println!("{name}: {address}"));
+        println!("Connect them under Farm, Instruments. Stop with Ctrl+C.");
         tokio::signal::ctrl_c().await.map_err(|e| e.to_string())
     })
 }

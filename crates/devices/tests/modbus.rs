@@ -1,7 +1,7 @@
 //! Probes and switches over Modbus TCP: against the stand-ins, and against peers that are slow or send what is none.
 
 use iron_twin_devices::contact::Contact;
-use iron_twin_devices::modbus::meter::{Meter, Value};
+use iron_twin_devices::modbus::meter::{Meter, MeterValue};
 use iron_twin_devices::modbus::registers::{Measured, Register, light, probe};
 use iron_twin_devices::modbus::switch::Switches;
 use iron_twin_devices::stand_in::modbus::{Solution, StandIns, Which};
@@ -34,7 +34,7 @@ async fn until<T>(view: impl Fn() -> T, wanted: impl Fn(&T) -> bool) -> T {
     }
 }
 
-fn of(values: &[Value], measures: Measured) -> Value {
+fn of(values: &[MeterValue], measures: Measured) -> MeterValue {
     *values.iter().find(|v| v.measures == measures).expect("a value")
 }
 
@@ -54,7 +54,7 @@ async fn a_probe_settles_in_its_bucket_and_comes_back_after_the_cable() {
     let dry = until(|| meter.view(), |(contact, _)| *contact == Contact::Live).await.1;
     assert_eq!((of(&dry, Measured::Ph).value, of(&dry, Measured::Ph).still), (None, false));
     room.room().probe_in = Some(Solution { ph: 6.1, ec: 1.35, temperature: 19.5 });
-    let still = |(_, values): &(Contact, Vec<Value>)| values.iter().all(|v| v.still);
+    let still = |(_, values): &(Contact, Vec<MeterValue>)| values.iter().all(|v| v.still);
     let (_, values) = until(|| meter.view(), still).await;
     for (measures, wanted, within) in
         [(Measured::Ph, 6.1, 0.06), (Measured::Ec, 1.35, 0.03), (Measured::Temperature, 19.5, 0.5)]
@@ -79,7 +79,7 @@ async fn a_plug_is_worked_and_the_meter_sees_it() {
     assert_eq!(switches.set(0, false).await, Err("it is not there".into()), "not reached yet");
     until(|| switches.view(), |(contact, _)| *contact == Contact::Live).await;
     assert_eq!(switches.view().1, [Some(true), Some(false)]);
-    let watts = |(_, values): &(Contact, Vec<Value>)| of(values, Measured::Power).value;
+    let watts = |(_, values): &(Contact, Vec<MeterValue>)| of(values, Measured::Power).value;
     let lit = until(|| meter.view(), |view| watts(view).is_some()).await;
     assert!((watts(&lit).expect("W") - 98.0).abs() < 1.0, "{lit:?}");
     assert_eq!(switches.set(0, false).await, Ok(()));

@@ -209,3 +209,53 @@ async fn three_waves_of_peppers_come_to_the_right_value() {
     assert_eq!(view["total_g"], 1640.0 + 3.0 * 1250.0);
     browser.end().await;
 }
+
+/// A reading that the probe shows is taken by one key, once it stands still; what it shows goes into a mix as well.
+#[tokio::test]
+async fn a_probe_fills_the_grid_and_the_mix_by_one_key() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(&server.address).await.expect("the page");
+    let view: Value = serde_json::from_str(&browser.get("/api/v1/instruments").await).expect("JSON");
+    let bench = Bench::at(view["bench"].as_str().expect("a bench"));
+    let trial = browser.demo_trial("Rocket").await;
+    browser.page.goto(format!("{}/trials/{trial}/tend", server.address)).await.expect("the page");
+    browser.shows("The probe says nothing now").await;
+    bench.does(json!({ "probe_in": "half feed" })).await;
+    let field = browser.find("input[data-place='0-0']").await;
+    assert!(field.attr("aria-label").await.expect("a label").expect("one").contains("pH"));
+    browser.click("input[data-place='0-0']").await;
+    // While it settles nothing is taken.
+    browser.shows("(settling)").await;
+    browser.keys("=").await;
+    assert_eq!(
+        browser.find("input[data-place='0-0']").await.prop("value").await.expect("a value").as_deref(),
+        Some("")
+    );
+    browser.find("[data-testid='probe'][data-still='true']").await;
+    browser.keys("=").await;
+    assert!(browser.has_focus("input[data-place='1-0']").await, "it walks on");
+    let taken = browser.find("input[data-place='0-0']").await.prop("value").await.expect("a value").expect("one");
+    let taken: f64 = taken.parse().expect("a number");
+    assert!((taken - 6.3).abs() < 0.06, "{taken}");
+    browser.page.goto(format!("{}/trials/{trial}/mix", server.address)).await.expect("the page");
+    browser.find("[data-testid='probe'][data-still='true']").await;
+    browser.click_text("button", "from the probe").await;
+    let of = async |name: &str| {
+        let field = browser.find(&format!("input[name^='mix-{name}-']")).await;
+        field.prop("value").await.expect("a value").expect("one").parse::<f64>().expect("a number")
+    };
+    let (ec, ph, temperature) = (of("ec").await, of("ph").await, of("temperature").await);
+    assert!(
+        (ec - 1.13).abs() < 0.02 && (ph - 6.3).abs() < 0.06 && (temperature - 18.9).abs() < 0.3,
+        "{ec} {ph} {temperature}"
+    );
+    // The lamp is switched off and on again; the meter sees it.
+    browser.page.goto(format!("{}/farm", server.address)).await.expect("the page");
+    browser.shows("power 98 W").await;
+    browser.click_text("button", "turn switch 1 off").await;
+    browser.shows("power 2 W").await;
+    browser.shows("switch 1 is off").await;
+    browser.no_faults().await;
+    browser.end().await;
+}

@@ -16,6 +16,8 @@ pub struct NewDevice {
     pub name: String,
     /// `host:port`.
     pub address: String,
+    /// Its registers, as JSON; None where they are the usual ones.
+    pub registers: Option<String>,
 }
 
 /// An instrument.
@@ -39,8 +41,8 @@ const MOST_ADDRESS: usize = 200;
 const MOST: usize = 64;
 
 fn all(t: &Connection) -> Result<Vec<Device>> {
-    rows(t, "SELECT no, kind, name, address, version FROM device ORDER BY no", [], |r| {
-        let is = NewDevice { kind: word(r.get(1)?)?, name: r.get(2)?, address: r.get(3)? };
+    rows(t, "SELECT no, kind, name, address, version, registers FROM device ORDER BY no", [], |r| {
+        let is = NewDevice { kind: word(r.get(1)?)?, name: r.get(2)?, address: r.get(3)?, registers: r.get(5)? };
         Ok(Device { no: r.get(0)?, is, version: r.get(4)? })
     })
 }
@@ -56,7 +58,7 @@ fn checked(new: &NewDevice) -> Result<NewDevice> {
         let wanted = format!("'{address}' is no address with a port, such as 192.168.1.20:4001");
         return Err(StoreError::refused("address", wanted));
     }
-    Ok(NewDevice { kind: new.kind, name, address })
+    Ok(NewDevice { kind: new.kind, name, address, registers: new.registers.clone() })
 }
 
 impl Store {
@@ -95,9 +97,10 @@ impl Store {
                 None => None,
             };
             let no: i64 = t.query_row(
-                "INSERT INTO device (no, kind, name, address) VALUES (?1, ?2, ?3, ?4)
-                 ON CONFLICT (no) DO UPDATE SET kind = ?2, name = ?3, address = ?4, version = version + 1 RETURNING no",
-                (old.map(|(no, _)| no), as_word(new.kind)?, &new.name, &new.address),
+                "INSERT INTO device (no, kind, name, address, registers) VALUES (?1, ?2, ?3, ?4, ?5)
+                 ON CONFLICT (no) DO UPDATE SET kind = ?2, name = ?3, address = ?4, registers = ?5, version = version + 1
+                 RETURNING no",
+                (old.map(|(no, _)| no), as_word(new.kind)?, &new.name, &new.address, &new.registers),
                 |r| r.get(0),
             )?;
             let (after, action) = (row(t, "device", no)?, format!("{} at {}", new.name, new.address));

@@ -287,6 +287,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/instruments/{no}/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works a switch: answered once the device has said that it did. The owner alone may. */
+        post: operations["instruments_switch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/instruments/{no}/take": {
         parameters: {
             query?: never;
@@ -2967,6 +2984,11 @@ export interface components {
             /** @description The factor. */
             factor: string;
         };
+        /**
+         * @description How a number lies in registers of 16 bits; the higher word first, unless it is said otherwise.
+         * @enum {string}
+         */
+        Encoding: "u16" | "i16" | "u32" | "u32_swapped" | "f32" | "f32_swapped";
         /** @description The dose that is enough. */
         EnoughOut: {
             /**
@@ -3596,6 +3618,8 @@ export interface components {
             kind: components["schemas"]["Instrument"];
             /** @description What it is called. */
             name: string;
+            /** @description Its registers; the usual ones where left out. */
+            registers?: components["schemas"]["Register"][] | null;
             /**
              * Format: int64
              * @description Version that is changed; left out for a new one.
@@ -3615,6 +3639,8 @@ export interface components {
              * @description Its number.
              */
             no: number;
+            /** @description Its registers; empty for what has none. */
+            registers: components["schemas"]["Register"][];
             /**
              * Format: int64
              * @description Version to send back.
@@ -4492,6 +4518,11 @@ export interface components {
             /** @description `mL` or `g`. */
             unit: string;
         };
+        /**
+         * @description What an instrument measures.
+         * @enum {string}
+         */
+        Measured: "ph" | "ec" | "temperature" | "light" | "power" | "energy";
         /** @description A dose in other measures. */
         Measures: {
             /**
@@ -4524,6 +4555,20 @@ export interface components {
              * @description US teaspoons in a US gallon.
              */
             teaspoons_per_us_gallon: number;
+        };
+        /** @description A value as it shows now. */
+        MeterValue: {
+            /** @description Whether it has been the same to the last digit for ten minutes. */
+            frozen: boolean;
+            /** @description Of what. */
+            measures: components["schemas"]["Measured"];
+            /** @description Whether it stands still. */
+            still: boolean;
+            /**
+             * Format: double
+             * @description In its unit; None where the instrument says what cannot be, such as a dry probe.
+             */
+            value?: number | null;
         };
         /** @description Work that fell due and of which nothing is on record. */
         MissedWork: {
@@ -5441,6 +5486,25 @@ export interface components {
             /** @description All units of the treatment with this index; only who may know the key can say so. */
             treatment: components["schemas"]["TreatmentIndex"];
         };
+        /** @description A register that is read. */
+        Register: {
+            /**
+             * Format: int32
+             * @description Address of the first register, from 0.
+             */
+            at: number;
+            /** @description How the number lies in it. */
+            encoding: components["schemas"]["Encoding"];
+            /** @description What it holds. */
+            measures: components["schemas"]["Measured"];
+            /** @description Table. */
+            table: components["schemas"]["Table"];
+            /**
+             * Format: double
+             * @description The number times this is the value in its unit.
+             */
+            times: number;
+        };
         /** @description Which entry to take off. */
         RemoveSent: {
             /**
@@ -5722,6 +5786,10 @@ export interface components {
              */
             no: number;
             pan?: components["schemas"]["Pan"] | null;
+            /** @description Whether each switch is on, null where it is not known; empty for other instruments. */
+            switches: (boolean | null)[];
+            /** @description What a probe or meter reads; empty for other instruments. */
+            values: components["schemas"]["MeterValue"][];
         };
         /** @description What one number of units could see. */
         Sight: {
@@ -6086,6 +6154,21 @@ export interface components {
             /** @description What goes in, in the order in which it is dissolved. */
             parts: components["schemas"]["StockPart"][];
         };
+        /** @description Which switch, and what it is to do. */
+        SwitchSent: {
+            /** @description On, or off. */
+            on: boolean;
+            /**
+             * Format: int32
+             * @description Its number, from 0.
+             */
+            switch: number;
+        };
+        /**
+         * @description Which table of the device it stands in.
+         * @enum {string}
+         */
+        Table: "input" | "holding";
         /** @description Which entry to take back. */
         TakeBackSent: {
             /**
@@ -7794,6 +7877,54 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    instruments_switch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                no: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchSent"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

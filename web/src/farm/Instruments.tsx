@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { valueSaid } from "../frame/ProbeBar";
 import { Trouble } from "../frame/Trouble";
-import { instrumentsQuery, useKeepInstrument, useLive, useRemoveInstrument, type Showing } from "../queries/instruments";
+import { instrumentsQuery, useKeepInstrument, useLive, useRemoveInstrument, useSwitch, type Showing } from "../queries/instruments";
 import { text } from "../text/en";
 
 const KINDS = Object.entries(text.instruments.kinds).map(([value, label]) => ({ value: value as Schemas["Instrument"], label }));
@@ -32,6 +33,7 @@ export function Instruments({ owner }: { owner: boolean }) {
                 {text.instruments.remove}
               </button>
             )}
+            {owner && one.kind === "switch" && <Switches no={one.no} states={live?.get(one.no)?.switches ?? []} />}
           </li>
         ))}
       </ul>
@@ -48,6 +50,28 @@ export function Instruments({ owner }: { owner: boolean }) {
   );
 }
 
+/** Switches, worked by the owner: nothing is taken as done that the device has not said. */
+function Switches({ no, states }: { no: number; states: (boolean | null)[] }) {
+  const work = useSwitch();
+  return (
+    <div className="switches">
+      {states.map((on, n) => (
+        // A switch is its number.
+        <p key={n}>
+          {text.instruments.switchedOn(n, on)}{" "}
+          {on !== null && (
+            <Button size="small" loading={work.isPending} onClick={() => work.mutate({ no, body: { switch: n, on: !on } })}>
+              {text.instruments.turn(n, !on)}
+            </Button>
+          )}
+        </p>
+      ))}
+      <p className="caution">{text.instruments.switchCaution}</p>
+      <Trouble error={work.error} />
+    </div>
+  );
+}
+
 function State({ showing }: { showing: Showing | undefined }) {
   const contact = showing?.contact;
   if (!contact) {
@@ -57,6 +81,8 @@ function State({ showing }: { showing: Showing | undefined }) {
     <span className={contact.state}>
       {text.instruments.states[contact.state]}
       {contact.state === "lost" && `: ${contact.why}`}
+      {contact.state === "live" && showing.values.length > 0 && `: ${showing.values.map(valueSaid).join(", ")}`}
+      {contact.state === "live" && typeof showing.g === "number" && `: ${showing.g.toFixed(1)} g`}
     </span>
   );
 }

@@ -1,4 +1,4 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, client, type Schemas } from "../api/client";
 
@@ -29,6 +29,11 @@ export const useRemoveInstrument = () =>
 /** Takes what lies on a scale for a unit: never what moves, is old, or was taken for another. */
 export const takeWeight = (no: number, unit: string) =>
   answered(client.POST("/api/v1/instruments/{no}/take", { params: { path: { no } }, body: { unit } }));
+
+export const useSwitch = () =>
+  useMutation({
+    mutationFn: ({ no, body }: { no: number; body: Schemas["SwitchSent"] }) => answered(client.POST("/api/v1/instruments/{no}/switch", { params: { path: { no } }, body })),
+  });
 
 /** What came longer ago than this is old: the server speaks at least once a second. */
 const OLD_MS = 2500;
@@ -67,3 +72,20 @@ export function useLive(wanted: boolean): Map<number, Showing> | null {
   }, [wanted]);
   return live;
 }
+
+/** What the probes show now, by what they measure; null where none is connected. */
+export function useProbe(): Map<Schemas["Measured"], Schemas["MeterValue"]> | null {
+  const all = useQuery(instrumentsQuery).data?.instruments ?? [];
+  const probes = all.filter((i) => i.kind === "probe");
+  const live = useLive(probes.length > 0);
+  if (probes.length === 0) {
+    return null;
+  }
+  const values = probes.flatMap((p) => live?.get(p.no)?.values ?? []);
+  // Of two probes that measure the same, the one that says something.
+  return new Map(values.filter((v) => typeof v.value === "number").map((v) => [v.measures, v]));
+}
+
+/** A value that may be taken: one that stands still, and is not the same to the last digit for minutes. */
+export const mayBeTaken = (value: Schemas["MeterValue"] | undefined): value is Schemas["MeterValue"] & { value: number } =>
+  value !== undefined && typeof value.value === "number" && value.still && !value.frozen;

@@ -20,7 +20,7 @@ const FROZEN: Duration = Duration::from_secs(600);
 /// A value as it shows now.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Value {
+pub struct MeterValue {
     /// Of what.
     pub measures: Measured,
     /// In its unit; None where the instrument says what cannot be, such as a dry probe.
@@ -56,14 +56,14 @@ impl Track {
         }
     }
 
-    fn value(&self, measures: Measured, now: Instant) -> Value {
+    fn value(&self, measures: Measured, now: Instant) -> MeterValue {
         let last = self.lately.back().filter(|(at, _)| now - *at <= OLD).map(|(_, value)| *value);
         let long = self.lately.front().is_some_and(|(at, _)| now - *at >= STILL);
         let values = || self.lately.iter().map(|(_, v)| *v);
         let spread = values().fold(f64::MIN, f64::max) - values().fold(f64::MAX, f64::min);
         let still = last.is_some_and(|last| long && spread <= measures.still_within(last));
         let frozen = last.is_some() && self.same_since.is_some_and(|(since, _)| now - since >= FROZEN);
-        Value { measures, value: last, still, frozen }
+        MeterValue { measures, value: last, still, frozen }
     }
 }
 
@@ -90,7 +90,7 @@ impl Meter {
 
     /// How it stands now: the line, and what it shows.
     #[must_use]
-    pub fn view(&self) -> (Contact, Vec<Value>) {
+    pub fn view(&self) -> (Contact, Vec<MeterValue>) {
         let (own, now) = (self.shared.lock().unwrap_or_else(PoisonError::into_inner), Instant::now());
         let values = own.tracks.iter().map(|(measures, track)| track.value(*measures, now)).collect();
         (own.contact.clone(), values)
@@ -159,7 +159,7 @@ async fn keep(shared: Arc<Mutex<Shared>>, address: String, registers: Vec<Regist
 mod tests {
     use super::*;
 
-    fn heard(values: &[(u64, Option<f64>)]) -> Value {
+    fn heard(values: &[(u64, Option<f64>)]) -> MeterValue {
         let (start, mut track) = (Instant::now(), Track::default());
         let at = |seconds: u64| start + Duration::from_secs(seconds);
         values.iter().for_each(|&(second, value)| track.hear(at(second), value));

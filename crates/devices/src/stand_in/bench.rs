@@ -1,6 +1,7 @@
 //! The bench: a page on which trays are put on a scale that is not there, and cables are pulled.
 
 use super::Load;
+use super::modbus::{Solution, StandIns};
 use super::scale::{Fault, MOST_G, StandIn};
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode, header};
@@ -15,6 +16,8 @@ use std::sync::Arc;
 pub struct Bench {
     /// The scale.
     pub scale: StandIn,
+    /// Probe, meter and switches.
+    pub room: StandIns,
     /// What can be put on it.
     pub loads: Arc<[Load]>,
 }
@@ -35,7 +38,21 @@ enum Deed {
     Zero,
     /// Makes it fail, or mends it.
     Fail(Fault),
+    /// Puts the probe into one of the solutions, or lets it hang in the air.
+    ProbeIn(Option<String>),
+    /// Makes the probe fail, or mends it.
+    FailProbe(Fault),
+    /// Calibrates the probe: what it has drifted is gone.
+    Calibrate,
 }
+
+/// Solutions into which the probe can be put.
+const SOLUTIONS: [(&str, Solution); 4] = [
+    ("plain water", Solution { ph: 7.4, ec: 0.52, temperature: 18.5 }),
+    ("half feed", Solution { ph: 6.3, ec: 1.13, temperature: 18.9 }),
+    ("full feed", Solution { ph: 6.1, ec: 1.71, temperature: 19.2 }),
+    ("buffer 7.00", Solution { ph: 7.0, ec: 0.0, temperature: 20.0 }),
+];
 
 /// How the bench stands.
 #[derive(Debug, Serialize)]
@@ -43,11 +60,27 @@ struct Standing {
     load_g: f64,
     fault: Fault,
     loads: Vec<Load>,
+    solutions: Vec<&'static str>,
+    probe_in: Option<&'static str>,
+    probe_fault: Fault,
+    lamp: bool,
+    pump: bool,
 }
 
 async fn standing(State(bench): State<Bench>) -> Json<Standing> {
     let physics = bench.scale.physics();
-    Json(Standing { load_g: physics.load_g(), fault: physics.fault(), loads: bench.loads.to_vec() })
+    let room = bench.room.room();
+    let name = |of: &Solution| SOLUTIONS.iter().find(|(_, own)| own == of).map(|(name, _)| *name);
+    Json(Standing {
+        load_g: physics.load_g(),
+        fault: physics.fault(),
+        loads: bench.loads.to_vec(),
+        solutions: SOLUTIONS.iter().map(|(name, _)| *name).collect(),
+        probe_in: room.probe_in.as_ref().and_then(name),
+        probe_fault: room.fault,
+        lamp: room.switches[0],
+        pump: room.switches[1],
+    })
 }
 
 async fn done(State(bench): State<Bench>, headers: HeaderMap, Json(deed): Json<Deed>) -> StatusCode {
@@ -73,6 +106,13 @@ async fn done(State(bench): State<Bench>, headers: HeaderMap, Json(deed): Json<D
         Deed::Lift => physics.put(0.0),
         Deed::Zero => physics.zero(),
         Deed::Fail(fault) => physics.fail(fault),
+        Deed::ProbeIn(None) => bench.room.room().probe_in = None,
+        Deed::ProbeIn(Some(name)) => match SOLUTIONS.iter().find(|(own, _)| *own == name) {
+            Some((_, solution)) => bench.room.room().probe_in = Some(*solution),
+            None => return StatusCode::NOT_FOUND,
+        },
+        Deed::FailProbe(fault) => bench.room.room().fault = fault,
+        Deed::Calibrate => bench.room.room().drift = 0.0,
     }
     StatusCode::NO_CONTENT
 }

@@ -2,32 +2,21 @@
 
 use crate::app::App;
 use crate::error::Problem;
+use crate::instruments::{Showing, registers};
 use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
+use axum::http::StatusCode;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures_util::Stream;
 use iron_twin_core::catalogue::instruments::Instrument;
-use iron_twin_devices::contact::Contact;
-use iron_twin_devices::scale::Pan;
+use iron_twin_core::terms::words::capitalised;
+use iron_twin_devices::modbus::registers::{MOST, Register, hold};
 use iron_twin_store::device::{Device, NewDevice};
 use serde::{Deserialize, Serialize};
 use std::convert::Infallible;
 use std::time::{Duration, Instant};
 use utoipa::ToSchema;
-
-/// What an instrument shows now.
-#[derive(Serialize, ToSchema, PartialEq, Clone)]
-pub(crate) struct Showing {
-    /// Its number.
-    no: i64,
-    /// The line to it.
-    contact: Contact,
-    /// What a scale shows, g; null where it shows no weight, and for other instruments.
-    g: Option<f64>,
-    /// What can be done with what lies on a scale; null for other instruments.
-    pan: Option<Pan>,
-}
 
 /// An instrument.
 #[derive(Serialize, ToSchema)]
@@ -40,6 +29,8 @@ pub(crate) struct InstrumentView {
     name: String,
     /// `host:port`.
     address: String,
+    /// Its registers; empty for what has none.
+    registers: Vec<Register>,
     /// Version to send back.
     version: i64,
 }
@@ -56,12 +47,7 @@ pub(crate) struct InstrumentsView {
 }
 
 fn showing(app: &App, devices: &[Device]) -> Vec<Showing> {
-    let of = |d: &Device| {
-        let scale = app.instruments.scale(d.no);
-        let contact = scale.as_ref().map_or(Contact::Reaching, |s| s.contact.clone());
-        Showing { no: d.no, contact, g: scale.as_ref().and_then(|s| s.g), pan: scale.map(|s| s.pan) }
-    };
-    devices.iter().map(of).collect()
+    devices.iter().filter_map(|d| app.instruments.showing(d.no)).collect()
 }
 
 /// The instruments as they stand in the data file, each with its line kept.
@@ -77,6 +63,7 @@ async fn view(app: &App) -> Result<Json<InstrumentsView>, Problem> {
     let of = |d: Device| InstrumentView {
         no: d.no,
         kind: d.is.kind,
+        registers: registers(&d.is),
         name: d.is.name,
         address: d.is.address,
         version: d.version,
@@ -101,14 +88,24 @@ pub(crate) struct InstrumentSent {
     name: String,
     /// `host:port`.
     address: String,
+    /// Its registers; the usual ones where left out.
+    #[serde(default)]
+    registers: Option<Vec<Register>>,
     /// Version that is changed; left out for a new one.
     #[serde(default)]
     version: i64,
 }
 
 impl InstrumentSent {
-    fn device(self) -> NewDevice {
-        NewDevice { kind: self.kind, name: self.name, address: self.address }
+    fn device(self) -> Result<NewDevice, Problem> {
+        let reads = matches!(self.kind, Instrument::Probe | Instrument::Light);
+        if self.registers.as_ref().is_some_and(|own| !reads || !hold(own)) {
+            let wanted = format!("1 to {MOST} registers, each for something else, with a factor that is not nought");
+            return Err(Problem::refused("registers", wanted));
+        }
+        let registers = self.registers.map(|own| serde_json::to_string(&own)).transpose();
+        let registers = registers.map_err(|e| Problem::internal(&e))?;
+        Ok(NewDevice { kind: self.kind, name: self.name, address: self.address, registers })
     }
 }
 
@@ -116,7 +113,7 @@ impl InstrumentSent {
 #[utoipa::path(post, operation_id = "instruments_add", path = "/instruments", request_body = InstrumentSent,
     responses((status = 200, body = InstrumentsView), (status = 422, body = Problem)))]
 pub(crate) async fn add(State(app): State<App>, sent: Sent<InstrumentSent>) -> Result<Json<InstrumentsView>, Problem> {
-    app.run(move |store| Ok(store.keep_device(&sent.stamp, None, &sent.body.device())?)).await?;
+    app.run(move |store| Ok(store.keep_device(&sent.stamp, None, &sent.body.device()?)?)).await?;
     view(&app).await
 }
 
@@ -131,7 +128,7 @@ pub(crate) async fn change(
 ) -> Result<Json<InstrumentsView>, Problem> {
     app.run(move |store| {
         let version = sent.body.version;
-        Ok(store.keep_device(&sent.stamp, Some((no, version)), &sent.body.device())?)
+        Ok(store.keep_device(&sent.stamp, Some((no, version)), &sent.body.device()?)?)
     })
     .await?;
     view(&app).await
@@ -206,6 +203,32 @@ pub(crate) async fn live(
         Some((Ok(event), own))
     });
     Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
+}
+
+/// Which switch, and what it is to do.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct SwitchSent {
+    /// Its number, from 0.
+    switch: u16,
+    /// On, or off.
+    on: bool,
+}
+
+/// Works a switch: answered once the device has said that it did. The owner alone may.
+#[utoipa::path(post, operation_id = "instruments_switch", path = "/instruments/{no}/switch", params(("no" = i64, Path)),
+    request_body = SwitchSent, responses((status = 204), (status = 404, body = Problem), (status = 409, body = Problem)))]
+pub(crate) async fn switch(
+    State(app): State<App>,
+    Path(no): Path<i64>,
+    sent: Sent<SwitchSent>,
+) -> Result<StatusCode, Problem> {
+    devices(&app).await?;
+    let switches = app.instruments.switches(no)?;
+    let worked = switches.set(sent.body.switch, sent.body.on).await;
+    worked.map(|()| StatusCode::NO_CONTENT).map_err(|why| {
+        let detail = format!("{}. Look whether it is on or off.", capitalised(&why));
+        Problem::new(StatusCode::CONFLICT, "not_switched", "It was not switched", detail)
+    })
 }
 
 /// For which unit a weight is taken.

@@ -124,6 +124,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(instruments::change, instruments::remove))
         .routes(routes!(instruments::live))
         .routes(routes!(instruments::take))
+        .routes(routes!(instruments::switch))
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
         .routes(routes!(weigh::pick))

@@ -1,9 +1,11 @@
 import { Button, Input, Select } from "antd";
-import { useState } from "react";
+import { useState, type KeyboardEvent } from "react";
 import { answered, client, ProblemError, type Schemas } from "../../api/client";
+import { ProbeBar } from "../../frame/ProbeBar";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { shown, typed } from "../../marks/number";
+import { mayBeTaken, useProbe } from "../../queries/instruments";
 import { useTrialWrite } from "../../queries/trial";
 import { text } from "../../text/en";
 
@@ -64,16 +66,51 @@ function useMeasured(trial: string, mix: Mix) {
   return { draft, setDraft, weighed, setWeighed, scale, setScale, why, setWhy, note, setNote, record, unlikely, send, unreadable };
 }
 
+type Draft = ReturnType<typeof useMeasured>["draft"];
+
+/** What the probe shows, and putting it into the fields: it tells mS/cm at 25 °C, whatever the scale of the meter at hand. */
+function useMixProbe(draft: Draft, setDraft: (draft: Draft) => void, setScale: (scale: Scale) => void) {
+  const values = useProbe();
+  const [ph, ec, temperature] = (["ph", "ec", "temperature"] as const).map((key) => values?.get(key));
+  const of = (value: Schemas["MeterValue"] | undefined, decimals: number, before: string) => (mayBeTaken(value) ? shown(value.value, decimals) : before);
+  const take = () => {
+    if (mayBeTaken(ec)) {
+      setScale("ms_per_cm");
+    }
+    setDraft({ ...draft, ec: of(ec, 2, draft.ec), ph: of(ph, 2, draft.ph), temperature: of(temperature, 1, draft.temperature) });
+  };
+  return { values, take, any: [ph, ec, temperature].some(mayBeTaken) };
+}
+
+/** The probe over the solution that was mixed. */
+function FromProbe({ probe }: { probe: ReturnType<typeof useMixProbe> }) {
+  return probe.values === null ? null : (
+    <>
+      <ProbeBar values={probe.values} />
+      <Button disabled={!probe.any} onClick={probe.take}>
+        {text.instruments.fromProbe}
+      </Button>
+    </>
+  );
+}
+
 /** What went in and what the meters say, beside what was computed. */
 export function Measured({ mix }: { mix: Mix }) {
   const trial = useTrial();
   const { draft, setDraft, weighed, setWeighed, scale, setScale, why, setWhy, note, setNote, record, unlikely, send, unreadable } = useMeasured(trial.id, mix);
   const parts = mix.tank.measure_out;
+  const probe = useMixProbe(draft, setDraft, setScale);
+  const onKey = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key === "=") {
+      event.preventDefault();
+      probe.take();
+    }
+  };
   const field = (key: "ec" | "ph" | "temperature", label: string) => (
     <label className="field">
       <span>{label}</span>
       <Input
-        name={`mix-${key}-${mix.treatment}`} inputMode="decimal" value={draft[key]} onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+        name={`mix-${key}-${mix.treatment}`} inputMode="decimal" value={draft[key]} onChange={(e) => setDraft({ ...draft, [key]: e.target.value })} onKeyDown={onKey}
         status={Number.isNaN(typed(draft[key])) ? "error" : ""}
       />
     </label>
@@ -103,6 +140,7 @@ export function Measured({ mix }: { mix: Mix }) {
           <Input name={`mix-batch-${mix.treatment}`} value={draft.batch} onChange={(e) => setDraft({ ...draft, batch: e.target.value })} />
         </label>
       </div>
+      <FromProbe probe={probe} />
       <WentIn parts={parts} weighed={weighed} setWeighed={setWeighed} />
       <Trouble error={record.error} />
       {unlikely && <Gap treatment={mix.treatment} why={why} setWhy={setWhy} note={note} setNote={setNote} />}

@@ -1,9 +1,11 @@
 import { Fragment, useRef, useState, type KeyboardEvent } from "react";
 import type { Schemas, TrialView } from "../../api/client";
+import { ProbeBar } from "../../frame/ProbeBar";
 import { shown } from "../../marks/number";
 import { useNarrow } from "../../marks/useNarrow";
 import { inWords } from "../../marks/words";
 import { Wide } from "../../marks/Wide";
+import { mayBeTaken, useProbe } from "../../queries/instruments";
 import { text } from "../../text/en";
 import { Anchors } from "./Anchors";
 import { useEntries, type Entries, type Place } from "./entries";
@@ -59,12 +61,14 @@ export function Grid({ trial, day, readings, rows }: GridProps) {
   const oneByOne = narrow && readings.length > MOST_ON_A_PHONE;
   const visible = (column: number) => !oneByOne || column === only;
   const open = trial.reveal === null;
+  const probe = useProbe();
   const focus = (row: number, column: number) => focused(table.current, row, column, visible(column) ? null : () => setOnly(column));
   const onKey = (event: KeyboardEvent<HTMLInputElement>, row: number, column: number) =>
-    walk(event, { rows, readings, entries, focus, row, column });
+    walk(event, { rows, readings, entries, focus, row, column, probe });
   return (
     <>
       {open && <p className="soft hint">{text.tend.hint}</p>}
+      {open && probe && <ProbeBar values={probe} />}
       {oneByOne && <OneByOne readings={readings} only={only} setOnly={setOnly} />}
       <Anchors reading={readings[oneByOne ? only : at]} />
       <Wide className="grid-wide" name={text.tend.gridName}>
@@ -129,30 +133,39 @@ interface Walk {
   focus: (row: number, column: number) => void;
   row: number;
   column: number;
+  /** What the probe shows; null without one. */
+  probe: Probe | null;
 }
 
-/** Keys of the grid: Enter takes and walks on, a lone point repeats, a lone minus marks as missing, arrows go up and down. */
-function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries, focus, row, column }: Walk): void {
+type Probe = Map<Schemas["Measured"], Schemas["MeterValue"]>;
+
+/** The next row that has a field in this column: what is of the whole unit has it in the row of its first sample only, and a
+ *  sample that is gone has none. */
+function nextRow(rows: Row[], reading: Column, { row, column }: { row: number; column: number }, step: 1 | -1): number {
+  let to = row + step;
+  while (rows[to]?.cells[column] === null || (rows[to]?.gone && !reading.of_unit)) {
+    to += step;
+  }
+  return rows[to] ? to : row;
+}
+
+/** Keys of the grid: Enter takes and walks on, a lone point repeats, a lone minus marks as missing, an equals sign takes what the
+ *  probe shows, arrows go up and down. */
+function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries, focus, row, column, probe }: Walk): void {
   const [gridRow, reading] = [rows[row], readings[column]];
   if (!gridRow || !reading) {
     return;
   }
   const place = placeOf(gridRow, reading);
   const empty = (entries.draftOf(place) ?? "") === "";
-  // What is of the whole unit has a field in the row of its first sample only, and a sample that is gone has none.
-  const next = (step: 1 | -1): number => {
-    let to = row + step;
-    while (rows[to]?.cells[column] === null || (rows[to]?.gone && !reading.of_unit)) {
-      to += step;
-    }
-    return rows[to] ? to : row;
-  };
+  const next = (step: 1 | -1): number => nextRow(rows, reading, { row, column }, step);
   const down = next(1);
+  const on = () => focus(down > row ? down : 0, down > row ? column : Math.min(column + 1, readings.length - 1));
   switch (event.key) {
     case "Enter":
       event.preventDefault();
       if (entries.take(place)) {
-        focus(down > row ? down : 0, down > row ? column : Math.min(column + 1, readings.length - 1));
+        on();
       }
       return;
     case ".": {
@@ -164,6 +177,10 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
       }
       return;
     }
+    case "=":
+      event.preventDefault();
+      fromProbe(entries, place, probe, on);
+      return;
     case "-":
       if (empty) {
         event.preventDefault();
@@ -187,6 +204,17 @@ function walk(event: KeyboardEvent<HTMLInputElement>, { rows, readings, entries,
     case "ArrowUp":
       event.preventDefault();
       focus(next(event.key === "ArrowDown" ? 1 : -1), column);
+  }
+}
+
+/** Takes what the probe shows, once it stands still; never what moves. */
+function fromProbe(entries: Entries, place: Place, probe: Probe | null, walkOn: () => void): void {
+  const value = probe?.get(place.reading as Schemas["Measured"]);
+  if (mayBeTaken(value)) {
+    entries.type(place, String(value.value));
+    if (entries.take(place)) {
+      walkOn();
+    }
   }
 }
 
