@@ -115,7 +115,6 @@ async fn a_weight_is_replaced_by_name() {
     browser.shows("1 of 16 weighed").await;
     browser.click(&format!(".ticks button[data-code='{first}']")).await;
     browser.shows(&format!("Replace the 124.8 g of {first}")).await;
-    browser.click_text("button", "type it instead").await;
     browser.fill("input[name='gross']", "413.9").await;
     browser.keys(Key::Enter + "").await;
     browser.shows("125.9 g so far").await;
@@ -124,6 +123,19 @@ async fn a_weight_is_replaced_by_name() {
     let path = format!("{}/weighings", browser.api_of_trial().await);
     let said = browser.post_for(&path, &behind).await;
     assert!(said.contains(&format!("{first} has 125.9 g from you already. Put 132 g in its place?")), "{said}");
+    // What went to the kitchen before is counted in, and the ledger sees that one tray alone gave it.
+    browser.click(".aside summary").await;
+    browser.choose("aside-unit", &first).await;
+    browser.fill("input[name='aside-net']", "40").await;
+    browser.click_text("button", "Keep it").await;
+    browser.gone(".aside button:enabled").await;
+    let trial: Value = serde_json::from_str(&browser.get(&browser.api_of_trial().await).await).expect("JSON");
+    let open = trial["ledger"]["open"].as_array().expect("findings");
+    let picked = open.iter().find(|f| f["code"] == "picked_early").expect("a finding");
+    assert_eq!(
+        picked["seen"],
+        "Something was taken from 1 of 16 trays before the harvest: 40 g, 24 % of what they yielded. It is counted in."
+    );
     browser.no_faults().await;
     browser.end().await;
 }

@@ -91,6 +91,9 @@ async fn days_of_judgement_and_weights_of_plants_are_planned_and_taken() {
     browser.shows("Day 0").await;
     browser.click_text("a", "Weigh").await;
     browser.shows("plant 1").await;
+    // Plants lie on the pan by themselves: that is said, and not taken for granted.
+    browser.shows("it is never taken as nothing").await;
+    browser.click_text("button", "set to zero with it: 0").await;
     browser.fill("input[name=gross]", "31").await;
     browser.keys(Key::Enter).await;
     browser.shows("plant 2").await;

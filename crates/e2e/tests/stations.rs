@@ -70,6 +70,7 @@ async fn an_unlikely_weight_is_asked_about_and_an_impossible_one_refused() {
     let server = Server::fresh("demo");
     let browser = Browser::start(1280, 800).await;
     running_demo(&server, &browser, "Weigh").await;
+    browser.click_text("button", "type it instead").await;
     for (i, gross) in ["380.5", "378.2", "383.1"].iter().enumerate() {
         if i == 0 {
             browser.fill("input[name=tare]", "288").await;
@@ -96,6 +97,7 @@ async fn an_early_look_is_possible_and_stays_in_the_ledger() {
     let server = Server::fresh("demo");
     let browser = Browser::start(1280, 800).await;
     running_demo(&server, &browser, "Weigh").await;
+    browser.click_text("button", "type it instead").await;
     browser.fill("input[name=tare]", "288").await;
     browser.fill("input[name=gross]", "380").await;
     browser.keys(Key::Enter).await;

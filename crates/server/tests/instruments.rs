@@ -141,3 +141,24 @@ async fn what_a_scale_shows_streams() {
     let known = |word: &str| seen.iter().any(|v| v == word);
     assert!(known("moving") && known("settled") && seen.last() == Some(&json!("overload")), "{seen:?}");
 }
+
+/// What a weight was taken from and in which order the units came is kept with it.
+#[tokio::test]
+async fn scale_and_order_stand_with_the_weight() {
+    let farm = Farm::new();
+    let id = farm.new_trial("Cress").await;
+    let version = farm.get(&format!("/trials/{id}")).await["version"].clone();
+    farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": version })).await;
+    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow" })).await;
+    let view = farm.get(&format!("/trials/{id}/weigh")).await;
+    assert_eq!(view["turn"], "shuffled");
+    let body = json!({ "code": view["next"], "gross_g": 400.0, "tare_g": 288.0, "version": 0, "instrument": "bench scale", "turn": "shuffled" });
+    farm.call("POST", &format!("/trials/{id}/weighings"), body.clone()).await;
+    let file = rusqlite::Connection::open(farm.file()).expect("the file");
+    let kept = file.query_row("SELECT instrument, turn FROM weighing", [], |r| Ok((r.get(0)?, r.get(1)?)));
+    let kept: (String, String) = kept.expect("a weight");
+    assert_eq!(kept, ("bench scale".into(), "shuffled".into()));
+    let mut long = body;
+    long["instrument"] = "x".repeat(61).into();
+    assert_eq!(farm.text("POST", &format!("/trials/{id}/weighings"), long).await.0, 422);
+}

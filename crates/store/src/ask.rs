@@ -51,7 +51,7 @@ impl Store {
             AskError::CropsInside => StoreError::refused("crops_inside", e),
             AskError::NotOfADay(_) | AskError::JudgedDays { .. } => StoreError::refused("judged_on", e),
             AskError::LooksOn(_) | AskError::NothingToLookAt(_) => StoreError::refused("looks_on", e),
-            AskError::Waves => StoreError::refused("waves", e),
+            AskError::Waves | AskError::WavesBySample => StoreError::refused("waves", e),
             AskError::SamplesInside | AskError::WeighSamples => StoreError::refused("samples_inside", e),
             e => StoreError::refused("primary_measure", e),
         })?;

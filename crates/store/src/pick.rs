@@ -56,7 +56,7 @@ fn asked(trial: &Trial, unit: UnitIndex, new: &NewPick, net_g: f64) -> Option<St
     let alike = trial.records.picks.iter().filter(|p| p.head.crop == new.crop && p.grade == new.grade);
     let siblings: Vec<f64> = alike.filter_map(|p| piece_g(p.net_g, p.pieces)).collect();
     let own = piece_g(net_g, new.pieces)?;
-    question(own, &siblings).map(|said| format!("A piece of {} weighs {said}", new.code))
+    question(own, &siblings).map(|said| format!("By the piece, {}: {said}", new.code))
 }
 
 /// Refuses what cannot be.

@@ -50,7 +50,9 @@ pub struct NewWeighing {
     pub turn: Option<Turn>,
 }
 
-fn check(trial: &Trial, unit: UnitIndex, new: &NewWeighing) -> Result<f64> {
+/// What was harvested, g; what is asked about is asked in one: a weight unlike its siblings, and one's own second weight of the
+/// same, which is no quarrel with anybody.
+fn check(trial: &Trial, unit: UnitIndex, new: &NewWeighing, who: &str) -> Result<f64> {
     let net =
         Weighing { gross_g: new.gross_g, tare_g: new.tare_g }.net_g().map_err(|e| StoreError::refused("gross_g", e))?;
     let own = |other: UnitIndex, w: &WeighingRecord| other == unit && w.head.sample == new.sample;
@@ -60,24 +62,19 @@ fn check(trial: &Trial, unit: UnitIndex, new: &NewWeighing) -> Result<f64> {
         .filter(|(other, w)| w.head.crop == new.crop && !own(*other, w))
         .map(|(_, w)| w.net_g)
         .collect();
-    match question(net, &siblings) {
-        Some(message) if !new.confirmed => Err(StoreError::Unlikely { message }),
-        _ => Ok(net),
-    }
+    let stored = trial.of_unit(unit).weighed(new.crop, new.sample);
+    let mine = stored.filter(|w| w.head.version != new.version && *w.head.who == *who);
+    let second = mine.map(|w| format!("{} has {} g from you already. Put {net} g in its place?", new.code, w.net_g));
+    let asked: Vec<String> = question(net, &siblings).into_iter().chain(second).collect();
+    if asked.is_empty() || new.confirmed { Ok(net) } else { Err(StoreError::Unlikely { message: asked.join(" ") }) }
 }
 
 fn write(t: &Tx<'_>, stamp: &Stamp, loaded: &Loaded, unit: UnitIndex, new: &NewWeighing, net_g: f64) -> Result<i64> {
     let trial = &loaded.trial;
     let (code, stored) = (&trial.units[unit].code, trial.of_unit(unit).weighed(new.crop, new.sample));
     let version = stored.map_or(0, |w| w.head.version);
-    let own = stored.filter(|w| *w.head.who == *stamp.who);
-    if let Some(own) = own.filter(|_| version != new.version) {
-        // One's own second weight is no quarrel: it is asked which of the two counts.
-        if !new.confirmed {
-            let message = format!("{code} has {} g from you already. Put {net_g} g in its place?", own.net_g);
-            return Err(StoreError::Unlikely { message });
-        }
-    } else if version != new.version {
+    let mine = stored.is_some_and(|w| *w.head.who == *stamp.who);
+    if version != new.version && !mine {
         return Err(StoreError::Stale {
             what: format!("the weight of {code}"),
             stored: stored.map_or_else(|| "taken back".into(), |w| format!("{} g", w.net_g)),
@@ -157,7 +154,7 @@ impl Store {
                 return Err(StoreError::refused("sample", why));
             }
             check_stands(t, &loaded, unit, new.sample, new.day)?;
-            let net_g = check(trial, unit, new)?;
+            let net_g = check(trial, unit, new, &stamp.who)?;
             t.seal(stamp, &loaded)?;
             write(t, stamp, &loaded, unit, new, net_g)
         })

@@ -232,14 +232,24 @@ fn the_ph_of_the_water_is_kept_with_the_feed() -> Result<()> {
 #[test]
 fn a_retry_with_the_same_key_is_answered_and_not_done_again() -> Result<()> {
     let bench = sown()?;
-    let code = first_code(&bench)?;
-    let weigh = |stamp: &Stamp, gross| bench.store.record_weighing(stamp, &bench.id, &weight(&code, gross, 0));
+    let (store, code) = (&bench.store, first_code(&bench)?);
+    let weigh = |stamp: &Stamp, gross| store.record_weighing(stamp, &bench.id, &weight(&code, gross, 0));
     assert_eq!(weigh(&keyed("k1", "120"), 120.0)?, 1);
     let before = bench.store.history_length(&bench.id)?;
     assert_eq!(weigh(&keyed("k1", "120"), 120.0)?, 1);
     assert_eq!(bench.store.history_length(&bench.id)?, before);
     assert!(matches!(weigh(&keyed("k1", "121"), 121.0), Err(StoreError::KeyReused)));
-    assert!(matches!(weigh(&keyed("k2", "121"), 121.0), Err(StoreError::Stale { .. })));
+    // Another weight of the same is asked about where it is one's own, and a quarrel where it is somebody else's.
+    let second = NewWeighing { confirmed: false, ..weight(&code, 121.0, 0) };
+    let other = Stamp { who: "Ben".into(), ..stamp() };
+    assert!(matches!(store.record_weighing(&other, &bench.id, &second), Err(StoreError::Stale { .. })));
+    let sure = NewWeighing { confirmed: true, ..second.clone() };
+    assert!(matches!(store.record_weighing(&other, &bench.id, &sure), Err(StoreError::Stale { .. })));
+    match store.record_weighing(&stamp(), &bench.id, &second) {
+        Err(StoreError::Unlikely { message }) => assert!(message.contains("from you already"), "{message}"),
+        other => panic!("{other:?}"),
+    }
+    assert_eq!(store.record_weighing(&stamp(), &bench.id, &sure)?, 2);
     Ok(())
 }
 

@@ -1,5 +1,5 @@
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useSyncExternalStore } from "react";
 import { answered, client, type Schemas } from "../api/client";
 
 export type Showing = Schemas["Showing"];
@@ -38,39 +38,74 @@ export const useSwitch = () =>
 /** What came longer ago than this is old: the server speaks at least once a second. */
 const OLD_MS = 2500;
 
-/** What the instruments show, as it comes; null while nothing comes, so that nothing old is shown as if it were now. */
-export function useLive(wanted: boolean): Map<number, Showing> | null {
-  const [live, setLive] = useState<Map<number, Showing> | null>(null);
-  useEffect(() => {
-    if (!wanted) {
-      return undefined;
-    }
-    let old: ReturnType<typeof setTimeout> | undefined;
-    let source: EventSource | undefined;
-    let again: ReturnType<typeof setTimeout> | undefined;
-    const open = () => {
-      source = new EventSource("/api/v1/instruments/live");
-      source.onmessage = (event: MessageEvent<string>) => {
-        clearTimeout(old);
-        old = setTimeout(() => setLive(null), OLD_MS);
-        setLive(new Map((JSON.parse(event.data) as Showing[]).map((s) => [s.no, s])));
-      };
-      source.onerror = () => {
-        // A browser gives up on an answer that is an error, such as while somebody signs in: it is asked again.
-        if (source?.readyState === EventSource.CLOSED) {
-          again = setTimeout(open, OLD_MS);
-        }
-      };
-    };
-    open();
-    return () => {
+type Live = Map<number, Showing> | null;
+
+/**
+ * One line to the server for the whole page, while somebody listens and the page is in sight: a browser keeps few lines to
+ * one place, and a page in the background must not hold one.
+ */
+const stream = (() => {
+  const listeners = new Set<() => void>();
+  let source: EventSource | undefined;
+  let now: Live = null;
+  let old: ReturnType<typeof setTimeout> | undefined;
+  let again: ReturnType<typeof setTimeout> | undefined;
+  const tell = (live: Live) => {
+    now = live;
+    listeners.forEach((listener) => listener());
+  };
+  const open = () => {
+    source = new EventSource("/api/v1/instruments/live");
+    source.onmessage = (event: MessageEvent<string>) => {
       clearTimeout(old);
-      clearTimeout(again);
-      source?.close();
-      setLive(null);
+      old = setTimeout(() => tell(null), OLD_MS);
+      tell(new Map((JSON.parse(event.data) as Showing[]).map((s) => [s.no, s])));
     };
-  }, [wanted]);
-  return live;
+    source.onerror = () => {
+      // A browser gives up on an answer that is an error, such as while somebody signs in: it is asked again.
+      if (source?.readyState === EventSource.CLOSED) {
+        clearTimeout(again);
+        again = setTimeout(keep, OLD_MS);
+      }
+    };
+  };
+  const close = () => {
+    clearTimeout(old);
+    clearTimeout(again);
+    source?.close();
+    source = undefined;
+  };
+  const keep = () => {
+    close();
+    if (listeners.size > 0 && document.visibilityState === "visible") {
+      open();
+    } else if (now !== null) {
+      tell(null);
+    }
+  };
+  document.addEventListener("visibilitychange", keep);
+  const subscribe = (listener: () => void) => {
+    listeners.add(listener);
+    if (listeners.size === 1) {
+      keep();
+    }
+    return () => {
+      listeners.delete(listener);
+      if (listeners.size === 0) {
+        close();
+        now = null;
+      }
+    };
+  };
+  return { subscribe, now: () => now };
+})();
+
+const nobody = () => () => undefined;
+const nothing = () => null;
+
+/** What the instruments show, as it comes; null while nothing comes, so that nothing old is shown as if it were now. */
+export function useLive(wanted: boolean): Live {
+  return useSyncExternalStore(wanted ? stream.subscribe : nobody, wanted ? stream.now : nothing);
 }
 
 /** What the probes show now, by what they measure; null where none is connected. */

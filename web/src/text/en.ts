@@ -6,7 +6,7 @@ import { looks } from "./looks";
 import { ownMeasure } from "./own-measure";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
-import { instruments, waves, weigh } from "./weigh";
+import { aside, instruments, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
 export type StationKey = (typeof stationKeys)[number];
@@ -796,6 +796,7 @@ export const text = {
   guesses,
   weigh,
   waves,
+  aside,
   instruments,
   judge: {
     spent: (amount: string, unit: string, name: string, tray: string) => `${amount} ${unit} of ${name} a ${tray} more than the control`,

@@ -84,6 +84,15 @@ export const waves = {
   done: "This wave is done.",
 };
 
+export const aside = {
+  title: "Something was taken from a tray before, as for the kitchen",
+  why: "It is counted in. Take from every tray alike, or from none: what was cut early did not grow on.",
+  from: "from tray",
+  weight: (unit: string) => `weight, ${unit}`,
+  when: "on",
+  keep: "Keep it",
+};
+
 export const instruments = {
   title: "Instruments",
   why: "Scales, probes, meters and switches in your own network, by their address. What they say and how is in docs/devices.md; nothing is asked of any other place.",
@@ -96,7 +105,7 @@ export const instruments = {
   add: "Connect",
   change: "Keep",
   remove: "take off the list",
-  removeThis: (name: string) => `take ${name} off the list`,
+  removeThis: (name: string) => `take off the list: ${name}`,
   quantities: { ph: "pH", ec: "EC", temperature: "temperature", light: "light", power: "power", energy: "energy" } satisfies Record<Schemas["Measured"], string>,
   units: { ph: "", ec: "mS/cm", temperature: "°C", light: "µmol/m²/s", power: "W", energy: "kWh" } satisfies Record<Schemas["Measured"], string>,
   decimals: { ph: 2, ec: 2, temperature: 1, light: 0, power: 0, energy: 3 } satisfies Record<Schemas["Measured"], number>,

@@ -41,6 +41,9 @@ pub enum AskError {
          {MOST_CUT_MM} mm"
     )]
     Waves,
+    /// Waves of plants that are weighed one by one.
+    #[error("what is cut or picked several times is weighed as a whole, not plant by plant")]
+    WavesBySample,
     /// Nothing to weigh one by one.
     #[error("plants are weighed one by one where several are followed in each unit; say how many")]
     WeighSamples,
@@ -145,6 +148,9 @@ impl Ask {
         if self.waves.as_ref().is_some_and(|waves| !waves.holds()) {
             return Err(AskError::Waves);
         }
+        if self.waves.is_some() && self.weigh_samples {
+            return Err(AskError::WavesBySample);
+        }
         let samples = self.samples_inside;
         if self.weigh_samples && samples == 0 {
             return Err(AskError::WeighSamples);
@@ -175,6 +181,7 @@ impl Ask {
 mod tests {
     use super::*;
     use crate::trial::records::CropNumber;
+    use crate::trial::waves::Waves;
 
     #[test]
     fn defaults_hold_and_slips_are_named() {
@@ -205,6 +212,9 @@ mod tests {
         assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
         assert_eq!(with(|a| a.samples_inside = 1), AskError::SamplesInside);
         assert_eq!(with(|a| a.weigh_samples = true), AskError::WeighSamples);
+        assert_eq!(with(|a| a.waves = Some(Waves { cut_mm: Some(0.0), ..Waves::default() })), AskError::Waves);
+        let by_plant = |a: &mut Ask| (a.waves, a.samples_inside, a.weigh_samples) = (Some(Waves::default()), 3, true);
+        assert_eq!(with(by_plant), AskError::WavesBySample);
         assert_eq!(
             with(|a| _ = a.judged_on.insert("harvest_weight".into(), vec![5])),
             AskError::NotOfADay("harvest weight")

@@ -21,7 +21,7 @@ use crate::trial::sheet::Sheet;
 use crate::trial::sheet::differences::Differences;
 use crate::trial::space::{Position, Rack, RackDesign};
 use jiff::civil::Date;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// What the rules look at: an immutable picture of one trial.
 #[derive(Debug, Clone, Default)]
@@ -182,19 +182,23 @@ pub struct Picked {
 fn picked(trial: &Trial, today: Option<u32>) -> Option<Picked> {
     trial.sown_on?;
     let stand = || trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)).map(|(i, _)| i);
-    let aside_g = |unit: UnitIndex| -> f64 {
-        trial.records.picks.iter().filter(|p| p.unit == unit && p.aside).map(|p| p.net_g).sum()
-    };
+    let mut aside: BTreeMap<UnitIndex, f64> = BTreeMap::new();
+    let mut looked: BTreeSet<(u32, UnitIndex)> = BTreeSet::new();
+    for pick in &trial.records.picks {
+        if pick.aside {
+            *aside.entry(pick.unit).or_default() += pick.net_g;
+        } else {
+            looked.insert((pick.head.day, pick.unit));
+        }
+    }
     let mut own = Picked { units: stand().count(), ..Picked::default() };
-    for unit in stand().filter(|unit| aside_g(*unit) > 0.0) {
+    for (unit, g) in stand().filter_map(|unit| Some((unit, *aside.get(&unit)?))).filter(|(_, g)| *g > 0.0) {
         own.aside += 1;
-        own.aside_g += aside_g(unit);
+        own.aside_g += g;
         own.of_g += trial.plan.ask.parts().filter_map(|crop| trial.cut_g(unit, crop)).sum::<f64>();
     }
     for day in trial.wave_days().into_iter().filter(|day| Some(*day) != today || trial.reveal.is_some()) {
-        let looked =
-            |unit: &UnitIndex| trial.records.picks.iter().any(|p| p.unit == *unit && !p.aside && p.head.day == day);
-        let missing = stand().filter(|unit| !looked(unit)).count();
+        let missing = stand().filter(|unit| !looked.contains(&(day, *unit))).count();
         own.looks += own.units;
         own.left_out += missing;
         if missing > 0 {

@@ -73,7 +73,12 @@ pub fn question(net_g: f64, siblings_g: &[f64]) -> Option<String> {
     }
     let middle = median(siblings_g);
     let unlike = middle > 0.0 && !(middle / ASKED_FACTOR..=middle * ASKED_FACTOR).contains(&net_g);
-    unlike.then(|| format!("{net_g:.1} g is far from the others, which lie around {middle:.1} g. Is it right?"))
+    let asks = match net_g / middle {
+        times if (8.0..=12.0).contains(&times) => "It is ten times as much: a decimal point?",
+        times if (1.0 / 12.0..=1.0 / 8.0).contains(&times) => "It is a tenth of them: a decimal point?",
+        _ => "Is it right?",
+    };
+    unlike.then(|| format!("{net_g:.1} g is far from the others, which lie around {middle:.1} g. {asks}"))
 }
 
 #[cfg(test)]
@@ -97,5 +102,13 @@ mod tests {
         assert!(question(110.0, &siblings).is_none());
         assert!(question(12.4, &siblings).is_some());
         assert!(question(12.4, &siblings[..2]).is_none());
+        let asked = |g| question(g, &siblings).unwrap_or_default();
+        assert_eq!(
+            asked(1120.0),
+            "1120.0 g is far from the others, which lie around 111.5 g. It is ten times as much: a decimal point?"
+        );
+        assert!(
+            asked(11.2).ends_with("It is a tenth of them: a decimal point?") && asked(300.0).ends_with("Is it right?")
+        );
     }
 }

@@ -63,8 +63,8 @@ export function OnTheScale(props: Props) {
       <p className="soft">
         {place}. {!live && `${text.weigh.enter}. `}
         {scale.device && (
-          <button type="button" className="plain" onClick={() => weighing.hand(!weighing.byHand)}>
-            {weighing.byHand ? text.weigh.useScale : text.weigh.type}
+          <button type="button" className="plain" onClick={() => weighing.hand(!scale.byHand)}>
+            {scale.byHand ? text.weigh.useScale : text.weigh.type}
           </button>
         )}
       </p>

@@ -12,6 +12,7 @@ import { useChoice } from "../../marks/useChoice";
 import { weighQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
+import { Aside } from "./Aside";
 import { Now } from "./Now";
 import { after, keyOf, partOf } from "./parts";
 import { BY_HAND, useScale, type ScaleInUse } from "./useScale";
@@ -58,6 +59,7 @@ export default function Weigh() {
         </p>
       )}
       <Done trial={trial} view={view} unit={unit} kept={kept} current={open ? now : null} choose={setChosen} />
+      {open && <Aside trial={trial} view={view} unit={unit} />}
       <p className="caution">{text.weigh.caution}</p>
     </div>
   );

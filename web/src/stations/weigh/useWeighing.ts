@@ -95,12 +95,11 @@ function useLoad({ view, row, unit, scale }: NowProps) {
   const inUnit = (g: number | null | undefined) => (typeof g === "number" ? massIn(g, unit) : "");
   const [gross, setGross] = useState(inUnit(row.gross_g));
   const [tare, setTare] = useState(inUnit(row.tare_g ?? view.last_tare_g));
-  const [byHand, setByHand] = useState(false);
   const [held, setHeld] = useState<Held | null>(null);
-  const live = scale.device !== null && !byHand;
+  const live = scale.device !== null && !scale.byHand;
   const grossG = live ? (held?.g ?? scale.showing?.g ?? null) : inGrams(gross, unit);
   const tareG = inGrams(tare, unit);
-  return { gross, setGross, tare, setTare, byHand, setByHand, held, setHeld, live, grossG, tareG };
+  return { gross, setGross, tare, setTare, held, setHeld, live, grossG, tareG };
 }
 
 /** What is on the scale, and taking it. */
@@ -157,7 +156,7 @@ export function useWeighing(props: NowProps) {
     load.setHeld(null);
   };
   return {
-    ...load, setGross: change(load.setGross), setTare: change(load.setTare), hand: change(load.setByHand), known, ready, busy, problem, take, takeTare, nothing,
+    ...load, setGross: change(load.setGross), setTare: change(load.setTare), hand: change(scale.setByHand), known, ready, busy, problem, take, takeTare, nothing,
     pieces: pick.pieces, setPieces: change(pick.setPieces), grade: pick.grade, setGrade: change(pick.setGrade),
   };
 }
