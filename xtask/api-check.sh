@@ -2,7 +2,8 @@
 # Holds the OpenAPI document against the running program: every operation is asked with what the document allows and with
 # what it does not, and each answer must be one that the document tells. Needs schemathesis (PyPI) on the path; no part of
 # the tests. What the document allows and a rule of the trade refuses (a vessel of 0 L, a date that is none) is answered
-# with 422 and a word, and is no fault: that one check is left out. Usage: xtask/api-check.sh [EXAMPLES]
+# with 422 and a word, and is no fault: that one check is left out, and so is the stream of instruments, which does not end.
+# Usage: xtask/api-check.sh [EXAMPLES]
 set -eu
 cd "$(dirname "$0")/.."
 folder=$(mktemp -d)
@@ -19,4 +20,4 @@ cat > "$folder/schemathesis.toml" <<TOML
 "path.id" = "$trial"
 TOML
 schemathesis --config-file "$folder/schemathesis.toml" run "$address/api/v1/openapi.json" --url "$address" \
-  --max-examples "${1:-40}" --workers 1 --exclude-checks positive_data_acceptance
+  --max-examples "${1:-40}" --workers 1 --exclude-checks positive_data_acceptance --exclude-path /api/v1/instruments/live

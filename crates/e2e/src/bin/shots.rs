@@ -1,6 +1,7 @@
 //! One picture of each main view, from the demo data: `cargo xtask shots [FOLDER]`.
 
-use iron_twin_e2e::{Browser, Server};
+use iron_twin_e2e::{Bench, Browser, Server};
+use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
 async fn take(browser: &Browser, folder: &Path, name: &str, url: &str, ready: &str) {
@@ -15,6 +16,29 @@ async fn shoot(browser: &Browser, folder: &Path, name: &str) {
     let path = folder.join(format!("{name}.png"));
     std::fs::write(&path, browser.picture().await).expect("a file");
     println!("{}", path.display());
+}
+
+/// The harvest with five trays weighed and the next on the scale, at the desk and on a phone.
+async fn weigh(server: &Server, browser: &Browser, folder: &Path, trial: &str) {
+    let get = async |path: String| -> Value { serde_json::from_str(&browser.get(&path).await).expect("JSON") };
+    let bench = Bench::at(get("/api/v1/instruments".into()).await["bench"].as_str().expect("a bench"));
+    let loads = bench.standing().await["loads"].clone();
+    let api = format!("/api/v1/trials/{trial}");
+    for n in 0..6 {
+        let next = get(format!("{api}/weigh")).await["next"].as_str().expect("a code").to_owned();
+        if n == 5 {
+            bench.does(json!({ "put": next })).await;
+            break;
+        }
+        let own = loads.as_array().expect("loads").iter().find(|l| l["name"] == *next).expect("a load");
+        let body = json!({ "code": next, "gross_g": own["gross_g"], "tare_g": 288.4, "version": 0, "confirmed": true });
+        browser.post(&format!("{api}/weighings"), &body).await;
+    }
+    for (name, (width, height)) in [("weigh", (1280, 800)), ("weigh-phone", (390, 844))] {
+        browser.size(width, height).await;
+        let settled = "[data-testid='live'][data-pan='settled']";
+        take(browser, folder, name, &format!("{}/trials/{trial}/weigh", server.address), settled).await;
+    }
 }
 
 #[tokio::main]
@@ -37,7 +61,6 @@ async fn main() {
         ("mix", at(&running, "mix"), ".tank"),
         ("tend", at(&running, "tend"), ".grid tbody tr"),
         ("tracks", at(&finished, "tend/tracks"), ".track-plot"),
-        ("weigh", at(&running, "weigh"), ".ticks button"),
         ("judge", at(&finished, "judge"), ".twins"),
         ("judge-sealed", at(&running, "judge"), ".judge"),
         ("tell", at(&finished, "tell"), ".report .twins"),
@@ -61,13 +84,13 @@ async fn main() {
     let _ = browser.page.execute(script, Vec::new()).await.expect("the photo in view");
     shoot(&browser, &folder, "photo").await;
     browser.size(390, 844).await;
-    let narrow = [
-        ("today-phone", server.address.clone(), ".walk li"),
-        ("tend-phone", at(&running, "tend"), ".grid tbody tr"),
-        ("weigh-phone", at(&running, "weigh"), ".ticks button"),
-    ];
+    let narrow =
+        [("today-phone", server.address.clone(), ".walk li"), ("tend-phone", at(&running, "tend"), ".grid tbody tr")];
     for (name, url, ready) in &narrow {
         take(&browser, &folder, name, url, ready).await;
     }
+    browser.size(1280, 800).await;
+    let ready = browser.demo_trial("Kohlrabi").await;
+    weigh(&server, &browser, &folder, &ready).await;
     browser.end().await;
 }
