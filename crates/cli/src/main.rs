@@ -1,4 +1,4 @@
-//! The binary: serve, demo, devices, backup, restore, analyse, growth, rounds, power, mix, deal, openapi.
+//! The binary: serve, demo, devices, backup, restore, analyse, growth, rounds, power, taste, mix, deal, openapi.
 
 mod analyse;
 mod backup;
@@ -8,6 +8,7 @@ mod growth;
 mod mix;
 mod power;
 mod rounds;
+mod taste;
 mod words;
 
 use clap::{Parser, Subcommand};
@@ -45,6 +46,8 @@ enum Command {
     Rounds(rounds::Args),
     /// What a planned trial could see.
     Power(power::Args),
+    /// What a blind tasting told, how many servings it wants, and what to serve to whom.
+    Taste(taste::Args),
     /// What is in a nutrient solution.
     Mix(mix::Args),
     /// Deal a plan from its seed.
@@ -137,6 +140,7 @@ fn main() -> ExitCode {
         Command::Growth(args) => growth::run(args),
         Command::Rounds(args) => rounds::run(args),
         Command::Power(args) => power::run(args),
+        Command::Taste(args) => taste::run(args),
         Command::Mix(args) => mix::run(args),
         Command::Deal(args) => deal::run(args),
     };

@@ -37,7 +37,7 @@ fn check(values: &[f64], confidence: f64) -> Result<(), StatsError> {
 }
 
 /// P(X >= x) for X binomial(n, p).
-fn binomial_upper(x: f64, n: f64, p: f64) -> f64 {
+pub(crate) fn binomial_upper(x: f64, n: f64, p: f64) -> f64 {
     if x <= 0.0 { 1.0 } else { incomplete_beta(x, n - x + 1.0, p, 1.0 - p) }
 }
 

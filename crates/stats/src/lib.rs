@@ -15,6 +15,7 @@
 //! | grades and orders | [`ranks`] |
 //! | could chance alone have dealt this? | [`redeal`] |
 //! | several treatments against one control, or all against all | [`dunnett`], [`tukey`] |
+//! | can a difference be tasted, which is preferred | [`tasting`] |
 //! | doses, growth | [`dose`], [`growth`], on [`least_squares`] |
 //! | what n units could see; looks before the end; rounds pooled | [`power`], [`looks`], [`pooling`] |
 //! | spreads and odd ones out | [`spread`] |
@@ -60,6 +61,7 @@ pub mod split_plot;
 pub mod spread;
 pub mod studentised;
 pub mod survival;
+pub mod tasting;
 pub mod tukey;
 pub mod turnbull;
 pub mod two_spreads;

@@ -1,6 +1,7 @@
 //! Weigh: the harvest, unit after unit, under blind codes.
 
 pub mod order;
+pub mod serving;
 pub mod steady;
 
 use iron_twin_stats::spread::median;
