@@ -57,7 +57,7 @@ fn serve(command: &str, rest: &[String]) -> Result<(), Fail> {
         arguments.extend(["--data".into(), root().join("target/demo/demo.sqlite").display().to_string()]);
     }
     arguments.extend(rest.iter().cloned());
-    let binary = root().join("target/release/iron-twin");
+    let binary = run::target().join("release/iron-twin");
     run::program(binary.to_str().unwrap_or("iron-twin"), &arguments, &root())
 }
 
@@ -153,6 +153,6 @@ fn shots(rest: &[String]) -> Result<(), Fail> {
     browser::install()?;
     cargo(&["build", "-p", "iron-twin", "-p", "iron-twin-e2e"])?;
     let folder = rest.first().cloned().unwrap_or_else(|| root().join("docs/screenshots").display().to_string());
-    let binary = root().join("target/debug/shots");
+    let binary = run::target().join("debug/shots");
     run::program(binary.to_str().unwrap_or("shots"), &[folder], &root())
 }

@@ -23,6 +23,11 @@ pub fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).parent().map_or_else(|| PathBuf::from("."), Path::to_path_buf)
 }
 
+/// The folder into which Cargo builds: where the environment says so, else `target`.
+pub fn target() -> PathBuf {
+    std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from)
+}
+
 /// Runs a program, showing what it prints.
 pub fn program<S: AsRef<str>>(name: &str, arguments: &[S], folder: &Path) -> Result<(), Fail> {
     let words: Vec<&str> = arguments.iter().map(AsRef::as_ref).collect();
