@@ -232,7 +232,7 @@ async fn a_probe_fills_the_grid_and_the_mix_by_one_key() {
     let bench = Bench::at(view["bench"].as_str().expect("a bench"));
     let trial = browser.demo_trial("Rocket").await;
     browser.page.goto(format!("{}/trials/{trial}/tend", server.address)).await.expect("the page");
-    browser.shows("The probe says nothing now").await;
+    browser.find("[data-testid='probe']").await;
     bench.does(json!({ "probe_in": "half feed" })).await;
     let field = browser.find("input[data-place='0-0']").await;
     assert!(field.attr("aria-label").await.expect("a label").expect("one").contains("pH"));

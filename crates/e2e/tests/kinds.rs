@@ -103,10 +103,13 @@ impl Bench {
         self.browser.click_text("button", "More conditions").await;
     }
 
-    /// Weighs everything in the order the station asks for it; the weight by treatment, block and place in the order.
+    /// Weighs everything as one walks past it; the weight by treatment and place in that order, level by level.
     async fn weigh(&self, tare: &str, net: &dyn Fn(usize, usize) -> f64) {
         let key = self.key().await;
         self.station("Weigh").await;
+        self.browser.choose("turn", "as one walks").await;
+        let first = self.json("/weigh?turn=walking").await["next"].as_str().expect("a code").to_owned();
+        self.browser.find(&format!(".ticks button:first-child[data-code='{first}']")).await;
         let rows = self.json("/weigh").await["rows"].as_array().expect("rows").len();
         for n in 0..rows {
             let code = self.browser.find(".codebig").await.text().await.expect("a code");
