@@ -142,7 +142,8 @@ async fn neither_recorder_nor_viewer_finds_the_key_anywhere() {
         for (method, path) in farm.routes() {
             // A body of nothing: what is not refused by role is refused by its form, or changes nothing.
             let body = if method == "GET" { Value::Null } else { json!({}) };
-            if path == "/sign-out" {
+            // A stream of what instruments show: it knows no trial, and does not end.
+            if path == "/sign-out" || path == "/instruments/live" {
                 continue;
             }
             let answer = farm.ask(&method, &path, Some(&cookie), &body).await;
@@ -155,7 +156,10 @@ async fn neither_recorder_nor_viewer_finds_the_key_anywhere() {
             if let Ok(json) = serde_json::from_str::<Value>(&answer.text) {
                 let mut lists = Vec::new();
                 lists_of_codes(&json, &mut lists);
-                lists.retain(|codes| codes.iter().all(|c| trial.units.iter().any(|u| u.code == *c)));
+                // The order at the scale comes of the trial's id and the codes alone, and may look like anything.
+                lists.retain(|codes| {
+                    !path.ends_with("/weigh") && codes.iter().all(|c| trial.units.iter().any(|u| u.code == *c))
+                });
                 for codes in lists {
                     // An order that tells would put the trays of a treatment together.
                     let runs = codes.windows(2).filter(|p| treatment_of(&p[0]) != treatment_of(&p[1])).count();

@@ -73,7 +73,8 @@ fn readable(id: &str) -> Vec<String> {
     let get = paths.iter().filter(|(_, methods)| methods.get("get").is_some());
     let filled = get.map(|(path, _)| path.strip_prefix("/api/v1").expect("the prefix").replace("{id}", id));
     let labelled = |p: String| if p.ends_with("/labels") { format!("{p}?base=http://localhost") } else { p };
-    filled.filter(|p| !p.contains('{')).map(labelled).collect()
+    // What instruments show knows no trial, and its stream does not end.
+    filled.filter(|p| !p.contains('{') && p != "/instruments/live").map(labelled).collect()
 }
 
 /// Puts another deal into the data file, and starts the program anew.
