@@ -67,6 +67,11 @@ async fn three_waves_come_to_the_right_value() {
     // The first wave and the second; today's begins with the first unit that is looked at, and ends with the last.
     let view = farm.get(&at("/weigh")).await;
     assert_eq!((&view["wave_days"], &view["weighed"]), (&json!([11, 16]), &json!(0)));
+    let harvest_due = async || {
+        let today = farm.get("/today").await;
+        today["due"].as_array().expect("a list").iter().any(|d| d["job"] == "harvest")
+    };
+    assert!(harvest_due().await);
     let mut next = Vec::new();
     for _ in 0..4 {
         let code = farm.get(&at("/weigh")).await["next"].as_str().expect("a code").to_owned();
@@ -80,7 +85,7 @@ async fn three_waves_come_to_the_right_value() {
     sorted.sort();
     assert_eq!(next, sorted);
     // Nothing is left to be done, and the verdict has the whole harvest: its own figure for the first unit.
-    assert_eq!(farm.get("/today").await["due"], json!([]));
+    assert!(!harvest_due().await);
     farm.call("POST", &at("/reveal"), Value::Null).await;
     let export = farm.call("GET", &at("/export.csv"), Value::Null).await;
     let own = export.as_str().expect("a table").lines().find(|l| l.split(',').any(|c| c == codes[0])).expect("a row");
