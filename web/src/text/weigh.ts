@@ -111,7 +111,7 @@ export const instruments = {
   decimals: { ph: 2, ec: 2, temperature: 1, light: 0, power: 0, energy: 3 } satisfies Record<Schemas["Measured"], number>,
   moving: "settling",
   frozen: "the same to the last digit for ten minutes: is it alive?",
-  noValue: "no value; is it in the solution?",
+  noValue: "has no value (is it in the solution?)",
   switchedOn: (n: number, on: boolean | null) => `switch ${n + 1} ${on === null ? "is not known" : on ? "is on" : "is off"}`,
   turn: (n: number, on: boolean) => `turn switch ${n + 1} ${on ? "on" : "off"}`,
   switchCaution: "What a switch starts runs, whether somebody stands beside it or not. Keep mains leads and plugs away from water, behind a residual-current device; follow the device's own manual.",
