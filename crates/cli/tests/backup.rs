@@ -143,7 +143,7 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     farm(&old, 5);
     let earlier = rusqlite::Connection::open(&old).expect("the file");
     earlier
-        .execute_batch("DROP TABLE pick; PRAGMA user_version = 11; PRAGMA journal_mode = DELETE;")
+        .execute_batch("DROP TABLE seat; DROP TABLE tasting; PRAGMA user_version = 12; PRAGMA journal_mode = DELETE;")
         .expect("an earlier version");
     drop(earlier);
     let before = || {

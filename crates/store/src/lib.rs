@@ -42,6 +42,7 @@ pub mod series;
 mod standing;
 mod store;
 pub mod stores;
+pub mod tasting;
 pub mod tend;
 mod time;
 mod transaction;

@@ -45,7 +45,7 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 12] = [
+const STEPS: [&str; 13] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
@@ -58,6 +58,7 @@ const STEPS: [&str; 12] = [
     include_str!("migrations/0010_gone_and_looks.sql"),
     include_str!("migrations/0011_devices.sql"),
     include_str!("migrations/0012_picks.sql"),
+    include_str!("migrations/0013_tasting.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {

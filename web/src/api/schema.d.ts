@@ -560,6 +560,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/taste/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A seat by its token: no sign-in. */
+        get: operations["taste_get"];
+        put?: never;
+        /** Keeps what a taster said; until the tasting ends a later answer takes the place of an earlier. */
+        post: operations["taste_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tasting/foretold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What so many answers could see. */
+        get: operations["tasting_foretold"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/today": {
         parameters: {
             query?: never;
@@ -1465,6 +1500,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/tastings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The tastings of a trial. */
+        get: operations["tastings_get"];
+        put?: never;
+        /** Begins a tasting: what is served to whom is dealt now. The owner alone may. */
+        post: operations["tastings_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/tastings/{no}/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cards of a tasting, to print or to show. The owner alone sees them. */
+        get: operations["tastings_cards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/tastings/{no}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Closes a tasting: no answer is taken any more. The owner alone may. */
+        post: operations["tastings_close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/tastings/{no}/seats/{seat}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps what was said of covered cups, before it is looked under them. */
+        post: operations["tastings_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/tastings/{no}/seats/{seat}/uncovered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps how covered cups stood: once, after the answer. */
+        post: operations["tastings_uncover"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/tend": {
         parameters: {
             query?: never;
@@ -1691,6 +1812,23 @@ export interface components {
             /** @description `mL` or `g`. */
             unit: string;
         };
+        /** @description How one was rated against the first. */
+        Against: {
+            /** @description Who gave it fewer. */
+            less: number;
+            /** @description Tasters who gave it more points. */
+            more: number;
+            /**
+             * Format: double
+             * @description The chance of so great a difference of ranks within tasters were there none, adjusted for all that were held against
+             *     the first.
+             */
+            p: number;
+            /** @description Who gave it as many. */
+            same: number;
+            /** @description Whether it tells, at 5 %. */
+            told: boolean;
+        };
         /** @description How far the judges agree. */
         AgreementView: {
             /**
@@ -1823,6 +1961,22 @@ export interface components {
             /** @description In words. */
             words: string;
         };
+        /** @description What a taster said. Cups are counted from the left, from 0. */
+        Answer: {
+            /** @description The same of what is asked beside. */
+            attributes?: {
+                [key: string]: number[];
+            };
+            /** @description How much each cup is liked, 1 to 9, from the left; empty where that is not asked. */
+            liking?: number[];
+            /** @description The odd cup, or the better one. */
+            picked?: number | null;
+        };
+        /** @description What a taster said. */
+        AnswerSent: components["schemas"]["Answer"] & {
+            /** @description Who tasted, where they want to say. */
+            taster?: string;
+        };
         /** @description One thing that is given. */
         Application: {
             /** @description How much. */
@@ -1932,6 +2086,27 @@ export interface components {
              * @description Version on which the change was made.
              */
             version: number;
+        };
+        /**
+         * @description What is asked of a taster.
+         * @enum {string}
+         */
+        Asked: "triangle" | "pair" | "liking";
+        /**
+         * @description What can be asked beside the liking, each from 1 to 9.
+         * @enum {string}
+         */
+        Attribute: "bitter" | "sweet" | "texture" | "colour" | "off_taste";
+        /** @description What can be asked beside the liking. */
+        AttributeView: {
+            /** @description Its key. */
+            key: components["schemas"]["Attribute"];
+            /** @description What 1 stands for. */
+            least: string;
+            /** @description What 9 stands for. */
+            most: string;
+            /** @description As a grower says it. */
+            name: string;
         };
         /** @description Work that falls on a day away. */
         AwayClash: components["schemas"]["Clash"] & {
@@ -2256,6 +2431,20 @@ export interface components {
             away: components["schemas"]["AwayView"][];
             /** @description The farm's date. */
             today: string;
+        };
+        /** @description The card that stands at a seat. */
+        Card: {
+            /** @description Codes of its cups from the left. */
+            codes: number[];
+            /** @description Address of its page; it ends with the tasting. */
+            link: string;
+            /** @description The address as a QR code: one word a row, 1 for a dark module. */
+            qr: string[];
+            /**
+             * Format: int32
+             * @description Number of the seat.
+             */
+            seat: number;
         };
         /** @description When the recurring work falls. Days count from sowing; a rhythm of 0 means not at all. */
         CarePlan: {
@@ -2731,6 +2920,16 @@ export interface components {
         CsvSent: {
             /** @description The file's text: columns `name`, `source` and keys of fields. */
             csv: string;
+        };
+        /** @description A cup. */
+        CupView: {
+            /**
+             * Format: int32
+             * @description Its code of three figures; null for a covered cup.
+             */
+            code?: number | null;
+            /** @description Codes of the units it holds; empty for who must not know. */
+            from: string[];
         };
         /** @description Which plan to deal. */
         DealSent: {
@@ -3280,6 +3479,16 @@ export interface components {
          * @enum {string}
          */
         Fixture: "lamp" | "pump" | "reservoir";
+        /** @description What so many answers could see. */
+        Foretold: {
+            /**
+             * @description Answers that are wanted for a difference that half of all tell apart, or that three of four prefer, seen in 4 of 5
+             *     tastings.
+             */
+            planned?: number | null;
+            /** @description In plain words. */
+            said: string;
+        };
         /** @description A column of the file. */
         FoundColumn: {
             /** @description Its head; empty where the file has none. */
@@ -4988,6 +5197,22 @@ export interface components {
              */
             pieces?: number | null;
         };
+        /** @description How often one was picked. */
+        PickedOut: {
+            /** @description Answers. */
+            of: number;
+            /**
+             * Format: double
+             * @description The chance of it where everybody guesses.
+             */
+            p: number;
+            /** @description Found the odd one; or preferred the second of what is compared. */
+            right: number;
+            /** @description Whether it tells. */
+            told: boolean;
+            /** @description The fewest that would tell, at 5 %; null where so few answers can tell nothing. */
+            wanted?: number | null;
+        };
         /** @description All that was picked of a unit so far. */
         PickedView: {
             /**
@@ -5313,6 +5538,22 @@ export interface components {
              */
             smallest_possible_p?: number | null;
             whole?: components["schemas"]["WholeOut"] | null;
+        };
+        /** @description How what was in a cup was rated. */
+        Rated: {
+            against?: components["schemas"]["Against"] | null;
+            /**
+             * Format: double
+             * @description Mean points, 1 to 9.
+             */
+            mean: number;
+            /** @description What. */
+            of: components["schemas"]["TreatmentIndex"];
+            /**
+             * Format: double
+             * @description Mean rank within tasters, 1 for the fewest points.
+             */
+            rank: number;
         };
         /** @description Amounts held against one another, by mass; null where the one they are held against is missing. */
         Ratios: {
@@ -5703,6 +5944,47 @@ export interface components {
             code: string;
             /** @description Their numbers, from 1. */
             numbers: components["schemas"]["SampleNumber"][];
+        };
+        /** @description A seat, as the taster's phone sees it: nothing but what is asked. */
+        SeatPage: {
+            answer?: components["schemas"]["Answer"] | null;
+            /** @description What is asked. */
+            asked: components["schemas"]["Asked"];
+            /** @description What is asked beside it. */
+            attributes: components["schemas"]["AttributeView"][];
+            /** @description What a taster should know before. */
+            cautions: string[];
+            /** @description Codes of the cups, from the left. */
+            codes: number[];
+            /** @description What is tasted. */
+            crop: string;
+            /** @description The nine points of liking, from 1. */
+            liking: string[];
+            /** @description Whether answers are taken. */
+            open: boolean;
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            seat: number;
+            /** @description Who answered. */
+            taster: string;
+        };
+        /** @description What stands before one taster. */
+        SeatView: {
+            /** @description Whether there is an answer. */
+            answered: boolean;
+            /** @description Cups from the left; covered ones by the codes of their units, in an order that says nothing until it is known. */
+            cups: components["schemas"]["CupView"][];
+            /** @description Whether it is known how the cups stood. */
+            known: boolean;
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            seat: number;
+            /** @description Who tasted, where they said. */
+            taster: string;
         };
         /**
          * @description What a trial looks for.
@@ -6154,6 +6436,11 @@ export interface components {
             /** @description What goes in, in the order in which it is dissolved. */
             parts: components["schemas"]["StockPart"][];
         };
+        /** @description How covered cups stood. */
+        StoodSent: {
+            /** @description Codes of the units, from the left. */
+            codes: string[];
+        };
         /** @description Which switch, and what it is to do. */
         SwitchSent: {
             /** @description On, or off. */
@@ -6273,6 +6560,73 @@ export interface components {
             /** @description Number of units; 0 for work that belongs to no trial. */
             units: number;
         };
+        /** @description A tasting as it is begun. */
+        TastingSent: {
+            /** @description What is asked. */
+            asked: components["schemas"]["Asked"];
+            /** @description What is asked beside the liking. */
+            attributes?: components["schemas"]["Attribute"][];
+            /**
+             * Format: int32
+             * @description Hours for which answers are taken.
+             */
+            hours: number;
+            /** @description What is compared; of a liking the first is what the others are held against. */
+            of: components["schemas"]["TreatmentIndex"][];
+            /**
+             * Format: int32
+             * @description Tasters; of covered cups servings.
+             */
+            seats: number;
+            /** @description How it is kept blind. */
+            way: components["schemas"]["Way"];
+        };
+        /** @description A tasting. */
+        TastingView: {
+            /** @description What is asked. */
+            asked: components["schemas"]["Asked"];
+            /** @description What is asked beside the liking. */
+            attributes: components["schemas"]["Attribute"][];
+            /** @description When it began (RFC 3339). */
+            begun_at: string;
+            /** @description Whether it was closed. */
+            closed: boolean;
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            no: number;
+            /** @description Names of what is compared; empty for who must not know. */
+            of: string[];
+            /** @description Whether answers are taken. */
+            open: boolean;
+            /** @description The same in sentences. */
+            said: string[];
+            /** @description What stands before each. */
+            seats: components["schemas"]["SeatView"][];
+            told?: components["schemas"]["Told"] | null;
+            /** @description When answers end. */
+            until: string;
+            /** @description How it is kept blind. */
+            way: components["schemas"]["Way"];
+        };
+        /** @description The tastings of a trial. */
+        TastingsView: {
+            /** @description What can be asked beside it. */
+            attributes: components["schemas"]["AttributeView"][];
+            /** @description What everybody should know who serves or tastes. */
+            cautions: string[];
+            /** @description The nine points of liking, from 1. */
+            liking: string[];
+            /** @description Whether who asks may begin one and see what is served. */
+            mine: boolean;
+            /** @description What can go into a cup; empty for who must not know. */
+            offers: components["schemas"]["Offer"][];
+            /** @description Them, oldest first. */
+            tastings: components["schemas"]["TastingView"][];
+            /** @description Why none can be begun yet; null where one can. */
+            waits?: string | null;
+        };
         /** @description The Tend station on one day. */
         TendView: {
             /**
@@ -6349,6 +6703,18 @@ export interface components {
             more_ended: number;
             /** @description Trials that are planned or run, newest first, then the newest of those that ended. */
             stakes: components["schemas"]["Stake"][];
+        };
+        /** @description What a tasting tells. */
+        Told: {
+            /** @description Answers that count. */
+            answers: number;
+            /** @description What was asked beside. */
+            attributes: {
+                [key: string]: components["schemas"]["Rated"][];
+            };
+            /** @description How each was liked; empty where that was not asked. */
+            liking: components["schemas"]["Rated"][];
+            picked?: components["schemas"]["PickedOut"] | null;
         };
         /** @description What to add. */
         TopUp: {
@@ -6861,6 +7227,11 @@ export interface components {
             /** @description Sizes or qualities into which it is sorted; empty where it is not. */
             grades?: components["schemas"]["SizeGrade"][];
         };
+        /**
+         * @description How it is kept blind.
+         * @enum {string}
+         */
+        Way: "served" | "covered";
         /** @description One tray of the harvest. */
         WeighRow: {
             /** @description Blind code. */
@@ -8574,6 +8945,143 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    taste_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeatPage"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    taste_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeatPage"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tasting_foretold: {
+        parameters: {
+            query: {
+                /** @description What is asked. */
+                asked: components["schemas"]["Asked"];
+                /** @description Answers. */
+                answers: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Foretold"];
                 };
             };
             422: {
@@ -11310,6 +11818,319 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tastings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tastings_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TastingSent"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tastings_cards: {
+        parameters: {
+            query: {
+                /** @description Address under which a phone finds this program, for instance `http://192.168.1.20:4747`. */
+                base: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                no: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"][];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tastings_close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                no: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tastings_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                no: number;
+                seat: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tastings_uncover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                no: number;
+                seat: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StoodSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

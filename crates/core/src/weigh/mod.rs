@@ -3,6 +3,8 @@
 pub mod order;
 pub mod serving;
 pub mod steady;
+pub mod table;
+pub mod tasting;
 
 use iron_twin_stats::spread::median;
 use serde::{Deserialize, Serialize};

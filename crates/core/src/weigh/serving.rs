@@ -46,6 +46,27 @@ pub struct Cup {
     pub code: u16,
 }
 
+fn check_tasters(tasters: usize) -> Result<(), String> {
+    if (1..=MOST_TASTERS).contains(&tasters) {
+        return Ok(());
+    }
+    Err(format!("a tasting has 1 to {MOST_TASTERS} tasters, got {tasters}"))
+}
+
+/// Cups of one taster under codes, no code twice.
+fn coded(cups: &[usize], chance: &mut ChaCha8Rng) -> Vec<Cup> {
+    let mut used: Vec<u16> = Vec::with_capacity(cups.len());
+    let cup = |of: &usize| {
+        let mut code = chance.random_range(100..1000);
+        while used.contains(&code) {
+            code = chance.random_range(100..1000);
+        }
+        used.push(code);
+        Cup { of: *of, code }
+    };
+    cups.iter().map(cup).collect()
+}
+
 /// What is served to each taster, from left to right: balanced orders, dealt to the tasters by chance, each cup under a code of
 /// its own that tells nothing.
 ///
@@ -61,9 +82,7 @@ pub fn served(cups: usize, tasters: usize, seed: u64) -> Result<Vec<Vec<Cup>>, S
     if !CUPS.contains(&cups) {
         return Err(format!("a tasting has {} to {} cups, got {cups}", CUPS.start(), CUPS.end()));
     }
-    if !(1..=MOST_TASTERS).contains(&tasters) {
-        return Err(format!("a tasting has 1 to {MOST_TASTERS} tasters, got {tasters}"));
-    }
+    check_tasters(tasters)?;
     let mut chance = ChaCha8Rng::seed_from_u64(seed);
     let orders = williams(cups);
     let mut found: Vec<Vec<Cup>> = Vec::with_capacity(tasters);
@@ -73,18 +92,34 @@ pub fn served(cups: usize, tasters: usize, seed: u64) -> Result<Vec<Vec<Cup>>, S
         names.shuffle(&mut chance);
         let mut run = orders.clone();
         run.shuffle(&mut chance);
-        for order in run.into_iter().take(tasters - found.len()) {
-            let mut used: Vec<u16> = Vec::with_capacity(cups);
-            let cup = |place: usize| {
-                let mut code = chance.random_range(100..1000);
-                while used.contains(&code) {
-                    code = chance.random_range(100..1000);
-                }
-                used.push(code);
-                Cup { of: names[place], code }
-            };
-            found.push(order.into_iter().map(cup).collect());
-        }
+        let named = |order: Vec<usize>| order.into_iter().map(|cup| names[cup]).collect::<Vec<_>>();
+        found.extend(run.into_iter().take(tasters - found.len()).map(|order| coded(&named(order), &mut chance)));
+    }
+    Ok(found)
+}
+
+/// What stands in a triangle: two cups alike and an odd one of either kind, in every place equally often.
+const TRIANGLES: [[usize; 3]; 6] = [[0, 0, 1], [0, 1, 0], [1, 0, 0], [1, 1, 0], [1, 0, 1], [0, 1, 1]];
+
+/// What is served to each taster of a triangle test, from left to right: all six triangles equally often, dealt to the tasters
+/// by chance, each cup under a code of its own.
+///
+/// ```
+/// use iron_twin_core::weigh::serving::triangles;
+/// let served = triangles(6, 7).unwrap();
+/// assert!(served.iter().all(|cups| (1..=2).contains(&cups.iter().filter(|cup| cup.of == 0).count())));
+/// ```
+///
+/// # Errors
+/// Says that there are 1 to 400 tasters.
+pub fn triangles(tasters: usize, seed: u64) -> Result<Vec<Vec<Cup>>, String> {
+    check_tasters(tasters)?;
+    let mut chance = ChaCha8Rng::seed_from_u64(seed);
+    let mut found: Vec<Vec<Cup>> = Vec::with_capacity(tasters);
+    while found.len() < tasters {
+        let mut run = TRIANGLES;
+        run.shuffle(&mut chance);
+        found.extend(run.iter().take(tasters - found.len()).map(|cups| coded(cups, &mut chance)));
     }
     Ok(found)
 }
@@ -111,6 +146,16 @@ mod tests {
             let follows = counts(orders.iter().flat_map(|o| o.windows(2).map(|w| (w[0], w[1]))));
             assert!(follows.len() == cups * (cups - 1) && follows.values().all(|n| *n == each), "{cups}");
         }
+    }
+
+    #[test]
+    fn every_triangle_is_served_equally_often() {
+        let served = triangles(12, 5).unwrap();
+        let kinds = counts(served.iter().map(|cups| cups.iter().map(|c| c.of).collect::<Vec<_>>()));
+        assert!(kinds.len() == 6 && kinds.values().all(|n| *n == 2), "{kinds:?}");
+        assert!(served.iter().all(|cups| counts(cups.iter().map(|c| c.code)).len() == 3));
+        assert!(triangles(0, 5).is_err() && triangles(401, 5).is_err());
+        assert_ne!(triangles(12, 6).unwrap(), served);
     }
 
     #[test]

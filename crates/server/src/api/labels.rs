@@ -47,7 +47,17 @@ pub(crate) struct Labels {
 /// Longest address that still makes a code a phone reads from a small label.
 const MOST_BASE: usize = 120;
 
-fn qr(link: &str) -> Result<Vec<String>, Problem> {
+/// The address to which links lead, without an end that would double a stroke.
+pub(crate) fn base_of(base: &str) -> Result<String, Problem> {
+    let base = base.trim_end_matches('/').to_owned();
+    if base.len() > MOST_BASE || !(base.starts_with("http://") || base.starts_with("https://")) {
+        return Err(Problem::refused("base", "an address such as http://192.168.1.20:4747"));
+    }
+    Ok(base)
+}
+
+/// An address as rows of modules, 1 for a dark one.
+pub(crate) fn qr(link: &str) -> Result<Vec<String>, Problem> {
     // Medium correction: a splash or a crease must not make it unreadable.
     let code = QrCode::with_error_correction_level(link, EcLevel::M).map_err(|e| Problem::internal(&e))?;
     let modules = code.to_colors();
@@ -63,10 +73,7 @@ pub(crate) async fn get(
     Path(id): Path<String>,
     Query(query): Query<LabelsQuery>,
 ) -> Result<Json<Labels>, Problem> {
-    let base = query.base.trim_end_matches('/').to_owned();
-    if base.len() > MOST_BASE || !(base.starts_with("http://") || base.starts_with("https://")) {
-        return Err(Problem::refused("base", "an address such as http://192.168.1.20:4747"));
-    }
+    let base = base_of(&query.base)?;
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let walk = walk(&trial);

@@ -22,6 +22,7 @@ mod photos;
 mod place;
 mod samples;
 mod stores;
+mod tasting;
 mod tell;
 mod tend;
 mod today;
@@ -128,6 +129,13 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(weigh::get))
         .routes(routes!(weigh::record))
         .routes(routes!(weigh::pick))
+        .routes(routes!(tasting::get, tasting::begin))
+        .routes(routes!(tasting::close))
+        .routes(routes!(tasting::answer))
+        .routes(routes!(tasting::uncover))
+        .routes(routes!(tasting::cards))
+        .routes(routes!(tasting::foresee))
+        .routes(routes!(tasting::seat, tasting::taste))
         .routes(routes!(judge::get))
         .routes(routes!(judge::reveal))
         .routes(routes!(labels::get))

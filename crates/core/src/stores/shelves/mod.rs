@@ -59,6 +59,16 @@ const fn choice(key: &'static str, name: &'static str, of: &'static [&'static st
     Field { key, name, unit: "", holds: Holds::Choice { of } }
 }
 
+/// Whether the label says that it may be eaten, or used on what is eaten.
+const fn food_grade() -> Field {
+    choice("food_grade", "food grade by its label", &["yes", "no"])
+}
+
+/// Days that its label wants between the last of it and the harvest.
+const fn pre_harvest() -> Field {
+    number("pre_harvest_days", "days before harvest (pre-harvest interval)", "days", 0.0, 365.0)
+}
+
 const fn date(key: &'static str, name: &'static str) -> Field {
     Field { key, name, unit: "", holds: Holds::Date }
 }
