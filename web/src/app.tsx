@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useMatch } from "react-router";
 import { setWriter } from "./api/outbox";
 import { BenchEdge } from "./frame/BenchEdge";
 import { TrialFrame } from "./frame/TrialFrame";
@@ -19,6 +19,9 @@ const Tend = lazy(() => import("./stations/tend/Tend"));
 const LineUp = lazy(() => import("./stations/tend/line-up/LineUp"));
 const Tracks = lazy(() => import("./stations/tend/tracks/Tracks"));
 const Weigh = lazy(() => import("./stations/weigh/Weigh"));
+const Tasting = lazy(() => import("./stations/weigh/tasting/Tasting"));
+const Cards = lazy(() => import("./stations/weigh/tasting/Cards"));
+const Taste = lazy(() => import("./taste/Taste"));
 const Judge = lazy(() => import("./stations/judge/Judge"));
 const Tell = lazy(() => import("./stations/tell/Tell"));
 const Farm = lazy(() => import("./farm/Farm"));
@@ -29,6 +32,21 @@ const Handover = lazy(() => import("./home/Handover"));
 const Stores = lazy(() => import("./stores/Stores"));
 
 export function App() {
+  // A seat at a tasting is opened by its address alone: no sign-in, and nothing of the farm around it.
+  return useMatch("/taste/:token") ? <AtTable /> : <AtHome />;
+}
+
+function AtTable() {
+  return (
+    <Suspense fallback={<main aria-busy="true" />}>
+      <Routes>
+        <Route path="/taste/:token" element={<Taste />} />
+      </Routes>
+    </Suspense>
+  );
+}
+
+function AtHome() {
   const me = useQuery(meQuery);
   const name = me.data?.role ? me.data.name : null;
   useEffect(() => setWriter(name ?? null), [name]);
@@ -46,6 +64,7 @@ export function App() {
           <Route path="/stores" element={<Navigate to="/stores/feeds" replace />} />
           <Route path="/stores/:shelf" element={<Stores />} />
           <Route path="/handover/:away" element={<Handover />} />
+          <Route path="/trials/:id/tastings/:no/cards" element={<Cards />} />
           <Route path="/trials/:id/labels" element={<Labels />} />
           <Route path="/trials/:id/units/:code" element={<UnitPage />} />
           <Route path="/trials/:id" element={<TrialFrame />}>
@@ -58,6 +77,7 @@ export function App() {
             <Route path="tend/line-up" element={<LineUp />} />
             <Route path="tend/tracks" element={<Tracks />} />
             <Route path="weigh" element={<Weigh />} />
+            <Route path="weigh/tasting" element={<Tasting />} />
             <Route path="judge" element={<Judge />} />
             <Route path="tell" element={<Tell />} />
           </Route>

@@ -2921,6 +2921,15 @@ export interface components {
             /** @description The file's text: columns `name`, `source` and keys of fields. */
             csv: string;
         };
+        /** @description What can go into a cup. */
+        CupOffer: {
+            /** @description Why it stays off the table; empty where nothing is known against it. */
+            barred: string[];
+            /** @description Its name. */
+            name: string;
+            /** @description Which treatment. */
+            treatment: components["schemas"]["TreatmentIndex"];
+        };
         /** @description A cup. */
         CupView: {
             /**
@@ -6621,7 +6630,7 @@ export interface components {
             /** @description Whether who asks may begin one and see what is served. */
             mine: boolean;
             /** @description What can go into a cup; empty for who must not know. */
-            offers: components["schemas"]["Offer"][];
+            offers: components["schemas"]["CupOffer"][];
             /** @description Them, oldest first. */
             tastings: components["schemas"]["TastingView"][];
             /** @description Why none can be begun yet; null where one can. */

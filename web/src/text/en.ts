@@ -6,6 +6,7 @@ import { looks } from "./looks";
 import { ownMeasure } from "./own-measure";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
+import { taste, tasting } from "./tasting";
 import { aside, instruments, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
@@ -794,6 +795,8 @@ export const text = {
   looks,
   ownMeasure,
   guesses,
+  taste,
+  tasting,
   weigh,
   waves,
   aside,

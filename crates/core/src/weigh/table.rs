@@ -19,6 +19,13 @@ pub const CAUTIONS: [&str; 5] = [
     "Water between cups; spit out what tastes wrong, and stop there.",
 ];
 
+/// What a taster should know before the first cup. As above.
+pub const FOR_TASTERS: [&str; 3] = [
+    "Tell who laid the table of any allergy, to plants or to anything that was given to them, and ask what that was.",
+    "Raw sprouts and microgreens are not for pregnant people, small children or anybody with weak defences: ask your doctor, not the table.",
+    "Water between cups. Spit out what tastes wrong, and stop there.",
+];
+
 /// The last day until the harvest on which a treatment got something: as it was recorded; where no feeding was, as it was
 /// planned.
 fn last_given(trial: &Trial, treatment: TreatmentIndex, what: &Application, cut: u32) -> Option<u32> {

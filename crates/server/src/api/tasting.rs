@@ -11,7 +11,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
-use iron_twin_core::weigh::table::{CAUTIONS, barred};
+use iron_twin_core::weigh::table::{CAUTIONS, FOR_TASTERS, barred};
 use iron_twin_core::weigh::tasting::{
     Answer, Asked, Attribute, Cup, Foretold, LIKING, Seat, Setting, Told, Way, foretold,
 };
@@ -24,7 +24,7 @@ use utoipa::{IntoParams, ToSchema};
 
 /// What can go into a cup.
 #[derive(Serialize, ToSchema)]
-pub(crate) struct Offer {
+pub(crate) struct CupOffer {
     /// Which treatment.
     treatment: TreatmentIndex,
     /// Its name.
@@ -105,7 +105,7 @@ pub(crate) struct TastingView {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct TastingsView {
     /// What can go into a cup; empty for who must not know.
-    offers: Vec<Offer>,
+    offers: Vec<CupOffer>,
     /// Whether who asks may begin one and see what is served.
     mine: bool,
     /// Why none can be begun yet; null where one can.
@@ -190,7 +190,7 @@ fn view(store: &Store, id: &str, who: &Who, today: u32) -> Result<Json<TastingsV
     if mine || trial.reveal.is_some() {
         let stores = store.shelves()?;
         let cut = trial.ended_on().unwrap_or(today);
-        let offer = |of: TreatmentIndex| Offer {
+        let offer = |of: TreatmentIndex| CupOffer {
             treatment: of,
             name: name_of(&trial, of),
             barred: barred(&trial, &stores, of, cut),
@@ -450,7 +450,7 @@ fn seat_page(store: &Store, token: &str) -> Result<Json<SeatPage>, Problem> {
         codes: own.cups.iter().filter_map(|cup| cup.code).collect(),
         liking: LIKING.to_vec(),
         attributes: attributes(&kept.is.attributes),
-        cautions: CAUTIONS[2..].to_vec(),
+        cautions: FOR_TASTERS.to_vec(),
         answer: own.answer.clone(),
         taster: own.taster.clone(),
         open: kept.is.takes_answers(Timestamp::now()),

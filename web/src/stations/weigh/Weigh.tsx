@@ -60,6 +60,9 @@ export default function Weigh() {
       )}
       <Done trial={trial} view={view} unit={unit} kept={kept} current={open ? now : null} choose={setChosen} />
       {open && <Aside trial={trial} view={view} unit={unit} />}
+      <p className="links">
+        <Link to={`/trials/${trial.id}/weigh/tasting`}>{text.tasting.link}</Link>
+      </p>
       <p className="caution">{text.weigh.caution}</p>
     </div>
   );

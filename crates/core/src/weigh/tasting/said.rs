@@ -77,27 +77,30 @@ fn picked(tasting: &Tasting, told: &Told, name: &dyn Fn(TreatmentIndex) -> Strin
     })
 }
 
-fn counts(against: &Against, better: &str, worse: &str) -> String {
+/// `9 of 12 gave it more points, 2 fewer, 1 as many`.
+fn counts(against: &Against) -> String {
     let of = against.more + against.less + against.same;
-    let same = if against.same > 0 { format!(", {} saw no difference", against.same) } else { String::new() };
-    format!("{better} by {} of {of}, {worse} by {}{same}", against.more, against.less)
+    let same = if against.same > 0 { format!(", {} as many", against.same) } else { String::new() };
+    let none = |n: usize| if n == 0 { "none".to_owned() } else { n.to_string() };
+    format!("{} of {of} gave it more points, {} fewer{same}", none(against.more), none(against.less))
 }
 
 fn liked(rated: &[Rated], name: &dyn Fn(TreatmentIndex) -> String) -> Vec<String> {
     let Some(first) = rated.first() else { return Vec::new() };
     let one = |own: &Rated| {
         let against = own.against.as_ref()?;
-        let (own_name, first_name) = (name(own.of), name(first.of));
-        let points = format!("{:.1} against {:.1} points of 9", own.mean, first.mean);
-        let counts = counts(against, "liked better", "less");
-        Some(if against.told {
-            let way = if own.rank > first.rank { "better" } else { "less" };
-            format!("{} is liked {way} than {first_name}: {counts} ({points}).", capitalised(&own_name))
-        } else {
-            format!(
-                "{} and {first_name}: {counts} ({points}). Which is liked better cannot be told.",
-                capitalised(&own_name)
-            )
+        let (own_name, first_name) = (capitalised(&name(own.of)), name(first.of));
+        let points = format!("{:.1} against {:.1} of 9", own.mean, first.mean);
+        let counts = counts(against);
+        Some(match (against.told, own.rank > first.rank) {
+            (true, true) => format!("{own_name} is liked better than {first_name}: {counts} ({points})."),
+            (true, false) => format!("{own_name} is liked less than {first_name}: {counts} ({points})."),
+            (false, _) => {
+                format!(
+                    "Whether {} is liked better than {first_name} cannot be told: {counts} ({points}).",
+                    name(own.of)
+                )
+            }
         })
     };
     rated[1..].iter().filter_map(one).collect()

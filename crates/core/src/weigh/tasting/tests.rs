@@ -113,8 +113,8 @@ fn liking_is_told_by_ranks_within_tasters() {
     assert_eq!(
         own.said(&told, &names),
         [
-            "Half feed and plain water: liked better by 6 of 12, less by 6 (4.5 against 4.5 points of 9). Which is liked better cannot be told.",
-            "Full feed is liked better than plain water: liked better by 12 of 12, less by 0 (6.5 against 4.5 points of 9).",
+            "Whether half feed is liked better than plain water cannot be told: 6 of 12 gave it more points, 6 fewer (4.5 against 4.5 of 9).",
+            "Full feed is liked better than plain water: 12 of 12 gave it more points, none fewer (6.5 against 4.5 of 9).",
             "Full feed is less bitter than plain water: 2.0 against 6.0 points.",
             "No difference can be told in: sweet.",
         ]
