@@ -143,7 +143,9 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     farm(&old, 5);
     let earlier = rusqlite::Connection::open(&old).expect("the file");
     earlier
-        .execute_batch("DROP TABLE seat; DROP TABLE tasting; PRAGMA user_version = 12; PRAGMA journal_mode = DELETE;")
+        .execute_batch(
+            "ALTER TABLE trial DROP COLUMN reveal_reason; PRAGMA user_version = 13; PRAGMA journal_mode = DELETE;",
+        )
         .expect("an earlier version");
     drop(earlier);
     let before = || {

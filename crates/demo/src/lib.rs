@@ -478,7 +478,7 @@ fn harvest(
         };
         store.record_weighing(&clock.at(ago, 16, i as u32), id, &weighing)?;
     }
-    store.reveal(&clock.at(ago, 17, 20), id, day)
+    store.reveal(&clock.at(ago, 17, 20), id, day, "")
 }
 
 #[cfg(test)]

@@ -112,7 +112,7 @@ async fn crossed_factors_are_told_apart_at_judge() {
         let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
         call("POST", format!("{id}/weighings"), body).await;
     }
-    call("POST", format!("{id}/reveal"), Value::Null).await;
+    call("POST", format!("{id}/reveal"), json!({ "reason": "tried out" })).await;
     browser.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");
     browser.shows("eed and medium, crossed").await;
     browser.shows("helps only with").await;
@@ -158,6 +158,7 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
         browser.shows(&format!("round {round}: 4 of 4")).await;
     }
     browser.click_text("a", "Judge").await;
+    browser.fill("[name=reveal-reason]", "to see what it tells").await;
     browser.click_text("button", "Open it all the same").await;
     browser.shows("Could it be luck?").await;
     browser.shows("6 ways").await;
@@ -192,6 +193,7 @@ async fn pairs_are_weighed_and_judged_pair_by_pair() {
     }
     browser.shows("8 of 8 weighed").await;
     browser.click_text("a", "Judge").await;
+    browser.fill("[name=reveal-reason]", "to see what it tells").await;
     browser.click_text("button", "Open it all the same").await;
     browser.shows("16 ways").await;
     browser.shows("pair 4").await;

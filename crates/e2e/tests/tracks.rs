@@ -183,7 +183,7 @@ async fn a_guess_is_logged_before_the_key_is_open_and_the_report_says_who_was_ri
         let body = serde_json::json!({ "code": unit["code"], "gross_g": 100.0, "tare_g": 40.0, "version": 0, "confirmed": true });
         browser.post(&format!("/api/v1/trials/{id}/weighings"), &body).await;
     }
-    browser.post(&format!("/api/v1/trials/{id}/reveal"), &Value::Null).await;
+    browser.post(&format!("/api/v1/trials/{id}/reveal"), &serde_json::json!({ "reason": "tried out" })).await;
     browser.page.goto(format!("{}/trials/{id}/tell", server.address)).await.expect("the page");
     browser.shows("full feed best, by 20 %").await;
     browser.shows("off by 20 points").await;

@@ -120,6 +120,22 @@ async fn exact(browser: &Browser) -> Vec<f64> {
     figures
 }
 
+/// Step by step in the page; and with the tools of any computer it comes to the same.
+async fn seal_is_checked(browser: &Browser) {
+    browser.click_text("button", "Check the seal").await;
+    for _ in 0..4 {
+        browser.click_text("button", "Next step").await;
+    }
+    browser.shows("That is the seal, figure for figure").await;
+    let command = browser.find("[data-testid='seal-checked'] code").await;
+    // Folded away, it has no text that is seen.
+    let command = command.prop("textContent").await.expect("text").expect("a command");
+    let run = Command::new("bash").arg("-c").arg(command).output().expect("a run");
+    let trial = browser.get(&browser.api_of_trial().await).await;
+    let trial: Value = serde_json::from_str(&trial).expect("JSON");
+    assert_eq!(&String::from_utf8_lossy(&run.stdout)[..64], trial["commitment"].as_str().expect("a seal"));
+}
+
 #[tokio::test]
 async fn from_question_to_verdict_and_back_through_the_file() {
     let server = Server::fresh("serve");
@@ -135,6 +151,7 @@ async fn from_question_to_verdict_and_back_through_the_file() {
     browser.click_text("button", "Open the key").await;
     browser.shows("more than plain water").await;
     browser.shows("the 8 % you said would matter").await;
+    seal_is_checked(&browser).await;
     browser.click_text("button", "numbers").await;
     let shown = exact(&browser).await;
 

@@ -13,7 +13,7 @@ use iron_twin_core::match_sheet::controls::ControlSaid;
 use iron_twin_core::mix::composition::Composition;
 use iron_twin_core::place::balance;
 use iron_twin_core::place::balance::StartBalance;
-use iron_twin_core::place::blind::{KeyEntry, nonce_text, verify};
+use iron_twin_core::place::blind::{KeyEntry, key_text, nonce_text, verify};
 use iron_twin_core::place::deal;
 use iron_twin_core::place::light::{Uniformity, uniformity};
 use iron_twin_core::place::rotation::{self, Move};
@@ -81,6 +81,10 @@ pub(crate) struct RevealView {
     pub nonce: String,
     /// Whether key and nonce give the commitment shown from the start.
     pub verified: bool,
+    /// The key as it was sealed: one line `code=treatment` for each unit.
+    pub key: String,
+    /// Why it was opened before the end; empty where it was not.
+    pub reason: String,
 }
 
 /// A change of the sealed plan.
@@ -232,6 +236,8 @@ fn reveal_view(trial: &Trial) -> Option<RevealView> {
         seed: deal.seed.to_string(),
         nonce: nonce_text(&deal.nonce),
         verified: verify(&deal.commitment, &deal.nonce, &key),
+        key: key_text(&key),
+        reason: reveal.reason.clone(),
     })
 }
 

@@ -168,7 +168,7 @@ async fn the_blind_holds_on_every_read_until_the_reveal() {
             assert!(!codes.iter().any(|c| values.contains(&c.as_str())), "{path}: {text}");
         }
     }
-    let open = bench.ok("POST", &format!("/api/v1/trials/{id}/reveal"), None).await;
+    let open = bench.ok("POST", &format!("/api/v1/trials/{id}/reveal"), Some(json!({ "reason": "tried out" }))).await;
     assert_eq!(open["reveal"]["verified"], true);
     assert_eq!(open["commitment"], sealed);
     assert!(open["units"].as_array().expect("units").iter().all(|u| u["treatment"].is_number()));

@@ -225,7 +225,7 @@ async fn after_the_reveal_everybody_may_check_the_seal() {
         let answer = farm.ask("POST", &farm.at("/weighings"), Some(&cookie), &weight).await;
         assert!(answer.status.is_success(), "{}", answer.text);
     }
-    farm.owner("POST", &farm.at("/reveal"), Value::Null).await;
+    farm.owner("POST", &farm.at("/reveal"), json!({ "reason": "tried out" })).await;
     let after: Value =
         serde_json::from_str(&farm.ask("GET", &farm.at(""), Some(&cookie), &Value::Null).await.text).expect("JSON");
     assert_eq!(after["sheet"]["treatments"][1]["name"], "quagga");

@@ -60,7 +60,7 @@ async fn each_crop_has_its_verdict_and_all_are_asked_whether_they_agree() {
     assert_eq!(farm.get(&at("")).await["next"], "judge");
     let sealed = farm.get(&at("/judge")).await;
     assert_eq!((sealed["by_crop"].as_array().map(Vec::len), sealed["analysis"].is_null()), (Some(0), true));
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let crops: Vec<&str> =
         judge["by_crop"].as_array().expect("crops").iter().map(|c| c["crop"].as_str().expect("a name")).collect();

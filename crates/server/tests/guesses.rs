@@ -53,7 +53,7 @@ async fn everybody_guesses_and_the_opened_key_says_who_was_right() {
         let body = json!({ "code": code, "gross_g": gross, "tare_g": 1000.0, "version": 0, "confirmed": true });
         call("POST", format!("/trials/{id}/weighings"), body).await;
     }
-    call("POST", format!("/trials/{id}/reveal"), Value::Null).await;
+    call("POST", format!("/trials/{id}/reveal"), json!({ "reason": "tried out" })).await;
     assert_eq!(guess(&eve, json!({ "expects": "no_difference" })).await, 409, "too late");
     let view = seen(&eve).await;
     let told: Vec<(&str, &str)> = view["guesses"]

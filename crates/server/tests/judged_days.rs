@@ -61,7 +61,7 @@ async fn each_day_has_its_own_figure_and_the_last_decides() {
         measure(&farm, &id, code, 9, 60.0 + 12.0 * *t as f64 + wobble).await;
         measure(&farm, &id, code, 12, 80.0 + 40.0 * *t as f64 + wobble).await;
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let told: Vec<&str> =
         judge["measures"].as_array().expect("measures").iter().filter_map(|m| m["id"].as_str()).collect();
@@ -113,7 +113,7 @@ async fn what_was_not_read_on_its_day_is_found() {
             "height, judged on day 9: {beside} of {units} trays were read a day before or after, 2 of {units} have no figure."
         )
     );
-    farm.call("POST", &format!("/trials/{id}/reveal"), Value::Null).await;
+    farm.call("POST", &format!("/trials/{id}/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&format!("/trials/{id}/judge")).await;
     assert_eq!(judge["dots"].as_array().expect("dots").len(), units - 2);
     assert!(judge["dots"].as_array().expect("dots").iter().all(|d| d["value"].as_f64().expect("a value") < 100.0));
@@ -162,7 +162,7 @@ async fn days_beside_the_one_that_decides_are_judged_together() {
             }
         }
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let contrast = |judge: &Value| judge["analysis"]["contrasts"][0].clone();
     let decides = contrast(&farm.get(&at("/judge")).await);
     assert_eq!((&decides["verdict"], decides.get("p_holm")), (&json!("better_by_margin"), None), "{decides}");

@@ -46,7 +46,7 @@ async fn ladder(farm: &Farm) -> String {
             farm.call("POST", &at("/weighings"), body).await;
         }
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     id
 }
 
@@ -169,7 +169,7 @@ async fn a_treatment_that_died_out_is_told_exactly() {
                 }
             }
         }
-        farm.call("POST", &at("/reveal"), Value::Null).await;
+        farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
         let judge = farm.get(&at("/judge")).await;
         let gone = &judge["gone"][0];
         assert_eq!((&gone["told"], &gone["units"], &gone["lost_control"]), (&json!(told), &json!(each), &json!(0)));
@@ -233,7 +233,7 @@ async fn light_that_the_plan_takes_out_hides_nothing() {
         }
         let sealed = farm.get(&at("")).await;
         assert_eq!(offered(&sealed), covariate == "light", "once sealed only what was taken up is told");
-        farm.call("POST", &at("/reveal"), Value::Null).await;
+        farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
         (farm.get(&at("/judge")).await, farm.get(&at("/export.csv")).await.as_str().expect("text").to_owned())
     };
     let (left_in, plain) = weigh("start").await;

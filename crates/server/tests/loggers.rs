@@ -249,7 +249,7 @@ async fn probes_of_one_treatment_that_run_warm_are_told_once_the_key_is_open() {
         let body = json!({ "code": code, "gross_g": 100.0, "tare_g": 0.0, "version": 0, "confirmed": true });
         farm.call("POST", &at("/weighings"), body).await;
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let told = apart("air_temperature").await;
     assert_eq!((told.as_array().map(Vec::len), &told[0]["treatment"]), (Some(1), &json!(1)), "{told}");
     assert!((told[0]["by"].as_f64().expect("a number") - 3.0).abs() < 0.2, "{told}");

@@ -68,7 +68,7 @@ async fn a_planned_look_tells_without_the_key_and_spends_its_share() {
     assert!(undone.to_string().contains("height"), "{undone}");
     assert_eq!(farm.get(&at("/looks")).await["had"].as_array().map(Vec::len), Some(1));
     read_all(&farm, &id, &dealt[15..], 6, 30.0).await;
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let look = &judge["analysis"]["look"];
     assert_eq!((&look["now"], &look["planned"]), (&json!(2), &json!(2)), "{}", judge["trouble"]);

@@ -274,7 +274,7 @@ async fn what_each_tray_drank_is_reckoned_and_judged() {
             "{unit}"
         );
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let open = farm.get(&at("/uptake")).await;
     let units = open["units"].as_array().expect("units");
     for unit in units {

@@ -59,7 +59,7 @@ async fn a_measure_of_ones_own_is_read_judged_and_exported_like_any_other() {
             farm.call("POST", &at("/readings"), reading(code, &made["key"], 1.0 + (n % 3) as f64)).await;
         }
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let contrast = &judge["analysis"]["contrasts"][0];
     assert!((contrast["estimate"].as_f64().expect("a number") - 4.0).abs() < 1e-9, "{}", judge["trouble"]);

@@ -119,7 +119,7 @@ async fn systems_swap_treatments_from_round_to_round_and_are_judged_as_such() {
         }
     }
     assert_eq!(farm.get(&at("")).await["next"], "judge");
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let analysis = &judge["analysis"];
     assert_eq!(
@@ -185,7 +185,7 @@ async fn a_lamp_for_each_level_is_the_unit_of_its_factor() {
         let fed = if treatment[code] % 2 == 1 { 30.0 } else { 0.0 };
         weigh(&farm, &id, code, 100.0 + 3.0 * level + fed + wobble(n)).await;
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let analysis = &judge["analysis"];
     assert_eq!(analysis["design"]["name"], "split plot", "{judge}");
@@ -290,7 +290,7 @@ async fn what_is_wrong_with_places_chosen_by_hand_is_said_at_once() {
     for (n, (code, treatment)) in treatment.iter().enumerate() {
         weigh(&farm, &id, code, 100.0 + 20.0 * *treatment as f64 + wobble(n)).await;
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     assert_eq!(judge["analysis"]["contrasts"][0]["units"].as_u64().unwrap_or(4), 4, "{judge}");
     assert!(finding(&farm.get(&at("")).await, "not_blind").is_some());
@@ -363,7 +363,7 @@ async fn cuttings_are_dealt_inside_classes_of_alike_size_and_their_start_is_take
         let gain = 15.0 * treatment[code] as f64;
         weigh(&farm, &id, code, 50.0 + 2.0 * start[place as usize] + gain + 0.3 * wobble(place as usize)).await;
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let trial = farm.get(&at("")).await;
     assert!(trial["start_balance"]["gap_percent"].as_f64().expect("a share") < 20.0);
     let judge = farm.get(&at("/judge")).await;
@@ -407,7 +407,7 @@ async fn a_deal_can_be_held_to_a_balance_and_is_judged_among_such_deals_only() {
         let code = text(&unit["code"]);
         weigh(&farm, &id, code, 100.0 + 20.0 * treatment[code] as f64 + wobble(n)).await;
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let gap = farm.get(&at("")).await["start_balance"]["gap_percent"].as_f64().expect("a share");
     assert!(gap <= 8.0, "{gap}");

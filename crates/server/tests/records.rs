@@ -97,7 +97,7 @@ async fn a_take_back_sent_again_is_answered_as_before() {
     farm.call("POST", &at("/weighings"), again).await;
     let first = farm.keyed("back", &at("/undo"), &Value::Null).await;
     assert!(first.0.is_success() && first.1.contains(&codes[0]), "{}", first.1);
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     assert_eq!(farm.keyed("back", &at("/undo"), &Value::Null).await, first);
     assert_eq!(farm.keyed("another", &at("/undo"), &Value::Null).await.0, 409);
     let trial = farm.store().trial(&id).expect("the trial");

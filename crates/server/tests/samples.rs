@@ -74,7 +74,7 @@ async fn cuttings_are_read_one_by_one_and_the_jar_is_judged() {
     let ph = json!({ "code": dealt[0].0, "reading": "ph", "sample": 1, "day": 12, "value": 6.0, "version": 0 });
     let (status, said) = farm.text("POST", &at("/readings"), ph).await;
     assert!(status == 422 && said.contains("unit as a whole"), "{said}");
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let analysis = &judge["analysis"];
     assert_eq!(analysis["design"]["units"], 8, "{}", judge["trouble"]);
@@ -113,7 +113,7 @@ async fn one_tub_a_side_tells_nothing_however_many_cuttings() {
             farm.call("POST", &at("/readings"), height(code, json!(sample), own)).await;
         }
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     assert_eq!(judge["analysis"]["contrasts"][0]["verdict"], "cannot_tell");
     let warnings = judge["analysis"]["warnings"].to_string();
@@ -167,7 +167,7 @@ async fn six_against_two_are_dealt_mixed_and_judged() {
             farm.call("POST", &at("/weighings"), body).await;
         }
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let contrast = &judge["analysis"]["contrasts"][0];
     assert_eq!((&contrast["df"], &contrast["randomisation"]["assignments"]), (&json!(6.0), &json!(28.0)));
@@ -232,7 +232,7 @@ async fn plants_are_weighed_one_by_one() {
     let (status, said) = farm.text("PUT", &at("/ask"), put).await;
     assert!(status == 409 && said.contains("weights are there already"), "{said}");
 
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let analysis = &judge["analysis"];
     assert_eq!((&analysis["design"]["units"], &analysis["design"]["samples_per_unit"]), (&json!(8), &json!([2, 3])));
@@ -299,7 +299,7 @@ async fn cuttings_that_died_or_were_never_there_are_marked_and_no_longer_asked_f
             }
         }
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     let analysis = &judge["analysis"];
     assert_eq!(analysis["design"]["samples_per_unit"], json!([2, 3]), "{}", judge["trouble"]);

@@ -162,7 +162,7 @@ async fn the_bench_and_the_export_keep_their_numbers() {
     }
     let harvest = farm.get(&at("/weigh")).await;
     assert_eq!((harvest["weighed"].as_u64(), harvest["next"].is_null()), (Some(16), true));
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let csv = farm.get(&at("/export.csv")).await;
     let lines: Vec<&str> = csv.as_str().expect("text").lines().collect();
     assert_eq!(lines[0], "unit,block,level,slot,treatment,harvest_weight_g,height_mm");
@@ -230,7 +230,7 @@ async fn grown(farm: &Farm, design: &str, levels: u32, slots: u32, crossed: bool
             json!({ "code": unit["code"], "gross_g": 300.0 + more[name] + noise, "tare_g": 200.0, "version": 0 });
         farm.call("POST", &at("/weighings"), body).await;
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
     (id, judge)
 }
@@ -354,7 +354,7 @@ async fn measures_of_every_kind_flow_from_the_shelf_to_the_verdict() {
             farm.call("POST", &at("/readings"), body).await;
         }
     }
-    farm.call("POST", &at("/reveal"), Value::Null).await;
+    farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let csv = farm.get(&at("/export.csv")).await;
     assert_eq!(
         csv.as_str().expect("text").lines().next(),
@@ -474,7 +474,7 @@ async fn own_finished_trials_give_the_spread_of_the_next() {
                     json!({ "code": unit["code"], "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
                 farm.call("POST", &format!("/trials/{id}/weighings"), body).await;
             }
-            farm.call("POST", &format!("/trials/{id}/reveal"), Value::Null).await;
+            farm.call("POST", &format!("/trials/{id}/reveal"), json!({ "reason": "tried out" })).await;
             farm.get(&format!("/trials/{id}/judge")).await["analysis"]["residual"].clone()
         }
     };

@@ -45,7 +45,7 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 13] = [
+const STEPS: [&str; 14] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
@@ -59,6 +59,7 @@ const STEPS: [&str; 13] = [
     include_str!("migrations/0011_devices.sql"),
     include_str!("migrations/0012_picks.sql"),
     include_str!("migrations/0013_tasting.sql"),
+    include_str!("migrations/0014_reveal_reason.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {

@@ -74,11 +74,11 @@ fn loss(row: &Row<'_>, column: usize) -> rusqlite::Result<Option<Loss>> {
 
 pub(crate) fn head(t: &Connection, id: &str) -> Result<Head> {
     let sql = "SELECT no, deal_no, sealed_plan_version, rebuilt, version, plan_version, changed, sown_on, round,
-                 sealed_at_us, revealed_at_us, reveal_day, reveal_weighed, pouring_sheets, jugs_given_out_at_us IS NOT NULL FROM trial WHERE id = ?1";
+                 sealed_at_us, revealed_at_us, reveal_day, reveal_weighed, pouring_sheets, jugs_given_out_at_us IS NOT NULL, reveal_reason FROM trial WHERE id = ?1";
     let read = |r: &Row<'_>| {
         let revealed: Option<i64> = r.get(10)?;
         let reveal = revealed.map(|at| -> rusqlite::Result<Reveal> {
-            Ok(Reveal { at: instant(at), day: r.get(11)?, weighed: r.get::<_, u32>(12)? as usize })
+            Ok(Reveal { at: instant(at), day: r.get(11)?, weighed: r.get::<_, u32>(12)? as usize, reason: r.get(15)? })
         });
         Ok(Head {
             no: r.get(0)?,

@@ -461,15 +461,44 @@ fn nothing_is_recorded_before_the_deal_or_after_the_reveal() -> Result<()> {
     let (store, id) = (&bench.store, &bench.id);
     let code = first_code(&bench)?;
     assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0)), Err(StoreError::Locked(_))));
-    assert!(matches!(store.reveal(&stamp(), id, 0), Err(StoreError::Locked(_))));
+    assert!(matches!(store.reveal(&stamp(), id, 0, "tried out"), Err(StoreError::Locked(_))));
     store.sow(&stamp(), id, date(1970, 1, 1))?;
     assert!(matches!(store.sow(&stamp(), id, date(1970, 1, 1)), Err(StoreError::Locked(_))));
     store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0))?;
-    store.reveal(&stamp(), id, 12)?;
+    // Most of them have no weight yet: without a reason it stays sealed.
+    for reason in ["", "  "] {
+        assert!(matches!(store.reveal(&stamp(), id, 12, reason), Err(StoreError::Refused { field: "reason", .. })));
+    }
+    assert_eq!(store.trial(id)?.reveal, None);
+    store.reveal(&stamp(), id, 12, " the fair is tomorrow ")?;
     assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 121.0, 1)), Err(StoreError::Locked(_))));
     assert!(matches!(store.job_done(&stamp(), id, Job::Feed, 13), Err(StoreError::Locked(_))));
     let reveal = store.trial(id)?.reveal.clone().expect("open");
-    assert_eq!((reveal.day, reveal.weighed), (12, 1));
+    assert_eq!((reveal.day, reveal.weighed, reveal.reason.as_str()), (12, 1, "the fair is tomorrow"));
+    Ok(())
+}
+
+/// What was written off is accounted for, whether or not it was weighed before; what stands and was not weighed is not.
+#[test]
+fn the_key_waits_for_what_stands_and_not_for_what_was_written_off() -> Result<()> {
+    let bench = dealt()?;
+    let (store, id) = (&bench.store, &bench.id);
+    store.sow(&stamp(), id, date(1970, 1, 1))?;
+    let codes: Vec<String> = store.trial(id)?.units.iter().map(|u| u.code.clone()).collect();
+    // The first is weighed and then spoilt, the last is not weighed at all.
+    for code in &codes[..codes.len() - 1] {
+        store.record_weighing(&stamp(), id, &weight(code, 120.0, 0))?;
+    }
+    let end = store.trial(id)?.plan.ask.end_day;
+    let lose = |code: &str| store.write_off(&stamp(), id, code, Some(mould()));
+    lose(&codes[0])?;
+    assert!(store.trial(id)?.opens_early(end), "one stands that was not weighed");
+    lose(&codes[codes.len() - 1])?;
+    let trial = store.trial(id)?;
+    assert!(!trial.opens_early(end) && trial.opens_early(end - 1));
+    store.reveal(&stamp(), id, end, "for nothing")?;
+    let reveal = store.trial(id)?.reveal.clone().expect("open");
+    assert_eq!((reveal.weighed, reveal.reason.as_str()), (codes.len() - 2, ""), "no reason where none is wanted");
     Ok(())
 }
 

@@ -1404,7 +1404,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Opens the key for good: records can no longer change. */
+        /** Opens the key for good: records can no longer change. Before the end it takes a reason, which stands in the ledger. */
         post: operations["judge_reveal"];
         delete?: never;
         options?: never;
@@ -5834,6 +5834,11 @@ export interface components {
             /** @description The same of the treatment. */
             unseen_treatment: number[];
         };
+        /** @description How the key is opened. */
+        RevealSent: {
+            /** @description Why it is opened before the end; not wanted once all that stand have what decides and the planned day has come. */
+            reason?: string;
+        };
         /** @description The opened key. */
         RevealView: {
             /** @description When it was opened. */
@@ -5843,8 +5848,12 @@ export interface components {
              * @description Day of the trial.
              */
             day: number;
+            /** @description The key as it was sealed: one line `code=treatment` for each unit. */
+            key: string;
             /** @description Nonce of the commitment, in hexadecimal. */
             nonce: string;
+            /** @description Why it was opened before the end; empty where it was not. */
+            reason: string;
             /** @description Seed of the deal, in decimal. */
             seed: string;
             /** @description Whether key and nonce give the commitment shown from the start. */
@@ -11568,7 +11577,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RevealSent"] | null;
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -11579,6 +11592,14 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

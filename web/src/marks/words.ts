@@ -21,3 +21,6 @@ export function inWords(trial: Pick<TrialView, "unit_word" | "units_word">, sent
     .replace(/\bTrays\b/g, capital(trial.units_word))
     .replace(/\bTray\b/g, capital(trial.unit_word));
 }
+
+/** Hexadecimal figures in groups of eight, as on paper. */
+export const grouped = (hex: string) => (hex.match(/.{1,8}/g) ?? []).join(" ");

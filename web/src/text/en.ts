@@ -6,6 +6,7 @@ import { looks } from "./looks";
 import { ownMeasure } from "./own-measure";
 import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
+import { seal } from "./judge";
 import { taste, tasting } from "./tasting";
 import { aside, instruments, waves, weigh } from "./weigh";
 
@@ -795,6 +796,7 @@ export const text = {
   looks,
   ownMeasure,
   guesses,
+  seal,
   taste,
   tasting,
   weigh,

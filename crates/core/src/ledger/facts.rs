@@ -98,6 +98,8 @@ pub struct Facts {
     pub revealed: bool,
     /// Day on which the key was opened, and units weighed by then.
     pub revealed_at: Option<(u32, usize)>,
+    /// Why it was opened before the end; empty where it was not.
+    pub revealed_why: String,
     /// Days before the end on which what decides was looked at by plan, and others on which it was.
     pub looked_on: (Vec<u32>, Vec<u32>),
     /// How often the pouring sheet was opened.
@@ -429,6 +431,7 @@ impl Facts {
             picked: picked(trial, trial.day(today)),
             revealed: trial.reveal.is_some(),
             revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
+            revealed_why: trial.reveal.as_ref().map(|r| r.reason.clone()).unwrap_or_default(),
             looked_on: trial.looked_on(),
             pouring_sheets: trial.pouring_sheets,
             graded: trial.is_graded(),

@@ -34,6 +34,7 @@ fn sound() -> Facts {
         picked: Some(Picked { units: 16, ..Picked::default() }),
         revealed: true,
         revealed_at: Some((12, 16)),
+        revealed_why: String::new(),
         ended_on: Some(12),
         ..Facts::default()
     }
@@ -265,6 +266,14 @@ fn what_is_no_early_look_and_no_late_end() {
     assert_eq!(open(&stage), ["narrow_claim"]);
     let missing = Facts { revealed_at: Some((12, 14)), ..written_off };
     assert!(open(&missing).contains(&"looked_early"), "one more was not weighed");
+    let seen = |why: &str| {
+        let ledger = audit(&Facts { revealed_why: why.into(), ..missing.clone() });
+        ledger.open.into_iter().find(|f| f.code == "looked_early").map(|f| f.seen)
+    };
+    assert_eq!(seen("").as_deref(), Some("The key was opened on day 12 of 12 with 14 of 16 trays weighed."));
+    let told =
+        "The key was opened on day 12 of 12 with 14 of 16 trays weighed. The reason given: “the fair is tomorrow”.";
+    assert_eq!(seen("the fair is tomorrow").as_deref(), Some(told));
     let day_late = Facts { ended_on: Some(13), record_days: vec![0, 3, 6, 9, 13], ..sound() };
     assert_eq!(open(&day_late), ["narrow_claim"]);
     let severity = |day| {

@@ -127,7 +127,7 @@ mod tests {
             |name: &str, control| SheetTreatment { name: name.into(), control, ..Sheet::usual().treatments[1].clone() };
         plan.sheet.treatments = vec![named("plain water", true), named("half feed", false), named("full feed", false)];
         let mut trial = Trial::planned("x", plan);
-        trial.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 9, weighed: 18 });
+        trial.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 9, weighed: 18, reason: String::new() });
         let jitter = [-1.5, 0.8, 1.6, -0.4, -1.1, 0.6];
         let mut text = String::from("treatment,g\n");
         let mut values = Vec::new();

@@ -91,7 +91,8 @@ fn opened(trial: &Trial, day: u32) -> Trial {
     let mut plan = (*trial.plan).clone();
     plan.ask.judged_on.clear();
     open.plan = plan.into();
-    open.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day, weighed: trial.recorded_units() });
+    open.reveal =
+        Some(Reveal { at: Timestamp::UNIX_EPOCH, day, weighed: trial.recorded_units(), reason: String::new() });
     open
 }
 

@@ -48,8 +48,10 @@ pub struct Reveal {
     pub at: Timestamp,
     /// Day of the trial.
     pub day: u32,
-    /// Units weighed by then.
+    /// Units weighed by then, those written off apart.
     pub weighed: usize,
+    /// Why it was opened before the end; empty where it was not.
+    pub reason: String,
 }
 
 /// All that is known of one trial.
@@ -288,6 +290,16 @@ impl Trial {
             weighed.chain(picks.map(|p| p.head.day)).chain(read.map(|r| r.head.day)).max()
         };
         self.each_unit().filter(|(_, u)| self.is_now(u) && u.lost.is_none()).filter_map(of).max()
+    }
+
+    /// Whether opening the key on a day would be a look before the end: something that stands has no record of what decides,
+    /// or the planned day has not come. What was written off is no longer waited for; where a stage ends the trial the day is
+    /// only its latest.
+    #[must_use]
+    pub fn opens_early(&self, day: u32) -> bool {
+        let waits = self.each_unit().any(|(i, u)| u.lost.is_none() && !self.is_recorded(i));
+        let by_stage = !self.plan.ask.end_stage.trim().is_empty();
+        waits || self.has_next_round() || (day < self.plan.ask.end_day && !by_stage)
     }
 
     /// Whether another round follows the one it is in.

@@ -258,15 +258,13 @@ fn view(
     };
     let enough = dose(trial, judged, crop);
     let lost = gone(trial);
-    let standing = trial.units.iter().filter(|u| u.lost.is_none()).count();
-    let early = trial.recorded_units() < standing || day.unwrap_or(0) < trial.plan.ask.end_day;
     Ok(JudgeView {
-        early,
+        early: trial.opens_early(day.unwrap_or(0)),
         measure: *measure,
         measures: with_figures,
         day: judged.day,
         dots,
-        weighed: trial.recorded_units(),
+        weighed: trial.each_unit().filter(|(i, u)| u.lost.is_none() && trial.is_recorded(*i)).count(),
         command: (analysis.is_some()
             && lost.is_empty()
             && against.is_none()
@@ -331,17 +329,27 @@ pub(crate) async fn get(
     .await
 }
 
-/// Opens the key for good: records can no longer change.
+/// How the key is opened.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct RevealSent {
+    /// Why it is opened before the end; not wanted once all that stand have what decides and the planned day has come.
+    #[serde(default)]
+    reason: String,
+}
+
+/// Opens the key for good: records can no longer change. Before the end it takes a reason, which stands in the ledger.
 #[utoipa::path(post, operation_id = "judge_reveal", path = "/trials/{id}/reveal", params(("id" = String, Path)),
-    responses((status = 200, body = TrialView), (status = 409, body = Problem)))]
+    request_body = Option<RevealSent>,
+    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
 pub(crate) async fn reveal(
     State(app): State<App>,
     Path(id): Path<String>,
-    sent: Sent<Option<()>>,
+    sent: Sent<Option<RevealSent>>,
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         let day = store.trial(&id)?.day(today(&store.farm()?)).unwrap_or(0);
-        store.reveal(&sent.stamp, &id, day)?;
+        let reason = sent.body.map(|own| own.reason).unwrap_or_default();
+        store.reveal(&sent.stamp, &id, day, &reason)?;
         current(store, &id, &sent.stamp.who)
     })
     .await

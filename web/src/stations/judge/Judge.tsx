@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
@@ -15,6 +15,7 @@ import { CropEffects } from "./CropEffects";
 import { Factors } from "./Factors";
 import { Gone } from "./Gone";
 import { Guesses } from "./Guesses";
+import { SealCheck } from "./SealCheck";
 import { Looks } from "./Looks";
 import { Numbers } from "./Numbers";
 import { Sentences } from "./Sentences";
@@ -67,6 +68,7 @@ export default function Judge() {
         </p>
       )}
       <Guesses trial={trial} />
+      <SealCheck trial={trial} />
     </div>
   );
 }
@@ -136,36 +138,47 @@ function Crops({ trial, view, setCrop }: { trial: TrialView; view: Schemas["Judg
 }
 
 function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
-  const reveal = useTrialWrite(trial.id, () =>
-    answered(client.POST("/api/v1/trials/{id}/reveal", { params: { path: { id: trial.id } } })),
-  );
-  // The key is the owner's.
-  const owner = useIsOwner();
   const standing = trial.units.filter((u) => !u.lost).length;
-  const weighed = view.weighed;
-  const { early } = view;
   return (
     <div className="judge">
-      <p className="v">{inWords(trial, text.judge.sealedTitle(weighed, standing))}</p>
+      <p className="v">{inWords(trial, text.judge.sealedTitle(view.weighed, standing))}</p>
       <p>{inWords(trial, text.judge.sealedText)}</p>
-      {weighed < standing && (
+      {view.weighed < standing && (
         <p>
           <Link to={`/trials/${trial.id}/weigh`}>{text.judge.toWeigh}</Link>
         </p>
       )}
-      {view.dots.length > 0 && (
-        <p className="open-key">
-          <Button type={early ? "default" : "primary"} size="large" disabled={!owner} loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>
-            {early ? text.judge.openAnyway : text.judge.open}
-          </Button>
-          {early && <span className="soft">{text.judge.early}</span>}
-        </p>
-      )}
-      <Trouble error={reveal.error} />
+      {view.dots.length > 0 && <OpenKey trial={trial} early={view.early} />}
       {view.dots.length > 0 ? <Twins trial={trial} view={view} /> : <p className="soft">{text.judge.nothing}</p>}
       <Looks trial={trial} />
       <Guesses trial={trial} />
     </div>
+  );
+}
+
+/** Opens the key: the owner's, and before the end with a reason. */
+function OpenKey({ trial, early }: { trial: TrialView; early: boolean }) {
+  const owner = useIsOwner();
+  const [reason, setReason] = useState("");
+  const reveal = useTrialWrite(trial.id, () =>
+    answered(client.POST("/api/v1/trials/{id}/reveal", { params: { path: { id: trial.id } }, body: { reason } })),
+  );
+  return (
+    <>
+      <p className="open-key">
+        <Button type={early ? "default" : "primary"} size="large" disabled={!owner || (early && reason.trim() === "")} loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>
+          {early ? text.judge.openAnyway : text.judge.open}
+        </Button>
+        {early && owner && (
+          <label className="field">
+            <span>{text.seal.reason}</span>
+            <Input name="reveal-reason" value={reason} maxLength={500} onChange={(e) => setReason(e.target.value)} />
+          </label>
+        )}
+        {early && <span className="soft">{text.judge.early}</span>}
+      </p>
+      <Trouble error={reveal.error} />
+    </>
   );
 }
 

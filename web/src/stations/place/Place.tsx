@@ -6,7 +6,7 @@ import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { Badge } from "../../marks/Mark";
 import { usePlan } from "../../queries/trial";
-import { inPlace } from "../../marks/words";
+import { grouped, inPlace } from "../../marks/words";
 import { text } from "../../text/en";
 import { HandPlacing } from "./HandPlacing";
 import { LightMap } from "./LightMap";
@@ -61,10 +61,6 @@ export default function Place() {
       </aside>
     </div>
   );
-}
-
-function grouped(fingerprint: string): string {
-  return (fingerprint.match(/.{1,8}/g) ?? []).join(" ");
 }
 
 function Dealt({ trial }: { trial: TrialView }) {

@@ -45,10 +45,13 @@ fn opened_early(facts: &Facts) -> Outcome {
         return Outcome::Sound(format!("opened on day {day}, when all was weighed at the stage it was to end at"));
     }
     if !all || day < end {
+        // As the grower said it, so that who reads the result can judge it.
+        let why = facts.revealed_why.trim();
+        let why = if why.is_empty() { String::new() } else { format!(" The reason given: “{why}”.") };
         Outcome::Open {
             severity: Severity::Serious,
             seen: format!(
-                "The key was opened on day {day} of {end} with {weighed} of {} {} weighed.",
+                "The key was opened on day {day} of {end} with {weighed} of {} {} weighed.{why}",
                 facts.units,
                 facts.rack.kind.units()
             ),

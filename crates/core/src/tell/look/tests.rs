@@ -89,7 +89,7 @@ fn looks_that_were_had_stand_in_the_exported_plan_and_in_the_verdict() {
     let plan = super::super::design::analysis_plan(&own, None);
     assert_eq!(plan.looks.as_ref().map(|l| l.at.clone()), Some(vec![0.5, 1.0]));
     assert_eq!(plan.unplanned_looks, [0.7]);
-    own.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 20, weighed: 16 });
+    own.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 20, weighed: 16, reason: String::new() });
     let found = compare(&own, HEIGHT, (None, None), None).expect("an analysis");
     let spent = found.look.expect("the last of two looks");
     assert_eq!((spent.now, spent.planned), (2, 2));

@@ -23,7 +23,7 @@ fn trial(reading: &'static str, open: bool, value: impl Fn(usize, u32) -> Option
     let record = |n: usize, day| ReadingRecord { head: record_head(day), reading, nth: 1, value: value(n, day) };
     let of = |n: usize| UnitRecords { readings: [2, 4, 6, 8].map(|d| record(n, d)).to_vec(), weighings: Vec::new() };
     trial.records.units = (0..16).map(|n| Arc::new(of(n))).collect();
-    trial.reveal = open.then_some(Reveal { at: Timestamp::UNIX_EPOCH, day: 9, weighed: 0 });
+    trial.reveal = open.then_some(Reveal { at: Timestamp::UNIX_EPOCH, day: 9, weighed: 0, reason: String::new() });
     trial
 }
 
