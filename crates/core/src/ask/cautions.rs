@@ -3,8 +3,10 @@
 //!
 //! Figures of false claims are those of docs/calibration.md.
 
+use super::lacks::lacks;
 use super::picture::Layout;
 use super::sees::seen_each;
+use crate::catalogue::measures::Measure;
 use crate::catalogue::spaces::SpaceKind;
 use crate::terms::goal::Goal;
 use crate::terms::kind::Kind;
@@ -61,7 +63,18 @@ pub fn cautions(trial: &Trial, cv_percent: f64) -> Vec<Caution> {
     ];
     // Once sealed, what was not taken up is no longer offered.
     let sealed = trial.sealed_at.is_some();
-    all.into_iter().flatten().filter(|c| !sealed || c.offer.is_none() || c.taken).collect()
+    all.into_iter()
+        .flatten()
+        .chain(figures_without_basis(trial))
+        .filter(|c| !sealed || c.offer.is_none() || c.taken)
+        .collect()
+}
+
+/// Measures that will have no figure as long as the plan does not say what they are told for.
+fn figures_without_basis(trial: &Trial) -> Vec<Caution> {
+    let measures = trial.plan.ask.measures().into_iter();
+    let one = |m: &'static Measure| Some(told("no_basis", format!("{}: {}", capitalised(m.name), lacks(trial, m)?)));
+    measures.filter_map(one).collect()
 }
 
 /// Several treatments are told apart by their grades where a pair dealt anew bears it out: where even the widest gap would be

@@ -4,6 +4,7 @@ pub mod cautions;
 pub mod check;
 pub mod expected;
 pub mod foresight;
+pub mod lacks;
 pub mod picture;
 pub mod sees;
 pub mod strictness;

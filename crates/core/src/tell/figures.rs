@@ -1,9 +1,10 @@
 //! The figure of a measure for each unit, from what was recorded of it.
 
 use crate::catalogue::measures::Source;
-use crate::mix::uptake::{Strength, uptake};
+use crate::tell::per::{harvest_per, water_used};
 use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
+use crate::trial::picks::Yield;
 use crate::trial::question::Judged;
 use crate::trial::records::GoneWhy;
 use crate::trial::records::{CropNumber, SampleNumber, UnitRecords};
@@ -47,9 +48,9 @@ impl Figure {
 /// Of which crop and which sample of a unit.
 type Of = (Option<CropNumber>, Option<SampleNumber>);
 
-/// Water that went from a unit, L; None where the records do not tell.
-fn water_used(own: &UnitRecords) -> Option<f64> {
-    uptake(&own.tank_days(), Strength::UNKNOWN).ok().map(|used| used.water_l)
+/// What a unit yielded, once it is harvested.
+fn yielded(trial: &Trial, unit: UnitIndex, crop: Option<CropNumber>) -> Option<Yield> {
+    trial.cut_g(unit, crop).map(|_| trial.yield_by(unit, crop, u32::MAX))
 }
 
 /// The last day on which both readings were taken: so many out of so many.
@@ -135,11 +136,10 @@ pub fn figure(trial: &Trial, unit: UnitIndex, judged: Judged, (crop, sample): Of
         Source::FirstSeen(key) => first_seen(own, of, key),
         Source::LineUp => trial.mean_place(unit).map(Figure::plain),
         Source::WaterUsed => water_used(own).map(Figure::plain),
-        Source::WeightPerWater => {
-            let cut_g = trial.cut_g(unit, crop)?;
-            let water = water_used(own).filter(|water| *water > 0.0)?;
-            Some(Figure::plain(cut_g / water))
-        }
+        Source::WeightPer(per) => harvest_per(trial, unit, crop, per).map(Figure::plain),
+        Source::Value => yielded(trial, unit, crop)?.value.map(Figure::plain),
+        Source::Pieces => yielded(trial, unit, crop)?.pieces.map(|n| Figure::plain(f64::from(n))),
+        Source::PieceWeight => yielded(trial, unit, crop)?.piece_g().map(Figure::plain),
     }
 }
 

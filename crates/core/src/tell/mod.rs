@@ -10,4 +10,5 @@ pub mod figures;
 pub mod gone;
 pub mod guesses;
 pub mod look;
+pub mod per;
 pub mod table;

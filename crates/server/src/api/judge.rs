@@ -9,6 +9,7 @@ use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, Query, State};
+use iron_twin_core::ask::lacks::lacks;
 use iron_twin_core::catalogue::measures;
 use iron_twin_core::catalogue::measures::Measure;
 use iron_twin_core::judge::crops::agreement as agreement_said;
@@ -254,7 +255,10 @@ fn view(
         None => (None, None),
         Some(Ok(analysis)) => (Some(among_others(figures, trial, judged, (crop, against), &analysis)), None),
         // Fields of an analysis stand in backquotes, for whoever calls them something else.
-        Some(Err(error)) => (None, Some(error.to_string().replace('`', ""))),
+        Some(Err(error)) => {
+            let why = lacks(trial, measure).map_or_else(|| error.to_string().replace('`', ""), str::to_owned);
+            (None, Some(why))
+        }
     };
     let enough = dose(trial, judged, crop);
     let lost = gone(trial);

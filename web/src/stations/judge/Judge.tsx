@@ -148,7 +148,7 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
           <Link to={`/trials/${trial.id}/weigh`}>{text.judge.toWeigh}</Link>
         </p>
       )}
-      {view.dots.length > 0 && <OpenKey trial={trial} early={view.early} />}
+      {view.weighed > 0 && <OpenKey trial={trial} early={view.early} />}
       {view.dots.length > 0 ? <Twins trial={trial} view={view} /> : <p className="soft">{text.judge.nothing}</p>}
       <Looks trial={trial} />
       <Guesses trial={trial} />

@@ -44,7 +44,7 @@ function Step({ said, children }: { said: string; children: string }) {
   return (
     <li>
       {said}
-      <pre>{children}</pre>
+      <pre tabIndex={0}>{children}</pre>
     </li>
   );
 }

@@ -9,10 +9,12 @@ pub mod handling;
 pub mod irrigation;
 pub mod light;
 pub mod light_hours;
+pub mod light_watts;
 pub mod medium;
 pub mod seed_lot;
 pub mod seed_weight;
 pub mod soak_hours;
+pub mod surface;
 pub mod water;
 
 /// A condition that treatments may share or differ in.
@@ -34,12 +36,14 @@ pub struct Condition {
 }
 
 /// All conditions, in the order of the sheet.
-pub const ALL: [&Condition; 13] = [
+pub const ALL: [&Condition; 15] = [
     &water::CONDITION,
     &medium::CONDITION,
     &container::CONDITION,
+    &surface::CONDITION,
     &light::CONDITION,
     &light_hours::CONDITION,
+    &light_watts::CONDITION,
     &seed_lot::CONDITION,
     &seed_weight::CONDITION,
     &soak_hours::CONDITION,

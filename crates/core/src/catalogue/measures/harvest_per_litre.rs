@@ -1,6 +1,6 @@
 //! Fresh weight cut for each litre of water used: water use efficiency.
 
-use super::{Kind, Measure, Source};
+use super::{Kind, Measure, Per, Source};
 use crate::terms::goal::Better;
 
 /// Fresh weight cut from a unit over the water that went from it.
@@ -11,7 +11,7 @@ pub const MEASURE: Measure = Measure {
     kind: Kind::Amount,
     decimals: 1,
     better: Better::Higher,
-    source: Source::WeightPerWater,
+    source: Source::WeightPer(Per::Water),
     // Common practice, no source.
     usual_cv_percent: 12.0,
     by_ratio: true,

@@ -17,7 +17,15 @@ pub mod first_fruit;
 pub mod first_root;
 pub mod flowers;
 pub mod germinated;
+pub mod harvest_per_area;
+pub mod harvest_per_day;
+pub mod harvest_per_feed;
+pub mod harvest_per_hour;
+pub mod harvest_per_kwh;
 pub mod harvest_per_litre;
+pub mod harvest_per_plant;
+pub mod harvest_per_seed;
+pub mod harvest_value;
 pub mod harvest_weight;
 pub mod height;
 pub mod height_area;
@@ -31,6 +39,8 @@ pub mod line_up;
 pub mod longest_root;
 pub mod odour;
 pub mod own;
+pub mod piece_weight;
+pub mod pieces;
 pub mod red_colour;
 pub mod red_leaf;
 pub mod root_colour;
@@ -79,10 +89,54 @@ pub enum Source {
     RelativeGrowth(&'static str),
     /// What was filled in and added, less what was left.
     WaterUsed,
-    /// What was cut and weighed, over the water used.
-    WeightPerWater,
+    /// What was cut and weighed, over something that was spent on it.
+    WeightPer(Per),
+    /// What is cut and picked brings at its price.
+    Value,
+    /// Pieces that were picked.
+    Pieces,
+    /// What was picked, over its pieces.
+    PieceWeight,
     /// The mean place over the judges who put the units in order.
     LineUp,
+}
+
+/// What a harvest is told for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Per {
+    /// A litre of water used.
+    Water,
+    /// A square metre of surface.
+    Surface,
+    /// A plant that stands.
+    Plant,
+    /// A gram of dry seed.
+    Seed,
+    /// A day from sowing to the last cut.
+    Day,
+    /// A kilowatt-hour of light.
+    Energy,
+    /// A millilitre, or gram, of feed as it comes from the bottle.
+    Feed,
+    /// An hour of work.
+    Work,
+}
+
+impl Per {
+    /// Readings that are taken for it.
+    fn readings(self) -> Vec<&'static str> {
+        match self {
+            Self::Water => WATER.to_vec(),
+            Self::Work => vec!["work"],
+            _ => Vec::new(),
+        }
+    }
+
+    /// Whether it follows from what the treatment of a unit is to get, so that figures one by one would tell the key.
+    #[must_use]
+    pub fn tells_treatment(self) -> bool {
+        matches!(self, Self::Surface | Self::Seed | Self::Energy | Self::Feed)
+    }
 }
 
 /// Readings from which the water used is reckoned: a level must be there, the others where something was poured in.
@@ -93,12 +147,13 @@ impl Source {
     #[must_use]
     pub fn readings(self) -> Vec<&'static str> {
         match self {
-            Self::Weighing | Self::LineUp => Vec::new(),
+            Self::Weighing | Self::LineUp | Self::Value | Self::Pieces | Self::PieceWeight => Vec::new(),
+            Self::WeightPer(per) => per.readings(),
             Self::Last(key) | Self::FirstSeen(key) | Self::Gain(key) | Self::Area(key) | Self::RelativeGrowth(key) => {
                 vec![key]
             }
             Self::OutOf { some, all } => vec![some, all],
-            Self::WaterUsed | Self::WeightPerWater => WATER.to_vec(),
+            Self::WaterUsed => WATER.to_vec(),
         }
     }
 
@@ -106,7 +161,7 @@ impl Source {
     #[must_use]
     pub fn needs(self) -> Vec<&'static str> {
         match self {
-            Self::WaterUsed | Self::WeightPerWater => WATER[..1].to_vec(),
+            Self::WaterUsed | Self::WeightPer(Per::Water) => WATER[..1].to_vec(),
             other => other.readings(),
         }
     }
@@ -114,7 +169,7 @@ impl Source {
     /// Whether there is no figure without a weighing.
     #[must_use]
     pub fn is_weighed(self) -> bool {
-        matches!(self, Self::Weighing | Self::WeightPerWater)
+        matches!(self, Self::Weighing | Self::WeightPer(_) | Self::Value | Self::Pieces | Self::PieceWeight)
     }
 
     /// Whether it is told of every sample of a unit, where samples are followed.
@@ -188,7 +243,8 @@ impl Measure {
             Kind::Days => format!("{stem}_day"),
             _ if self.unit.is_empty() || self.unit == "%" => stem,
             _ if is_own(self.key) => format!("{stem}_{}", column_word(self.unit)),
-            _ => format!("{stem}_{}", self.unit.replace('/', "_per_")),
+            _ if self.unit == self.key => stem,
+            _ => format!("{stem}_{}", self.unit.replace('/', "_per_").replace('²', "2")),
         }
     }
 
@@ -219,7 +275,7 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 46] = [
+pub const ALL: [&Measure; 56] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
@@ -233,6 +289,16 @@ pub const ALL: [&Measure; 46] = [
     &line_up::MEASURE,
     &water_used::MEASURE,
     &harvest_per_litre::MEASURE,
+    &harvest_per_area::MEASURE,
+    &harvest_per_plant::MEASURE,
+    &harvest_per_seed::MEASURE,
+    &harvest_per_day::MEASURE,
+    &harvest_per_kwh::MEASURE,
+    &harvest_per_feed::MEASURE,
+    &harvest_per_hour::MEASURE,
+    &harvest_value::MEASURE,
+    &pieces::MEASURE,
+    &piece_weight::MEASURE,
     &dissolved_oxygen::MEASURE,
     &odour::MEASURE,
     &sediment::MEASURE,

@@ -42,6 +42,7 @@ pub mod swelling;
 pub mod vigour;
 pub mod wall_thickness;
 pub mod water_added;
+pub mod work;
 pub mod yellow_leaf;
 pub mod yellowing;
 
@@ -90,7 +91,7 @@ pub struct Anchor {
 }
 
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 43] = [
+pub const ALL: [&Reading; 44] = [
     &ph::READING,
     &ec::READING,
     &level::READING,
@@ -128,6 +129,7 @@ pub const ALL: [&Reading; 43] = [
     &yellowing::READING,
     &curl::READING,
     &red_colour::READING,
+    &work::READING,
     &canopy_cover::READING,
     &dark_green::READING,
     &yellow_leaf::READING,
@@ -157,7 +159,7 @@ pub fn is_of_picture(key: &str) -> bool {
 /// Whether a reading is of the unit as a whole, whatever crops and samples stand in it.
 #[must_use]
 pub fn is_of_unit(key: &str) -> bool {
-    is_of_solution(key) || is_of_picture(key)
+    is_of_solution(key) || is_of_picture(key) || key == work::READING.key
 }
 
 /// The reading with this key, one of a grower's own among them.

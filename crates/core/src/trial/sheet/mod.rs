@@ -294,6 +294,12 @@ impl Sheet {
         self.get(treatment)?.value(key)
     }
 
+    /// A number in a cell; None where there is none.
+    #[must_use]
+    pub fn number(&self, treatment: TreatmentIndex, key: &str) -> Option<f64> {
+        self.value(treatment, key)?.trim().parse().ok()
+    }
+
     /// Index of the control.
     #[must_use]
     pub fn control(&self) -> Option<TreatmentIndex> {
