@@ -11,7 +11,7 @@ use crate::transaction::Tx;
 use crate::trial::Loaded;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::own::is_own;
-use iron_twin_core::catalogue::readings::{self, Credible, ec, level, ph};
+use iron_twin_core::catalogue::readings::{self, Credible, ec, is_after_cut, level, ph};
 use iron_twin_core::mix::uptake::{NoUptake, Strength, uptake};
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::terms::words::capitalised;
@@ -142,6 +142,13 @@ fn check_credible(t: &Tx<'_>, loaded: &Loaded, new: &NewReading, unit: UnitIndex
     }
     if reading.key == level::READING.key && !new.confirmed {
         check_level(&*t.trial(&trial.id)?, unit, new.day, value)?;
+    }
+    if is_after_cut(reading.key) && !new.confirmed {
+        let cut = t.trial(&trial.id)?.cut_g(unit, new.crop);
+        if let Some(cut) = cut.filter(|cut| value > *cut) {
+            let message = format!("{value} g, and {cut} g were cut: a decimal point, or the wrong letter?");
+            return Err(StoreError::Unlikely { message });
+        }
     }
     Ok(reading.key)
 }

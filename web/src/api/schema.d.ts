@@ -2612,6 +2612,8 @@ export interface components {
         };
         /** @description A column of the grid: a reading, of the unit or of one of the crops that share it. */
         Column: components["schemas"]["Reading"] & {
+            /** @description Whether it is taken of what was cut, after the cut. */
+            after_cut: boolean;
             /** @description What its grades stand for; empty where it has none. */
             anchors: components["schemas"]["Anchor"][];
             crop?: components["schemas"]["CropNumber"] | null;

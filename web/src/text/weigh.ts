@@ -5,6 +5,8 @@ import type { Schemas } from "../api/client";
 export const weigh = {
   plant: (n: number) => `plant ${n}`,
   gone: "This plant is gone: on to the next",
+  afterCut: "Of what was cut",
+  afterCutWhy: "The same for every tray: trimmed and washed by one rule, dried until it no longer gets lighter. Net, without the bowl.",
   gross: (unit: string) => `on the scale, ${unit}`,
   tare: (unit: string) => `tray and mat alone, ${unit}`,
   tareWhy: "Say what the empty tray weighs; it is never taken as nothing.",

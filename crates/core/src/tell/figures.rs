@@ -136,6 +136,10 @@ pub fn figure(trial: &Trial, unit: UnitIndex, judged: Judged, (crop, sample): Of
         Source::FirstSeen(key) => first_seen(own, of, key),
         Source::LineUp => trial.mean_place(unit).map(Figure::plain),
         Source::WaterUsed => water_used(own).map(Figure::plain),
+        Source::OfCut(key) => {
+            let part = own.of(key, crop, None).max_by_key(|(day, _)| *day)?.1;
+            trial.cut_g(unit, crop).filter(|g| *g > 0.0).map(|g| Figure::plain(100.0 * part / g))
+        }
         Source::WeightPer(per) => harvest_per(trial, unit, crop, per).map(Figure::plain),
         Source::Value => yielded(trial, unit, crop)?.value.map(Figure::plain),
         Source::Pieces => yielded(trial, unit, crop)?.pieces.map(|n| Figure::plain(f64::from(n))),

@@ -12,7 +12,7 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings::{Anchor, Reading, is_of_solution, is_of_unit};
+use iron_twin_core::catalogue::readings::{Anchor, Reading, is_after_cut, is_of_solution, is_of_unit};
 use iron_twin_core::tend::due::due_now;
 use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::terms::indices::UnitIndex;
@@ -38,6 +38,8 @@ pub(crate) struct Column {
     crop_name: Option<String>,
     /// Whether it is of the unit as a whole, whatever crops and samples stand in it.
     of_unit: bool,
+    /// Whether it is taken of what was cut, after the cut.
+    after_cut: bool,
     /// What its grades stand for; empty where it has none.
     anchors: Vec<Anchor>,
 }
@@ -258,6 +260,7 @@ pub(crate) async fn get(
                     crop,
                     crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
                     of_unit: is_of_unit(reading.key),
+                    after_cut: is_after_cut(reading.key),
                     anchors: reading.anchors(),
                 })
                 .collect(),

@@ -7,6 +7,7 @@ import { TakeBack } from "../../frame/TakeBack";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { farmQuery, tendQuery, useJob, usePlan } from "../../queries/trial";
+import { onlyColumns } from "../../marks/columns";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { longDate } from "../../marks/date";
@@ -55,7 +56,7 @@ export default function Tend() {
                 <Link to={`/trials/${trial.id}/tend/line-up`}>{text.tend.ways.lineUp}</Link>
               </p>
               {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
-              <Grid trial={trial} day={view.day} readings={view.readings} rows={view.rows} />
+              <Grid trial={trial} day={view.day} {...onlyColumns(view, (c) => !c.after_cut)} />
               {trial.reveal === null && view.rows.some((r) => r.sample) && <SamplesGone trial={trial} rows={view.rows} />}
               <Notes trial={trial} day={view.day} notes={view.notes} />
               <Photos trial={trial} />

@@ -12,6 +12,7 @@ import { useChoice } from "../../marks/useChoice";
 import { weighQuery } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
+import { AfterCut } from "./AfterCut";
 import { Aside } from "./Aside";
 import { Now } from "./Now";
 import { after, keyOf, partOf } from "./parts";
@@ -59,6 +60,7 @@ export default function Weigh() {
         </p>
       )}
       <Done trial={trial} view={view} unit={unit} kept={kept} current={open ? now : null} choose={setChosen} />
+      {view.weighed > 0 && <AfterCut trial={trial} />}
       {open && <Aside trial={trial} view={view} unit={unit} />}
       <p className="links">
         <Link to={`/trials/${trial.id}/weigh/tasting`}>{text.tasting.link}</Link>

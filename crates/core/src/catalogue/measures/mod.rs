@@ -11,6 +11,10 @@ pub mod cover_rate;
 pub mod curl;
 pub mod dark_green;
 pub mod dissolved_oxygen;
+pub mod dry_share;
+pub mod dry_weight;
+pub mod edible_share;
+pub mod edible_weight;
 pub mod evenness;
 pub mod first_flower;
 pub mod first_fruit;
@@ -91,6 +95,8 @@ pub enum Source {
     WaterUsed,
     /// What was cut and weighed, over something that was spent on it.
     WeightPer(Per),
+    /// A reading that is taken of what was cut, of the weight that was cut, %.
+    OfCut(&'static str),
     /// What is cut and picked brings at its price.
     Value,
     /// Pieces that were picked.
@@ -152,6 +158,7 @@ impl Source {
             Self::Last(key) | Self::FirstSeen(key) | Self::Gain(key) | Self::Area(key) | Self::RelativeGrowth(key) => {
                 vec![key]
             }
+            Self::OfCut(key) => vec![key],
             Self::OutOf { some, all } => vec![some, all],
             Self::WaterUsed => WATER.to_vec(),
         }
@@ -169,7 +176,10 @@ impl Source {
     /// Whether there is no figure without a weighing.
     #[must_use]
     pub fn is_weighed(self) -> bool {
-        matches!(self, Self::Weighing | Self::WeightPer(_) | Self::Value | Self::Pieces | Self::PieceWeight)
+        matches!(
+            self,
+            Self::Weighing | Self::OfCut(_) | Self::WeightPer(_) | Self::Value | Self::Pieces | Self::PieceWeight
+        )
     }
 
     /// Whether it is told of every sample of a unit, where samples are followed.
@@ -189,7 +199,7 @@ impl Source {
     #[must_use]
     pub fn of_whole_unit(self) -> bool {
         match self {
-            Self::WaterUsed | Self::LineUp => true,
+            Self::WaterUsed | Self::LineUp | Self::OfCut(_) => true,
             Self::Last(key) | Self::RelativeGrowth(key) => is_of_unit(key),
             _ => false,
         }
@@ -275,7 +285,7 @@ impl Measure {
 }
 
 /// All measures, in the order in which they are offered.
-pub const ALL: [&Measure; 56] = [
+pub const ALL: [&Measure; 60] = [
     &harvest_weight::MEASURE,
     &height::MEASURE,
     &germinated::MEASURE,
@@ -288,6 +298,10 @@ pub const ALL: [&Measure; 56] = [
     &vigour::MEASURE,
     &line_up::MEASURE,
     &water_used::MEASURE,
+    &edible_weight::MEASURE,
+    &edible_share::MEASURE,
+    &dry_weight::MEASURE,
+    &dry_share::MEASURE,
     &harvest_per_litre::MEASURE,
     &harvest_per_area::MEASURE,
     &harvest_per_plant::MEASURE,

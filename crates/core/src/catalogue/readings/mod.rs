@@ -9,7 +9,9 @@ pub mod canopy_evenness;
 pub mod curl;
 pub mod dark_green;
 pub mod dissolved_oxygen;
+pub mod dry;
 pub mod ec;
+pub mod edible;
 pub mod evenness;
 pub mod feed_added;
 pub mod filled;
@@ -91,7 +93,7 @@ pub struct Anchor {
 }
 
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 44] = [
+pub const ALL: [&Reading; 46] = [
     &ph::READING,
     &ec::READING,
     &level::READING,
@@ -130,6 +132,8 @@ pub const ALL: [&Reading; 44] = [
     &curl::READING,
     &red_colour::READING,
     &work::READING,
+    &edible::READING,
+    &dry::READING,
     &canopy_cover::READING,
     &dark_green::READING,
     &yellow_leaf::READING,
@@ -159,7 +163,13 @@ pub fn is_of_picture(key: &str) -> bool {
 /// Whether a reading is of the unit as a whole, whatever crops and samples stand in it.
 #[must_use]
 pub fn is_of_unit(key: &str) -> bool {
-    is_of_solution(key) || is_of_picture(key) || key == work::READING.key
+    is_of_solution(key) || is_of_picture(key) || is_after_cut(key) || key == work::READING.key
+}
+
+/// Whether a reading is taken of what was cut, after the cut.
+#[must_use]
+pub fn is_after_cut(key: &str) -> bool {
+    [edible::READING.key, dry::READING.key].contains(&key)
 }
 
 /// The reading with this key, one of a grower's own among them.
