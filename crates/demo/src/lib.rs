@@ -3,6 +3,7 @@
 
 mod logger;
 mod photos;
+mod tasting;
 
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::spaces::SpaceKind;
@@ -478,7 +479,9 @@ fn harvest(
         };
         store.record_weighing(&clock.at(ago, 16, i as u32), id, &weighing)?;
     }
-    store.reveal(&clock.at(ago, 17, 20), id, day, "")
+    store.reveal(&clock.at(ago, 17, 20), id, day, "")?;
+    // Only of the ladder of feeds: leaves from buckets go to the market.
+    if trial.plan.treatments() == 4 { tasting::tasted(store, clock, id, (day, ago)) } else { Ok(()) }
 }
 
 #[cfg(test)]

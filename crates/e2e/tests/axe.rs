@@ -33,6 +33,7 @@ async fn no_page_has_a_fault_that_axe_finds() {
         (&watercress, "mix?part=uptake", ".uptake tbody tr"),
         (&running, "tend", ".grid tbody tr"),
         (&running, "weigh", ".ticks button"),
+        (&finished, "weigh/tasting", ".told"),
         (&finished, "judge", ".twins"),
         (&running, "judge", ".judge"),
         (&finished, "tell", ".report .twins"),

@@ -69,7 +69,7 @@ export const tasting = {
   again: "Change what I said",
   coveredDone: "All servings are tasted.",
   // What it tells.
-  tells: "What it tells",
+  tells: (no: number) => `What tasting ${no} tells`,
   columns: ["in the cup", "mean", "more", "less", "as many", "luck alone"],
   likedRow: "liked",
   p: (p: string) => `${p} %`,

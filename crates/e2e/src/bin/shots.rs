@@ -18,7 +18,7 @@ async fn shoot(browser: &Browser, folder: &Path, name: &str) {
     println!("{}", path.display());
 }
 
-/// The harvest with five trays weighed and the next on the scale, at the desk and on a phone.
+/// The harvest with five trays weighed and the next on the scale.
 async fn weigh(server: &Server, browser: &Browser, folder: &Path, trial: &str) {
     let get = async |path: String| -> Value { serde_json::from_str(&browser.get(&path).await).expect("JSON") };
     let bench = Bench::at(get("/api/v1/instruments".into()).await["bench"].as_str().expect("a bench"));
@@ -34,11 +34,22 @@ async fn weigh(server: &Server, browser: &Browser, folder: &Path, trial: &str) {
         let body = json!({ "code": next, "gross_g": own["gross_g"], "tare_g": 288.4, "version": 0, "confirmed": true });
         browser.post(&format!("{api}/weighings"), &body).await;
     }
-    for (name, (width, height)) in [("weigh", (1280, 800)), ("weigh-phone", (390, 844))] {
-        browser.size(width, height).await;
-        let settled = "[data-testid='live'][data-pan='settled']";
-        take(browser, folder, name, &format!("{}/trials/{trial}/weigh", server.address), settled).await;
-    }
+    let settled = "[data-testid='live'][data-pan='settled']";
+    take(browser, folder, "weigh", &format!("{}/trials/{trial}/weigh", server.address), settled).await;
+}
+
+/// What a tasting told, and the page of a taster at the next one.
+async fn tasting(server: &Server, browser: &Browser, folder: &Path, trial: &str) {
+    let api = format!("/api/v1/trials/{trial}/tastings");
+    take(browser, folder, "tasting", &format!("{}/trials/{trial}/weigh/tasting", server.address), ".told").await;
+    let body = json!({ "asked": "liking", "way": "served", "of": [0, 2, 3], "attributes": ["bitter"], "seats": 6, "hours": 2 });
+    let begun: Value = serde_json::from_str(&browser.post_for(&api, &body).await).expect("JSON");
+    let no = &begun["tastings"].as_array().expect("tastings").last().expect("one")["no"];
+    let cards = browser.get(&format!("{api}/{no}/cards?base={}", server.address)).await;
+    let cards: Value = serde_json::from_str(&cards).expect("JSON");
+    browser.size(390, 844).await;
+    take(browser, folder, "tasting-phone", cards[0]["link"].as_str().expect("a link"), ".points").await;
+    browser.size(1280, 800).await;
 }
 
 #[tokio::main]
@@ -62,7 +73,6 @@ async fn main() {
         ("tend", at(&running, "tend"), ".grid tbody tr"),
         ("tracks", at(&finished, "tend/tracks"), ".track-plot"),
         ("judge", at(&finished, "judge"), ".twins"),
-        ("judge-sealed", at(&running, "judge"), ".judge"),
         ("tell", at(&finished, "tell"), ".report .twins"),
     ];
     for (name, url, ready) in &wide {
@@ -92,5 +102,6 @@ async fn main() {
     browser.size(1280, 800).await;
     let ready = browser.demo_trial("Kohlrabi").await;
     weigh(&server, &browser, &folder, &ready).await;
+    tasting(&server, &browser, &folder, &finished).await;
     browser.end().await;
 }

@@ -40,12 +40,12 @@ fn trial() -> Trial {
     let cut = WeighingRecord { head: record_head(10), gross_g: 260.0, tare_g: 20.0, net_g: 240.0 };
     let worked = |day: u32, minutes: f64| ReadingRecord {
         head: record_head(day),
-        reading: "work".into(),
+        reading: "work",
         value: Some(minutes),
         nth: 0,
     };
     let own = UnitRecords { readings: vec![worked(1, 2.0), worked(4, 1.5), worked(10, 2.5)], weighings: vec![cut] };
-    trial.records.units = vec![Arc::new(own); 2];
+    trial.records.units = vec![Arc::new(own.clone()), Arc::new(own)];
     open(trial)
 }
 

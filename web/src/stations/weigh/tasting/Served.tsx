@@ -49,7 +49,7 @@ function Sheet({ own }: { own: Props["own"] }) {
     <>
       <h4>{words.sheet}</h4>
       <p className="soft">{words.sheetWhy}</p>
-      <Wide className="numbers" name={words.sheet}>
+      <Wide className="tasted" name={words.sheet}>
         <table>
           <thead>
             <tr>

@@ -24,7 +24,7 @@ export function Told({ own, offers, attributes }: Props) {
         </p>
       ))}
       {full.length > 0 && (
-        <Wide className="numbers" name={words.tells}>
+        <Wide className="tasted" name={words.tells(own.no)}>
           <table>
             <thead>
               <tr>
