@@ -93,6 +93,9 @@ async fn twelve_people_taste_on_their_phones() {
     browser.shows("Full feed is liked better than plain water: 12 of 12 gave it more points, none fewer (6.5 against 4.5 of 9).").await;
     browser.shows("Whether half feed is liked better than plain water cannot be told: none of 12 gave it more points, none fewer, 12 as many").await;
     assert_eq!(browser.axe_faults().await, Vec::<String>::new());
+    // The report tells it too.
+    browser.page.goto(format!("{}/trials/{trial}/tell", server.address)).await.expect("the page");
+    browser.shows("Full feed is liked better than plain water: 12 of 12").await;
     // The seats are closed.
     browser.page.goto(cards[0]["link"].as_str().expect("a link")).await.expect("the page");
     browser.shows("This tasting is over").await;

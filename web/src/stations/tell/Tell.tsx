@@ -20,6 +20,7 @@ import { Sentences } from "../judge/Sentences";
 import { Twins } from "../judge/Twins";
 import { gapSaid } from "../mix/Measured";
 import { RackPicture } from "../place/RackPicture";
+import { Tasted } from "./Tasted";
 import "../judge/judge.css";
 import "../place/place.css";
 import "./tell.css";
@@ -56,6 +57,7 @@ export default function Tell() {
           </>
         )}
         {trial.reveal !== null && <Guesses trial={trial} />}
+        <Tasted trial={trial.id} />
         <h2>{text.tell.layout}</h2>
         <RackPicture trial={trial} small />
         <Places trial={trial} />
