@@ -119,3 +119,29 @@ async fn what_is_taken_aside_counts_and_one_harvest_has_no_waves() {
     };
     assert_eq!((with("152"), with("112")), (1, 3), "{export}");
 }
+
+#[tokio::test]
+async fn who_was_ahead_is_told_with_the_key_and_not_before() {
+    let farm = Farm::new();
+    let (id, codes) = peppers(&farm, json!({})).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let trial = farm.store().trial(&id).expect("the trial");
+    for code in &codes {
+        // Full feed has by day 10 what plain water has by day 18.
+        let fed = trial.units[trial.unit(code).expect("a unit")].treatment.get() == 1;
+        for (ago, net) in if fed { [(10, 400.0), (2, 200.0)] } else { [(10, 100.0), (2, 300.0)] } {
+            farm.call("POST", &at("/picks"), pick(code, ago, (net, None, ""))).await;
+        }
+        farm.call("POST", &at("/picks"), pick(code, 0, (0.0, None, ""))).await;
+    }
+    let sealed = farm.get(&at("/judge")).await;
+    assert_eq!((&sealed["courses"], &sealed["ahead"], &sealed["early"]), (&json!([]), &json!([]), &json!(false)));
+    farm.call("POST", &at("/reveal"), Value::Null).await;
+    let open = farm.get(&at("/judge")).await;
+    assert_eq!(open["courses"][0]["mean_g"], json!([0.0, 100.0, 400.0]));
+    assert_eq!(open["courses"][1]["mean_g"], json!([0.0, 400.0, 600.0]));
+    let said = open["ahead"][0].as_str().expect("a sentence");
+    assert!(said.starts_with("Full feed had cut by day 10 (its") && said.contains("by day 18: 8 days ahead"), "{said}");
+    // Another measure has no running yield.
+    assert_eq!(farm.get(&at("/judge?measure=height")).await["courses"], json!([]));
+}

@@ -2878,6 +2878,15 @@ export interface components {
             /** @description Index of the treatment. */
             treatment: components["schemas"]["TreatmentIndex"];
         };
+        /** @description How much a treatment had cut by each day. */
+        Course: {
+            /** @description Days since sowing, from 0; those on which something was cut of any unit. */
+            days: number[];
+            /** @description All that was cut until then, mean over its units, g. */
+            mean_g: number[];
+            /** @description Which treatment. */
+            of: components["schemas"]["TreatmentIndex"];
+        };
         /**
          * @description What is taken out of the differences between units beside their block.
          * @enum {string}
@@ -3942,11 +3951,15 @@ export interface components {
             /** @description Whether the crops agree, in a sentence. Null where that cannot be had. */
             agree?: string | null;
             agreement?: components["schemas"]["FactorsOut"] | null;
+            /** @description By how many days a treatment was ahead of the control, in sentences. */
+            ahead: string[];
             analysis?: components["schemas"]["Analysis"] | null;
             /** @description The verdict on each crop that shares a unit, after the reveal. */
             by_crop: components["schemas"]["CropVerdict"][];
             /** @description The command that gives the same figures from the exported file. */
             command?: string | null;
+            /** @description The running yield of each treatment, where the harvest comes in waves; empty until the reveal. */
+            courses: components["schemas"]["Course"][];
             crop?: components["schemas"]["CropNumber"] | null;
             /** @description What each treatment did on each crop, where levels have crops of their own; without a verdict of its own. */
             crop_effects: components["schemas"]["CropEffect"][];

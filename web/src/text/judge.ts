@@ -12,5 +12,6 @@ export const seal = {
   same: "That is the seal, figure for figure: neither a letter nor the name of a treatment was changed since the deal.",
   other: "That is not the seal. A letter or the name of a treatment was changed after the deal: don't trust this comparison.",
   elsewhere: "Check it with other tools",
+  courses: "What was cut by each day",
   reason: "Why it is opened now",
 };

@@ -1,5 +1,6 @@
 //! Weigh: the harvest, unit after unit, under blind codes.
 
+pub mod courses;
 pub mod order;
 pub mod serving;
 pub mod steady;

@@ -28,6 +28,7 @@ use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::weigh::courses::{Course, ahead, courses};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -81,6 +82,10 @@ pub(crate) struct JudgeView {
     spent: Vec<TreatmentSpent>,
     /// Whether opening the key now is an early look: before the planned day, or before all that stand are recorded.
     early: bool,
+    /// The running yield of each treatment, where the harvest comes in waves; empty until the reveal.
+    courses: Vec<Course>,
+    /// By how many days a treatment was ahead of the control, in sentences.
+    ahead: Vec<String>,
     /// Why there is no comparison, after the reveal.
     trouble: Option<String>,
     /// The command that gives the same figures from the exported file.
@@ -282,6 +287,8 @@ fn view(
         gone: lost,
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
+        ahead: if judged.measure.source.is_weighed() { ahead(trial, crop) } else { Vec::new() },
+        courses: if judged.measure.source.is_weighed() { courses(trial, crop) } else { Vec::new() },
         spent: analysis.as_ref().map_or_else(Vec::new, |found| spent_on(trial, found, measure, stores)),
         analysis,
         trouble,

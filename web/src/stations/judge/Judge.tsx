@@ -11,6 +11,7 @@ import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { downloadSvg } from "../../marks/download";
 import { text } from "../../text/en";
+import { Courses } from "./Courses";
 import { CropEffects } from "./CropEffects";
 import { Factors } from "./Factors";
 import { Gone } from "./Gone";
@@ -61,6 +62,7 @@ export default function Judge() {
         </label>
       )}
       <Figures trial={trial} view={view} setMeasure={setMeasure} numbers={numbers} setNumbers={setNumbers} />
+      <Courses trial={trial} view={view} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
       {numbers && view.command && (
         <p className="soft command">
