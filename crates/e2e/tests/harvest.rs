@@ -271,3 +271,52 @@ async fn a_probe_fills_the_grid_and_the_mix_by_one_key() {
     browser.no_faults().await;
     browser.end().await;
 }
+
+/// The registers of a probe as its manual says; and an instrument that was taken off the list by mistake.
+#[tokio::test]
+async fn registers_are_edited_and_what_was_taken_off_is_put_back() {
+    let server = Server::fresh("demo");
+    let browser = Browser::start(1280, 800).await;
+    browser.page.goto(format!("{}/farm", server.address)).await.expect("the page");
+    let probe = async || {
+        let view: Value = serde_json::from_str(&browser.get("/api/v1/instruments").await).expect("JSON");
+        let all = view["instruments"].as_array().expect("instruments").clone();
+        all.into_iter().find(|i| i["kind"] == "probe").expect("a probe")
+    };
+    let before = probe().await;
+    let name = before["name"].as_str().expect("a name").to_owned();
+    browser.click_text("summary", &name).await;
+    let details = "details.registers[open]";
+    browser.fill(&format!("{details} .register:nth-of-type(1) [name='times-0']"), "0.1").await;
+    browser.fill(&format!("{details} .register:nth-of-type(1) [name='at-0']"), "40").await;
+    assert_eq!(browser.axe_faults().await, Vec::<String>::new());
+    browser.click_text("details[@open]//button", "Keep").await;
+    browser.find_text("details[@open]//button", "The usual ones").await;
+    let from = std::time::Instant::now();
+    while probe().await["registers"][0]["times"] != json!(0.1) {
+        assert!(from.elapsed().as_secs() < 20, "{}", probe().await);
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    let kept = probe().await;
+    assert_eq!((&kept["registers"][0]["at"], &kept["registers"][1]), (&json!(40), &before["registers"][1]));
+    // Off the list, and back with its registers.
+    browser.click(&format!("button[aria-label='take off the list: {name}']")).await;
+    browser.shows(&format!("{name} is off the list.")).await;
+    browser.click_text("button", "Put it back").await;
+    browser.gone_text("is off the list.").await;
+    let back = probe().await;
+    assert_eq!(
+        (&back["name"], &back["address"], &back["registers"]),
+        (&kept["name"], &kept["address"], &kept["registers"])
+    );
+    // The usual ones again.
+    browser.click_text("summary", &name).await;
+    browser.click_text("details[@open]//button", "The usual ones").await;
+    let from = std::time::Instant::now();
+    while probe().await["registers"] != before["registers"] {
+        assert!(from.elapsed().as_secs() < 20, "{}", probe().await);
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    browser.no_faults().await;
+    browser.end().await;
+}

@@ -6,8 +6,14 @@ import { valueSaid } from "../frame/ProbeBar";
 import { Trouble } from "../frame/Trouble";
 import { instrumentsQuery, useKeepInstrument, useLive, useRemoveInstrument, useSwitch, type Showing } from "../queries/instruments";
 import { text } from "../text/en";
+import { Registers } from "./Registers";
 
 const KINDS = Object.entries(text.instruments.kinds).map(([value, label]) => ({ value: value as Schemas["Instrument"], label }));
+
+/** An instrument as it was, to be added once more. */
+const putBack = ({ kind, name, address, registers }: Schemas["InstrumentView"]): Schemas["InstrumentSent"] => ({
+  kind, name, address, version: 0, registers: registers.length > 0 ? registers : null,
+});
 
 /** Scales, probes, meters and switches by address. */
 export function Instruments({ owner }: { owner: boolean }) {
@@ -15,6 +21,9 @@ export function Instruments({ owner }: { owner: boolean }) {
   const all = view.data?.instruments ?? [];
   const live = useLive(all.length > 0);
   const remove = useRemoveInstrument();
+  const back = useKeepInstrument();
+  // What was taken off the list a moment ago can be put back as it was.
+  const [gone, setGone] = useState<Schemas["InstrumentView"] | null>(null);
   return (
     <section>
       <h2>{text.instruments.title}</h2>
@@ -29,14 +38,23 @@ export function Instruments({ owner }: { owner: boolean }) {
             </span>
             <State showing={live?.get(one.no) ?? view.data?.showing.find((s) => s.no === one.no)} />
             {owner && (
-              <button type="button" className="plain" aria-label={text.instruments.removeThis(one.name)} onClick={() => remove.mutate(one.no)}>
+              <button type="button" className="plain" aria-label={text.instruments.removeThis(one.name)} onClick={() => remove.mutate(one.no, { onSuccess: () => setGone(one) })}>
                 {text.instruments.remove}
               </button>
             )}
+            {owner && one.registers.length > 0 && <Registers own={one} />}
             {owner && one.kind === "switch" && <Switches no={one.no} states={live?.get(one.no)?.switches ?? []} />}
           </li>
         ))}
       </ul>
+      {gone && (
+        <p className="gone" role="status">
+          {text.instruments.taken(gone.name)}{" "}
+          <button type="button" className="plain" onClick={() => back.mutate({ no: null, body: putBack(gone) }, { onSuccess: () => setGone(null) })}>
+            {text.instruments.putBack}
+          </button>
+        </p>
+      )}
       {owner && <Add />}
       {view.data?.bench && (
         <p>
@@ -45,7 +63,7 @@ export function Instruments({ owner }: { owner: boolean }) {
           </a>
         </p>
       )}
-      <Trouble error={view.error ?? remove.error} />
+      <Trouble error={view.error ?? remove.error ?? back.error} />
     </section>
   );
 }

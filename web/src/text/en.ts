@@ -8,7 +8,7 @@ import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
 import { seal } from "./judge";
 import { taste, tasting } from "./tasting";
-import { aside, instruments, waves, weigh } from "./weigh";
+import { aside, instruments, registers, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
 export type StationKey = (typeof stationKeys)[number];
@@ -796,6 +796,7 @@ export const text = {
   looks,
   ownMeasure,
   guesses,
+  registers,
   seal,
   taste,
   tasting,

@@ -107,6 +107,8 @@ export const instruments = {
   add: "Connect",
   change: "Keep",
   remove: "take off the list",
+  taken: (name: string) => `${name} is off the list.`,
+  putBack: "Put it back",
   removeThis: (name: string) => `take off the list: ${name}`,
   quantities: { ph: "pH", ec: "EC", temperature: "temperature", light: "light", power: "power", energy: "energy" } satisfies Record<Schemas["Measured"], string>,
   units: { ph: "", ec: "mS/cm", temperature: "°C", light: "µmol/m²/s", power: "W", energy: "kWh" } satisfies Record<Schemas["Measured"], string>,
@@ -122,4 +124,22 @@ export const instruments = {
   probeSilent: "The probe says nothing now; type what you read.",
   fromProbe: "from the probe",
   states: { reaching: "being looked for", live: "there", lost: "not there" } satisfies Record<Schemas["Contact"]["state"], string>,
+};
+
+export const registers = {
+  title: (name: string) => `registers of ${name}`,
+  why: "As its manual says: which table, from which register (counted from 0), how the number lies in it, and by what it is multiplied.",
+  measures: "what it holds",
+  table: "table",
+  tables: { input: "input registers (4)", holding: "holding registers (3)" } satisfies Record<Schemas["Table"], string>,
+  at: "first register",
+  encoding: "how the number lies in it",
+  encodings: {
+    u16: "16 bits", i16: "16 bits, with sign", u32: "32 bits", u32_swapped: "32 bits, low word first", f32: "32-bit float", f32_swapped: "32-bit float, low word first",
+  } satisfies Record<Schemas["Encoding"], string>,
+  times: "times",
+  leaveOut: "leave it out",
+  more: "One more",
+  usual: "The usual ones",
+  kept: "kept: it is asked anew",
 };
