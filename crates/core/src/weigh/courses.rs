@@ -67,8 +67,7 @@ fn came_to(days: &[u32], g: &[f64], wanted: f64) -> Option<f64> {
 /// many crops a year that makes, one after another.
 /// Empty where none was.
 #[must_use]
-pub fn ahead(trial: &Trial, crop: Option<CropNumber>) -> Vec<String> {
-    let all = courses(trial, crop);
+pub fn ahead(trial: &Trial, crop: Option<CropNumber>, all: &[Course]) -> Vec<String> {
     let Some(control) = trial.plan.sheet.control().and_then(|c| all.iter().find(|own| own.of == c)) else {
         return Vec::new();
     };
@@ -164,6 +163,10 @@ mod tests {
         ])
     }
 
+    fn told(trial: &Trial) -> Vec<String> {
+        ahead(trial, None, &courses(trial, None))
+    }
+
     #[test]
     fn days_ahead_are_read_off_the_running_yield() {
         let own = fed();
@@ -172,7 +175,7 @@ mod tests {
         assert_eq!(all[1].mean_g, [0.0, 300.0, 600.0, 600.0]);
         // 400 g lie a third of the way from 300 g on day 20 to 600 g on day 30; of its units a quarter and a half.
         assert_eq!(
-            ahead(&own, None),
+            told(&own),
             [
                 "Full feed had cut by day 23 (its trays on days 22 to 25) what plain water had by day 40: 17 days ahead. One crop after another that is 15.6 a year instead of 9.1; whether it is more than luck, the verdict says."
             ]
@@ -182,21 +185,17 @@ mod tests {
     #[test]
     fn who_is_not_ahead_and_what_is_sealed_says_nothing() {
         let behind = trial(&[(0, 30, 200.0), (1, 30, 200.0), (2, 30, 100.0), (3, 40, 100.0)]);
-        assert_eq!(ahead(&behind, None), Vec::<String>::new());
+        assert_eq!(told(&behind), Vec::<String>::new());
         let alike = trial(&[(0, 30, 200.0), (1, 30, 200.0), (2, 30, 201.0), (3, 30, 203.0)]);
-        assert_eq!(ahead(&alike, None), Vec::<String>::new());
-        assert_eq!(ahead(&trial(&[]), None), Vec::<String>::new());
+        assert_eq!(told(&alike), Vec::<String>::new());
+        assert_eq!(told(&trial(&[])), Vec::<String>::new());
         let sealed = Trial { reveal: None, ..fed() };
-        assert!(courses(&sealed, None).is_empty() && ahead(&sealed, None).is_empty());
+        assert!(courses(&sealed, None).is_empty() && told(&sealed).is_empty());
         let mut once = fed();
         Arc::make_mut(&mut once.plan).ask.waves = None;
         assert!(courses(&once, None).is_empty());
         // One of its units never came to it.
         let uneven = trial(&[(0, 40, 200.0), (1, 40, 200.0), (2, 20, 500.0), (3, 20, 100.0)]);
-        assert!(
-            ahead(&uneven, None)[0].contains("by day 20 (its trays on day 20, 1 of 2 never)"),
-            "{:?}",
-            ahead(&uneven, None)
-        );
+        assert!(told(&uneven)[0].contains("by day 20 (its trays on day 20, 1 of 2 never)"), "{:?}", told(&uneven));
     }
 }

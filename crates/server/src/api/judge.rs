@@ -267,6 +267,7 @@ fn view(
     };
     let enough = dose(trial, judged, crop);
     let lost = gone(trial);
+    let yields = if judged.measure.source.is_weighed() { courses(trial, crop) } else { Vec::new() };
     Ok(JudgeView {
         early: trial.opens_early(day.unwrap_or(0)),
         measure: *measure,
@@ -287,8 +288,8 @@ fn view(
         gone: lost,
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
-        ahead: if judged.measure.source.is_weighed() { ahead(trial, crop) } else { Vec::new() },
-        courses: if judged.measure.source.is_weighed() { courses(trial, crop) } else { Vec::new() },
+        ahead: ahead(trial, crop, &yields),
+        courses: yields,
         spent: analysis.as_ref().map_or_else(Vec::new, |found| spent_on(trial, found, measure, stores)),
         analysis,
         trouble,
