@@ -7,8 +7,8 @@ use crate::catalogue::deeds::Job;
 use crate::stores::Stores;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
-use crate::trial::application::{Application, How, Role, When};
-use crate::trial::records::{Gift, Recipient};
+use crate::trial::application::{Application, How, Role, When, is_none};
+use crate::trial::records::{Gift, Portion, Recipient};
 
 /// What everybody should know who serves or tastes. Common practice, no source; labels and local rules lead.
 pub const CAUTIONS: [&str; 5] = [
@@ -33,8 +33,13 @@ fn last_given(trial: &Trial, treatment: TreatmentIndex, what: &Application, cut:
     let end = cut.saturating_add(1);
     let planned = || match &what.when {
         When::EachFeeding => {
-            let held: Vec<u32> =
-                trial.work_done().jobs.iter().filter(|(job, _)| *job == Job::Feed).map(|(_, day)| *day).collect();
+            let held: Vec<u32> = trial
+                .work_done()
+                .jobs
+                .iter()
+                .filter(|(job, _)| matches!(job, Job::Feed | Job::Apply))
+                .map(|(_, day)| *day)
+                .collect();
             if held.is_empty() && care.feed_every > 0 {
                 (care.first_feed_day..end).step_by(care.feed_every as usize).collect()
             } else {
@@ -43,15 +48,42 @@ fn last_given(trial: &Trial, treatment: TreatmentIndex, what: &Application, cut:
         }
         other => other.days(end).unwrap_or_default(),
     };
-    let beside = trial.records.givings.iter().filter(|g| {
+    let beside = given_beside(trial, treatment).filter(|(_, p)| p.what.trim().eq_ignore_ascii_case(what.what.trim()));
+    planned().into_iter().chain(beside.map(|(day, _)| day)).filter(|day| *day <= cut).max()
+}
+
+/// What any unit of a treatment got beside the plan, with the day.
+fn given_beside(trial: &Trial, treatment: TreatmentIndex) -> impl Iterator<Item = (u32, &Portion)> {
+    trial.records.givings.iter().filter_map(move |g| {
         let to = match g.to {
             Recipient::Unit(unit) => trial.units[unit].treatment == treatment,
             Recipient::Treatment(own) => own == treatment,
             Recipient::All => true,
         };
-        to && matches!(&g.gift, Gift::Own(p) if p.what.trim().eq_ignore_ascii_case(what.what.trim()))
-    });
-    planned().into_iter().chain(beside.map(|g| g.head.day)).filter(|day| *day <= cut).max()
+        match &g.gift {
+            Gift::Own(portion) if to => Some((g.head.day, portion)),
+            _ => None,
+        }
+    })
+}
+
+/// All that a treatment got or was to get: what the plan has, and what else was given to any of its units.
+fn all_given(trial: &Trial, stores: &Stores, treatment: TreatmentIndex) -> Vec<Application> {
+    let planned = trial.plan.sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing());
+    let mut all: Vec<Application> = planned.cloned().collect();
+    for (day, portion) in given_beside(trial, treatment) {
+        let name = portion.what.trim();
+        // The feeds of one tank stand in one name, as the plan joins them.
+        let is_known =
+            name.split(" and ").all(|part| all.iter().any(|a| a.what.trim().eq_ignore_ascii_case(part.trim())));
+        if is_known || is_none(name) {
+            continue;
+        }
+        let role = if stores.parts(Role::Feed.shelf(), name).is_some() { Role::Feed } else { Role::Additive };
+        let own = Application::stirred(role, name, 1.0);
+        all.push(Application { how: portion.how, when: When::Days(vec![day]), ..own });
+    }
+    all
 }
 
 /// Why a treatment that was cut on a day stays off the table, each reason in a sentence; empty where nothing is known against
@@ -59,8 +91,7 @@ fn last_given(trial: &Trial, treatment: TreatmentIndex, what: &Application, cut:
 #[must_use]
 pub fn barred(trial: &Trial, stores: &Stores, treatment: TreatmentIndex, cut: u32) -> Vec<String> {
     let mut why = Vec::new();
-    let given = trial.plan.sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing());
-    for own in given {
+    for own in &all_given(trial, stores, treatment) {
         let (name, shelf) = (own.what.trim(), own.role.shelf());
         let item = stores.find(shelf, name);
         let known = stores.parts(shelf, name).is_some();
@@ -100,7 +131,7 @@ mod tests {
     use super::*;
     use crate::stores::{Held, Item};
     use crate::trial::plan::Plan;
-    use crate::trial::records::{GivingRecord, Portion, PortionUnit, record_head};
+    use crate::trial::records::{GivingRecord, PortionUnit, record_head};
     use std::collections::BTreeMap;
 
     /// A trial whose second treatment gets this.
@@ -197,6 +228,16 @@ mod tests {
             }),
         }];
         assert!(barred(&late, &stores(&seven), OWN, 12)[0].contains("not before day 13"));
+        // What the plan never had, given once by hand, bars the treatment as well; plain water does not.
+        let mut other = late.clone();
+        let Gift::Own(portion) = &mut other.records.givings[0].gift else { unreachable!() };
+        portion.what = "garlic brew".into();
+        let why = barred(&other, &stores(&seven), OWN, 30);
+        assert!(why.len() == 2 && why[0].contains("do not know what is in garlic brew"), "{why:?}");
+        assert!(barred(&other, &stores(&seven), TreatmentIndex(0), 30).is_empty());
+        let Gift::Own(portion) = &mut other.records.givings[0].gift else { unreachable!() };
+        portion.what = "plain water".into();
+        assert_eq!(barred(&other, &stores(&seven), OWN, 30), Vec::<String>::new());
         // A spray of which nobody said how long it has to wait.
         let unsaid = barred(&once, &stores(&known), OWN, 30);
         assert!(unsaid.len() == 1 && unsaid[0].contains("pre-harvest interval"), "{unsaid:?}");
