@@ -380,6 +380,10 @@ async fn sprays_at_three_sites_one_undiluted() {
     assert!(said[1].to_lowercase().contains("garlic brew undiluted"), "{said:?}");
     let open = bench.findings().await;
     assert_eq!((open[0].0.as_str(), open[0].1.as_str()), ("not_given", "serious"), "{open:?}");
-    assert!(open.iter().any(|(_, _, seen)| seen == "One variety, one round, 3 sites near one another."), "{open:?}");
+    assert!(
+        open.iter()
+            .any(|(_, _, seen)| seen == "One variety (watercress), one season, though 3 sites near one another."),
+        "{open:?}"
+    );
     bench.end().await;
 }

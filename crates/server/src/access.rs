@@ -233,7 +233,8 @@ pub(crate) async fn asks(app: &App, session: &Session) -> Result<Option<Who>, Pr
 const WORKED_OUT: [&str; 4] = ["picture", "ph-dose", "bench", "bench/aim"];
 
 /// Records that a recorder takes, under `/trials/{id}/`.
-const RECORDS: [&str; 13] = [
+const RECORDS: [&str; 14] = [
+    "weather",
     "picks",
     "looks",
     "samples-gone",

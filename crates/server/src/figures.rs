@@ -6,6 +6,7 @@ use iron_twin_core::across::spread::{Spread, TrialSpread, pool};
 use iron_twin_core::ask::sees::sees_percent;
 use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::verdict::Verdict;
+use iron_twin_core::ledger::Claims;
 use iron_twin_core::ledger::Known;
 use iron_twin_core::tell::comparison::{self, CompareError};
 use iron_twin_core::terms::indices::TreatmentIndex;
@@ -112,10 +113,26 @@ impl Figures {
         (!verdicts.is_empty()).then_some(((open, verdicts.len()), floor))
     }
 
+    /// What is claimed, once the key is open.
+    fn claims(&self, trial: &Trial) -> Claims {
+        if trial.reveal.is_none() {
+            return Claims::default();
+        }
+        let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok());
+        let of = |found: Arc<Analysis>| found.contrasts.iter().map(|c| (c.verdict, c.percent)).collect::<Vec<_>>();
+        let all: Vec<(Verdict, Option<f64>)> = found.flat_map(of).collect();
+        let claimed = all.iter().filter(|(verdict, _)| verdict.claims_difference()).filter_map(|(_, percent)| *percent);
+        Claims {
+            decided: all.iter().filter(|(verdict, _)| *verdict != Verdict::CannotTell).count(),
+            smallest_percent: claimed.map(f64::abs).reduce(f64::min),
+        }
+    }
+
     /// What the ledger is told beside the trial.
     pub(crate) fn known(&self, trial: &Trial, spread: &Spread) -> Known {
         let undecided = self.undecided(trial);
         Known {
+            claims: self.claims(trial),
             sees_percent: sees_percent(trial, spread.cv_percent),
             undecided: undecided.map(|(counts, _)| counts),
             floor: undecided.and_then(|(_, floor)| floor),

@@ -8,6 +8,7 @@ use iron_twin_core::ask::sees::seen_each;
 use iron_twin_core::ask::worth::{self, MarginSaid};
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::fixtures::Fixture;
+use iron_twin_core::ledger::trust::{Trust, trust};
 use iron_twin_core::ledger::{Facts, Known, Ledger, audit};
 use iron_twin_core::match_sheet::controls::ControlSaid;
 use iron_twin_core::mix::composition::Composition;
@@ -218,6 +219,8 @@ pub(crate) struct TrialView {
     pub next: &'static str,
     /// The fairness ledger.
     pub ledger: Ledger,
+    /// How far the result can be believed; null until the reveal.
+    pub trust: Option<Trust>,
     /// What the next undo takes back.
     pub undo: Option<UndoneView>,
 }
@@ -419,6 +422,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         spread,
         stations: stations(trial, &ledger, facts.sees_percent, today),
         next: next_station(trial, trial.all_recorded(), today),
+        trust: trial.reveal.as_ref().map(|_| trust(&ledger, known.claims)),
         ledger,
         undo: None,
     }

@@ -5,12 +5,12 @@ use crate::rows::{astray, rows, unreadable, word};
 use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
+use iron_twin_core::trial::records::{AnswerRecord, LookAnswer, LookRecord, PickRecord, WeatherRecord};
 use iron_twin_core::trial::records::{
     CropNumber, Expects, GapWhy, Gift, GivingRecord, GuessRecord, LineUpRecord, MixRecord, NoteRecord, Recipient,
     RecordHead, SampleNumber,
 };
 use iron_twin_core::trial::records::{GoneRecord, GoneWhy};
-use iron_twin_core::trial::records::{LookAnswer, LookRecord, PickRecord};
 use rusqlite::{Connection, Row};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -216,6 +216,23 @@ pub(crate) fn looks(t: &Connection, trial: i64, names: &mut Names) -> Result<Vec
                FROM look WHERE trial_no = ?1 ORDER BY day, at_us, no";
     rows(t, sql, [trial], |r| {
         Ok(LookRecord { head: head_of(r, names)?, measure: r.get(9)?, answer: word::<LookAnswer>(r.get(10)?)? })
+    })
+}
+
+/// The weather outdoors.
+pub(crate) fn weather(t: &Connection, trial: i64, names: &mut Names) -> Result<Vec<WeatherRecord>> {
+    let sql = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, rain_mm, low_c, high_c
+               FROM weather WHERE trial_no = ?1 ORDER BY round, day";
+    rows(t, sql, [trial], |r| {
+        Ok(WeatherRecord { head: head_of(r, names)?, rain_mm: r.get(9)?, low_c: r.get(10)?, high_c: r.get(11)? })
+    })
+}
+
+/// What the grower says to findings.
+pub(crate) fn answers(t: &Connection, trial: i64) -> Result<Vec<AnswerRecord>> {
+    let sql = "SELECT code, text, who, at_us FROM finding_answer WHERE trial_no = ?1 ORDER BY code";
+    rows(t, sql, [trial], |r| {
+        Ok(AnswerRecord { code: r.get(0)?, text: r.get(1)?, who: r.get(2)?, at: instant(r.get(3)?) })
     })
 }
 

@@ -48,6 +48,7 @@ mod time;
 mod transaction;
 mod trial;
 pub mod trials;
+pub mod weather;
 pub mod weigh;
 mod writer;
 

@@ -45,7 +45,7 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 14] = [
+const STEPS: [&str; 15] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
@@ -60,6 +60,7 @@ const STEPS: [&str; 14] = [
     include_str!("migrations/0012_picks.sql"),
     include_str!("migrations/0013_tasting.sql"),
     include_str!("migrations/0014_reveal_reason.sql"),
+    include_str!("migrations/0015_weather_and_answers.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {

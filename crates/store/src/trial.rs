@@ -278,6 +278,7 @@ struct OtherRecords {
     gone: bool,
     picks: bool,
     looks: bool,
+    weather: bool,
 }
 
 /// Rows written since a count of the records.
@@ -321,6 +322,11 @@ impl Newer<'_> {
         if new.looks {
             trial.records.looks = few::looks(self.t, self.no, &mut names)?;
         }
+        if new.weather {
+            trial.records.weather = few::weather(self.t, self.no, &mut names)?;
+        }
+        // An answer may be taken away, which leaves no row that is newer.
+        trial.records.answers = few::answers(self.t, self.no)?;
         Ok(())
     }
 
@@ -335,7 +341,8 @@ impl Newer<'_> {
                      EXISTS (SELECT 1 FROM guess WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM sample_gone WHERE trial_no = ?1 AND changed > ?2),
                      EXISTS (SELECT 1 FROM look WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM pick WHERE trial_no = ?1 AND changed > ?2)";
+                     EXISTS (SELECT 1 FROM pick WHERE trial_no = ?1 AND changed > ?2),
+                     EXISTS (SELECT 1 FROM weather WHERE trial_no = ?1 AND changed > ?2)";
         let read = |r: &Row<'_>| {
             Ok(OtherRecords {
                 notes: r.get(0)?,
@@ -346,6 +353,7 @@ impl Newer<'_> {
                 gone: r.get(5)?,
                 looks: r.get(6)?,
                 picks: r.get(7)?,
+                weather: r.get(8)?,
             })
         };
         Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)

@@ -786,6 +786,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/findings/{code}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Answers a finding of the fairness ledger. The finding stands, and the answer beside it: here, at Judge and in the report. */
+        put: operations["findings_answer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/given": {
         parameters: {
             query?: never;
@@ -1745,6 +1762,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The weather of a trial outdoors. */
+        get: operations["weather_get"];
+        put?: never;
+        /** Enters the weather of a day, or puts what it was in place of what stood there. */
+        post: operations["weather_enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/weigh": {
         parameters: {
             query?: never;
@@ -2231,6 +2266,11 @@ export interface components {
              */
             water_l: number;
         };
+        /**
+         * @description How far a result can be believed.
+         * @enum {string}
+         */
+        Belief: "believe" | "with_care" | "do_not_act" | "undecided";
         /** @description What the bench shows. */
         BenchAnswer: components["schemas"]["BenchView"] & {
             /** @description The recipe as Stores keep it. */
@@ -3479,20 +3519,37 @@ export interface components {
         FillingWay: "shared" | "by_treatment" | "unit_by_unit";
         /** @description An open finding. */
         Finding: {
+            answer?: components["schemas"]["FindingAnswer"] | null;
             /** @description Stable code. */
             code: string;
+            /**
+             * Format: double
+             * @description How much of a difference it could make by itself, per cent, where that can be reckoned.
+             */
+            explains_percent?: number | null;
             /** @description What to do now or next time. */
             remedy: string;
             /** @description What was seen, with figures. */
             seen: string;
             /** @description How bad. */
             severity: components["schemas"]["Severity"];
-            /** @description Station at which it can be mended. */
+            /** @description Station at which it can be mended, and where the records behind it are. */
             station: string;
             /** @description What it threatens. */
             threatens: string;
             /** @description The code in plain words. */
             title: string;
+            /** @description Codes of the units it speaks of, where it is of single ones. */
+            units: string[];
+        };
+        /** @description What the grower says to a finding of the ledger; the finding stands, and the answer beside it. */
+        FindingAnswer: {
+            /** @description When. */
+            at: string;
+            /** @description In the grower's words. */
+            text: string;
+            /** @description Who said it. */
+            who: string;
         };
         /**
          * @description Something that gives its treatment to all places it serves.
@@ -3931,7 +3988,7 @@ export interface components {
          * @description A kind of work, in the order in which it is done on a day.
          * @enum {string}
          */
-        Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "apply" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
+        Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "apply" | "rinse" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
         /** @description Work done, or left out. */
         JobSent: components["schemas"]["DoneWhen"] & {
             /** @description Whether a second time on the same day was confirmed. */
@@ -7045,6 +7102,7 @@ export interface components {
             /** @description The band of eight stations. */
             stations: components["schemas"]["Station"][];
             through?: components["schemas"]["Through"] | null;
+            trust?: components["schemas"]["Trust"] | null;
             undo?: components["schemas"]["UndoneView"] | null;
             uniformity?: components["schemas"]["Uniformity"] | null;
             /** @description What stands in a place: tray, bucket, jar, pot or plot. */
@@ -7070,6 +7128,13 @@ export interface components {
              * @description In how many ways the rack could be dealt.
              */
             ways: number;
+        };
+        /** @description How far a result can be believed, and why. */
+        Trust: {
+            /** @description How far. */
+            belief: components["schemas"]["Belief"];
+            /** @description In a line, such as `Believe it with care: edges or light uneven could make about 5 of the 9 % found.` */
+            line: string;
         };
         /**
          * @description In which order units come.
@@ -7265,6 +7330,66 @@ export interface components {
          * @enum {string}
          */
         Way: "served" | "covered";
+        /** @description The weather of a day. */
+        WeatherDay: {
+            /**
+             * Format: int32
+             * @description The day, counted from sowing.
+             */
+            day: number;
+            /**
+             * Format: double
+             * @description Highest temperature, °C.
+             */
+            high_c?: number | null;
+            /**
+             * Format: double
+             * @description Lowest temperature, °C.
+             */
+            low_c?: number | null;
+            /**
+             * Format: double
+             * @description Rain, mm.
+             */
+            rain_mm?: number | null;
+            /** @description Who entered it. */
+            who: string;
+        };
+        /** @description The weather of a day as it is entered. */
+        WeatherSent: {
+            /**
+             * Format: int32
+             * @description The day, counted from sowing; today where left out.
+             */
+            day?: number | null;
+            /**
+             * Format: double
+             * @description Highest temperature, °C.
+             */
+            high_c?: number | null;
+            /**
+             * Format: double
+             * @description Lowest temperature, °C.
+             */
+            low_c?: number | null;
+            /**
+             * Format: double
+             * @description Rain, mm.
+             */
+            rain_mm?: number | null;
+        };
+        /** @description The weather of the round a trial is in. */
+        WeatherView: {
+            /** @description Days of which it is known, newest first. */
+            days: components["schemas"]["WeatherDay"][];
+            /** @description Whether it stands outdoors. */
+            outdoors: boolean;
+            /**
+             * Format: int32
+             * @description Days since sowing; null before it.
+             */
+            today?: number | null;
+        };
         /** @description One tray of the harvest. */
         WeighRow: {
             /** @description Blind code. */
@@ -9611,6 +9736,55 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findings_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerSent"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12578,6 +12752,102 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weather_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weather_enter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeatherSent"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -8,6 +8,7 @@ import { tend } from "./tend";
 import { loggers, tracks } from "./tracks";
 import { seal } from "./judge";
 import { taste, tasting } from "./tasting";
+import { ledger, weather } from "./ledger";
 import { aside, instruments, registers, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
@@ -107,15 +108,8 @@ export const text = {
       ["?", "show or hide these keys"],
     ],
   },
-  ledger: {
-    title: "Fairness ledger",
-    sum: (open: number, sound: number) =>
-      `${open === 0 ? "Nothing stands open" : open === 1 ? "One finding stands open" : `${open} findings stand open`}; ${sound} found sound.`,
-    severity: { minor: "minor", serious: "serious", fatal: "no verdict" },
-    sound: "Looked at and found sound",
-    waits: "Still to be looked at",
-    goTo: (station: string) => `mend it at ${station}`,
-  },
+  ledger,
+  weather,
   today: {
     title: "Today",
     heading: (date: string) => `${date}, along the shelves`,

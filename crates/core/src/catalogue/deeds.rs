@@ -21,6 +21,8 @@ pub enum Job {
     Feed,
     /// Give what is given beside the water, on days of its own: sprayed, drenched, dusted, dipped.
     Apply,
+    /// Rinse what several treatments share, between one and the next.
+    Rinse,
     /// Read pH and EC, unit by unit.
     Read,
     /// Look at every unit.
@@ -66,6 +68,7 @@ impl Job {
             Self::Water => "Give water",
             Self::Feed => "Feed by code",
             Self::Apply => "Spray, drench or dust by code",
+            Self::Rinse => "Rinse between treatments",
             Self::Read => "Read pH and EC",
             Self::Observe => "Look at all of them",
             Self::Photograph => "Photograph",
@@ -86,6 +89,7 @@ impl Job {
             Self::Water => "watering",
             Self::Feed => "feeding",
             Self::Apply => "giving beside the water",
+            Self::Rinse => "rinsing",
             Self::Read => "reading",
             Self::Observe => "observing",
             Self::Photograph => "photographing",
@@ -98,6 +102,6 @@ impl Job {
     /// Whether it may be done on another day than planned without the trial being less fair: all units alike.
     #[must_use]
     pub fn can_move(self) -> bool {
-        !matches!(self, Self::Soak | Self::Sow | Self::EndBlackout | Self::Harvest)
+        !matches!(self, Self::Soak | Self::Sow | Self::EndBlackout | Self::Rinse | Self::Harvest)
     }
 }

@@ -2,16 +2,19 @@
 //!
 //! The absence of records is itself said ("waits"), never a pass.
 
-mod facts;
+pub mod facts;
+mod found;
 pub mod rules;
+pub mod trust;
 
-pub use facts::{Facts, Given, JudgedDay, Known, Rotation, Sharing};
+pub use facts::{Claims, Facts, Known};
 
 use crate::terms::severity::Severity;
+use crate::trial::records::AnswerRecord;
 use serde::Serialize;
 
 /// An open finding.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Finding {
     /// Stable code.
@@ -26,8 +29,14 @@ pub struct Finding {
     pub threatens: &'static str,
     /// What to do now or next time.
     pub remedy: String,
-    /// Station at which it can be mended.
+    /// Station at which it can be mended, and where the records behind it are.
     pub station: &'static str,
+    /// Codes of the units it speaks of, where it is of single ones.
+    pub units: Vec<String>,
+    /// What the grower says to it.
+    pub answer: Option<AnswerRecord>,
+    /// How much of a difference it could make by itself, per cent, where that can be reckoned.
+    pub explains_percent: Option<f64>,
     /// Whether it names treatments or what is in them.
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]
@@ -66,10 +75,24 @@ pub struct Rule {
     pub names_treatments: bool,
     /// Looks at the facts.
     pub check: fn(&Facts) -> Outcome,
+    /// The units of which an open finding speaks, by code.
+    pub units: fn(&Facts) -> Vec<String>,
+    /// How much of a difference between treatments what was found could make by itself, per cent; None where nobody can reckon it.
+    pub explains: fn(&Facts) -> Option<f64>,
+}
+
+/// What a finding could make cannot be reckoned.
+fn unknown(_: &Facts) -> Option<f64> {
+    None
+}
+
+/// A finding that is of no single units.
+fn of_all(_: &Facts) -> Vec<String> {
+    Vec::new()
 }
 
 /// The ledger of one trial.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Default)]
+#[derive(Debug, Clone, PartialEq, Serialize, Default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Ledger {
     /// Open findings, worst first.
@@ -94,6 +117,9 @@ pub fn audit(facts: &Facts) -> Ledger {
                 threatens: rule.threatens,
                 remedy,
                 station: rule.station,
+                units: (rule.units)(facts),
+                explains_percent: (rule.explains)(facts),
+                answer: facts.answers.iter().find(|a| a.code == rule.code).cloned(),
                 names_treatments: rule.names_treatments,
             }),
             Outcome::Sound(what) => ledger.sound.push(what),
@@ -106,3 +132,6 @@ pub fn audit(facts: &Facts) -> Ledger {
 
 #[cfg(test)]
 mod tests;
+
+#[cfg(test)]
+mod faults;

@@ -5,6 +5,7 @@
 
 pub mod csv;
 pub mod lines;
+pub mod prices;
 pub mod shelves;
 
 use iron_twin_chemistry::formula::Formula;

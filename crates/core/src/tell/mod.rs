@@ -10,5 +10,6 @@ pub mod figures;
 pub mod gone;
 pub mod guesses;
 pub mod look;
+pub mod money;
 pub mod per;
 pub mod table;

@@ -88,9 +88,9 @@ pub struct WentShort {
     pub why: String,
 }
 
-/// Units from which something was withheld by code, so that they got it less often than the fullest of them.
+/// Units from which something of some kinds of work was withheld by code when others got it.
 #[must_use]
-pub fn went_short(trial: &Trial) -> Vec<WentShort> {
+pub fn went_short(trial: &Trial, jobs: &[Job]) -> Vec<WentShort> {
     let told = trial.tells_deal();
     let all: Vec<(UnitIndex, UnitReceived)> =
         trial.each_unit().filter(|(_, u)| u.lost.is_none()).map(|(i, _)| (i, trial.received(i, told))).collect();
@@ -107,9 +107,10 @@ pub fn went_short(trial: &Trial) -> Vec<WentShort> {
     for (i, own) in &all {
         // What all of them went without, or nobody is known to have got, is no difference between them.
         let round = if by_round { trial.units[*i].position.level } else { 0 };
-        let alone: Vec<&Withheld> = own.withheld.iter().filter(|w| held.contains(&(round, w.day, w.job))).collect();
+        let alone: Vec<&Withheld> =
+            own.withheld.iter().filter(|w| jobs.contains(&w.job) && held.contains(&(round, w.day, w.job))).collect();
         let Some(last) = alone.last() else { continue };
-        let times = Job::GIVING.into_iter().map(|job| own.times(job)).sum::<usize>();
+        let times = jobs.iter().map(|job| own.times(*job)).sum::<usize>();
         found.push(WentShort {
             code: trial.units[*i].code.clone(),
             times: alone.len(),

@@ -156,6 +156,8 @@ pub struct FeedingDays {
     pub by_rhythm: bool,
     /// Days on which something is given beside the tank: sprayed, dusted, dipped.
     pub beside: Vec<u32>,
+    /// Whether what is given beside the tank is given with a tool that treatments share, so that it is rinsed between them.
+    pub rinsed: bool,
     /// Whether no unit is fed or watered by the rhythm: plots live on their soil and on the rain.
     pub unfed: bool,
 }

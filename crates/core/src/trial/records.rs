@@ -421,6 +421,68 @@ pub struct LookRecord {
     pub answer: LookAnswer,
 }
 
+/// The weather of a day outdoors.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WeatherRecord {
+    /// Of which day, by whom.
+    pub head: RecordHead,
+    /// Rain, mm; None where nobody measured it.
+    pub rain_mm: Option<f64>,
+    /// Lowest temperature, °C.
+    pub low_c: Option<f64>,
+    /// Highest temperature, °C.
+    pub high_c: Option<f64>,
+}
+
+/// Most rain of a day, mm: a little above the highest ever measured at sea level (1825 mm; World Meteorological Organization,
+/// from memory).
+pub const MOST_RAIN_MM: f64 = 2000.0;
+/// Lowest and highest air temperature that is taken for credible, °C: the records of the Earth are -89 and 57 (World
+/// Meteorological Organization, from memory).
+pub const AIR_C: (f64, f64) = (-90.0, 60.0);
+
+impl WeatherRecord {
+    /// Checks the figures of a day.
+    ///
+    /// # Errors
+    /// The field, and what is wrong with it.
+    pub fn check(rain_mm: Option<f64>, low_c: Option<f64>, high_c: Option<f64>) -> Result<(), (&'static str, String)> {
+        if rain_mm.is_none() && low_c.is_none() && high_c.is_none() {
+            return Err(("rain_mm", "say one of rain, lowest and highest".into()));
+        }
+        if let Some(mm) = rain_mm.filter(|mm| !(0.0..=MOST_RAIN_MM).contains(mm)) {
+            return Err(("rain_mm", format!("rain lies between 0 and {MOST_RAIN_MM} mm, got {mm}")));
+        }
+        for (field, value) in [("low_c", low_c), ("high_c", high_c)] {
+            if let Some(c) = value.filter(|c| !(AIR_C.0..=AIR_C.1).contains(c)) {
+                return Err((field, format!("between {} and {} °C, got {c}", AIR_C.0, AIR_C.1)));
+            }
+        }
+        match low_c.zip(high_c) {
+            Some((low, high)) if low > high => Err(("low_c", "the lowest lies above the highest".into())),
+            _ => Ok(()),
+        }
+    }
+}
+
+/// What the grower says to a finding of the ledger; the finding stands, and the answer beside it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = FindingAnswer))]
+pub struct AnswerRecord {
+    /// Code of the finding.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    pub code: String,
+    /// In the grower's words.
+    pub text: String,
+    /// Who said it.
+    pub who: String,
+    /// When.
+    #[cfg_attr(feature = "schema", schema(value_type = String))]
+    pub at: Timestamp,
+}
+
 /// What was recorded of one unit.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct UnitRecords {
@@ -499,6 +561,10 @@ pub struct Records {
     pub picks: Vec<PickRecord>,
     /// Looks had before the end, by day.
     pub looks: Vec<LookRecord>,
+    /// The weather outdoors, by day.
+    pub weather: Vec<WeatherRecord>,
+    /// What the grower says to findings.
+    pub answers: Vec<AnswerRecord>,
 }
 
 impl Records {

@@ -29,6 +29,7 @@ mod today;
 mod tracks;
 mod trials;
 mod uptake;
+mod weather;
 mod weigh;
 
 use crate::app::App;
@@ -107,6 +108,8 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::small))
         .routes(routes!(photos::flattened))
         .routes(routes!(guesses::get, guesses::log))
+        .routes(routes!(weather::get, weather::enter))
+        .routes(routes!(weather::answer))
         .routes(routes!(samples::gone))
         .routes(routes!(line_up::get, line_up::record))
         .routes(routes!(looks::get, looks::have))

@@ -39,6 +39,7 @@ export default function Judge() {
   }
   return (
     <div className="judge">
+      {trial.trust && <p className={`trust ${trial.trust.belief}`}>{trial.trust.line}</p>}
       {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={numbers ? (view.dose_command ?? "") : ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}

@@ -159,6 +159,7 @@ function Fairness({ trial }: { trial: TrialView }) {
         {trial.ledger.open.map((f) => (
           <li key={f.code}>
             <b>{f.title}</b> ({text.ledger.severity[f.severity]}): {f.seen} {f.remedy}
+            {f.answer && <em> {text.ledger.answered}: {f.answer.text}</em>}
           </li>
         ))}
       </ul>

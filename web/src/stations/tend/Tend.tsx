@@ -18,6 +18,7 @@ import { Grid } from "./Grid";
 import { Notes } from "./Notes";
 import { Photos } from "./Photos";
 import { SamplesGone } from "./SamplesGone";
+import { Weather } from "./Weather";
 import { Work } from "./Work";
 import "./tend.css";
 
@@ -59,6 +60,7 @@ export default function Tend() {
               <Grid trial={trial} day={view.day} {...onlyColumns(view, (c) => !c.after_cut)} />
               {trial.reveal === null && view.rows.some((r) => r.sample) && <SamplesGone trial={trial} rows={view.rows} />}
               <Notes trial={trial} day={view.day} notes={view.notes} />
+              <Weather trial={trial} day={view.day} />
               <Photos trial={trial} />
               <Giving trial={trial} />
               <Diary trial={trial} />

@@ -1,7 +1,7 @@
 //! Is it known what is in the things that differ?
 
 use crate::catalogue::conditions::light;
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Is it known what is in the things that differ?
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "match",
     names_treatments: true,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

@@ -1,9 +1,11 @@
 //! Do treatments share the edge slots and the light alike?
 
 use crate::catalogue::conditions::light;
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::found::{by_size, makes};
+use crate::ledger::{Facts, Outcome, Rule, of_all};
 use crate::place::light::gap_percent;
 use crate::terms::severity::Severity;
+use crate::trial::question::Covariate;
 
 /// Do treatments share the edge slots and the light alike?
 pub const RULE: Rule = Rule {
@@ -13,10 +15,13 @@ pub const RULE: Rule = Rule {
     station: "place",
     names_treatments: false,
     check,
+    units: of_all,
+    explains,
 };
 
 /// How much more light the brightest treatment may have than the darkest, per cent, before it is said.
 const TOLERATED_LIGHT_PERCENT: f64 = 5.0;
+
 /// From which gap on it is serious, per cent: about as much as growers ask a treatment to bring.
 const SERIOUS_LIGHT_PERCENT: f64 = 10.0;
 
@@ -55,8 +60,15 @@ fn check(facts: &Facts) -> Outcome {
     }
     if gap > TOLERATED_LIGHT_PERCENT {
         return Outcome::Open {
-            severity: if gap > SERIOUS_LIGHT_PERCENT { Severity::Serious } else { Severity::Minor },
-            seen: format!("By the light map one treatment has {gap:.0} % more light than another."),
+            severity: by_size(
+                facts,
+                explains(facts),
+                if gap > SERIOUS_LIGHT_PERCENT { Severity::Serious } else { Severity::Minor },
+            ),
+            seen: format!(
+                "By the light map one treatment has {gap:.0} % more light than another.{}",
+                makes(facts, explains(facts))
+            ),
             remedy: remedy(facts),
         };
     }
@@ -132,4 +144,16 @@ fn by_share(facts: &Facts, light: &str) -> Outcome {
     } else {
         Outcome::Sound(format!("edge slots shared by numbers{light}"))
     }
+}
+
+/// How much more a crop weighs for a per cent more of light, per cent: from half to all of it over greenhouse crops (Marcelis,
+/// Broekhuijsen, Meinen, Nijs and Raaphorst 2006, Acta Horticulturae 711, from memory); the middle is taken.
+const WEIGHT_PER_LIGHT: f64 = 0.75;
+
+fn explains(facts: &Facts) -> Option<f64> {
+    let by_lamp = facts.sharing.as_ref().is_some_and(|s| s.factor == light::CONDITION.factor);
+    let turned = facts.rotation.is_some_and(|r| r.done > 0);
+    let gap = gap_percent(&facts.light_umol);
+    let open = !facts.light_umol.is_empty() && gap > TOLERATED_LIGHT_PERCENT;
+    (open && !by_lamp && !turned && facts.ask.covariate != Covariate::Light).then_some(WEIGHT_PER_LIGHT * gap)
 }

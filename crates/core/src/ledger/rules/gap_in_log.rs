@@ -1,7 +1,7 @@
 //! Were there days without a record?
 
 use crate::catalogue::spaces::SpaceKind;
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Were there days without a record?
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "tend",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 /// Days in a row without a record before it is said.

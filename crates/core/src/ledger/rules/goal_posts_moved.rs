@@ -1,6 +1,6 @@
 //! Was the plan changed after the first record?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Was the plan changed after the first record?
@@ -11,6 +11,8 @@ pub const RULE: Rule = Rule {
     station: "ask",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

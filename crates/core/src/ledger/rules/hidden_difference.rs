@@ -1,6 +1,6 @@
 //! Do treatments differ in what is behind their names?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::mix::composition::OneFormula;
 use crate::terms::severity::Severity;
 
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "match",
     names_treatments: true,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 /// Differences told with their figures; the rest are named.

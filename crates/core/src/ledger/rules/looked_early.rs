@@ -1,6 +1,6 @@
 //! Was the key opened before the planned end, or looked at what decides without a plan to?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 use crate::terms::words::days_told;
 
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "judge",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {
@@ -43,6 +45,11 @@ fn opened_early(facts: &Facts) -> Outcome {
     let stage = !facts.ask.end_stage.trim().is_empty();
     if all && stage && day < end {
         return Outcome::Sound(format!("opened on day {day}, when all was weighed at the stage it was to end at"));
+    }
+    // Where all was recorded by then it is the trial that ended early, and that is told by itself.
+    let ended = all && facts.ends_with_record && facts.ended_on.is_some_and(|last| last < end && last <= day);
+    if ended && day < end {
+        return Outcome::Sound("opened only when all was weighed".into());
     }
     if !all || day < end {
         // As the grower said it, so that who reads the result can judge it.

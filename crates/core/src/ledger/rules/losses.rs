@@ -1,6 +1,6 @@
 //! Were units lost or left out?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
 
 /// Were units lost or left out?
@@ -11,6 +11,8 @@ pub const RULE: Rule = Rule {
     station: "weigh",
     names_treatments: false,
     check,
+    units,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {
@@ -18,10 +20,11 @@ fn check(facts: &Facts) -> Outcome {
         return Outcome::Open {
             severity: Severity::Serious,
             seen: format!(
-                "{} of {} {} were written off: {}.",
+                "{} of {} {} {} written off: {}.",
                 facts.lost.len(),
                 facts.units,
                 facts.units_word(),
+                if facts.lost.len() == 1 { "was" } else { "were" },
                 facts.lost.join("; ")
             ),
             remedy: "If the treatment may be the cause, the verdict leans; repeat the trial.".into(),
@@ -70,4 +73,8 @@ fn of_samples(facts: &Facts) -> Option<Outcome> {
         remedy: "The weakest die first: where one treatment loses more, what is left of it looks better than it was."
             .into(),
     })
+}
+
+fn units(facts: &Facts) -> Vec<String> {
+    facts.lost_codes.clone()
 }

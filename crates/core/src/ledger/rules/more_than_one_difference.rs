@@ -1,6 +1,6 @@
 //! Does exactly one factor differ from the control?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "match",
     names_treatments: true,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 use crate::trial::sheet::differences::Differences;

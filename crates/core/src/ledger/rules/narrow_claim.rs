@@ -1,7 +1,8 @@
 //! What does the result not cover?
 
+use crate::catalogue::fixtures::Fixture;
 use crate::catalogue::spaces::SpaceKind;
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// What does the result not cover?
@@ -12,16 +13,38 @@ pub const RULE: Rule = Rule {
     station: "tell",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {
     if !facts.revealed {
         return Outcome::Waits;
     }
+    let outdoors = facts.rack.kind == SpaceKind::Sites;
+    let mut one = Vec::new();
+    let mut several = Vec::new();
+    let mut add = |n: usize, single: String, many: String| if n < 2 { one.push(single) } else { several.push(many) };
+    let crops = facts.rack.crops_apart().len().max(facts.ask.crops_inside.len());
+    let crop = facts.ask.crop.trim();
+    let variety = if crop.is_empty() { "one variety".into() } else { format!("one variety ({crop})") };
+    add(crops, variety, format!("{crops} crops"));
+    let rounds = if facts.rack.has_rounds() { facts.rack.levels as usize } else { 1 };
+    let season = if outdoors { "one season" } else { "one round" };
+    add(rounds, season.into(), format!("{rounds} rounds"));
+    let sites = if outdoors { facts.rack.levels as usize } else { 1 };
+    add(sites, place(facts.rack.kind).into(), format!("{sites} sites near one another"));
+    let lamps = facts.sharing.as_ref().filter(|s| s.by_level && s.fixture == Some(Fixture::Lamp));
+    if lamps.is_some() && facts.units_each < 2 {
+        one.push("one lamp of each kind".into());
+    }
+    let beside = if several.is_empty() { String::new() } else { format!(", though {}", several.join(" and ")) };
+    let told = one.join(", ");
+    let seen = if one.is_empty() { several.join(", ") } else { format!("{told}{beside}") };
     Outcome::Open {
         severity: Severity::Minor,
-        seen: format!("{}, one round, {}.", crops(facts), place(facts)),
-        remedy: if facts.rack.kind == SpaceKind::Sites {
+        seen: format!("{}.", crate::terms::words::capitalised(&seen)),
+        remedy: if outdoors {
             "Run the same trial again in another season; the rounds can be pooled.".into()
         } else {
             "Run the same trial again in another week; the rounds can be pooled.".into()
@@ -29,22 +52,13 @@ fn check(facts: &Facts) -> Outcome {
     }
 }
 
-/// What grew.
-fn crops(facts: &Facts) -> String {
-    match facts.rack.crops_apart().len().max(facts.ask.crops_inside.len()) {
-        0 | 1 => "One variety".into(),
-        crops => format!("{crops} crops"),
-    }
-}
-
 /// Where it grew.
-fn place(facts: &Facts) -> String {
-    match (facts.rack.kind, facts.rack.levels) {
-        (SpaceKind::Sites, 1) => "one site".into(),
-        (SpaceKind::Sites, sites) => format!("{sites} sites near one another"),
-        (SpaceKind::Buckets, _) => "one place for buckets".into(),
-        (SpaceKind::Bench, _) => "one bench".into(),
-        (SpaceKind::Sill, _) => "one window".into(),
-        (SpaceKind::Rack, _) => "one rack".into(),
+fn place(kind: SpaceKind) -> &'static str {
+    match kind {
+        SpaceKind::Sites => "one site",
+        SpaceKind::Buckets => "one place for buckets",
+        SpaceKind::Bench => "one bench",
+        SpaceKind::Sill => "one window",
+        SpaceKind::Rack => "one rack",
     }
 }

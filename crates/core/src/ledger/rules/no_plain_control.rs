@@ -1,12 +1,13 @@
 //! Is there a control that gets water and nothing else?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::match_sheet::controls::ControlKind;
 use crate::terms::goal::Goal;
 use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 use crate::trial::application::{Application, Role};
 use crate::trial::sheet::Sheet;
+use crate::trial::sheet::differences::Differences;
 
 /// Is there a control that gets water and nothing else?
 pub const RULE: Rule = Rule {
@@ -16,6 +17,8 @@ pub const RULE: Rule = Rule {
     station: "match",
     names_treatments: true,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {
@@ -43,7 +46,7 @@ fn check(facts: &Facts) -> Outcome {
     if !sheet.waiver.trim().is_empty() {
         return Outcome::Open {
             severity: Severity::Minor,
-            seen: format!("There is no plain water, waived: {}", sheet.waiver.trim()),
+            seen: format!("There is no plain water, waived: {}.", sheet.waiver.trim().trim_end_matches('.')),
             remedy: "Nothing, if that reason holds.".into(),
         };
     }
@@ -60,12 +63,28 @@ fn check(facts: &Facts) -> Outcome {
             remedy: "Add a treatment that gets the rest without it, or waive it with a note at Match.".into(),
         };
     }
-    let set_up = controls.iter().any(|c| c.chosen && c.kind == ControlKind::UsualSetUp);
-    if set_up {
+    if chosen.is_some_and(|c| c.kind == ControlKind::FeedOnly) {
+        return Outcome::Sound("the control gets the same feed without the additive".into());
+    }
+    let given = sheet.treatments.iter().flat_map(|t| &t.applications).filter(|a| !a.is_nothing()).count();
+    // One strength against another is no matter of how it is set up.
+    let alike =
+        sheet.indices().all(|t| sheet.treatments[t].applications == sheet.treatments[TreatmentIndex(0)].applications);
+    if given == 0 && sheet.differences() != Differences::None {
+        return Outcome::Sound("all grow on plain water; the control has the usual set-up".into());
+    }
+    if alike && chosen.is_some_and(|c| c.kind == ControlKind::UsualSetUp) {
+        // As the sheet calls it: no word of lamps where there are none.
+        let factor = match sheet.differences() {
+            Differences::One { factor } => with_article(&factor),
+            Differences::Crossed { factors } => factors.join(" and "),
+            _ => "what differs".into(),
+        };
         return Outcome::Open {
             severity: Severity::Minor,
-            seen: "All are fed alike, so a lamp, medium or air that helps only hungry or only fed plants goes unseen."
-                .into(),
+            seen: format!(
+                "All are fed alike: whether {factor} matters more to hungry plants than to fed ones goes unseen."
+            ),
             remedy: "Cross plain water in as a second factor, or waive it with a note at Match.".into(),
         };
     }
@@ -84,4 +103,9 @@ fn are_additives_alone(sheet: &Sheet) -> bool {
     };
     let each: Vec<Vec<&Application>> = sheet.indices().map(additives).collect();
     each.iter().all(|own| !own.is_empty()) && each.windows(2).any(|two| two[0] != two[1])
+}
+
+/// `the lamp`, `the number of light hours`.
+fn with_article(factor: &str) -> String {
+    if factor.ends_with('s') { format!("the number of {factor}") } else { format!("the {factor}") }
 }

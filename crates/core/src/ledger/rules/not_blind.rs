@@ -1,6 +1,6 @@
 //! Were records taken with the treatments unknown?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Were records taken with the treatments unknown?
@@ -11,6 +11,8 @@ pub const RULE: Rule = Rule {
     station: "tend",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

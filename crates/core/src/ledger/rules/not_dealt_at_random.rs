@@ -1,6 +1,6 @@
 //! Were the treatments dealt at random inside blocks?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Were the treatments dealt at random inside blocks?
@@ -11,6 +11,8 @@ pub const RULE: Rule = Rule {
     station: "place",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

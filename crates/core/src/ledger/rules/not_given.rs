@@ -1,6 +1,8 @@
 //! Was what is compared given at all, as far as the records say?
 
-use crate::ledger::{Facts, Given, Outcome, Rule};
+use crate::ledger::facts::given::Given;
+use crate::ledger::found::{Found, MOST_TOLD, joined, listed, times};
+use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
 use crate::terms::words::{capitalised, days_told};
 
@@ -12,6 +14,8 @@ pub const RULE: Rule = Rule {
     station: "tend",
     names_treatments: false,
     check,
+    units,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {
@@ -64,32 +68,20 @@ fn check(facts: &Facts) -> Outcome {
         let severity = if worst.times * 4 >= worst.of { late } else { Severity::Minor };
         found.push(Found::new(severity, short(given), "Give all of them alike, or write off what went without."));
     }
-    let Some(severity) = found.iter().map(|f| f.severity).max() else {
+    joined(&found).unwrap_or_else(|| {
         let missed = given.missed.first().map_or_else(String::new, |day| format!("; nothing on record for day {day}"));
-        return Outcome::Sound(format!("{} given {}{missed}", given.what, times(given.done)));
-    };
-    let join = |of: fn(&Found) -> &str| found.iter().map(of).collect::<Vec<_>>().join(" ");
-    Outcome::Open { severity, seen: join(|f| &f.seen), remedy: join(|f| f.remedy) }
+        Outcome::Sound(format!("{} given {}{missed}", given.what, times(given.done)))
+    })
 }
 
-/// One of several things that are wrong.
-struct Found {
-    severity: Severity,
-    seen: String,
-    remedy: &'static str,
-}
-
-impl Found {
-    fn new(severity: Severity, seen: String, remedy: &'static str) -> Self {
-        Self { severity, seen, remedy }
-    }
-}
-
-/// Most that are told one by one.
-const MOST_TOLD: usize = 4;
-
-/// `B went without once in 4 (ran out)`, for each unit.
+/// `B went without once in 4 (ran out)`, for each unit; those that went without alike are told together.
 fn short(given: &Given) -> String {
+    let first = &given.short[0];
+    let alike = given.short.iter().all(|s| (s.times, s.of, &s.why) == (first.times, first.of, &first.why));
+    if alike {
+        let codes: Vec<String> = given.short.iter().map(|s| s.code.clone()).collect();
+        return format!("{} went without {} in {} ({}).", listed(&codes), times(first.times), first.of, first.why);
+    }
     let mut told: Vec<String> = given
         .short
         .iter()
@@ -109,10 +101,6 @@ fn left_out(given: &Given) -> Option<String> {
     Some(format!("{} was left out on {} ({why}).", capitalised(&given.what), days_told(&days)))
 }
 
-fn times(n: usize) -> String {
-    match n {
-        1 => "once".into(),
-        2 => "twice".into(),
-        n => format!("{n} times"),
-    }
+fn units(facts: &Facts) -> Vec<String> {
+    facts.given.iter().flat_map(|given| &given.short).map(|s| s.code.clone()).collect()
 }

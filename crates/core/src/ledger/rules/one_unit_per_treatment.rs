@@ -1,6 +1,6 @@
 //! Does each treatment stand in more than one unit?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Does each treatment stand in more than one unit?
@@ -11,6 +11,8 @@ pub const RULE: Rule = Rule {
     station: "place",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

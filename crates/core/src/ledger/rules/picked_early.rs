@@ -1,6 +1,6 @@
 //! Was something taken from some units before the harvest, or were some left out of a wave?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
 use crate::terms::words::days_told;
 
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "weigh",
     names_treatments: false,
     check,
+    units,
+    explains: unknown,
 };
 
 /// From this share of what those units yielded on it matters: common practice, no source.
@@ -59,4 +61,9 @@ fn check(facts: &Facts) -> Outcome {
 fn percent(share: f64) -> String {
     let percent = 100.0 * share;
     if percent < 9.95 { format!("{percent:.1}") } else { format!("{percent:.0}") }
+}
+
+fn units(facts: &Facts) -> Vec<String> {
+    let some = facts.picked.as_ref().filter(|p| p.aside < p.units);
+    some.map(|p| p.aside_from.clone()).unwrap_or_default()
 }

@@ -1,7 +1,7 @@
 //! Did the trial end when it was meant to?
 
 use crate::catalogue::measures::find;
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Did the trial end when it was meant to?
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "weigh",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 /// Days beyond the planned end before it is said.

@@ -1,6 +1,6 @@
 //! Do units that count one by one share a lamp, a pump or a reservoir through which what differs comes?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Do units that count one by one share what gives them their treatment?
@@ -11,6 +11,8 @@ pub const RULE: Rule = Rule {
     station: "place",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

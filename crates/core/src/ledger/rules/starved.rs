@@ -1,7 +1,7 @@
 //! Are all solutions so weak that the crop was limited whatever the treatment?
 
 use crate::catalogue::spaces::SpaceKind;
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::mix::STARVED_N;
 use crate::terms::severity::Severity;
 
@@ -13,6 +13,8 @@ pub const RULE: Rule = Rule {
     station: "mix",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

@@ -1,7 +1,7 @@
 //! Could these units see the margin, and could a re-deal ever confirm it?
 
 use crate::ask::worth::said;
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
 /// Could these units see the margin, and could a re-deal ever confirm it?
@@ -12,6 +12,8 @@ pub const RULE: Rule = Rule {
     station: "ask",
     names_treatments: false,
     check,
+    units: of_all,
+    explains: unknown,
 };
 
 /// Chance that is left for error.
@@ -58,9 +60,10 @@ fn check(facts: &Facts) -> Outcome {
         Outcome::Open {
             severity: if sees > 2.0 * asked { Severity::Serious } else { Severity::Minor },
             seen: format!(
-                "{} {} a side reliably see {sees:.1} %, and {asked} % was asked.",
+                "{} {} a side reliably see {} %, and {asked} % was asked.",
                 facts.each_said(),
-                facts.dealt_said()
+                facts.dealt_said(),
+                if sees < 30.0 { format!("{sees:.1}") } else { format!("{sees:.0}") }
             ),
             remedy: "Add more of each, ask a larger margin, or plan to repeat.".into(),
         }

@@ -1,7 +1,9 @@
 //! Did all treatments start alike?
 
-use crate::ledger::{Facts, Outcome, Rule};
+use crate::ledger::found::{by_size, makes};
+use crate::ledger::{Facts, Outcome, Rule, of_all};
 use crate::terms::severity::Severity;
+use crate::trial::question::Covariate;
 
 /// Did all treatments start alike?
 pub const RULE: Rule = Rule {
@@ -11,6 +13,8 @@ pub const RULE: Rule = Rule {
     station: "place",
     names_treatments: false,
     check,
+    units: of_all,
+    explains,
 };
 
 /// How far mean starting sizes may lie apart, per cent, before it is said.
@@ -22,8 +26,12 @@ fn check(facts: &Facts) -> Outcome {
     match facts.start_gap_percent {
         None => sealed(facts),
         Some(gap) if gap > TOLERATED_PERCENT => Outcome::Open {
-            severity: if gap > SERIOUS_PERCENT { Severity::Serious } else { Severity::Minor },
-            seen: format!("One treatment began {gap:.0} % larger than another."),
+            severity: by_size(
+                facts,
+                explains(facts),
+                if gap > SERIOUS_PERCENT { Severity::Serious } else { Severity::Minor },
+            ),
+            seen: format!("One treatment began {gap:.0} % larger than another.{}", makes(facts, explains(facts))),
             remedy: "Before the first record: deal inside size classes, or let the sizes differ less. Afterwards: the \
                      comparison takes the start into account as far as it can."
                 .into(),
@@ -51,4 +59,10 @@ fn sealed(facts: &Facts) -> Outcome {
         }
         (_, None) => Outcome::Waits,
     }
+}
+
+/// What is larger at the start by some per cent is at most so much larger at the end, unless it is taken out of the comparison.
+fn explains(facts: &Facts) -> Option<f64> {
+    let taken_out = facts.ask.covariate == Covariate::Start;
+    facts.start_gap_percent.filter(|gap| !taken_out && *gap > TOLERATED_PERCENT)
 }

@@ -75,11 +75,11 @@ fn a_round_given_one_by_one_is_a_round() {
 fn who_went_short_is_told_by_code_and_what_all_went_without_is_not() {
     let all = WorkRecord { skipped: Some("away".into()), ..round(Job::Feed, 8) };
     let own = trial(vec![round(Job::Feed, 4), round(Job::Feed, 6), all], vec![withheld(1, 6, "ran out")]);
-    let short = went_short(&own);
+    let short = went_short(&own, &Job::GIVING);
     assert_eq!(short, [WentShort { code: "B".into(), times: 1, of: 2, why: "ran out".into() }]);
-    assert!(went_short(&trial(vec![round(Job::Feed, 4)], Vec::new())).is_empty());
+    assert!(went_short(&trial(vec![round(Job::Feed, 4)], Vec::new()), &Job::GIVING).is_empty());
     let no_round = trial(vec![round(Job::Feed, 4)], vec![withheld(1, 6, "ran out")]);
-    assert!(went_short(&no_round).is_empty(), "nobody is known to have got it");
+    assert!(went_short(&no_round, &Job::GIVING).is_empty(), "nobody is known to have got it");
 }
 
 #[test]

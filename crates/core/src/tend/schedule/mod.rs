@@ -102,6 +102,11 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
         }
     }
     list.extend(still_to_come(Job::Apply, &own.feeding.beside, end_day, done));
+    if own.feeding.rinsed {
+        // On the day on which it is given, wherever that was moved to.
+        let days: Vec<u32> = own.feeding.beside.iter().map(|day| done.moved(Job::Apply, *day)).collect();
+        list.extend(still_to_come(Job::Rinse, &days, end_day, done));
+    }
     // Read on the last day as well, before the cut.
     list.extend(still_to_come(Job::Read, &own.judged, end_day + 1, done));
     if plan.thin_day > 0 && done.last_settled(Job::Thin).is_none() {

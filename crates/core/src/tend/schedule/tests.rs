@@ -53,7 +53,8 @@ fn before_sowing_only_sowing_is_due() {
 
 #[test]
 fn treatments_with_days_of_their_own_keep_them() {
-    let feeding = FeedingDays { tank: vec![4, 6, 9, 14], by_rhythm: false, beside: vec![0, 5], unfed: false };
+    let feeding =
+        FeedingDays { tank: vec![4, 6, 9, 14], by_rhythm: false, beside: vec![0, 5], rinsed: false, unfed: false };
     let own = TreatmentDays { soak_hours: 8, blackouts: vec![5, 3], feeding, ..TreatmentDays::default() };
     let plan = CarePlan::default();
     assert_eq!(calendar(&plan, &own, 12, &WorkDone::default())[0], (Job::Soak, 0));

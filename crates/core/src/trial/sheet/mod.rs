@@ -4,7 +4,7 @@ pub mod differences;
 mod names;
 pub mod rows;
 
-use super::application::{Application, Role, When};
+use super::application::{Amount, Application, How, Role, When};
 use super::care::FeedingDays;
 use crate::catalogue::conditions;
 use crate::terms::indices::TreatmentIndex;
@@ -235,7 +235,27 @@ impl Sheet {
         };
         let tank = days(true);
         let with_feedings = all().any(|a| a.when == When::EachFeeding);
-        FeedingDays { by_rhythm: tank.is_empty() || with_feedings, tank, beside: days(false), unfed: false }
+        FeedingDays {
+            by_rhythm: tank.is_empty() || with_feedings,
+            tank,
+            beside: days(false),
+            rinsed: self.shared_tool().is_some(),
+            unfed: false,
+        }
+    }
+
+    /// The way in which two treatments or more are given unlike things beside the tank, so that they share a tool; plain water
+    /// given in that way is a thing too.
+    #[must_use]
+    pub fn shared_tool(&self) -> Option<How> {
+        [How::Sprayed, How::Drenched, How::Dipped, How::Injected].into_iter().find(|how| {
+            let gifts = |t: &SheetTreatment| -> Vec<(String, Amount)> {
+                let own = t.applications.iter().filter(|a| a.how == *how);
+                own.map(|a| (a.what.trim().to_lowercase(), a.amount)).collect()
+            };
+            let given: Vec<_> = self.treatments.iter().map(gifts).filter(|own| !own.is_empty()).collect();
+            given.len() > 1 && given.iter().any(|own| *own != given[0])
+        })
     }
 
     /// Whether anything is given whenever the trial is fed.

@@ -1,27 +1,51 @@
 //! What the rules look at, gathered once from a trial.
 
-use crate::catalogue::deeds::Job;
-use crate::catalogue::fixtures::Fixture;
+pub mod care;
+pub mod given;
+pub mod hands;
+pub mod judged_days;
+pub mod meters;
+pub mod picked;
+pub mod room;
+pub mod rotation;
+pub mod sample_losses;
+pub mod sampling;
+pub mod sharing;
+pub mod solution;
+pub mod spill;
+pub mod stand;
+pub mod tools;
+pub mod weather;
+
 use crate::catalogue::readings::is_of_solution;
 use crate::mix::composition::Composition;
 use crate::place::balance::usual_gap_percent;
 use crate::place::placed::gap_percent;
 use crate::place::{light, placed};
 use crate::stores::Stores;
-use crate::tend::given::{WentShort, missed_beside, went_short};
-use crate::tend::schedule::calendar;
-use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
-use crate::trial::care::WorkDone;
 use crate::trial::changes::LIGHT;
 use crate::trial::gone::SampleLosses;
 use crate::trial::question::Ask;
-use crate::trial::records::UnitRecords;
+use crate::trial::records::AnswerRecord;
 use crate::trial::sheet::Sheet;
-use crate::trial::sheet::differences::Differences;
 use crate::trial::space::{Position, Rack, RackDesign};
+use care::Care;
+use given::Given;
+use hands::Hands;
 use jiff::civil::Date;
-use std::collections::{BTreeMap, BTreeSet};
+use judged_days::JudgedDay;
+use meters::Meters;
+use picked::Picked;
+use room::Room;
+use rotation::Rotation;
+use sampling::Sampling;
+use sharing::Sharing;
+use solution::Solution;
+use spill::Spill;
+use stand::Stand;
+use tools::Tools;
+use weather::Weather;
 
 /// What the rules look at: an immutable picture of one trial.
 #[derive(Debug, Clone, Default)]
@@ -71,6 +95,8 @@ pub struct Facts {
     pub undecided: Option<(usize, usize)>,
     /// The smallest p that dealing the units of a claimed difference anew could ever give.
     pub floor: Option<f64>,
+    /// What was claimed, once the key is open.
+    pub claims: Claims,
     /// Days since sowing; None before it.
     pub day: Option<u32>,
     /// How often what is compared fell due and was marked as given; None where it is not something given.
@@ -89,6 +115,8 @@ pub struct Facts {
     pub ended_on: Option<u32>,
     /// Units written off, with the reason.
     pub lost: Vec<String>,
+    /// Their codes.
+    pub lost_codes: Vec<String>,
     /// Samples inside units that died; empty where none are followed. Each treatment by itself once the deal may be told, all
     /// together before.
     pub sample_losses: Vec<SampleLosses>,
@@ -110,126 +138,34 @@ pub struct Facts {
     pub metered: bool,
     /// Who judged by eye after reading the meter.
     pub read_before_grading: Vec<String>,
+    /// How all were cared for, what is compared apart; None before the sowing.
+    pub care: Option<Care>,
+    /// What was read of the solutions; None before the sowing.
+    pub solution: Option<Solution>,
+    /// Which samples were measured; None before the sowing.
+    pub sampling: Option<Sampling>,
+    /// Whether the trial ends with the record that decides: what is weighed does, what is read on a day of its own does not.
+    pub ends_with_record: bool,
+    /// Measures that were added after the first record, as a grower says them.
+    pub added_midway: Vec<&'static str>,
+    /// Who read what is judged; None before the sowing.
+    pub hands: Option<Hands>,
+    /// What may reach the next unit; None before the deal.
+    pub spill: Option<Spill>,
+    /// How many plants stood in the units; None before the sowing.
+    pub stand: Option<Stand>,
+    /// What was measured with what; None before the sowing.
+    pub meters: Option<Meters>,
+    /// What room a plant has; None where Stores do not know the crop.
+    pub room: Option<Room>,
+    /// The weather; None before the sowing.
+    pub weather: Option<Weather>,
+    /// What the grower says to findings.
+    pub answers: Vec<AnswerRecord>,
+    /// Tools that treatments share, and rinses; None before the sowing.
+    pub tools: Option<Tools>,
     /// What was changed in the sealed plan after the first record.
     pub moved_goal_posts: Vec<String>,
-}
-
-/// How often something fell due and was given.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Given {
-    /// What, as a grower says it.
-    pub what: String,
-    /// Times that it was marked as done, or at least mixed.
-    pub done: usize,
-    /// Times that the plan has until now.
-    pub planned: usize,
-    /// Days before today on which it fell due and of which nothing is on record.
-    pub missed: Vec<u32>,
-    /// Days on which it was left out for all, with the reason.
-    pub left_out: Vec<(u32, String)>,
-    /// Units from which it was withheld when others got it.
-    pub short: Vec<WentShort>,
-}
-
-/// What is judged on a stated day, once it is past.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct JudgedDay {
-    /// The measure, as a grower says it.
-    pub name: &'static str,
-    /// The day.
-    pub day: u32,
-    /// Units that stood then.
-    pub units: usize,
-    /// Units read on that very day.
-    pub on_day: usize,
-    /// Units whose figure is of a day beside it.
-    pub beside: usize,
-    /// Units without a figure.
-    pub missing: usize,
-}
-
-/// Samples that died, by treatment where the deal may be told.
-fn sample_losses(trial: &Trial, told: bool) -> Vec<SampleLosses> {
-    if trial.plan.ask.samples_inside == 0 || trial.units.is_empty() {
-        return Vec::new();
-    }
-    let standing = || trial.each_unit().filter(|(_, u)| u.lost.is_none());
-    if !told {
-        return vec![trial.sample_losses(standing().map(|(i, _)| i))];
-    }
-    let of = |t| trial.sample_losses(standing().filter(move |(_, u)| u.treatment == t).map(|(i, _)| i));
-    trial.plan.sheet.indices().map(of).collect()
-}
-
-/// What was taken of the units that stand, before one harvest at the end or in waves.
-#[derive(Debug, Clone, PartialEq, Default)]
-pub struct Picked {
-    /// Units that stand.
-    pub units: usize,
-    /// Units from which something was taken aside.
-    pub aside: usize,
-    /// All that was, g.
-    pub aside_g: f64,
-    /// What those units yielded in all, g; 0 before they are harvested.
-    pub of_g: f64,
-    /// Looks that the waves so far asked for: every unit in each. That of today is not over.
-    pub looks: usize,
-    /// Looks that are missing.
-    pub left_out: usize,
-    /// The days of those waves.
-    pub left_out_on: Vec<u32>,
-}
-
-/// What was taken of the units that stand.
-fn picked(trial: &Trial, today: Option<u32>) -> Option<Picked> {
-    trial.sown_on?;
-    let stand = || trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)).map(|(i, _)| i);
-    let mut aside: BTreeMap<UnitIndex, f64> = BTreeMap::new();
-    let mut looked: BTreeSet<(u32, UnitIndex)> = BTreeSet::new();
-    for pick in &trial.records.picks {
-        if pick.aside {
-            *aside.entry(pick.unit).or_default() += pick.net_g;
-        } else {
-            looked.insert((pick.head.day, pick.unit));
-        }
-    }
-    let mut own = Picked { units: stand().count(), ..Picked::default() };
-    for (unit, g) in stand().filter_map(|unit| Some((unit, *aside.get(&unit)?))).filter(|(_, g)| *g > 0.0) {
-        own.aside += 1;
-        own.aside_g += g;
-        own.of_g += trial.plan.ask.parts().filter_map(|crop| trial.cut_g(unit, crop)).sum::<f64>();
-    }
-    for day in trial.wave_days().into_iter().filter(|day| Some(*day) != today || trial.reveal.is_some()) {
-        let missing = stand().filter(|unit| !looked.contains(&(day, *unit))).count();
-        own.looks += own.units;
-        own.left_out += missing;
-        if missing > 0 {
-            own.left_out_on.push(day);
-        }
-    }
-    Some(own)
-}
-
-/// What units may share of what differs.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Sharing {
-    /// The fixture that is shared, or of which nobody said how far it reaches; None where each unit has its own.
-    pub fixture: Option<Fixture>,
-    /// What differs, as a grower says it.
-    pub factor: String,
-    /// Whether somebody said that one serves a whole level.
-    pub said: bool,
-    /// Whether whole levels are what counts.
-    pub by_level: bool,
-}
-
-/// Moves to the next slot.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Rotation {
-    /// Moves that the plan has until now.
-    pub planned: usize,
-    /// Moves made.
-    pub done: usize,
 }
 
 impl Facts {
@@ -273,6 +209,16 @@ impl Facts {
     }
 }
 
+/// What was claimed, once the key is open.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Claims {
+    /// Comparisons that were decided.
+    pub decided: usize,
+    /// The smallest difference among those that are claimed, per cent of the control; None where none is claimed, or the measure
+    /// has no per cent.
+    pub smallest_percent: Option<f64>,
+}
+
 /// What is worked out elsewhere and handed in.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Known {
@@ -282,88 +228,8 @@ pub struct Known {
     pub undecided: Option<(usize, usize)>,
     /// The smallest p that dealing the units of a claimed difference anew could ever give; the worst of several.
     pub floor: Option<f64>,
-}
-
-/// Moves to the next slot that the plan has until a day, and those made.
-fn rotation(trial: &Trial, day: Option<u32>) -> Option<Rotation> {
-    let (first, every) = (trial.plan.care.first(Job::Rotate), trial.plan.care.rotate_every);
-    // On the last day nothing moves any more.
-    let day = day?.min(trial.plan.ask.end_day.saturating_sub(1));
-    let planned = if day < first { 0 } else { 1 + (day - first).checked_div(every)? as usize };
-    (every > 0).then(|| Rotation { planned, done: trial.work_done().times(Job::Rotate) })
-}
-
-/// How often what is compared fell due, and was given.
-fn given(trial: &Trial, today: Option<u32>) -> Option<Given> {
-    let sheet = &trial.plan.sheet;
-    let factors = match sheet.differences() {
-        Differences::One { factor } => vec![factor],
-        Differences::Crossed { factors } | Differences::Stepwise { factors, .. } | Differences::Several { factors } => {
-            factors
-        }
-        Differences::None => return None,
-    };
-    let lines: Vec<_> = sheet.lines().into_iter().filter(|line| factors.contains(&line.name)).collect();
-    let until = trial.ended_on().or(today)?;
-    let sown = WorkDone { jobs: vec![(Job::Sow, 0)], ..WorkDone::default() };
-    let calendar = calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, &sown);
-    let done = trial.work_done();
-    let mut found = Given { what: lines.first()?.name.clone(), short: went_short(trial), ..Given::default() };
-    for (job, in_tank) in [(Job::Feed, true), (Job::Apply, false)] {
-        let mut own = lines.iter().flat_map(|line| sheet.indices().filter_map(|t| sheet.application(line, t)));
-        if !own.any(|a| a.how.in_tank() == in_tank) {
-            continue;
-        }
-        found.planned += calendar.iter().filter(|(j, day)| *j == job && *day < until).count();
-        let of = |list: &[(Job, u32)]| list.iter().filter(|(j, _)| *j == job).map(|(_, day)| *day).collect::<Vec<_>>();
-        let given = of(&done.jobs);
-        // What was mixed was most likely given, where nobody marked it.
-        let mixed: BTreeSet<u32> =
-            trial.records.mixes.iter().filter(|_| in_tank && given.is_empty()).map(|m| m.head.day).collect();
-        found.done += given.len().max(mixed.len());
-        let settled = given.into_iter().chain(of(&done.skipped)).chain(mixed).collect();
-        found.missed.extend(missed_beside(trial, job, until, &settled));
-        let skipped = trial.records.work.iter().filter(|w| w.job == job && w.head.round == trial.round);
-        found.left_out.extend(skipped.filter_map(|w| Some((w.head.day, w.skipped.clone()?))));
-    }
-    found.missed.sort_unstable();
-    Some(found)
-}
-
-/// What is judged on stated days that are past: a reading may still come on the day after.
-fn judged_days(trial: &Trial, today: Option<u32>) -> Vec<JudgedDay> {
-    let past = |day: u32| trial.reveal.is_some() || today.is_some_and(|today| today > day + UnitRecords::DAYS_BESIDE);
-    let judged = trial.plan.ask.judged().into_iter().filter_map(|j| Some((j.measure, j.day.filter(|d| past(*d))?)));
-    let mut found = Vec::new();
-    for (measure, day) in judged {
-        let mut of = JudgedDay { name: measure.name, day, units: 0, on_day: 0, beside: 0, missing: 0 };
-        for (i, _) in trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)) {
-            of.units += 1;
-            let key = measure.source.needs()[0];
-            let mut days = trial.plan.ask.parts().flat_map(|crop| {
-                trial.plan.ask.samples().filter_map(move |s| Some(trial.of_unit(i).on(key, crop, s, day)?.0))
-            });
-            match days.next() {
-                None => of.missing += 1,
-                Some(first) if first == day && days.all(|d| d == day) => of.on_day += 1,
-                Some(_) => of.beside += 1,
-            }
-        }
-        found.push(of);
-    }
-    found
-}
-
-/// What units may share of what differs.
-fn sharing(trial: &Trial) -> Option<Sharing> {
-    if matches!(trial.plan.sheet.differences(), Differences::None) {
-        return None;
-    }
-    let by_level = trial.is_by_level() || trial.plan.rack.design == RackDesign::SplitPlot;
-    let shared = trial.shared_fixture();
-    let unsaid = trial.unsaid_fixture();
-    let factor = trial.plan.sheet.through().map(|(_, factor)| factor).unwrap_or_default();
-    Some(Sharing { fixture: shared.or(unsaid.map(|(f, _)| f)), factor, said: shared.is_some(), by_level })
+    /// What was claimed, once the key is open.
+    pub claims: Claims,
 }
 
 impl Facts {
@@ -389,6 +255,7 @@ impl Facts {
             _ => Vec::new(),
         };
         let what = trial.plan.rack.kind.unit();
+        let day = trial.day(today);
         Facts {
             ask: trial.plan.ask.clone(),
             composition: Some(trial.plan.sheet.composition(stores, &trial.plan.feed)),
@@ -397,7 +264,7 @@ impl Facts {
             dealt,
             units_each: trial.dealt_each(),
             dealt_words: trial.dealt_words(),
-            sharing: sharing(trial),
+            sharing: sharing::look(trial),
             by_hand: by_hand && dealt,
             uneven_levels: uneven_levels.into_iter().map(|level| trial.plan.rack.level_name(level)).collect(),
             parted: by_hand && placed::parted(&units, treatments).is_some(),
@@ -407,14 +274,15 @@ impl Facts {
             light_umol: light::by_treatment(&trial.plan.light, &units, treatments).filter(|_| told).unwrap_or_default(),
             light_usual_percent: usual(&lights),
             lamps_apart_percent: light::between_levels(&trial.plan.light).filter(|_| sealed),
-            rotation: rotation(trial, trial.day(today)),
+            rotation: rotation::look(trial, day),
             sees_percent: known.sees_percent,
             undecided: known.undecided,
             floor: known.floor,
-            day: trial.day(today),
-            given: given(trial, trial.day(today)),
+            claims: known.claims,
+            day,
+            given: given::look(trial, day),
             record_days: trial.record_days().into_iter().collect(),
-            judged_days: judged_days(trial, trial.day(today)),
+            judged_days: judged_days::look(trial, day),
             records: trial.records.readings()
                 + trial.records.weighings()
                 + trial.records.picks.len()
@@ -427,8 +295,9 @@ impl Facts {
                 .iter()
                 .filter_map(|u| u.lost.as_ref().map(|l| format!("{what} {}, {}", u.code, l.reason)))
                 .collect(),
-            sample_losses: sample_losses(trial, told),
-            picked: picked(trial, trial.day(today)),
+            lost_codes: trial.units.iter().filter(|u| u.lost.is_some()).map(|u| u.code.clone()).collect(),
+            sample_losses: sample_losses::look(trial, told),
+            picked: picked::look(trial, day),
             revealed: trial.reveal.is_some(),
             revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
             revealed_why: trial.reveal.as_ref().map(|r| r.reason.clone()).unwrap_or_default(),
@@ -438,6 +307,26 @@ impl Facts {
             metered: trial.is_told_by_meter()
                 && trial.records.units.iter().any(|u| u.readings.iter().any(|r| is_of_solution(r.reading))),
             read_before_grading: trial.read_before_grading().iter().map(|who| who.to_string()).collect(),
+            care: care::look(trial, day),
+            solution: solution::look(trial, stores, day),
+            sampling: sampling::look(trial, day),
+            ends_with_record: trial.decides().day.is_none() && trial.decides().measure.source.is_weighed(),
+            added_midway: trial
+                .plan
+                .ask
+                .measures()
+                .iter()
+                .filter(|m| trial.is_added_midway(m.key))
+                .map(|m| m.name)
+                .collect(),
+            hands: hands::look(trial, day),
+            spill: spill::look(trial),
+            stand: stand::look(trial, day),
+            meters: meters::look(trial, stores, day),
+            room: room::look(trial, stores),
+            weather: weather::look(trial, day),
+            answers: trial.records.answers.clone(),
+            tools: tools::look(trial, day),
             // Light measured better says nothing of success.
             moved_goal_posts: trial
                 .changes

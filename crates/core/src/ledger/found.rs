@@ -1,0 +1,108 @@
+//! Several things that one rule may find at once.
+
+use super::{Facts, Outcome};
+use crate::terms::severity::Severity;
+use std::borrow::Cow;
+
+/// One of several things that are wrong.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct Found {
+    /// How bad.
+    pub severity: Severity,
+    /// What was seen, a sentence.
+    pub seen: String,
+    /// What to do, a sentence.
+    pub remedy: Cow<'static, str>,
+}
+
+impl Found {
+    pub(super) fn new(severity: Severity, seen: String, remedy: impl Into<Cow<'static, str>>) -> Self {
+        Self { severity, seen, remedy: remedy.into() }
+    }
+}
+
+/// All of them as one finding, as bad as the worst; None where there is none.
+pub(super) fn joined(found: &[Found]) -> Option<Outcome> {
+    let severity = found.iter().map(|f| f.severity).max()?;
+    let mut remedies: Vec<&str> = Vec::new();
+    for own in found {
+        if !remedies.contains(&&*own.remedy) {
+            remedies.push(&own.remedy);
+        }
+    }
+    let seen = found.iter().map(|f| f.seen.as_str()).collect::<Vec<_>>().join(" ");
+    Some(Outcome::Open { severity, seen, remedy: remedies.join(" ") })
+}
+
+/// `once`, `twice`, `5 times`.
+pub(super) fn times(n: usize) -> String {
+    match n {
+        1 => "once".into(),
+        2 => "twice".into(),
+        n => format!("{n} times"),
+    }
+}
+
+/// Most that are told one by one.
+pub(super) const MOST_TOLD: usize = 4;
+
+/// `B`, `B and F`, `B, F, K and 3 more`.
+pub(super) fn listed(names: &[String]) -> String {
+    let more = names.len().saturating_sub(MOST_TOLD);
+    let mut told: Vec<String> = names.iter().take(if more > 0 { MOST_TOLD - 1 } else { MOST_TOLD }).cloned().collect();
+    let more = names.len() - told.len();
+    if more > 0 {
+        told.push(format!("{more} more"));
+    }
+    match told.split_last() {
+        None => String::new(),
+        Some((last, [])) => last.clone(),
+        Some((last, others)) => format!("{} and {last}", others.join(", ")),
+    }
+}
+
+/// From this share of what was found on, what a finding could make is serious; below the other it is small.
+const HALF: f64 = 0.5;
+const LITTLE: f64 = 0.25;
+
+/// How bad a finding is that could make so many per cent, held against what was found; `otherwise` where nothing is claimed.
+pub(super) fn by_size(facts: &Facts, explains: Option<f64>, otherwise: Severity) -> Severity {
+    match explains.zip(facts.claims.smallest_percent) {
+        Some((explains, found)) if explains >= HALF * found.abs() => Severity::Serious,
+        Some((explains, found)) if explains < LITTLE * found.abs() => Severity::Minor,
+        _ => otherwise,
+    }
+}
+
+/// ` That alone could make about 5 of the 9 % found.`; nothing where nothing is claimed.
+pub(super) fn makes(facts: &Facts, explains: Option<f64>) -> String {
+    match explains.zip(facts.claims.smallest_percent) {
+        Some((explains, found)) if explains < found.abs() => {
+            format!(" That alone could make about {explains:.0} of the {:.0} % found.", found.abs())
+        }
+        Some((_, found)) => format!(" That alone could make all of the {:.0} % found.", found.abs()),
+        None => String::new(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn codes_are_listed_as_one_says_them() {
+        let of = |n: usize| listed(&"ABCDEF".chars().take(n).map(String::from).collect::<Vec<_>>());
+        assert_eq!([of(0), of(1), of(2), of(4)], ["", "A", "A and B", "A, B, C and D"]);
+        assert_eq!([of(5), of(6)], ["A, B, C and 2 more", "A, B, C and 3 more"]);
+        assert_eq!([times(1), times(2), times(3)], ["once", "twice", "3 times"]);
+    }
+
+    #[test]
+    fn the_worst_of_several_counts_and_a_remedy_is_said_once() {
+        let of = |severity, seen: &str| Found::new(severity, seen.into(), "Mend it.");
+        let both = joined(&[of(Severity::Minor, "This."), of(Severity::Serious, "That.")]);
+        let (seen, remedy) = ("This. That.".into(), "Mend it.".into());
+        assert_eq!(both, Some(Outcome::Open { severity: Severity::Serious, seen, remedy }));
+        assert_eq!(joined(&[]), None);
+    }
+}

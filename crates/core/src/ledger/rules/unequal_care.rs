@@ -1,0 +1,104 @@
+//! Was every unit cared for alike, in all that is not what is compared?
+
+use crate::ledger::facts::care::Care;
+use crate::ledger::found::{Found, joined, listed, times};
+use crate::ledger::{Facts, Outcome, Rule, unknown};
+use crate::terms::severity::Severity;
+use crate::terms::words::days_told;
+
+/// Was every unit cared for alike, in all that is not what is compared?
+pub const RULE: Rule = Rule {
+    code: "unequal_care",
+    title: "not cared for alike",
+    threatens: "the verdict: what one got more of, or went without, may be what made the difference",
+    station: "tend",
+    names_treatments: false,
+    check,
+    units,
+    explains: unknown,
+};
+
+/// From this much more to drink on it matters, per cent: common practice, no source.
+const MATTERS_PERCENT: f64 = 10.0;
+
+fn check(facts: &Facts) -> Outcome {
+    let Some(care) = &facts.care else { return Outcome::Waits };
+    let late = if facts.revealed { Severity::Serious } else { Severity::Minor };
+    let whose = care.all_of.as_ref().map_or_else(String::new, |name| format!(" (all {name})"));
+    let mut found = Vec::new();
+    for job in care.jobs.iter().filter(|j| j.done == 0 && !j.missed.is_empty()) {
+        let seen = format!("Nothing is on record of {}, which fell due {}.", job.what, times(job.missed.len()));
+        found.push(Found::new(Severity::Minor, seen, "Mark what was done and not entered; the day may be chosen."));
+    }
+    if !care.as_needed {
+        if let Some(worst) = care.short.iter().max_by(|a, b| (a.times * b.of).cmp(&(b.times * a.of))) {
+            let codes: Vec<String> = care.short.iter().map(|s| s.code.clone()).collect();
+            let seen = format!(
+                "{}{whose} went without when the others were cared for; {} {} in {} ({}).",
+                listed(&codes),
+                worst.code,
+                times(worst.times),
+                worst.of,
+                worst.why
+            );
+            let severity = if care.all_of.is_some() || worst.times * 4 >= worst.of { late } else { Severity::Minor };
+            found.push(Found::new(severity, seen, "Care for all of them alike, or write off what went without."));
+        }
+        let more: Vec<String> = care
+            .extra
+            .iter()
+            .filter(|(_, percent)| *percent >= MATTERS_PERCENT)
+            .map(|(code, _)| code.clone())
+            .collect();
+        if !more.is_empty() {
+            let most = care.extra.iter().map(|(_, percent)| *percent).fold(0.0, f64::max);
+            let seen = format!("{}{whose} got up to {most:.0} % more to drink than the others.", listed(&more));
+            let severity = if care.all_of.is_some() { late } else { Severity::Minor };
+            found.push(Found::new(
+                severity,
+                seen,
+                "Give all of them alike; what is poured in to make up a level is read as such.",
+            ));
+        }
+    }
+    if let Some(first) = care.dry.iter().map(|(_, day)| *day).min() {
+        let codes: Vec<String> = care.dry.iter().map(|(code, _)| code.clone()).collect();
+        let some = care.dry.len() < care.levels_read;
+        let seen = format!(
+            "{}{whose} stood dry when looked into, first on day {first}.",
+            if some { listed(&codes) } else { format!("All {} that were looked into", codes.len()) }
+        );
+        let severity = if some && care.all_of.is_some() { late } else { Severity::Minor };
+        let remedy = "Top up before it is empty, or give more room: from then on thirst decides, not the treatment.";
+        found.push(Found::new(severity, seen, remedy));
+    }
+    joined(&found).unwrap_or_else(|| sound(care))
+}
+
+fn sound(care: &Care) -> Outcome {
+    let done: Vec<String> =
+        care.jobs.iter().filter(|j| j.done > 0).map(|j| format!("{} {}", j.what, times(j.done))).collect();
+    match (done.as_slice(), care.as_needed) {
+        ([], _) if care.jobs.iter().any(|j| j.done + j.missed.len() == 0) => Outcome::Waits,
+        (_, true) => Outcome::Sound("each cared for as it needs, as was declared".into()),
+        ([], false) => Outcome::Sound("nothing but what is compared is given".into()),
+        (done, false) => {
+            let missed: Vec<u32> = care.jobs.iter().flat_map(|j| j.missed.iter().copied()).collect();
+            let missed = if missed.is_empty() {
+                String::new()
+            } else {
+                format!("; nothing on record for {}", days_told(&missed))
+            };
+            Outcome::Sound(format!("cared for alike: {}{missed}", done.join(", ")))
+        }
+    }
+}
+
+fn units(facts: &Facts) -> Vec<String> {
+    let care = facts.care.iter();
+    let named = care.flat_map(|c| {
+        let short = c.short.iter().map(|s| &s.code);
+        short.chain(c.extra.iter().map(|(code, _)| code)).chain(c.dry.iter().map(|(code, _)| code))
+    });
+    named.cloned().collect::<std::collections::BTreeSet<_>>().into_iter().collect()
+}

@@ -1,0 +1,150 @@
+//! How far a result can be believed, in one line: from the worst findings, and from how much of what was found they could
+//! explain.
+
+use super::facts::Claims;
+use super::{Finding, Ledger};
+use crate::terms::severity::Severity;
+use serde::Serialize;
+
+/// How far a result can be believed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Belief {
+    /// Nothing stands against it.
+    Believe,
+    /// Something stands against it that does not take it away.
+    WithCare,
+    /// What stands against it could be all there is to it.
+    DoNotAct,
+    /// Nothing was decided, so there is nothing to believe.
+    Undecided,
+}
+
+/// How far a result can be believed, and why.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Trust {
+    /// How far.
+    pub belief: Belief,
+    /// In a line, such as `Believe it with care: edges or light uneven could make about 5 of the 9 % found.`
+    pub line: String,
+}
+
+/// From this many serious findings on there is no telling which of them made the result.
+const TOO_MANY: usize = 3;
+/// From this share of what was found on, what findings could explain takes it away; below the other they do not touch it.
+const ALL_OF_IT: f64 = 0.9;
+const LITTLE_OF_IT: f64 = 0.25;
+
+/// How far the result of a trial can be believed.
+#[must_use]
+pub fn trust(ledger: &Ledger, claims: Claims) -> Trust {
+    let of = |severity| ledger.open.iter().filter(move |f| f.severity == severity);
+    let told = |belief, line: String| Trust { belief, line };
+    let fatal: Vec<&Finding> = of(Severity::Fatal).collect();
+    if !fatal.is_empty() {
+        return told(Belief::DoNotAct, format!("Do not act on this: {}.", titles(&fatal)));
+    }
+    if claims.decided == 0 {
+        return told(Belief::Undecided, "Nothing to act on yet: no comparison was decided.".into());
+    }
+    let found = claims.smallest_percent.map(f64::abs);
+    // What could be reckoned, of all findings; light and size add up.
+    let explained: f64 = ledger.open.iter().filter_map(|f| f.explains_percent).sum();
+    let share = found.filter(|found| *found > 0.0).map(|found| explained / found);
+    let reckoned: Vec<&Finding> = ledger.open.iter().filter(|f| f.explains_percent.is_some()).collect();
+    if let Some((_, found)) = share.zip(found).filter(|(share, _)| *share >= ALL_OF_IT) {
+        let line = format!("Do not act on this: {} could make all of the {found:.0} % found.", titles(&reckoned));
+        return told(Belief::DoNotAct, line);
+    }
+    let is_small = |f: &&Finding| f.explains_percent.is_some() && share.is_some_and(|s| s < LITTLE_OF_IT);
+    let serious: Vec<&Finding> = of(Severity::Serious).filter(|f| !is_small(f)).collect();
+    if serious.len() >= TOO_MANY {
+        return told(Belief::DoNotAct, format!("Do not act on this: {}.", titles(&serious)));
+    }
+    if let Some((_, found)) = share.zip(found).filter(|(share, _)| *share >= LITTLE_OF_IT) {
+        let rest: Vec<&Finding> = serious.iter().copied().filter(|f| f.explains_percent.is_none()).collect();
+        let and = if rest.is_empty() { String::new() } else { format!("; {}", titles(&rest)) };
+        let line = format!(
+            "Believe it with care: {} could make about {explained:.0} of the {found:.0} % found{and}.",
+            titles(&reckoned)
+        );
+        return told(Belief::WithCare, line);
+    }
+    if !serious.is_empty() {
+        return told(Belief::WithCare, format!("Believe it with care: {}.", titles(&serious)));
+    }
+    let minor = ledger.open.iter().filter(|f| f.code != "narrow_claim").count();
+    told(
+        Belief::Believe,
+        match minor {
+            0 => "Believe it: nothing was found that could have made it, as far as it reaches.".into(),
+            1 => "Believe it: one small finding stands beside it.".into(),
+            n => format!("Believe it: {n} small findings stand beside it."),
+        },
+    )
+}
+
+/// Titles as one says them in a row.
+fn titles(findings: &[&Finding]) -> String {
+    let all: Vec<String> = findings.iter().map(|f| f.title.to_owned()).collect();
+    super::found::listed(&all)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn finding(title: &'static str, severity: Severity, explains_percent: Option<f64>) -> Finding {
+        Finding {
+            code: title,
+            title,
+            severity,
+            seen: String::new(),
+            threatens: "",
+            remedy: String::new(),
+            station: "tend",
+            units: Vec::new(),
+            answer: None,
+            explains_percent,
+            names_treatments: false,
+        }
+    }
+
+    fn line(open: Vec<Finding>, percent: Option<f64>) -> (Belief, String) {
+        let told = trust(&Ledger { open, ..Ledger::default() }, Claims { decided: 1, smallest_percent: percent });
+        (told.belief, told.line)
+    }
+
+    #[test]
+    fn what_was_found_is_held_against_what_findings_explain() {
+        let light = |percent| finding("edges or light uneven", Severity::Serious, Some(percent));
+        let (belief, words) = line(vec![light(5.0)], Some(9.0));
+        assert_eq!(belief, Belief::WithCare);
+        assert_eq!(words, "Believe it with care: edges or light uneven could make about 5 of the 9 % found.");
+        assert_eq!(line(vec![light(5.0)], Some(5.5)).0, Belief::DoNotAct);
+        assert_eq!(line(vec![light(5.0)], Some(-36.0)).0, Belief::Believe, "it is an eighth of what was found");
+        // Light and size add up.
+        let start = finding("unequal start", Severity::Minor, Some(4.5));
+        assert_eq!(line(vec![light(5.0), start], Some(10.0)).0, Belief::DoNotAct);
+        // Where nothing has a per cent, serious is serious.
+        assert_eq!(line(vec![light(5.0)], None).0, Belief::WithCare);
+    }
+
+    #[test]
+    fn the_worst_comes_first() {
+        let one = |severity| finding("one unit each", severity, None);
+        assert_eq!(line(vec![one(Severity::Fatal)], Some(40.0)).1, "Do not act on this: one unit each.");
+        assert_eq!(line(vec![one(Severity::Serious)], Some(40.0)).0, Belief::WithCare);
+        assert_eq!(
+            line(vec![one(Severity::Serious), one(Severity::Serious), one(Severity::Serious)], None).0,
+            Belief::DoNotAct
+        );
+        assert_eq!(line(vec![one(Severity::Minor)], Some(40.0)).1, "Believe it: one small finding stands beside it.");
+        let nothing = trust(&Ledger::default(), Claims::default());
+        assert_eq!(nothing.belief, Belief::Undecided);
+        let fatal = Ledger { open: vec![one(Severity::Fatal)], ..Ledger::default() };
+        assert_eq!(trust(&fatal, Claims::default()).belief, Belief::DoNotAct, "before whether anything was decided");
+    }
+}

@@ -1,0 +1,154 @@
+use super::*;
+use crate::stores::prices::CheapHours;
+use crate::stores::{Held, Item};
+use crate::trial::Reveal;
+use crate::trial::deal::{Deal, Unit};
+use crate::trial::plan::Plan;
+use crate::trial::records::{ReadingRecord, UnitRecords, WeighingRecord, record_head};
+use crate::trial::space::{Position, RackDesign};
+
+fn item(shelf: &str, name: &str, held: &[(&str, f64)]) -> Item {
+    let held = held.iter().map(|(key, x)| ((*key).to_owned(), Held::Number(*x))).collect();
+    Item { shelf: shelf.into(), name: name.into(), source: String::new(), held }
+}
+
+/// Four trays on water and four on feed, with these weights; a kg brings 20.
+fn trial(water: [f64; 4], feed: [f64; 4]) -> Trial {
+    let mut plan = Plan::usual("Amaranth");
+    (plan.rack.levels, plan.rack.slots, plan.rack.design) = (1, 8, RackDesign::CompletelyRandomised);
+    plan.ask.price_per_kg = Some(20.0);
+    plan.sheet.treatments.iter_mut().for_each(|t| t.conditions.clear());
+    let mut trial = Trial::planned("x", plan);
+    let unit = |n: usize| Unit {
+        id: n.to_string(),
+        code: char::from(b'A' + n as u8).to_string(),
+        position: Position { level: 1, slot: n as u32 + 1 },
+        treatment: TreatmentIndex(n % 2),
+        lost: None,
+    };
+    trial.units = Arc::new((0..8).map(unit).collect());
+    let at = record_head(12).at;
+    trial.deal = Some(Deal { seed: 1, nonce: [0; 32], commitment: String::new(), dealt_at: at });
+    trial.sown_on = Some(jiff::civil::date(2026, 3, 2));
+    trial.reveal = Some(Reveal { at, day: 12, weighed: 8, reason: String::new() });
+    let weighed = |n: usize| {
+        let net_g = if n.is_multiple_of(2) { water[n / 2] } else { feed[n / 2] };
+        let weighing = WeighingRecord { head: record_head(12), gross_g: net_g, tare_g: 0.0, net_g };
+        Arc::new(UnitRecords { weighings: vec![weighing], ..UnitRecords::default() })
+    };
+    trial.records.units = (0..8).map(weighed).collect();
+    trial
+}
+
+fn prices() -> Prices {
+    Prices { currency: "€".into(), per_kwh: Some(0.30), per_hour: Some(18.0), ..Prices::default() }
+}
+
+const WATER: [f64; 4] = [98.0, 102.0, 100.0, 100.0];
+const FEED: [f64; 4] = [128.0, 132.0, 130.0, 130.0];
+
+/// By hand: 30 g more at 20 a kg bring 0.60. Four feedings of 250 mL at 4 mL a litre are 4 mL of feed, at 15 a litre 0.06. So
+/// 0.54 more a tray; 3 g or 2 a kg earn the feed back, and each of the money spent on it brings 10.
+#[test]
+fn what_feed_costs_is_taken_off_what_it_brings() {
+    let own = trial(WATER, FEED);
+    let stores =
+        Stores::with_own(vec![item("feeds", "grow feed", &[("price_per_kg_or_l", 15.0), ("dose_per_l", 4.0)])]);
+    let told = money(&own, &stores, &prices()).expect("money");
+    let feed = &told.treatments[1];
+    let near = |a: f64, b: f64| assert!((a - b).abs() < 1e-9, "{a} {b}");
+    near(feed.value.unwrap(), 2.6);
+    near(told.treatments[0].value.unwrap(), 2.0);
+    let line = feed.costs.iter().find(|c| c.kind == "feed").expect("the feed");
+    near(line.amount, 4.0);
+    near(line.cost.unwrap(), 0.06);
+    let beside = feed.beside.as_ref().expect("beside the control");
+    near(beside.cost, 0.06);
+    near(beside.gain, 0.54);
+    near(beside.pays_from_g.unwrap(), 3.0);
+    near(beside.pays_from_per_kg.unwrap(), 2.0);
+    near(beside.brings_per_spent.unwrap(), 10.0);
+    // The interval of the weights (30 g, standard error 1.1547 g, t 2.4469 of 6 degrees of freedom) at 20 a kg, less the feed.
+    near((beside.low * 1e4).round() / 1e4, 0.4835);
+    near((beside.high * 1e4).round() / 1e4, 0.5965);
+    assert_eq!(told.treatments[0].beside, None);
+    // Twelve days and two between: 26.09 crops a year.
+    near((told.crops_a_year * 100.0).round() / 100.0, 26.09);
+    assert_eq!(
+        beside.sentence,
+        "Full feed earns €0.54 more a tray than plain water after its costs, very likely between €0.48 and €0.60: it pays. It \
+         costs €0.060 more a tray: 3.0 g more earn that back, or a price of €2.00 a kg at what it yielded."
+    );
+}
+
+#[test]
+fn dear_feed_does_not_pay_and_little_may_or_may_not() {
+    let dear = |price: f64| {
+        Stores::with_own(vec![item("feeds", "grow feed", &[("price_per_kg_or_l", price), ("dose_per_l", 4.0)])])
+    };
+    let said = |price: f64| {
+        let told = money(&trial(WATER, FEED), &dear(price), &prices()).expect("money");
+        told.treatments[1].beside.as_ref().expect("beside").sentence.clone()
+    };
+    // 4 mL at 250 a litre are 1.00, and bring 0.60.
+    assert!(said(250.0).starts_with("Full feed earns €0.40 less a tray than plain water after its costs, very likely between €0.34 and €0.46: it does not pay."), "{}", said(250.0));
+    // At 150 a litre they cost what they bring.
+    assert!(
+        said(150.0).starts_with("Whether full feed pays cannot be told: after its costs it may earn up to €0.057 less or €0.057 more a tray than plain water."),
+        "{}",
+        said(150.0)
+    );
+    let mut own = trial(WATER, FEED);
+    Arc::make_mut(&mut own.plan).ask.margin_money = Some(0.20);
+    let told = money(&own, &dear(15.0), &prices()).expect("money");
+    let sentence = &told.treatments[1].beside.as_ref().expect("beside").sentence;
+    assert!(sentence.contains("more than the €0.20 you said would matter"), "{sentence}");
+}
+
+#[test]
+fn what_has_no_price_is_said_and_not_taken_for_nothing() {
+    let told = money(&trial(WATER, FEED), &Stores::with_own(Vec::new()), &prices()).expect("money");
+    assert!(told.unpriced.contains(&"grow feed".to_owned()), "{:?}", told.unpriced);
+    let beside = told.treatments[1].beside.as_ref().expect("beside");
+    assert!(beside.sentence.ends_with("Not counted, for want of a price: grow feed."), "{}", beside.sentence);
+    // Without a price of the harvest there is no gain to tell.
+    let mut own = trial(WATER, FEED);
+    Arc::make_mut(&mut own.plan).ask.price_per_kg = None;
+    let told = money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money");
+    assert!(!told.priced && told.treatments[1].beside.is_none());
+    own.reveal = None;
+    assert_eq!(money(&own, &Stores::with_own(Vec::new()), &prices()), None);
+}
+
+/// Straight-line depreciation, the worked example of every textbook (here: Horngren, Sundem, Elliott, Introduction to Financial
+/// Accounting, from memory): cost less what is left, over the life; a tray of 3.00 over 30 crops is 0.10 a crop. A lamp of 90.00
+/// over two trays that lasts 30,000 h and burns 16 h on 9 days: 45.00 x 144 / 30,000 = 0.216. Its 40 W are 2.88 kWh a tray, eight
+/// of the sixteen hours at 0.10 and eight at 0.30: 0.576. Ten minutes of work at 18 an hour: 3.00.
+#[test]
+fn fixtures_are_spread_over_their_life_and_power_has_its_hour() {
+    let mut own = trial(WATER, FEED);
+    let plan = Arc::make_mut(&mut own.plan);
+    for t in &mut plan.sheet.treatments {
+        t.set("container", "my tray");
+        t.set("light", "my lamp");
+        t.set("light_hours", "16");
+    }
+    for unit in &mut own.records.units {
+        let reading = ReadingRecord { head: record_head(5), reading: "work", nth: 1, value: Some(10.0) };
+        Arc::make_mut(unit).readings.push(reading);
+    }
+    let lamp = [("price_each", 90.0), ("units_lit", 2.0), ("lasts_h", 30_000.0), ("watts", 40.0)];
+    let stores = Stores::with_own(vec![
+        item("containers", "my tray", &[("price_each", 3.0), ("lasts_crops", 30.0)]),
+        item("lights", "my lamp", &lamp),
+    ]);
+    let cheap = Some(CheapHours { from: 22, until: 6, per_kwh: 0.10 });
+    let told = money(&own, &stores, &Prices { cheap, lamps_on_at: 18, ..prices() }).expect("money");
+    let cost =
+        |kind: &str| told.treatments[0].costs.iter().find(|c| c.kind == kind).expect(kind).cost.expect("a price");
+    let near = |a: f64, b: f64| assert!((a - b).abs() < 1e-9, "{a} {b}");
+    near(cost("container"), 0.10);
+    near(cost("lamp"), 0.216);
+    near(cost("light"), 0.576);
+    near(cost("work"), 3.0);
+}
