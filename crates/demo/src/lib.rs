@@ -3,6 +3,7 @@
 
 mod logger;
 mod photos;
+mod shelves;
 mod tasting;
 
 use iron_twin_core::catalogue::deeds::Job;
@@ -220,6 +221,7 @@ pub fn fill(store: &Store, today: Date) -> Result<()> {
         &clock.at(30, 8, 0),
         &Farm { name: "Quarry Lane Greens".into(), zone: TimeZone::system().iana_name().unwrap_or("UTC").into() },
     )?;
+    shelves::fill(store, &clock)?;
     scripts().iter().try_for_each(|script| plan(store, &clock, script, script.name))
 }
 
@@ -268,6 +270,7 @@ fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()>
         crop: script.crop.into(),
         also: script.also.iter().map(|&key| key.to_owned()).collect(),
         margin: Margin::Percent(10.0),
+        price_per_kg: (script.crop == "red amaranth").then_some(26.0),
         end_day: script.end_day,
         ..Ask::default()
     };

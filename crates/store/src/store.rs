@@ -5,6 +5,7 @@ use crate::farm::{Farm, farm};
 use crate::memory::Memory;
 use crate::transaction::Tx;
 use crate::writer::Writer;
+use iron_twin_core::stores::prices::Prices;
 use jiff::Timestamp;
 use r2d2_sqlite::SqliteConnectionManager;
 use rusqlite::{Connection, OpenFlags, OptionalExtension};
@@ -336,6 +337,37 @@ impl Store {
                 "INSERT INTO farm (id, name, zone) VALUES (1, ?1, ?2)
                  ON CONFLICT (id) DO UPDATE SET name = ?1, zone = ?2",
                 (&farm.name, &farm.zone),
+            )?;
+            Ok(())
+        })
+    }
+
+    /// What money is counted in, and what electricity and work cost.
+    ///
+    /// # Errors
+    /// When the file cannot be read.
+    pub fn prices(&self) -> Result<Prices> {
+        self.read(|t| {
+            let kept: Option<String> = t.query_row("SELECT prices FROM farm", [], |r| r.get(0)).optional()?;
+            match kept.as_deref() {
+                None | Some("") => Ok(Prices::default()),
+                Some(kept) => Ok(serde_json::from_str(kept)?),
+            }
+        })
+    }
+
+    /// Sets them.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] for figures that cannot be.
+    pub fn set_prices(&self, stamp: &Stamp, prices: &Prices) -> Result<()> {
+        prices.check().map_err(|(field, why)| StoreError::refused(field, why))?;
+        self.write(stamp, |t| {
+            let own = farm(t)?;
+            t.execute(
+                "INSERT INTO farm (id, name, zone, prices) VALUES (1, ?1, ?2, ?3)
+                 ON CONFLICT (id) DO UPDATE SET prices = ?3",
+                (&own.name, &own.zone, serde_json::to_string(prices)?),
             )?;
             Ok(())
         })

@@ -231,6 +231,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/farm/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What money is counted in, and what electricity and an hour of work cost. */
+        get: operations["farm_prices"];
+        /** Sets them. */
+        put: operations["farm_put_prices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/instruments": {
         parameters: {
             query?: never;
@@ -1126,6 +1144,23 @@ export interface paths {
         put?: never;
         /** Records a mix. */
         post: operations["mix_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/money": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What each treatment costs and brings on a unit, and what it earns beside the control; null until the reveal. */
+        get: operations["money_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2633,6 +2668,24 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
+        /** @description Hours of the day at which electricity costs something else. */
+        CheapHours: {
+            /**
+             * Format: int32
+             * @description From this hour on, 0 to 23,
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description A kWh then.
+             */
+            per_kwh: number;
+            /**
+             * Format: int32
+             * @description to this; smaller than the first where it goes over midnight.
+             */
+            until: number;
+        };
         /** @description Work that falls on a day away. */
         Clash: {
             /**
@@ -2917,6 +2970,25 @@ export interface components {
             shows: string;
             /** @description Index of the treatment. */
             treatment: components["schemas"]["TreatmentIndex"];
+        };
+        /** @description One cost of a unit. */
+        CostLine: {
+            /**
+             * Format: double
+             * @description How much on a unit.
+             */
+            amount: number;
+            /**
+             * Format: double
+             * @description What it costs; null where no price is known.
+             */
+            cost?: number | null;
+            /** @description Seed, medium, container, feed, water, light, lamp, work. */
+            kind: string;
+            /** @description What, as on the match sheet. */
+            name: string;
+            /** @description Unit of the amount. */
+            unit: string;
         };
         /** @description How much a treatment had cut by each day. */
         Course: {
@@ -4972,6 +5044,64 @@ export interface components {
              */
             volume_l: number;
         };
+        /** @description What a trial costs and brings. */
+        Money: {
+            /** @description The day of the prices of electricity and work. */
+            as_of?: string | null;
+            /**
+             * Format: double
+             * @description Crops a year in one place: its days and those between.
+             */
+            crops_a_year: number;
+            /** @description What stands before an amount. */
+            currency: string;
+            /** @description Whether it is known what the harvest brings. */
+            priced: boolean;
+            /** @description Each treatment. */
+            treatments: components["schemas"]["TreatmentMoney"][];
+            /** @description What has no price, so that it is not counted. */
+            unpriced: string[];
+        };
+        /** @description What a treatment earns on a unit beside the control. */
+        MoneyBeside: {
+            /**
+             * Format: double
+             * @description What it earns more for each of the money spent more, before that is taken off.
+             */
+            brings_per_spent?: number | null;
+            /**
+             * Format: double
+             * @description What it costs more; below 0 what it saves.
+             */
+            cost: number;
+            /**
+             * Format: double
+             * @description What it earns more, after that.
+             */
+            gain: number;
+            /**
+             * Format: double
+             * @description and the upper.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description The lower end of what it very likely earns more,
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description What it must yield more on a unit to earn back what it costs more, g.
+             */
+            pays_from_g?: number | null;
+            /**
+             * Format: double
+             * @description The price of a kg from which on it earns more, where it costs and yields more.
+             */
+            pays_from_per_kg?: number | null;
+            /** @description In words. */
+            sentence: string;
+        };
         /** @description A move of one unit. */
         Move: {
             /** @description Its code. */
@@ -5465,6 +5595,45 @@ export interface components {
             treatment: string;
             /** @description Its turn in the round, from 1: the mildest first, what clings or lives longest last. */
             turn: number;
+        };
+        /** @description What money is counted in, and what electricity and an hour of work cost on the farm. */
+        Prices: {
+            /**
+             * @description The day of these prices; null where nobody said.
+             * @default null
+             */
+            as_of: string | null;
+            /** @default null */
+            cheap: components["schemas"]["CheapHours"] | null;
+            /**
+             * @description Sign or letters that stand before an amount; empty for none.
+             * @default
+             */
+            currency: string;
+            /**
+             * Format: int32
+             * @description Days between a cut and the next sowing in the same place.
+             * @default 2
+             */
+            days_between: number;
+            /**
+             * Format: int32
+             * @description Hour of the day at which lamps go on.
+             * @default 6
+             */
+            lamps_on_at: number;
+            /**
+             * Format: double
+             * @description An hour of work; null where it is not counted.
+             * @default null
+             */
+            per_hour: number | null;
+            /**
+             * Format: double
+             * @description A kWh; null where it is not known.
+             * @default null
+             */
+            per_kwh: number | null;
         };
         /** @description Where a probe stood. */
         ProbeAt: "room" | {
@@ -6960,6 +7129,34 @@ export interface components {
             /** @description Index of the treatment. */
             treatment: components["schemas"]["TreatmentIndex"];
         };
+        /** @description What a treatment costs and brings on a unit. */
+        TreatmentMoney: {
+            beside?: components["schemas"]["MoneyBeside"] | null;
+            /**
+             * Format: double
+             * @description Their sum, as far as prices are known.
+             */
+            cost: number;
+            /** @description Its costs. */
+            costs: components["schemas"]["CostLine"][];
+            /**
+             * Format: double
+             * @description What is left.
+             */
+            gain?: number | null;
+            /**
+             * Format: double
+             * @description The same in a month, when one crop follows another in the same place.
+             */
+            gain_a_month?: number | null;
+            /** @description The treatment. */
+            treatment: components["schemas"]["TreatmentIndex"];
+            /**
+             * Format: double
+             * @description What its harvest brings, on average; null where no price is known.
+             */
+            value?: number | null;
+        };
         /** @description One treatment by itself. */
         TreatmentOut: {
             /**
@@ -8203,6 +8400,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FarmView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    farm_prices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prices"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    farm_put_prices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Prices"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prices"];
                 };
             };
             403: {
@@ -10896,6 +11169,44 @@ export interface operations {
                 content?: never;
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    money_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Money"] | null;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

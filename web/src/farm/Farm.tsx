@@ -11,6 +11,7 @@ import { useIsOwner } from "../queries/people";
 import { farmQuery } from "../queries/trial";
 import { text } from "../text/en";
 import { Instruments } from "./Instruments";
+import { PricesOfFarm } from "./Prices";
 import "./farm.css";
 
 /** The farm: its name, its time zone, its backups. */
@@ -23,6 +24,7 @@ export default function Farm() {
       <main className="sheet alone farm-page">
         <Trouble error={farm.error} />
         {farm.data && <Name farm={farm.data} owner={owner} />}
+        <PricesOfFarm owner={owner} />
         <Instruments owner={owner} />
         {owner && <Backups />}
       </main>

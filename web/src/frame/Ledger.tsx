@@ -48,6 +48,7 @@ function Open({ trial, finding }: { trial: TrialView; finding: Finding }) {
   const words = text.ledger;
   const [writing, setWriting] = useState(false);
   const owner = useIsOwner();
+  const said = finding.answer ? words.change : words.answer;
   return (
     <article className={`finding ${finding.severity}`}>
       <h3>
@@ -68,8 +69,8 @@ function Open({ trial, finding }: { trial: TrialView; finding: Finding }) {
           <Link key={code} to={`/trials/${trial.id}/units/${code}`}>{code}</Link>
         ))}
         {owner && !writing && (
-          <button type="button" className="plain" onClick={() => setWriting(true)} aria-label={words.answerFor(finding.title)}>
-            {finding.answer ? words.change : words.answer}
+          <button type="button" className="plain" onClick={() => setWriting(true)} aria-label={words.to(said, finding.title)}>
+            {said}
           </button>
         )}
       </p>

@@ -17,3 +17,10 @@ export function signed(value: number, decimals: number): string {
 
 /** A chance as so many of a hundred: never none, never all. */
 export const ofAHundred = (chance: number) => Math.min(99, Math.max(1, 100 * chance)).toFixed(0);
+
+/** An amount of money, as the server tells it: three decimals where it is small. */
+export function money(currency: string, amount: number): string {
+  const digits = amount !== 0 && Math.abs(amount) < 0.1 ? 3 : 2;
+  const space = /\p{L}/u.test(currency) ? " " : "";
+  return `${amount < 0 ? "−" : ""}${currency}${space}${Math.abs(amount).toFixed(digits)}`;
+}

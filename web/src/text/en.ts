@@ -9,6 +9,7 @@ import { loggers, tracks } from "./tracks";
 import { seal } from "./judge";
 import { taste, tasting } from "./tasting";
 import { ledger, weather } from "./ledger";
+import { money, prices } from "./money";
 import { aside, instruments, registers, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
@@ -110,6 +111,8 @@ export const text = {
   },
   ledger,
   weather,
+  money,
+  prices,
   today: {
     title: "Today",
     heading: (date: string) => `${date}, along the shelves`,

@@ -11,6 +11,7 @@ export const ledger = {
   see: (station: string) => `see it at ${station}`,
   answer: "answer",
   answerFor: (title: string) => `Your answer to “${title}”`,
+  to: (what: string, title: string) => `${what} “${title}”`,
   answered: "Answer",
   answerWhy: "It stands beside the finding, here and on the report; the finding stays.",
   change: "change the answer",

@@ -200,17 +200,7 @@ impl Phrase<'_> {
     }
 
     fn interval(&self) -> (f64, f64) {
-        let c = self.contrast;
-        if let Some(decided) = c.decided_by.as_ref().filter(|d| d.limits != "model") {
-            return (decided.low, decided.high.unwrap_or(f64::INFINITY));
-        }
-        match &c.simultaneous {
-            Some(s) => (s.low, s.high),
-            // A low limit alone: a ratio without an upper limit that a number can hold.
-            None => {
-                (c.low.unwrap_or(f64::NAN), c.high.unwrap_or(if c.low.is_some() { f64::INFINITY } else { f64::NAN }))
-            }
-        }
+        interval(self.contrast)
     }
 
     /// Limits of the gain: in the measure's unit, or as a share for ratios.
@@ -588,6 +578,18 @@ impl Phrase<'_> {
                 of_deals(redealt.p)
             ),
         })
+    }
+}
+
+/// The limits of which the sentence speaks: those that decide, in the measure's unit or as a ratio.
+pub(crate) fn interval(c: &Contrast) -> (f64, f64) {
+    if let Some(decided) = c.decided_by.as_ref().filter(|d| d.limits != "model") {
+        return (decided.low, decided.high.unwrap_or(f64::INFINITY));
+    }
+    match &c.simultaneous {
+        Some(s) => (s.low, s.high),
+        // A low limit alone: a ratio without an upper limit that a number can hold.
+        None => (c.low.unwrap_or(f64::NAN), c.high.unwrap_or(if c.low.is_some() { f64::INFINITY } else { f64::NAN })),
     }
 }
 

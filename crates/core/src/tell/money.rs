@@ -3,6 +3,7 @@
 
 use super::comparison;
 use crate::judge::result::Contrast;
+use crate::judge::sentence::interval;
 use crate::stores::Stores;
 use crate::stores::prices::Prices;
 use crate::tend::materials::{Material, Planned, kilowatt_hours, materials};
@@ -245,8 +246,8 @@ impl Told<'_> {
         left_out.extend(missing(other, own));
         left_out.sort();
         left_out.dedup();
-        let interval = contrast.simultaneous.as_ref().map(|s| (s.low, s.high));
-        let (low, high) = interval.or(contrast.low.zip(contrast.high))?;
+        // The limits of the verdict, so that money and weight tell one story.
+        let (low, high) = Some(interval(contrast)).filter(|(low, high)| low.is_finite() && high.is_finite())?;
         let (gain, low, high) = (contrast.estimate - cost, low - cost, high - cost);
         let per_kg = self.trial.plan.ask.price_per_kg.filter(|p| *p > 0.0 && self.one_price());
         let more_g = per_kg.map(|price| 1000.0 * contrast.estimate / price);

@@ -13,6 +13,7 @@ use iron_twin_core::catalogue::own::OwnMeasure;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::catalogue::readings::Reading;
 use iron_twin_core::quantity::Margin;
+use iron_twin_core::stores::prices::Prices;
 use iron_twin_core::stores::shelves::of_condition;
 use iron_twin_core::trial::question::{Ask, MOST_SAMPLES};
 use iron_twin_core::trial::site::SiteCard;
@@ -77,6 +78,24 @@ pub(crate) async fn put(State(app): State<App>, sent: Sent<FarmSent>) -> Result<
 #[utoipa::path(get, operation_id = "farm_farm", path = "/farm", responses((status = 200, body = FarmView)))]
 pub(crate) async fn farm(State(app): State<App>) -> Result<Json<FarmView>, Problem> {
     app.run(|store| Ok(Json(view(store)?))).await
+}
+
+/// What money is counted in, and what electricity and an hour of work cost.
+#[utoipa::path(get, operation_id = "farm_prices", path = "/farm/prices", responses((status = 200, body = Prices)))]
+pub(crate) async fn prices(State(app): State<App>) -> Result<Json<Prices>, Problem> {
+    app.run(|store| Ok(Json(store.prices()?))).await
+}
+
+/// Sets them.
+#[utoipa::path(put, operation_id = "farm_put_prices", path = "/farm/prices", request_body = Prices,
+    responses((status = 200, body = Prices), (status = 403, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn put_prices(State(app): State<App>, sent: Sent<Prices>) -> Result<Json<Prices>, Problem> {
+    app.run(move |store| {
+        let prices = Prices { currency: sent.body.currency.trim().to_owned(), ..sent.body };
+        store.set_prices(&sent.stamp, &prices)?;
+        Ok(Json(store.prices()?))
+    })
+    .await
 }
 
 /// A row of the match sheet.

@@ -57,6 +57,8 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(farm::farm, farm::put))
         .routes(routes!(backups::list, backups::make, backups::nightly))
         .routes(routes!(backups::file))
+        .routes(routes!(farm::prices, farm::put_prices))
+        .routes(routes!(materials::money))
         .routes(routes!(farm::catalogue))
         .routes(routes!(farm::own_measure))
         .routes(routes!(people::me))

@@ -1,3 +1,6 @@
+-- What money is counted in, and what electricity and work cost, as JSON; empty where nobody said.
+ALTER TABLE farm ADD COLUMN prices TEXT NOT NULL DEFAULT '';
+
 -- The weather of a day outdoors.
 CREATE TABLE weather (
     no INTEGER PRIMARY KEY,

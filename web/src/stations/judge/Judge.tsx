@@ -18,6 +18,7 @@ import { Gone } from "./Gone";
 import { Guesses } from "./Guesses";
 import { SealCheck } from "./SealCheck";
 import { Looks } from "./Looks";
+import { MoneyTold } from "./Money";
 import { Numbers } from "./Numbers";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
@@ -64,6 +65,7 @@ export default function Judge() {
       )}
       <Figures trial={trial} view={view} setMeasure={setMeasure} numbers={numbers} setNumbers={setNumbers} />
       <Courses trial={trial} view={view} />
+      <MoneyTold trial={trial} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
       {numbers && view.command && (
         <p className="soft command">

@@ -10,11 +10,13 @@ import { text } from "../../text/en";
 
 type Field = "rain_mm" | "low_c" | "high_c";
 
+const NOTHING: Record<Field, string> = { rain_mm: "", low_c: "", high_c: "" };
+
 /** The weather outdoors, day by day. */
 export function Weather({ trial, day }: { trial: TrialView; day: number }) {
   const words = text.weather;
   const found = useQuery(weatherQuery(trial.id));
-  const [said, setSaid] = useState<Record<Field, string>>({ rain_mm: "", low_c: "", high_c: "" });
+  const [said, setSaid] = useState(NOTHING);
   const enter = useWeather(trial.id);
   const view = found.data;
   if (!view?.outdoors) {
@@ -31,7 +33,9 @@ export function Weather({ trial, day }: { trial: TrialView; day: number }) {
         <form
           onSubmit={(event) => {
             event.preventDefault();
-            enter.mutate({ day, ...figures }, { onSuccess: () => setSaid({ rain_mm: "", low_c: "", high_c: "" }) });
+            // Cleared at once, so that what is typed next is not; back where it was refused.
+            enter.mutate({ day, ...figures }, { onError: () => setSaid(said) });
+            setSaid(NOTHING);
           }}
         >
           {fields.map(([key, label]) => (
@@ -71,7 +75,7 @@ function Days({ days }: { days: Schemas["WeatherDay"][] }) {
             <tr key={d.day}>
               <th scope="row">{d.day}</th>
               {[d.rain_mm, d.low_c, d.high_c].map((figure, i) => (
-                <td key={i}>{typeof figure === "number" ? shown(figure, 1) : "–"}</td>
+                <td key={i}>{typeof figure === "number" ? shown(figure, 1).replace("-", "−") : "–"}</td>
               ))}
               <td>{d.who}</td>
             </tr>

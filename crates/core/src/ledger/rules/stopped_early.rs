@@ -25,7 +25,7 @@ fn check(facts: &Facts) -> Outcome {
         return Outcome::Sound("judged by what is read on the way".into());
     }
     if day + TOLERATED_DAYS >= end {
-        return Outcome::Sound(format!("kept to its end: day {day} of {end}"));
+        return Outcome::Sound("not ended before its day".into());
     }
     if !facts.ask.end_stage.trim().is_empty() {
         return Outcome::Sound(format!("ended on day {day} with the stage it was to end at"));

@@ -1,0 +1,121 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import type { Schemas, TrialView } from "../../api/client";
+import { Trouble } from "../../frame/Trouble";
+import { money as told, shown } from "../../marks/number";
+import { Wide } from "../../marks/Wide";
+import { moneyQuery } from "../../queries/money";
+import { inWords } from "../../marks/words";
+import { text } from "../../text/en";
+
+type Money = Schemas["Money"];
+
+/** What each treatment costs and brings on a unit, and what it earns beside the control. */
+export function MoneyTold({ trial }: { trial: TrialView }) {
+  const found = useQuery(moneyQuery(trial.id));
+  const view = found.data;
+  const words = text.money;
+  if (!view) {
+    return <Trouble error={found.error} />;
+  }
+  return (
+    <section className="money">
+      <h2>{words.title}</h2>
+      {view.treatments.map((t) => t.beside && <p key={t.treatment} className="v">{t.beside.sentence}</p>)}
+      {!view.priced && (
+        <p>
+          {words.noPrice} <Link to={`/trials/${trial.id}/ask`}>{words.toAsk}</Link>
+        </p>
+      )}
+      <Table trial={trial} view={view} />
+      <p className="soft">
+        {inWords(trial, words.why(shown(view.crops_a_year, 0)))} {view.as_of ? words.asOf(view.as_of) : words.noDate}{" "}
+        {view.unpriced.length > 0 && words.unpriced(view.unpriced.join(", "))} <Link to="/farm">{words.toFarm}</Link>
+      </p>
+      <Lines trial={trial} view={view} />
+    </section>
+  );
+}
+
+function Table({ trial, view }: { trial: TrialView; view: Money }) {
+  const words = text.money;
+  const ends = view.treatments.flatMap((t) => (t.beside ? [t.beside.low, t.beside.high] : []));
+  const reach = Math.max(...ends.map(Math.abs), 0.01);
+  return (
+    <Wide className="numbers" name={words.title}>
+      <table>
+        <thead>
+          <tr>
+            {words.columns.map((c) => (
+              <th key={c} scope="col">{inWords(trial, c)}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {view.treatments.map((t) => (
+            <tr key={t.treatment}>
+              <th scope="row">{trial.sheet.treatments[t.treatment]?.name}</th>
+              {[t.cost, t.value, t.gain, t.gain_a_month].map((figure, i) => (
+                <td key={i} className="figure">{typeof figure === "number" ? told(view.currency, figure) : "–"}</td>
+              ))}
+              <td>{t.beside ? <Interval beside={t.beside} reach={reach} label={words.interval(told(view.currency, t.beside.low), told(view.currency, t.beside.high))} /> : words.ground}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Wide>
+  );
+}
+
+/** What it earns more, with its ends, around nothing more. */
+function Interval({ beside, reach, label }: { beside: Schemas["MoneyBeside"]; reach: number; label: string }) {
+  const x = (value: number) => 90 + (80 * value) / reach;
+  return (
+    <svg width="180" height="18" role="img" aria-label={label}>
+      <title>{label}</title>
+      <line x1="90" x2="90" y1="0" y2="18" className="ground" />
+      <line x1={x(beside.low)} x2={x(beside.high)} y1="9" y2="9" className="span" />
+      <circle cx={x(beside.gain)} cy="9" r="4.5" />
+    </svg>
+  );
+}
+
+/** What goes into the costs, line by line. */
+function Lines({ trial, view }: { trial: TrialView; view: Money }) {
+  const words = text.money;
+  const names = [...new Map(view.treatments.flatMap((t) => t.costs).map((c) => [`${c.kind} ${c.name}`, c])).entries()];
+  return (
+    <details>
+      <summary>{words.lines}</summary>
+      <Wide className="numbers" name={words.lines}>
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">{words.what}</th>
+              {view.treatments.map((t) => (
+                <th key={t.treatment} scope="col">{trial.sheet.treatments[t.treatment]?.name}</th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {names.map(([key, line]) => (
+              <tr key={key}>
+                <th scope="row">{line.kind === line.name ? line.name : `${line.kind}: ${line.name}`}</th>
+                {view.treatments.map((t) => {
+                  const own = t.costs.find((c) => `${c.kind} ${c.name}` === key);
+                  return <td key={t.treatment} className="figure">{own ? amount(view.currency, own) : "–"}</td>;
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
+    </details>
+  );
+}
+
+function amount(currency: string, own: Schemas["CostLine"]): string {
+  const whole = Number.isInteger(own.amount) || own.amount >= 10;
+  const much = `${shown(own.amount, whole ? 0 : 2)} ${own.amount === 1 && own.unit === "pieces" ? "piece" : own.unit}`;
+  return typeof own.cost === "number" ? `${much}, ${told(currency, own.cost)}` : `${much}, ${text.money.noPriceOf}`;
+}
