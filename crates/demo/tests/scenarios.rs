@@ -286,6 +286,7 @@ fn tomatoes_in_jars() -> Grown {
     grown(plan)
 }
 
+type Named = (&'static str, fn() -> Grown);
 type Scenario = (&'static str, fn() -> Grown, &'static [&'static str]);
 
 const SCENARIOS: [Scenario; 20] = [
@@ -371,7 +372,7 @@ fn the_faults_of_twenty_kinds_of_trial_are_found() {
 
 #[test]
 fn nothing_serious_is_found_where_nothing_is_wrong() {
-    let sound: [(&str, fn() -> Grown); 5] = [
+    let sound: [Named; 5] = [
         ("trays", sound_trays),
         ("buckets", sound_buckets),
         ("match", sound_match),

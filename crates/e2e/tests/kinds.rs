@@ -209,13 +209,22 @@ async fn half_the_dose_with_the_reminder_set_back() {
         assert_eq!(feed, next.map(|day: u32| json!(day)), "{due}");
     }
     // Four feedings in fifteen days are not every two days.
-    bench.holds(&["minor too_few_to_tell", "minor not_given", "minor gap_in_log"]).await;
+    bench.holds(&["minor too_few_to_tell", "minor not_given", "minor solution_drift", "minor gap_in_log"]).await;
     bench.weigh("288", &|t, n| 92.0 - 1.0 * t as f64 + 0.6 * wobble(n)).await;
     let said = bench.learned().await;
     assert_eq!(said.len(), 1, "{said:?}");
     assert!(said[0].starts_with("Half feed did the same as full feed: they differ by at most "), "{said:?}");
     assert!(said[0].ends_with("either way, less than the 10 % that would matter."), "{said:?}");
-    bench.holds(&["minor not_blind", "minor not_given", "minor gap_in_log", "minor narrow_claim"]).await;
+    bench
+        .holds(&[
+            "minor not_blind",
+            "minor not_given",
+            "minor solution_drift",
+            "minor uncalibrated",
+            "minor gap_in_log",
+            "minor narrow_claim",
+        ])
+        .await;
     bench.end().await;
 }
 
@@ -237,7 +246,13 @@ async fn cuttings_in_pairs_with_a_dipped_powder() {
     bench.sow(28).await;
     let due = bench.json("/tend").await["due"].to_string();
     assert!(due.contains("\"apply\"") && !due.contains("end_blackout"), "{due}");
-    let before = ["minor composition_unknown", "minor not_given", "minor gap_in_log"];
+    let before = [
+        "minor composition_unknown",
+        "minor not_given",
+        "minor unequal_care",
+        "minor solution_drift",
+        "minor gap_in_log",
+    ];
     bench.holds(&before).await;
     for day in [8, 12, 16, 20, 24, 28] {
         let seen = |t: usize, n: usize| {
@@ -255,6 +270,8 @@ async fn cuttings_in_pairs_with_a_dipped_powder() {
             "serious not_given",
             "minor composition_unknown",
             "minor not_blind",
+            "minor unequal_care",
+            "minor solution_drift",
             "minor gap_in_log",
             "minor narrow_claim",
         ])
@@ -328,6 +345,9 @@ async fn lamps_one_shelf_each() {
             "serious too_few_to_tell",
             "minor no_plain_control",
             "minor not_blind",
+            "minor unequal_care",
+            "minor solution_drift",
+            "minor uncalibrated",
             "minor gap_in_log",
             "minor narrow_claim",
         ])
@@ -362,7 +382,7 @@ async fn sprays_at_three_sites_one_undiluted() {
     bench.space("sites outdoors", 3, 6, "each site holds every treatment").await;
     page.click_text("button", "Deal the treatments").await;
     page.shows("3 sites x 6, dealt").await;
-    bench.holds(&["serious too_few_to_tell", "minor composition_unknown"]).await;
+    bench.holds(&["serious too_few_to_tell", "minor composition_unknown", "minor spill_over"]).await;
     bench.station("Mix").await;
     page.shows("garlic brew: 30.0 mL each, 198.0 mL for all").await;
     bench.sow(42).await;
@@ -370,7 +390,7 @@ async fn sprays_at_three_sites_one_undiluted() {
     let jobs: Vec<&str> = due.as_array().expect("a list").iter().map(|d| d["job"].as_str().expect("a job")).collect();
     assert_eq!(
         jobs,
-        ["observe", "apply", "harvest"],
+        ["observe", "apply", "rinse", "harvest"],
         "plots have no dark days, no water to read, and nobody feeds them"
     );
     page.shows("Look at all of them").await;

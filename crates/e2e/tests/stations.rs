@@ -58,7 +58,7 @@ async fn a_lost_tray_is_written_off_with_its_reason_and_taken_back() {
     browser.click_text("button", "this tray is lost").await;
     browser.fill("input[name=lost]", "mould from the edge").await;
     browser.click_text("button", "Write it off").await;
-    browser.shows("1 of 12 trays were written off").await;
+    browser.shows("1 of 12 trays was written off").await;
     browser.click(&format!(".ticks button[data-code='{code}']")).await;
     browser.click_text("button", "it is not lost").await;
     browser.shows("this tray is lost").await;

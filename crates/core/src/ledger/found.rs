@@ -34,6 +34,11 @@ pub(super) fn joined(found: &[Found]) -> Option<Outcome> {
     Some(Outcome::Open { severity, seen, remedy: remedies.join(" ") })
 }
 
+/// What can still be done now, or what to do next time: once the key is open, records are closed.
+pub(super) fn now_or_next(facts: &Facts, now: &'static str, next: &'static str) -> &'static str {
+    if facts.revealed { next } else { now }
+}
+
 /// `once`, `twice`, `5 times`.
 pub(super) fn times(n: usize) -> String {
     match n {

@@ -31,6 +31,9 @@ pub struct Trust {
     pub line: String,
 }
 
+/// Findings that say what a trial does not answer; what it does answer stands.
+const NO_MATTER_OF_THE_CLAIM: [&str; 4] =
+    ["no_plain_control", "too_few_to_tell", "composition_unknown", "narrow_claim"];
 /// From this many serious findings on there is no telling which of them made the result.
 const TOO_MANY: usize = 3;
 /// From this share of what was found on, what findings could explain takes it away; below the other they do not touch it.
@@ -59,7 +62,8 @@ pub fn trust(ledger: &Ledger, claims: Claims) -> Trust {
         return told(Belief::DoNotAct, line);
     }
     let is_small = |f: &&Finding| f.explains_percent.is_some() && share.is_some_and(|s| s < LITTLE_OF_IT);
-    let serious: Vec<&Finding> = of(Severity::Serious).filter(|f| !is_small(f)).collect();
+    let touches = |f: &&Finding| !is_small(f) && !NO_MATTER_OF_THE_CLAIM.contains(&f.code);
+    let serious: Vec<&Finding> = of(Severity::Serious).filter(touches).collect();
     if serious.len() >= TOO_MANY {
         return told(Belief::DoNotAct, format!("Do not act on this: {}.", titles(&serious)));
     }
@@ -75,7 +79,7 @@ pub fn trust(ledger: &Ledger, claims: Claims) -> Trust {
     if !serious.is_empty() {
         return told(Belief::WithCare, format!("Believe it with care: {}.", titles(&serious)));
     }
-    let minor = ledger.open.iter().filter(|f| f.code != "narrow_claim").count();
+    let minor = ledger.open.iter().filter(|f| !NO_MATTER_OF_THE_CLAIM.contains(&f.code)).count();
     told(
         Belief::Believe,
         match minor {
@@ -141,6 +145,8 @@ mod tests {
             line(vec![one(Severity::Serious), one(Severity::Serious), one(Severity::Serious)], None).0,
             Belief::DoNotAct
         );
+        // What the trial does not answer takes nothing from what it does.
+        assert_eq!(line(vec![finding("too_few_to_tell", Severity::Serious, None)], Some(40.0)).0, Belief::Believe);
         assert_eq!(line(vec![one(Severity::Minor)], Some(40.0)).1, "Believe it: one small finding stands beside it.");
         let nothing = trust(&Ledger::default(), Claims::default());
         assert_eq!(nothing.belief, Belief::Undecided);

@@ -18,6 +18,8 @@ pub struct Hands {
 pub struct Shared {
     /// What it is called.
     pub name: &'static str,
+    /// Whether what decides is made from it.
+    pub decides: bool,
     /// Whether it is judged by eye.
     pub by_eye: bool,
     /// Who took it, on the last day on which it was taken, with how many units each.
@@ -70,8 +72,11 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Hands> {
             people.keys().map(ends).max_by(|a, b| (a.0 - a.1).total_cmp(&(b.0 - b.1))).unwrap_or_default()
         });
         let people = people.into_iter().map(|(who, n)| (who.to_owned(), n)).collect();
-        let own = Shared { name: reading.name, by_eye: reading.by_eye, people, by_level, shares };
-        let worse = |a: &Shared| (a.shares.map_or(0.0, |(high, low)| high - low), a.by_eye);
+        let decides = trial.decides().measure.source.needs().contains(&reading.key);
+        let own = Shared { name: reading.name, decides, by_eye: reading.by_eye, people, by_level, shares };
+        let apart = |a: &Shared| a.shares.map_or(0.0, |(high, low)| high - low);
+        // What decides first, where it was shared unevenly at all.
+        let worse = |a: &Shared| (a.decides && apart(a) > 0.0, apart(a), a.by_eye);
         if seen.reading.as_ref().is_none_or(|other| worse(&own) > worse(other)) {
             seen.reading = Some(own);
         }

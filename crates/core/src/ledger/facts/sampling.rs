@@ -20,6 +20,9 @@ pub struct Sampling {
     pub earlier: Option<(&'static str, f64, f64)>,
 }
 
+/// Samples, each with its unit.
+type Samples = Vec<(UnitIndex, SampleNumber)>;
+
 /// Which samples were measured, once all units are through.
 #[must_use]
 pub fn look(trial: &Trial, today: Option<u32>) -> Option<Sampling> {
@@ -30,7 +33,7 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Sampling> {
     if !by_sample || !seen.over {
         return Some(seen);
     }
-    let (mut with, mut without): (Vec<(UnitIndex, SampleNumber)>, Vec<(UnitIndex, SampleNumber)>) = Default::default();
+    let (mut with, mut without) = (Samples::new(), Samples::new());
     for (unit, _) in trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)) {
         for sample in trial.standing_samples(unit).flatten() {
             let list = if is_measured(trial, decides, unit, sample) { &mut with } else { &mut without };

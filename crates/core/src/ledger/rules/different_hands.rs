@@ -47,7 +47,7 @@ fn check(facts: &Facts) -> Outcome {
         }
         None => String::new(),
     };
-    let serious = shared.by_eye && apart.is_some_and(|apart| apart >= SERIOUS);
+    let serious = shared.decides && shared.by_eye && apart.is_some_and(|apart| apart >= SERIOUS);
     Outcome::Open {
         severity: if serious { Severity::Serious } else { Severity::Minor },
         seen: format!("{} shared the {units} when {} was read{tail}.", listed(&people), lower(shared.name)),

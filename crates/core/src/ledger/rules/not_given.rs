@@ -1,7 +1,7 @@
 //! Was what is compared given at all, as far as the records say?
 
 use crate::ledger::facts::given::Given;
-use crate::ledger::found::{Found, MOST_TOLD, joined, listed, times};
+use crate::ledger::found::{Found, MOST_TOLD, joined, listed, now_or_next, times};
 use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
 use crate::terms::words::{capitalised, days_told};
@@ -36,7 +36,15 @@ fn check(facts: &Facts) -> Outcome {
         let why = left_out(given).map_or_else(String::new, |why| format!(" {why}"));
         let seen =
             format!("Nothing says that {} was ever given; by the plan it fell due {}.{why}", given.what, times(due));
-        found.push(Found::new(late, seen, "Mark it as done at Tend, on the day on which it was, late as it may be."));
+        found.push(Found::new(
+            late,
+            seen,
+            now_or_next(
+                facts,
+                "Mark it as done at Tend, on the day on which it was, late as it may be.",
+                "Next time mark what is given when it is given.",
+            ),
+        ));
     } else if 2 <= given.missed.len() || given.missed.len() * 4 > due {
         // One that is missing among many is told, and no fault.
         let seen = format!(
@@ -45,7 +53,15 @@ fn check(facts: &Facts) -> Outcome {
             times(given.done),
             days_told(&given.missed)
         );
-        found.push(Found::new(Severity::Minor, seen, "Mark what was given and not entered; the day may be chosen."));
+        found.push(Found::new(
+            Severity::Minor,
+            seen,
+            now_or_next(
+                facts,
+                "Mark what was given and not entered; the day may be chosen.",
+                "Next time mark what is given when it is given.",
+            ),
+        ));
     }
     if let Some(why) = left_out(given).filter(|_| given.done > 0) {
         let remedy = "Nothing to mend: all went without alike, and the effect may be the smaller for it.";

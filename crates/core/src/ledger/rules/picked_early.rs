@@ -26,7 +26,11 @@ fn check(facts: &Facts) -> Outcome {
     if some {
         let share = picked.aside_g / picked.of_g.max(f64::MIN_POSITIVE);
         let serious = picked.of_g <= 0.0 || share >= MATTERS;
-        let of = if picked.of_g > 0.0 { format!(", {} % of what they yielded", percent(share)) } else { String::new() };
+        let of = if picked.of_g > 0.0 {
+            format!(", {} % of what {} yielded", percent(share), if picked.aside == 1 { "it" } else { "they" })
+        } else {
+            String::new()
+        };
         return Outcome::Open {
             severity: if serious { Severity::Serious } else { Severity::Minor },
             seen: format!(

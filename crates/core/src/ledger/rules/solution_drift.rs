@@ -1,6 +1,6 @@
 //! Did pH and EC stay where they belong, and together?
 
-use crate::ledger::found::{Found, joined};
+use crate::ledger::found::{Found, joined, now_or_next};
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 
@@ -33,7 +33,12 @@ fn check(facts: &Facts) -> Outcome {
             seen:
                 "Neither pH nor EC was ever read, although the plan has it: nobody can say where the solutions stood."
                     .into(),
-            remedy: "Read them at Tend, or take the reading out of the plan and say so.".into(),
+            remedy: now_or_next(
+                facts,
+                "Read them at Tend, or take the reading out of the plan and say so.",
+                "Next time read them, or take the reading out of the plan and say so.",
+            )
+            .into(),
         };
     }
     let often = solution.outside.iter().filter(|o| o.of > 0 && o.out as f64 >= OFTEN * o.of as f64 && o.out > 0);
@@ -44,7 +49,11 @@ fn check(facts: &Facts) -> Outcome {
             Found::new(
                 Severity::Minor,
                 seen,
-                "Correct all of them alike at the next mix; out of its band a crop takes up less whatever it is fed.",
+                now_or_next(
+                    facts,
+                    "Correct all of them alike at the next mix; out of its band a crop takes up less whatever it is fed.",
+                    "Next time correct all of them alike in time; out of its band a crop takes up less whatever it is fed.",
+                ),
             )
         })
         .collect();

@@ -1,7 +1,7 @@
 //! Was every unit cared for alike, in all that is not what is compared?
 
 use crate::ledger::facts::care::Care;
-use crate::ledger::found::{Found, joined, listed, times};
+use crate::ledger::found::{Found, joined, listed, now_or_next, times};
 use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
 use crate::terms::words::days_told;
@@ -24,19 +24,34 @@ const MATTERS_PERCENT: f64 = 10.0;
 fn check(facts: &Facts) -> Outcome {
     let Some(care) = &facts.care else { return Outcome::Waits };
     let late = if facts.revealed { Severity::Serious } else { Severity::Minor };
-    let whose = care.all_of.as_ref().map_or_else(String::new, |name| format!(" (all {name})"));
+    let whose = care.all_of.as_ref().map_or_else(String::new, |name| format!(" (all of {name})"));
     let mut found = Vec::new();
-    for job in care.jobs.iter().filter(|j| j.done == 0 && !j.missed.is_empty()) {
-        let seen = format!("Nothing is on record of {}, which fell due {}.", job.what, times(job.missed.len()));
-        found.push(Found::new(Severity::Minor, seen, "Mark what was done and not entered; the day may be chosen."));
+    let mark = now_or_next(
+        facts,
+        "Mark what was done and not entered; the day may be chosen.",
+        "Next time mark what is done when it is done.",
+    );
+    for job in &care.jobs {
+        let missed = job.missed.len();
+        if job.done == 0 && missed > 0 {
+            let seen = format!("Nothing is on record of {}, which fell due {}.", job.what, times(missed));
+            found.push(Found::new(Severity::Minor, seen, mark));
+        } else if missed >= 2 || missed * 4 > job.done + missed {
+            // One that is missing among many is told, and no fault.
+            let seen =
+                format!("Of {} nothing is on record for {}, when it fell due.", job.what, days_told(&job.missed));
+            found.push(Found::new(Severity::Minor, seen, mark));
+        }
     }
     if !care.as_needed {
         if let Some(worst) = care.short.iter().max_by(|a, b| (a.times * b.of).cmp(&(b.times * a.of))) {
             let codes: Vec<String> = care.short.iter().map(|s| s.code.clone()).collect();
+            let alike = care.short.iter().all(|s| (s.times, s.of, &s.why) == (worst.times, worst.of, &worst.why));
+            let most = if alike { String::new() } else { format!(", {} most often", worst.code) };
             let seen = format!(
-                "{}{whose} went without when the others were cared for; {} {} in {} ({}).",
+                "{}{whose} went without{most}{} {} in {} when the others were cared for ({}).",
                 listed(&codes),
-                worst.code,
+                if alike { "" } else { "," },
                 times(worst.times),
                 worst.of,
                 worst.why
@@ -52,7 +67,11 @@ fn check(facts: &Facts) -> Outcome {
             .collect();
         if !more.is_empty() {
             let most = care.extra.iter().map(|(_, percent)| *percent).fold(0.0, f64::max);
-            let seen = format!("{}{whose} got up to {most:.0} % more to drink than the others.", listed(&more));
+            let seen = format!(
+                "{}{whose} got {}{most:.0} % more to drink than the others.",
+                listed(&more),
+                if more.len() > 1 { "up to " } else { "" }
+            );
             let severity = if care.all_of.is_some() { late } else { Severity::Minor };
             found.push(Found::new(
                 severity,

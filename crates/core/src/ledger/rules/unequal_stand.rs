@@ -50,7 +50,7 @@ fn check(facts: &Facts) -> Outcome {
         };
     }
     let (low, high) = stand.means.iter().fold((f64::INFINITY, 0.0_f64), |(a, b), own| (a.min(*own), b.max(*own)));
-    let gap = (high - low) / stand.mean;
+    let gap = gap(low, high);
     let said = if stand.by_hand { SAID } else { MATTERS };
     if gap < said {
         return Outcome::Sound(format!("{} plants on average, alike in all treatments", told(stand.mean)));
@@ -75,6 +75,11 @@ fn check(facts: &Facts) -> Outcome {
     }
 }
 
+/// How far apart two numbers lie, as a share of their mean.
+fn gap(low: f64, high: f64) -> f64 {
+    if low + high > 0.0 { 2.0 * (high - low) / (high + low) } else { 0.0 }
+}
+
 /// A mean number of plants.
 fn told(mean: f64) -> String {
     if (mean - mean.round()).abs() < 0.05 { format!("{mean:.0}") } else { format!("{mean:.1}") }
@@ -84,7 +89,7 @@ fn told(mean: f64) -> String {
 fn explains(facts: &Facts) -> Option<f64> {
     let stand = facts.stand.as_ref().filter(|s| s.counted && s.total && !s.is_measure && !s.means.is_empty())?;
     let (low, high) = stand.means.iter().fold((f64::INFINITY, 0.0_f64), |(a, b), own| (a.min(*own), b.max(*own)));
-    let gap = (high - low) / stand.mean;
+    let gap = gap(low, high);
     let said = if stand.by_hand { SAID } else { MATTERS };
     (gap >= said).then_some(100.0 * gap)
 }

@@ -1,6 +1,6 @@
 //! Outdoors: did rain wash off one application and not another, was there frost or heat, and does anybody know?
 
-use crate::ledger::found::{Found, joined};
+use crate::ledger::found::{Found, joined, now_or_next};
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
 use crate::terms::words::days_told;
@@ -35,7 +35,12 @@ fn check(facts: &Facts) -> Outcome {
         return Outcome::Open {
             severity: Severity::Minor,
             seen: "Nothing is on record of the weather: rain after an application, frost and heat go unseen.".into(),
-            remedy: "Enter rain and the lowest and highest temperature by day at Tend.".into(),
+            remedy: now_or_next(
+                facts,
+                "Enter rain and the lowest and highest temperature by day at Tend.",
+                "Next time enter rain and temperatures by day.",
+            )
+            .into(),
         };
     }
     let mut found = Vec::new();
