@@ -11,6 +11,7 @@ const cautions: Partial<Record<Job, string>> = {
   feed: "Concentrate into water, never the other way; gloves with pH products. Keep plugs and pumps above the splash line.",
   water: "Keep plugs and pumps above the splash line. A full pail is heavy: half full, or two people.",
   apply: "The label is the law: its dose, its gloves and mask, its days before harvest. Powders: damp them. Not into wind, drains or ponds.",
+  rinse: "Rinsate and leftover spray go by label and local code, never into drains or streams. No bleach beside acid or vinegar.",
   read: "Wipe the floor dry and keep mains leads out of the water while a probe is in it.",
   thin: "Cut away from yourself; clean the blade between trays.",
   harvest: "Cut away from yourself; rinse a sharpened blade. Clean hands: this is eaten raw. Discard mouldy or slimy trays whole.",
