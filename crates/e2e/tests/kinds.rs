@@ -401,8 +401,7 @@ async fn sprays_at_three_sites_one_undiluted() {
     let open = bench.findings().await;
     assert_eq!((open[0].0.as_str(), open[0].1.as_str()), ("not_given", "serious"), "{open:?}");
     assert!(
-        open.iter()
-            .any(|(_, _, seen)| seen == "One variety (watercress), one season, though 3 sites near one another."),
+        open.iter().any(|(_, _, seen)| seen == "One variety (kale), one season, though 3 sites near one another."),
         "{open:?}"
     );
     bench.end().await;

@@ -4,6 +4,7 @@ use crate::catalogue::deeds::Job;
 use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::received::{UnitReceived, Withheld};
+use crate::trial::records::{Gift, GivingRecord};
 use std::collections::BTreeSet;
 
 /// Work by which this trial's plan gives something.
@@ -91,6 +92,11 @@ pub struct WentShort {
 /// Units from which something of some kinds of work was withheld by code when others got it.
 #[must_use]
 pub fn went_short(trial: &Trial, jobs: &[Job]) -> Vec<WentShort> {
+    // What each has received is worked out only where something was withheld.
+    let withheld = |g: &GivingRecord| jobs.contains(&g.job) && matches!(g.gift, Gift::Withheld { .. });
+    if !trial.records.givings.iter().any(withheld) {
+        return Vec::new();
+    }
     let told = trial.tells_deal();
     let all: Vec<(UnitIndex, UnitReceived)> =
         trial.each_unit().filter(|(_, u)| u.lost.is_none()).map(|(i, _)| (i, trial.received(i, told))).collect();

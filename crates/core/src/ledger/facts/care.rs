@@ -4,7 +4,7 @@ use super::given;
 use crate::catalogue::deeds::Job;
 use crate::tend::given::{WentShort, giving_jobs, missed, went_short};
 use crate::trial::Trial;
-use crate::trial::records::PortionUnit;
+use crate::trial::records::{Gift, GivingRecord, PortionUnit};
 use crate::trial::sheet::CareRule;
 use std::collections::BTreeSet;
 
@@ -64,6 +64,10 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Care> {
 
 /// Units that got more to drink beside the plan than the one that got least of it, per cent of what the plan had for them.
 fn extra(trial: &Trial) -> Vec<(String, f64)> {
+    let own = |g: &GivingRecord| g.job != Job::Apply && matches!(g.gift, Gift::Own(_));
+    if !trial.records.givings.iter().any(own) {
+        return Vec::new();
+    }
     let beside = |unit| {
         let own = trial.received(unit, trial.tells_deal());
         let gifts = own.gifts.iter().filter(|g| g.round.is_none() && g.job != Job::Apply);
