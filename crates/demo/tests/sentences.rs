@@ -205,18 +205,19 @@ fn said(own: &Grown) -> Vec<(String, String)> {
     let stores = Stores::with_own(own.meters.clone());
     let verdicts = analysis(trial, trial.decides(), None, None);
     let contrasts = verdicts.as_ref().map(|a| a.contrasts.clone()).unwrap_or_default();
-    let claimed = contrasts.iter().filter(|c| c.verdict.claims_difference()).filter_map(|c| c.percent);
+    let claimed = contrasts.iter().filter(|c| c.verdict.claims_difference());
+    let claimed = claimed.filter_map(|c| Some((trial.plan.sheet.named(&c.treatment)?, c.percent?)));
     let claims = Claims {
         decided: contrasts.iter().filter(|c| c.verdict != Verdict::CannotTell).count(),
-        smallest_percent: claimed.map(f64::abs).reduce(f64::min),
+        differences: claimed.collect(),
     };
-    let known = Known { sees_percent: sees_percent(trial, own.cv_percent), claims, ..Known::default() };
+    let known = Known { sees_percent: sees_percent(trial, own.cv_percent), claims: claims.clone(), ..Known::default() };
     let last = trial.ended_on().unwrap_or(trial.plan.ask.end_day);
     let today = trial.sown_on.expect("sown").checked_add(i64::from(last).days()).expect("a day");
-    let ledger = audit(&Facts::of(trial, &stores, known, today));
+    let ledger = audit(&Facts::of(trial, &stores, &known, today));
     let mut all: Vec<(String, String)> = Vec::new();
     all.extend(contrasts.iter().map(|c| ("verdict".to_owned(), c.sentence.clone())));
-    all.push(("believe it?".into(), trust(&ledger, claims).line));
+    all.push(("believe it?".into(), trust(&ledger, &claims).line));
     all.extend(
         ledger
             .open

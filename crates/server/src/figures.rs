@@ -119,12 +119,16 @@ impl Figures {
             return Claims::default();
         }
         let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok());
-        let of = |found: Arc<Analysis>| found.contrasts.iter().map(|c| (c.verdict, c.percent)).collect::<Vec<_>>();
-        let all: Vec<(Verdict, Option<f64>)> = found.flat_map(of).collect();
-        let claimed = all.iter().filter(|(verdict, _)| verdict.claims_difference()).filter_map(|(_, percent)| *percent);
+        let of = |found: Arc<Analysis>| {
+            found.contrasts.iter().map(|c| (c.treatment.clone(), c.verdict, c.percent)).collect::<Vec<_>>()
+        };
+        let all: Vec<(String, Verdict, Option<f64>)> = found.flat_map(of).collect();
+        let named = |name: &str| trial.plan.sheet.named(name);
+        let claimed = all.iter().filter(|(_, verdict, _)| verdict.claims_difference());
+        let claimed = claimed.filter_map(|(name, _, percent)| Some((named(name)?, (*percent)?)));
         Claims {
-            decided: all.iter().filter(|(verdict, _)| *verdict != Verdict::CannotTell).count(),
-            smallest_percent: claimed.map(f64::abs).reduce(f64::min),
+            decided: all.iter().filter(|(_, verdict, _)| *verdict != Verdict::CannotTell).count(),
+            differences: claimed.collect(),
         }
     }
 

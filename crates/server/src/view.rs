@@ -353,7 +353,7 @@ fn through(trial: &Trial) -> Option<Through> {
 
 /// A trial as the page sees it.
 pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: Known, today: Date) -> TrialView {
-    let facts = Facts::of(trial, stores, known, today);
+    let facts = Facts::of(trial, stores, &known, today);
     let ledger = audit(&facts);
     let treatments = trial.plan.sheet.treatments.len();
     let within = |l: &&SlotLight| l.level <= trial.plan.rack.levels && l.slot <= trial.plan.rack.slots;
@@ -422,7 +422,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         spread,
         stations: stations(trial, &ledger, facts.sees_percent, today),
         next: next_station(trial, trial.all_recorded(), today),
-        trust: trial.reveal.as_ref().map(|_| trust(&ledger, known.claims)),
+        trust: trial.reveal.as_ref().map(|_| trust(&ledger, &known.claims)),
         ledger,
         undo: None,
     }

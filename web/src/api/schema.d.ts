@@ -3594,11 +3594,6 @@ export interface components {
             answer?: components["schemas"]["FindingAnswer"] | null;
             /** @description Stable code. */
             code: string;
-            /**
-             * Format: double
-             * @description How much of a difference it could make by itself, per cent, where that can be reckoned.
-             */
-            explains_percent?: number | null;
             /** @description What to do now or next time. */
             remedy: string;
             /** @description What was seen, with figures. */

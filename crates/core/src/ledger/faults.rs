@@ -137,7 +137,7 @@ impl Case {
 
     fn audit(&self) -> Ledger {
         let stores = Stores::with_own(self.meters.clone());
-        audit(&Facts::of(&self.trial, &stores, self.known, self.today))
+        audit(&Facts::of(&self.trial, &stores, &self.known, self.today))
     }
 
     fn open(&self) -> Vec<&'static str> {

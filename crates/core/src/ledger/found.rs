@@ -1,7 +1,9 @@
 //! Several things that one rule may find at once.
 
 use super::{Facts, Outcome};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
+use crate::trial::sheet::Sheet;
 use std::borrow::Cow;
 
 /// One of several things that are wrong.
@@ -66,26 +68,53 @@ pub(super) fn listed(names: &[String]) -> String {
     }
 }
 
+/// What something that differs between treatments could make of each difference that is claimed, per cent: only where it points the
+/// same way. `of` is its amount by treatment, `per` how much of the measure a per cent of it makes.
+pub(super) fn makes_of(facts: &Facts, of: &[f64], per: f64) -> Vec<(TreatmentIndex, f64)> {
+    let Some(control) = facts.sheet.as_ref().and_then(Sheet::control).and_then(|t| t.of(of)).filter(|c| **c > 0.0)
+    else {
+        return Vec::new();
+    };
+    let could = |&(t, claimed): &(TreatmentIndex, f64)| {
+        let makes = per * 100.0 * (t.of(of)? - control) / control;
+        (makes * claimed > 0.0).then_some((t, makes.abs()))
+    };
+    facts.claims.differences.iter().filter_map(could).collect()
+}
+
+/// The claim of which a finding could make most, as a share: what it could make and what was found, per cent.
+fn worst(facts: &Facts, makes: &[(TreatmentIndex, f64)]) -> Option<(f64, f64)> {
+    let of = |(t, could): &(TreatmentIndex, f64)| {
+        let (_, found) = facts.claims.differences.iter().find(|(own, _)| own == t)?;
+        Some((*could, found.abs()))
+    };
+    makes.iter().filter_map(of).max_by(|a, b| (a.0 / a.1).total_cmp(&(b.0 / b.1)))
+}
+
 /// From this share of what was found on, what a finding could make is serious; below the other it is small.
 const HALF: f64 = 0.5;
 const LITTLE: f64 = 0.25;
 
-/// How bad a finding is that could make so many per cent, held against what was found; `otherwise` where nothing is claimed.
-pub(super) fn by_size(facts: &Facts, explains: Option<f64>, otherwise: Severity) -> Severity {
-    match explains.zip(facts.claims.smallest_percent) {
-        Some((explains, found)) if explains >= HALF * found.abs() => Severity::Serious,
-        Some((explains, found)) if explains < LITTLE * found.abs() => Severity::Minor,
-        _ => otherwise,
+/// How bad a finding is that could make so much of what is claimed; `otherwise` where nothing is claimed.
+pub(super) fn by_size(facts: &Facts, makes: &[(TreatmentIndex, f64)], otherwise: Severity) -> Severity {
+    if facts.claims.differences.is_empty() {
+        return otherwise;
+    }
+    match worst(facts, makes) {
+        Some((could, found)) if could >= HALF * found => Severity::Serious,
+        Some((could, found)) if could >= LITTLE * found => otherwise,
+        // It points the other way, or is too small to matter: what was found stands in spite of it.
+        _ => Severity::Minor,
     }
 }
 
-/// ` That alone could make about 5 of the 9 % found.`; nothing where nothing is claimed.
-pub(super) fn makes(facts: &Facts, explains: Option<f64>) -> String {
-    match explains.zip(facts.claims.smallest_percent) {
-        Some((explains, found)) if explains < found.abs() => {
-            format!(" That alone could make about {explains:.0} of the {:.0} % found.", found.abs())
+/// ` That alone could make about 5 of the 9 % found.`; nothing where it makes none of it.
+pub(super) fn makes_said(facts: &Facts, makes: &[(TreatmentIndex, f64)]) -> String {
+    match worst(facts, makes) {
+        Some((could, found)) if could < found => {
+            format!(" That alone could make about {could:.0} of the {found:.0} % found.")
         }
-        Some((_, found)) => format!(" That alone could make all of the {:.0} % found.", found.abs()),
+        Some((_, found)) => format!(" That alone could make all of the {found:.0} % found."),
         None => String::new(),
     }
 }

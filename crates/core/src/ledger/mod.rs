@@ -9,6 +9,7 @@ pub mod trust;
 
 pub use facts::{Claims, Facts, Known};
 
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 use crate::trial::records::AnswerRecord;
 use serde::Serialize;
@@ -35,8 +36,10 @@ pub struct Finding {
     pub units: Vec<String>,
     /// What the grower says to it.
     pub answer: Option<AnswerRecord>,
-    /// How much of a difference it could make by itself, per cent, where that can be reckoned.
-    pub explains_percent: Option<f64>,
+    /// How much of each difference that is claimed it could make by itself, per cent, where that can be reckoned.
+    #[serde(skip)]
+    #[cfg_attr(feature = "schema", schema(ignore))]
+    pub makes: Vec<(TreatmentIndex, f64)>,
     /// Whether it names treatments or what is in them.
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]
@@ -77,13 +80,14 @@ pub struct Rule {
     pub check: fn(&Facts) -> Outcome,
     /// The units of which an open finding speaks, by code.
     pub units: fn(&Facts) -> Vec<String>,
-    /// How much of a difference between treatments what was found could make by itself, per cent; None where nobody can reckon it.
-    pub explains: fn(&Facts) -> Option<f64>,
+    /// How much of each difference that is claimed what was found could make by itself, per cent; none where nobody can reckon it, or
+    /// it points the other way.
+    pub makes: fn(&Facts) -> Vec<(TreatmentIndex, f64)>,
 }
 
 /// What a finding could make cannot be reckoned.
-fn unknown(_: &Facts) -> Option<f64> {
-    None
+fn unknown(_: &Facts) -> Vec<(TreatmentIndex, f64)> {
+    Vec::new()
 }
 
 /// A finding that is of no single units.
@@ -118,7 +122,7 @@ pub fn audit(facts: &Facts) -> Ledger {
                 remedy,
                 station: rule.station,
                 units: (rule.units)(facts),
-                explains_percent: (rule.explains)(facts),
+                makes: (rule.makes)(facts),
                 answer: facts.answers.iter().find(|a| a.code == rule.code).cloned(),
                 names_treatments: rule.names_treatments,
             }),

@@ -19,6 +19,7 @@ use crate::catalogue::spaces::SpaceKind;
 use crate::stores::Stores;
 use crate::tend::given::WentShort;
 use crate::terms::goal::Goal;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Application, How, Role};
 use crate::trial::feed::FeedPlan;
 use crate::trial::gone::SampleLosses;
@@ -515,4 +516,30 @@ fn picks_are_seen_where_some_units_gave_them_and_others_not() {
     assert_eq!(severity, Severity::Minor);
     assert_eq!(seen, "In the waves 1 of 48 looks are missing, on day 9: nobody says whether anything was ripe.");
     assert_eq!(waves(5, vec![9, 12]).0, Severity::Serious);
+}
+
+/// More light on the treatment that yields more explains part of it; more light on the one that yields less explains nothing, and what
+/// was found stands in spite of it.
+#[test]
+fn light_explains_what_points_its_way() {
+    let said = |light: [f64; 2], claimed: f64| {
+        let claims = Claims { decided: 1, differences: vec![(TreatmentIndex(1), claimed)] };
+        let facts = Facts { light_umol: light.to_vec(), claims, ..sound() };
+        let open = audit(&facts).open.into_iter().find(|f| f.code == "edge_or_light_uneven");
+        open.map(|f| (f.severity, f.seen, f.makes))
+    };
+    // 7 % more light, three quarters of it in weight: 5.25 of 9 %.
+    let (severity, seen, makes) = said([100.0, 107.0], 9.0).expect("open");
+    assert_eq!((severity, makes.len()), (Severity::Serious, 1));
+    assert!((makes[0].1 - 5.25).abs() < 1e-9);
+    assert!(seen.ends_with(" That alone could make about 5 of the 9 % found."), "{seen}");
+    let (severity, seen, _) = said([100.0, 107.0], 4.0).expect("open");
+    assert!(severity == Severity::Serious && seen.ends_with(" That alone could make all of the 4 % found."), "{seen}");
+    let (severity, ..) = said([100.0, 107.0], 36.0).expect("open");
+    assert_eq!(severity, Severity::Minor, "a seventh of it");
+    let (severity, seen, makes) = said([107.0, 100.0], 9.0).expect("open");
+    assert_eq!((severity, makes), (Severity::Minor, vec![]), "{seen}");
+    assert!(seen.ends_with("more light than another."), "{seen}");
+    // The less light goes with the loss.
+    assert_eq!(said([107.0, 100.0], -9.0).expect("open").2.len(), 1);
 }

@@ -3,6 +3,7 @@
 
 use super::facts::Claims;
 use super::{Finding, Ledger};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 use serde::Serialize;
 
@@ -42,7 +43,7 @@ const LITTLE_OF_IT: f64 = 0.25;
 
 /// How far the result of a trial can be believed.
 #[must_use]
-pub fn trust(ledger: &Ledger, claims: Claims) -> Trust {
+pub fn trust(ledger: &Ledger, claims: &Claims) -> Trust {
     let of = |severity| ledger.open.iter().filter(move |f| f.severity == severity);
     let told = |belief, line: String| Trust { belief, line };
     let fatal: Vec<&Finding> = of(Severity::Fatal).collect();
@@ -52,23 +53,30 @@ pub fn trust(ledger: &Ledger, claims: Claims) -> Trust {
     if claims.decided == 0 {
         return told(Belief::Undecided, "Nothing to act on yet: no comparison was decided.".into());
     }
-    let found = claims.smallest_percent.map(f64::abs);
-    // What could be reckoned, of all findings; light and size add up.
-    let explained: f64 = ledger.open.iter().filter_map(|f| f.explains_percent).sum();
-    let share = found.filter(|found| *found > 0.0).map(|found| explained / found);
-    let reckoned: Vec<&Finding> = ledger.open.iter().filter(|f| f.explains_percent.is_some()).collect();
+    // What could be reckoned, of all findings: light and size add up. The claim of which most could be so counts.
+    let could = |t: TreatmentIndex| {
+        let of = |f: &Finding| f.makes.iter().filter(|(own, _)| *own == t).map(|(_, percent)| percent).sum::<f64>();
+        ledger.open.iter().map(of).sum::<f64>()
+    };
+    let of_claim =
+        claims.differences.iter().map(|(t, found)| (could(*t), found.abs())).filter(|(_, found)| *found > 0.0);
+    let worst = of_claim.max_by(|a, b| (a.0 / a.1).total_cmp(&(b.0 / b.1)));
+    let (explained, found) = worst.unwrap_or_default();
+    let share = worst.map(|(explained, found)| explained / found);
+    let found = worst.map(|_| found);
+    let reckoned: Vec<&Finding> = ledger.open.iter().filter(|f| !f.makes.is_empty()).collect();
     if let Some((_, found)) = share.zip(found).filter(|(share, _)| *share >= ALL_OF_IT) {
         let line = format!("Do not act on this: {} could make all of the {found:.0} % found.", titles(&reckoned));
         return told(Belief::DoNotAct, line);
     }
-    let is_small = |f: &&Finding| f.explains_percent.is_some() && share.is_some_and(|s| s < LITTLE_OF_IT);
+    let is_small = |f: &&Finding| !f.makes.is_empty() && share.is_some_and(|s| s < LITTLE_OF_IT);
     let touches = |f: &&Finding| !is_small(f) && !NO_MATTER_OF_THE_CLAIM.contains(&f.code);
     let serious: Vec<&Finding> = of(Severity::Serious).filter(touches).collect();
     if serious.len() >= TOO_MANY {
         return told(Belief::DoNotAct, format!("Do not act on this: {}.", titles(&serious)));
     }
     if let Some((_, found)) = share.zip(found).filter(|(share, _)| *share >= LITTLE_OF_IT) {
-        let rest: Vec<&Finding> = serious.iter().copied().filter(|f| f.explains_percent.is_none()).collect();
+        let rest: Vec<&Finding> = serious.iter().copied().filter(|f| f.makes.is_empty()).collect();
         let and = if rest.is_empty() { String::new() } else { format!("; {}", titles(&rest)) };
         let line = format!(
             "Believe it with care: {} could make about {explained:.0} of the {found:.0} % found{and}.",
@@ -100,7 +108,7 @@ fn titles(findings: &[&Finding]) -> String {
 mod tests {
     use super::*;
 
-    fn finding(title: &'static str, severity: Severity, explains_percent: Option<f64>) -> Finding {
+    fn finding(title: &'static str, severity: Severity, makes: Option<f64>) -> Finding {
         Finding {
             code: title,
             title,
@@ -111,13 +119,16 @@ mod tests {
             station: "tend",
             units: Vec::new(),
             answer: None,
-            explains_percent,
+            makes: makes.map(|percent| (TreatmentIndex(1), percent)).into_iter().collect(),
             names_treatments: false,
         }
     }
 
     fn line(open: Vec<Finding>, percent: Option<f64>) -> (Belief, String) {
-        let told = trust(&Ledger { open, ..Ledger::default() }, Claims { decided: 1, smallest_percent: percent });
+        let told = trust(
+            &Ledger { open, ..Ledger::default() },
+            &Claims { decided: 1, differences: percent.map(|p| (TreatmentIndex(1), p)).into_iter().collect() },
+        );
         (told.belief, told.line)
     }
 
@@ -148,9 +159,9 @@ mod tests {
         // What the trial does not answer takes nothing from what it does.
         assert_eq!(line(vec![finding("too_few_to_tell", Severity::Serious, None)], Some(40.0)).0, Belief::Believe);
         assert_eq!(line(vec![one(Severity::Minor)], Some(40.0)).1, "Believe it: one small finding stands beside it.");
-        let nothing = trust(&Ledger::default(), Claims::default());
+        let nothing = trust(&Ledger::default(), &Claims::default());
         assert_eq!(nothing.belief, Belief::Undecided);
         let fatal = Ledger { open: vec![one(Severity::Fatal)], ..Ledger::default() };
-        assert_eq!(trust(&fatal, Claims::default()).belief, Belief::DoNotAct, "before whether anything was decided");
+        assert_eq!(trust(&fatal, &Claims::default()).belief, Belief::DoNotAct, "before whether anything was decided");
     }
 }

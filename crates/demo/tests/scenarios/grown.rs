@@ -168,7 +168,7 @@ impl Grown {
         let known = Known { sees_percent: sees_percent(&self.trial, self.cv_percent), ..Known::default() };
         let last = self.trial.ended_on().unwrap_or(self.trial.plan.ask.end_day);
         let today = SOWN.checked_add(i64::from(last).days()).expect("a day");
-        let facts = Facts::of(&self.trial, &Stores::with_own(self.meters.clone()), known, today);
+        let facts = Facts::of(&self.trial, &Stores::with_own(self.meters.clone()), &known, today);
         audit(&facts).open.into_iter().map(|f| (f.code, f.severity, f.seen)).collect()
     }
 }

@@ -21,8 +21,8 @@ pub struct Care {
     pub dry: Vec<(String, u32)>,
     /// Units whose level was read.
     pub levels_read: usize,
-    /// The one treatment of those that went short, got more or stood dry, once it may be told.
-    pub all_of: Option<String>,
+    /// Once it may be told, the one treatment of all that went short, of all that got more, and of all that stood dry.
+    pub all_of: [Option<String>; 3],
     /// Whether each is to be cared for as it needs.
     pub as_needed: bool,
 }
@@ -38,6 +38,8 @@ pub struct CareJob {
     pub missed: Vec<u32>,
 }
 
+/// From this much more to drink on it matters, per cent: common practice, no source.
+pub const MATTERS_PERCENT: f64 = 10.0;
 /// A unit is dry where less than this share of what it held is left.
 const DRY_SHARE: f64 = 0.02;
 
@@ -52,12 +54,12 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Care> {
     let (dry, levels_read) = dry(trial);
     let short = went_short(trial, &care);
     let extra = extra(trial);
-    let codes: Vec<String> = if dry.is_empty() {
-        short.iter().map(|s| s.code.clone()).chain(extra.iter().map(|(code, _)| code.clone())).collect()
-    } else {
-        dry.iter().map(|(code, _)| code.clone()).collect()
-    };
-    let all_of = all_of_one(trial, &codes);
+    let codes = [
+        short.iter().map(|s| s.code.clone()).collect::<Vec<_>>(),
+        extra.iter().filter(|(_, percent)| *percent >= MATTERS_PERCENT).map(|(code, _)| code.clone()).collect(),
+        dry.iter().map(|(code, _)| code.clone()).collect(),
+    ];
+    let all_of = codes.map(|codes| all_of_one(trial, &codes));
     let as_needed = trial.plan.sheet.care == CareRule::AsNeeded;
     Some(Care { jobs: care.iter().map(of).collect(), short, extra, dry, levels_read, all_of, as_needed })
 }

@@ -23,6 +23,7 @@ use crate::place::balance::usual_gap_percent;
 use crate::place::placed::gap_percent;
 use crate::place::{light, placed};
 use crate::stores::Stores;
+use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
 use crate::trial::changes::LIGHT;
 use crate::trial::gone::SampleLosses;
@@ -75,6 +76,8 @@ pub struct Facts {
     pub parted: bool,
     /// Gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has one.
     pub start_gap_percent: Option<f64>,
+    /// Mean starting size of each treatment, in the order of the sheet; empty unless every unit has one, and while the deal is sealed.
+    pub start_means: Vec<f64>,
     /// The gap that deals like this one usually leave, per cent, while that of the deal is sealed; None unless every unit
     /// has a size.
     pub start_usual_percent: Option<f64>,
@@ -210,17 +213,16 @@ impl Facts {
 }
 
 /// What was claimed, once the key is open.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default)]
 pub struct Claims {
     /// Comparisons that were decided.
     pub decided: usize,
-    /// The smallest difference among those that are claimed, per cent of the control; None where none is claimed, or the measure
-    /// has no per cent.
-    pub smallest_percent: Option<f64>,
+    /// The differences that are claimed, each with its treatment, per cent of the control; none where the measure has no per cent.
+    pub differences: Vec<(TreatmentIndex, f64)>,
 }
 
 /// What is worked out elsewhere and handed in.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default)]
 pub struct Known {
     /// Smallest difference that the plan would see, per cent.
     pub sees_percent: Option<f64>,
@@ -232,10 +234,22 @@ pub struct Known {
     pub claims: Claims,
 }
 
+/// Mean starting size of each treatment; empty unless every unit has one.
+fn start_means(trial: &Trial) -> Vec<f64> {
+    let sizes: Option<Vec<(TreatmentIndex, f64)>> =
+        trial.units.iter().map(|u| Some((u.treatment, trial.plan.rack.start_of(u.position)?))).collect();
+    let Some(sizes) = sizes.filter(|s| !s.is_empty()) else { return Vec::new() };
+    let mean = |t: TreatmentIndex| {
+        let own: Vec<f64> = sizes.iter().filter(|(of, _)| *of == t).map(|(_, size)| *size).collect();
+        own.iter().sum::<f64>() / own.len().max(1) as f64
+    };
+    trial.plan.sheet.indices().map(mean).collect()
+}
+
 impl Facts {
     /// What is known of a trial on a day.
     #[must_use]
-    pub fn of(trial: &Trial, stores: &Stores, known: Known, today: Date) -> Self {
+    pub fn of(trial: &Trial, stores: &Stores, known: &Known, today: Date) -> Self {
         let treatments = trial.plan.sheet.treatments.len();
         let dealt = trial.deal.is_some();
         let by_hand = trial.plan.rack.design == RackDesign::ByHand;
@@ -269,6 +283,7 @@ impl Facts {
             uneven_levels: uneven_levels.into_iter().map(|level| trial.plan.rack.level_name(level)).collect(),
             parted: by_hand && placed::parted(&units, treatments).is_some(),
             start_gap_percent: gap_percent(rack, &units, treatments).filter(|_| told),
+            start_means: if told { start_means(trial) } else { Vec::new() },
             start_usual_percent: usual(&|p| rack.start_of(p)),
             edge_slots,
             light_umol: light::by_treatment(&trial.plan.light, &units, treatments).filter(|_| told).unwrap_or_default(),
@@ -278,7 +293,7 @@ impl Facts {
             sees_percent: known.sees_percent,
             undecided: known.undecided,
             floor: known.floor,
-            claims: known.claims,
+            claims: known.claims.clone(),
             day,
             given: given::look(trial, day),
             record_days: trial.record_days().into_iter().collect(),

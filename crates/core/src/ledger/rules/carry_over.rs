@@ -13,7 +13,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

@@ -1,9 +1,10 @@
 //! Do treatments share the edge slots and the light alike?
 
 use crate::catalogue::conditions::light;
-use crate::ledger::found::{by_size, makes};
+use crate::ledger::found::{by_size, makes_of, makes_said};
 use crate::ledger::{Facts, Outcome, Rule, of_all};
 use crate::place::light::gap_percent;
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 use crate::trial::question::Covariate;
 
@@ -16,7 +17,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains,
+    makes,
 };
 
 /// How much more light the brightest treatment may have than the darkest, per cent, before it is said.
@@ -62,12 +63,12 @@ fn check(facts: &Facts) -> Outcome {
         return Outcome::Open {
             severity: by_size(
                 facts,
-                explains(facts),
+                &makes(facts),
                 if gap > SERIOUS_LIGHT_PERCENT { Severity::Serious } else { Severity::Minor },
             ),
             seen: format!(
                 "By the light map one treatment has {gap:.0} % more light than another.{}",
-                makes(facts, explains(facts))
+                makes_said(facts, &makes(facts))
             ),
             remedy: remedy(facts),
         };
@@ -150,10 +151,13 @@ fn by_share(facts: &Facts, light: &str) -> Outcome {
 /// Broekhuijsen, Meinen, Nijs and Raaphorst 2006, Acta Horticulturae 711, from memory); the middle is taken.
 const WEIGHT_PER_LIGHT: f64 = 0.75;
 
-fn explains(facts: &Facts) -> Option<f64> {
+fn makes(facts: &Facts) -> Vec<(TreatmentIndex, f64)> {
     let by_lamp = facts.sharing.as_ref().is_some_and(|s| s.factor == light::CONDITION.factor);
     let turned = facts.rotation.is_some_and(|r| r.done > 0);
-    let gap = gap_percent(&facts.light_umol);
-    let open = !facts.light_umol.is_empty() && gap > TOLERATED_LIGHT_PERCENT;
-    (open && !by_lamp && !turned && facts.ask.covariate != Covariate::Light).then_some(WEIGHT_PER_LIGHT * gap)
+    let open = !facts.light_umol.is_empty() && gap_percent(&facts.light_umol) > TOLERATED_LIGHT_PERCENT;
+    if open && !by_lamp && !turned && facts.ask.covariate != Covariate::Light {
+        makes_of(facts, &facts.light_umol, WEIGHT_PER_LIGHT)
+    } else {
+        Vec::new()
+    }
 }

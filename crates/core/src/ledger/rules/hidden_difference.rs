@@ -13,7 +13,7 @@ pub const RULE: Rule = Rule {
     names_treatments: true,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 /// Differences told with their figures; the rest are named.

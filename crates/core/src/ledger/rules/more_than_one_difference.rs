@@ -13,7 +13,7 @@ pub const RULE: Rule = Rule {
     names_treatments: true,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 use crate::trial::sheet::differences::Differences;

@@ -18,7 +18,7 @@ pub const RULE: Rule = Rule {
     names_treatments: true,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 fn check(facts: &Facts) -> Outcome {

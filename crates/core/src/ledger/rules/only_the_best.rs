@@ -12,7 +12,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 /// From this share of samples left out on it is serious, or where those left out were smaller by as much: common practice, no

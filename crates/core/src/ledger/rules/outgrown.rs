@@ -13,7 +13,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 /// Least room of a plant that grows to its full size, L: common practice, no source.

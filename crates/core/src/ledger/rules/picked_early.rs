@@ -13,7 +13,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units,
-    explains: unknown,
+    makes: unknown,
 };
 
 /// From this share of what those units yielded on it matters: common practice, no source.

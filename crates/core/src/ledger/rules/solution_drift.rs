@@ -13,7 +13,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 /// From this share of readings out of the band on it is said: common practice, no source.

@@ -14,7 +14,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains: unknown,
+    makes: unknown,
 };
 
 /// From this much more of one treatment than of another on it is serious: common practice, no source.

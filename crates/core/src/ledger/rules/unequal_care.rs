@@ -1,6 +1,6 @@
 //! Was every unit cared for alike, in all that is not what is compared?
 
-use crate::ledger::facts::care::Care;
+use crate::ledger::facts::care::{Care, MATTERS_PERCENT};
 use crate::ledger::found::{Found, joined, listed, now_or_next, times};
 use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
@@ -15,16 +15,13 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units,
-    explains: unknown,
+    makes: unknown,
 };
-
-/// From this much more to drink on it matters, per cent: common practice, no source.
-const MATTERS_PERCENT: f64 = 10.0;
 
 fn check(facts: &Facts) -> Outcome {
     let Some(care) = &facts.care else { return Outcome::Waits };
     let late = if facts.revealed { Severity::Serious } else { Severity::Minor };
-    let whose = care.all_of.as_ref().map_or_else(String::new, |name| format!(" (all of {name})"));
+    let whose = |n: usize| care.all_of[n].as_ref().map_or_else(String::new, |name| format!(" (all of {name})"));
     let mut found = Vec::new();
     let mark = now_or_next(
         facts,
@@ -49,14 +46,15 @@ fn check(facts: &Facts) -> Outcome {
             let alike = care.short.iter().all(|s| (s.times, s.of, &s.why) == (worst.times, worst.of, &worst.why));
             let most = if alike { String::new() } else { format!(", {} most often", worst.code) };
             let seen = format!(
-                "{}{whose} went without{most}{} {} in {} when the others were cared for ({}).",
+                "{}{} went without{most}{} {} in {} when the others were cared for ({}).",
                 listed(&codes),
+                whose(0),
                 if alike { "" } else { "," },
                 times(worst.times),
                 worst.of,
                 worst.why
             );
-            let severity = if care.all_of.is_some() || worst.times * 4 >= worst.of { late } else { Severity::Minor };
+            let severity = if care.all_of[0].is_some() || worst.times * 4 >= worst.of { late } else { Severity::Minor };
             found.push(Found::new(severity, seen, "Care for all of them alike, or write off what went without."));
         }
         let more: Vec<String> = care
@@ -68,11 +66,12 @@ fn check(facts: &Facts) -> Outcome {
         if !more.is_empty() {
             let most = care.extra.iter().map(|(_, percent)| *percent).fold(0.0, f64::max);
             let seen = format!(
-                "{}{whose} got {}{most:.0} % more to drink than the others.",
+                "{}{} got {}{most:.0} % more to drink than the others.",
                 listed(&more),
+                whose(1),
                 if more.len() > 1 { "up to " } else { "" }
             );
-            let severity = if care.all_of.is_some() { late } else { Severity::Minor };
+            let severity = if care.all_of[1].is_some() { late } else { Severity::Minor };
             found.push(Found::new(
                 severity,
                 seen,
@@ -84,10 +83,11 @@ fn check(facts: &Facts) -> Outcome {
         let codes: Vec<String> = care.dry.iter().map(|(code, _)| code.clone()).collect();
         let some = care.dry.len() < care.levels_read;
         let seen = format!(
-            "{}{whose} stood dry when looked into, first on day {first}.",
-            if some { listed(&codes) } else { format!("All {} that were looked into", codes.len()) }
+            "{}{} stood dry when looked into, first on day {first}.",
+            if some { listed(&codes) } else { format!("All {} that were looked into", codes.len()) },
+            whose(2)
         );
-        let severity = if some && care.all_of.is_some() { late } else { Severity::Minor };
+        let severity = if some && care.all_of[2].is_some() { late } else { Severity::Minor };
         let remedy = "Top up before it is empty, or give more room: from then on thirst decides, not the treatment.";
         found.push(Found::new(severity, seen, remedy));
     }

@@ -1,7 +1,8 @@
 //! Did units hold as many plants in each treatment?
 
-use crate::ledger::found::by_size;
+use crate::ledger::found::{by_size, makes_of};
 use crate::ledger::{Facts, Outcome, Rule, of_all};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 
 /// Did units hold as many plants in each treatment?
@@ -13,7 +14,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains,
+    makes,
 };
 
 /// From this difference between treatments on it is serious where a total decides, as a share of the mean: common practice, no
@@ -55,7 +56,7 @@ fn check(facts: &Facts) -> Outcome {
     if gap < said {
         return Outcome::Sound(format!("{} plants on average, alike in all treatments", told(stand.mean)));
     }
-    let makes = if stand.total {
+    let totals = if stand.total {
         format!(" By their number alone totals would differ by about {:.0} %.", 100.0 * gap)
     } else {
         String::new()
@@ -63,10 +64,10 @@ fn check(facts: &Facts) -> Outcome {
     Outcome::Open {
         // How many came up may be what a treatment does; how many were left standing is not.
         severity: match stand.by_hand && gap >= MATTERS {
-            true => by_size(facts, explains(facts), Severity::Serious),
+            true => by_size(facts, &makes(facts), Severity::Serious),
             false => Severity::Minor,
         },
-        seen: format!("Treatments held between {} and {} plants on average.{makes}", told(low), told(high)),
+        seen: format!("Treatments held between {} and {} plants on average.{totals}", told(low), told(high)),
         remedy: if stand.by_hand {
             "Judge the weight of a plant beside the total. Next time thin all to one number before what is given differs.".into()
         } else {
@@ -86,10 +87,10 @@ fn told(mean: f64) -> String {
 }
 
 /// A total goes with the number of plants at most.
-fn explains(facts: &Facts) -> Option<f64> {
-    let stand = facts.stand.as_ref().filter(|s| s.counted && s.total && !s.is_measure && !s.means.is_empty())?;
+fn makes(facts: &Facts) -> Vec<(TreatmentIndex, f64)> {
+    let stand = facts.stand.iter().find(|s| s.counted && s.total && !s.is_measure && !s.means.is_empty());
+    let Some(stand) = stand else { return Vec::new() };
     let (low, high) = stand.means.iter().fold((f64::INFINITY, 0.0_f64), |(a, b), own| (a.min(*own), b.max(*own)));
-    let gap = gap(low, high);
     let said = if stand.by_hand { SAID } else { MATTERS };
-    (gap >= said).then_some(100.0 * gap)
+    if gap(low, high) >= said { makes_of(facts, &stand.means, 1.0) } else { Vec::new() }
 }

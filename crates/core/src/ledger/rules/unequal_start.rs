@@ -1,7 +1,8 @@
 //! Did all treatments start alike?
 
-use crate::ledger::found::{by_size, makes};
+use crate::ledger::found::{by_size, makes_of, makes_said};
 use crate::ledger::{Facts, Outcome, Rule, of_all};
+use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
 use crate::trial::question::Covariate;
 
@@ -14,7 +15,7 @@ pub const RULE: Rule = Rule {
     names_treatments: false,
     check,
     units: of_all,
-    explains,
+    makes,
 };
 
 /// How far mean starting sizes may lie apart, per cent, before it is said.
@@ -28,10 +29,10 @@ fn check(facts: &Facts) -> Outcome {
         Some(gap) if gap > TOLERATED_PERCENT => Outcome::Open {
             severity: by_size(
                 facts,
-                explains(facts),
+                &makes(facts),
                 if gap > SERIOUS_PERCENT { Severity::Serious } else { Severity::Minor },
             ),
-            seen: format!("One treatment began {gap:.0} % larger than another.{}", makes(facts, explains(facts))),
+            seen: format!("One treatment began {gap:.0} % larger than another.{}", makes_said(facts, &makes(facts))),
             remedy: "Before the first record: deal inside size classes, or let the sizes differ less. Afterwards: the \
                      comparison takes the start into account as far as it can."
                 .into(),
@@ -62,7 +63,7 @@ fn sealed(facts: &Facts) -> Outcome {
 }
 
 /// What is larger at the start by some per cent is at most so much larger at the end, unless it is taken out of the comparison.
-fn explains(facts: &Facts) -> Option<f64> {
-    let taken_out = facts.ask.covariate == Covariate::Start;
-    facts.start_gap_percent.filter(|gap| !taken_out && *gap > TOLERATED_PERCENT)
+fn makes(facts: &Facts) -> Vec<(TreatmentIndex, f64)> {
+    let open = facts.start_gap_percent.is_some_and(|gap| gap > TOLERATED_PERCENT);
+    if open && facts.ask.covariate != Covariate::Start { makes_of(facts, &facts.start_means, 1.0) } else { Vec::new() }
 }
