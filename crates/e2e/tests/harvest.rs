@@ -134,7 +134,7 @@ async fn a_weight_is_replaced_by_name() {
     let picked = open.iter().find(|f| f["code"] == "picked_early").expect("a finding");
     assert_eq!(
         picked["seen"],
-        "Something was taken from 1 of 16 trays before the harvest: 40 g, 24 % of what they yielded. It is counted in."
+        "Something was taken from 1 of 16 trays before the harvest: 40 g, 24 % of what it yielded. It is counted in."
     );
     browser.no_faults().await;
     browser.end().await;
