@@ -26,18 +26,24 @@ impl Drop for Group {
 /// Starts a program and reads its output until a line gives what `found` looks for; the rest is drained.
 fn start<T>(command: &mut Command, found: impl Fn(&str) -> Option<T>) -> (Group, T) {
     let program = command.get_program().to_string_lossy().into_owned();
+    try_start(command, found).unwrap_or_else(|| panic!("{program} ended before it was ready"))
+}
+
+/// The same; None where it ended before.
+fn try_start<T>(command: &mut Command, found: impl Fn(&str) -> Option<T>) -> Option<(Group, T)> {
+    let program = command.get_program().to_string_lossy().into_owned();
     let spawned = command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::inherit()).process_group(0).spawn();
     let mut group = Group(spawned.unwrap_or_else(|e| panic!("{program} cannot be started: {e}")));
     let output = group.0.stdout.take().expect("the output is piped");
     let mut lines = BufReader::new(output).lines();
     let value = loop {
-        let line = lines.next().unwrap_or_else(|| panic!("{program} ended before it was ready")).expect("text");
+        let line = lines.next()?.expect("text");
         if let Some(value) = found(&line) {
             break value;
         }
     };
     std::thread::spawn(move || lines.for_each(drop));
-    (group, value)
+    Some((group, value))
 }
 
 /// The binary beside this test in the target folder.
@@ -120,10 +126,15 @@ impl Browser {
     /// # Panics
     /// Without chromedriver and chromium; `cargo xtask test` installs both.
     pub async fn start(width: u32, height: u32) -> Self {
-        let (group, port) = start(Command::new("chromedriver").arg("--port=0"), |line| {
-            let (_, rest) = line.split_once("started successfully on port ")?;
-            rest.trim_end_matches('.').parse::<u16>().ok()
-        });
+        // It takes a free port of one kind of address and then wants the same of the other, which somebody may have: it ends then.
+        let driver = || {
+            try_start(Command::new("chromedriver").arg("--port=0"), |line| {
+                let (_, rest) = line.split_once("started successfully on port ")?;
+                rest.trim_end_matches('.').parse::<u16>().ok()
+            })
+        };
+        let (group, port) =
+            (0..5).find_map(|_| driver()).expect("chromedriver, which takes a port at one of five tries");
         let profile = tempfile::tempdir().expect("a folder");
         let mut wishes = DesiredCapabilities::chrome();
         let profile_argument = format!("--user-data-dir={}", profile.path().display());
