@@ -144,7 +144,7 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     let earlier = rusqlite::Connection::open(&old).expect("the file");
     earlier
         .execute_batch(
-            "DROP TABLE weather; DROP TABLE finding_answer; ALTER TABLE farm DROP COLUMN prices;
+            "DROP TABLE decision; DROP TABLE scorecard; DROP TABLE weather; DROP TABLE finding_answer; ALTER TABLE farm DROP COLUMN prices;
              PRAGMA user_version = 14; PRAGMA journal_mode = DELETE;",
         )
         .expect("an earlier version");

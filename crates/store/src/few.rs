@@ -5,6 +5,7 @@ use crate::rows::{astray, rows, unreadable, word};
 use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
+use iron_twin_core::trial::decided::{Decides, DecisionRecord};
 use iron_twin_core::trial::records::{AnswerRecord, LookAnswer, LookRecord, PickRecord, WeatherRecord};
 use iron_twin_core::trial::records::{
     CropNumber, Expects, GapWhy, Gift, GivingRecord, GuessRecord, LineUpRecord, MixRecord, NoteRecord, Recipient,
@@ -234,6 +235,25 @@ pub(crate) fn answers(t: &Connection, trial: i64) -> Result<Vec<AnswerRecord>> {
     rows(t, sql, [trial], |r| {
         Ok(AnswerRecord { code: r.get(0)?, text: r.get(1)?, who: r.get(2)?, at: instant(r.get(3)?) })
     })
+}
+
+/// Columns of a decision, as [`decision`] reads them.
+pub(crate) const DECISION: &str = "d.decides, d.treatment, d.units, d.reason, d.who, d.at_us";
+
+pub(crate) fn decision(r: &Row<'_>) -> rusqlite::Result<DecisionRecord> {
+    Ok(DecisionRecord {
+        decides: word::<Decides>(r.get(0)?)?,
+        treatment: r.get(1)?,
+        units: r.get(2)?,
+        reason: r.get(3)?,
+        who: r.get(4)?,
+        at: instant(r.get(5)?),
+    })
+}
+
+/// Decisions of a trial, oldest first.
+pub(crate) fn decisions(t: &Connection, trial: i64) -> Result<Vec<DecisionRecord>> {
+    rows(t, &format!("SELECT {DECISION} FROM decision d WHERE trial_no = ?1 ORDER BY no"), [trial], decision)
 }
 
 #[cfg(test)]

@@ -53,7 +53,7 @@ fn insert(t: &Connection, stamp: &Stamp, entry: Entry<'_>, after: &str, value: i
 }
 
 /// Record tables whose rows can be put back as they were, with their key column.
-const RECORDS: [(&str, &str); 18] = [
+const RECORDS: [(&str, &str); 20] = [
     ("reading", "no"),
     ("weighing", "no"),
     ("note", "no"),
@@ -72,12 +72,14 @@ const RECORDS: [(&str, &str); 18] = [
     ("device", "no"),
     ("weather", "no"),
     ("finding_answer", "no"),
+    ("decision", "no"),
+    ("scorecard", "no"),
 ];
 
 /// What a person's undo in a trial takes back: records, and changes of the plan. Once the plan is sealed, those before the
 /// seal stay as they are.
 const UNDOABLE: &str = "trial_id = ?1 AND who = ?2 AND undone = 0
-      AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'giving', 'photo', 'log_file', 'line_up', 'guess', 'sample_gone', 'pick', 'mix', 'store_item', 'job_moved', 'weather', 'finding_answer')
+      AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'giving', 'photo', 'log_file', 'line_up', 'guess', 'sample_gone', 'pick', 'mix', 'store_item', 'job_moved', 'weather', 'finding_answer', 'decision', 'scorecard')
            OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))";
 
 /// Columns of a write, as undo reads it.

@@ -16,6 +16,7 @@
 pub mod ask;
 pub mod backup;
 pub mod calendar;
+pub mod decide;
 pub mod device;
 pub mod error;
 mod farm;

@@ -46,7 +46,7 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 15] = [
+const STEPS: [&str; 16] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
@@ -62,6 +62,7 @@ const STEPS: [&str; 15] = [
     include_str!("migrations/0013_tasting.sql"),
     include_str!("migrations/0014_reveal_reason.sql"),
     include_str!("migrations/0015_weather_and_answers.sql"),
+    include_str!("migrations/0016_decisions_and_scorecards.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {

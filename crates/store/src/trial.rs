@@ -327,6 +327,7 @@ impl Newer<'_> {
         }
         // An answer may be taken away, which leaves no row that is newer.
         trial.records.answers = few::answers(self.t, self.no)?;
+        trial.records.decisions = few::decisions(self.t, self.no)?;
         Ok(())
     }
 

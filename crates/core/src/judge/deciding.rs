@@ -95,7 +95,7 @@ impl Decision<'_> {
             deciding.units.0.min(deciding.units.1),
         );
         contrast.sentence = sentence::joined(&said.claim, said.caveat.as_deref());
-        (contrast.claim, contrast.caveat) = (said.claim, said.caveat);
+        (contrast.claim, contrast.brief, contrast.caveat) = (said.claim, said.brief, said.caveat);
     }
 
     /// Decides by the contrast's own limits, those for all contrasts together where there are several, and by its re-deal.

@@ -18,6 +18,7 @@ pub mod report_text;
 pub mod result;
 pub mod secondary;
 pub mod sentence;
+pub mod side_by_side;
 mod spreads;
 pub mod table;
 pub mod tracks;

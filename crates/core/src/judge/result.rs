@@ -525,6 +525,8 @@ pub struct Contrast {
     pub sentence: String,
     /// The same without what it rests on.
     pub claim: String,
+    /// The claim in the fewest words, for a narrow page.
+    pub brief: String,
     /// What it rests on, where that must be said.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub caveat: Option<String>,

@@ -39,6 +39,12 @@ fn told_as_open(contrast: &mut Contrast, all: usize, p: f64) {
         contrast.versus,
         in_hundred(p)
     );
+    contrast.brief = format!(
+        "Can't tell {} from {}: of {all} measures, chance brings a gap as wide in {} of 100 trials.",
+        contrast.treatment,
+        contrast.versus,
+        in_hundred(p)
+    );
     contrast.sentence = contrast.claim.clone();
     contrast.caveat = None;
 }

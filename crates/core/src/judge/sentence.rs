@@ -1,5 +1,8 @@
 //! The verdict as a sentence that a grower can repeat. No "significant", no bare p.
 
+mod brief;
+mod size;
+
 use super::result::{BlockGap, Contrast};
 use super::verdict::{Doubt, Gain, Verdict};
 use crate::judge::question::Question;
@@ -14,6 +17,8 @@ use crate::terms::words::capitalised;
 /// What was learned, and what it rests on where that must be said.
 pub(crate) struct Decision {
     pub claim: String,
+    /// The claim in three lines of a phone.
+    pub brief: String,
     pub caveat: Option<String>,
 }
 
@@ -87,18 +92,6 @@ pub(crate) fn of(
 }
 
 impl Phrase<'_> {
-    /// A figure no finer than its standard error supports, where that is hundreds or more.
-    fn fine(&self, value: f64) -> f64 {
-        const COARSE: f64 = 200.0;
-        match self.contrast.se.filter(|se| *se >= COARSE && se.is_finite() && !self.terms.is_ratio()) {
-            Some(se) => {
-                let step = 10f64.powf((0.5 * se).log10().floor());
-                (value / step).round() * step
-            }
-            None => value,
-        }
-    }
-
     fn say(&self) -> Decision {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         let main = match self.contrast.verdict {
@@ -136,7 +129,11 @@ impl Phrase<'_> {
             ),
             Verdict::CannotTell => self.cannot_tell(),
         };
-        Decision { claim: main + &self.cut_off() + &self.block_by_block(), caveat: self.model_alone() }
+        Decision {
+            claim: main + &self.cut_off() + &self.block_by_block(),
+            brief: self.brief(),
+            caveat: self.model_alone(),
+        }
     }
 
     /// That days are means up to a day, where some had not come to it by then: how many, and that their day is not known.
@@ -311,10 +308,6 @@ impl Phrase<'_> {
         )
     }
 
-    fn percent_decimals(&self, percent: f64) -> usize {
-        if percent.abs() < 3.0 { 1 } else { 0 }
-    }
-
     /// From twice as many on, a ratio says more than its per cent.
     fn in_times(&self) -> bool {
         self.terms == Terms::Count && self.contrast.ratio.flatten().is_some_and(|ratio| ratio >= 2.0)
@@ -332,104 +325,11 @@ impl Phrase<'_> {
         }
     }
 
-    fn between(&self) -> String {
-        let gain = self.gain();
-        let (from, to) = if gain.low >= 0.0 { (gain.low, gain.high) } else { (-gain.high, -gain.low) };
-        if to.is_infinite() {
-            return match self.terms {
-                Terms::Count => format!("at least {}", plain(1.0 + from, 1)),
-                _ => format!("at least {}", self.size(from)),
-            };
-        }
-        if self.in_times() {
-            let (low, high) = self.interval();
-            // Beside a margin that it passes, as finely as shows that it does.
-            let passes = self.margin.is_some_and(|m| low > 1.0 + m && (10.0 * low).round() <= 10.0 * (1.0 + m));
-            return format!("between {} and {}", plain(low, if passes { 2 } else { 1 }), plain(high, 1));
-        }
-        match self.terms {
-            Terms::Days => format!("between {} and {} days", self.limit(from), self.limit(to)),
-            Terms::Share => {
-                format!("between {} and {} points", self.limit(from.min(100.0)), self.limit(to.min(100.0)))
-            }
-            Terms::Score => format!("between {} and {} of 100 pairings", plain(100.0 * from, 0), plain(100.0 * to, 0)),
-            Terms::Amount => {
-                let unit = &self.question.wording.unit;
-                let unit = if unit.is_empty() { String::new() } else { format!(" {unit}") };
-                format!("between {} and {}{unit}", self.limit(from), self.limit(to))
-            }
-            Terms::Ratio | Terms::Count => {
-                // A limit above nothing is never told as nothing.
-                let needed =
-                    if from > 0.0 && from < 0.005 { (-(100.0 * from).log10()).ceil().clamp(1.0, 6.0) } else { 0.0 };
-                format!("between {} and {} %", plain(100.0 * from, needed as usize), plain(100.0 * to, 0))
-            }
-        }
-    }
-
-    /// A limit: finer than the rest where it would else be rounded to nothing beside a claim that there is something.
-    fn limit(&self, value: f64) -> String {
-        let most = if self.terms == Terms::Share { self.decimals.min(1) } else { self.decimals };
-        let value = self.fine(value);
-        let needed = if value > 0.0 { (-value.log10()).ceil().clamp(0.0, 6.0) as usize } else { 0 };
-        let rounds_away = value > 0.0 && value < 0.5 * 10f64.powi(-(most as i32));
-        plain(value, if rounds_away { needed } else { most })
-    }
-
-    fn margin_text(&self) -> String {
-        match self.question.margin {
-            Some(Margin::Percent(p)) if self.terms == Terms::Share => {
-                format!("{p} % ({} points)", plain(self.margin.unwrap_or(0.0), 1))
-            }
-            Some(Margin::Percent(p)) => format!("{p} %"),
-            Some(Margin::Absolute(a)) if self.terms == Terms::Share => counted(&a.to_string(), "point"),
-            Some(Margin::Absolute(a)) if self.terms == Terms::Days => counted(&a.to_string(), "day"),
-            Some(Margin::Absolute(a)) if self.terms == Terms::Score => {
-                format!("{} in 100 pairings", plain(100.0 * a, 0))
-            }
-            Some(Margin::Absolute(a)) => {
-                let unit = &self.question.wording.unit;
-                if unit.is_empty() { a.to_string() } else { format!("{a} {unit}") }
-            }
-            None => String::new(),
-        }
-    }
-
     fn short_of_margin(&self) -> String {
         if self.margin.is_some() {
             format!(": real, but it may be smaller than the {} you said would matter", self.margin_text())
         } else {
             String::new()
-        }
-    }
-
-    /// A size on the margin's scale, with its share of the control where that makes sense.
-    fn size(&self, value: f64) -> String {
-        self.size_to(value, 0)
-    }
-
-    /// The same with so many further decimals.
-    fn size_to(&self, value: f64, finer: usize) -> String {
-        let value = value.max(0.0);
-        if value.is_infinite() {
-            return "any amount".into();
-        }
-        match self.terms {
-            Terms::Ratio | Terms::Count => format!("{} %", plain(100.0 * value, finer)),
-            Terms::Share if finer == 0 => counted(&self.limit(value.min(100.0)), "point"),
-            Terms::Share => counted(&plain(value.min(100.0), self.decimals.min(1) + finer), "point"),
-            Terms::Days => counted(&plain(value, self.decimals + finer), "day"),
-            Terms::Score => format!("{} of 100 pairings", plain(100.0 * value, finer)),
-            Terms::Amount => {
-                let shown = if finer == 0 { self.fine(value) } else { value };
-                let amount = self.question.wording.amount(shown, self.decimals + finer);
-                if self.control_mean > 0.0 {
-                    let percent = 100.0 * value / self.control_mean;
-                    format!("{amount} ({} %)", plain(percent, self.percent_decimals(percent) + finer))
-                } else {
-                    amount
-                }
-            }
         }
     }
 
@@ -510,27 +410,6 @@ impl Phrase<'_> {
         }
     }
 
-    /// A size that lies below the margin, as finely as it takes to show that it does.
-    fn below_margin(&self, value: f64) -> String {
-        const MOST_FINER: usize = 4;
-        let margin = self.margin.unwrap_or(f64::INFINITY);
-        let percent = match self.terms {
-            Terms::Amount if self.control_mean > 0.0 => 100.0 * margin / self.control_mean,
-            _ => f64::INFINITY,
-        };
-        let scale = if self.terms.is_ratio() || self.terms == Terms::Score { 100.0 } else { 1.0 };
-        let shows = |told: &String| {
-            let mut numbers =
-                told.split(|c: char| !c.is_ascii_digit() && c != '.').filter_map(|n| n.parse::<f64>().ok());
-            let own = numbers.next().is_none_or(|n| n < scale * margin);
-            own && (self.terms != Terms::Amount || numbers.next().is_none_or(|n| n < percent))
-        };
-        (0..MOST_FINER)
-            .map(|finer| self.size_to(value, finer))
-            .find(shows)
-            .unwrap_or_else(|| self.size_to(value, MOST_FINER))
-    }
-
     /// How far the treatment may lie above (or below) the control as measured.
     fn side(&self, gain: Gain, more: bool) -> f64 {
         match (self.question.better, more) {
@@ -594,114 +473,4 @@ pub(crate) fn interval(c: &Contrast) -> (f64, f64) {
 }
 
 #[cfg(test)]
-mod tests {
-    use super::super::analysis::analyse;
-    use super::super::table::{Columns, read};
-
-    use crate::judge::question::Question;
-    use crate::judge::wording::{Wording, figure_within};
-    use crate::terms::goal::{Better, Goal};
-
-    fn said(rows: &[(&str, f64)], question: Question) -> String {
-        let csv: String = rows.iter().map(|(t, v)| format!("{t},{v}\n")).collect();
-        let columns =
-            Columns { measure: "g".into(), treatment: "t".into(), control: "plain water".into(), ..Columns::default() };
-        let table = read(format!("t,g\n{csv}").as_bytes(), &columns).unwrap();
-        analyse(&table, &question).unwrap().contrasts[0].sentence.clone()
-    }
-
-    fn trays() -> Wording {
-        Wording {
-            unit: "g".into(),
-            a_unit: "tray".into(),
-            units: "trays".into(),
-            each: "tray".into(),
-            dose: String::new(),
-        }
-    }
-
-    fn question(margin: &str) -> Question {
-        Question { margin: margin.parse().ok(), wording: trays(), ..Question::default() }
-    }
-
-    const FAR: [(&str, f64); 8] = [
-        ("plain water", 95.0),
-        ("plain water", 101.0),
-        ("plain water", 98.0),
-        ("plain water", 104.0),
-        ("full feed", 128.0),
-        ("full feed", 133.0),
-        ("full feed", 125.0),
-        ("full feed", 131.0),
-    ];
-
-    #[test]
-    fn a_clear_gain() {
-        assert_eq!(
-            said(&FAR, question("10%")),
-            "Full feed gave 30 g a tray more than plain water (30 %). The true gain is very likely between 23 and 36 g: \
-             more than the 10 % you said would matter."
-        );
-    }
-
-    #[test]
-    fn lower_is_better_keeps_the_direction_and_turns_the_praise() {
-        let text = said(&FAR, Question { better: Better::Lower, ..question("10%") });
-        assert!(text.contains("more than plain water (30 %), and less is better. The true excess is"), "{text}");
-    }
-
-    #[test]
-    fn figures_are_as_fine_as_their_limits_support() {
-        for (value, limits, text) in [
-            (0.6284, (0.5164, 0.7794), "0.63"),
-            (0.5164, (0.5164, 0.7794), "0.52"),
-            (1234.6, (1100.0, 1500.0), "1235"),
-            (2.0, (1.98, 2.03), "2"),
-            (0.6284, (0.5, 0.5), "0.6284"),
-        ] {
-            assert_eq!(figure_within(value, limits), text);
-        }
-    }
-
-    #[test]
-    fn cannot_tell_says_how_far_and_how_many() {
-        let close = [("plain water", 203.0), ("plain water", 222.0), ("full feed", 209.0), ("full feed", 224.0)];
-        let text = said(&close, question("10%"));
-        assert!(
-            text.starts_with(
-                "Can't tell full feed from plain water: it could give 48 g (23 %) less or 56 g (26 %) more."
-            ),
-            "{text}"
-        );
-        assert!(text.contains("trays a side would settle a 10 % difference."), "{text}");
-    }
-
-    #[test]
-    fn matching_says_what_is_given_up_at_worst() {
-        let near = [
-            ("plain water", 100.0),
-            ("plain water", 101.0),
-            ("plain water", 99.0),
-            ("plain water", 100.5),
-            ("half feed", 99.5),
-            ("half feed", 100.2),
-            ("half feed", 101.5),
-            ("half feed", 99.8),
-        ];
-        let text = said(&near, Question { goal: Goal::Match, ..question("8%") });
-        assert!(text.starts_with("Half feed did the same as plain water"), "{text}");
-    }
-
-    #[test]
-    fn two_trays_a_side_rest_on_the_model() {
-        let far = [("plain water", 312.0), ("plain water", 321.0), ("full feed", 401.0), ("full feed", 384.0)];
-        let text = said(&far, question("10%"));
-        assert!(text.ends_with("a gap this wide in 33 of 100 deals."), "{text}");
-    }
-
-    #[test]
-    fn one_tray_a_side_is_told_plainly() {
-        let text = said(&[("plain water", 312.0), ("full feed", 401.0)], question("10%"));
-        assert!(text.contains("the tray cannot be told from the treatment"), "{text}");
-    }
-}
+mod tests;

@@ -3,6 +3,7 @@
 use super::{Facts, Outcome};
 use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
+use crate::terms::words::and;
 use crate::trial::sheet::Sheet;
 use std::borrow::Cow;
 
@@ -61,11 +62,7 @@ pub(super) fn listed(names: &[String]) -> String {
     if more > 0 {
         told.push(format!("{more} more"));
     }
-    match told.split_last() {
-        None => String::new(),
-        Some((last, [])) => last.clone(),
-        Some((last, others)) => format!("{} and {last}", others.join(", ")),
-    }
+    and(&told)
 }
 
 /// What something that differs between treatments could make of each difference that is claimed, per cent: only where it points the

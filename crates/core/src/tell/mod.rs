@@ -12,4 +12,5 @@ pub mod guesses;
 pub mod look;
 pub mod money;
 pub mod per;
+pub mod scorecard;
 pub mod table;

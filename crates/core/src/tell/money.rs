@@ -134,6 +134,18 @@ pub fn money(trial: &Trial, stores: &Stores, prices: &Prices) -> Option<Money> {
     })
 }
 
+/// What all units of a trial cost as planned, as far as prices are known; None where none is. Work is not in it before it is
+/// done.
+#[must_use]
+pub fn planned_cost(trial: &Trial, stores: &Stores, prices: &Prices) -> Option<f64> {
+    let each = trial.plan.sheet.indices().zip(trial.numbers());
+    let known = each.flat_map(|(t, n)| {
+        let own = costs(trial, stores, prices, t).into_iter().filter_map(|c| c.cost);
+        own.map(move |cost| cost * n as f64)
+    });
+    known.reduce(|a, b| a + b)
+}
+
 /// What a unit of a treatment costs, line by line, without spare.
 fn costs(trial: &Trial, stores: &Stores, prices: &Prices, treatment: TreatmentIndex) -> Vec<Cost> {
     let sheet = &trial.plan.sheet;

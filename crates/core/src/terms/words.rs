@@ -11,6 +11,24 @@ pub fn capitalised(text: &str) -> String {
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
+/// Names one after another.
+///
+/// ```
+/// use iron_twin_core::terms::words::and;
+/// assert_eq!([and(&["a"]), and(&["a", "b"]), and(&["a", "b", "c"])], ["a", "a and b", "a, b and c"]);
+/// ```
+#[must_use]
+pub fn and<T: AsRef<str>>(names: &[T]) -> String {
+    match names {
+        [] => String::new(),
+        [one] => one.as_ref().to_owned(),
+        [first @ .., last] => {
+            let first: Vec<&str> = first.iter().map(AsRef::as_ref).collect();
+            format!("{} and {}", first.join(", "), last.as_ref())
+        }
+    }
+}
+
 /// Days told one by one; of more it is said how many.
 const MOST_DAYS_TOLD: usize = 8;
 

@@ -7,6 +7,7 @@ use crate::catalogue::deeds::Job;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::application::How;
 use crate::trial::care::MovedJob;
+use crate::trial::decided::DecisionRecord;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use std::num::NonZeroU32;
@@ -565,6 +566,8 @@ pub struct Records {
     pub weather: Vec<WeatherRecord>,
     /// What the grower says to findings.
     pub answers: Vec<AnswerRecord>,
+    /// What was decided on its strength, oldest first.
+    pub decisions: Vec<DecisionRecord>,
 }
 
 impl Records {

@@ -42,7 +42,9 @@ impl DiaryKind {
             Self::Work => &["job_done", "job_moved"],
             Self::Given => &["giving", "jugs", "pouring_sheet"],
             Self::Photos => &["photo"],
-            Self::Notes => &["note", "unit", "sample_gone", "guess", "look", "weather", "finding_answer"],
+            Self::Notes => {
+                &["note", "unit", "sample_gone", "guess", "look", "weather", "finding_answer", "decision", "scorecard"]
+            }
             Self::Mixes => &["mix"],
             Self::Plan => &["plan", "trial", "deal", "reveal"],
         }

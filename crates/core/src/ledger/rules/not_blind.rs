@@ -2,6 +2,7 @@
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::terms::severity::Severity;
+use crate::terms::words::and;
 
 /// Were records taken with the treatments unknown?
 pub const RULE: Rule = Rule {
@@ -51,6 +52,5 @@ fn check(facts: &Facts) -> Outcome {
 fn listed(names: &[String]) -> Option<String> {
     let said = |name: &String| if name == "owner" { "The owner".to_owned() } else { name.clone() };
     let names: Vec<String> = names.iter().map(said).collect();
-    let (last, others) = names.split_last()?;
-    Some(if others.is_empty() { last.clone() } else { format!("{} and {last}", others.join(", ")) })
+    (!names.is_empty()).then(|| and(&names))
 }

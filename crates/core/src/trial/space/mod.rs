@@ -406,6 +406,26 @@ impl Rack {
         }
     }
 
+    /// The same space with room for so many units of each treatment: more levels, else longer ones. None where no space holds as
+    /// many. What was placed by hand is dealt in blocks.
+    #[must_use]
+    pub fn with_units(&self, units: usize, treatments: usize) -> Option<Self> {
+        let design = match self.design {
+            RackDesign::ByHand | RackDesign::BySize => RackDesign::Blocks,
+            own => own,
+        };
+        let numbers = Vec::new();
+        let own = Self { design, numbers, starts: Vec::new(), within_percent: None, ..self.clone() };
+        let slots = self.slots.max(if design == RackDesign::Fixtures { 1 } else { treatments as u32 });
+        let wider =
+            (slots..=MOST_SLOTS).flat_map(|slots| (self.levels..=MOST_LEVELS).map(move |levels| (levels, slots)));
+        let fits = |(levels, slots)| {
+            let rack = Self { levels, slots, ..own.clone() };
+            (rack.check(treatments).is_ok() && rack.dealt_each(treatments) >= units).then_some(rack)
+        };
+        wider.into_iter().find_map(fits)
+    }
+
     /// Whether the first and last place of a level fare unlike the middle. In a swap-over every system has both
     /// treatments, so that its place cannot favour one.
     #[must_use]
@@ -440,6 +460,22 @@ impl Position {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_space_grows_with_what_it_must_hold() {
+        let rack = Rack { levels: 2, slots: 2, ..Rack::default() };
+        let more = rack.with_units(7, 2).unwrap();
+        assert_eq!((more.levels, more.slots, more.units_each(2)), (7, 2, 7));
+        // No more than is needed, and never smaller than it is.
+        assert_eq!(rack.with_units(1, 2), Some(rack.clone()));
+        let four = rack.with_units(3, 4).unwrap();
+        assert_eq!((four.levels, four.slots, four.units_each(4)), (3, 4, 3));
+        let by_hand = Rack { design: RackDesign::ByHand, ..rack.clone() };
+        assert_eq!(by_hand.with_units(2, 2).unwrap().design, RackDesign::Blocks);
+        assert_eq!(rack.with_units(100_000, 2), None);
+        let pairs = Rack { design: RackDesign::Pairs, ..rack };
+        assert_eq!(pairs.with_units(5, 2).unwrap().units_each(2), 5);
+    }
 
     #[test]
     fn racks_hold_what_they_can() {
