@@ -82,6 +82,9 @@ const UNDOABLE: &str = "trial_id = ?1 AND who = ?2 AND undone = 0
       AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'giving', 'photo', 'log_file', 'line_up', 'guess', 'sample_gone', 'pick', 'mix', 'store_item', 'job_moved', 'weather', 'finding_answer', 'decision', 'scorecard')
            OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))";
 
+/// What is written on the strength of the verdict, and so can still be taken back once the key is open.
+const AFTERWARDS: [&str; 3] = ["decision", "scorecard", "finding_answer"];
+
 /// Columns of a write, as undo reads it.
 const WRITTEN: &str = "id, action, entity, entity_id, before, after";
 
@@ -161,9 +164,19 @@ fn still(now: Option<&Value>, written: Option<&Value>) -> bool {
 
 /// One's own last write that an undo would take back.
 fn last(t: &Connection, who: &str, trial: &str, sealed_plan_version: Option<i64>) -> Result<Option<Written>> {
+    newest(t, (who, trial), sealed_plan_version, "1")
+}
+
+/// The last of what was written on the strength of the verdict.
+fn last_afterwards(t: &Connection, who: &str, trial: &str) -> Result<Option<Written>> {
+    let only = format!("entity IN ('{}')", AFTERWARDS.join("', '"));
+    newest(t, (who, trial), None, &only)
+}
+
+fn newest(t: &Connection, (who, trial): (&str, &str), sealed: Option<i64>, only: &str) -> Result<Option<Written>> {
     // The first version of a plan is the trial itself.
-    let after = sealed_plan_version.unwrap_or(1);
-    let sql = format!("SELECT {WRITTEN} FROM history WHERE {UNDOABLE} ORDER BY id DESC LIMIT 1");
+    let after = sealed.unwrap_or(1);
+    let sql = format!("SELECT {WRITTEN} FROM history WHERE {UNDOABLE} AND {only} ORDER BY id DESC LIMIT 1");
     Ok(t.prepare_cached(&sql)?.query_row((trial, who, after), Written::from_row).optional()?)
 }
 
@@ -242,13 +255,15 @@ pub(crate) fn undo_last_of_shelves(t: &Connection, stamp: &Stamp, shelves: &str)
 /// Takes back one's own last record or change of the plan; or a stated one of one's own.
 fn undo(t: &Tx<'_>, stamp: &Stamp, trial: &str, entry: Option<i64>) -> Result<Undone> {
     let loaded = t.loaded(trial)?;
-    if loaded.trial.reveal.is_some() {
-        return Err(StoreError::Locked("the key is open: records can no longer change"));
-    }
+    let open = loaded.trial.reveal.is_some();
     let written = match entry {
+        None if open => last_afterwards(t, &stamp.who, trial)?,
         None => last(t, &stamp.who, trial, loaded.sealed_plan_version)?,
         Some(id) => stated(t, (&stamp.who, trial), loaded.sealed_plan_version, id)?,
     };
+    if open && written.as_ref().is_none_or(|own| !AFTERWARDS.contains(&own.entity.as_str())) {
+        return Err(StoreError::Locked("the key is open: records can no longer change"));
+    }
     let written = written.ok_or(StoreError::NothingToUndo)?;
     if written.entity == "plan" {
         t.undo_plan(stamp, &loaded, &written)?;
@@ -310,7 +325,7 @@ impl Store {
         self.read(|t| {
             let loaded = t.loaded(trial)?;
             let sealed = loaded.sealed_plan_version.unwrap_or(1);
-            let open = loaded.trial.reveal.is_none();
+            let sealed_key = loaded.trial.reveal.is_none();
             let kinds = serde_json::to_string(kinds)?;
             // The taking back itself stands with what it took back.
             let sql = format!(
@@ -321,15 +336,17 @@ impl Store {
             );
             let read = |r: &Row<'_>| {
                 let at: String = r.get(1)?;
+                let entity: String = r.get(4)?;
+                let takes_back = sealed_key || AFTERWARDS.contains(&entity.as_str());
                 Ok(DiaryEntry {
                     id: r.get(0)?,
                     at: at.parse().unwrap_or(Timestamp::UNIX_EPOCH),
                     who: r.get(2)?,
                     action: r.get(3)?,
-                    entity: r.get(4)?,
+                    entity,
                     reading: r.get(5)?,
                     undone: r.get(6)?,
-                    own: r.get::<_, bool>(7)? && open,
+                    own: r.get::<_, bool>(7)? && takes_back,
                 })
             };
             rows(t, &sql, (trial, who, sealed, before.unwrap_or(i64::MAX), kinds, most), read)
@@ -344,7 +361,7 @@ impl Store {
         self.read(|t| {
             let loaded = t.loaded(trial)?;
             if loaded.trial.reveal.is_some() {
-                return Ok(None);
+                return Ok(last_afterwards(t, who, trial)?.map(Undone::from));
             }
             let Some(written) = last(t, who, trial, loaded.sealed_plan_version)? else { return Ok(None) };
             if written.entity != "plan" {

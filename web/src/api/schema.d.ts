@@ -736,6 +736,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trials/{id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a decision beside those before, with its date and reason. Only after the key is open. */
+        post: operations["next_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/trials/{id}/diary": {
         parameters: {
             query?: never;
@@ -886,6 +903,23 @@ export interface paths {
         };
         /** Dots under codes while sealed; the comparison once the key is open. */
         get: operations["judge_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/judge/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All measures against all treatments, each difference with its limits. */
+        get: operations["judge_measures"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1178,6 +1212,24 @@ export interface paths {
         put?: never;
         /** Moves work to another day. */
         post: operations["calendar_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was decided here and before, what the figures advise, and which trials could follow. */
+        get: operations["next_get"];
+        put?: never;
+        /** Plans a trial that was suggested: a new trial with its plan, to be changed until its first record. */
+        post: operations["next_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1478,6 +1530,24 @@ export interface paths {
          *     nothing more is asked of them, and nothing of how they ended is compared. Each can be taken back by itself.
          */
         post: operations["samples_gone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/scorecard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The scorecard, with every treatment ranked in every setting. Only after the key is open. */
+        get: operations["scorecard_get"];
+        /** Keeps a scorecard in place of the one before, and answers what it comes to. */
+        put: operations["scorecard_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2815,6 +2885,8 @@ export interface components {
              *     again with as many units; null where nothing shows how much units differ.
              */
             ahead_next_time?: number | null;
+            /** @description The claim in the fewest words, for a narrow page. */
+            brief: string;
             /** @description What the treatment did block by block, where it surely did not do the same in each. */
             by_block?: components["schemas"]["BlockGap"][];
             /** @description What it rests on, where that must be said. */
@@ -3004,6 +3076,29 @@ export interface components {
          * @enum {string}
          */
         Covariate: "start" | "slot" | "light";
+        /** @description Something that counts. */
+        Criterion: {
+            /** @description Which way is better. */
+            better: components["schemas"]["Better"];
+            /** @description Where its figures come from. */
+            from: components["schemas"]["CriterionOrigin"];
+            /** @description What it is called, unique in the card. */
+            name: string;
+            /** @description From 0 to 10 for each treatment by its name, where the grower gives them. */
+            scores?: {
+                [key: string]: number;
+            };
+        };
+        /** @description A criterion that can be had. */
+        CriterionOffer: {
+            /** @description As it would stand in the card. */
+            criterion: components["schemas"]["Criterion"];
+        };
+        /** @description Where the figures of a criterion come from. */
+        CriterionOrigin: {
+            /** @description A measure of the trial, by its key. */
+            measure: string;
+        } | "cost" | "taste" | "own";
         /** @description What one treatment did on one crop. */
         CropEffect: {
             /** @description The crop. */
@@ -3094,6 +3189,68 @@ export interface components {
              * @description Lower limit, on the scale of the figures.
              */
             low: number;
+        };
+        /**
+         * @description What to do.
+         * @enum {string}
+         */
+        Decides: "adopt" | "reject" | "repeat" | "further";
+        /** @description A decision, with its reason; a later one stands beside it. */
+        Decision: {
+            /** @description When. */
+            at: string;
+            /** @description What to do. */
+            decides: components["schemas"]["Decides"];
+            /** @description Why, in the grower's words; may be empty. */
+            reason: string;
+            /** @description The treatment that is taken up or dropped, by its name at the time. */
+            treatment?: string | null;
+            /**
+             * Format: int32
+             * @description Units of each treatment in the repetition.
+             */
+            units?: number | null;
+            /** @description Who decided. */
+            who: string;
+        };
+        /** @description What to decide, as the figures have it. */
+        DecisionAdvice: {
+            /** @description What to do. */
+            decides: components["schemas"]["Decides"];
+            /** @description With which treatment. */
+            treatment?: string | null;
+            /**
+             * Format: int32
+             * @description Units of each treatment, where it is repeated.
+             */
+            units?: number | null;
+            /** @description Why. */
+            why: string;
+        };
+        /** @description A decision as it is made. */
+        DecisionSent: {
+            /** @description What to do. */
+            decides: components["schemas"]["Decides"];
+            /** @description Why. */
+            reason?: string;
+            /** @description With which treatment, by its name; wanted to adopt or reject. */
+            treatment?: string | null;
+            /**
+             * Format: int32
+             * @description With how many units of each treatment, where it is repeated.
+             */
+            units?: number | null;
+        };
+        /** @description A decision as it is told. */
+        DecisionView: {
+            /** @description The decision. */
+            decision: components["schemas"]["Decision"];
+            /** @description What the trial is called. */
+            name: string;
+            /** @description In words. */
+            said: string;
+            /** @description Random id of the trial. */
+            trial: string;
         };
         /** @description What kind of trial the table holds. */
         Design: {
@@ -4140,6 +4297,19 @@ export interface components {
          * @enum {string}
          */
         Kind: "amount" | "count" | "share" | "days" | "score" | "dose";
+        /** @description Why a treatment is out of the question. */
+        KnockOut: {
+            /** @description Since when, or when it was found out. */
+            on?: string | null;
+            /** @description What shows it: a label, a letter, a page. */
+            proof?: string;
+            /** @description Only in this setting; everywhere where left out. */
+            setting?: string | null;
+            /** @description The treatment, by its name. */
+            treatment: string;
+            /** @description Not certified, smells, needs power, not to be had, or in the grower's words. */
+            why: string;
+        };
         /** @description One label. */
         Label: {
             /** @description Blind code. */
@@ -4875,6 +5045,17 @@ export interface components {
             /** @description `mL` or `g`. */
             unit: string;
         };
+        /** @description One measure against all treatments. */
+        MeasureRow: {
+            /** @description Whether it decides. */
+            decides: boolean;
+            /** @description The measure, on its day. */
+            judged: components["schemas"]["JudgedView"];
+            /** @description What is told of it: its name. */
+            name: string;
+            /** @description Its differences. */
+            row: components["schemas"]["SideRow"];
+        };
         /**
          * @description What an instrument measures.
          * @enum {string}
@@ -5125,6 +5306,43 @@ export interface components {
         NewTrial: {
             /** @description Name: the crop and what is tried. */
             name: string;
+        };
+        /** @description Which of the suggested trials is planned. */
+        NextSent: {
+            /** @description Its key. */
+            key: string;
+        };
+        /** @description A trial that could follow. */
+        NextTrial: {
+            /**
+             * Format: double
+             * @description What it costs as planned, as far as prices are known; null where none is.
+             */
+            cost?: number | null;
+            /** @description By what it is asked for; the same for the same trial as long as its figures stand. */
+            key: string;
+            /** @description What it would show. */
+            teaches: string;
+            /** @description What is done. */
+            title: string;
+            /** @description Treatments of it. */
+            treatments: number;
+            /** @description Units of each treatment. */
+            units: number;
+            /** @description Why. */
+            why: string;
+        };
+        /** @description What was decided, what the figures advise, and what could follow. */
+        NextView: {
+            advice?: components["schemas"]["DecisionAdvice"] | null;
+            /** @description What was decided after other trials of the same crop, newest first. */
+            before: components["schemas"]["DecisionView"][];
+            /** @description What stands before an amount of money. */
+            currency: string;
+            /** @description Decisions on this trial, oldest first; the last one stands. */
+            decisions: components["schemas"]["DecisionView"][];
+            /** @description Trials that could follow, the most telling first. */
+            suggestions: components["schemas"]["NextTrial"][];
         };
         /** @description How many nightly backups are kept. */
         NightlySent: {
@@ -5784,6 +6002,19 @@ export interface components {
             smallest_possible_p?: number | null;
             whole?: components["schemas"]["WholeOut"] | null;
         };
+        /** @description How a setting comes out. */
+        Ranking: {
+            /** @description Those that are out of the question, with why. */
+            out: components["schemas"]["KnockOut"][];
+            /** @description What it comes to, in sentences. */
+            said: string[];
+            /** @description The setting. */
+            setting: string;
+            /** @description The treatments, best first. */
+            standings: components["schemas"]["Standing"][];
+            /** @description Shares of what counts, by criterion, per cent. */
+            weights: number[];
+        };
         /** @description How what was in a cup was rated. */
         Rated: {
             against?: components["schemas"]["Against"] | null;
@@ -6199,6 +6430,69 @@ export interface components {
             /** @description Their numbers, from 1. */
             numbers: components["schemas"]["SampleNumber"][];
         };
+        /** @description What counts, and for how much. */
+        Scorecard: {
+            /** @description What counts. */
+            criteria?: components["schemas"]["Criterion"][];
+            /** @description What rules a treatment out. */
+            knock_outs?: components["schemas"]["KnockOut"][];
+            /** @description For how much, by setting: at home, at the market, at school. */
+            settings?: components["schemas"]["ScorecardSetting"][];
+        };
+        /** @description The scorecard worked out. */
+        ScorecardOutcome: {
+            /** @description By setting. */
+            rankings: components["schemas"]["Ranking"][];
+            /** @description What counts, with figures. */
+            scored: components["schemas"]["Scored"][];
+        };
+        /** @description For how much things count in a setting. */
+        ScorecardSetting: {
+            /** @description At home, at the market, at school. */
+            name: string;
+            /**
+             * @description By criterion: how much it matters to go from the worst of the treatments to the best, the most important of them 100. What
+             *     is left out counts nothing.
+             */
+            swings?: {
+                [key: string]: number;
+            };
+        };
+        /** @description The scorecard and what it comes to. */
+        ScorecardView: {
+            /** @description The card as it is kept, or as it is proposed. */
+            card: components["schemas"]["Scorecard"];
+            /** @description What could be added, from what the trial measured. */
+            offers: components["schemas"]["CriterionOffer"][];
+            /** @description What it comes to. */
+            outcome: components["schemas"]["ScorecardOutcome"];
+            /** @description Whether it is only proposed. */
+            proposed: boolean;
+        };
+        /** @description One criterion with its figures. */
+        Scored: {
+            /** @description Which way is better. */
+            better: components["schemas"]["Better"];
+            /** @description By treatment, in the order of the match sheet; null where there is none. */
+            figures: (components["schemas"]["ScoredFigure"] | null)[];
+            /** @description The criterion. */
+            name: string;
+            /** @description Unit of its figures; empty for scores. */
+            unit: string;
+        };
+        /** @description A treatment's figure in one criterion. */
+        ScoredFigure: {
+            /**
+             * Format: double
+             * @description The figure, in the criterion's unit.
+             */
+            mean: number;
+            /**
+             * Format: double
+             * @description How far it is known, one standard error; 0 where the grower gave it.
+             */
+            se: number;
+        };
         /** @description A seat, as the taster's phone sees it: nothing but what is asked. */
         SeatPage: {
             answer?: components["schemas"]["Answer"] | null;
@@ -6326,6 +6620,57 @@ export interface components {
             switches: (boolean | null)[];
             /** @description What a probe or meter reads; empty for other instruments. */
             values: components["schemas"]["MeterValue"][];
+        };
+        /** @description What stands beside the single verdicts; empty before the key is open. */
+        SideBySide: {
+            /**
+             * Format: double
+             * @description Measures beside the one that decides: the chance that at least one of so many would seem to differ by luck, were nothing
+             *     adjusted, per cent; null for fewer than two.
+             */
+            by_luck_percent?: number | null;
+            /** @description Whether what was expected came true, in words. */
+            expected?: string | null;
+            /** @description The treatments from best to worst by what decides, ties told as ties; null for two, and where crops share a unit. */
+            ranking?: string | null;
+            /** @description Measure by measure, the one that decides first. */
+            rows: components["schemas"]["MeasureRow"][];
+        };
+        /** @description What one treatment did in one measure, beside the treatment it was compared with. */
+        SideCell: {
+            /**
+             * Format: double
+             * @description The difference as it was measured, in the row's unit; null where none can be told.
+             */
+            estimate?: number | null;
+            /**
+             * Format: double
+             * @description Upper limit; null where nothing bounds it.
+             */
+            high?: number | null;
+            /**
+             * Format: double
+             * @description Lower limit; null where nothing bounds it.
+             */
+            low?: number | null;
+            /** @description Name of the treatment. */
+            treatment: string;
+            /** @description What was learned. */
+            verdict: components["schemas"]["Verdict"];
+        };
+        /** @description One measure. */
+        SideRow: {
+            /** @description Which way is better. */
+            better: components["schemas"]["Better"];
+            /** @description Treatment by treatment. */
+            cells: components["schemas"]["SideCell"][];
+            /**
+             * Format: double
+             * @description The margin in that unit, where the measure has one.
+             */
+            margin?: number | null;
+            /** @description Unit of its differences: `%` of the other, `points`, `days`, or `pairings` of 100 beyond even. */
+            unit: string;
         };
         /** @description What one number of units could see. */
         Sight: {
@@ -6591,6 +6936,21 @@ export interface components {
             progress: number;
             /** @description Day, or what is the matter. */
             status: string;
+        };
+        /** @description Where a treatment stands in a setting. */
+        Standing: {
+            /** @description The treatment. */
+            treatment: string;
+            /**
+             * Format: double
+             * @description In how many of 100 draws it wins.
+             */
+            wins: number;
+            /**
+             * Format: double
+             * @description Its worth, from 0 for the worst in everything to 100 for the best in everything.
+             */
+            worth: number;
         };
         /** @description What a design makes of the starting sizes. */
         StartBalance: {
@@ -9853,6 +10213,64 @@ export interface operations {
             };
         };
     };
+    next_decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionSent"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     diary_get: {
         parameters: {
             query?: {
@@ -10349,6 +10767,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgeView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judge_measures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySide"];
                 };
             };
             404: {
@@ -11268,6 +11724,94 @@ export interface operations {
             };
         };
     };
+    next_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    next_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NextSent"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     trials_next_round: {
         parameters: {
             query?: never;
@@ -12133,6 +12677,110 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scorecard_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScorecardView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scorecard_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Scorecard"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScorecardView"];
+                };
             };
             404: {
                 headers: {

@@ -10,6 +10,7 @@ import { seal } from "./judge";
 import { taste, tasting } from "./tasting";
 import { ledger, weather } from "./ledger";
 import { money, prices } from "./money";
+import { moment, next, scorecard, sideBySide } from "./next";
 import { aside, instruments, registers, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
@@ -110,6 +111,10 @@ export const text = {
     ],
   },
   ledger,
+  sideBySide,
+  scorecard,
+  next,
+  moment,
   weather,
   money,
   prices,

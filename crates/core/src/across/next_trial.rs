@@ -52,6 +52,8 @@ pub struct Told<'a> {
     pub trial: &'a Trial,
     /// What decides, analysed.
     pub analysis: &'a Analysis,
+    /// The treatments that may be the best, where that was told.
+    pub may_be_best: &'a [String],
     /// Open findings.
     pub findings: &'a [Finding],
     /// How far the result can be believed.
@@ -67,6 +69,7 @@ pub struct Told<'a> {
 /// What to decide, as the figures have it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = DecisionAdvice))]
 pub struct Advice {
     /// What to do.
     pub decides: Decides,
@@ -148,6 +151,12 @@ impl Told<'_> {
             } else {
                 format!("{} was better; whether by as much as would matter is open.", best.treatment)
             };
+            let why = match self.tied_with(&best.treatment) {
+                tied if tied.is_empty() => why,
+                tied => {
+                    format!("{why} {} cannot be told from it; the scorecard weighs them.", capitalised(&and(&tied)))
+                }
+            };
             let decides = if best.verdict == Verdict::BetterByMargin { Decides::Adopt } else { Decides::Further };
             return advice(decides, Some(&best.treatment), None, why);
         }
@@ -190,6 +199,7 @@ impl Told<'_> {
             self.mended(),
             self.one_thing_only(),
             self.repeated(),
+            self.tied(),
             self.dose_between(),
             self.stronger(),
             self.still_less(),
@@ -306,6 +316,32 @@ impl Told<'_> {
         self.suggestion("repeat", title, why, "Whether there is a difference that matters.", plan)
     }
 
+    /// Other treatments that may be the best as well as this one.
+    fn tied_with(&self, name: &str) -> Vec<&str> {
+        if !self.may_be_best.iter().any(|own| own == name) {
+            return Vec::new();
+        }
+        self.may_be_best.iter().map(String::as_str).filter(|own| *own != name).collect()
+    }
+
+    /// Only those that tie for the first place, in all the room.
+    fn tied(&self) -> Option<Suggestion> {
+        let best = self.winners().into_iter().next()?;
+        let tied = self.tied_with(&best.treatment);
+        let behind = |t: &&SheetTreatment| !t.control && !self.may_be_best.contains(&t.name);
+        if tied.is_empty() || self.trial.plan.sheet.treatments.iter().filter(behind).count() == 0 {
+            return None;
+        }
+        let mut plan = self.plan("only the best");
+        plan.sheet.treatments.retain(|t| t.control || self.may_be_best.contains(&t.name));
+        plan.rack.numbers.clear();
+        plan.ask.goal = Goal::Best;
+        let plan = self.with_units(plan, self.units())?;
+        let title = format!("Only what ties for the first place: {}", and(self.may_be_best));
+        let why = format!("{} could not be told from {}.", and(&tied), best.treatment);
+        self.suggestion("tied", title, why, "Which of them is ahead, with the room of the others.", plan)
+    }
+
     /// Between a dose that won (or one that fell short) and the one below or above it.
     fn dose_between(&self) -> Option<Suggestion> {
         let sheet = &self.trial.plan.sheet;
@@ -388,7 +424,8 @@ impl Told<'_> {
 
     /// The winner on another variety, where something was decided.
     fn another_variety(&self) -> Option<Suggestion> {
-        let told = self.analysis.contrasts.iter().find(|c| c.verdict != Verdict::CannotTell)?;
+        let decided = || self.analysis.contrasts.iter().find(|c| c.verdict != Verdict::CannotTell);
+        let told = self.winners().into_iter().next().or_else(decided)?;
         if self.trial.plan.ask.crop.trim().is_empty() || self.belief == Belief::DoNotAct {
             return None;
         }

@@ -53,6 +53,7 @@ fn with<T>(gave: Gave<'_>, goal: Goal, belief: Belief, findings: &[Finding], loo
     look(&Told {
         trial: &trial,
         analysis: &analysis,
+        may_be_best: &[],
         findings,
         belief,
         cv_percent: 5.0,
@@ -204,6 +205,7 @@ fn two_things_at_once_are_tried_one_by_one() {
     let told = Told {
         trial: &own,
         analysis: &analysis,
+        may_be_best: &[],
         findings: &[],
         belief: Belief::Believe,
         cv_percent: 5.0,
@@ -215,4 +217,37 @@ fn two_things_at_once_are_tried_one_by_one() {
     assert!(matches!(one.plan.sheet.differences(), Differences::One { .. }), "{:?}", one.plan.sheet.differences());
     assert_eq!(one.plan.sheet.treatments.len(), 2);
     assert_eq!(one.cost, None, "nothing has a price");
+}
+
+#[test]
+fn what_ties_for_the_first_place_gets_the_room_of_the_rest() {
+    let (most, near, half) = (up(30.0), up(28.0), up(12.0));
+    let gave: Gave<'_> = &[
+        ("plain water", 0.0, &STEADY),
+        ("full feed", 1.0, &most),
+        ("most feed", 0.8, &near),
+        ("half feed", 0.5, &half),
+    ];
+    let (own, analysis) = trial(gave, Goal::Beat);
+    let (stores, prices) = (Stores::with_own(Vec::new()), Prices::default());
+    let best = ["full feed".to_owned(), "most feed".to_owned()];
+    let told = |may_be_best| Told {
+        trial: &own,
+        analysis: &analysis,
+        may_be_best,
+        findings: &[],
+        belief: Belief::Believe,
+        cv_percent: 5.0,
+        stores: &stores,
+        prices: &prices,
+    };
+    let list = told(&best).suggestions();
+    let tied = list.iter().find(|s| s.key == "tied").expect("a tie");
+    assert_eq!((tied.treatments, tied.units), (3, 4), "four places a level hold one of each of three");
+    assert_eq!(tied.plan.ask.goal, Goal::Best);
+    assert_eq!(tied.why, "Most feed could not be told from full feed.");
+    assert!(told(&best).advice().why.ends_with("Most feed cannot be told from it; the scorecard weighs them."));
+    // One that is surely the best ties with nobody.
+    assert!(told(&best[..1]).suggestions().iter().all(|s| s.key != "tied"));
+    assert!(!told(&best[..1]).advice().why.contains("told from"));
 }

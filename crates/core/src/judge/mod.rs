@@ -7,6 +7,7 @@ mod by_block;
 pub mod crops;
 mod dealing;
 mod deciding;
+pub mod expected;
 mod factors;
 pub mod holm;
 mod kinds;

@@ -11,6 +11,7 @@ use serde::Serialize;
 /// What one treatment did in one measure, beside the treatment it was compared with.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = SideCell))]
 pub struct Cell {
     /// Name of the treatment.
     pub treatment: String,
@@ -27,6 +28,7 @@ pub struct Cell {
 /// One measure.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = SideRow))]
 pub struct Row {
     /// Unit of its differences: `%` of the other, `points`, `days`, or `pairings` of 100 beyond even.
     pub unit: &'static str,

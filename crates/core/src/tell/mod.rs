@@ -12,5 +12,6 @@ pub mod guesses;
 pub mod look;
 pub mod money;
 pub mod per;
+pub mod ranking;
 pub mod scorecard;
 pub mod table;

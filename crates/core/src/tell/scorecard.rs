@@ -25,6 +25,18 @@ pub struct Figure {
     pub se: f64,
 }
 
+impl Figure {
+    /// The mean of so many, with its standard error; None of none.
+    #[must_use]
+    pub fn of(values: &[f64]) -> Option<Self> {
+        let n = values.len() as f64;
+        let mean = (n > 0.0).then(|| values.iter().sum::<f64>() / n)?;
+        let squares: f64 = values.iter().map(|v| (v - mean) * (v - mean)).sum();
+        let se = if n > 1.0 { (squares / (n - 1.0) / n).sqrt() } else { 0.0 };
+        Some(Self { mean, se })
+    }
+}
+
 /// One criterion with its figures.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -70,6 +82,7 @@ pub struct Ranking {
 /// The scorecard worked out.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = ScorecardOutcome))]
 pub struct Outcome {
     /// What counts, with figures.
     pub scored: Vec<Scored>,

@@ -1,5 +1,5 @@
 use super::*;
-use crate::trial::scorecard::From;
+use crate::trial::scorecard::Origin;
 use std::collections::BTreeMap;
 
 fn scored(name: &str, better: Better, figures: &[f64]) -> Scored {
@@ -11,7 +11,7 @@ fn card(swings: &[(&str, f64)]) -> Scorecard {
     let swings: BTreeMap<String, f64> = swings.iter().map(|(name, s)| ((*name).to_owned(), *s)).collect();
     let criterion = |name: &String| Criterion {
         name: name.clone(),
-        from: From::Own,
+        from: Origin::Own,
         better: Better::Higher,
         scores: BTreeMap::new(),
     };

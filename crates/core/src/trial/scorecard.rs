@@ -30,7 +30,7 @@ pub struct Criterion {
     /// What it is called, unique in the card.
     pub name: String,
     /// Where its figures come from.
-    pub from: From,
+    pub from: Origin,
     /// Which way is better.
     pub better: Better,
     /// From 0 to 10 for each treatment by its name, where the grower gives them.
@@ -42,8 +42,8 @@ pub struct Criterion {
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[cfg_attr(feature = "schema", schema(as = CriterionFrom))]
-pub enum From {
+#[cfg_attr(feature = "schema", schema(as = CriterionOrigin))]
+pub enum Origin {
     /// A measure of the trial, by its key.
     Measure(String),
     /// What a unit costs.
@@ -57,6 +57,7 @@ pub enum From {
 /// For how much things count in a setting.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = ScorecardSetting))]
 #[serde(deny_unknown_fields)]
 pub struct Setting {
     /// At home, at the market, at school.
@@ -115,7 +116,7 @@ impl Scorecard {
             if !named.insert(name.to_lowercase()) {
                 return Some(("criteria", format!("two criteria are called '{name}'")));
             }
-            if let From::Measure(key) = &own.from
+            if let Origin::Measure(key) = &own.from
                 && measures::find(key).is_none()
             {
                 return Some(("criteria", format!("there is no measure '{key}'")));
@@ -151,7 +152,7 @@ mod tests {
     fn card(change: impl Fn(&mut Scorecard)) -> Option<&'static str> {
         let taste = Criterion {
             name: "smell".into(),
-            from: From::Own,
+            from: Origin::Own,
             better: Better::Higher,
             scores: [("full feed".to_owned(), 4.0)].into(),
         };
@@ -166,7 +167,7 @@ mod tests {
         assert_eq!(card(|_| ()), None);
         assert_eq!(card(|c| c.criteria[0].name = " ".into()), Some("criteria"));
         assert_eq!(card(|c| c.criteria.push(c.criteria[0].clone())), Some("criteria"));
-        assert_eq!(card(|c| c.criteria[0].from = From::Measure("moon".into())), Some("criteria"));
+        assert_eq!(card(|c| c.criteria[0].from = Origin::Measure("moon".into())), Some("criteria"));
         assert_eq!(card(|c| _ = c.criteria[0].scores.insert("a".into(), 11.0)), Some("scores"));
         assert_eq!(card(|c| c.settings.push(c.settings[0].clone())), Some("settings"));
         assert_eq!(card(|c| _ = c.settings[0].swings.insert("moon".into(), 1.0)), Some("swings"));

@@ -105,6 +105,13 @@ pub(crate) struct JudgedView {
     added_midway: bool,
 }
 
+impl JudgedView {
+    pub(super) fn of(trial: &Trial, judged: Judged) -> Self {
+        let key = judged.measure.key;
+        Self { id: judged.id(), measure: key, day: judged.day, added_midway: trial.is_added_midway(key) }
+    }
+}
+
 /// What a treatment's feeds and additives came to.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct TreatmentSpent {
@@ -248,14 +255,7 @@ fn view(
         })
         .collect();
     let told = trial.plan.ask.judged().into_iter().filter(|j| dots_of(trial, *j, crop).iter().any(Option::is_some));
-    let with_figures: Vec<JudgedView> = told
-        .map(|j| JudgedView {
-            id: j.id(),
-            measure: j.measure.key,
-            day: j.day,
-            added_midway: trial.is_added_midway(j.measure.key),
-        })
-        .collect();
+    let with_figures: Vec<JudgedView> = told.map(|j| JudgedView::of(trial, j)).collect();
     let (analysis, trouble) = match open.then(|| figures.analysis(trial, judged, crop, against)) {
         None => (None, None),
         Some(Ok(analysis)) => (Some(among_others(figures, trial, judged, (crop, against), &analysis)), None),

@@ -4,6 +4,7 @@ mod ask;
 mod backups;
 mod bench;
 mod calendar;
+mod decide;
 mod diary;
 mod farm;
 mod given;
@@ -21,6 +22,8 @@ mod people;
 mod photos;
 mod place;
 mod samples;
+mod scorecard;
+mod side_by_side;
 mod stores;
 mod tasting;
 mod tell;
@@ -143,6 +146,10 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tasting::seat, tasting::taste))
         .routes(routes!(judge::get))
         .routes(routes!(judge::reveal))
+        .routes(routes!(side_by_side::get))
+        .routes(routes!(decide::get, decide::plan))
+        .routes(routes!(decide::decide))
+        .routes(routes!(scorecard::get, scorecard::put))
         .routes(routes!(labels::get))
         .routes(routes!(materials::get))
         .routes(routes!(calendar::get))

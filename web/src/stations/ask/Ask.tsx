@@ -1,6 +1,7 @@
 import { Button, Input } from "antd";
 import { useCallback, useState } from "react";
 import type { TrialView } from "../../api/client";
+import { DecidedBefore } from "../../frame/DecidedBefore";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { usePlan } from "../../queries/trial";
@@ -43,6 +44,7 @@ export default function Ask() {
       <div>
         <Picture trial={trial} margin={plan?.ask.margin ?? trial.ask.margin} />
         <Cautions trial={trial} ask={draft.ask} disabled={opened} set={(change) => setDraft((d) => ({ ...d, ask: { ...d.ask, ...change } }))} />
+        <DecidedBefore trial={trial} />
       </div>
     </div>
   );

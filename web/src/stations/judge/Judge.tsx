@@ -18,8 +18,12 @@ import { Gone } from "./Gone";
 import { Guesses } from "./Guesses";
 import { SealCheck } from "./SealCheck";
 import { Looks } from "./Looks";
+import { BesideVerdicts, Measures } from "./Measures";
+import { Moment } from "./Moment";
 import { MoneyTold } from "./Money";
+import { Next } from "./Next";
 import { Numbers } from "./Numbers";
+import { ScorecardTold } from "./Scorecard";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
 import "./judge.css";
@@ -30,13 +34,17 @@ export default function Judge() {
   const [against, setAgainst] = useState<number | null>(null);
   const [crop, setCrop] = useState<number | null>(null);
   const [numbers, setNumbers] = useState(false);
+  const [moment, setMoment] = useState(false);
   const judge = useQuery(judgeQuery(trial.id, measure, crop, against));
   const view = judge.data;
   if (!view) {
     return <Trouble error={judge.error} />;
   }
   if (trial.reveal === null) {
-    return <Sealed trial={trial} view={view} />;
+    return <Sealed trial={trial} view={view} opened={() => setMoment(true)} />;
+  }
+  if (moment) {
+    return <Moment trial={trial} view={view} done={() => setMoment(false)} />;
   }
   return (
     <div className="judge">
@@ -44,6 +52,7 @@ export default function Judge() {
       {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={numbers ? (view.dose_command ?? "") : ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
+      <BesideVerdicts trial={trial} />
       <Gone view={view} />
       <CropEffects view={view} />
       {view.spent.length > 0 && view.by_crop.length === 0 && <Spent trial={trial} view={view} />}
@@ -65,16 +74,31 @@ export default function Judge() {
       )}
       <Figures trial={trial} view={view} setMeasure={setMeasure} numbers={numbers} setNumbers={setNumbers} />
       <Courses trial={trial} view={view} />
-      <MoneyTold trial={trial} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
       {numbers && view.command && (
         <p className="soft command">
           {text.judge.same} <code>{view.command}</code>
         </p>
       )}
-      <Guesses trial={trial} />
-      <SealCheck trial={trial} />
+      <Measures trial={trial} />
+      <MoneyTold trial={trial} />
+      <ScorecardTold trial={trial} />
+      <Afterwards trial={trial} again={() => setMoment(true)} />
     </div>
+  );
+}
+
+/** What follows from the verdict, and the reveal once more. */
+function Afterwards({ trial, again }: { trial: TrialView; again: () => void }) {
+  return (
+    <>
+      <Next trial={trial} />
+      <Guesses trial={trial} />
+      <p>
+        <button type="button" className="plain" onClick={again}>{text.moment.again}</button>
+      </p>
+      <SealCheck trial={trial} />
+    </>
   );
 }
 
@@ -142,7 +166,7 @@ function Crops({ trial, view, setCrop }: { trial: TrialView; view: Schemas["Judg
   );
 }
 
-function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
+function Sealed({ trial, view, opened }: { trial: TrialView; view: Schemas["JudgeView"]; opened: () => void }) {
   const standing = trial.units.filter((u) => !u.lost).length;
   return (
     <div className="judge">
@@ -153,7 +177,7 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
           <Link to={`/trials/${trial.id}/weigh`}>{text.judge.toWeigh}</Link>
         </p>
       )}
-      {view.weighed > 0 && <OpenKey trial={trial} early={view.early} />}
+      {view.weighed > 0 && <OpenKey trial={trial} early={view.early} opened={opened} />}
       {view.dots.length > 0 ? <Twins trial={trial} view={view} /> : <p className="soft">{text.judge.nothing}</p>}
       <Looks trial={trial} />
       <Guesses trial={trial} />
@@ -162,16 +186,21 @@ function Sealed({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] 
 }
 
 /** Opens the key: the owner's, and before the end with a reason. */
-function OpenKey({ trial, early }: { trial: TrialView; early: boolean }) {
+function OpenKey({ trial, early, opened }: { trial: TrialView; early: boolean; opened: () => void }) {
   const owner = useIsOwner();
   const [reason, setReason] = useState("");
   const reveal = useTrialWrite(trial.id, () =>
     answered(client.POST("/api/v1/trials/{id}/reveal", { params: { path: { id: trial.id } }, body: { reason } })),
   );
+  // Told before the trial is read anew, after which this button is no longer there.
+  const open = async () => {
+    opened();
+    await reveal.mutateAsync(undefined).catch(() => null);
+  };
   return (
     <>
       <p className="open-key">
-        <Button type={early ? "default" : "primary"} size="large" disabled={!owner || (early && reason.trim() === "")} loading={reveal.isPending} onClick={() => reveal.mutate(undefined)}>
+        <Button type={early ? "default" : "primary"} size="large" disabled={!owner || (early && reason.trim() === "")} loading={reveal.isPending} onClick={() => void open()}>
           {early ? text.judge.openAnyway : text.judge.open}
         </Button>
         {early && owner && (

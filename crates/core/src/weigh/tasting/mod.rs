@@ -364,6 +364,19 @@ fn picked(tasting: &Tasting) -> Result<Option<PickedOut>, StatsError> {
     Ok(Some(PickedOut { of, right, p, wanted: exact::wanted(test, of, ALPHA)?, told: p <= ALPHA }))
 }
 
+/// The points of liking that each treatment was given at these tastings, taster by taster.
+pub fn liked<'a>(tastings: impl Iterator<Item = &'a Tasting>) -> BTreeMap<TreatmentIndex, Vec<f64>> {
+    let mut all: BTreeMap<TreatmentIndex, Vec<f64>> = BTreeMap::new();
+    for tasting in tastings {
+        for (seat, answer) in counted(tasting) {
+            for (cup, points) in seat.cups.iter().zip(&answer.liking) {
+                all.entry(cup.of).or_default().push(f64::from(*points));
+            }
+        }
+    }
+    all
+}
+
 /// How each was rated; the p are those of each alone.
 fn rated(tasting: &Tasting, points: impl Fn(&Answer) -> Option<&Vec<u8>>) -> Result<Vec<Rated>, StatsError> {
     // Points and ranks within a taster, in the order of what is compared.

@@ -1,0 +1,67 @@
+//! After the verdict in the page: all measures, the scorecard by dragging, a decision, and the trial that follows; on a phone each
+//! verdict in three lines.
+
+use iron_twin_e2e::{Browser, Server};
+use serde_json::{Value, json};
+
+async fn script(page: &Browser, source: &str) -> Value {
+    page.page.execute(source, vec![]).await.expect("a script").json().clone()
+}
+
+#[tokio::test]
+async fn what_now() {
+    let server = Server::fresh("demo");
+    let page = Browser::start(1280, 800).await;
+    page.page.goto(&server.address).await.expect("the page");
+    let id = page.demo_trial("Red").await;
+    page.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");
+    page.shows("Full feed and two thirds feed tie for the first place; half feed and plain water are surely behind.")
+        .await;
+    page.find(".side-by-side tbody tr").await;
+    assert_eq!(script(&page, "return document.querySelectorAll('.side-by-side .difference').length").await, json!(6));
+    // The weight of what it costs, by keyboard to the end: then plain water wins.
+    page.shows("Full feed wins with").await;
+    page.find("[aria-label='How much cost matters (home)']").await.send_keys("\u{E010}").await.expect("keys");
+    page.shows("Plain water wins with").await;
+    page.click_text("button", "market").await;
+    page.shows("Full feed wins with").await;
+    // A decision with its reason, and one more beside it.
+    page.shows("The figures say: Adopt full feed. Full feed was better by more than would matter. Two thirds feed cannot be told from it").await;
+    page.fill("input[name=decide-reason]", "it pays on the roof").await;
+    page.click_text("button", "Keep this decision").await;
+    page.shows("Decided: Adopt full feed: it pays on the roof").await;
+    assert!(page.axe_faults().await.is_empty(), "{:?}", page.axe_faults().await);
+    // What ties is planned with one press; the new trial says what was decided.
+    page.click("li[data-key=tied] button").await;
+    page.shows("Decided before on red amaranth").await;
+    page.shows("it pays on the roof").await;
+    let api = page.api_of_trial().await;
+    let made: Value = serde_json::from_str(&page.get(&api).await).expect("JSON");
+    assert_eq!(made["name"], json!("Red amaranth, how strong a feed?, only the best"));
+    assert_eq!(made["sheet"]["treatments"].as_array().expect("treatments").len(), 3);
+    page.no_faults().await;
+    page.end().await;
+}
+
+#[tokio::test]
+async fn three_lines_on_a_phone() {
+    let server = Server::fresh("demo");
+    let page = Browser::start(390, 844).await;
+    page.page.goto(&server.address).await.expect("the page");
+    let id = page.demo_trial("Red").await;
+    page.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");
+    page.shows("over the 10 % that matters.").await;
+    let lines = "return [...document.querySelectorAll('.v.brief')].map((p) => Math.round(p.getBoundingClientRect().height / parseFloat(getComputedStyle(p).lineHeight)))";
+    let lines = script(&page, lines).await;
+    let all: Vec<u64> = lines.as_array().expect("lines").iter().map(|n| n.as_u64().expect("a number")).collect();
+    assert!(all.len() == 3 && all.iter().all(|n| (1..=3).contains(n)), "{all:?}");
+    assert_eq!(script(&page, "return document.documentElement.scrollWidth").await, json!(390));
+    // The whole sentence is one tap away.
+    let shown = "return [...document.querySelectorAll('.v.whole')].filter((p) => p.offsetParent !== null).length";
+    assert_eq!(script(&page, shown).await, json!(0));
+    page.click("details.brief summary").await;
+    page.shows("you said would matter").await;
+    assert!(page.axe_faults().await.is_empty(), "{:?}", page.axe_faults().await);
+    page.no_faults().await;
+    page.end().await;
+}

@@ -1,0 +1,160 @@
+//! The scorecard: what counts beside the yield, for how much, and which treatment comes out first.
+
+use crate::app::{App, Work};
+use crate::error::Problem;
+use crate::sent::Sent;
+use axum::Json;
+use axum::extract::{Path, State};
+use iron_twin_core::tell::money::money;
+use iron_twin_core::tell::scorecard::{Figure, Outcome, Scored, outcome, own_scores};
+use iron_twin_core::terms::goal::Better;
+use iron_twin_core::terms::indices::TreatmentIndex;
+use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::question::Judged;
+use iron_twin_core::trial::scorecard::{Criterion, MOST_SWING, Origin, Scorecard, Setting};
+use iron_twin_core::weigh::tasting::liked;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// A criterion that can be had.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct CriterionOffer {
+    /// As it would stand in the card.
+    criterion: Criterion,
+}
+
+/// The scorecard and what it comes to.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ScorecardView {
+    /// The card as it is kept, or as it is proposed.
+    card: Scorecard,
+    /// Whether it is only proposed.
+    proposed: bool,
+    /// What could be added, from what the trial measured.
+    offers: Vec<CriterionOffer>,
+    /// What it comes to.
+    outcome: Outcome,
+}
+
+/// The measure behind a criterion, on its last day.
+fn judged(trial: &Trial, key: &str) -> Option<Judged> {
+    trial.plan.ask.judged().into_iter().rev().find(|j| j.measure.key == key)
+}
+
+/// The figures of a criterion for each treatment.
+fn figures(work: &Work, trial: &Trial, of: &Criterion, names: &[String]) -> Result<Scored, Problem> {
+    let none = || vec![None; names.len()];
+    let (unit, better, figures) = match &of.from {
+        Origin::Own => (String::new(), of.better, own_scores(of, names)),
+        Origin::Measure(key) => match judged(trial, key) {
+            Some(own) => (own.measure.unit.to_owned(), own.measure.better, measured(work, trial, own, names)),
+            None => (String::new(), of.better, none()),
+        },
+        Origin::Cost => {
+            let prices = work.prices()?;
+            let told = money(trial, &work.shelves()?, &prices);
+            let cost = |t: usize| told.as_ref()?.treatments.get(t).map(|m| Figure { mean: m.cost, se: 0.0 });
+            (prices.currency, Better::Lower, (0..names.len()).map(cost).collect())
+        }
+        Origin::Taste => {
+            let kept = work.tastings(&trial.id)?;
+            let closed = kept.iter().map(|own| &own.is).filter(|own| own.closed_at.is_some());
+            let points = liked(closed);
+            let mean = |t: usize| Figure::of(points.get(&TreatmentIndex(t)).map_or(&[][..], Vec::as_slice));
+            ("points".into(), Better::Higher, (0..names.len()).map(mean).collect())
+        }
+    };
+    Ok(Scored { name: of.name.clone(), unit, better, figures })
+}
+
+fn measured(work: &Work, trial: &Trial, own: Judged, names: &[String]) -> Vec<Option<Figure>> {
+    let crop = trial.plan.ask.parts().next().flatten();
+    let Ok(analysis) = work.figures.analysis(trial, own, crop, None) else { return vec![None; names.len()] };
+    let of = |name: &String| {
+        let found = analysis.treatments.iter().find(|t| t.name == *name)?;
+        Some(Figure { mean: found.adjusted_mean, se: found.se.unwrap_or(0.0) })
+    };
+    names.iter().map(of).collect()
+}
+
+/// What the trial itself offers as criteria.
+fn offers(trial: &Trial) -> Vec<Criterion> {
+    let criterion =
+        |name: &str, from, better| Criterion { name: name.into(), from, better, scores: Default::default() };
+    let mut all: Vec<Criterion> = Vec::new();
+    for measure in trial.plan.ask.measures() {
+        all.push(criterion(measure.name, Origin::Measure(measure.key.into()), measure.better));
+    }
+    all.push(criterion("cost", Origin::Cost, Better::Lower));
+    all.push(criterion("taste", Origin::Taste, Better::Higher));
+    for name in ["effort", "noise", "looks", "risk"] {
+        let better = if name == "looks" { Better::Higher } else { Better::Lower };
+        all.push(criterion(name, Origin::Own, better));
+    }
+    all
+}
+
+/// The card of a trial that has none: all that was measured, and what it costs, the deciding measure for most.
+fn proposed(trial: &Trial, scored: &[(Criterion, Scored)]) -> Scorecard {
+    const OTHERS: f64 = 40.0;
+    let whole = |s: &Scored| s.figures.iter().filter(|f| f.is_some()).count() == s.figures.len();
+    let own: Vec<&Criterion> = scored.iter().filter(|(_, s)| whole(s)).map(|(c, _)| c).collect();
+    let first = Origin::Measure(trial.primary().key.into());
+    let swing = |c: &&Criterion| (c.name.clone(), if c.from == first { MOST_SWING } else { OTHERS });
+    let setting = |name: &str| Setting { name: name.into(), swings: own.iter().map(swing).collect() };
+    Scorecard {
+        criteria: own.iter().map(|c| (*c).clone()).collect(),
+        settings: ["home", "market", "school"].map(setting).into(),
+        knock_outs: Vec::new(),
+    }
+}
+
+fn view(work: &Work, id: &str) -> Result<ScorecardView, Problem> {
+    let trial = work.trial(id)?;
+    if trial.reveal.is_none() {
+        return Err(Problem::locked("The scorecard waits for the key: it names treatments and what they gave."));
+    }
+    let names: Vec<String> = trial.plan.sheet.treatments.iter().map(|t| t.name.clone()).collect();
+    let all = |criteria: Vec<Criterion>| -> Result<Vec<(Criterion, Scored)>, Problem> {
+        criteria.into_iter().map(|c| figures(work, &trial, &c, &names).map(|s| (c, s))).collect()
+    };
+    let kept = work.scorecard(id)?;
+    let offered = offers(&trial);
+    let (card, is_proposed) = match kept {
+        Some(card) => (card, false),
+        None => {
+            // Own scores are given, not offered as figures.
+            let from_trial = offered.iter().filter(|c| c.from != Origin::Own).cloned().collect();
+            (proposed(&trial, &all(from_trial)?), true)
+        }
+    };
+    let scored = all(card.criteria.clone())?.into_iter().map(|(_, s)| s).collect();
+    let outcome = outcome(&card, &names, scored);
+    let free = |c: &Criterion| !card.criteria.iter().any(|own| own.name == c.name);
+    let offers = offered.into_iter().filter(free).map(|criterion| CriterionOffer { criterion }).collect();
+    Ok(ScorecardView { card, proposed: is_proposed, offers, outcome })
+}
+
+/// The scorecard, with every treatment ranked in every setting. Only after the key is open.
+#[utoipa::path(get, operation_id = "scorecard_get", path = "/trials/{id}/scorecard", params(("id" = String, Path)),
+    responses((status = 200, body = ScorecardView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<ScorecardView>, Problem> {
+    app.run(move |store| Ok(Json(view(store, &id)?))).await
+}
+
+/// Keeps a scorecard in place of the one before, and answers what it comes to.
+#[utoipa::path(put, operation_id = "scorecard_put", path = "/trials/{id}/scorecard", params(("id" = String, Path)),
+    request_body = Scorecard,
+    responses((status = 200, body = ScorecardView), (status = 404, body = Problem), (status = 409, body = Problem),
+        (status = 422, body = Problem)))]
+pub(crate) async fn put(
+    State(app): State<App>,
+    Path(id): Path<String>,
+    sent: Sent<Scorecard>,
+) -> Result<Json<ScorecardView>, Problem> {
+    app.run(move |store| {
+        store.put_scorecard(&sent.stamp, &id, &sent.body)?;
+        Ok(Json(view(store, &id)?))
+    })
+    .await
+}
