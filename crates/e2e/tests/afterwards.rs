@@ -19,9 +19,11 @@ async fn what_now() {
         .await;
     page.find(".side-by-side tbody tr").await;
     assert_eq!(script(&page, "return document.querySelectorAll('.side-by-side .difference').length").await, json!(6));
-    // The weight of what it costs, by keyboard to the end: then plain water wins.
+    // By keyboard: what it costs to the end, the harvest to nothing. Then plain water wins.
     page.shows("Full feed wins with").await;
     page.find("[aria-label='How much cost matters (home)']").await.send_keys("\u{E010}").await.expect("keys");
+    page.shows("Two thirds feed would win if").await;
+    page.find("[aria-label='How much harvest weight matters (home)']").await.send_keys("\u{E011}").await.expect("keys");
     page.shows("Plain water wins with").await;
     page.click_text("button", "market").await;
     page.shows("Full feed wins with").await;

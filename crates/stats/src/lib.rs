@@ -56,6 +56,7 @@ pub mod pooling;
 pub mod power;
 pub mod quasi;
 pub mod ranks;
+pub mod ratio;
 pub mod redeal;
 pub mod split_plot;
 pub mod spread;

@@ -2,6 +2,7 @@
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
+use crate::rows::rows;
 use crate::standing::unit;
 use crate::store::{Stamp, Store};
 
@@ -39,7 +40,22 @@ const MOST_NAME: usize = 80;
 /// Largest difference that is guessed, %.
 const MOST_PERCENT: f64 = 1000.0;
 
+/// Trials whose guesses are told together, the newest.
+const MOST_TRIALS: usize = 200;
+
 impl Store {
+    /// Trials with an open key and guesses, the newest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn guessed_trials(&self) -> Result<Vec<String>> {
+        let sql = format!(
+            "SELECT t.id FROM trial t WHERE t.revealed_at_us IS NOT NULL AND EXISTS (SELECT 1 FROM guess WHERE trial_no = t.no)
+             ORDER BY t.revealed_at_us DESC LIMIT {MOST_TRIALS}"
+        );
+        self.read(|t| rows(t, &sql, [], |r| r.get(0)))
+    }
+
     /// Logs a guess. It may come at any time before the key is open; a later one of the same name stands beside the earlier.
     ///
     /// # Errors

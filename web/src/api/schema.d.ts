@@ -249,6 +249,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/guessers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who guesses how well, over all trials with an open key. */
+        get: operations["guessers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/instruments": {
         parameters: {
             query?: never;
@@ -3472,6 +3489,33 @@ export interface components {
             /** @description The factor. */
             factor: string;
         };
+        /** @description How much of the damage a treatment kept away. */
+        Efficacy: {
+            /**
+             * Format: int32
+             * @description The day of the look before the first application, where it is corrected for it (Henderson and Tilton); else null (Abbott).
+             */
+            before?: number | null;
+            /**
+             * Format: double
+             * @description Upper limit.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Lower limit.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Per cent of what the untreated had; below 0 where it had more.
+             */
+            percent: number;
+            /** @description In words. */
+            said: string;
+            /** @description The treatment. */
+            treatment: string;
+        };
         /**
          * @description How a number lies in registers of 16 bits; the higher word first, unless it is said otherwise.
          * @enum {string}
@@ -4051,6 +4095,22 @@ export interface components {
             /** @description A unit's place among all, 1 the best. */
             place?: number | null;
         };
+        /** @description Who guesses how well, over all trials. */
+        Guesser: {
+            /** @description Who. */
+            name: string;
+            /**
+             * Format: double
+             * @description How far guessed differences lay from those found, percentage points, on average; null where none was guessed.
+             */
+            off_points?: number | null;
+            /** @description and of which the trials cannot tell. */
+            open: number;
+            /** @description Guesses that came true, */
+            right: number;
+            /** @description that did not, */
+            wrong: number;
+        };
         /** @description The guesses of a trial. */
         GuessesView: {
             /** @description How many there are. */
@@ -4256,6 +4316,8 @@ export interface components {
             dots: components["schemas"]["Dot"][];
             /** @description Whether opening the key now is an early look: before the planned day, or before all that stand are recorded. */
             early: boolean;
+            /** @description How much damage each treatment kept away, where less of the measure shown is damage kept away. */
+            efficacy: components["schemas"]["Efficacy"][];
             /** @description Treatments that lost all their units, and whether that may be luck. */
             gone: components["schemas"]["Gone"][];
             /** @description Measure shown. */
@@ -8847,6 +8909,34 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem, with its stable code. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guessers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guesser"][];
                 };
             };
             /** @description A problem, with its stable code. */

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { answered, client, type Schemas } from "../api/client";
 import { Head } from "../frame/Head";
+import { Guessers } from "../frame/Guessers";
 import { Trouble } from "../frame/Trouble";
 import { todayQuery, trialsQuery, useNewTrial, usePutAway } from "../queries/trial";
 import { text } from "../text/en";
@@ -87,6 +88,7 @@ function Shelf({ stakes }: { stakes: Schemas["Stake"][] }) {
         />
       )}
       <Trouble error={move.error ?? trials.error} />
+      <Guessers />
       {away.length > 0 && (
         <section className="away">
           <h2>{text.trials.away}</h2>

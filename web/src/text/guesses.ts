@@ -22,5 +22,7 @@ export const guesses = {
   outcomes,
   off: (points: string) => `off by ${points} points`,
   place: (place: number, of: number) => `came out ${place} of ${of}`,
+  over: "Guesses over all trials",
+  overColumns: ["Who", "right", "wrong", "cannot be told", "how much they thought"],
   columns: ["Who", "When", "Guess", "Came out"],
 };

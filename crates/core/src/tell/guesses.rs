@@ -101,8 +101,68 @@ pub fn told(trial: &Trial, analysis: Option<&Analysis>, values: &[Option<f64>], 
     Some(Told { outcome, off_points, place: None })
 }
 
+/// Who guesses how well, over all trials.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Guesser {
+    /// Who.
+    pub name: String,
+    /// Guesses that came true,
+    pub right: usize,
+    /// that did not,
+    pub wrong: usize,
+    /// and of which the trials cannot tell.
+    pub open: usize,
+    /// How far guessed differences lay from those found, percentage points, on average; null where none was guessed.
+    pub off_points: Option<f64>,
+}
+
+/// Guesses by who made them, whatever the case of the name: most right first, then fewest wrong.
+#[must_use]
+pub fn tallied(all: &[(String, Told)]) -> Vec<Guesser> {
+    let mut list: Vec<(Guesser, Vec<f64>)> = Vec::new();
+    for (name, told) in all {
+        let name = name.trim();
+        let at = list.iter().position(|(own, _)| own.name.eq_ignore_ascii_case(name)).unwrap_or_else(|| {
+            let (right, wrong, open) = (0, 0, 0);
+            list.push((Guesser { name: name.to_owned(), right, wrong, open, off_points: None }, Vec::new()));
+            list.len() - 1
+        });
+        let (own, off) = &mut list[at];
+        match told.outcome {
+            Outcome::Right => own.right += 1,
+            Outcome::Wrong => own.wrong += 1,
+            Outcome::Open => own.open += 1,
+        }
+        off.extend(told.off_points);
+    }
+    for (own, off) in &mut list {
+        own.off_points = (!off.is_empty()).then(|| off.iter().sum::<f64>() / off.len() as f64);
+    }
+    let mut list: Vec<Guesser> = list.into_iter().map(|(own, _)| own).collect();
+    list.sort_by(|a, b| (b.right, a.wrong, &a.name).cmp(&(a.right, b.wrong, &b.name)));
+    list
+}
+
 #[cfg(test)]
 mod tests {
+    #[test]
+    fn guesses_are_tallied_by_who_made_them() {
+        let told = |outcome, off_points| Told { outcome, off_points, place: None };
+        let all = [
+            ("Ada".to_owned(), told(Outcome::Right, Some(4.0))),
+            ("Ben".to_owned(), told(Outcome::Wrong, None)),
+            (" ada ".to_owned(), told(Outcome::Wrong, Some(10.0))),
+            ("Cy".to_owned(), told(Outcome::Right, None)),
+            ("Ben".to_owned(), told(Outcome::Open, None)),
+        ];
+        let guesser =
+            |name: &str, right, wrong, open, off_points| Guesser { name: name.into(), right, wrong, open, off_points };
+        let want = [guesser("Cy", 1, 0, 0, None), guesser("Ada", 1, 1, 0, Some(7.0)), guesser("Ben", 0, 1, 1, None)];
+        assert_eq!(tallied(&all), want);
+        assert!(tallied(&[]).is_empty());
+    }
+
     use super::*;
     use crate::judge::analysis::analyse;
     use crate::judge::question::Question;

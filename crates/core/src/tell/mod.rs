@@ -5,6 +5,7 @@ pub mod analysis_plan;
 pub mod by_crop;
 pub mod comparison;
 pub mod design;
+pub mod efficacy;
 pub mod export;
 pub mod figures;
 pub mod gone;

@@ -9,7 +9,7 @@ use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use iron_twin_core::tell::figures::dots;
-use iron_twin_core::tell::guesses::{Outcome, told};
+use iron_twin_core::tell::guesses::{Guesser, Outcome, tallied, told};
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::records::{Expects, GuessRecord};
@@ -100,6 +100,25 @@ pub(crate) async fn get(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         Ok(Json(view(store, &trial, &who)))
+    })
+    .await
+}
+
+/// Who guesses how well, over all trials with an open key.
+#[utoipa::path(get, operation_id = "guessers_get", path = "/guessers", responses((status = 200, body = Vec<Guesser>)))]
+pub(crate) async fn guessers(State(app): State<App>) -> Result<Json<Vec<Guesser>>, Problem> {
+    app.run(move |store| {
+        let mut all = Vec::new();
+        for id in store.guessed_trials()? {
+            let trial = store.trial(&id)?;
+            let crop = trial.plan.ask.parts().next().flatten();
+            let analysis = store.figures.analysis(&trial, trial.decides(), crop, None).ok();
+            let values = dots(&trial, trial.decides(), crop);
+            let own = trial.records.guesses.iter();
+            let became = own.filter_map(|g| Some((g.name.clone(), told(&trial, analysis.as_deref(), &values, g)?)));
+            all.extend(became);
+        }
+        Ok(Json(tallied(&all)))
     })
     .await
 }

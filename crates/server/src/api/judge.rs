@@ -20,6 +20,7 @@ use iron_twin_core::stores::Stores;
 use iron_twin_core::tell::by_crop::{CropEffect, crop_effects};
 use iron_twin_core::tell::comparison::{decided_by, dose};
 use iron_twin_core::tell::design::{columns_tell, has_blocks};
+use iron_twin_core::tell::efficacy::{Efficacy, efficacies};
 use iron_twin_core::tell::figures::dots as dots_of;
 use iron_twin_core::tell::gone::{Gone, gone};
 use iron_twin_core::terms::goal::{Better, Goal};
@@ -78,6 +79,8 @@ pub(crate) struct JudgeView {
     dose: Option<DoseOut>,
     /// The command that gives the same from the exported file.
     dose_command: Option<String>,
+    /// How much damage each treatment kept away, where less of the measure shown is damage kept away.
+    efficacy: Vec<Efficacy>,
     /// What each treatment's feeds came to on a unit, for what was gained; empty until the reveal.
     spent: Vec<TreatmentSpent>,
     /// Whether opening the key now is an early look: before the planned day, or before all that stand are recorded.
@@ -288,6 +291,7 @@ fn view(
         gone: lost,
         agree: agreement.as_ref().map(|factors| agreement_said(factors, "treatment", measure.unit)),
         agreement,
+        efficacy: efficacies(trial, judged, crop),
         ahead: ahead(trial, crop, &yields),
         courses: yields,
         spent: analysis.as_ref().map_or_else(Vec::new, |found| spent_on(trial, found, measure, stores)),

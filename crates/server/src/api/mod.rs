@@ -113,6 +113,7 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::small))
         .routes(routes!(photos::flattened))
         .routes(routes!(guesses::get, guesses::log))
+        .routes(routes!(guesses::guessers))
         .routes(routes!(weather::get, weather::enter))
         .routes(routes!(weather::answer))
         .routes(routes!(samples::gone))

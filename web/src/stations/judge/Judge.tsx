@@ -3,6 +3,7 @@ import { Button, Input, Select } from "antd";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import { Guessers } from "../../frame/Guessers";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
 import { ofAHundred, shown } from "../../marks/number";
@@ -52,7 +53,7 @@ export default function Judge() {
       {view.dose && trial.ask.seeks === "dose" && <Enough dose={view.dose} command={numbers ? (view.dose_command ?? "") : ""} />}
       {view.by_crop.length > 0 && <Crops trial={trial} view={view} setCrop={setCrop} />}
       {view.analysis && view.by_crop.length === 0 && <Sentences trial={trial} analysis={view.analysis} />}
-      <BesideVerdicts trial={trial} />
+      <BesideVerdicts trial={trial} efficacy={view.efficacy} />
       <Gone view={view} />
       <CropEffects view={view} />
       {view.spent.length > 0 && view.by_crop.length === 0 && <Spent trial={trial} view={view} />}
@@ -94,6 +95,7 @@ function Afterwards({ trial, again }: { trial: TrialView; again: () => void }) {
     <>
       <Next trial={trial} />
       <Guesses trial={trial} />
+      <Guessers />
       <p>
         <button type="button" className="plain" onClick={again}>{text.moment.again}</button>
       </p>

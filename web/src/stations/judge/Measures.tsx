@@ -10,14 +10,17 @@ import { text } from "../../text/en";
 type Row = Schemas["MeasureRow"];
 type Cell = Schemas["SideCell"];
 
-/** The treatments from best to worst, and whether what was expected came true. */
-export function BesideVerdicts({ trial }: { trial: TrialView }) {
+/** What was kept away of damage, the treatments from best to worst, and whether what was expected came true. */
+export function BesideVerdicts({ trial, efficacy }: { trial: TrialView; efficacy: Schemas["Efficacy"][] }) {
   const view = useQuery(measuresQuery(trial.id)).data;
   if (!view) {
     return null;
   }
   return (
     <>
+      {efficacy.map((own) => (
+        <p key={own.treatment} className="efficacy">{own.said}</p>
+      ))}
       {view.ranking && <p className="ranking">{view.ranking}</p>}
       {view.expected && (
         <p className="expected">
