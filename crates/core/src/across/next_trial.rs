@@ -6,6 +6,7 @@ use crate::judge::result::{Analysis, Contrast};
 use crate::judge::verdict::{Doubt, Verdict};
 use crate::ledger::Finding;
 use crate::ledger::trust::Belief;
+use crate::quantity::Margin;
 use crate::stores::Stores;
 use crate::stores::prices::Prices;
 use crate::tell::money::planned_cost;
@@ -336,10 +337,10 @@ impl Told<'_> {
         plan.sheet.treatments.retain(|t| t.control || self.may_be_best.contains(&t.name));
         plan.rack.numbers.clear();
         plan.ask.goal = Goal::Best;
-        let plan = self.with_units(plan, self.units())?;
+        let plan = self.that_sees(plan)?;
         let title = format!("Only what ties for the first place: {}", and(self.may_be_best));
         let why = format!("{} could not be told from {}.", and(&tied), best.treatment);
-        self.suggestion("tied", title, why, "Which of them is ahead, with the room of the others.", plan)
+        self.suggestion("tied", title, why, "Which of them is ahead by what would matter, or that none is.", plan)
     }
 
     /// Between a dose that won (or one that fell short) and the one below or above it.
@@ -461,7 +462,19 @@ impl Told<'_> {
         plan.sheet.check().ok()?;
         plan.rack.numbers.clear();
         plan.ask.seeks = Seeks::Verdicts;
-        self.with_units(plan, self.units())
+        self.that_sees(plan)
+    }
+
+    /// With the fewest units, and no fewer than there were, that would see what would matter; with as many as there were where that
+    /// takes too many, or nobody can say.
+    fn that_sees(&self, plan: Plan) -> Option<Plan> {
+        let Margin::Percent(matters) = plan.ask.margin else { return self.with_units(plan, self.units()) };
+        let enough = (self.units()..=MOST_WORTH).find_map(|units| {
+            let own = self.with_units(plan.clone(), units)?;
+            let seen = sees_percent(&Trial::planned(String::new(), own.clone()), self.cv_percent)?;
+            (seen <= matters).then_some(own)
+        });
+        enough.or_else(|| self.with_units(plan, self.units()))
     }
 
     fn dose_said(&self, of: &Amount, dose: f64) -> String {

@@ -1,0 +1,128 @@
+//! A trial at its size, 64 units in 16 blocks of four treatments, 60 days, seven readings a day of each unit: what the ledger and
+//! Judge take, beside one pass over all its readings in the same run.
+
+use criterion::{Criterion, criterion_group, criterion_main};
+use iron_twin_core::judge::secondary::beside_one_another;
+use iron_twin_core::ledger::{Facts, Known, audit};
+use iron_twin_core::stores::Stores;
+use iron_twin_core::tell::comparison::analysis;
+use iron_twin_core::terms::indices::TreatmentIndex;
+use iron_twin_core::trial::deal::{Deal, Unit};
+use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::records::{ReadingRecord, RecordHead, UnitRecords, WeighingRecord};
+use iron_twin_core::trial::space::Position;
+use iron_twin_core::trial::{Reveal, Trial};
+use jiff::Timestamp;
+use jiff::civil::date;
+use std::hint::black_box;
+use std::sync::Arc;
+
+const UNITS: usize = 64;
+const TREATMENTS: usize = 4;
+const DAYS: u32 = 60;
+const READ: [&str; 7] = ["height", "leaf_count", "spread", "yellow_leaf", "affected_area", "ph", "ec"];
+
+/// Between -1 and 1, made up.
+fn noise(i: usize, j: usize) -> f64 {
+    2.0 * ((i as f64 * 12.9898 + j as f64 * 78.233).sin() * 43_758.545_3).fract()
+}
+
+fn head(day: u32) -> RecordHead {
+    let at = Timestamp::UNIX_EPOCH;
+    let (crop, sample, who) = (None, None, Arc::from("Ana"));
+    RecordHead { crop, sample, day, round: 1, at, entered_at: at, who, instrument: None, version: 1 }
+}
+
+fn plan() -> Plan {
+    let mut plan = Plan::usual("Amaranth");
+    plan.rack.levels = 16;
+    plan.rack.slots = 4;
+    let feed = plan.sheet.treatments[1].clone();
+    for share in [0.5, 0.75] {
+        let mut own = feed.clone();
+        own.name = format!("{share} feed");
+        own.applications[0].amount = iron_twin_core::trial::application::Amount::OfLabel(share);
+        plan.sheet.treatments.push(own);
+    }
+    plan.ask.end_day = DAYS;
+    plan.ask.crop = "amaranth".into();
+    // Twelve measures: the weight, and eleven figures of the readings.
+    let also = [
+        "height",
+        "leaf_count",
+        "spread",
+        "yellow_leaf",
+        "affected_area",
+        "height_rate",
+        "height_area",
+        "height_gained",
+        "leaves_gained",
+        "affected_area_track",
+    ];
+    plan.ask.also = also.map(str::to_owned).to_vec();
+    plan.ask.judged_on = [("height".to_owned(), vec![30, DAYS])].into();
+    plan
+}
+
+fn trial() -> Trial {
+    let mut trial = Trial::planned("x", plan());
+    let unit = |n: usize| Unit {
+        id: n.to_string(),
+        code: format!("{n}"),
+        position: Position { level: (n / 4) as u32 + 1, slot: (n % 4) as u32 + 1 },
+        treatment: TreatmentIndex((n + n / 4) % TREATMENTS),
+        lost: None,
+    };
+    trial.units = Arc::new((0..UNITS).map(unit).collect());
+    let at = Timestamp::UNIX_EPOCH;
+    trial.deal = Some(Deal { seed: 1, nonce: [0; 32], commitment: String::new(), dealt_at: at });
+    (trial.sown_on, trial.sealed_at) = (Some(date(2026, 3, 2)), Some(at));
+    trial.reveal = Some(Reveal { at, day: DAYS, weighed: UNITS, reason: String::new() });
+    let records = |n: usize| {
+        let lead = ((n + n / 4) % TREATMENTS) as f64;
+        let one = |day: u32, (k, reading): (usize, &'static str)| {
+            let value = match reading {
+                "ph" => 6.0 + 0.1 * noise(n, day as usize),
+                "ec" => 1.4 + 0.05 * noise(n, day as usize + 1),
+                _ => (10.0 + f64::from(day) + 2.0 * lead + noise(n, k + 7 * day as usize)).round(),
+            };
+            ReadingRecord { head: head(day), reading, nth: 1, value: Some(value) }
+        };
+        let all = (1..=DAYS).flat_map(|day| READ.into_iter().enumerate().map(move |own| one(day, own)));
+        let net_g = 100.0 + 4.0 * lead + 6.0 * noise(n, 3);
+        let weighing = WeighingRecord { head: head(DAYS), gross_g: net_g, tare_g: 0.0, net_g };
+        Arc::new(UnitRecords { readings: all.collect(), weighings: vec![weighing] })
+    };
+    trial.records.units = (0..UNITS).map(records).collect();
+    trial
+}
+
+/// The least that anything could do: look at every reading once.
+fn one_pass(trial: &Trial) -> f64 {
+    trial.records.units.iter().flat_map(|u| &u.readings).filter_map(|r| r.value).sum()
+}
+
+fn benches(c: &mut Criterion) {
+    let (trial, stores) = (trial(), Stores::with_own(Vec::new()));
+    let judged = trial.plan.ask.judged();
+    assert_eq!((judged.len(), trial.records.readings()), (12, UNITS * DAYS as usize * READ.len()));
+    let today = date(2026, 5, 2);
+    c.bench_function("at size: one pass over the readings", |b| b.iter(|| black_box(one_pass(black_box(&trial)))));
+    c.bench_function("at size: the ledger", |b| {
+        b.iter(|| audit(&Facts::of(black_box(&trial), &stores, &Known::default(), today)));
+    });
+    c.bench_function("at size: Judge, what decides", |b| {
+        b.iter(|| analysis(black_box(&trial), judged[0], None, None).expect("an analysis"));
+    });
+    c.bench_function("at size: Judge, all twelve measures", |b| {
+        b.iter(|| {
+            let all = judged.iter().map(|j| analysis(black_box(&trial), *j, None, None).expect("an analysis"));
+            let mut all: Vec<_> = all.collect();
+            beside_one_another(&mut all[1..]);
+            all
+        });
+    });
+}
+
+criterion_group! { name = at_size; config = Criterion::default().sample_size(20); targets = benches }
+criterion_main!(at_size);
