@@ -6,10 +6,13 @@ mod scenarios {
     pub mod grown;
 }
 
+use iron_twin_core::across::next_trial::Told;
 use iron_twin_core::ask::sees::sees_percent;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::fixtures::{Fixture, Serves};
 use iron_twin_core::catalogue::spaces::SpaceKind;
+use iron_twin_core::judge::expected::held;
+use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::ledger::trust::trust;
 use iron_twin_core::ledger::{Claims, Facts, Known, audit};
@@ -17,13 +20,17 @@ use iron_twin_core::stores::Stores;
 use iron_twin_core::stores::prices::Prices;
 use iron_twin_core::tell::comparison::analysis;
 use iron_twin_core::tell::money::money;
-use iron_twin_core::terms::goal::Goal;
+use iron_twin_core::tell::ranking::{may_be_best, ranking};
+use iron_twin_core::tell::scorecard::{Figure, Scored, outcome};
+use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
+use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::{Application, How, Role, When};
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::*;
+use iron_twin_core::trial::scorecard::{Scorecard, Setting};
 use iron_twin_core::trial::space::RackDesign;
 use jiff::ToSpan;
 use rand::{RngExt, SeedableRng};
@@ -211,13 +218,40 @@ fn said(own: &Grown) -> Vec<(String, String)> {
         decided: contrasts.iter().filter(|c| c.verdict != Verdict::CannotTell).count(),
         differences: claimed.collect(),
     };
-    let known = Known { sees_percent: sees_percent(trial, own.cv_percent), claims: claims.clone(), ..Known::default() };
+    let open = contrasts.len() - claims.decided;
+    let undecided = (!contrasts.is_empty()).then_some((open, contrasts.len()));
+    let known = Known {
+        sees_percent: sees_percent(trial, own.cv_percent),
+        claims: claims.clone(),
+        undecided,
+        ..Known::default()
+    };
     let last = trial.ended_on().unwrap_or(trial.plan.ask.end_day);
     let today = trial.sown_on.expect("sown").checked_add(i64::from(last).days()).expect("a day");
     let ledger = audit(&Facts::of(trial, &stores, &known, today));
     let mut all: Vec<(String, String)> = Vec::new();
     all.extend(contrasts.iter().map(|c| ("verdict".to_owned(), c.sentence.clone())));
-    all.push(("believe it?".into(), trust(&ledger, &claims).line));
+    let trusted = trust(&ledger, &claims);
+    all.push(("believe it?".into(), trusted.line.clone()));
+    if let Ok(verdicts) = &verdicts {
+        all.extend(contrasts.iter().map(|c| ("verdict in few words".to_owned(), c.brief.clone())));
+        all.extend(held(verdicts).map(|words| ("what was expected".to_owned(), words)));
+        all.extend(ranking(trial, trial.decides(), None).map(|words| ("from best to worst".to_owned(), words)));
+        let best = may_be_best(trial, trial.decides(), None).unwrap_or_default();
+        let prices = Prices { currency: "€".into(), ..Prices::default() };
+        let told = Told {
+            trial,
+            analysis: verdicts,
+            may_be_best: &best,
+            findings: &ledger.open,
+            belief: trusted.belief,
+            cv_percent: verdicts.residual.cv_percent.unwrap_or(0.0).max(own.cv_percent),
+            stores: &stores,
+            prices: &prices,
+        };
+        all.extend(next_of(&told));
+        all.extend(weighed_up(trial, verdicts));
+    }
     all.extend(
         ledger
             .open
@@ -231,6 +265,41 @@ fn said(own: &Grown) -> Vec<(String, String)> {
         told.into_iter().flat_map(|m| m.treatments).filter_map(|t| Some(("money".to_owned(), t.beside?.sentence))),
     );
     all
+}
+
+/// What the figures advise, and the trials that could follow.
+fn next_of(told: &Told<'_>) -> Vec<(String, String)> {
+    let advice = told.advice();
+    let units = advice.units.map_or_else(String::new, |n| format!(" with {n} of each"));
+    let name = advice.treatment.unwrap_or_default();
+    let mut all =
+        vec![(format!("advice, {:?}", advice.decides).to_lowercase(), format!("{name}{units}: {}", advice.why))];
+    all.extend(told.suggestions().into_iter().map(|s| {
+        let size = format!("{} treatments, {} of each", s.treatments, s.units);
+        (format!("next trial, {}", s.key), format!("{}. {} {} ({size})", s.title, s.why, s.teaches))
+    }));
+    all
+}
+
+/// A scorecard of the harvest, and of a smell and a price that are made up.
+fn weighed_up(trial: &Trial, verdicts: &Analysis) -> Vec<(String, String)> {
+    let names: Vec<String> = trial.plan.sheet.treatments.iter().map(|t| t.name.clone()).collect();
+    let of = |name: &String| verdicts.treatments.iter().find(|t| t.name == *name);
+    let weights = names.iter().map(|n| of(n).map(|t| Figure { mean: t.adjusted_mean, se: t.se.unwrap_or(0.0) }));
+    let made =
+        |by: f64, step: f64| (0..names.len()).map(|t| Some(Figure { mean: by + step * t as f64, se: 0.0 })).collect();
+    let scored =
+        |name: &str, unit: &str, better, figures| Scored { name: name.into(), unit: unit.into(), better, figures };
+    let all = vec![
+        scored("harvest weight", "g", Better::Higher, weights.collect()),
+        scored("smell", "", Better::Lower, made(2.0, 1.5)),
+        scored("cost", "€", Better::Lower, made(0.4, 0.05)),
+    ];
+    let swings = [("harvest weight", 100.0), ("smell", 30.0), ("cost", 20.0)].map(|(n, s)| (n.to_owned(), s)).into();
+    let setting = Setting { name: "home".into(), swings };
+    let card = Scorecard { criteria: Vec::new(), settings: vec![setting], knock_outs: Vec::new() };
+    let told = outcome(&card, &names, all).rankings.into_iter().flat_map(|r| r.said);
+    told.map(|words| ("scorecard".to_owned(), words)).collect()
 }
 
 /// Figures, codes and days told alike, so that a kind of sentence stands once.

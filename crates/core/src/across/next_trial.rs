@@ -90,8 +90,8 @@ const MENDED_UNITS: usize = 4;
 /// Beyond this many units a side a repetition is not worth its room, and something else has to change.
 const MOST_WORTH: usize = 40;
 
-/// Findings that are mended by more units.
-const TOO_FEW: [&str; 4] = ["one_unit_per_treatment", "too_few_to_tell", "shared_unit", "losses"];
+/// Findings that are mended by more units. That units were too few to tell is mended by repeating it.
+const TOO_FEW: [&str; 2] = ["one_unit_per_treatment", "shared_unit"];
 
 impl Told<'_> {
     /// The treatments that came out ahead, best first.
@@ -113,11 +113,11 @@ impl Told<'_> {
     }
 
     fn units(&self) -> usize {
-        self.trial.units_each().max(1)
+        self.trial.dealt_each().max(1)
     }
 
     fn words(&self) -> (&'static str, &'static str) {
-        (self.trial.plan.rack.kind.unit(), self.trial.plan.rack.kind.units())
+        self.trial.dealt_words()
     }
 
     /// "1 tray", "8 trays".
@@ -220,7 +220,7 @@ impl Told<'_> {
     fn suggestion(&self, key: &str, title: String, why: String, teaches: &str, plan: Plan) -> Option<Suggestion> {
         let planned = Trial::planned(String::new(), plan);
         planned.plan.rack.check(planned.plan.treatments()).ok()?;
-        let units = planned.units_each();
+        let units = planned.dealt_each();
         let seen = sees_percent(&planned, self.cv_percent);
         let sees = seen.filter(|p| p.is_finite()).map(|p| {
             format!(
@@ -262,7 +262,11 @@ impl Told<'_> {
         let undealt = self.findings.iter().filter(bad).find(|f| f.code == "not_dealt_at_random");
         let first = few.or(undealt)?;
         let units = self.settles().unwrap_or(0).clamp(MENDED_UNITS, MOST_WORTH);
-        let plan = self.with_units(self.plan("dealt anew"), if few.is_some() { units } else { self.units() })?;
+        let plan = self.that_sees(self.with_units(self.plan("dealt anew"), if few.is_some() { units } else { 1 })?)?;
+        // As many, dealt as they were, mend nothing.
+        if undealt.is_none() && plan.rack.dealt_each(plan.treatments()) <= self.units() {
+            return None;
+        }
         let units = plan.rack.dealt_each(plan.treatments());
         let title = format!("The same, dealt by lot, with {} of each treatment", self.counted(units));
         self.suggestion(
@@ -432,6 +436,7 @@ impl Told<'_> {
         }
         let mut plan = self.plan("another variety");
         plan.ask.crop = format!("another variety of {}", self.trial.plan.ask.crop.trim());
+        let plan = self.that_sees(plan)?;
         let why = format!("What {} did was seen on one crop: {}.", told.treatment, self.trial.plan.ask.crop.trim());
         self.suggestion("variety", "The same on another variety".into(), why, "Whether it holds beyond this one.", plan)
     }
@@ -442,7 +447,7 @@ impl Told<'_> {
         if self.analysis.contrasts.is_empty() || stuck {
             return None;
         }
-        let plan = self.plan("once more");
+        let plan = self.with_units(self.plan("once more"), self.units())?;
         let why = "One round at one time can be a fluke of that time; two that agree are believed.".to_owned();
         self.suggestion("once_more", "The same once more".into(), why, "Whether it comes out the same again.", plan)
     }
@@ -469,12 +474,13 @@ impl Told<'_> {
     /// takes too many, or nobody can say.
     fn that_sees(&self, plan: Plan) -> Option<Plan> {
         let Margin::Percent(matters) = plan.ask.margin else { return self.with_units(plan, self.units()) };
-        let enough = (self.units()..=MOST_WORTH).find_map(|units| {
+        let least = self.units().max(plan.rack.dealt_each(plan.treatments()));
+        let enough = (least..=MOST_WORTH).find_map(|units| {
             let own = self.with_units(plan.clone(), units)?;
             let seen = sees_percent(&Trial::planned(String::new(), own.clone()), self.cv_percent)?;
             (seen <= matters).then_some(own)
         });
-        enough.or_else(|| self.with_units(plan, self.units()))
+        enough.or_else(|| self.with_units(plan, least))
     }
 
     fn dose_said(&self, of: &Amount, dose: f64) -> String {
@@ -543,7 +549,7 @@ fn dose(one: &SheetTreatment, other: &SheetTreatment) -> Option<(Role, String, A
 }
 
 fn percent(value: f64) -> String {
-    format!("{} %", if value < 10.0 { trimmed(value) } else { format!("{value:.0}") })
+    format!("{} %", crate::judge::wording::trimmed(value, if value < 10.0 { 1 } else { 0 }))
 }
 
 fn trimmed(value: f64) -> String {

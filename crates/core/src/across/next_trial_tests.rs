@@ -200,8 +200,8 @@ fn one_unit_a_side_is_mended_before_anything_rests_on_it() {
         assert_eq!((t.advice().decides, t.advice().units), (Decides::Repeat, Some(4)));
         let list = t.suggestions();
         assert_eq!(keys(&list), ["mended"]);
-        assert_eq!(list[0].title, "The same, dealt by lot, with 4 trays of each treatment");
-        assert_eq!((list[0].units, list[0].plan.rack.design), (4, RackDesign::Blocks));
+        assert_eq!(list[0].title, "The same, dealt by lot, with 7 trays of each treatment");
+        assert_eq!((list[0].units, list[0].plan.rack.design), (7, RackDesign::Blocks), "enough to see 10 %");
     });
 }
 

@@ -42,7 +42,11 @@ pub fn held(analysis: &Analysis) -> Option<String> {
     let alone = analysis.contrasts.len() == 1;
     let told = [
         (Became::Held, "It held", "it held"),
-        (Became::HeldInDirection, "It held, though maybe by less than would matter", "it held in direction"),
+        (
+            Became::HeldInDirection,
+            "It held, though maybe by less than would matter",
+            "it held, though maybe by little,",
+        ),
         (Became::DidNot, "It did not hold", "it did not hold"),
         (Became::CannotTell, "Whether it holds cannot be told", "it cannot be told"),
     ];

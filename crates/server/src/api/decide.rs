@@ -70,8 +70,8 @@ fn with_told<T>(work: &Work, trial: &Trial, look: impl FnOnce(&Told<'_>) -> T) -
         may_be_best: &best,
         findings: &ledger.open,
         belief: trust(&ledger, &known.claims).belief,
-        // What this very trial showed is the best guess of the next.
-        cv_percent: analysis.residual.cv_percent.unwrap_or(spread.cv_percent),
+        // One trial's own spread may be small by luck.
+        cv_percent: analysis.residual.cv_percent.unwrap_or(0.0).max(spread.cv_percent),
         stores: &stores,
         prices: &prices,
     };

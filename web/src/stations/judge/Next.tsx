@@ -6,7 +6,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { DecidedBefore } from "../../frame/DecidedBefore";
 import { Trouble } from "../../frame/Trouble";
 import { money, typed } from "../../marks/number";
-import { inWords } from "../../marks/words";
+import { inDealt, inWords } from "../../marks/words";
 import { nextQuery, useDecide, usePlanNext } from "../../queries/next";
 import { useIsOwner } from "../../queries/people";
 import { text } from "../../text/en";
@@ -42,7 +42,7 @@ export function Next({ trial }: { trial: TrialView }) {
 
 function said(trial: TrialView, advice: Schemas["DecisionAdvice"]): string {
   const words = text.next;
-  const units = typeof advice.units === "number" ? `${advice.units} ${advice.units === 1 ? trial.unit_word : trial.units_word}` : null;
+  const units = typeof advice.units === "number" ? `${advice.units} ${advice.units === 1 ? trial.dealt_word : trial.dealt_words}` : null;
   return words.advised(words.decides[advice.decides], advice.treatment ?? null, units);
 }
 
@@ -92,7 +92,7 @@ function Deciding({ trial, advice }: { trial: TrialView; advice: Schemas["Decisi
       <Radio.Group value={kind} onChange={(e) => setKind(e.target.value as Decides)} aria-label={words.title} options={KINDS.map((value) => ({ value, label: words.decides[value] }))} />
       {kind === "repeat" ? (
         <label className="field">
-          <span>{inWords(trial, words.units)}</span>
+          <span>{inDealt(trial, words.units)}</span>
           <Input name="decide-units" inputMode="numeric" value={units} onChange={(e) => setUnits(e.target.value)} />
         </label>
       ) : (
@@ -133,7 +133,7 @@ function Suggestions({ trial, view }: { trial: TrialView; view: View }) {
               <b>{own.title}</b>
               <p>{own.why} {own.teaches}</p>
               <p className="soft">
-                {inWords(trial, words.size(own.treatments, own.units))}
+                {inDealt(trial, words.size(own.treatments, own.units))}
                 {typeof own.cost === "number" && `; ${words.costs(money(view.currency, own.cost))}`}
               </p>
             </div>
