@@ -6,7 +6,8 @@ import { answered, client, type Schemas, type TrialView } from "../../api/client
 import { Guessers } from "../../frame/Guessers";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
-import { ofAHundred, shown } from "../../marks/number";
+import { money, ofAHundred, shown } from "../../marks/number";
+import { pricesQuery } from "../../queries/money";
 import { useIsOwner } from "../../queries/people";
 import { catalogueQuery, judgeQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
@@ -106,10 +107,11 @@ function Afterwards({ trial, again }: { trial: TrialView; again: () => void }) {
 
 /** What was spent on each unit, and for one unit of what it gained. */
 function Spent({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
+  const currency = useQuery(pricesQuery).data?.currency ?? "";
   const line = (s: Schemas["Spent"]) =>
     text.judge.spent(shown(s.per_unit, s.per_unit < 10 ? 1 : 0), s.unit, s.name, trial.unit_word) +
     (typeof s.per_effect === "number" ? text.judge.perEffect(shown(s.per_effect, 2), s.unit, view.measure.unit) : "") +
-    (typeof s.cost_per_effect === "number" ? text.judge.costPerEffect(shown(s.cost_per_effect, 3)) : "");
+    (typeof s.cost_per_effect === "number" ? text.judge.costPerEffect(money(currency, s.cost_per_effect)) : "");
   return (
     <p className="soft spent">
       {view.spent.map((t) => (
