@@ -6,7 +6,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { DecidedBefore } from "../../frame/DecidedBefore";
 import { Trouble } from "../../frame/Trouble";
 import { money, typed } from "../../marks/number";
-import { inDealt, inWords } from "../../marks/words";
+import { inDealt } from "../../marks/words";
 import { nextQuery, useDecide, usePlanNext } from "../../queries/next";
 import { useIsOwner } from "../../queries/people";
 import { text } from "../../text/en";
