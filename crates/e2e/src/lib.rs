@@ -216,6 +216,13 @@ impl Browser {
         self.click_found(css, async || self.find(css).await).await;
     }
 
+    /// After the key was opened: past the letters by rank, and what they had, to the verdict.
+    pub async fn past_the_letters(&self) {
+        self.shows("First the letters, from best to worst").await;
+        self.click_text("button", "Show what they had").await;
+        self.click_text("button", "On to the verdict").await;
+    }
+
     /// Clicks a tag that holds this text.
     pub async fn click_text(&self, tag: &str, text: &str) {
         self.click_found(text, async || self.find_text(tag, text).await).await;

@@ -22,11 +22,14 @@ async fn what_now() {
     // By keyboard: what it costs to the end, the harvest to nothing. Then plain water wins.
     page.shows("Full feed wins with").await;
     page.find("[aria-label='How much cost matters (home)']").await.send_keys("\u{E010}").await.expect("keys");
-    page.shows("Two thirds feed would win if").await;
+    page.shows("Two thirds feed wins with").await;
     page.find("[aria-label='How much harvest weight matters (home)']").await.send_keys("\u{E011}").await.expect("keys");
     page.shows("Plain water wins with").await;
     page.click_text("button", "market").await;
     page.shows("Full feed wins with").await;
+    // Why the others lagged: the feed's nutrients go together, and one trial would give each alone.
+    page.shows("little nitrogen").await;
+    page.shows("They go together here: this trial cannot say which of them it is.").await;
     // A decision with its reason, and one more beside it.
     page.shows("The figures say: Adopt full feed. Full feed was better by more than would matter. Two thirds feed cannot be told from it").await;
     page.fill("input[name=decide-reason]", "it pays on the roof").await;

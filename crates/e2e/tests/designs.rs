@@ -160,6 +160,7 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
     browser.click_text("a", "Judge").await;
     browser.fill("[name=reveal-reason]", "to see what it tells").await;
     browser.click_text("button", "Open it all the same").await;
+    browser.past_the_letters().await;
     browser.shows("Could it be luck?").await;
     browser.shows("6 ways").await;
     browser.end().await;
@@ -195,6 +196,7 @@ async fn pairs_are_weighed_and_judged_pair_by_pair() {
     browser.click_text("a", "Judge").await;
     browser.fill("[name=reveal-reason]", "to see what it tells").await;
     browser.click_text("button", "Open it all the same").await;
+    browser.past_the_letters().await;
     browser.shows("16 ways").await;
     browser.shows("pair 4").await;
     browser.end().await;

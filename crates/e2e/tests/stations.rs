@@ -106,6 +106,7 @@ async fn an_early_look_is_possible_and_stays_in_the_ledger() {
     browser.shows("Sealed: 1 of 12 trays are weighed.").await;
     browser.fill("[name=reveal-reason]", "to see what it tells").await;
     browser.click_text("button", "Open it all the same").await;
+    browser.past_the_letters().await;
     browser.shows("The key was opened on day 5 of 11 with 1 of 12 trays weighed.").await;
     browser.shows("lost all its rows").await;
     browser.end().await;

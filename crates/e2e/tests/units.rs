@@ -69,6 +69,7 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     browser.shows("Opening now is an early look").await;
     browser.fill("[name=reveal-reason]", "to see what it tells").await;
     browser.click_text("button", "Open it all the same").await;
+    browser.past_the_letters().await;
     browser.shows("stand in one unit each").await;
     browser.end().await;
 }

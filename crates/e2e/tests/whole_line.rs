@@ -149,10 +149,7 @@ async fn from_question_to_verdict_and_back_through_the_file() {
     browser.click_text("a", "Judge").await;
     browser.shows("Everything is weighed.").await;
     browser.click_text("button", "Open the key").await;
-    // Letters by rank first; then what they had; then the verdict.
-    browser.shows("First the letters, from best to worst").await;
-    browser.click_text("button", "Show what they had").await;
-    browser.click_text("button", "On to the verdict").await;
+    browser.past_the_letters().await;
     browser.shows("more than plain water").await;
     browser.shows("the 8 % you said would matter").await;
     seal_is_checked(&browser).await;

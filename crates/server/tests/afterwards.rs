@@ -99,6 +99,17 @@ async fn a_suggested_trial_is_planned_as_it_was_told() {
     assert_eq!(named, ["plain water", "full feed", "half feed"]);
     assert_eq!(made["sheet"]["treatments"].as_array().unwrap().len() as u64, own["treatments"].as_u64().unwrap());
     assert_eq!(made["reveal"], Value::Null);
+    // What may be behind it: the feed's nutrients, which only go together here; its trial gives each alone.
+    let why = &next["why"];
+    assert_eq!((&why["thrived"], &why["lagged"]), (&json!(["full feed"]), &json!(["plain water"])));
+    let cause = &why["conjectures"][0];
+    let key = cause["key"].as_str().expect("a key");
+    assert!(
+        key.starts_with("why:nitrogen+") && cause["against"][0].as_str().unwrap().starts_with("They go together"),
+        "{why}"
+    );
+    let made = farm.call("POST", &at("/next"), json!({ "key": key })).await;
+    assert_eq!(made["sheet"]["treatments"][1]["name"], json!("with nitrogen salt"));
     let (status, said) = farm.text("POST", &at("/next"), json!({ "key": "moon" })).await;
     assert!(status == 422 && said.contains("no longer suggested"), "{said}");
 }

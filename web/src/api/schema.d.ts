@@ -2881,6 +2881,21 @@ export interface components {
              */
             at_temperature: number;
         };
+        /** @description What may be behind it. */
+        Conjecture: {
+            /** @description What speaks against it. */
+            against: string[];
+            /** @description By what its trial is asked for. */
+            key: string;
+            /** @description The trial that would part it from the others; empty where nothing but care is wanted, or no space holds it. */
+            parts: string;
+            /** @description What was seen, with figures. */
+            seen: string;
+            /** @description What speaks for it. */
+            speaks_for: string[];
+            /** @description What. */
+            what: string;
+        };
         /** @description How the line to a device stands. */
         Contact: {
             /** @enum {string} */
@@ -5405,6 +5420,7 @@ export interface components {
             decisions: components["schemas"]["DecisionView"][];
             /** @description Trials that could follow, the most telling first. */
             suggestions: components["schemas"]["NextTrial"][];
+            why?: components["schemas"]["Why"] | null;
         };
         /** @description How many nightly backups are kept. */
         NightlySent: {
@@ -8173,6 +8189,15 @@ export interface components {
              * @description Share of deals with one at least as large.
              */
             p: number;
+        };
+        /** @description Who thrived, who lagged, and why that may be. */
+        Why: {
+            /** @description What may be behind it. */
+            conjectures: components["schemas"]["Conjecture"][];
+            /** @description Those that were surely behind. */
+            lagged: string[];
+            /** @description Those that came out ahead. */
+            thrived: string[];
         };
         /** @description A comparison with the lost units counted as the worst that was seen. */
         WithLosses: {

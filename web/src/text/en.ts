@@ -10,7 +10,7 @@ import { seal } from "./judge";
 import { taste, tasting } from "./tasting";
 import { ledger, weather } from "./ledger";
 import { money, prices } from "./money";
-import { moment, next, scorecard, sideBySide } from "./next";
+import { moment, next, scorecard, sideBySide, why } from "./next";
 import { aside, instruments, registers, waves, weigh } from "./weigh";
 
 export const stationKeys = ["ask", "match", "place", "mix", "tend", "weigh", "judge", "tell"] as const;
@@ -114,6 +114,7 @@ export const text = {
   sideBySide,
   scorecard,
   next,
+  why,
   moment,
   weather,
   money,

@@ -68,6 +68,14 @@ export const next = {
   before: (crop: string) => `Decided before on ${crop}`,
 };
 
+export const why = {
+  title: "Why?",
+  thrived: (thrived: string, lagged: string) => `${thrived} thrived, ${lagged} lagged. What the ones share that the others lack may be the reason, and may not: conjectures, none of them shown.`,
+  for: "For it",
+  against: "Against it",
+  none: "Nothing on sheet, composition or record parts them.",
+};
+
 export const moment = {
   title: "The key is open",
   why: "First the letters, from best to worst by what was recorded. Then what they had.",

@@ -16,3 +16,4 @@ pub mod per;
 pub mod ranking;
 pub mod scorecard;
 pub mod table;
+pub mod why;

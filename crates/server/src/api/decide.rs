@@ -13,6 +13,7 @@ use iron_twin_core::across::next_trial::{Advice, Suggestion, Told};
 use iron_twin_core::ledger::trust::trust;
 use iron_twin_core::ledger::{Facts, audit};
 use iron_twin_core::tell::ranking::may_be_best;
+use iron_twin_core::tell::why::{Why, why};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::decided::{Decides, DecisionRecord};
 use iron_twin_store::decide::NewDecision;
@@ -43,6 +44,8 @@ pub(crate) struct NextView {
     advice: Option<Advice>,
     /// Trials that could follow, the most telling first.
     suggestions: Vec<Suggestion>,
+    /// Why some thrived and others lagged, as conjectures; null where nobody was surely behind.
+    why: Option<Why>,
     /// What stands before an amount of money.
     currency: String,
 }
@@ -78,6 +81,17 @@ fn with_told<T>(work: &Work, trial: &Trial, look: impl FnOnce(&Told<'_>) -> T) -
     Ok((!analysis.contrasts.is_empty()).then(|| look(&told)))
 }
 
+/// Why some thrived and others lagged.
+fn causes(work: &Work, trial: &Trial) -> Result<Option<Why>, Problem> {
+    if trial.reveal.is_none() {
+        return Ok(None);
+    }
+    let crop = trial.plan.ask.parts().next().flatten();
+    let analysis = work.figures.analysis(trial, trial.decides(), crop, None).ok();
+    let best = may_be_best(trial, trial.decides(), crop).unwrap_or_default();
+    Ok(why(trial, analysis.as_deref(), &best, &work.shelves()?))
+}
+
 fn view(work: &Work, id: &str) -> Result<NextView, Problem> {
     let trial = work.trial(id)?;
     let own = |decision: &DecisionRecord| DecisionView {
@@ -98,6 +112,7 @@ fn view(work: &Work, id: &str) -> Result<NextView, Problem> {
         before: before.collect::<Result<_, Problem>>()?,
         advice,
         suggestions: suggestions.unwrap_or_default(),
+        why: causes(work, &trial)?,
         currency: work.prices()?.currency,
     })
 }
@@ -164,9 +179,16 @@ pub(crate) async fn plan(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let asked = |told: &Told<'_>| told.suggestions().into_iter().find(|s| s.key == sent.body.key);
-        let found = with_told(store, &trial, asked)?.flatten();
-        let own = found.ok_or_else(|| Problem::refused("key", "this trial is no longer suggested; look again"))?;
-        let id = store.create_from(&sent.stamp, own.plan)?;
+        let suggested = with_told(store, &trial, asked)?.flatten().map(|s| s.plan);
+        let found = match suggested {
+            Some(plan) => Some(plan),
+            None => {
+                let all = causes(store, &trial)?.map(|w| w.conjectures).unwrap_or_default();
+                all.into_iter().find(|c| c.key == sent.body.key).and_then(|c| c.plan)
+            }
+        };
+        let plan = found.ok_or_else(|| Problem::refused("key", "this trial is no longer suggested; look again"))?;
+        let id = store.create_from(&sent.stamp, plan)?;
         Ok((StatusCode::CREATED, current(store, &id, &sent.stamp.who)?))
     })
     .await

@@ -28,6 +28,7 @@ import { Numbers } from "./Numbers";
 import { ScorecardTold } from "./Scorecard";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
+import { WhyTold } from "./Why";
 import "./judge.css";
 
 export default function Judge() {
@@ -94,6 +95,7 @@ export default function Judge() {
 function Afterwards({ trial, again }: { trial: TrialView; again: () => void }) {
   return (
     <>
+      <WhyTold trial={trial} />
       <Next trial={trial} />
       <Guesses trial={trial} />
       <Guessers />
