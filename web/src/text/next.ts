@@ -70,7 +70,7 @@ export const next = {
 
 export const why = {
   title: "Why?",
-  thrived: (thrived: string, lagged: string) => `${thrived} thrived, ${lagged} lagged. What the ones share that the others lack may be the reason, and may not: conjectures, none of them shown.`,
+  thrived: (thrived: string, lagged: string) => `Ahead: ${thrived}. Behind: ${lagged}. What the first share and the others lack may be the reason, and may not be: conjectures, none of them proved.`,
   for: "For it",
   against: "Against it",
   none: "Nothing on sheet, composition or record parts them.",
