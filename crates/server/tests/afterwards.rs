@@ -43,6 +43,7 @@ async fn a_decision_is_kept_with_its_reason_and_shown_to_later_trials() {
     assert_eq!(farm.text("POST", &at("/decisions"), adopt.clone()).await.0, 409);
     assert_eq!(farm.get(&at("/judge/measures")).await["rows"], json!([]));
     assert_eq!(farm.text("GET", &at("/scorecard"), Value::Null).await.0, 409);
+    assert_eq!(farm.text("PUT", &at("/scorecard"), json!({})).await.0, 409);
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
 
     let next = farm.get(&at("/next")).await;

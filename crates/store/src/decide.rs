@@ -123,7 +123,7 @@ impl Store {
     /// Keeps a scorecard in place of the one before.
     ///
     /// # Errors
-    /// [`StoreError::Refused`], naming the field; [`StoreError::NotFound`].
+    /// [`StoreError::Refused`], naming the field; [`StoreError::NotFound`]; [`StoreError::Locked`] while the key is sealed.
     pub fn put_scorecard(&self, stamp: &Stamp, id: &str, card: &Scorecard) -> Result<()> {
         if let Some((field, why)) = card.refused() {
             return Err(StoreError::refused(field, why));
@@ -131,6 +131,9 @@ impl Store {
         let document = serde_json::to_string(card)?;
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
+            if loaded.trial.reveal.is_none() {
+                return Err(StoreError::Locked("open the key first: what counts is weighed with what was learned"));
+            }
             let find = "SELECT no FROM scorecard WHERE trial_no = ?1";
             let own: Option<i64> = t.query_row(find, [loaded.no], |r| r.get(0)).optional()?;
             let before = own.map(|no| row(t, "scorecard", no)).transpose()?.flatten();
