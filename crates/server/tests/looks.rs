@@ -63,6 +63,12 @@ async fn a_planned_look_tells_without_the_key_and_spends_its_share() {
     let trial = farm.get(&at("")).await;
     assert_eq!((&trial["reveal"], finding(&trial)), (&Value::Null, None), "the key stays shut, and nothing is wrong");
     assert!(!view.to_string().contains("water"), "no treatment is named: {view}");
+    // Half way next to nothing is spent, and the end keeps 4.9 of 5.
+    let stages = view["stages"].as_array().expect("a look and the end");
+    let of = |n: usize, key: &str| stages[n][key].as_f64().expect("a figure");
+    assert!(stages.len() == 2 && stages[0]["told"] == "differ" && stages[1]["end"] == true, "{view}");
+    assert!((of(0, "spent_percent") - 0.3).abs() < 0.3 && (of(1, "spent_percent") - 5.0).abs() < 1e-9, "{view}");
+    assert!((of(1, "confidence_percent") - 95.1).abs() < 0.05 && of(0, "confidence_percent") > 99.0, "{view}");
     // It stands in the diary and is not taken back: the last record that can be is a reading.
     let undone = farm.call("POST", &at("/undo"), Value::Null).await;
     assert!(undone.to_string().contains("height"), "{undone}");

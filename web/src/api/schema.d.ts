@@ -4838,7 +4838,7 @@ export interface components {
          * @description What a look tells: never of which treatment.
          * @enum {string}
          */
-        LookAnswer: "differ" | "alike" | "cannot_tell";
+        LookAnswer: "differ" | "alike" | "cannot_tell" | "out_of_reach";
         /** @description What can be looked at before the end. */
         LookAt: {
             /** @description Whether it decides. */
@@ -4907,6 +4907,10 @@ export interface components {
             not_now?: string | null;
             /** @description Days on which looks are planned. */
             planned: number[];
+            /** @description What the planned looks and the end spend of the error allowance; empty where no look is planned. */
+            stages: components["schemas"]["Stage"][];
+            /** @description Looks at what decides beside the plan; empty where there were none. */
+            unplanned: number[];
         };
         /** @description How a file is read. */
         Mapping: {
@@ -6998,6 +7002,29 @@ export interface components {
             low_percent?: number | null;
             /** @description Own trials it comes from; 0 for the usual figure. */
             trials: number;
+        };
+        /** @description A planned look, or the end. */
+        Stage: {
+            /**
+             * Format: double
+             * @description Confidence of the intervals there, in per cent; null where nothing is looked at.
+             */
+            confidence_percent?: number | null;
+            /**
+             * Format: int32
+             * @description Days since sowing.
+             */
+            day: number;
+            /** @description Whether it is the end. */
+            end: boolean;
+            /** @description Whether its day went by without a look: it spends nothing then. */
+            missed: boolean;
+            /**
+             * Format: double
+             * @description Of a hundred trials without a difference, those that are told one by then.
+             */
+            spent_percent: number;
+            told?: components["schemas"]["LookAnswer"] | null;
         };
         /** @description A trial as a stake in the row. */
         Stake: {

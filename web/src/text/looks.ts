@@ -5,6 +5,7 @@ const answers: Record<Schemas["LookAnswer"], string> = {
   differ: "The codes differ.",
   alike: "The codes do the same, within what matters.",
   cannot_tell: "It cannot be told yet.",
+  out_of_reach: "It cannot be told yet, and even with the best of the rest none is likely to end as far beyond the control as matters.",
 };
 
 export const looks = {
@@ -15,6 +16,17 @@ export const looks = {
   answers,
   asPlanned: "as planned",
   beside: "not planned",
+  spends: "What the looks spend",
+  columns: ["Day", "Spent by then, of 5 in 100", "Interval at", "What it told"],
+  end: (day: number) => `${day}, the end`,
+  missed: "not looked at: spends nothing",
+  most: "over 99.99",
+  ahead: "still to come",
+  verdict: "the verdict above",
+  interval: (percent: string) => `${percent} %`,
+  adjusted: (percent: string) => `Of a hundred trials in which nothing differs, five may be told a difference, over all looks and the end together. So the intervals of the verdict stand at ${percent} %, not at 95 %.`,
+  spendsWhy: "Of a hundred trials in which nothing differs, five may be told a difference. Looks that are planned share those five with the end: early ones take next to none, so they see only what is far apart.",
+  outOfReach: "Going on costs no trust: this answer spends nothing. It takes for granted that the treatments go on as they have; what works late may still surprise.",
   at: "Look at",
   decides: (name: string) => `${name}, which decides`,
   look: (name: string) => `Look at ${name}`,

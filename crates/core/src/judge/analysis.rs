@@ -14,7 +14,7 @@ use crate::terms::goal::Goal;
 use crate::terms::kind::Kind;
 use crate::terms::severity::{Severity, Warning};
 use iron_twin_stats::StatsError;
-use iron_twin_stats::distributions::{normal_quantile_upper, normal_upper};
+use iron_twin_stats::distributions::normal_quantile_upper;
 use iron_twin_stats::looks::{error_of, limits};
 
 /// Compares every treatment of the table with its control.
@@ -49,9 +49,7 @@ pub fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseEr
     };
     let allowance = 1.0 - question.confidence;
     let limit_z = limits(look.spending, &look.at[..look.now], allowance).map_err(AnalyseError::Stats)?[look.now - 1];
-    // What a limit in z leaves outside is carried over to t, Dunnett and the deals alike (Jennison and Turnbull 2000,
-    // significance levels). Very early looks leave next to nothing, but a confidence below one.
-    let confidence = 1.0 - (2.0 * normal_upper(limit_z)).max(1e-12);
+    let confidence = Question::confidence_beyond(limit_z);
     let stricter = Question { confidence, look: None, ..question.clone() };
     let mut analysis = kinds::analyse(table, &stricter)?;
     losses::beside(table, &stricter, &mut analysis);

@@ -4,6 +4,7 @@ use super::wording::Wording;
 use crate::quantity::Margin;
 use crate::terms::goal::{Better, Goal};
 use iron_twin_stats::StatsError;
+use iron_twin_stats::distributions::normal_upper;
 use iron_twin_stats::looks::Spending;
 use serde::{Deserialize, Serialize};
 
@@ -66,6 +67,14 @@ pub struct Question {
     pub unplanned_looks: Vec<f64>,
     /// How the sentences name things.
     pub wording: Wording,
+}
+
+impl Question {
+    /// Confidence that a limit in |z| leaves inside, for t, Dunnett and the deals alike (Jennison and Turnbull 2000, significance
+    /// levels). Very early looks leave next to nothing, but a confidence below one.
+    pub(crate) fn confidence_beyond(limit_z: f64) -> f64 {
+        1.0 - (2.0 * normal_upper(limit_z)).max(1e-12)
+    }
 }
 
 impl Default for Question {

@@ -80,6 +80,7 @@ pub fn look(trial: &Trial, judged: Judged, day: u32) -> Result<LookAnswer, LookE
     Ok(match () {
         () if found.contrasts.iter().any(|c| differs(c.verdict)) => LookAnswer::Differ,
         () if !found.contrasts.is_empty() && told(&[Verdict::Same, Verdict::GoodEnough]) => LookAnswer::Alike,
+        () if futility::is_out_of_reach(&found, share) => LookAnswer::OutOfReach,
         () => LookAnswer::CannotTell,
     })
 }
@@ -111,5 +112,7 @@ fn has_figures(trial: &Trial, judged: Judged) -> Result<(), LookError> {
     Ok(())
 }
 
+mod futility;
+pub mod spent;
 #[cfg(test)]
 mod tests;

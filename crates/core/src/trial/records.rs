@@ -409,6 +409,8 @@ pub enum LookAnswer {
     Alike,
     /// It cannot be told yet.
     CannotTell,
+    /// It cannot be told yet, and even with the best of the rest none would come as far beyond the control as matters.
+    OutOfReach,
 }
 
 /// A look that was had.

@@ -8,6 +8,7 @@ use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use iron_twin_core::catalogue::measures::{self, Measure};
+use iron_twin_core::tell::look::spent::{Stage, stages};
 use iron_twin_core::tell::look::{LookError, look};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
@@ -51,6 +52,10 @@ pub(crate) struct LooksView {
     had: Vec<LookView>,
     /// Days on which looks are planned.
     planned: Vec<u32>,
+    /// What the planned looks and the end spend of the error allowance; empty where no look is planned.
+    stages: Vec<Stage>,
+    /// Looks at what decides beside the plan; empty where there were none.
+    unplanned: Vec<u32>,
     /// What can be looked at; empty where there is nothing before the end.
     measures: Vec<LookAt>,
     /// Whether a look today is one that was planned.
@@ -59,7 +64,7 @@ pub(crate) struct LooksView {
     not_now: Option<String>,
 }
 
-fn view(trial: &Trial, day: Option<u32>) -> LooksView {
+fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
     let decides = trial.decides().measure.key;
     let name = |key: &str| measures::find(key).map_or_else(|| key.to_owned(), |m| m.name.to_owned());
     let is_planned = |key: &str, day| key == decides && trial.planned_look(day).is_some();
@@ -82,13 +87,16 @@ fn view(trial: &Trial, day: Option<u32>) -> LooksView {
         Some(day) if day >= end => Some(capitalised_sentence(&LookError::AtTheEnd(end))),
         Some(_) => None,
     };
-    LooksView {
+    let stages = stages(trial, day).map_err(|e| Problem::refused("looks_on", e.to_string()))?;
+    Ok(LooksView {
         had: had.collect(),
         planned: trial.plan.ask.looks_on.clone(),
+        stages,
+        unplanned: trial.looked_on().1,
         measures: can.map(|m| LookAt { key: m.key, name: m.name, decides: m.key == decides }).collect(),
         is_planned: day.is_some_and(|day| trial.planned_look(day).is_some()),
         not_now,
-    }
+    })
 }
 
 /// A measure as it is judged last: nothing is looked at before an end that is past.
@@ -108,7 +116,7 @@ pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Resul
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let day = day_at(store, &id, Timestamp::now()).ok().flatten();
-        Ok(Json(view(&trial, day)))
+        Ok(Json(view(&trial, day)?))
     })
     .await
 }
@@ -145,7 +153,7 @@ pub(crate) async fn have(
         let answer = look(&trial, judged, day).map_err(|e| Problem::refused("measure", e.to_string()))?;
         store.record_look(&sent.stamp, &id, (judged.measure.key, day), answer)?;
         let trial = store.trial(&id)?;
-        Ok((StatusCode::CREATED, Json(view(&trial, Some(day)))))
+        Ok((StatusCode::CREATED, Json(view(&trial, Some(day))?)))
     })
     .await
 }

@@ -78,6 +78,7 @@ export default function Judge() {
       <Figures trial={trial} view={view} setMeasure={setMeasure} numbers={numbers} setNumbers={setNumbers} />
       <Courses trial={trial} view={view} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
+      <Looks trial={trial} />
       {numbers && view.command && (
         <p className="soft command">
           {text.judge.same} <code>{view.command}</code>

@@ -3,6 +3,8 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
+import { Wide } from "../../marks/Wide";
+import { shown } from "../../marks/number";
 import { inWords } from "../../marks/words";
 import { looksQuery, useLook } from "../../queries/looks";
 import { text } from "../../text/en";
@@ -12,14 +14,15 @@ export function Looks({ trial }: { trial: TrialView }) {
   const words = text.looks;
   const found = useQuery(looksQuery(trial.id));
   const view = found.data;
-  if (!view || (view.measures.length === 0 && view.had.length === 0)) {
+  const nothing = trial.reveal === null ? view?.measures.length === 0 && view.had.length === 0 : view?.had.length === 0;
+  if (!view || nothing) {
     return <Trouble error={found.error} />;
   }
   return (
     <section className="looks">
       <h2>{words.title}</h2>
       <p className="soft">{inWords(trial, words.why)}</p>
-      {view.planned.length > 0 && <p>{words.planned(view.planned)}</p>}
+      {view.planned.length > 0 && view.stages.length === 0 && <p>{words.planned(view.planned)}</p>}
       {view.had.length > 0 && (
         <ul>
           {view.had.map((look) => (
@@ -30,10 +33,49 @@ export function Looks({ trial }: { trial: TrialView }) {
           ))}
         </ul>
       )}
+      {view.had.at(-1)?.answer === "out_of_reach" && <p className="soft">{words.outOfReach}</p>}
+      <Spends trial={trial} stages={view.stages} />
       {trial.reveal === null && (view.not_now === null ? <Have trial={trial} view={view} /> : <p className="soft">{view.not_now}</p>)}
     </section>
   );
 }
+
+/** How much of the error allowance each look and the end take. */
+function Spends({ trial, stages }: { trial: TrialView; stages: Schemas["Stage"][] }) {
+  const words = text.looks;
+  const end = stages.at(-1);
+  if (!end) {
+    return null;
+  }
+  const told = (stage: Schemas["Stage"]) =>
+    stage.told ? inWords(trial, words.answers[stage.told]) : stage.missed ? words.missed : stage.end && trial.reveal !== null ? words.verdict : words.ahead;
+  return (
+    <>
+      <h3>{words.spends}</h3>
+      <Wide className="numbers" name={words.spends}>
+        <table>
+          <thead>
+            <tr>{words.columns.map((c) => <th key={c} scope="col">{c}</th>)}</tr>
+          </thead>
+          <tbody>
+            {stages.map((stage) => (
+              <tr key={stage.day}>
+                <th scope="row">{stage.end ? words.end(stage.day) : stage.day}</th>
+                <td>{spent(stage.spent_percent)}</td>
+                <td>{typeof stage.confidence_percent === "number" ? words.interval(stage.confidence_percent > 99.99 ? words.most : shown(stage.confidence_percent, 2)) : "–"}</td>
+                <td>{told(stage)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
+      <p className="soft">{trial.reveal === null ? words.spendsWhy : words.adjusted(shown(end.confidence_percent, 2))}</p>
+    </>
+  );
+}
+
+/** An allowance in plain digits; what is next to none is said to be. */
+const spent = (percent: number) => (percent === 0 ? "0" : percent < 0.01 ? "under 0.01" : shown(percent, 2));
 
 /** The button that looks, with what it costs said before it is pressed. */
 function Have({ trial, view }: { trial: TrialView; view: Schemas["LooksView"] }) {

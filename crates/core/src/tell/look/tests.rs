@@ -62,6 +62,70 @@ fn what_is_far_apart_is_told_and_what_is_not_is_left_open() {
     assert_eq!([4, 19].map(|day| look(&some, HEIGHT, day)), [Ok(LookAnswer::CannotTell), Ok(LookAnswer::Differ)]);
 }
 
+/// Of trials that would end just where it matters, and of trials without any difference, how many are said to be out of reach
+/// half way; a noise of its own every day makes the end of a trial differ from its middle.
+#[test]
+fn out_of_reach_is_seldom_said_of_what_is_within_and_often_of_what_is_not() {
+    let said = |gap: f64| {
+        let seasons = 120;
+        let hopeless = (0..seasons).filter(|season| {
+            let value = |n: usize, t: usize, day: u32| 60.0 + gap * t as f64 + 30.0 * noise(n, *season, day);
+            look(&trial(&[12], value), HEIGHT, 12) == Ok(LookAnswer::OutOfReach)
+        });
+        hopeless.count()
+    };
+    // A tenth of 60 is 6. By theory 5 % of those that end on it are given up in the middle, so at most 6 of 120, and chance 6 more.
+    let (within, without, behind) = (said(6.0), said(0.0), said(-4.0));
+    assert!(within <= 12, "{within}");
+    assert!(without >= 30, "{without}");
+    assert!(behind > without, "{behind} behind, {without} without a difference");
+}
+
+#[test]
+fn a_match_and_a_trial_that_may_still_turn_are_not_given_up() {
+    let level = |n: usize, t: usize, day: u32| 60.0 - 6.0 * t as f64 + 30.0 * noise(n, 2, day);
+    assert_eq!(look(&trial(&[12], level), HEIGHT, 12), Ok(LookAnswer::OutOfReach));
+    let mut own = trial(&[12], level);
+    let mut plan = (*own.plan).clone();
+    plan.ask.goal = crate::terms::goal::Goal::Match;
+    own.plan = plan.into();
+    assert_ne!(look(&own, HEIGHT, 12), Ok(LookAnswer::OutOfReach));
+    // What is behind by as much is well ahead where less is better.
+    let mut lower = trial(&[12], level);
+    let mut plan = (*lower.plan).clone();
+    plan.ask.better = crate::terms::goal::Better::Lower;
+    lower.plan = plan.into();
+    assert_eq!(look(&lower, HEIGHT, 12), Ok(LookAnswer::CannotTell));
+    // Before half of the days nothing is given up.
+    assert_eq!(look(&trial(&[9], |n, t, _| level(n, t, 12)), HEIGHT, 9), Ok(LookAnswer::CannotTell));
+    assert_eq!(look(&trial(&[10], |n, t, _| level(n, t, 12)), HEIGHT, 10), Ok(LookAnswer::OutOfReach));
+}
+
+#[test]
+fn what_the_looks_spend_is_told_stage_by_stage() {
+    let mut own = trial(&[], |_, _, _| 60.0);
+    let mut plan = (*own.plan).clone();
+    plan.ask.looks_on = vec![5, 10, 15];
+    own.plan = plan.into();
+    let had = |day| LookRecord { head: record_head(day), measure: "height".into(), answer: LookAnswer::OutOfReach };
+    own.records.looks = vec![had(11), had(13)];
+    // On day 12 the look of day 5 was never had, that of day 10 was, a day late, and that of day 15 is ahead.
+    let told = spent::stages(&own, Some(12)).unwrap();
+    let brief: Vec<_> = told.iter().map(|s| (s.day, s.missed, s.told, s.end)).collect();
+    let want = [(5, true, None, false), (11, false, Some(LookAnswer::OutOfReach), false), (15, false, None, false), (20, false, None, true)];
+    assert_eq!(brief, want);
+    let spent: Vec<f64> = told.iter().map(|s| s.spent_percent).collect();
+    assert!(spent[0] == 0.0 && spent.windows(2).all(|w| w[0] < w[1]) && (spent[3] - 5.0).abs() < 1e-9, "{spent:?}");
+    assert!(told[0].confidence_percent.is_none());
+    // The end is held to what its analysis is held to.
+    own.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 20, weighed: 16, reason: String::new() });
+    let last = spent::stages(&own, Some(20)).unwrap().pop().unwrap();
+    let mut full = trial(&[20], |n, _, day| 60.0 + noise(n, 0, day));
+    (full.plan, full.reveal, full.records.looks) = (own.plan.clone(), own.reveal.clone(), own.records.looks.clone());
+    let found = compare(&full, HEIGHT, (None, None), None).unwrap().look.unwrap();
+    assert!((last.confidence_percent.unwrap() / 100.0 - found.confidence).abs() < 1e-9);
+}
+
 #[test]
 fn a_refusal_says_what_is_missing_before_anything_is_compared() {
     let own = trial(&[8], |n, t, day| 60.0 + 30.0 * t as f64 + noise(n, 0, day));
