@@ -269,11 +269,15 @@ mod tests {
             let best = best_of_the_rest(fraction, (estimate, se, 1e6), tail).unwrap();
             let drift = estimate + normal_quantile_upper(tail) * se;
             // Estimates at the end: what is in, and the rest about the drift with its own share of the error.
-            let (mean, sd) = (fraction * estimate + (1.0 - fraction) * drift, se * (fraction * (1.0 - fraction)).sqrt());
-                let passed = normal_upper((best - mean) / sd);
+            let (mean, sd) =
+                (fraction * estimate + (1.0 - fraction) * drift, se * (fraction * (1.0 - fraction)).sqrt());
+            let passed = normal_upper((best - mean) / sd);
             assert!((passed - tail).abs() < 1e-5, "{fraction}: {passed}");
         }
-        assert!((best_of_the_rest(1.0, (0.3, 0.8, 9.0), 0.05).unwrap() - 0.3).abs() < 1e-12, "at the end nothing is left");
+        assert!(
+            (best_of_the_rest(1.0, (0.3, 0.8, 9.0), 0.05).unwrap() - 0.3).abs() < 1e-12,
+            "at the end nothing is left"
+        );
         assert!(best_of_the_rest(0.0, (0.3, 0.8, 9.0), 0.05).is_err());
         assert!(best_of_the_rest(0.5, (0.3, -0.8, 9.0), 0.05).is_err());
         assert!(best_of_the_rest(0.5, (0.3, 0.8, 9.0), 0.6).is_err());

@@ -365,10 +365,15 @@ impl Store {
         prices.check().map_err(|(field, why)| StoreError::refused(field, why))?;
         self.write(stamp, |t| {
             let own = farm(t)?;
+            let kept: Option<String> = t.query_row("SELECT prices FROM farm", [], |r| r.get(0)).optional()?;
+            let before: Option<Prices> =
+                kept.filter(|kept| !kept.is_empty()).map(|kept| serde_json::from_str(&kept)).transpose()?;
+            let today = stamp.now.to_zoned(own.time_zone()).date();
+            let prices = prices.clone().dated(before.as_ref(), today);
             t.execute(
                 "INSERT INTO farm (id, name, zone, prices) VALUES (1, ?1, ?2, ?3)
                  ON CONFLICT (id) DO UPDATE SET prices = ?3",
-                (&own.name, &own.zone, serde_json::to_string(prices)?),
+                (&own.name, &own.zone, serde_json::to_string(&prices)?),
             )?;
             Ok(())
         })

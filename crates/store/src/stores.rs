@@ -4,6 +4,7 @@ use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
 use crate::store::{Stamp, Store, new_id};
 use iron_twin_core::stores::{Item, Stores, csv, shelves};
+use jiff::civil::Date;
 use rusqlite::{Connection, OptionalExtension, Row};
 use std::collections::BTreeMap;
 
@@ -80,6 +81,11 @@ fn stale(sent: i64, stored: &OwnItem) -> StoreError {
     }
 }
 
+/// The farm's date when something is written.
+fn today(t: &Connection, stamp: &Stamp) -> Result<Date> {
+    Ok(stamp.now.to_zoned(crate::farm::farm(t)?.time_zone()).date())
+}
+
 impl Store {
     /// The grower's own entries, by shelf and name.
     ///
@@ -118,7 +124,8 @@ impl Store {
             }
             let action =
                 format!("{} {}", if old.is_some() { "changed" } else { "put on the shelf:" }, item.name.trim());
-            let own = write_item(t, stamp, old.as_ref(), item, &action)?;
+            let item = item.clone().priced(old.as_ref().map(|o| &o.item), today(t, stamp)?);
+            let own = write_item(t, stamp, old.as_ref(), &item, &action)?;
             Ok(OwnItemId { id: own.id, version: own.version })
         })
     }
@@ -150,11 +157,13 @@ impl Store {
         let items = csv::read(shelf, file).map_err(|e| StoreError::refused("file", e))?;
         self.write(stamp, |t| {
             let action = format!("took in {} {}", items.len(), shelf.name.to_lowercase());
-            for item in &items {
-                let old = named(t, item)?;
-                write_item(t, stamp, old.as_ref(), item, &action)?;
+            let (today, number) = (today(t, stamp)?, items.len());
+            for item in items {
+                let old = named(t, &item)?;
+                let item = item.priced(old.as_ref().map(|o| &o.item), today);
+                write_item(t, stamp, old.as_ref(), &item, &action)?;
             }
-            Ok(items.len())
+            Ok(number)
         })
     }
 

@@ -3091,6 +3091,8 @@ export interface components {
             kind: string;
             /** @description What, as on the match sheet. */
             name: string;
+            /** @description The day of its price; null where nobody said. */
+            priced_on?: string | null;
             /** @description Unit of the amount. */
             unit: string;
         };
@@ -4339,6 +4341,8 @@ export interface components {
             measure: components["schemas"]["Measure"];
             /** @description Keys of the measures that have figures; the first is primary. */
             measures: components["schemas"]["JudgedView"][];
+            /** @description Growth, steps of days and doses of the measure shown; empty until the reveal, and where there are none. */
+            pictures: components["schemas"]["MeasurePicture"][];
             /** @description What each treatment's feeds came to on a unit, for what was gained; empty until the reveal. */
             spent: components["schemas"]["TreatmentSpent"][];
             /** @description Why there is no comparison, after the reveal. */
@@ -5126,6 +5130,22 @@ export interface components {
             /** @description `mL` or `g`. */
             unit: string;
         };
+        /** @description A picture of a measure. */
+        MeasurePicture: {
+            /** @description Unit of what runs to the right: days or that of the dose. */
+            across: string;
+            enough?: components["schemas"]["EnoughOut"] | null;
+            /** @description Lines. */
+            lines: components["schemas"]["PictureLine"][];
+            /** @description Points. */
+            points: components["schemas"]["PicturePoint"][];
+            /** @description What it is, and what can be read from it. */
+            said: string[];
+            /** @description What it shows. */
+            shown: components["schemas"]["Shown"];
+            /** @description Unit of what runs upwards. */
+            up: string;
+        };
         /** @description One measure against all treatments. */
         MeasureRow: {
             /** @description Whether it decides. */
@@ -5312,8 +5332,12 @@ export interface components {
             crops_a_year: number;
             /** @description What stands before an amount. */
             currency: string;
+            /** @description The oldest day of a price that goes into the costs; null where none has one. */
+            oldest_price?: string | null;
             /** @description Whether it is known what the harvest brings. */
             priced: boolean;
+            /** @description What is cut in waves or sorted into grades, wave by wave and grade by grade. */
+            sold: components["schemas"]["Sold"][];
             /** @description Each treatment. */
             treatments: components["schemas"]["TreatmentMoney"][];
             /** @description What has no price, so that it is not counted. */
@@ -5358,6 +5382,8 @@ export interface components {
             pays_from_per_kg?: number | null;
             /** @description In words. */
             sentence: string;
+            /** @description What it earns more held against the margin in money, where one was said: whether it pays. */
+            verdict: components["schemas"]["Verdict"];
         };
         /** @description A move of one unit. */
         Move: {
@@ -5764,6 +5790,31 @@ export interface components {
             sights: components["schemas"]["Sight"][];
             /** @description Fewest units of a treatment that find the margin 8 times in 10. */
             units_needed?: number | null;
+        };
+        /** @description A line of a picture. */
+        PictureLine: {
+            of?: components["schemas"]["TreatmentIndex"] | null;
+            /** @description Days or doses, rising. */
+            x: number[];
+            /** @description Values. */
+            y: number[];
+        };
+        /** @description A point of a picture. */
+        PicturePoint: {
+            /** @description Of which treatment. */
+            of: components["schemas"]["TreatmentIndex"];
+            /** @description Lowest and highest of the units, where it is a mean. */
+            reach?: number[] | null;
+            /**
+             * Format: double
+             * @description Day or dose.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description Value: of a unit, or the mean of the units of a day.
+             */
+            y: number;
         };
         /** @description A plan, as far as the picture needs it. */
         PictureSent: {
@@ -6703,6 +6754,11 @@ export interface components {
             /** @description What a probe or meter reads; empty for other instruments. */
             values: components["schemas"]["MeterValue"][];
         };
+        /**
+         * @description What a picture shows.
+         * @enum {string}
+         */
+        Shown: "growth" | "steps" | "doses";
         /** @description What stands beside the single verdicts; empty before the key is open. */
         SideBySide: {
             /**
@@ -6891,6 +6947,28 @@ export interface components {
              * @description Light, µmol/m²/s.
              */
             umol: number;
+        };
+        /** @description What one wave of one grade brings on a unit of a treatment, on average over its units. */
+        Sold: {
+            /**
+             * Format: int32
+             * @description Day of the wave.
+             */
+            day: number;
+            /**
+             * Format: double
+             * @description Weight on a unit, g.
+             */
+            g: number;
+            /** @description The grade; empty where nothing is sorted. */
+            grade: string;
+            /** @description The treatment. */
+            treatment: components["schemas"]["TreatmentIndex"];
+            /**
+             * Format: double
+             * @description What it brings; null where it has no price.
+             */
+            value?: number | null;
         };
         /** @description What a solution holds. */
         Solution: {

@@ -859,7 +859,9 @@ export const text = {
     csv: "CSV",
     same: "The same figures come from the exported file:",
     columns: ["treatment", "trays", "mean", "sd"],
-    diffColumns: ["against the control", "difference", "%", "low", "high", "p (all together)", "p re-dealt", "df", "ahead again"],
+    pictures: { growth: "Growth", steps: "Who had it by which day", doses: "What each dose gave" },
+    enoughAt: "enough",
+    diffColumns: (percent: string) => ["against the control", "difference", "%", `low, ${percent} %`, `high, ${percent} %`, "p (all together)", "p re-dealt", "df", "ahead again"],
     ahead: (of: string) => `${of} of 100`,
     points: "points",
     pairings: "of 100 pairings",
@@ -872,6 +874,7 @@ export const text = {
     dot: (code: string, value: string) => `tray ${code}: ${value}`,
   },
   tell: {
+    decided: "What was decided",
     onDays: (name: string, days: string) => `${name} on day ${days}`,
     print: "Print",
     csv: "Download CSV",

@@ -11,6 +11,7 @@ pub mod shelves;
 use iron_twin_chemistry::formula::Formula;
 use iron_twin_chemistry::label::{Label, LabelError};
 use iron_twin_chemistry::water::{MG_PER_MEQ_CACO3, SourceWater, german_degrees_in};
+use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -205,6 +206,47 @@ impl Item {
             label.check()?;
         }
         Ok(())
+    }
+
+    /// The entry with the day of its price: today's where a price is new or another than `before` and nobody gave a day for it.
+    ///
+    /// ```
+    /// use iron_twin_core::stores::{Held, Item};
+    /// let at = |price: f64| Item { shelf: "media".into(), name: "mat".into(), source: String::new(), held: [("price_per_unit".to_owned(), Held::Number(price))].into() };
+    /// let (march, may) = (jiff::civil::date(2026, 3, 1), jiff::civil::date(2026, 5, 1));
+    /// let old = at(2.0).priced(None, march);
+    /// assert_eq!(old.priced_on(), Some(march));
+    /// assert_eq!(Item { held: old.held.clone(), ..at(2.0) }.priced(Some(&old), may).priced_on(), Some(march));
+    /// assert_eq!(at(2.5).priced(Some(&old), may).priced_on(), Some(may));
+    /// ```
+    #[must_use]
+    pub fn priced(mut self, before: Option<&Self>, today: Date) -> Self {
+        let is_price = |key: &str| key.starts_with("price_");
+        let held = |own: &Self| -> BTreeMap<String, Held> {
+            own.held.iter().filter(|(key, _)| is_price(key)).map(|(key, held)| (key.clone(), held.clone())).collect()
+        };
+        let day = |own: &Self| own.held.get(shelves::PRICED_ON).cloned();
+        let (now, then) = (held(&self), before.map(held).unwrap_or_default());
+        let dated = shelves::find(&self.shelf).is_some_and(|s| s.fields.iter().any(|f| f.key == shelves::PRICED_ON));
+        let (own, old) = (day(&self), before.and_then(day));
+        if !dated || now.is_empty() {
+            return self;
+        }
+        if now != then && (own.is_none() || own == old) {
+            self.held.insert(shelves::PRICED_ON.into(), Held::Words(today.to_string()));
+        } else if let Some(old) = old.filter(|_| own.is_none()) {
+            self.held.insert(shelves::PRICED_ON.into(), old);
+        }
+        self
+    }
+
+    /// The day of its price; None where nobody said.
+    #[must_use]
+    pub fn priced_on(&self) -> Option<Date> {
+        match self.held.get(shelves::PRICED_ON)? {
+            Held::Words(day) => day.parse().ok(),
+            Held::Number(_) => None,
+        }
     }
 
     /// The entry with amounts of a water typed in mmol/L (`1.6 mmol`) turned into the mg/L of their fields, and hardness typed

@@ -85,6 +85,21 @@ impl Prices {
         Ok(())
     }
 
+    /// The same with their day: today where one is new or another than `before` and nobody gave a day for it.
+    #[must_use]
+    pub fn dated(self, before: Option<&Self>, today: Date) -> Self {
+        let told = |own: &Self| (own.per_kwh, own.cheap, own.per_hour);
+        let nothing = (None, None, None);
+        let (now, then) = (told(&self), before.map_or(nothing, told));
+        let old = before.and_then(|b| b.as_of);
+        let as_of = match self.as_of {
+            own if now == nothing => own,
+            own if now != then && (own.is_none() || own == old) => Some(today),
+            own => own.or(old),
+        };
+        Self { as_of, ..self }
+    }
+
     /// What a kWh costs a lamp that burns so many hours a day, on average over them.
     ///
     /// ```
@@ -125,5 +140,25 @@ impl Prices {
         let letters = self.currency.chars().any(char::is_alphabetic);
         let space = if letters { " " } else { "" };
         format!("{sign}{}{space}{:.digits$}", self.currency, amount.abs())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use jiff::civil::date;
+
+    #[test]
+    fn a_price_has_the_day_on_which_it_was_said() {
+        let (march, may, june) = (date(2026, 3, 1), date(2026, 5, 1), date(2026, 6, 1));
+        let at = |per_kwh, as_of| Prices { per_kwh, as_of, ..Prices::default() };
+        let old = at(Some(0.3), None).dated(None, march);
+        assert_eq!(old.as_of, Some(march));
+        // Kept as it was, changed, changed with a day of its own, and nothing priced at all.
+        assert_eq!(old.clone().dated(Some(&old), may).as_of, Some(march));
+        assert_eq!(at(Some(0.3), None).dated(Some(&old), may).as_of, Some(march));
+        assert_eq!(at(Some(0.4), Some(march)).dated(Some(&old), may).as_of, Some(may));
+        assert_eq!(at(Some(0.4), Some(june)).dated(Some(&old), may).as_of, Some(june));
+        assert_eq!(at(None, None).dated(None, may).as_of, None);
     }
 }

@@ -13,6 +13,7 @@ pub mod guesses;
 pub mod look;
 pub mod money;
 pub mod per;
+pub mod pictures;
 pub mod ranking;
 pub mod scorecard;
 pub mod table;

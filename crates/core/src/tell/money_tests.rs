@@ -1,4 +1,5 @@
 use super::*;
+use crate::judge::verdict::Verdict;
 use crate::stores::prices::CheapHours;
 use crate::stores::{Held, Item};
 use crate::trial::Reveal;
@@ -151,4 +152,106 @@ fn fixtures_are_spread_over_their_life_and_power_has_its_hour() {
     near(cost("lamp"), 0.216);
     near(cost("light"), 0.576);
     near(cost("work"), 3.0);
+}
+
+/// A pump of 60.00 for four units that lasts 20,000 h and runs 12 h on 12 days: 15.00 x 144 / 20,000 = 0.108; its 20 W are 5 W a unit,
+/// 0.72 kWh at 0.30: 0.216. Six minutes of cutting and three of feeding at 18 an hour: 1.80 and 0.90. Every price with its day.
+#[test]
+fn pumps_and_single_tasks_have_lines_of_their_own_and_prices_their_days() {
+    let mut own = trial(WATER, FEED);
+    for t in &mut Arc::make_mut(&mut own.plan).sheet.treatments {
+        t.set("aeration", "my pump");
+    }
+    for (n, unit) in own.records.units.iter_mut().enumerate() {
+        let reading = |reading, value| ReadingRecord { head: record_head(5), reading, nth: 1, value: Some(value) };
+        let cutting = reading("work_harvest", if n < 4 { 4.0 } else { 8.0 });
+        Arc::make_mut(unit).readings.extend([cutting, reading("work_feeding", 3.0)]);
+    }
+    let held =
+        [("price_each", 60.0), ("units_served", 4.0), ("lasts_h", 20_000.0), ("watts", 20.0), ("hours_a_day", 12.0)];
+    let (march, may) = (jiff::civil::date(2026, 3, 1), jiff::civil::date(2026, 5, 1));
+    let stores = Stores::with_own(vec![item("pumps", "my pump", &held).priced(None, march)]);
+    let told = money(&own, &stores, &Prices { as_of: Some(may), ..prices() }).expect("money");
+    let line = |kind: &str, name: &str| {
+        let mut own = told.treatments[0].costs.iter().filter(|c| c.kind == kind && c.name == name);
+        let one = own.next().unwrap_or_else(|| panic!("no {kind} {name}"));
+        assert!(own.next().is_none(), "one line of {kind} {name}");
+        (one.cost.expect("a price"), one.priced_on)
+    };
+    let near = |(cost, day): (f64, Option<Date>), (want, of): (f64, Date)| {
+        assert!((cost - want).abs() < 1e-9 && day == Some(of), "{cost} {want} {day:?}");
+    };
+    near(line("pump", "my pump"), (0.108, march));
+    near(line("pump power", "my pump"), (0.216, may));
+    near(line("work", "cutting it"), (1.8, may));
+    near(line("work", "feeding it"), (0.9, may));
+    assert_eq!(told.oldest_price, Some(march));
+    assert_eq!(own.of_unit(UnitIndex(0)).work_minutes(), Some(7.0));
+}
+
+#[test]
+fn what_pays_by_its_margin_has_the_verdict_of_any_measure() {
+    let feed = |price: f64| {
+        Stores::with_own(vec![item("feeds", "grow feed", &[("price_per_kg_or_l", price), ("dose_per_l", 4.0)])])
+    };
+    let verdict = |margin: Option<f64>, price: f64| {
+        let mut own = trial(WATER, FEED);
+        Arc::make_mut(&mut own.plan).ask.margin_money = margin;
+        money(&own, &feed(price), &prices()).expect("money").treatments[1].beside.as_ref().expect("beside").verdict
+    };
+    // It earns 0.48 to 0.60 more at 15 a litre, 0.34 to 0.46 less at 250, and at 150 as much as the control.
+    let told = [
+        (Some(0.2), 15.0),
+        (Some(0.55), 15.0),
+        (Some(0.7), 15.0),
+        (None, 15.0),
+        (Some(0.2), 250.0),
+        (Some(0.2), 150.0),
+        (None, 150.0),
+    ];
+    let told = told.map(|(margin, price)| verdict(margin, price));
+    use Verdict::{Better, BetterByMargin, CannotTell, Same, WorseByMargin};
+    assert_eq!(told, [BetterByMargin, Better, Same, Better, WorseByMargin, Same, CannotTell]);
+}
+
+#[test]
+fn what_is_sold_is_told_by_wave_and_grade() {
+    use crate::trial::records::PickRecord;
+    use crate::trial::waves::{SizeGrade, Waves};
+    let mut own = trial(WATER, FEED);
+    assert_eq!(money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold, []);
+    let grade = |name: &str, price_per_kg| SizeGrade { name: name.into(), price_per_kg };
+    Arc::make_mut(&mut own.plan).ask.waves =
+        Some(Waves { grades: vec![grade("large", Some(30.0)), grade("small", None)], cut_mm: None });
+    let pick = |unit: usize, day: u32, grade: &str, net_g: f64| PickRecord {
+        head: record_head(day),
+        unit: UnitIndex(unit),
+        gross_g: net_g,
+        tare_g: 0.0,
+        net_g,
+        grade: grade.into(),
+        pieces: None,
+        aside: false,
+    };
+    own.records.picks = vec![
+        pick(0, 8, "large", 40.0),
+        pick(2, 8, "large", 20.0),
+        pick(0, 8, "small", 8.0),
+        pick(1, 10, "small", 50.0),
+    ];
+    let told = money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold;
+    let of = |t: usize, day: u32, grade: &str| {
+        let found = told.iter().find(|s| s.treatment.get() == t && s.day == day && s.grade == grade).expect("a line");
+        (found.g, found.value.expect("a price"))
+    };
+    // Four trays a treatment: 60 g of large on two of water's are 15 g a tray, at 30 a kg; small has the price of the trial.
+    assert_eq!(told.len(), 6);
+    for (got, want) in [
+        (of(0, 8, "large"), (15.0, 0.45)),
+        (of(0, 8, "small"), (2.0, 0.04)),
+        (of(1, 10, "small"), (12.5, 0.25)),
+        (of(1, 8, "large"), (0.0, 0.0)),
+    ] {
+        assert!((got.0 - want.0).abs() < 1e-9 && (got.1 - want.1).abs() < 1e-9, "{got:?} {want:?}");
+    }
 }

@@ -73,7 +73,7 @@ fn spent(trial: &Trial, unit: UnitIndex, per: Per) -> Option<f64> {
         Per::Day => cut_on(trial, unit).map(f64::from),
         Per::Energy => energy_kwh(trial, treatment, cut_on(trial, unit)?),
         Per::Feed => feed_given(trial, unit),
-        Per::Work => own.of("work", None, None).map(|(_, minutes)| minutes / 60.0).reduce(|sum, hours| sum + hours),
+        Per::Work => own.work_minutes().map(|minutes| minutes / 60.0),
     }
 }
 

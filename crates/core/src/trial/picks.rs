@@ -58,20 +58,22 @@ impl Trial {
         samples.chain(whole).reduce(|sum, g| sum + g)
     }
 
+    /// What a kg of a grade brings; what is not sorted has no grade. None where nobody said.
+    #[must_use]
+    pub fn price_of(&self, grade: &str) -> Option<f64> {
+        let own = self.plan.ask.waves.iter().flat_map(|w| &w.grades).find(|g| g.name == grade);
+        own.and_then(|g| g.price_per_kg).or(self.plan.ask.price_per_kg)
+    }
+
     /// What a unit, or a crop of it, has yielded by the end of a day.
     #[must_use]
     pub fn yield_by(&self, unit: UnitIndex, crop: Option<CropNumber>, day: u32) -> Yield {
-        let ask = &self.plan.ask;
-        let price = |grade: &str| {
-            let own = ask.waves.iter().flat_map(|w| &w.grades).find(|g| g.name == grade);
-            own.map_or(ask.price_per_kg, |g| g.price_per_kg.or(ask.price_per_kg))
-        };
         let mut sum = Yield { g: 0.0, pieces: Some(0), value: Some(0.0) };
         let mut add = |g: f64, pieces: Option<u32>, grade: &str| {
             sum.g += g;
             if g > 0.0 {
                 sum.pieces = sum.pieces.zip(pieces).map(|(all, own)| all + own);
-                sum.value = sum.value.zip(price(grade)).map(|(all, price)| all + g / 1000.0 * price);
+                sum.value = sum.value.zip(self.price_of(grade)).map(|(all, price)| all + g / 1000.0 * price);
             }
         };
         for pick in self.picks_of(unit, crop).filter(|p| p.head.day <= day) {

@@ -4,6 +4,7 @@
 //! which day of which round, by whom. Late entries are normal: yesterday's feeding may be entered today.
 
 use crate::catalogue::deeds::Job;
+use crate::catalogue::readings;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::application::How;
 use crate::trial::care::MovedJob;
@@ -508,6 +509,13 @@ impl UnitRecords {
             .iter()
             .filter(move |r| (r.head.crop, r.head.sample) == (crop, sample) && r.reading == reading);
         own.filter_map(|r| Some((r.head.day, r.value?)))
+    }
+
+    /// Minutes of work on the unit that were entered, of any task; None where none were.
+    #[must_use]
+    pub fn work_minutes(&self) -> Option<f64> {
+        let each = readings::WORK.iter().flat_map(|own| self.of(own.key, None, None));
+        each.map(|(_, minutes)| minutes).reduce(|sum, own| sum + own)
     }
 
     /// The reading of one kind that stands for a stated day: that of the day itself, else of a day beside it, the later one

@@ -23,6 +23,7 @@ use iron_twin_core::tell::design::{columns_tell, has_blocks};
 use iron_twin_core::tell::efficacy::{Efficacy, efficacies};
 use iron_twin_core::tell::figures::dots as dots_of;
 use iron_twin_core::tell::gone::{Gone, gone};
+use iron_twin_core::tell::pictures::{Picture, pictures};
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::terms::kind::Kind;
@@ -85,6 +86,8 @@ pub(crate) struct JudgeView {
     spent: Vec<TreatmentSpent>,
     /// Whether opening the key now is an early look: before the planned day, or before all that stand are recorded.
     early: bool,
+    /// Growth, steps of days and doses of the measure shown; empty until the reveal, and where there are none.
+    pictures: Vec<Picture>,
     /// The running yield of each treatment, where the harvest comes in waves; empty until the reveal.
     courses: Vec<Course>,
     /// By how many days a treatment was ahead of the control, in sentences.
@@ -283,6 +286,7 @@ fn view(
             && against.is_none()
             && (crop.is_none() || agreement.is_some()))
         .then(|| command(trial, judged)),
+        pictures: pictures(trial, judged, crop, enough.as_ref().map(|e| &e.found)),
         dose: enough.as_ref().map(|e| e.found.clone()),
         dose_command: enough.map(|e| e.command),
         crop,

@@ -25,6 +25,7 @@ import { Moment } from "./Moment";
 import { MoneyTold } from "./Money";
 import { Next } from "./Next";
 import { Numbers } from "./Numbers";
+import { Pictures } from "./Pictures";
 import { ScorecardTold } from "./Scorecard";
 import { Sentences } from "./Sentences";
 import { Twins } from "./Twins";
@@ -77,13 +78,10 @@ export default function Judge() {
       )}
       <Figures trial={trial} view={view} setMeasure={setMeasure} numbers={numbers} setNumbers={setNumbers} />
       <Courses trial={trial} view={view} />
+      <Pictures trial={trial} view={view} />
       {view.analysis && <Under trial={trial} analysis={view.analysis} unit={view.measure.unit} />}
       <Looks trial={trial} />
-      {numbers && view.command && (
-        <p className="soft command">
-          {text.judge.same} <code>{view.command}</code>
-        </p>
-      )}
+      {numbers && view.command && <Same command={view.command} />}
       <Measures trial={trial} />
       <MoneyTold trial={trial} />
       <ScorecardTold trial={trial} />
@@ -126,17 +124,22 @@ function Spent({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }
   );
 }
 
+/** The command that gives the same figures. */
+function Same({ command }: { command: string }) {
+  return (
+    <p className="soft command">
+      {text.judge.same} <code>{command}</code>
+    </p>
+  );
+}
+
 /** A ladder of doses: which is enough. */
 function Enough({ dose, command }: { dose: Schemas["DoseOut"]; command: string }) {
   return (
     <section className="enough">
       <h2>{text.judge.enough}</h2>
       <p className="v">{dose.sentence}</p>
-      {command && (
-        <p className="soft command">
-          {text.judge.same} <code>{command}</code>
-        </p>
-      )}
+      {command && <Same command={command} />}
     </section>
   );
 }

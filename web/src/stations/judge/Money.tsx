@@ -29,9 +29,10 @@ export function MoneyTold({ trial }: { trial: TrialView }) {
       )}
       <Table trial={trial} view={view} />
       <p className="soft">
-        {inWords(trial, words.why(shown(view.crops_a_year, 0)))} {view.as_of ? words.asOf(view.as_of) : words.noDate}{" "}
+        {inWords(trial, words.why(shown(view.crops_a_year, 0)))} {view.as_of ? words.asOf(view.as_of) : words.noDate} {view.oldest_price && words.oldest(view.oldest_price)}{" "}
         {view.unpriced.length > 0 && words.unpriced(view.unpriced.join(", "))} <Link to="/farm">{words.toFarm}</Link>
       </p>
+      <Sold trial={trial} view={view} />
       <Lines trial={trial} view={view} />
     </section>
   );
@@ -58,7 +59,7 @@ function Table({ trial, view }: { trial: TrialView; view: Money }) {
               {[t.cost, t.value, t.gain, t.gain_a_month].map((figure, i) => (
                 <td key={i} className="figure">{typeof figure === "number" ? told(view.currency, figure) : "–"}</td>
               ))}
-              <td>{t.beside ? <Interval beside={t.beside} reach={reach} label={words.interval(told(view.currency, t.beside.low), told(view.currency, t.beside.high))} /> : words.ground}</td>
+              <td>{t.beside ? <Interval beside={t.beside} reach={reach} label={words.interval(told(view.currency, t.beside.low), told(view.currency, t.beside.high))} /> : words.ground} {t.beside && <small>{words.verdicts[t.beside.verdict]}</small>}</td>
             </tr>
           ))}
         </tbody>
@@ -77,6 +78,42 @@ function Interval({ beside, reach, label }: { beside: Schemas["MoneyBeside"]; re
       <line x1={x(beside.low)} x2={x(beside.high)} y1="9" y2="9" className="span" />
       <circle cx={x(beside.gain)} cy="9" r="4.5" />
     </svg>
+  );
+}
+
+/** What is cut in waves and sorted into grades: weight and money of each, by treatment. */
+function Sold({ trial, view }: { trial: TrialView; view: Money }) {
+  const words = text.money;
+  const lines = [...new Map(view.sold.map((s) => [`${s.day} ${s.grade}`, s])).entries()];
+  if (lines.length === 0) {
+    return null;
+  }
+  return (
+    <details>
+      <summary>{words.sold}</summary>
+      <Wide className="numbers" name={words.sold}>
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">{words.wave}</th>
+              {view.treatments.map((t) => <th key={t.treatment} scope="col">{trial.sheet.treatments[t.treatment]?.name}</th>)}
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map(([key, line]) => (
+              <tr key={key}>
+                <th scope="row">{text.judge.onDay(line.grade || words.unsorted, line.day)}</th>
+                {view.treatments.map((t) => {
+                  const own = view.sold.find((s) => s.treatment === t.treatment && `${s.day} ${s.grade}` === key);
+                  const brings = typeof own?.value === "number" ? told(view.currency, own.value) : words.noPriceOf;
+                  return <td key={t.treatment} className="figure">{own ? `${shown(own.g, own.g < 10 ? 1 : 0)} g, ${brings}` : "–"}</td>;
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
+    </details>
   );
 }
 
@@ -117,5 +154,6 @@ function Lines({ trial, view }: { trial: TrialView; view: Money }) {
 function amount(currency: string, own: Schemas["CostLine"]): string {
   const whole = Number.isInteger(own.amount) || own.amount >= 10;
   const much = `${shown(own.amount, whole ? 0 : 2)} ${own.amount === 1 && own.unit === "pieces" ? "piece" : own.unit}`;
-  return typeof own.cost === "number" ? `${much}, ${told(currency, own.cost)}` : `${much}, ${text.money.noPriceOf}`;
+  const of = own.priced_on ? text.money.priceOf(own.priced_on) : "";
+  return typeof own.cost === "number" ? `${much}, ${told(currency, own.cost)}${of}` : `${much}, ${text.money.noPriceOf}`;
 }

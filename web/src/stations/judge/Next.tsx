@@ -10,6 +10,7 @@ import { inDealt } from "../../marks/words";
 import { nextQuery, useDecide, usePlanNext } from "../../queries/next";
 import { useIsOwner } from "../../queries/people";
 import { text } from "../../text/en";
+import { Decided } from "./Decided";
 
 type View = Schemas["NextView"];
 type Decides = Schemas["Decides"];
@@ -44,29 +45,6 @@ function said(trial: TrialView, advice: Schemas["DecisionAdvice"]): string {
   const words = text.next;
   const units = typeof advice.units === "number" ? `${advice.units} ${advice.units === 1 ? trial.dealt_word : trial.dealt_words}` : null;
   return words.advised(words.decides[advice.decides], advice.treatment ?? null, units);
-}
-
-/** The decision that stands, and those before it. */
-function Decided({ view }: { view: View }) {
-  const words = text.next;
-  const [last, ...earlier] = [...view.decisions].reverse();
-  if (!last) {
-    return null;
-  }
-  const line = (own: Schemas["DecisionView"]) => (
-    <>
-      <b>{own.said}</b>
-      {own.decision.reason !== "" && words.because(own.decision.reason)} <small className="soft">{words.by(own.decision.at.slice(0, 10), own.decision.who)}</small>
-    </>
-  );
-  return (
-    <div className="decided">
-      <p>{words.stands}: {line(last)}</p>
-      {earlier.map((own) => (
-        <p key={own.decision.at} className="soft">{words.earlier}: {line(own)}</p>
-      ))}
-    </div>
-  );
 }
 
 /** A decision as it is made; what the figures advise is chosen already. */

@@ -11,6 +11,7 @@ const p = (value: number | null | undefined) =>
 export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; measure: Schemas["Measure"] }) {
   const d = measure.decimals + 1;
   const scale = scaleOf(analysis, measure);
+  const percent = 100 * (analysis.look?.confidence ?? analysis.confidence);
   return (
     <Wide className="numbers" name={text.judge.numbers}>
       <table>
@@ -35,7 +36,7 @@ export function Numbers({ analysis, measure }: { analysis: Schemas["Analysis"]; 
       <table>
         <thead>
           <tr>
-            {text.judge.diffColumns.map((c) => (
+            {text.judge.diffColumns(shown(percent, percent % 1 > 0.005 ? 1 : 0)).map((c) => (
               <th key={c} scope="col">{c}</th>
             ))}
           </tr>

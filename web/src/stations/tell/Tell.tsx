@@ -14,12 +14,15 @@ import { Received } from "../tend/Received";
 import { text } from "../../text/en";
 import { Numbers } from "../judge/Numbers";
 import { Gone } from "../judge/Gone";
+import { Pictures } from "../judge/Pictures";
 import { Guesses } from "../judge/Guesses";
 import { CropEffects } from "../judge/CropEffects";
+import { BesideVerdicts } from "../judge/Measures";
 import { Sentences } from "../judge/Sentences";
 import { Twins } from "../judge/Twins";
 import { gapSaid } from "../mix/Measured";
 import { RackPicture } from "../place/RackPicture";
+import { Followed } from "./Followed";
 import { Tasted } from "./Tasted";
 import "../judge/judge.css";
 import "../place/place.css";
@@ -56,6 +59,7 @@ export default function Tell() {
             )}
           </>
         )}
+        {trial.reveal !== null && <Followed trial={trial} />}
         {trial.reveal !== null && <Guesses trial={trial} />}
         <Tasted trial={trial.id} />
         <h2>{text.tell.layout}</h2>
@@ -96,6 +100,7 @@ function Downloads({ id }: { id: string }) {
 function Learned({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
   return (
     <>
+      {trial.trust && <p className={`trust ${trial.trust.belief}`}>{trial.trust.line}</p>}
       {view.dose && <p className="v">{view.dose.sentence}</p>}
       {view.by_crop.length > 0 ? (
         <CropVerdicts view={view} />
@@ -104,6 +109,7 @@ function Learned({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"]
       ) : (
         view.gone.length === 0 && <p>{text.tell.notYet}</p>
       )}
+      {trial.reveal !== null && <BesideVerdicts trial={trial} efficacy={view.efficacy} />}
       <Gone view={view} />
       <CropEffects view={view} />
     </>
@@ -222,6 +228,7 @@ function Results({ trial, view, analysis }: ResultsProps) {
   return (
     <>
       <Twins trial={trial} view={view} />
+      <Pictures trial={trial} view={view} />
       <Numbers analysis={analysis} measure={view.measure} />
       <EveryTray trial={trial} view={view} />
     </>

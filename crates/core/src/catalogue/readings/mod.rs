@@ -45,6 +45,10 @@ pub mod vigour;
 pub mod wall_thickness;
 pub mod water_added;
 pub mod work;
+pub mod work_cleaning;
+pub mod work_feeding;
+pub mod work_harvest;
+pub mod work_setting_up;
 pub mod yellow_leaf;
 pub mod yellowing;
 
@@ -92,8 +96,17 @@ pub struct Anchor {
     pub words: &'static str,
 }
 
+/// Minutes of work on a unit: of any kind, and task by task.
+pub const WORK: [&Reading; 5] = [
+    &work::READING,
+    &work_setting_up::READING,
+    &work_feeding::READING,
+    &work_harvest::READING,
+    &work_cleaning::READING,
+];
+
 /// All readings, in the order of the grid.
-pub const ALL: [&Reading; 46] = [
+pub const ALL: [&Reading; 50] = [
     &ph::READING,
     &ec::READING,
     &level::READING,
@@ -132,6 +145,10 @@ pub const ALL: [&Reading; 46] = [
     &curl::READING,
     &red_colour::READING,
     &work::READING,
+    &work_setting_up::READING,
+    &work_feeding::READING,
+    &work_harvest::READING,
+    &work_cleaning::READING,
     &edible::READING,
     &dry::READING,
     &canopy_cover::READING,

@@ -1,6 +1,6 @@
 //! Additives and inoculants: what is given beside the feed.
 
-use super::{choice, food_grade, number, percent, pre_harvest, price, ten_spoons};
+use super::{choice, food_grade, number, percent, pre_harvest, price, priced_on, ten_spoons};
 use crate::stores::{Field, Shelf};
 
 /// Additives and inoculants.
@@ -12,7 +12,7 @@ pub const SHELF: Shelf = Shelf {
     fields: &FIELDS,
 };
 
-const FIELDS: [Field; 18] = [
+const FIELDS: [Field; 19] = [
     choice(
         "kind",
         "kind",
@@ -33,6 +33,7 @@ const FIELDS: [Field; 18] = [
     percent("mg_percent", "Mg"),
     ten_spoons(),
     price("price_per_kg_or_l", "price of a kg or L"),
+    priced_on(),
     food_grade(),
     pre_harvest(),
 ];

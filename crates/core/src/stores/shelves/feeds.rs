@@ -1,12 +1,12 @@
 //! Label feeds.
 
-use super::{choice, food_grade, number, percent, pre_harvest, price, ten_spoons};
+use super::{choice, food_grade, number, percent, pre_harvest, price, priced_on, ten_spoons};
 use crate::stores::{Field, Shelf};
 
 /// Label feeds.
 pub const SHELF: Shelf = Shelf { key: "feeds", name: "Feeds", one: "feed", condition: "feed", fields: &FIELDS };
 
-const FIELDS: [Field; 30] = [
+const FIELDS: [Field; 31] = [
     choice("form", "form", &["liquid", "powder"]),
     number("dose_per_l", "label dose", "mL or g per litre", 0.001, 200.0),
     number("dose_least_per_l", "label dose, least", "mL or g per litre", 0.0, 200.0),
@@ -35,6 +35,7 @@ const FIELDS: [Field; 30] = [
     percent("mo_percent", "Mo"),
     ten_spoons(),
     price("price_per_kg_or_l", "price of a kg or L"),
+    priced_on(),
     food_grade(),
     pre_harvest(),
 ];

@@ -1,18 +1,19 @@
 //! Lamps and daylight.
 
-use super::{choice, number, price};
+use super::{choice, number, price, priced_on};
 use crate::stores::{Field, Shelf};
 
 /// Lamps and daylight.
 pub const SHELF: Shelf = Shelf { key: "lights", name: "Lights", one: "light", condition: "light", fields: &FIELDS };
 
-const FIELDS: [Field; 7] = [
+const FIELDS: [Field; 8] = [
     choice("kind", "kind", &KINDS),
     number("watts", "at the wall", "W", 0.0, 10_000.0),
     number("ppfd_umol_per_m2_s", "on the leaves", "µmol/m²/s", 0.0, 3000.0),
     number("height_cm", "measured at", "cm below the lamp", 0.0, 500.0),
     number("units_lit", "units under it", "", 1.0, 200.0),
     price("price_each", "price"),
+    priced_on(),
     number("lasts_h", "lasts", "h", 1.0, 1e6),
 ];
 

@@ -7,6 +7,7 @@ pub mod feeds;
 pub mod lights;
 pub mod media;
 pub mod meters;
+pub mod pumps;
 pub mod recipes;
 pub mod salts;
 pub mod seed_lots;
@@ -16,7 +17,7 @@ pub mod waters;
 use super::{Field, Holds, Shelf};
 
 /// All shelves in their order, with the generic entries as CSV.
-pub const ALL: [(&Shelf, &str); 12] = [
+pub const ALL: [(&Shelf, &str); 13] = [
     (&feeds::SHELF, include_str!("../generic/feeds.csv")),
     (&recipes::SHELF, include_str!("../generic/recipes.csv")),
     (&additives::SHELF, include_str!("../generic/additives.csv")),
@@ -25,6 +26,7 @@ pub const ALL: [(&Shelf, &str); 12] = [
     (&waters::SHELF, include_str!("../generic/waters.csv")),
     (&media::SHELF, include_str!("../generic/media.csv")),
     (&lights::SHELF, include_str!("../generic/lights.csv")),
+    (&pumps::SHELF, include_str!("../generic/pumps.csv")),
     (&containers::SHELF, include_str!("../generic/containers.csv")),
     (&crops::SHELF, include_str!("../generic/crops.csv")),
     (&seed_lots::SHELF, "name\n"),
@@ -82,3 +84,11 @@ const fn ten_spoons() -> Field {
 const fn price(key: &'static str, name: &'static str) -> Field {
     number(key, name, "", 0.0, 1e6)
 }
+
+/// The day of its price; who changes a price and says none has that day put in.
+const fn priced_on() -> Field {
+    date(PRICED_ON, "price of")
+}
+
+/// Key of the day of a price.
+pub const PRICED_ON: &str = "priced_on";

@@ -1,6 +1,6 @@
 //! Source waters.
 
-use super::number;
+use super::{number, priced_on};
 use crate::stores::{Field, Shelf};
 
 /// Source waters.
@@ -18,7 +18,7 @@ pub const IONS: [(&str, &str); 8] = [
     ("b_mg_per_l", "B"),
 ];
 
-const FIELDS: [Field; 12] = [
+const FIELDS: [Field; 13] = [
     number("ph", "pH", "", 0.0, 14.0),
     number("alkalinity_mg_per_l_caco3", "alkalinity", "mg/L as CaCO3", 0.0, 2000.0),
     number("ca_mg_per_l", "Ca", "mg/L", 0.0, 2000.0),
@@ -31,4 +31,5 @@ const FIELDS: [Field; 12] = [
     number("b_mg_per_l", "B", "mg/L", 0.0, 100.0),
     number("hardness_dh", "hardness, where Ca and Mg are not known", "German degrees", 0.0, 200.0),
     number("price_per_l", "price of a litre", "", 0.0, 1000.0),
+    priced_on(),
 ];

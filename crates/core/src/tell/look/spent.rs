@@ -3,8 +3,8 @@
 use crate::judge::question::Question;
 use crate::trial::Trial;
 use crate::trial::records::{LookAnswer, UnitRecords};
-use iron_twin_stats::looks::{Spending, limits};
 use iron_twin_stats::StatsError;
+use iron_twin_stats::looks::{Spending, limits};
 use serde::Serialize;
 
 /// A planned look, or the end.
@@ -55,7 +55,8 @@ pub fn stages(trial: &Trial, today: Option<u32>) -> Result<Vec<Stage>, StatsErro
         own.rev().find(|l| l.head.day == day).map(|l| l.answer)
     };
     let empty = Stage { day: end, end: true, told: None, missed: false, spent_percent: 0.0, confidence_percent: None };
-    let mut found: Vec<Stage> = had.iter().map(|day| Stage { day: *day, end: false, told: told(*day), ..empty.clone() }).collect();
+    let mut found: Vec<Stage> =
+        had.iter().map(|day| Stage { day: *day, end: false, told: told(*day), ..empty.clone() }).collect();
     let met: Vec<usize> = had.iter().filter_map(|day| trial.planned_look(*day)).collect();
     let over = trial.reveal.is_some();
     for (_, day) in ask.looks_on.iter().enumerate().filter(|(n, day)| **day < end && !met.contains(n)) {

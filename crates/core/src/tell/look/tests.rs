@@ -112,7 +112,12 @@ fn what_the_looks_spend_is_told_stage_by_stage() {
     // On day 12 the look of day 5 was never had, that of day 10 was, a day late, and that of day 15 is ahead.
     let told = spent::stages(&own, Some(12)).unwrap();
     let brief: Vec<_> = told.iter().map(|s| (s.day, s.missed, s.told, s.end)).collect();
-    let want = [(5, true, None, false), (11, false, Some(LookAnswer::OutOfReach), false), (15, false, None, false), (20, false, None, true)];
+    let want = [
+        (5, true, None, false),
+        (11, false, Some(LookAnswer::OutOfReach), false),
+        (15, false, None, false),
+        (20, false, None, true),
+    ];
     assert_eq!(brief, want);
     let spent: Vec<f64> = told.iter().map(|s| s.spent_percent).collect();
     assert!(spent[0] == 0.0 && spent.windows(2).all(|w| w[0] < w[1]) && (spent[3] - 5.0).abs() < 1e-9, "{spent:?}");

@@ -2,11 +2,19 @@ import type { Schemas } from "../../../api/client";
 import { text } from "../../../text/en";
 import type { Frame } from "./frame";
 
+interface AxesProps {
+  frame: Frame;
+  unit: string;
+  ticks: Schemas["TrackTick"][];
+  /** Unit of what runs to the right, where it is not days. */
+  across?: string | null;
+}
+
 /** Days below, values on the left, and what happened on which day as ticks. */
-export function Axes({ frame, unit, ticks }: { frame: Frame; unit: string; ticks: Schemas["TrackTick"][] }) {
+export function Axes({ frame, unit, ticks, across = null }: AxesProps) {
   const { x, y, left, right, bottom, top } = frame;
   const [first, last] = x.domain() as [number, number];
-  const days = x.ticks(Math.min(12, Math.max(2, Math.round(last - first)))).filter(Number.isInteger);
+  const days = across === null ? x.ticks(Math.min(12, Math.max(2, Math.round(last - first)))).filter(Number.isInteger) : x.ticks(8);
   const happened = [...new Set(ticks.map((t) => t.day))].filter((day) => day >= first && day <= last);
   return (
     <g fontSize={12.5} fill="#62676c">
@@ -21,7 +29,7 @@ export function Axes({ frame, unit, ticks }: { frame: Frame; unit: string; ticks
       {days.map((day) => (
         <text key={day} x={x(day)} y={bottom + 36} textAnchor="middle">{day}</text>
       ))}
-      <text x={right} y={bottom + 54} textAnchor="end">{text.tracks.day}</text>
+      <text x={right} y={bottom + 54} textAnchor="end">{across ?? text.tracks.day}</text>
       {happened.map((day) => (
         <g key={day} className="happened">
           <title>{`${text.tend.day(day)}: ${ticks.filter((t) => t.day === day).map((t) => t.what).join("; ")}`}</title>
