@@ -69,7 +69,7 @@ pub fn look(trial: &Trial, judged: Judged, day: u32) -> Result<LookAnswer, LookE
     let decides = trial.decides().measure.key == measure.key;
     // What was had by plan before spent its part already; a look beside the plan stands by itself.
     let before = shares.planned.iter().copied().filter(|own| *own < share);
-    let mut at: Vec<f64> = if decides && trial.planned_look(day).is_some() { before.collect() } else { Vec::new() };
+    let mut at: Vec<f64> = if decides && trial.is_planned_look(day) { before.collect() } else { Vec::new() };
     at.push(share);
     let now_is = at.len();
     at.push(1.0);

@@ -80,6 +80,11 @@ pub struct Picture {
     pub said: Vec<String>,
 }
 
+/// A figure that stands for a mean and carries no limits: two digits, or whole.
+fn short(value: f64) -> String {
+    if value.abs() < 10.0 { format!("{value:.1}") } else { format!("{value:.0}") }
+}
+
 /// Points of a smooth line.
 const SMOOTH: u32 = 60;
 
@@ -148,11 +153,11 @@ fn growth(trial: &Trial, key: &'static str, judged: Judged, crop: Option<CropNum
         let curve = fit(Shape::Logistic, &track, 0.95).ok().filter(|own| !own.still_rising);
         let mut said = Vec::new();
         if let Ok(rate) = relative_growth_rate(&track) {
-            said.push(format!("{} % a day", rounded(100.0 * rate)));
+            said.push(format!("{} % a day", short(100.0 * rate)));
         }
         if let Some(own) = &curve {
             let (top, middle, scale) = (own.asymptote.value, own.midpoint.value, own.scale.value);
-            said.push(format!("fastest on day {middle:.1}, tends to {} {}", rounded(top), reading.unit));
+            said.push(format!("fastest on day {middle:.1}, towards {} {}", short(top), reading.unit));
             let (x, y) = smooth(first.0, last.0, |day| top / (1.0 + ((middle - day) / scale).exp()));
             lines.push(Line { of: Some(of), x, y });
             curved = true;
@@ -161,7 +166,7 @@ fn growth(trial: &Trial, key: &'static str, judged: Judged, crop: Option<CropNum
             lines.push(Line { of: Some(of), x, y });
         }
         if !said.is_empty() {
-            told.push(format!("{}: {}", trial.plan.sheet.treatments[of].name, said.join(", ")));
+            told.push(format!("{} {}", trial.plan.sheet.treatments[of].name, said.join(", ")));
         }
         points.extend(own);
     }
@@ -174,7 +179,7 @@ fn growth(trial: &Trial, key: &'static str, judged: Judged, crop: Option<CropNum
     let what = format!("Points are means of the {units} of a day, bars reach from the lowest to the highest; {line}.");
     // The rates stand for the means alone: how far they can be trusted is told by their own measure.
     let rates = (!told.is_empty() && judged.measure.kind == Kind::Amount)
-        .then(|| format!("Relative growth over all days, by the means: {}.", told.join("; ")));
+        .then(|| format!("Relative growth from the first day to the last, by the means: {}.", told.join("; ")));
     let said = std::iter::once(what).chain(rates).collect();
     Some(Picture { shown: Shown::Growth, across: "days", up: reading.unit, lines, points, enough: None, said })
 }

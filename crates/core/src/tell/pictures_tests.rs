@@ -54,7 +54,7 @@ fn growth_has_the_means_the_reach_and_the_curve_that_was_put_in() {
     let line = found.lines.iter().find(|l| l.of == Some(TreatmentIndex(1))).expect("a curve");
     assert!(line.x.len() == 61 && (line.y[20] - 80.0 / (1.0 + (5.0 - line.x[20]).exp())).abs() < 1e-3);
     assert!(
-        found.said[1].contains("fastest on day 5.0, tends to 80 mm") && found.said[1].contains("fastest on day 6.0"),
+        found.said[1].contains("fastest on day 5.0, towards 80 mm") && found.said[1].contains("fastest on day 6.0"),
         "{:?}",
         found.said
     );

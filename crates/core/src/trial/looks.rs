@@ -27,9 +27,24 @@ impl Trial {
     /// looks of a day are one.
     #[must_use]
     pub fn looked_on(&self) -> (Vec<u32>, Vec<u32>) {
+        self.parted(self.look_days())
+    }
+
+    /// Whether a look at what decides on a day is, or would be, one that was planned: of two near one planned day only the first is.
+    #[must_use]
+    pub fn is_planned_look(&self, day: u32) -> bool {
+        let mut days = self.look_days();
+        days.insert(day);
+        self.parted(days).0.contains(&day)
+    }
+
+    fn look_days(&self) -> BTreeSet<u32> {
         let decides = self.decides();
         let had = self.records.looks.iter().filter(|l| l.measure == decides.measure.key);
-        let days: BTreeSet<u32> = had.map(|l| l.head.day).filter(|day| (1..self.judged_by()).contains(day)).collect();
+        had.map(|l| l.head.day).filter(|day| (1..self.judged_by()).contains(day)).collect()
+    }
+
+    fn parted(&self, days: BTreeSet<u32>) -> (Vec<u32>, Vec<u32>) {
         let mut met = BTreeSet::new();
         // Of two looks near one planned day the first is the planned one.
         days.into_iter().partition(|day| self.planned_look(*day).is_some_and(|n| met.insert(n)))
@@ -74,6 +89,8 @@ mod tests {
         assert_eq!(told, LookShares { planned: vec![0.3, 0.5, 0.75], unplanned: vec![0.4, 0.55, 0.9] });
         let planned = [4, 6, 7, 9, 11, 12].map(|day| trial.planned_look(day));
         assert_eq!(planned, [Some(0), Some(0), None, Some(1), Some(1), None]);
+        // Day 6 was the look of day 5: once more on it is the same look, on the day after another.
+        assert_eq!([6, 7, 10, 11].map(|day| trial.is_planned_look(day)), [true, false, true, false]);
         trial.records.looks.clear();
         assert_eq!(trial.look_shares(), LookShares::default(), "what nobody had spends nothing");
     }

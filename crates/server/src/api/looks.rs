@@ -67,7 +67,7 @@ pub(crate) struct LooksView {
 fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
     let decides = trial.decides().measure.key;
     let name = |key: &str| measures::find(key).map_or_else(|| key.to_owned(), |m| m.name.to_owned());
-    let is_planned = |key: &str, day| key == decides && trial.planned_look(day).is_some();
+    let is_planned = |key: &str, day| key == decides && trial.is_planned_look(day);
     let had = trial.records.looks.iter().map(|own| LookView {
         day: own.head.day,
         measure: name(&own.measure),
@@ -94,7 +94,7 @@ fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
         stages,
         unplanned: trial.looked_on().1,
         measures: can.map(|m| LookAt { key: m.key, name: m.name, decides: m.key == decides }).collect(),
-        is_planned: day.is_some_and(|day| trial.planned_look(day).is_some()),
+        is_planned: day.is_some_and(|day| trial.is_planned_look(day)),
         not_now,
     })
 }

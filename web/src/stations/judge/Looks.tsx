@@ -48,7 +48,7 @@ function Spends({ trial, stages }: { trial: TrialView; stages: Schemas["Stage"][
     return null;
   }
   const told = (stage: Schemas["Stage"]) =>
-    stage.told ? inWords(trial, words.answers[stage.told]) : stage.missed ? words.missed : stage.end && trial.reveal !== null ? words.verdict : words.ahead;
+    stage.told ? words.brief[stage.told] : stage.missed ? words.missed : stage.end && trial.reveal !== null ? words.verdict : words.ahead;
   return (
     <>
       <h3>{words.spends}</h3>

@@ -64,11 +64,13 @@ function Names({ trial, own, frame }: { trial: TrialView; own: Picture; frame: F
 /** The dose that is enough, and how far it is known. */
 function Enough({ frame, enough }: { frame: Frame; enough: Schemas["EnoughOut"] }) {
   const [low, high] = [frame.x(enough.low), frame.x(enough.high)];
+  // At the left end its word would stand on the unit of the axis.
+  const near = frame.x(enough.dose) - frame.left < 40;
   return (
     <g className="enough-dose">
       <rect x={low} width={Math.max(1, high - low)} y={frame.top} height={frame.bottom - frame.top} fill="#e7ecdf" />
       <line x1={frame.x(enough.dose)} x2={frame.x(enough.dose)} y1={frame.top} y2={frame.bottom} stroke="#4d6b3a" strokeWidth={2} />
-      <text x={frame.x(enough.dose)} y={frame.top - 8} textAnchor="middle" fontSize={13} fill="#3d572d">{text.judge.enoughAt}</text>
+      <text x={near ? Math.max(frame.x(enough.dose), frame.left + 6) : frame.x(enough.dose)} y={frame.top - 8} textAnchor={near ? "start" : "middle"} fontSize={13} fill="#3d572d">{text.judge.enoughAt}</text>
     </g>
   );
 }
