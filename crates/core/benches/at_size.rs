@@ -5,7 +5,8 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use iron_twin_core::judge::secondary::beside_one_another;
 use iron_twin_core::ledger::{Facts, Known, audit};
 use iron_twin_core::stores::Stores;
-use iron_twin_core::tell::comparison::analysis;
+use iron_twin_core::tell::comparison::{analysis, dose};
+use iron_twin_core::tell::pictures::pictures;
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::deal::{Deal, Unit};
 use iron_twin_core::trial::plan::Plan;
@@ -120,6 +121,15 @@ fn benches(c: &mut Criterion) {
             let mut all: Vec<_> = all.collect();
             beside_one_another(&mut all[1..]);
             all
+        });
+    });
+    // The height, which was read every day, over four doses: growth and doses.
+    c.bench_function("at size: Judge, the pictures of a measure", |b| {
+        b.iter(|| {
+            let found = dose(black_box(&trial), judged[1], None);
+            let drawn = pictures(&trial, judged[1], None, found.as_ref().map(|own| &own.found));
+            assert_eq!(drawn.len(), 2);
+            drawn
         });
     });
 }

@@ -1,9 +1,10 @@
-//! What the program says of three hundred made-up trials, sound ones and faulty ones: every kind of sentence once, with its
+//! What the program says of four hundred and eighty made-up trials, sound ones and faulty ones: every kind of sentence once, with its
 //! figures, as docs/sentences.md has them. Written anew with `SENTENCES=write`.
 
 #[allow(dead_code, reason = "the twenty scenarios use the rest")]
 mod scenarios {
     pub mod grown;
+    pub mod kinds;
 }
 
 use iron_twin_core::across::next_trial::Told;
@@ -18,10 +19,13 @@ use iron_twin_core::ledger::trust::trust;
 use iron_twin_core::ledger::{Claims, Facts, Known, audit};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::stores::prices::Prices;
-use iron_twin_core::tell::comparison::analysis;
+use iron_twin_core::tell::comparison::{analysis, dose};
+use iron_twin_core::tell::efficacy::efficacies;
 use iron_twin_core::tell::money::money;
-use iron_twin_core::tell::ranking::{may_be_best, ranking};
+use iron_twin_core::tell::pictures::pictures;
+use iron_twin_core::tell::ranking::ranked;
 use iron_twin_core::tell::scorecard::{Figure, Scored, outcome};
+use iron_twin_core::tell::why::why;
 use iron_twin_core::terms::goal::{Better, Goal};
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
@@ -32,10 +36,12 @@ use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::*;
 use iron_twin_core::trial::scorecard::{Scorecard, Setting};
 use iron_twin_core::trial::space::RackDesign;
+use iron_twin_core::weigh::courses::{ahead, courses};
 use jiff::ToSpan;
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use scenarios::grown::{Grown, grown, head, of_sample, reading, work};
+use scenarios::kinds;
 use std::collections::BTreeMap;
 use std::fmt::Write;
 
@@ -236,8 +242,9 @@ fn said(own: &Grown) -> Vec<(String, String)> {
     if let Ok(verdicts) = &verdicts {
         all.extend(contrasts.iter().map(|c| ("verdict in few words".to_owned(), c.brief.clone())));
         all.extend(held(verdicts).map(|words| ("what was expected".to_owned(), words)));
-        all.extend(ranking(trial, trial.decides(), None).map(|words| ("from best to worst".to_owned(), words)));
-        let best = may_be_best(trial, trial.decides(), None).unwrap_or_default();
+        let (best, said) = ranked(trial, trial.decides(), None).map(|own| (own.may_be_best, own.said)).unzip();
+        all.extend(said.map(|words| ("from best to worst".to_owned(), words)));
+        let best: Vec<String> = best.unwrap_or_default();
         let prices = Prices { currency: "€".into(), ..Prices::default() };
         let told = Told {
             trial,
@@ -252,6 +259,7 @@ fn said(own: &Grown) -> Vec<(String, String)> {
         all.extend(next_of(&told));
         all.extend(weighed_up(trial, verdicts));
     }
+    all.extend(beside_verdicts(trial, &stores, verdicts.as_ref().ok()));
     all.extend(
         ledger
             .open
@@ -264,6 +272,36 @@ fn said(own: &Grown) -> Vec<(String, String)> {
     all.extend(
         told.into_iter().flat_map(|m| m.treatments).filter_map(|t| Some(("money".to_owned(), t.beside?.sentence))),
     );
+    all
+}
+
+/// What stands beside the verdicts: pictures, doses, damage kept away, who was ahead, what may be behind it.
+fn beside_verdicts(trial: &Trial, stores: &Stores, verdicts: Option<&Analysis>) -> Vec<(String, String)> {
+    let judged = trial.decides();
+    let found = dose(trial, judged, None);
+    let told = |kind: &str, words: Vec<String>| words.into_iter().map(|w| (kind.to_owned(), w)).collect::<Vec<_>>();
+    let mut all = told("how much is enough", found.iter().map(|d| d.found.sentence.clone()).collect());
+    let drawn = pictures(trial, judged, None, found.as_ref().map(|d| &d.found));
+    all.extend(told("under a picture", drawn.into_iter().flat_map(|p| p.said).collect()));
+    all.extend(told("damage kept away", efficacies(trial, judged, None).into_iter().map(|e| e.said).collect()));
+    all.extend(told("waves", ahead(trial, None, &courses(trial, None))));
+    all.extend(told(
+        "warning of a comparison",
+        verdicts.iter().flat_map(|a| &a.warnings).map(|w| w.message.clone()).collect(),
+    ));
+    let best = ranked(trial, judged, None).map(|own| own.may_be_best).unwrap_or_default();
+    let conjectures = why(trial, verdicts, &best, stores).into_iter().flat_map(|w| w.conjectures);
+    all.extend(conjectures.flat_map(|c| {
+        let words = format!(
+            "{}: {} For it: {} Against it: {} {}",
+            c.what,
+            c.seen,
+            c.speaks_for.join(" "),
+            c.against.join(" "),
+            c.parts
+        );
+        told("why", vec![words])
+    }));
     all
 }
 
@@ -338,15 +376,28 @@ fn mask(words: &str) -> String {
     out.split(' ').map(|w| if code(w) { "…" } else { w }).collect::<Vec<_>>().join(" ")
 }
 
+/// Trials that are judged by a weight at the end, and by something else.
+const MANY: usize = 300;
+const OTHERS: usize = 180;
+
 fn table() -> String {
     let mut random = ChaCha8Rng::seed_from_u64(20_261_128);
     let mut kinds: BTreeMap<(String, String), (String, usize)> = BTreeMap::new();
-    for n in 0..300 {
-        let mut own = grown(made_up(&mut random));
+    for n in 0..MANY + OTHERS {
+        let mut plan = made_up(&mut random);
+        // The later ones are judged by something else than a weight at the end.
+        let by = (n >= MANY).then(|| kinds::ALL[n % kinds::ALL.len()]);
+        if let Some(by) = by {
+            by.asked(&mut plan);
+        }
+        let mut own = grown(plan);
         for day in (0..own.trial.plan.ask.end_day).step_by(3) {
             own.trial.records.work.push(work(Job::Observe, day));
         }
-        weigh(&mut random, &mut own);
+        match by {
+            Some(by) => by.recorded(&mut random, &mut own),
+            None => weigh(&mut random, &mut own),
+        }
         for _ in 0..n % 4 {
             pick(&mut random, &FAULTS)(&mut own);
         }
@@ -355,9 +406,10 @@ fn table() -> String {
         }
     }
     let mut out = String::from(
-        "# What is said of three hundred made-up trials\n\n\
+        "# What is said of four hundred and eighty made-up trials\n\n\
          Every kind of sentence once, with the figures of the first trial of which it was said, and how often it came. Made by\n\
-         `crates/demo/tests/sentences.rs`: sound trials and such with one to three faults, in six kinds of space.\n\n\
+         `crates/demo/tests/sentences.rs`: sound trials and such with one to three faults, in six kinds of space; three hundred\n\
+         are judged by what is cut, the others by counts, shares, days, grades, damage, waves, doses, or with looks before the end.\n\n\
          | what | in so many | words |\n|---|---:|---|\n",
     );
     for ((kind, _), (words, times)) in kinds {

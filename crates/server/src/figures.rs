@@ -9,6 +9,7 @@ use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::ledger::Claims;
 use iron_twin_core::ledger::Known;
 use iron_twin_core::tell::comparison::{self, CompareError};
+use iron_twin_core::tell::ranking::{Ranked, ranked};
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
@@ -55,15 +56,23 @@ struct Analysed {
     against: Option<TreatmentIndex>,
 }
 
+impl Analysed {
+    fn of(trial: &Trial, judged: Judged, crop: Option<CropNumber>, against: Option<TreatmentIndex>) -> Self {
+        let (version, changed, measure) = (trial.version, trial.changed, judged.id());
+        Self { trial: trial.id.clone(), version, changed, measure, crop, against }
+    }
+}
+
 /// Answers that several screens ask for.
 pub(crate) struct Figures {
     analyses: Kept<Analysed, Result<Arc<Analysis>, CompareError>>,
+    ranked: Kept<Analysed, Option<Arc<Ranked>>>,
     codes: Kept<String, Result<Vec<String>, Problem>>,
 }
 
 impl Figures {
     pub(crate) fn new() -> Self {
-        Self { analyses: Kept::new(), codes: Kept::new() }
+        Self { analyses: Kept::new(), ranked: Kept::new(), codes: Kept::new() }
     }
 
     /// The analysis of an opened trial, every treatment compared with the control, or with a benchmark.
@@ -74,15 +83,14 @@ impl Figures {
         crop: Option<CropNumber>,
         against: Option<TreatmentIndex>,
     ) -> Result<Arc<Analysis>, CompareError> {
-        let key = Analysed {
-            trial: trial.id.clone(),
-            version: trial.version,
-            changed: trial.changed,
-            measure: judged.id(),
-            crop,
-            against,
-        };
+        let key = Analysed::of(trial, judged, crop, against);
         self.analyses.get(key, || comparison::analysis(trial, judged, crop, against).map(Arc::new))
+    }
+
+    /// The treatments from best to worst by what decides; None where they have no order.
+    pub(crate) fn ranked(&self, trial: &Trial, crop: Option<CropNumber>) -> Option<Arc<Ranked>> {
+        let judged = trial.decides();
+        self.ranked.get(Analysed::of(trial, judged, crop, None), || ranked(trial, judged, crop).map(Arc::new))
     }
 
     /// The QR code of an address.

@@ -84,6 +84,15 @@ async fn what_feed_earns_is_told_once_the_key_is_open() {
     let told = farm.get(&at("/money")).await;
     near(&told["treatments"][1]["beside"]["cost"], 0.1);
     near(&told["treatments"][1]["beside"]["gain"], 0.5);
+    // A price has its day, which nobody had to type, and keeps it.
+    let today = told["oldest_price"].as_str().expect("a day").to_owned();
+    let lines = told["treatments"][1]["costs"].as_array().expect("costs");
+    assert!(lines.iter().any(|c| c["name"] == "grow feed" && c["priced_on"] == json!(today)), "{told}");
+    assert_eq!(farm.get("/farm/prices").await["as_of"], Value::Null, "no price was said there");
+    let prices = farm.call("PUT", "/farm/prices", json!({ "currency": "€", "per_kwh": 0.3 })).await;
+    assert_eq!(prices["as_of"], json!(today));
+    // 10 % of what the control brings was not asked in money: it pays or it does not.
+    assert_eq!(told["treatments"][1]["beside"]["verdict"], json!("better"));
     // Money and weight tell one story: the limits of the verdict at the price, less the cost.
     let judged = farm.get(&at("/judge")).await;
     let contrast = &judged["analysis"]["contrasts"][0];

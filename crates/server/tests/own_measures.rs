@@ -63,7 +63,7 @@ async fn a_measure_of_ones_own_is_read_judged_and_exported_like_any_other() {
     let judge = farm.get(&at("/judge")).await;
     let contrast = &judge["analysis"]["contrasts"][0];
     assert!((contrast["estimate"].as_f64().expect("a number") - 4.0).abs() < 1e-9, "{}", judge["trouble"]);
-    assert!(contrast["sentence"].as_str().expect("words").contains(" 4.00 mm a tray more than"), "{contrast}");
+    assert!(contrast["sentence"].as_str().expect("words").contains(" 4.00 mm more than"), "{contrast}");
     let key = made["key"].as_str().expect("a key").replace(' ', "%20").replace(';', "%3B").replace(',', "%2C");
     assert_eq!(farm.get(&at(&format!("/judge?measure={key}"))).await["analysis"]["kind"], "score");
     let csv = farm.text("GET", &at("/export.csv"), Value::Null).await.1;

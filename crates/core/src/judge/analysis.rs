@@ -13,6 +13,7 @@ use crate::terms::dealing::Restriction;
 use crate::terms::goal::Goal;
 use crate::terms::kind::Kind;
 use crate::terms::severity::{Severity, Warning};
+use crate::terms::words::times;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::normal_quantile_upper;
 use iron_twin_stats::looks::{error_of, limits};
@@ -78,13 +79,13 @@ fn unplanned(question: &Question) -> Result<Option<Warning>, AnalyseError> {
     }
     let usual = normal_quantile_upper(0.5 * (1.0 - question.confidence));
     let error = error_of(&shares, &vec![usual; shares.len()]).map_err(AnalyseError::Stats)?;
-    let (times, was) = (question.unplanned_looks.len(), 100.0 * (1.0 - question.confidence));
+    let (looks, was) = (question.unplanned_looks.len(), 100.0 * (1.0 - question.confidence));
     Ok(Some(Warning {
         code: "unplanned_looks",
         severity: Severity::Serious,
         message: format!(
-            "it was analysed {times} time{} before the end without having planned to; stopping at whichever look pleases is wrong {:.0} times in 100 where nothing differs, instead of {was:.0}",
-            if times == 1 { "" } else { "s" },
+            "it was analysed {} before the end without having planned to; stopping at whichever look pleases is wrong {:.0} times in 100 where nothing differs, instead of {was:.0}",
+            times(looks),
             100.0 * error
         ),
     }))

@@ -130,10 +130,25 @@ impl Phrase<'_> {
             Verdict::CannotTell => self.cannot_tell(),
         };
         Decision {
-            claim: main + &self.cut_off() + &self.block_by_block(),
-            brief: self.brief(),
+            claim: self.of_measure(&main) + &self.cut_off() + &self.block_by_block(),
+            brief: self.of_measure(&self.brief()),
             caveat: self.model_alone(),
         }
+    }
+
+    /// The same with what was measured before it, where that must be said.
+    fn of_measure(&self, said: &str) -> String {
+        let measure = &self.question.wording.measure;
+        if measure.is_empty() {
+            return said.to_owned();
+        }
+        let (treatment, control) = (&self.contrast.treatment, &self.contrast.versus);
+        let own = match said.strip_prefix(capitalised(treatment).as_str()) {
+            Some(rest) => format!("{treatment}{rest}"),
+            // One colon is enough.
+            None => said.replacen("Can't", "can't", 1).replacen(&format!("{control}: "), &format!("{control}; "), 1),
+        };
+        format!("{}: {own}", capitalised(measure))
     }
 
     /// That days are means up to a day, where some had not come to it by then: how many, and that their day is not known.
@@ -214,6 +229,11 @@ impl Phrase<'_> {
 
     /// "Full feed gave 31 g a tray more than plain water (27 %)".
     fn lead(&self) -> String {
+        self.lead_in(false)
+    }
+
+    /// The same, in few words where that is wanted.
+    fn lead_in(&self, few: bool) -> String {
         let c = self.contrast;
         // A ratio over a control that had none is no number, and it is more.
         let more = c.estimate.is_nan() || c.estimate > if self.terms.is_ratio() { 1.0 } else { 0.0 };
@@ -225,6 +245,8 @@ impl Phrase<'_> {
         let told = percent.as_ref().filter(|_| c.percent.is_some_and(|p| p.abs() < TOO_MANY));
         let share = told.map_or(String::new(), |p| format!(" ({p})"));
         let better = match (self.question.better, more) {
+            (Better::Lower, true) if few => ", worse",
+            (Better::Lower, false) if few => ", better",
             (Better::Lower, true) => ", and less is better",
             (Better::Lower, false) => ", which is better",
             _ => "",
@@ -233,7 +255,10 @@ impl Phrase<'_> {
         match self.terms {
             Terms::Amount => {
                 let amount = wording.amount(self.fine(c.estimate), self.decimals);
-                format!("{name} gave {amount} a {} {direction} than {control}{share}{better}", wording.each)
+                match wording.each.as_str() {
+                    "" => format!("{name} had {amount} {direction} than {control}{share}{better}"),
+                    each => format!("{name} gave {amount} a {each} {direction} than {control}{share}{better}"),
+                }
             }
             Terms::Ratio => {
                 format!("{name} gave {} {direction} than {control}{better}", percent.unwrap_or_default())
@@ -253,12 +278,13 @@ impl Phrase<'_> {
                 let whole = (own.round() - against.round()).abs() - gap.round();
                 let decimals = if self.decimals == 0 && whole == 0.0 { 0 } else { 1 };
                 let of = |share: f64| trimmed(share, decimals);
-                format!(
-                    "{name} reached {} % and {control} {} %, {} {direction}{better}",
-                    of(own),
-                    of(against),
-                    counted(&trimmed(gap, decimals), "point")
-                )
+                let (own, against) = (of(own), of(against));
+                let both = if few {
+                    format!("{name} {own} %, {control} {against} %")
+                } else {
+                    format!("{name} reached {own} % and {control} {against} %")
+                };
+                format!("{both}, {} {direction}{better}", counted(&trimmed(gap, decimals), "point"))
             }
             Terms::Days => format!(
                 "{name} took {} {direction} than {control}{share}{better}",
@@ -381,7 +407,11 @@ impl Phrase<'_> {
                 let gain = self.gain();
                 format!(
                     "{opening}: it could {} {} or {}.{}",
-                    self.terms.verb(),
+                    if self.question.wording.each.is_empty() && self.terms == Terms::Amount {
+                        "have"
+                    } else {
+                        self.terms.verb()
+                    },
                     self.or_hardly(format!("{} less", self.size(self.side(gain, false)))),
                     self.at_most(self.side(gain, true)),
                     self.settle()

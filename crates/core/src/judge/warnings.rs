@@ -4,8 +4,10 @@ use super::result::ByBlockOut;
 use super::table::Table;
 use super::units::Units;
 use crate::judge::question::Question;
+use crate::judge::wording::p_told;
 use crate::terms::severity::Severity;
 use crate::terms::severity::Warning;
+use crate::terms::words::and;
 use iron_twin_stats::linear::MeansFit;
 use iron_twin_stats::spread::{Outlier, brown_forsythe_p, farthest};
 
@@ -44,10 +46,7 @@ pub(crate) fn of_units(table: &Table, question: &Question, units: &Units) -> Vec
             Severity::Fatal,
             match single[..] {
                 [one] => format!("{one} stands in one unit only: that unit cannot be told from its treatment"),
-                _ => format!(
-                    "{} stand in one unit each: such a unit cannot be told from its treatment",
-                    single.join(", ")
-                ),
+                _ => format!("{} stand in one unit each: such a unit cannot be told from its treatment", and(&single)),
             },
         ));
     }
@@ -90,7 +89,8 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
             "unequal_spread",
             Severity::Serious,
             format!(
-                "treatments scatter very unequally (Brown-Forsythe p = {p:.2e}); the limits that decide allow for it"
+                "treatments scatter very unequally (Brown-Forsythe {}); the limits that decide allow for it",
+                p_told(p)
             ),
         ));
     }
@@ -102,8 +102,8 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
             "outlying_unit",
             Severity::Serious,
             format!(
-                "{} ({}) stands {:.1} standard errors from what the others lead to expect (p = {:.2e} after Bonferroni); check its record",
-                table.units[unit], table.treatments[units.rows[far.row].treatment], far.t.abs(), far.p
+                "{} ({}) stands {:.1} standard errors from what the others lead to expect ({} after Bonferroni); check its record",
+                table.units[unit], table.treatments[units.rows[far.row].treatment], far.t.abs(), p_told(far.p)
             ),
         ));
     }
@@ -114,8 +114,8 @@ pub(crate) fn collect(table: &Table, question: &Question, units: &Units, fit: &M
 pub(crate) fn differs_by_block(table: &Table, told: &ByBlockOut) -> Option<Warning> {
     (told.p < 0.05).then(|| {
         let message = format!(
-            "treatments do not do the same in every block (F p = {:.2e} over {} blocks); a further block may differ again",
-            told.p,
+            "treatments do not do the same in every block (F {} over {} blocks); a further block may differ again",
+            p_told(told.p),
             table.blocks.len()
         );
         warning("differs_by_block", Severity::Serious, message)

@@ -11,8 +11,10 @@ pub struct Wording {
     pub units: String,
     /// Unit of a dose; empty where it is not known.
     pub dose: String,
-    /// What a figure is of: a unit, or a sample of it.
+    /// What a figure is cut or picked of: a unit, or a sample of it; empty where it is read off instead.
     pub each: String,
+    /// What was measured, with which a sentence begins; empty where that goes without saying.
+    pub measure: String,
 }
 
 impl Default for Wording {
@@ -23,6 +25,7 @@ impl Default for Wording {
             units: "units".into(),
             each: "unit".into(),
             dose: String::new(),
+            measure: String::new(),
         }
     }
 }
@@ -30,8 +33,16 @@ impl Default for Wording {
 impl Wording {
     pub(crate) fn amount(&self, value: f64, decimals: usize) -> String {
         let number = plain(value.abs(), decimals);
+        if self.unit == "points" && number == "1" {
+            return "1 point".into();
+        }
         if self.unit.is_empty() { number } else { format!("{number} {}", self.unit) }
     }
+}
+
+/// A p as it is told: no more than three decimals.
+pub(crate) fn p_told(p: f64) -> String {
+    if p < 0.001 { "p < 0.001".into() } else { format!("p = {}", trimmed(p, 3)) }
 }
 
 /// A number with thousands set apart by nothing and no minus zero.

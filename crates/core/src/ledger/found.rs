@@ -42,15 +42,6 @@ pub(super) fn now_or_next(facts: &Facts, now: &'static str, next: &'static str) 
     if facts.revealed { next } else { now }
 }
 
-/// `once`, `twice`, `5 times`.
-pub(super) fn times(n: usize) -> String {
-    match n {
-        1 => "once".into(),
-        2 => "twice".into(),
-        n => format!("{n} times"),
-    }
-}
-
 /// Most that are told one by one.
 pub(super) const MOST_TOLD: usize = 4;
 
@@ -125,7 +116,6 @@ mod tests {
         let of = |n: usize| listed(&"ABCDEF".chars().take(n).map(String::from).collect::<Vec<_>>());
         assert_eq!([of(0), of(1), of(2), of(4)], ["", "A", "A and B", "A, B, C and D"]);
         assert_eq!([of(5), of(6)], ["A, B, C and 2 more", "A, B, C and 3 more"]);
-        assert_eq!([times(1), times(2), times(3)], ["once", "twice", "3 times"]);
     }
 
     #[test]

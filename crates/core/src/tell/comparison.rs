@@ -4,7 +4,7 @@ use super::analysis_plan::Design;
 use super::design::{analysis_plan, crops_cross, crossed, factor_column, unit_column};
 use super::export::{csv, csv_without};
 use super::gone::is_gone;
-use crate::catalogue::measures::Measure;
+use crate::catalogue::measures::{Measure, Source};
 use crate::judge::analysis::analyse;
 use crate::judge::question::{AnalyseError, Look, Question};
 use crate::judge::result::{Analysis, DoseOut};
@@ -51,9 +51,19 @@ fn wording(trial: &Trial, measure: &Measure) -> Wording {
     let kind = trial.plan.rack.kind;
     let (dealt, several) = if trial.is_by_level() { trial.dealt_words() } else { (kind.unit(), kind.units()) };
     let by_sample = trial.plan.ask.is_told_by_sample(measure.source);
-    let each = if by_sample { "plant" } else { kind.unit() };
+    // What is cut is so much a tray; a height or a share is none.
+    let cut = matches!(measure.source, Source::Weighing | Source::Value | Source::Pieces);
+    let each = if !cut {
+        ""
+    } else if by_sample {
+        "plant"
+    } else {
+        kind.unit()
+    };
     Wording {
-        unit: measure.unit.into(),
+        // A per cent of a per cent would be two things.
+        unit: if measure.unit == "%" { "points" } else { measure.unit }.into(),
+        measure: if measure.source == Source::Weighing { String::new() } else { measure.name.into() },
         a_unit: dealt.into(),
         units: several.into(),
         each: each.into(),

@@ -129,13 +129,17 @@ fn said(own: &Efficacy, control: &str, judged: Judged) -> String {
         || "after Abbott".to_owned(),
         |day| format!("after Henderson and Tilton, with the start of day {day} taken out"),
     );
-    let kept = match (own.low > 0.0, own.high < 0.0) {
-        (true, _) => format!("kept away {:.0} % of the {what} that {control} had", own.percent),
-        (_, true) => format!("had {:.0} % more {what} than {control}", -own.percent),
-        _ if own.percent < 0.0 => {
-            format!("cannot be told from {control} in {what}: it had {:.0} % more", -own.percent)
-        }
-        _ => format!("cannot be told from {control} in {what}: it kept away {:.0} %", own.percent),
+    if own.low <= 0.0 && own.high >= 0.0 {
+        let most = |percent: f64, word: &str| format!("{:.0} % {word}", percent.abs());
+        return format!(
+            "{name} cannot be told from {control} in {what}: it may have had up to {}, or {} ({by}).",
+            most(own.low, "more"),
+            most(own.high, "less")
+        );
+    }
+    let kept = match own.low > 0.0 {
+        true => format!("kept away {:.0} % of the {what} that {control} had", own.percent),
+        false => format!("had {:.0} % more {what} than {control}", -own.percent),
     };
     format!("{name} {kept} ({by}); very likely between {} and {} %.", limit(own, true), limit(own, false))
 }

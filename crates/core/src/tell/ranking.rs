@@ -11,29 +11,29 @@ use crate::trial::question::Judged;
 use crate::trial::records::CropNumber;
 use std::sync::Arc;
 
+/// The treatments from best to worst.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Ranked {
+    /// Those that may be the best.
+    pub may_be_best: Vec<String>,
+    /// All of them, in a sentence.
+    pub said: String,
+}
+
 /// The treatments by what they gave, and which of them may be the best: every pair is held against each other together
 /// (Tukey), so that two that cannot be told apart share their place. None before the key is open, for two treatments, and where
 /// nothing tells units apart.
 #[must_use]
-pub fn ranking(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<String> {
-    let analysis = ranked(trial, judged, only)?;
-    Some(said(&analysis, analysis.best.as_ref()?, judged))
-}
-
-/// The treatments that may be the best, of three or more; None where [`ranking`] has none.
-#[must_use]
-pub fn may_be_best(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<Vec<String>> {
-    ranked(trial, judged, only)?.best
-}
-
-fn ranked(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<Analysis> {
+pub fn ranked(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<Ranked> {
     trial.reveal.as_ref()?;
     if trial.plan.treatments() < 3 {
         return None;
     }
     let mut own = trial.clone();
     Arc::make_mut(&mut own.plan).ask.goal = Goal::Best;
-    comparison::analysis(&own, judged, only, None).ok()
+    let analysis = comparison::analysis(&own, judged, only, None).ok()?;
+    let may_be_best = analysis.best.clone()?;
+    Some(Ranked { said: said(&analysis, &may_be_best, judged), may_be_best })
 }
 
 fn said(analysis: &Analysis, best: &[String], judged: Judged) -> String {

@@ -171,6 +171,22 @@ impl Sides<'_> {
         told.trim_end().to_owned()
     }
 
+    /// How often it befell a unit, on average.
+    fn times(&self, own: &Apart) -> String {
+        let often = |value: f64| match figure(value).as_str() {
+            "0" => "never".to_owned(),
+            "1" => "once".to_owned(),
+            several => format!("{several} times"),
+        };
+        let said = |of: &[TreatmentIndex]| match self.ends(of, &own.values) {
+            Some((a, b)) if figure(a) == figure(b) => often(a),
+            Some((a, b)) => format!("{} to {}", often(a), often(b)),
+            None => String::new(),
+        };
+        let unit = self.trial.plan.rack.kind.unit();
+        format!("{} {} a {unit}, against {}", own.name, said(&self.lagged), said(&self.thrived))
+    }
+
     /// Whether what a treatment gave goes with how much it had, over all of them: None of two, else whether it does, with a pair
     /// that does not.
     fn step_by_step(&self, own: &Apart) -> Option<Result<(), (TreatmentIndex, TreatmentIndex)>> {
@@ -381,7 +397,7 @@ impl Sides<'_> {
             Some(Conjecture {
                 key: format!("why:{name}"),
                 what: format!("they {name}"),
-                seen: self.figures(&own),
+                seen: self.times(&own),
                 speaks_for: vec![format!("It befell {} {often}.", self.names(&self.lagged))],
                 against: if but.is_empty() { Vec::new() } else { vec![but.to_owned()] },
                 parts: String::new(),

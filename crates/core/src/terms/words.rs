@@ -53,3 +53,18 @@ pub fn days_told(days: &[u32]) -> String {
         }
     }
 }
+
+/// `once`, `twice`, `5 times`.
+///
+/// ```
+/// use iron_twin_core::terms::words::times;
+/// assert_eq!([times(1), times(2), times(3)], ["once", "twice", "3 times"]);
+/// ```
+#[must_use]
+pub fn times(n: usize) -> String {
+    match n {
+        1 => "once".into(),
+        2 => "twice".into(),
+        n => format!("{n} times"),
+    }
+}

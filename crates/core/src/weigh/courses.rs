@@ -96,11 +96,12 @@ pub fn ahead(trial: &Trial, crop: Option<CropNumber>, all: &[Course]) -> Vec<Str
             format!("days {first:.0} to {last:.0}")
         };
         let range = if days.is_empty() { String::new() } else { format!(" (its {word} on {on}{never})") };
+        let ahead = control_day - day;
         Some(format!(
-            "{} had cut by day {day:.0}{range} what {} had by day {control_day:.0}: {:.0} days ahead. One crop after another that is {:.1} a year instead of {:.1}; whether it is more than luck, the verdict says.",
+            "{} had cut by day {day:.0}{range} what {} had by day {control_day:.0}: {ahead:.0} day{} ahead. One crop after another that is {:.1} a year instead of {:.1}; whether it is more than luck, the verdict says.",
             capitalised(name(own.of)),
             name(control.of),
-            control_day - day,
+            if format!("{ahead:.0}") == "1" { "" } else { "s" },
             365.0 / day,
             365.0 / control_day
         ))

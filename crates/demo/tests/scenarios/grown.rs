@@ -152,9 +152,10 @@ impl Grown {
 
     /// All that was recorded on a day is of another.
     pub fn ends_on(&mut self, day: u32) {
+        let last = self.trial.plan.ask.end_day;
+        self.trial.records.picks.iter_mut().filter(|p| p.head.day == last).for_each(|p| p.head = head(day));
         self.each(|_, _, own| {
-            let last = own.weighings[0].head.day;
-            own.weighings[0].head = head(day);
+            own.weighings.iter_mut().for_each(|w| w.head = head(day));
             own.readings
                 .iter_mut()
                 .filter(|r| r.head.day == last && !["ph", "ec"].contains(&r.reading))

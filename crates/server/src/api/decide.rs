@@ -12,7 +12,6 @@ use axum::http::StatusCode;
 use iron_twin_core::across::next_trial::{Advice, Suggestion, Told};
 use iron_twin_core::ledger::trust::trust;
 use iron_twin_core::ledger::{Facts, audit};
-use iron_twin_core::tell::ranking::may_be_best;
 use iron_twin_core::tell::why::{Why, why};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::decided::{Decides, DecisionRecord};
@@ -66,11 +65,11 @@ fn with_told<T>(work: &Work, trial: &Trial, look: impl FnOnce(&Told<'_>) -> T) -
     let spread = work.figures.spread(work, trial)?;
     let known = work.figures.known(trial, &spread);
     let ledger = audit(&Facts::of(trial, &stores, &known, today(&work.farm()?)));
-    let best = may_be_best(trial, trial.decides(), crop).unwrap_or_default();
+    let ranked = work.figures.ranked(trial, crop);
     let told = Told {
         trial,
         analysis: &analysis,
-        may_be_best: &best,
+        may_be_best: ranked.as_deref().map_or(&[], |own| &own.may_be_best),
         findings: &ledger.open,
         belief: trust(&ledger, &known.claims).belief,
         // One trial's own spread may be small by luck.
@@ -88,8 +87,9 @@ fn causes(work: &Work, trial: &Trial) -> Result<Option<Why>, Problem> {
     }
     let crop = trial.plan.ask.parts().next().flatten();
     let analysis = work.figures.analysis(trial, trial.decides(), crop, None).ok();
-    let best = may_be_best(trial, trial.decides(), crop).unwrap_or_default();
-    Ok(why(trial, analysis.as_deref(), &best, &work.shelves()?))
+    let ranked = work.figures.ranked(trial, crop);
+    let best = ranked.as_deref().map_or(&[][..], |own| &own.may_be_best);
+    Ok(why(trial, analysis.as_deref(), best, &work.shelves()?))
 }
 
 fn view(work: &Work, id: &str) -> Result<NextView, Problem> {

@@ -9,7 +9,6 @@ use iron_twin_core::judge::expected::held;
 use iron_twin_core::judge::result::Analysis;
 use iron_twin_core::judge::secondary::beside_one_another;
 use iron_twin_core::judge::side_by_side::{Row, row};
-use iron_twin_core::tell::ranking::ranking;
 use iron_twin_core::trial::Trial;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -73,7 +72,7 @@ fn side_by_side(work: &Work, trial: &Trial) -> SideBySide {
     });
     let crops = !trial.plan.ask.crops_inside.is_empty();
     SideBySide {
-        ranking: if crops { None } else { ranking(trial, trial.decides(), None) },
+        ranking: if crops { None } else { work.figures.ranked(trial, None).map(|own| own.said.clone()) },
         expected,
         rows: rows.collect(),
         by_luck_percent: (tests > 1).then(|| 100.0 * (1.0 - confidence.powi(tests as i32))),

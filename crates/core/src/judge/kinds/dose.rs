@@ -216,7 +216,10 @@ impl Ladder<'_> {
             Model::Hyperbola => "The response gains less and less from more".into(),
             Model::Quadratic | Model::RootParabola => match self.peak() {
                 Some(peak) => {
-                    format!("The response is best at a dose of about {} and gets worse beyond it", plain(peak, 1))
+                    format!(
+                        "The response is best at a dose of about {} and gets worse beyond it",
+                        plain(peak, 1) + &self.unit()
+                    )
                 }
                 None => "The response bends".into(),
             },

@@ -3,6 +3,7 @@
 use super::{Phrase, Terms};
 use crate::judge::verdict::{Doubt, Verdict};
 use crate::judge::wording::{of_deals, plain};
+use crate::quantity::Margin;
 use crate::terms::words::capitalised;
 
 impl Phrase<'_> {
@@ -10,22 +11,22 @@ impl Phrase<'_> {
         let (treatment, control) = (capitalised(&self.contrast.treatment), &self.contrast.versus);
         match self.contrast.verdict {
             Verdict::Better | Verdict::Worse if self.interval().0.is_nan() => {
-                format!("{}; luck is unlikely, how much it is cannot be said.", self.lead())
+                format!("{}; luck is unlikely, how much it is cannot be said.", self.lead_in(true))
             }
             verdict if self.terms == Terms::Score && verdict.claims_difference() => self.brief_pairings(),
             Verdict::BetterByMargin | Verdict::WorseByMargin => {
                 format!(
                     "{}; very likely {}, over the {} that matters.",
-                    self.lead(),
-                    self.between(),
-                    self.margin_text()
+                    self.lead_in(true),
+                    self.ends(),
+                    self.margin_in_few()
                 )
             }
             Verdict::Better | Verdict::Worse if self.margin.is_some() => {
-                let margin = self.margin_text();
-                format!("{}; very likely {}, maybe below the {margin} that matters.", self.lead(), self.between())
+                let margin = self.margin_in_few();
+                format!("{}; very likely {}, maybe below the {margin} that matters.", self.lead_in(true), self.ends())
             }
-            Verdict::Better | Verdict::Worse => format!("{}; very likely {}.", self.lead(), self.between()),
+            Verdict::Better | Verdict::Worse => format!("{}; very likely {}.", self.lead_in(true), self.ends()),
             Verdict::Same => {
                 let most = self.below_margin(self.widest());
                 format!("{treatment} did the same as {control}, to within {most} either way.")
@@ -36,18 +37,32 @@ impl Phrase<'_> {
             }
             Verdict::NotGoodEnough => {
                 let loss = self.gain_word(false);
-                let (between, margin) = (self.between(), self.margin_text());
-                format!("{treatment} falls short of {control}: a {loss} {between}, over the {margin} you allowed.")
+                let (between, margin) = (self.ends(), self.margin_in_few());
+                format!("{treatment} falls short of {control}: a {loss} of {between}, over the {margin} you allowed.")
                     .replace("a excess", "an excess")
             }
             Verdict::CannotTell => self.brief_doubt(),
         }
     }
 
+    /// "19 to 35 g".
+    fn ends(&self) -> String {
+        let told = self.between();
+        told.strip_prefix("between ").map_or(told.clone(), |ends| ends.replacen(" and ", " to ", 1))
+    }
+
+    /// The margin as it was said.
+    fn margin_in_few(&self) -> String {
+        match self.question.margin {
+            Some(Margin::Percent(p)) => format!("{p} %"),
+            _ => self.margin_text(),
+        }
+    }
+
     fn brief_pairings(&self) -> String {
         let (low, high) = self.interval();
         if self.contrast.closed_p.is_some() && low < 0.0 && high > 0.0 {
-            return format!("{}; luck is unlikely, how far it leads cannot be said.", self.lead());
+            return format!("{}; luck is unlikely, how far it leads cannot be said.", self.lead_in(true));
         }
         let (low, high) = if self.contrast.estimate > 0.0 { (low, high) } else { (-high, -low) };
         let won = |over: f64| plain(50.0 + 100.0 * over, 0);
@@ -59,7 +74,7 @@ impl Phrase<'_> {
             (None, _) => String::new(),
         };
         let least = if low > 0.0 && low < 0.005 { plain(50.0 + 100.0 * low, 1) } else { won(low) };
-        format!("{}; very likely between {least} and {}{beside}.", self.lead(), won(high))
+        format!("{}; very likely {least} to {}{beside}.", self.lead_in(true), won(high))
     }
 
     fn brief_doubt(&self) -> String {

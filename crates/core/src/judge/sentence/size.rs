@@ -126,7 +126,8 @@ impl Phrase<'_> {
         let shows = |told: &String| {
             let mut numbers =
                 told.split(|c: char| !c.is_ascii_digit() && c != '.').filter_map(|n| n.parse::<f64>().ok());
-            let own = numbers.next().is_none_or(|n| n < scale * margin);
+            // What is something is not told as nothing.
+            let own = numbers.next().is_none_or(|n| n < scale * margin && (n > 0.0 || value <= 0.0));
             own && (self.terms != Terms::Amount || numbers.next().is_none_or(|n| n < percent))
         };
         (0..MOST_FINER)

@@ -14,7 +14,14 @@ fn said(rows: &[(&str, f64)], question: Question) -> String {
 }
 
 fn trays() -> Wording {
-    Wording { unit: "g".into(), a_unit: "tray".into(), units: "trays".into(), each: "tray".into(), dose: String::new() }
+    Wording {
+        unit: "g".into(),
+        a_unit: "tray".into(),
+        units: "trays".into(),
+        each: "tray".into(),
+        dose: String::new(),
+        measure: String::new(),
+    }
 }
 
 fn question(margin: &str) -> Question {
@@ -126,4 +133,22 @@ fn in_few_words() {
     );
     let one = [("plain water", 312.0), ("full feed", 401.0)];
     assert_eq!(brief(&one, question("10%")), "Can't tell full feed from plain water: one tray on a side.");
+}
+
+#[test]
+fn what_is_read_off_is_named_and_is_no_more_of_a_tray() {
+    let read_off = |unit: &str| Question {
+        wording: Wording { unit: unit.into(), each: String::new(), measure: "area affected".into(), ..trays() },
+        ..question("10%")
+    };
+    let far = said(&FAR, read_off("mm"));
+    assert!(far.starts_with("Area affected: full feed had 30 mm more than plain water (30 %). The true gain"), "{far}");
+    let points = said(&FAR, read_off("points"));
+    assert!(points.contains("had 30 points more than plain water") && points.contains("and 36 points"), "{points}");
+    // One colon leads to the doubt, not two.
+    let near: Vec<(&str, f64)> =
+        FAR.iter().enumerate().map(|(i, (t, _))| (*t, 90.0 + 9.0 * ((i * 3) % 4) as f64)).collect();
+    let open = said(&near, read_off("mm"));
+    assert!(open.starts_with("Area affected: can't tell full feed from plain water; it could have "), "{open}");
+    assert_eq!(Wording { unit: "points".into(), ..trays() }.amount(1.0, 0), "1 point");
 }

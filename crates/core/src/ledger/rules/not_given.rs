@@ -1,9 +1,10 @@
 //! Was what is compared given at all, as far as the records say?
 
 use crate::ledger::facts::given::Given;
-use crate::ledger::found::{Found, MOST_TOLD, joined, listed, now_or_next, times};
+use crate::ledger::found::{Found, MOST_TOLD, joined, listed, now_or_next};
 use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
+use crate::terms::words::times;
 use crate::terms::words::{capitalised, days_told};
 
 /// Was what is compared given at all, as far as the records say?

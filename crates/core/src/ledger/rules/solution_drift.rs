@@ -70,6 +70,6 @@ fn check(facts: &Facts) -> Outcome {
         let known = solution.outside.iter().any(|o| o.of > 0);
         let held =
             if known { "and stayed in their band" } else { "and stayed together, as far as they can be compared" };
-        Outcome::Sound(format!("pH and EC were read {} {held}", crate::ledger::found::times(solution.readings)))
+        Outcome::Sound(format!("pH and EC were read {} {held}", crate::terms::words::times(solution.readings)))
     })
 }

@@ -42,12 +42,15 @@ fn check(facts: &Facts) -> Outcome {
         Some((open, all)) => {
             return Outcome::Open {
                 severity: Severity::Serious,
-                seen: format!(
-                    "{} could not be told with {} {} a side.",
-                    if all == 1 { "The comparison".to_owned() } else { format!("{open} of {all} comparisons") },
-                    facts.each_said(),
-                    facts.dealt_said()
-                ),
+                seen: {
+                    let which =
+                        if all == 1 { "The comparison".to_owned() } else { format!("{open} of {all} comparisons") };
+                    if facts.units_each == 0 {
+                        format!("{which} could not be told: not every treatment has {} of its own.", facts.dealt_said())
+                    } else {
+                        format!("{which} could not be told with {} {} a side.", facts.each_said(), facts.dealt_said())
+                    }
+                },
                 remedy: "Repeat with more of each; the sentence says how many would settle it.".into(),
             };
         }

@@ -1,10 +1,11 @@
 //! Was every unit cared for alike, in all that is not what is compared?
 
 use crate::ledger::facts::care::{Care, MATTERS_PERCENT};
-use crate::ledger::found::{Found, joined, listed, now_or_next, times};
+use crate::ledger::found::{Found, joined, listed, now_or_next};
 use crate::ledger::{Facts, Outcome, Rule, unknown};
 use crate::terms::severity::Severity;
 use crate::terms::words::days_told;
+use crate::terms::words::times;
 
 /// Was every unit cared for alike, in all that is not what is compared?
 pub const RULE: Rule = Rule {
