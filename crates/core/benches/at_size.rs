@@ -124,10 +124,13 @@ fn benches(c: &mut Criterion) {
         });
     });
     // The height, which was read every day, over four doses: growth and doses.
+    c.bench_function("at size: Judge, how much is enough", |b| {
+        b.iter(|| dose(black_box(&trial), judged[1], None).expect("doses"));
+    });
+    let found = dose(&trial, judged[1], None).expect("doses").found;
     c.bench_function("at size: Judge, the pictures of a measure", |b| {
         b.iter(|| {
-            let found = dose(black_box(&trial), judged[1], None);
-            let drawn = pictures(&trial, judged[1], None, found.as_ref().map(|own| &own.found));
+            let drawn = pictures(black_box(&trial), judged[1], None, Some(&found));
             assert_eq!(drawn.len(), 2);
             drawn
         });

@@ -8,7 +8,7 @@ use iron_twin_core::judge::result::{Analysis, Contrast};
 use iron_twin_core::judge::verdict::Verdict;
 use iron_twin_core::ledger::Claims;
 use iron_twin_core::ledger::Known;
-use iron_twin_core::tell::comparison::{self, CompareError};
+use iron_twin_core::tell::comparison::{self, CompareError, DoseAnswer};
 use iron_twin_core::tell::ranking::{Ranked, ranked};
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::terms::kind::Kind;
@@ -67,12 +67,13 @@ impl Analysed {
 pub(crate) struct Figures {
     analyses: Kept<Analysed, Result<Arc<Analysis>, CompareError>>,
     ranked: Kept<Analysed, Option<Arc<Ranked>>>,
+    doses: Kept<Analysed, Option<Arc<DoseAnswer>>>,
     codes: Kept<String, Result<Vec<String>, Problem>>,
 }
 
 impl Figures {
     pub(crate) fn new() -> Self {
-        Self { analyses: Kept::new(), ranked: Kept::new(), codes: Kept::new() }
+        Self { analyses: Kept::new(), ranked: Kept::new(), doses: Kept::new(), codes: Kept::new() }
     }
 
     /// The analysis of an opened trial, every treatment compared with the control, or with a benchmark.
@@ -91,6 +92,12 @@ impl Figures {
     pub(crate) fn ranked(&self, trial: &Trial, crop: Option<CropNumber>) -> Option<Arc<Ranked>> {
         let judged = trial.decides();
         self.ranked.get(Analysed::of(trial, judged, crop, None), || ranked(trial, judged, crop).map(Arc::new))
+    }
+
+    /// How much is enough, where treatments are a ladder of doses: its limits are drawn by many trials, so it is kept.
+    pub(crate) fn dose(&self, trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Option<Arc<DoseAnswer>> {
+        let key = Analysed::of(trial, judged, crop, None);
+        self.doses.get(key, || comparison::dose(trial, judged, crop).map(Arc::new))
     }
 
     /// The QR code of an address.

@@ -18,7 +18,7 @@ use iron_twin_core::judge::secondary::beside_one_another;
 use iron_twin_core::mix::spent::{Bench, Spent, spent};
 use iron_twin_core::stores::Stores;
 use iron_twin_core::tell::by_crop::{CropEffect, crop_effects};
-use iron_twin_core::tell::comparison::{decided_by, dose};
+use iron_twin_core::tell::comparison::decided_by;
 use iron_twin_core::tell::design::{columns_tell, has_blocks};
 use iron_twin_core::tell::efficacy::{Efficacy, efficacies};
 use iron_twin_core::tell::figures::dots as dots_of;
@@ -271,7 +271,7 @@ fn view(
             (None, Some(why))
         }
     };
-    let enough = dose(trial, judged, crop);
+    let enough = figures.dose(trial, judged, crop);
     let lost = gone(trial);
     let yields = if judged.measure.source.is_weighed() { courses(trial, crop) } else { Vec::new() };
     Ok(JudgeView {
@@ -288,7 +288,7 @@ fn view(
         .then(|| command(trial, judged)),
         pictures: pictures(trial, judged, crop, enough.as_ref().map(|e| &e.found)),
         dose: enough.as_ref().map(|e| e.found.clone()),
-        dose_command: enough.map(|e| e.command),
+        dose_command: enough.map(|e| e.command.clone()),
         crop,
         by_crop,
         crop_effects: crop_effects(trial, judged),
