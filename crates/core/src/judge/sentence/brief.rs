@@ -15,16 +15,11 @@ impl Phrase<'_> {
             }
             verdict if self.terms == Terms::Score && verdict.claims_difference() => self.brief_pairings(),
             Verdict::BetterByMargin | Verdict::WorseByMargin => {
-                format!(
-                    "{}; very likely {}, over the {} that matters.",
-                    self.lead_in(true),
-                    self.ends(),
-                    self.margin_in_few()
-                )
+                format!("{}; very likely {}, over the {} asked.", self.lead_in(true), self.ends(), self.margin_in_few())
             }
             Verdict::Better | Verdict::Worse if self.margin.is_some() => {
                 let margin = self.margin_in_few();
-                format!("{}; very likely {}, maybe below the {margin} that matters.", self.lead_in(true), self.ends())
+                format!("{}; very likely {}, maybe below the {margin} asked.", self.lead_in(true), self.ends())
             }
             Verdict::Better | Verdict::Worse => format!("{}; very likely {}.", self.lead_in(true), self.ends()),
             Verdict::Same => {
@@ -68,9 +63,9 @@ impl Phrase<'_> {
         let won = |over: f64| plain(50.0 + 100.0 * over, 0);
         let beside = match (self.margin, self.contrast.verdict) {
             (Some(m), Verdict::BetterByMargin | Verdict::WorseByMargin) => {
-                format!(", over the {} that matters", won(m))
+                format!(", over the {} asked", won(m))
             }
-            (Some(m), _) => format!(", maybe below the {} that matters", won(m)),
+            (Some(m), _) => format!(", maybe below the {} asked", won(m)),
             (None, _) => String::new(),
         };
         let least = if low > 0.0 && low < 0.005 { plain(50.0 + 100.0 * low, 1) } else { won(low) };

@@ -118,13 +118,12 @@ fn in_few_words() {
     };
     assert_eq!(
         brief(&FAR, question("10%")),
-        "Full feed gave 30 g a tray more than plain water (30 %); very likely between 23 and 36 g, over the 10 % that \
-         matters."
+        "Full feed gave 30 g a tray more than plain water (30 %); very likely 23 to 36 g, over the 10 % asked."
     );
     assert_eq!(
         brief(&FAR, question("30%")),
-        "Full feed gave 30 g a tray more than plain water (30 %); very likely between 23 and 36 g, maybe below the 30 % \
-         that matters."
+        "Full feed gave 30 g a tray more than plain water (30 %); very likely 23 to 36 g, maybe below the 30 % \
+         asked."
     );
     let close = [("plain water", 203.0), ("plain water", 222.0), ("full feed", 209.0), ("full feed", 224.0)];
     assert_eq!(
