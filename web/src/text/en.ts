@@ -859,7 +859,7 @@ export const text = {
     csv: "CSV",
     same: "The same figures come from the exported file:",
     columns: ["treatment", "trays", "mean", "sd"],
-    pictures: { growth: "Growth", steps: "Who had it by which day", doses: "What each dose gave" },
+    pictures: { growth: "Day by day", steps: "Who had it by which day", doses: "What each dose gave" },
     enoughAt: "enough",
     diffColumns: (percent: string) => ["against the control", "difference", "%", `low, ${percent} %`, `high, ${percent} %`, "p (all together)", "p re-dealt", "df", "ahead again"],
     ahead: (of: string) => `${of} of 100`,

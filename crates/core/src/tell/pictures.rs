@@ -150,7 +150,9 @@ fn growth(trial: &Trial, key: &'static str, judged: Judged, crop: Option<CropNum
         let own = means(trial, of, key, crop);
         let track: Vec<(f64, f64)> = own.iter().map(|p| (p.x, p.y)).collect();
         let (Some(first), Some(last)) = (track.first(), track.last()) else { continue };
-        let curve = fit(Shape::Logistic, &track, 0.95).ok().filter(|own| !own.still_rising);
+        // Grades go by steps, and no curve leads through them.
+        let is_size = judged.measure.kind == Kind::Amount;
+        let curve = fit(Shape::Logistic, &track, 0.95).ok().filter(|own| is_size && !own.still_rising);
         let mut said = Vec::new();
         if let Ok(rate) = relative_growth_rate(&track) {
             said.push(format!("{} % a day", short(100.0 * rate)));

@@ -88,6 +88,15 @@ fn what_does_not_run_over_days_or_is_sealed_has_no_picture() {
 }
 
 #[test]
+fn grades_go_from_mean_to_mean() {
+    let days = [2, 4, 6, 8, 10];
+    let own = trial("vigour", &days, |n, t, day| Some((1.0 + size(n, t, day) / 12.0).round()));
+    let found = pictures(&own, judged("vigour"), None, None).pop().expect("a picture");
+    assert!(found.lines.iter().all(|l| l.x.len() == days.len()) && found.said.len() == 1, "{:?}", found.said);
+    assert!(found.said[0].ends_with("lines from mean to mean."), "{:?}", found.said);
+}
+
+#[test]
 fn days_stand_as_steps_or_between_two_looks() {
     // Seen every day: trays of treatment 1 on days 3, 4, 5 and 6, of 0 on 5, 6 and never.
     let on = |n: usize, t: usize| match (t, n / 2) {

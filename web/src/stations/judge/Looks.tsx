@@ -21,7 +21,7 @@ export function Looks({ trial }: { trial: TrialView }) {
   return (
     <section className="looks">
       <h2>{words.title}</h2>
-      <p className="soft">{inWords(trial, words.why)}</p>
+      {trial.reveal === null && <p className="soft">{inWords(trial, words.why)}</p>}
       {view.planned.length > 0 && view.stages.length === 0 && <p>{words.planned(view.planned)}</p>}
       {view.had.length > 0 && (
         <ul>
