@@ -265,7 +265,7 @@ async fn cuttings_in_pairs_with_a_dipped_powder() {
         bench.read("first root", day, &seen).await;
     }
     let said = bench.learned().await;
-    assert!(said[0].starts_with("Rooting powder dipped took "), "{said:?}");
+    assert!(said[0].starts_with("Days to first root: rooting powder dipped took "), "{said:?}");
     assert!(said[0].contains(" days less than plain water (") && said[0].contains("The true saving is"), "{said:?}");
     bench
         .holds(&[
