@@ -144,13 +144,24 @@ fn fixtures_are_spread_over_their_life_and_power_has_its_hour() {
         item("lights", "my lamp", &lamp),
     ]);
     let cheap = Some(CheapHours { from: 22, until: 6, per_kwh: 0.10 });
-    let told = money(&own, &stores, &Prices { cheap, lamps_on_at: 18, ..prices() }).expect("money");
+    let told = money(
+        &own,
+        &stores,
+        &Prices { cheap, lamps_on_at: 18, as_of: Some(jiff::civil::date(2026, 5, 1)), ..prices() },
+    )
+    .expect("money");
     let cost =
         |kind: &str| told.treatments[0].costs.iter().find(|c| c.kind == kind).expect(kind).cost.expect("a price");
     let near = |a: f64, b: f64| assert!((a - b).abs() < 1e-9, "{a} {b}");
     near(cost("container"), 0.10);
     near(cost("lamp"), 0.216);
     near(cost("light"), 0.576);
+    let light = told.treatments[0].costs.iter().find(|c| c.kind == "light").expect("light");
+    assert_eq!(
+        light.priced_on,
+        Some(jiff::civil::date(2026, 5, 1)),
+        "its electricity has the day of the farm's prices"
+    );
     near(cost("work"), 3.0);
 }
 

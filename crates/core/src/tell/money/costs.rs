@@ -56,7 +56,8 @@ pub(super) fn costs(trial: &Trial, stores: &Stores, prices: &Prices, treatment: 
         let item = shelf.and_then(|shelf| stores.find(shelf, &m.name));
         // What serves several crops is spread over them, in equal parts.
         let crops = item.filter(|_| m.kind == "container").and_then(|own| own.number("lasts_crops")).unwrap_or(1.0);
-        let priced_on = item.and_then(Item::priced_on).filter(|_| m.cost.is_some());
+        let day = if m.kind == "light" { prices.as_of } else { item.and_then(Item::priced_on) };
+        let priced_on = day.filter(|_| m.cost.is_some());
         Cost {
             kind: m.kind,
             name: m.name,
