@@ -11,7 +11,7 @@ use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::deal::{Deal, Unit};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::records::{ReadingRecord, RecordHead, UnitRecords, WeighingRecord};
-use iron_twin_core::trial::space::Position;
+use iron_twin_core::trial::space::{Position, RackDesign};
 use iron_twin_core::trial::{Reveal, Trial};
 use jiff::Timestamp;
 use jiff::civil::date;
@@ -98,6 +98,13 @@ fn trial() -> Trial {
     trial
 }
 
+/// The same as if it had been dealt over the whole shelf: fewer deals can be listed, more must be drawn unit by unit.
+fn completely_randomised(trial: &Trial) -> Trial {
+    let mut free = trial.clone();
+    Arc::make_mut(&mut free.plan).rack.design = RackDesign::CompletelyRandomised;
+    free
+}
+
 /// The least that anything could do: look at every reading once.
 fn one_pass(trial: &Trial) -> f64 {
     trial.records.units.iter().flat_map(|u| &u.readings).filter_map(|r| r.value).sum()
@@ -126,6 +133,10 @@ fn benches(c: &mut Criterion) {
     // The height, which was read every day, over four doses: growth and doses.
     c.bench_function("at size: Judge, how much is enough", |b| {
         b.iter(|| dose(black_box(&trial), judged[1], None).expect("doses"));
+    });
+    let free = completely_randomised(&trial);
+    c.bench_function("at size: Judge, how much is enough, no blocks", |b| {
+        b.iter(|| dose(black_box(&free), judged[1], None).expect("doses"));
     });
     let found = dose(&trial, judged[1], None).expect("doses").found;
     c.bench_function("at size: Judge, the pictures of a measure", |b| {

@@ -56,9 +56,12 @@ fn treatments_at_none_thin_nothing() {
 #[test]
 fn a_promised_dose_is_enough() {
     for law in [Law::Hump, Law::SCurve, Law::Hyperbola, Law::Plateau] {
-        let design = Design::new(Kind::Dose, &[4], 1, 1, law);
-        let found = run(&design, 25, 7);
-        assert!(found.claims <= 12.0 && found.found >= 40.0, "{}: {} {}", design.name(), found.claims, found.found);
+        for (each, blocks) in [(4, 1), (1, 4)] {
+            let design = Design::new(Kind::Dose, &[each], blocks, 1, law);
+            let found = run(&design, 50, 7);
+            println!("{} {} {} {}", design.name(), found.claims, found.held, found.found);
+            assert!(found.claims <= 8.0 && found.found >= 40.0, "{}: {} {}", design.name(), found.claims, found.found);
+        }
     }
 }
 

@@ -429,3 +429,51 @@ fn what_has_not_stopped_rising_is_not_enough() {
     let first = &line.steps[0];
     assert!(first.exact && first.assignments == 20.0 && (first.p - 4.0 / 20.0).abs() < 1e-12, "{first:?}");
 }
+
+/// Oats of Yates 1935 (R `MASS::oats`, variety Victory): each dose once in each of six blocks. The lowest step has 64 deals inside
+/// blocks; only the one block that went down may turn without the sum of the six differences falling below 109, so 4 of 64.
+#[test]
+fn a_ladder_in_blocks_is_dealt_and_fitted_inside_them() {
+    let csv = include_str!("fixtures/oats-dose-blocks/data.csv");
+    let doses = |block: Option<&str>| Columns {
+        kind: Kind::Dose,
+        measure: "y".into(),
+        dose: Some("dose".into()),
+        block: block.map(Into::into),
+        ..Columns::default()
+    };
+    let inside = ask(csv, &doses(Some("block")), &margin("10%")).unwrap();
+    let across = ask(csv, &doses(None), &margin("10%")).unwrap();
+    assert_eq!((inside.design.blocks, across.design.blocks), (6, 0));
+    let (inside, across) = (inside.dose.unwrap(), across.dose.unwrap());
+    let first = &inside.steps[0];
+    assert!(first.exact && first.assignments == 64.0 && (first.p - 4.0 / 64.0).abs() < 1e-12, "{first:?}");
+    // The blocks differ by 55 g and more: taken for scatter they make every step less sure.
+    for (a, b) in inside.steps[1..].iter().zip(&across.steps[1..]) {
+        assert!(a.p <= b.p && a.p < 0.001, "{a:?} {b:?}");
+    }
+    assert!(inside.steps[1].p < 0.2 * across.steps[1].p, "{:?} {:?}", inside.steps[1], across.steps[1]);
+    // The doses' means are the same either way, and so is the parabola through them; its scatter is not.
+    let (a, b) = (inside.quadratic.unwrap(), across.quadratic.unwrap());
+    assert!((a.curvature - b.curvature).abs() < 1e-9 && b.rss > 3.0 * a.rss, "{a:?} {b:?}");
+}
+
+/// A block that holds one dose only says nothing, and a dose that shares no block with the others cannot be placed among them.
+#[test]
+fn blocks_that_keep_a_dose_apart_are_refused() {
+    let doses = Columns {
+        kind: Kind::Dose,
+        measure: "v".into(),
+        dose: Some("d".into()),
+        block: Some("b".into()),
+        ..Columns::default()
+    };
+    let joined = "b,d,v\na,0,1\na,1,2\nb,0,3\nb,2,5\nc,2,6\n";
+    let found = ask(joined, &doses, &Question::default()).unwrap();
+    let alone: Vec<&str> =
+        found.warnings.iter().filter(|w| w.code == "uninformative_block").map(|w| w.message.as_str()).collect();
+    assert_eq!(alone, ["block c holds only one dose and says nothing about differences"]);
+    let apart = "b,d,v\na,0,1\na,1,2\nb,2,5\nb,2,6\n";
+    let refused = ask(apart, &doses, &Question::default()).unwrap_err();
+    assert!(refused.to_string().starts_with("dose 2 never shares a block"), "{refused}");
+}

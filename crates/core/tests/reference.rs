@@ -274,7 +274,7 @@ fn rank_tests_of_all_treatments() {
 
 #[test]
 fn dose_curves() {
-    for (name, tolerance) in [("ryegrass-dose", 1e-4), ("plateau-dose", 1e-6)] {
+    for (name, tolerance) in [("ryegrass-dose", 1e-4), ("plateau-dose", 1e-6), ("oats-dose-blocks", 1e-6)] {
         let (_, analysis, expected) = case(name, &[]);
         figures(name, &serde_json::to_value(analysis.dose.unwrap()).unwrap(), &expected, tolerance);
     }

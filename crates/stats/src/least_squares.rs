@@ -61,8 +61,18 @@ impl CurveFit {
 /// Steps before giving up.
 const STEPS: usize = 500;
 
-fn squares(curve: &impl Curve, parameters: &[f64], points: &[(f64, f64)]) -> f64 {
-    points.iter().map(|&(x, y)| (y - curve.value(parameters, x)).powi(2)).sum()
+/// Observations at one x by their mean: a curve through means, each counted as often as it was observed, is the curve through all.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Repeated {
+    pub(crate) x: f64,
+    /// Mean.
+    pub(crate) y: f64,
+    /// How many observations.
+    pub(crate) times: f64,
+}
+
+fn squares(curve: &impl Curve, parameters: &[f64], points: &[Repeated]) -> f64 {
+    points.iter().map(|p| p.times * (p.y - curve.value(parameters, p.x)).powi(2)).sum()
 }
 
 /// Fits a curve to points (x, y) from a starting guess.
@@ -83,17 +93,39 @@ fn squares(curve: &impl Curve, parameters: &[f64], points: &[(f64, f64)]) -> f64
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn fit(curve: &impl Curve, guess: &[f64], points: &[(f64, f64)]) -> Result<CurveFit, StatsError> {
+    let once: Vec<Repeated> = points.iter().map(|&(x, y)| Repeated { x, y, times: 1.0 }).collect();
+    fit_repeated(curve, guess, &once, Within::default(), 0.0)
+}
+
+/// What no curve through means takes away.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub(crate) struct Within {
+    /// Sum of squares of the observations about the means.
+    pub(crate) squares: f64,
+    /// Degrees of freedom that something else has spent, such as blocks.
+    pub(crate) spent: f64,
+}
+
+/// [`fit`] to means. It stops when a step gains less than this share of the sum of squares: 0 to go on until nothing moves, and more
+/// where the curve is only one of many that are drawn.
+pub(crate) fn fit_repeated(
+    curve: &impl Curve,
+    guess: &[f64],
+    points: &[Repeated],
+    within: Within,
+    close: f64,
+) -> Result<CurveFit, StatsError> {
     let mut parameters = guess.to_vec();
     let mut rss = squares(curve, &parameters, points);
     if !(curve.admits(&parameters) && rss.is_finite()) {
         return Err(StatsError::NotFinite { what: "the curve at its starting guess" });
     }
-    let size: f64 = points.iter().map(|p| p.1 * p.1).sum();
+    let size: f64 = points.iter().map(|p| p.times * p.y * p.y).sum();
     let (mut damping, mut growth) = (1e-3, 2.0);
     for step in 1..=STEPS {
         let (cross, slope) = normal_equations(curve, &parameters, points);
         if slope.amax() == 0.0 || rss <= 1e-28 * size {
-            return Ok(finish(curve, parameters, points, rss, step, Stop::Level));
+            return Ok(finish(curve, parameters, points, (rss, within), step, Stop::Level));
         }
         let mut moved = None;
         while damping < 1e30 {
@@ -121,13 +153,14 @@ pub fn fit(curve: &impl Curve, guess: &[f64], points: &[(f64, f64)]) -> Result<C
             growth *= 2.0;
         }
         let Some((next, next_rss, change)) = moved else {
-            return Ok(finish(curve, parameters, points, rss, step, Stop::Settled));
+            return Ok(finish(curve, parameters, points, (rss, within), step, Stop::Settled));
         };
         let still = parameters.iter().zip(change.iter()).all(|(p, c)| c.abs() <= 1e-11 * (p.abs() + 1e-11));
+        let close = close > 0.0 && rss - next_rss <= close * (next_rss + within.squares);
         parameters = next;
         rss = next_rss;
-        if still {
-            return Ok(finish(curve, parameters, points, rss, step, Stop::Settled));
+        if still || close {
+            return Ok(finish(curve, parameters, points, (rss, within), step, Stop::Settled));
         }
     }
     Err(StatsError::NoConvergence { what: "the curve", steps: STEPS })
@@ -173,13 +206,16 @@ pub(crate) fn nonnegative(cross: &DMatrix<f64>, target: &DVector<f64>) -> DVecto
     x
 }
 
-fn normal_equations(curve: &impl Curve, parameters: &[f64], points: &[(f64, f64)]) -> (DMatrix<f64>, DVector<f64>) {
+fn normal_equations(curve: &impl Curve, parameters: &[f64], points: &[Repeated]) -> (DMatrix<f64>, DVector<f64>) {
     let count = parameters.len();
     let (mut cross, mut slope) = (DMatrix::zeros(count, count), DVector::zeros(count));
-    for &(x, y) in points {
-        let gradient = DVector::from_vec(curve.gradient(parameters, x));
-        slope += (y - curve.value(parameters, x)) * &gradient;
-        cross += &gradient * gradient.transpose();
+    for p in points {
+        let gradient = curve.gradient(parameters, p.x);
+        let missed = p.times * (p.y - curve.value(parameters, p.x));
+        for (i, a) in gradient.iter().enumerate() {
+            slope[i] += missed * a;
+            gradient.iter().enumerate().for_each(|(j, b)| cross[(i, j)] += p.times * a * b);
+        }
     }
     (cross, slope)
 }
@@ -187,12 +223,13 @@ fn normal_equations(curve: &impl Curve, parameters: &[f64], points: &[(f64, f64)
 fn finish(
     curve: &impl Curve,
     parameters: Vec<f64>,
-    points: &[(f64, f64)],
-    rss: f64,
+    points: &[Repeated],
+    (missed, within): (f64, Within),
     steps: usize,
     stop: Stop,
 ) -> CurveFit {
-    let df = points.len() as f64 - parameters.len() as f64;
+    let df = points.iter().map(|p| p.times).sum::<f64>() - parameters.len() as f64 - within.spent;
+    let rss = missed + within.squares;
     let variance = if df > 0.0 { rss / df } else { f64::NAN };
     let (cross, _) = normal_equations(curve, &parameters, points);
     let se = match cross.cholesky().map(|c| c.inverse()) {

@@ -3130,8 +3130,19 @@ export interface components {
         };
         /** @description Where the figures of a criterion come from. */
         CriterionOrigin: {
-            /** @description A measure of the trial, by its key. */
+            /** @description A measure of the trial, by its key; of several days the last. */
             measure: string;
+        } | {
+            /** @description The same on one of its other days. */
+            measure_on: {
+                /**
+                 * Format: int32
+                 * @description The day.
+                 */
+                day: number;
+                /** @description Its key. */
+                measure: string;
+            };
         } | "cost" | "taste" | "own";
         /** @description What one treatment did on one crop. */
         CropEffect: {
@@ -6960,7 +6971,7 @@ export interface components {
              * @description Weight on a unit, g.
              */
             g: number;
-            /** @description The grade; empty where nothing is sorted. */
+            /** @description The grade; empty where nothing is sorted, and for what is weighed whole at the end. */
             grade: string;
             /** @description The treatment. */
             treatment: components["schemas"]["TreatmentIndex"];

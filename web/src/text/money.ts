@@ -14,7 +14,7 @@ export const money = {
   } as Record<string, string>,
   sold: "What each wave brings",
   wave: "day and grade",
-  unsorted: "all",
+  onDay: (day: number) => `day ${day}`,
   priceOf: (day: string) => ` (price of ${day})`,
   oldest: (day: string) => `The oldest price is of ${day}.`,
   asOf: (day: string) => `Electricity and work as of ${day}; the rest as Stores have it, each with the day of its price.`,

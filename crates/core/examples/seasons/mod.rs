@@ -238,7 +238,8 @@ impl Design {
                 Law::Hyperbola => "ever less for more",
                 _ => "a plateau",
             };
-            return format!("dose, 5 doses of {}, {shape}", self.each[0]);
+            let blocks = if self.blocks > 1 { format!(" in each of {} blocks", self.blocks) } else { String::new() };
+            return format!("dose, 5 doses of {}{blocks}, {shape}", self.each[0]);
         }
         let sides = self.each.iter().map(|n| (n * self.blocks).to_string()).collect::<Vec<_>>().join(" v ");
         let what = if self.block() == "site" { "sites" } else { "blocks" };
@@ -327,13 +328,23 @@ fn run_ladder(design: &Design, seasons: u32, seed: u64) -> Shares {
     let truth = design.law.enough();
     let (mut below, mut held, mut told) = (0u32, 0u32, 0u32);
     for _ in 0..seasons {
-        let mut csv = String::from("d,v\n");
-        for dose in DOSES {
-            for _ in 0..design.each[0] {
-                let _ = writeln!(csv, "{dose},{}", design.law.at(dose) + 2.0 * chance.normal());
+        let mut csv = String::from("b,d,v\n");
+        let blocked = design.blocks > 1;
+        for block in 0..design.blocks {
+            let shelf = if blocked { 5.0 * chance.normal() } else { 0.0 };
+            for dose in DOSES {
+                for _ in 0..design.each[0] {
+                    let _ = writeln!(csv, "{block},{dose},{}", design.law.at(dose) + shelf + 2.0 * chance.normal());
+                }
             }
         }
-        let columns = Columns { kind: Kind::Dose, measure: "v".into(), dose: Some("d".into()), ..Columns::default() };
+        let columns = Columns {
+            kind: Kind::Dose,
+            measure: "v".into(),
+            dose: Some("d".into()),
+            block: blocked.then(|| "b".into()),
+            ..Columns::default()
+        };
         let question = Question { margin: "10%".parse().ok(), ..Question::default() };
         let analysis = read(csv.as_bytes(), &columns).ok().and_then(|table| analyse(&table, &question).ok());
         let Some(enough) = analysis.and_then(|a| a.dose).and_then(|d| d.enough) else { continue };

@@ -141,7 +141,6 @@ fn check_kind(table: &Table, question: &Question) -> Result<(), AnalyseError> {
     only(kind == Kind::Amount, question.variance == Variance::Unequal, "`variance` unequal")?;
     only(kind == Kind::Amount, question.scale == Scale::Ratio, "`scale` ratio")?;
     only(kind == Kind::Days, question.tau.is_some(), "`tau`")?;
-    only(kind != Kind::Dose, !table.blocks.is_empty(), "`block`")?;
     only(kind != Kind::Dose, question.goal != Goal::Beat, "`goal`")?;
     match (kind, question.margin) {
         (Kind::Count, Some(Margin::Absolute(given))) => Err(AnalyseError::MarginInUnits { kind: kind.word(), given }),

@@ -164,6 +164,11 @@ pub enum AnalyseError {
         "treatment '{0}' never shares a block, directly or through others, with the control; leave out `block` or add a block that holds both"
     )]
     NotConnected(String),
+    /// Blocks keep a dose apart.
+    #[error(
+        "dose {0} never shares a block, directly or through others, with the lowest dose; leave out `block` or add a block that holds both"
+    )]
+    DoseApart(f64),
     /// A computation failed.
     #[error(transparent)]
     Stats(StatsError),

@@ -200,6 +200,17 @@ pub struct EnoughOut {
     pub high: f64,
 }
 
+/// The curve through the doses, to be drawn.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct DoseLine {
+    /// Doses, in order.
+    pub doses: Vec<f64>,
+    /// The response to each.
+    pub values: Vec<f64>,
+    /// Whether it is the mean of all curves that stand, and not the nearest one alone.
+    pub averaged: bool,
+}
+
 /// What a dose trial gives instead of contrasts.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -225,6 +236,9 @@ pub struct DoseOut {
     pub steps: Vec<DoseStepOut>,
     /// What was learned, in plain words.
     pub sentence: String,
+    /// Drawn, and in no file.
+    #[serde(skip)]
+    pub line: DoseLine,
 }
 
 /// The test that all treatments are alike.

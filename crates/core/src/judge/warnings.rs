@@ -8,7 +8,7 @@ use crate::judge::wording::p_told;
 use crate::terms::severity::Severity;
 use crate::terms::severity::Warning;
 use crate::terms::words::and;
-use iron_twin_stats::linear::MeansFit;
+use iron_twin_stats::linear::{MeansFit, Observation};
 use iron_twin_stats::spread::{Outlier, brown_forsythe_p, farthest};
 
 /// Brown-Forsythe p below which spreads count as unequal.
@@ -55,7 +55,7 @@ pub(crate) fn of_units(table: &Table, question: &Question, units: &Units) -> Vec
     if alike && units.all_equal(units.rows.first().map_or(0.0, |r| r.value)) {
         found.push(warning("no_variation", Severity::Fatal, "every value is the same; nothing can be compared".into()));
     }
-    found.extend(uninformative_blocks(table));
+    found.extend(uninformative_blocks(table, &table.observations, "treatment"));
     found.extend(units_lost(table, question, units));
     if let Some(within) = table.dealing.within.filter(|w| !units.starts_within(*w)) {
         found.push(warning(
@@ -133,13 +133,14 @@ fn outlying(units: &Units, fit: &MeansFit) -> Option<Outlier> {
     Some(Outlier { row: kept[far.row], ..far })
 }
 
-fn uninformative_blocks(table: &Table) -> Option<Warning> {
+/// Blocks that hold one `what` only: a treatment, or a dose.
+pub(crate) fn uninformative_blocks(table: &Table, rows: &[Observation], what: &str) -> Option<Warning> {
     let mut first: Vec<Option<usize>> = vec![None; table.blocks.len()];
     let mut mixed = vec![false; table.blocks.len()];
     if table.blocks.is_empty() {
         return None;
     }
-    for row in &table.observations {
+    for row in rows {
         match first[row.block] {
             None => first[row.block] = Some(row.treatment),
             Some(t) if t != row.treatment => mixed[row.block] = true,
@@ -148,7 +149,7 @@ fn uninformative_blocks(table: &Table) -> Option<Warning> {
     }
     let names: Vec<&str> = (0..mixed.len()).filter(|&b| !mixed[b]).map(|b| table.blocks[b].as_str()).collect();
     (!names.is_empty()).then(|| {
-        let message = format!("block {} holds only one treatment and says nothing about differences", names.join(", "));
+        let message = format!("block {} holds only one {what} and says nothing about differences", names.join(", "));
         warning("uninformative_block", Severity::Minor, message)
     })
 }

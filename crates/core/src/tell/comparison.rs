@@ -144,6 +144,10 @@ pub fn dose(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<D
         measure: judged.column(),
         dose: Some("dose".into()),
         unit: (!trial.plan.rack.has_rounds()).then(|| unit_column(trial).to_owned()),
+        block: match &plan.design {
+            Design::Blocks { block } => Some(block.clone()),
+            _ => None,
+        },
         ..Columns::default()
     };
     let table = read(csv(trial, only).as_bytes(), &columns).ok()?;
@@ -153,8 +157,11 @@ pub fn dose(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<D
     let found = analyse(&table, &question).ok()?.dose?;
     let better = if question.better == Better::Higher { "" } else { " --better lower" };
     let margin = question.margin.map_or_else(String::new, |m| format!(" --margin {m}"));
-    let command =
-        format!("iron-twin analyse trial.csv --kind dose --measure {} --dose dose{margin}{better}", judged.column());
+    let block = columns.block.as_ref().map_or_else(String::new, |b| format!(" --block {b}"));
+    let command = format!(
+        "iron-twin analyse trial.csv --kind dose --measure {} --dose dose{block}{margin}{better}",
+        judged.column()
+    );
     Some(DoseAnswer { found, command })
 }
 

@@ -1,11 +1,9 @@
 use super::*;
 use crate::catalogue::measures::{affected_area, find, harvest_weight};
-use crate::trial::Reveal;
 use crate::trial::application::{Amount, Application, How, Role, When};
-use crate::trial::deal::{Deal, Unit};
+use crate::trial::made_up::opened;
 use crate::trial::plan::Plan;
 use crate::trial::records::{ReadingRecord, RecordHead, UnitRecords, record_head};
-use crate::trial::space::Position;
 use std::sync::Arc;
 
 /// Three units of plain water and three that are sprayed on day 4: looks at the area affected, of these days.
@@ -20,19 +18,7 @@ fn trial(looks: &[(u32, [f64; 3], [f64; 3])]) -> Trial {
     };
     plan.sheet.treatments[1].applications = vec![spray];
     plan.sheet.treatments[1].name = "milk".into();
-    let mut trial = Trial::planned("x", plan);
-    let unit = |n: usize| Unit {
-        id: n.to_string(),
-        code: char::from(b'A' + n as u8).to_string(),
-        position: Position { level: 1, slot: n as u32 + 1 },
-        treatment: TreatmentIndex(n % 2),
-        lost: None,
-    };
-    trial.units = Arc::new((0..6).map(unit).collect());
-    let at = record_head(12).at;
-    trial.deal = Some(Deal { seed: 1, nonce: [0; 32], commitment: String::new(), dealt_at: at });
-    trial.sown_on = Some(jiff::civil::date(2026, 3, 2));
-    trial.reveal = Some(Reveal { at, day: 12, weighed: 6, reason: String::new() });
+    let mut trial = opened(plan, 6);
     let read = |n: usize| {
         let own = looks.iter().map(|(day, water, milk)| ReadingRecord {
             head: RecordHead { day: *day, ..record_head(*day) },
@@ -72,6 +58,51 @@ fn without_a_look_before_it_is_abbotts() {
         "{}",
         own.said
     );
+}
+
+/// Abbott's formula is one less a ratio of two shares, whatever is affected. Thirteen trials of a vaccine, affected and not on the side
+/// of the treatment and on that of the untreated, as R `metadat` 1.2-0 has them (`dat.bcg`; Colditz and others 1994, Journal of the
+/// American Medical Association 271, 698), with the logarithm of the ratio that is printed for each by Viechtbauer 2010,
+/// Journal of Statistical Software 36(3), section 3.1 (from memory, and the same as R gives from the counts).
+const PUBLISHED: [([u32; 2], [u32; 2], f64); 13] = [
+    ([4, 119], [11, 128], -0.8893),
+    ([6, 300], [29, 274], -1.5854),
+    ([3, 228], [11, 209], -1.3481),
+    ([62, 13536], [248, 12619], -1.4416),
+    ([33, 5036], [47, 5761], -0.2175),
+    ([180, 1361], [372, 1079], -0.7861),
+    ([8, 2537], [10, 619], -1.6209),
+    ([505, 87886], [499, 87892], 0.0120),
+    ([29, 7470], [45, 7232], -0.4694),
+    ([17, 1699], [65, 1600], -1.3713),
+    ([186, 50448], [141, 27197], -0.3394),
+    ([5, 2493], [3, 2338], 0.4459),
+    ([27, 16886], [29, 17825], -0.0173),
+];
+
+/// Three units that differ a little and have this mean.
+fn about(percent: f64) -> [f64; 3] {
+    [0.99 * percent, percent, 1.01 * percent]
+}
+
+#[test]
+fn abbotts_formula_against_published_tables() {
+    let of = |treated: f64, untreated: f64| {
+        let found = efficacies(&trial(&[(12, about(untreated), about(treated))]), area(), None);
+        let [own] = &found[..] else { panic!("{found:?}") };
+        assert!(own.before.is_none() && own.low < own.percent && own.percent < own.high, "{own:?}");
+        own.percent
+    };
+    let affected = |[yes, no]: [u32; 2]| 100.0 * f64::from(yes) / f64::from(yes + no);
+    for (treated, untreated, printed) in PUBLISHED {
+        let percent = of(affected(treated), affected(untreated));
+        // Printed to four digits.
+        let (least, most) = (100.0 * (1.0 - (printed + 5e-5_f64).exp()), 100.0 * (1.0 - (printed - 5e-5_f64).exp()));
+        assert!((least - 1e-9..=most + 1e-9).contains(&percent), "{percent} {printed}");
+    }
+    // The example of the United States' guideline for testing insects in bottles (Brogdon and Chan 2010; from memory): half die where
+    // they are treated and a tenth where they are not, which Abbott corrects to 44.4 %. What lives is what is left affected.
+    assert!((of(100.0 - 50.0, 100.0 - 10.0) - 44.4).abs() < 0.05);
 }
 
 /// By hand: the treated began with 20 % and end with 20 %, the untreated went from 10 % to 50 %: 1 over 5, so 80 % was kept away.

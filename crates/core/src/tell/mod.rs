@@ -4,6 +4,7 @@
 pub mod analysis_plan;
 pub mod by_crop;
 pub mod comparison;
+pub mod criteria;
 pub mod design;
 pub mod efficacy;
 pub mod export;

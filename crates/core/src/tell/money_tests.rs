@@ -2,11 +2,10 @@ use super::*;
 use crate::judge::verdict::Verdict;
 use crate::stores::prices::CheapHours;
 use crate::stores::{Held, Item};
-use crate::trial::Reveal;
-use crate::trial::deal::{Deal, Unit};
+use crate::trial::made_up::opened;
 use crate::trial::plan::Plan;
 use crate::trial::records::{ReadingRecord, UnitRecords, WeighingRecord, record_head};
-use crate::trial::space::{Position, RackDesign};
+use crate::trial::space::RackDesign;
 
 fn item(shelf: &str, name: &str, held: &[(&str, f64)]) -> Item {
     let held = held.iter().map(|(key, x)| ((*key).to_owned(), Held::Number(*x))).collect();
@@ -19,19 +18,7 @@ fn trial(water: [f64; 4], feed: [f64; 4]) -> Trial {
     (plan.rack.levels, plan.rack.slots, plan.rack.design) = (1, 8, RackDesign::CompletelyRandomised);
     plan.ask.price_per_kg = Some(20.0);
     plan.sheet.treatments.iter_mut().for_each(|t| t.conditions.clear());
-    let mut trial = Trial::planned("x", plan);
-    let unit = |n: usize| Unit {
-        id: n.to_string(),
-        code: char::from(b'A' + n as u8).to_string(),
-        position: Position { level: 1, slot: n as u32 + 1 },
-        treatment: TreatmentIndex(n % 2),
-        lost: None,
-    };
-    trial.units = Arc::new((0..8).map(unit).collect());
-    let at = record_head(12).at;
-    trial.deal = Some(Deal { seed: 1, nonce: [0; 32], commitment: String::new(), dealt_at: at });
-    trial.sown_on = Some(jiff::civil::date(2026, 3, 2));
-    trial.reveal = Some(Reveal { at, day: 12, weighed: 8, reason: String::new() });
+    let mut trial = opened(plan, 8);
     let weighed = |n: usize| {
         let net_g = if n.is_multiple_of(2) { water[n / 2] } else { feed[n / 2] };
         let weighing = WeighingRecord { head: record_head(12), gross_g: net_g, tare_g: 0.0, net_g };
@@ -196,6 +183,24 @@ fn pumps_and_single_tasks_have_lines_of_their_own_and_prices_their_days() {
     near(line("pump power", "my pump"), (0.216, may));
     near(line("work", "cutting it"), (1.8, may));
     near(line("work", "feeding it"), (0.9, may));
+    let said = |own: &Trial| {
+        money(own, &stores, &prices()).expect("money").treatments[1].beside.clone().expect("a gain").sentence
+    };
+    assert!(!said(&own).contains("timed"), "{}", said(&own));
+    // Nobody wrote down what feeding took on plain water: it is said, and the other way round.
+    let mut forgot = own.clone();
+    for unit in forgot.records.units.iter_mut().step_by(2) {
+        Arc::make_mut(unit).readings.retain(|r| r.reading != "work_feeding");
+    }
+    for unit in forgot.records.units.iter_mut().skip(1).step_by(2) {
+        Arc::make_mut(unit).readings.retain(|r| r.reading != "work_harvest");
+    }
+    let (water, feed) =
+        (&forgot.plan.sheet.treatments[TreatmentIndex(0)].name, &forgot.plan.sheet.treatments[TreatmentIndex(1)].name);
+    let want = format!(
+        " Work was timed on {feed} alone (feeding it); on {water} it counts as none. Work was timed on {water} alone (cutting it); on {feed} it counts as none."
+    );
+    assert!(said(&forgot).ends_with(&want), "{}", said(&forgot));
     assert_eq!(told.oldest_price, Some(march));
     assert_eq!(own.of_unit(UnitIndex(0)).work_minutes(), Some(7.0));
 }
@@ -256,13 +261,53 @@ fn what_is_sold_is_told_by_wave_and_grade() {
         (found.g, found.value.expect("a price"))
     };
     // Four trays a treatment: 60 g of large on two of water's are 15 g a tray, at 30 a kg; small has the price of the trial.
-    assert_eq!(told.len(), 6);
+    // On day 12 the four of each were cleared, at the price of the trial too.
+    assert_eq!(told.len(), 8);
     for (got, want) in [
         (of(0, 8, "large"), (15.0, 0.45)),
         (of(0, 8, "small"), (2.0, 0.04)),
         (of(1, 10, "small"), (12.5, 0.25)),
         (of(1, 8, "large"), (0.0, 0.0)),
+        (of(1, 12, ""), (130.0, 2.6)),
     ] {
         assert!((got.0 - want.0).abs() < 1e-9 && (got.1 - want.1).abs() < 1e-9, "{got:?} {want:?}");
     }
+    // All lines of a treatment together are what a tray of it yielded, and what it brought.
+    for (t, units) in [(0, [0, 2, 4, 6]), (1, [1, 3, 5, 7])] {
+        let lines = || told.iter().filter(|s| s.treatment.get() == t);
+        let yields = units.map(|unit| own.yield_by(UnitIndex(unit), None, 12));
+        let (g, value) =
+            (yields.iter().map(|y| y.g).sum::<f64>(), yields.iter().map(|y| y.value.expect("priced")).sum::<f64>());
+        assert!((lines().map(|s| s.g).sum::<f64>() - g / 4.0).abs() < 1e-9);
+        assert!((lines().map(|s| s.value.expect("a price")).sum::<f64>() - value / 4.0).abs() < 1e-9);
+    }
+}
+
+/// In a swap-over a system is a unit in each round: what was picked in the first round counts in the last too.
+#[test]
+fn what_was_picked_in_an_earlier_round_is_in_the_lines() {
+    use crate::trial::records::{PickRecord, RecordHead};
+    use crate::trial::waves::Waves;
+    let mut own = trial([0.0; 4], [0.0; 4]);
+    let plan = Arc::make_mut(&mut own.plan);
+    plan.ask.waves = Some(Waves { grades: Vec::new(), cut_mm: None });
+    plan.rack.design = RackDesign::SwapOver;
+    own.round = 2;
+    let units = Arc::make_mut(&mut own.units);
+    units.iter_mut().enumerate().for_each(|(n, u)| u.position.level = n as u32 / 4 + 1);
+    own.records.units = (0..8).map(|_| Arc::new(UnitRecords::default())).collect();
+    let pick = |unit: usize, round: u32, net_g: f64| PickRecord {
+        head: RecordHead { round, ..record_head(8) },
+        unit: UnitIndex(unit),
+        gross_g: net_g,
+        tare_g: 0.0,
+        net_g,
+        grade: String::new(),
+        pieces: None,
+        aside: false,
+    };
+    own.records.picks = (0..8).map(|n| pick(n, n as u32 / 4 + 1, if n < 4 { 100.0 } else { 140.0 })).collect();
+    let told = money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold;
+    let lines: Vec<(usize, u32, f64)> = told.iter().map(|s| (s.treatment.get(), s.day, s.g)).collect();
+    assert_eq!(lines, [(0, 8, 120.0), (1, 8, 120.0)]);
 }

@@ -11,7 +11,6 @@ use crate::terms::words::and;
 use crate::trial::Trial;
 use crate::trial::question::Judged;
 use crate::trial::records::CropNumber;
-use iron_twin_stats::dose::DoseFits;
 use iron_twin_stats::growth::{Shape, fit, relative_growth_rate};
 use iron_twin_stats::survival::{Curve, Lifetime};
 use iron_twin_stats::turnbull::{Spread, Window};
@@ -263,12 +262,9 @@ fn doses(trial: &Trial, judged: Judged, crop: Option<CropNumber>, found: &DoseOu
         .zip(values)
         .filter_map(|(u, y)| Some(Point { of: u.treatment, x: *u.treatment.of(&ladder.doses)?, y: y?, reach: None }))
         .collect();
-    let fits = DoseFits::of(&points.iter().map(|p| (p.x, p.y)).collect::<Vec<_>>()).ok()?;
-    let (from, to) = points.iter().fold((f64::MAX, f64::MIN), |(a, b), p| (a.min(p.x), b.max(p.x)));
-    let averaged = fits.averaged(from).is_some();
-    let (x, y) = smooth(from, to, |dose| fits.averaged(dose).unwrap_or_else(|| fits.predict(dose)));
-    let line = Line { of: None, x, y };
-    let curve = if averaged {
+    let drawn = &found.line;
+    let line = Line { of: None, x: drawn.doses.clone(), y: drawn.values.clone() };
+    let curve = if drawn.averaged {
         "the line is the mean of all curves that the figures leave standing, each by what speaks for it"
     } else {
         "the line is the curve that lies nearest"

@@ -1,23 +1,13 @@
 use super::*;
 use crate::catalogue::measures;
-use crate::trial::Reveal;
-use crate::trial::deal::Unit;
+use crate::trial::made_up::opened;
 use crate::trial::plan::Plan;
 use crate::trial::records::{ReadingRecord, UnitRecords, record_head};
-use crate::trial::space::Position;
 use std::sync::Arc;
 
 /// Eight trays of two treatments with an open key; what each reading shows of a tray, its treatment and a day, where it was taken.
 fn trial(reading: &'static str, days: &[u32], value: impl Fn(usize, usize, u32) -> Option<f64>) -> Trial {
-    let mut trial = Trial::planned("x", Plan::usual("Cress"));
-    let unit = |n: usize| Unit {
-        id: n.to_string(),
-        code: char::from(b'A' + n as u8).to_string(),
-        position: Position { level: 1, slot: n as u32 + 1 },
-        treatment: TreatmentIndex(n % 2),
-        lost: None,
-    };
-    trial.units = Arc::new((0..8).map(unit).collect());
+    let mut trial = opened(Plan::usual("Cress"), 8);
     let of = |n: usize| {
         let own = |day: &u32| {
             let value = value(n, n % 2, *day)?;
@@ -26,7 +16,6 @@ fn trial(reading: &'static str, days: &[u32], value: impl Fn(usize, usize, u32) 
         Arc::new(UnitRecords { readings: days.iter().filter_map(own).collect(), weighings: Vec::new() })
     };
     trial.records.units = (0..8).map(of).collect();
-    trial.reveal = Some(Reveal { at: jiff::Timestamp::UNIX_EPOCH, day: 12, weighed: 8, reason: String::new() });
     trial
 }
 

@@ -3,10 +3,8 @@ use crate::judge::analysis::analyse;
 use crate::judge::question::Question;
 use crate::judge::table::{Columns, read};
 use crate::stores::{Held, Item};
-use crate::trial::Reveal;
-use crate::trial::deal::Unit;
+use crate::trial::made_up::opened;
 use crate::trial::records::{GivingRecord, ReadingRecord, UnitRecords, record_head};
-use crate::trial::space::Position;
 use std::sync::Arc;
 
 /// A feed of these per cent of N, K2O and Mg, with 5 g in a litre: 1 % of N is 50 mg/L.
@@ -31,18 +29,7 @@ fn trial(gave: &[(&str, &str, [f64; 3])]) -> (Trial, Analysis) {
         own
     };
     plan.sheet.treatments = gave.iter().enumerate().map(treatment).collect();
-    (plan.rack.levels, plan.rack.slots) = (3, gave.len() as u32);
-    let mut trial = Trial::planned("x", plan);
-    let unit = |n: usize| Unit {
-        id: n.to_string(),
-        code: n.to_string(),
-        position: Position { level: (n / gave.len()) as u32 + 1, slot: (n % gave.len()) as u32 + 1 },
-        treatment: TreatmentIndex(n % gave.len()),
-        lost: None,
-    };
-    trial.units = Arc::new((0..3 * gave.len()).map(unit).collect());
-    trial.records.units = vec![Arc::default(); 3 * gave.len()];
-    trial.reveal = Some(Reveal { at: record_head(9).at, day: 9, weighed: 3 * gave.len(), reason: String::new() });
+    let trial = opened(plan, 3 * gave.len());
     let rows: String =
         gave.iter().flat_map(|(name, _, all)| all.iter().map(move |x| format!("{name},{x}\n"))).collect();
     let columns =

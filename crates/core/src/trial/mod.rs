@@ -13,6 +13,8 @@ pub mod gone;
 pub mod hands;
 pub mod line_up;
 pub mod looks;
+#[cfg(test)]
+pub(crate) mod made_up;
 pub mod picks;
 pub mod plan;
 pub mod question;

@@ -44,8 +44,15 @@ pub struct Criterion {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[cfg_attr(feature = "schema", schema(as = CriterionOrigin))]
 pub enum Origin {
-    /// A measure of the trial, by its key.
+    /// A measure of the trial, by its key; of several days the last.
     Measure(String),
+    /// The same on one of its other days.
+    MeasureOn {
+        /// Its key.
+        measure: String,
+        /// The day.
+        day: u32,
+    },
     /// What a unit costs.
     Cost,
     /// How well it was liked at the blind tastings.
@@ -116,7 +123,7 @@ impl Scorecard {
             if !named.insert(name.to_lowercase()) {
                 return Some(("criteria", format!("two criteria are called '{name}'")));
             }
-            if let Origin::Measure(key) = &own.from
+            if let Origin::Measure(key) | Origin::MeasureOn { measure: key, .. } = &own.from
                 && measures::find(key).is_none()
             {
                 return Some(("criteria", format!("there is no measure '{key}'")));

@@ -5,13 +5,14 @@ use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
+use iron_twin_core::tell::criteria;
 use iron_twin_core::tell::money::money;
 use iron_twin_core::tell::scorecard::{Figure, Outcome, Scored, outcome, own_scores};
 use iron_twin_core::terms::goal::Better;
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
-use iron_twin_core::trial::scorecard::{Criterion, MOST_SWING, Origin, Scorecard, Setting};
+use iron_twin_core::trial::scorecard::{Criterion, Origin, Scorecard};
 use iron_twin_core::weigh::tasting::liked;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -36,17 +37,12 @@ pub(crate) struct ScorecardView {
     outcome: Outcome,
 }
 
-/// The measure behind a criterion, on its last day.
-fn judged(trial: &Trial, key: &str) -> Option<Judged> {
-    trial.plan.ask.judged().into_iter().rev().find(|j| j.measure.key == key)
-}
-
 /// The figures of a criterion for each treatment.
 fn figures(work: &Work, trial: &Trial, of: &Criterion, names: &[String]) -> Result<Scored, Problem> {
     let none = || vec![None; names.len()];
     let (unit, better, figures) = match &of.from {
         Origin::Own => (String::new(), of.better, own_scores(of, names)),
-        Origin::Measure(key) => match judged(trial, key) {
+        Origin::Measure(_) | Origin::MeasureOn { .. } => match criteria::measured(trial, &of.from) {
             Some(own) => (own.measure.unit.to_owned(), own.measure.better, measured(work, trial, own, names)),
             None => (String::new(), of.better, none()),
         },
@@ -77,38 +73,6 @@ fn measured(work: &Work, trial: &Trial, own: Judged, names: &[String]) -> Vec<Op
     names.iter().map(of).collect()
 }
 
-/// What the trial itself offers as criteria.
-fn offers(trial: &Trial) -> Vec<Criterion> {
-    let criterion =
-        |name: &str, from, better| Criterion { name: name.into(), from, better, scores: Default::default() };
-    let mut all: Vec<Criterion> = Vec::new();
-    for measure in trial.plan.ask.measures() {
-        all.push(criterion(measure.name, Origin::Measure(measure.key.into()), measure.better));
-    }
-    all.push(criterion("cost", Origin::Cost, Better::Lower));
-    all.push(criterion("taste", Origin::Taste, Better::Higher));
-    for name in ["effort", "noise", "looks", "risk"] {
-        let better = if name == "looks" { Better::Higher } else { Better::Lower };
-        all.push(criterion(name, Origin::Own, better));
-    }
-    all
-}
-
-/// The card of a trial that has none: all that was measured, and what it costs, the deciding measure for most.
-fn proposed(trial: &Trial, scored: &[(Criterion, Scored)]) -> Scorecard {
-    const OTHERS: f64 = 40.0;
-    let whole = |s: &Scored| s.figures.iter().filter(|f| f.is_some()).count() == s.figures.len();
-    let own: Vec<&Criterion> = scored.iter().filter(|(_, s)| whole(s)).map(|(c, _)| c).collect();
-    let first = Origin::Measure(trial.primary().key.into());
-    let swing = |c: &&Criterion| (c.name.clone(), if c.from == first { MOST_SWING } else { OTHERS });
-    let setting = |name: &str| Setting { name: name.into(), swings: own.iter().map(swing).collect() };
-    Scorecard {
-        criteria: own.iter().map(|c| (*c).clone()).collect(),
-        settings: ["home", "market", "school"].map(setting).into(),
-        knock_outs: Vec::new(),
-    }
-}
-
 fn view(work: &Work, id: &str) -> Result<ScorecardView, Problem> {
     let trial = work.trial(id)?;
     if trial.reveal.is_none() {
@@ -119,14 +83,10 @@ fn view(work: &Work, id: &str) -> Result<ScorecardView, Problem> {
         criteria.into_iter().map(|c| figures(work, &trial, &c, &names).map(|s| (c, s))).collect()
     };
     let kept = work.scorecard(id)?;
-    let offered = offers(&trial);
+    let offered = criteria::offers(&trial);
     let (card, is_proposed) = match kept {
         Some(card) => (card, false),
-        None => {
-            // Own scores are given, not offered as figures.
-            let from_trial = offered.iter().filter(|c| c.from != Origin::Own).cloned().collect();
-            (proposed(&trial, &all(from_trial)?), true)
-        }
+        None => (criteria::proposed(&trial, &all(offered.clone())?), true),
     };
     let scored = all(card.criteria.clone())?.into_iter().map(|(_, s)| s).collect();
     let outcome = outcome(&card, &names, scored);

@@ -2,12 +2,9 @@
 
 use super::super::StatsError;
 use super::super::distributions::{f_upper, normal_quantile_upper};
-use super::super::least_squares::{self, Curve};
-use super::curves::{
-    LinearFit, LogLogistic, LogLogisticFit, PlateauFit, QuadraticFit, fit_linear, fit_log_logistic, fit_plateau,
-    fit_quadratic,
-};
-use rand::{RngExt, SeedableRng};
+use super::super::least_squares::{Curve, Repeated, Within};
+use super::curves::{ByDose, LinearFit, LogLogistic, LogLogisticFit, PlateauFit, QuadraticFit};
+use rand::{Rng, RngExt, SeedableRng};
 
 /// Which curve.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -66,8 +63,7 @@ pub struct DoseFits {
     hyperbola: Option<Hyperbola>,
     root: Option<QuadraticFit>,
     candidates: Vec<Candidate>,
-    /// Spread of the units of one dose and its degrees of freedom, where any share one.
-    pure: Option<(f64, f64)>,
+    by: ByDose,
 }
 
 /// intercept + rise x dose / (dose + half).
@@ -82,16 +78,15 @@ struct Hyperbola {
 impl Hyperbola {
     /// The least sum of squares over the dose at half the rise, by a search on its logarithm; for each such dose the rest is a
     /// straight line. None with fewer than four different doses.
-    fn of(points: &[(f64, f64)]) -> Option<Self> {
+    fn of(by: &ByDose) -> Option<Self> {
         const GRID: i32 = 12;
-        if pure_error(points).2 < 4 {
+        if by.means.len() < 4 {
             return None;
         }
-        let top = points.iter().map(|p| p.0).fold(0.0, f64::max);
+        let top = by.means.last()?.x;
         let at = |log: f64| {
             let half = top * log.exp();
-            let bent: Vec<(f64, f64)> = points.iter().map(|p| (p.0 / (p.0 + half), p.1)).collect();
-            let line = fit_linear(&bent).ok()?;
+            let line = by.bent(|dose| dose / (dose + half)).straight().ok()?;
             Some(Self { intercept: line.intercept, rise: line.slope, half, rss: line.rss })
         };
         let rss = |log: f64| at(log).map_or(f64::INFINITY, |h| h.rss);
@@ -112,38 +107,27 @@ impl Hyperbola {
 }
 
 /// A parabola on the root of the dose.
-fn root_parabola(points: &[(f64, f64)]) -> Option<QuadraticFit> {
-    fit_quadratic(&points.iter().map(|p| (p.0.sqrt(), p.1)).collect::<Vec<_>>()).ok()
+fn root_parabola(by: &ByDose) -> Option<QuadraticFit> {
+    by.bent(f64::sqrt).parabola().ok()
 }
 
 /// Below this p the doses' means rule a curve out.
 const MISSES: f64 = 0.05;
 /// Trials simulated for the limits.
-const SIMULATED: usize = 499;
+const SIMULATED: usize = 999;
+/// A drawn trial's curve is near enough when a step gains less than this share of its sum of squares.
+const CLOSE: f64 = 1e-7;
 /// Steps of dose in which the averaged curve is looked at.
 const STEPS: usize = 200;
 
 /// Akaike's criterion corrected for small samples; infinite where the points do not carry so many parameters.
-fn corrected_aic(rss: f64, points: usize, curve_parameters: usize) -> f64 {
-    let (n, k) = (points as f64, curve_parameters as f64 + 1.0);
+fn corrected_aic(rss: f64, n: f64, curve_parameters: usize) -> f64 {
+    let k = curve_parameters as f64 + 1.0;
     if n - k - 1.0 <= 0.0 {
         return f64::INFINITY;
     }
     // An exact fit would be minus infinity for every curve that manages it; the simplest is listed first then.
     n * (rss / n).max(f64::MIN_POSITIVE).ln() + 2.0 * k + 2.0 * k * (k + 1.0) / (n - k - 1.0)
-}
-
-/// Sum of squares of units about the mean of their dose, its degrees of freedom, and the number of different doses.
-fn pure_error(points: &[(f64, f64)]) -> (f64, f64, usize) {
-    let mut doses: Vec<f64> = points.iter().map(|p| p.0).collect();
-    doses.sort_by(f64::total_cmp);
-    doses.dedup();
-    let squares = |dose: &f64| {
-        let own: Vec<f64> = points.iter().filter(|p| p.0 == *dose).map(|p| p.1).collect();
-        let mean = own.iter().sum::<f64>() / own.len() as f64;
-        own.iter().map(|v| (v - mean).powi(2)).sum::<f64>()
-    };
-    (doses.iter().map(squares).sum(), (points.len() - doses.len()) as f64, doses.len())
 }
 
 impl DoseFits {
@@ -159,21 +143,38 @@ impl DoseFits {
     /// # Ok::<(), iron_twin_stats::StatsError>(())
     /// ```
     pub fn of(points: &[(f64, f64)]) -> Result<Self, StatsError> {
+        Self::less_spent(points, 0)
+    }
+
+    /// The same to values from which something else was taken before, such as what blocks give: `spent` is how many degrees of
+    /// freedom that took.
+    ///
+    /// # Errors
+    /// As [`fit_linear`](super::fit_linear).
+    ///
+    /// ```
+    /// use iron_twin_stats::dose::DoseFits;
+    /// let points: Vec<(f64, f64)> = (0..12).map(|i| (f64::from(i % 4), f64::from(i % 4) + 0.1 * f64::from(i * 7 % 5))).collect();
+    /// let spent = DoseFits::less_spent(&points, 2)?;
+    /// assert_eq!((spent.df(), spent.linear.slope), (8.0, DoseFits::of(&points)?.linear.slope));
+    /// # Ok::<(), iron_twin_stats::StatsError>(())
+    /// ```
+    pub fn less_spent(points: &[(f64, f64)], spent: usize) -> Result<Self, StatsError> {
+        let mut by = ByDose::of(points)?;
+        by.within.spent = spent as f64;
         let mut fits = Self {
-            linear: fit_linear(points)?,
-            log_logistic: fit_log_logistic(points).ok(),
-            plateau: fit_plateau(points).ok(),
-            quadratic: fit_quadratic(points).ok(),
-            hyperbola: Hyperbola::of(points),
-            root: root_parabola(points),
+            linear: by.line()?,
+            log_logistic: by.log_logistic().ok(),
+            plateau: by.plateau().ok(),
+            quadratic: by.parabola().ok(),
+            hyperbola: Hyperbola::of(&by),
+            root: root_parabola(&by),
             preferred: Model::Linear,
             lack_of_fit: None,
             candidates: Vec::new(),
-            pure: None,
+            by,
         };
-        let pure = pure_error(points);
-        fits.pure = (pure.1 > 0.0 && pure.0 > 0.0).then(|| ((pure.0 / pure.1).sqrt(), pure.1));
-        fits.weigh(points.len(), pure);
+        fits.weigh();
         let least = |best: Candidate, next: &Candidate| {
             let only_averaged = matches!(next.model, Model::Hyperbola | Model::RootParabola);
             if !only_averaged && next.aicc < best.aicc { *next } else { best }
@@ -181,17 +182,18 @@ impl DoseFits {
         let first = fits.candidates[0];
         let preferred = fits.candidates.iter().fold(first, least);
         fits.preferred = preferred.model;
-        fits.lack_of_fit = misses(&preferred, pure);
+        fits.lack_of_fit = misses(&preferred, &fits.by);
         Ok(fits)
     }
 
     /// The curves with what speaks for each.
-    fn weigh(&mut self, points: usize, pure: (f64, f64, usize)) {
+    fn weigh(&mut self) {
+        let by = &self.by;
         let of = |model, rss, parameters| Candidate {
             model,
             rss,
             parameters,
-            aicc: corrected_aic(rss, points, parameters),
+            aicc: corrected_aic(rss, by.free(), parameters),
             weight: 0.0,
         };
         self.candidates = vec![of(Model::Linear, self.linear.rss, 2)];
@@ -200,7 +202,7 @@ impl DoseFits {
         self.candidates.extend(self.hyperbola.map(|h| of(Model::Hyperbola, h.rss, 3)));
         self.candidates.extend(self.root.map(|r| of(Model::RootParabola, r.rss, 3)));
         self.candidates.extend(self.log_logistic.as_ref().map(|l| of(Model::LogLogistic, l.rss, 4)));
-        let stands = |c: &Candidate| c.aicc.is_finite() && misses(c, pure).is_none_or(|m| m.p >= MISSES);
+        let stands = |c: &Candidate| c.aicc.is_finite() && misses(c, by).is_none_or(|m| m.p >= MISSES);
         let least = self.candidates.iter().filter(|c| stands(c)).map(|c| c.aicc).fold(f64::INFINITY, f64::min);
         let evidence = |c: &Candidate| if stands(c) { (-0.5 * (c.aicc - least)).exp() } else { 0.0 };
         let all: f64 = self.candidates.iter().map(evidence).sum();
@@ -289,26 +291,15 @@ impl DoseFits {
     }
 
     /// Refits every curve that has a share of the evidence to other responses at the same doses.
-    fn refit(&self, points: &[(f64, f64)]) -> Option<Self> {
-        let mut other = Self { linear: fit_linear(points).ok()?, ..self.clone() };
-        other.plateau = self.plateau.and_then(|_| fit_plateau(points).ok());
-        other.quadratic = self.quadratic.and_then(|_| fit_quadratic(points).ok());
-        other.hyperbola = self.hyperbola.and_then(|_| Hyperbola::of(points));
-        other.root = self.root.and_then(|_| root_parabola(points));
-        other.log_logistic = self.log_logistic.as_ref().and_then(|l| {
-            let fit = least_squares::fit(&LogLogistic, &l.parameters(), points).ok()?;
-            let p = &fit.parameters;
-            Some(LogLogisticFit {
-                slope: p[0],
-                lower: p[1],
-                upper: p[2],
-                ed50: p[3].exp(),
-                se_ed50: f64::NAN,
-                residual_sd: f64::NAN,
-                rss: fit.rss,
-            })
-        });
-        other.weigh(points.len(), pure_error(points));
+    fn refit(&self, by: ByDose) -> Option<Self> {
+        let mut other = Self { linear: by.line().ok()?, ..self.clone() };
+        other.plateau = self.plateau.and_then(|_| by.plateau().ok());
+        other.quadratic = self.quadratic.and_then(|_| by.parabola().ok());
+        other.hyperbola = self.hyperbola.and_then(|_| Hyperbola::of(&by));
+        other.root = self.root.and_then(|_| root_parabola(&by));
+        other.log_logistic = self.log_logistic.as_ref().and_then(|l| by.log_logistic_from(&l.parameters(), CLOSE).ok());
+        other.by = by;
+        other.weigh();
         Some(other)
     }
 
@@ -335,10 +326,11 @@ impl DoseFits {
     #[must_use]
     pub fn enough(&self, from: f64, to: f64, margin: f64, higher: bool) -> Option<f64> {
         let sign = if higher { 1.0 } else { -1.0 };
-        let wanted = sign * self.best(from, to, higher)? - margin;
         let gain = |dose: f64| self.averaged(dose).map_or(f64::NEG_INFINITY, |v| sign * v);
         let at = |i: usize| from + (to - from) * i as f64 / STEPS as f64;
-        let first = (0..=STEPS).find(|&i| gain(at(i)) >= wanted)?;
+        let gains: Vec<f64> = (0..=STEPS).map(|i| gain(at(i))).collect();
+        let wanted = gains.iter().copied().fold(f64::NEG_INFINITY, f64::max) - margin;
+        let first = gains.iter().position(|g| g.is_finite() && *g >= wanted)?;
         if first == 0 {
             return Some(from);
         }
@@ -352,12 +344,12 @@ impl DoseFits {
 }
 
 /// None where no two units share a dose, or the curve passes through every mean.
-fn misses(curve: &Candidate, (squares, df, doses): (f64, f64, usize)) -> Option<LackOfFit> {
-    let over = doses as f64 - curve.parameters as f64;
-    if !(df > 0.0 && over > 0.0 && squares > 0.0) {
+fn misses(curve: &Candidate, by: &ByDose) -> Option<LackOfFit> {
+    let (over, df) = (by.means.len() as f64 - curve.parameters as f64, by.df());
+    if !(df > 0.0 && over > 0.0 && by.within.squares > 0.0) {
         return None;
     }
-    let f = ((curve.rss - squares).max(0.0) / over) / (squares / df);
+    let f = ((curve.rss - by.within.squares).max(0.0) / over) / (by.within.squares / df);
     Some(LackOfFit { f, df: [over, df], p: f_upper(f, over, df) })
 }
 
@@ -375,57 +367,49 @@ pub struct Enough {
 }
 
 impl DoseFits {
+    /// Spread of the units of one dose, where any share one and differ.
+    fn pure_sd(&self) -> Option<f64> {
+        let (squares, df) = (self.by.within.squares, self.by.df());
+        (df > 0.0 && squares > 0.0).then(|| (squares / df).sqrt())
+    }
+
+    /// Degrees of freedom that the preferred curve leaves.
+    #[must_use]
+    pub fn df(&self) -> f64 {
+        self.by.free() - self.preferred_rss().1 as f64
+    }
+
+    /// The lowest and the highest dose.
+    fn range(&self) -> (f64, f64) {
+        let of = |mean: Option<&Repeated>| mean.map_or(f64::NAN, |m| m.x);
+        (of(self.by.means.first()), of(self.by.means.last()))
+    }
+
     /// The dose that is enough, with limits by parametric bootstrap: trials are drawn from each curve as often as the
     /// evidence speaks for it, with the spread of units of one dose, every curve is refitted and weighed anew, and the same
-    /// is asked. Without a spread the limits are the ends of the range. None where no curve stands.
+    /// is asked. Of a trial the doses' means are drawn and the squares within them, which is all that the curves see. Without
+    /// a spread the limits are the ends of the range. None where no curve stands.
     ///
     /// ```
     /// use iron_twin_stats::dose::DoseFits;
     /// let points: Vec<(f64, f64)> =
     ///     (0..12).map(|i| (f64::from(i % 6), 10.0 * f64::from(i % 6).min(2.0) + 0.3 * f64::from(i * 7 % 5))).collect();
-    /// let enough = DoseFits::of(&points)?.enough_with_limits(&points, 2.0, true, 0.95, 1).expect("a curve");
+    /// let enough = DoseFits::of(&points)?.enough_with_limits(2.0, true, 0.95, 1).expect("a curve");
     /// assert!(enough.low <= enough.dose && enough.dose <= enough.high && enough.high < 3.0);
     /// # Ok::<(), iron_twin_stats::StatsError>(())
     /// ```
     #[must_use]
-    pub fn enough_with_limits(
-        &self,
-        points: &[(f64, f64)],
-        margin: f64,
-        higher: bool,
-        confidence: f64,
-        seed: u64,
-    ) -> Option<Enough> {
-        let (from, to) = points.iter().fold((f64::INFINITY, 0.0f64), |(a, b), p| (a.min(p.0), b.max(p.0)));
+    pub fn enough_with_limits(&self, margin: f64, higher: bool, confidence: f64, seed: u64) -> Option<Enough> {
+        let (from, to) = self.range();
         let dose = self.enough(from, to, margin, higher)?;
-        let (rss, parameters) = self.preferred_rss();
-        let df = points.len() as f64 - parameters as f64;
-        let of_curve = (df > 0.0).then(|| ((rss / df).sqrt(), df));
-        let Some((sd, df)) = self.pure.or(of_curve) else {
+        let own = self.df();
+        let of_curve = (own > 0.0).then(|| ((self.preferred_rss().0 / own).sqrt(), own));
+        let Some((sd, df)) = self.pure_sd().map(|sd| (sd, self.by.df())).or(of_curve) else {
             return Some(Enough { dose, low: from, high: to, simulated: 0 });
         };
         let mut random = rand_chacha::ChaCha8Rng::seed_from_u64(seed);
         let mut found: Vec<f64> = (0..SIMULATED)
-            .filter_map(|_| {
-                let mut normal = || normal_quantile_upper(random.random_range(1e-12..1.0 - 1e-12));
-                // The spread itself is known from so few units only.
-                let squares: f64 = (0..df as usize).map(|_| normal().powi(2)).sum();
-                let own_sd = sd * (df.floor() / squares).sqrt();
-                let mut left: f64 = random.random();
-                let drawn_from = self.candidates.iter().filter(|c| c.weight > 0.0).find(|c| {
-                    left -= c.weight;
-                    left <= 0.0
-                });
-                let model = drawn_from.map_or(self.preferred, |c| c.model);
-                let drawn: Vec<(f64, f64)> = points
-                    .iter()
-                    .map(|p| {
-                        let chance: f64 = random.random_range(1e-12..1.0 - 1e-12);
-                        (p.0, self.curve(model, p.0) + own_sd * normal_quantile_upper(chance))
-                    })
-                    .collect();
-                self.refit(&drawn)?.enough(from, to, margin, higher)
-            })
+            .filter_map(|_| self.refit(self.drawn(sd, df, &mut random))?.enough(from, to, margin, higher))
             .collect();
         found.sort_by(f64::total_cmp);
         let tail = 0.5 * (1.0 - confidence);
@@ -434,6 +418,27 @@ impl DoseFits {
             return Some(Enough { dose, low: from, high: to, simulated: 0 });
         }
         Some(Enough { dose, low: at(tail).min(dose), high: at(1.0 - tail).max(dose), simulated: found.len() })
+    }
+
+    /// One trial drawn from the curves.
+    fn drawn(&self, sd: f64, df: f64, random: &mut impl Rng) -> ByDose {
+        let mut normal = || normal_quantile_upper(random.random_range(1e-12..1.0 - 1e-12));
+        let mut squares = || (0..df as usize).map(|_| normal().powi(2)).sum::<f64>();
+        // The spread itself is known from so few units only.
+        let own_sd = sd * (df.floor() / squares()).sqrt();
+        let within = if self.by.df() > 0.0 { own_sd * own_sd * squares() } else { 0.0 };
+        let mut left: f64 = random.random();
+        let drawn_from = self.candidates.iter().filter(|c| c.weight > 0.0).find(|c| {
+            left -= c.weight;
+            left <= 0.0
+        });
+        let model = drawn_from.map_or(self.preferred, |c| c.model);
+        let mean = |m: &Repeated| {
+            let chance: f64 = random.random_range(1e-12..1.0 - 1e-12);
+            Repeated { y: self.curve(model, m.x) + own_sd / m.times.sqrt() * normal_quantile_upper(chance), ..*m }
+        };
+        let means = self.by.means.iter().map(mean).collect();
+        ByDose { means, within: Within { squares: within, ..self.by.within } }
     }
 }
 
@@ -448,15 +453,11 @@ mod tests {
             .collect();
         let fits = DoseFits::of(&points).unwrap();
         assert_eq!(fits.preferred, Model::LinearPlateau);
-        let enough = fits.enough_with_limits(&points, 1.0, true, 0.95, 1).expect("a curve that fits");
+        let enough = fits.enough_with_limits(1.0, true, 0.95, 1).expect("a curve that fits");
         assert!((enough.dose - 2.5).abs() < 0.2, "{enough:?}");
         assert!(enough.low <= enough.dose && enough.dose <= enough.high && enough.simulated > 400);
         assert_eq!(fits.enough(0.0, 6.0, 1.0, false), Some(0.0), "where less is better, nothing is enough");
-        assert_eq!(
-            Some(enough),
-            fits.enough_with_limits(&points, 1.0, true, 0.95, 1),
-            "the same seed, the same limits"
-        );
+        assert_eq!(Some(enough), fits.enough_with_limits(1.0, true, 0.95, 1), "the same seed, the same limits");
     }
 
     #[test]
@@ -478,9 +479,9 @@ mod tests {
         let fits = DoseFits::of(&points).unwrap();
         assert_eq!((fits.preferred, fits.leading()), (Model::Quadratic, Some(Model::Quadratic)));
         assert!((fits.quadratic.unwrap().peak - 4.0).abs() < 0.05, "{:?}", fits.quadratic);
-        let enough = fits.enough_with_limits(&points, 3.0, true, 0.95, 1).unwrap();
+        let enough = fits.enough_with_limits(3.0, true, 0.95, 1).unwrap();
         assert!(enough.low < 2.45 && 2.45 < enough.high && enough.high < 3.2, "{enough:?}");
-        let line = LackOfFit { ..misses(&fits.candidates[0], pure_error(&points)).unwrap() };
+        let line = LackOfFit { ..misses(&fits.candidates[0], &fits.by).unwrap() };
         assert!(line.p < 1e-6 && fits.lack_of_fit.unwrap().p > 0.5, "{line:?}");
     }
 }

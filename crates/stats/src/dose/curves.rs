@@ -2,7 +2,7 @@
 
 use super::super::StatsError;
 use super::super::distributions::t_two_sided;
-use super::super::least_squares::{self, Curve, CurveFit};
+use super::super::least_squares::{self, Curve, Repeated, Within};
 
 /// The four-parameter log-logistic: lower + (upper - lower) / (1 + exp(slope (ln dose - ln ed50))).
 ///
@@ -96,25 +96,155 @@ pub struct PlateauFit {
     pub rss: f64,
 }
 
-/// Doses that the curves are fitted to: (dose, response), doses not below zero.
-///
-/// # Errors
-/// [`StatsError::NotFinite`]; [`StatsError::OutOfRange`] for a dose below zero or fewer than `least` different doses.
-fn check(points: &[(f64, f64)], least: usize) -> Result<Vec<f64>, StatsError> {
-    if points.iter().any(|p| !p.0.is_finite() || !p.1.is_finite()) {
-        return Err(StatsError::NotFinite { what: "a dose or response" });
+/// Responses by dose: every curve here is fitted to the doses' means, each counted as often as it has units, which is the same curve
+/// and much quicker than through every unit.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct ByDose {
+    /// In order of dose.
+    pub(super) means: Vec<Repeated>,
+    /// How the units lie about the mean of their dose, and what blocks have spent.
+    pub(super) within: Within,
+}
+
+impl ByDose {
+    /// # Errors
+    /// [`StatsError::NotFinite`]; [`StatsError::OutOfRange`] for a dose below zero.
+    pub(super) fn of(points: &[(f64, f64)]) -> Result<Self, StatsError> {
+        if points.iter().any(|p| !p.0.is_finite() || !p.1.is_finite()) {
+            return Err(StatsError::NotFinite { what: "a dose or response" });
+        }
+        if let Some(low) = points.iter().map(|p| p.0).find(|d| *d < 0.0) {
+            return Err(StatsError::OutOfRange { what: "dose", min: 0.0, max: f64::INFINITY, got: low });
+        }
+        let mut sorted = points.to_vec();
+        sorted.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let mut squares = 0.0;
+        let of_one = |own: &[(f64, f64)]| {
+            let times = own.len() as f64;
+            let y = own.iter().map(|p| p.1).sum::<f64>() / times;
+            squares += own.iter().map(|p| (p.1 - y).powi(2)).sum::<f64>();
+            Repeated { x: own[0].0, y, times }
+        };
+        let means = sorted.chunk_by(|a, b| a.0 == b.0).map(of_one).collect();
+        Ok(Self { means, within: Within { squares, spent: 0.0 } })
     }
-    if let Some(low) = points.iter().map(|p| p.0).find(|d| *d < 0.0) {
-        return Err(StatsError::OutOfRange { what: "dose", min: 0.0, max: f64::INFINITY, got: low });
+
+    /// The units, less one for each degree of freedom that blocks have spent.
+    pub(super) fn free(&self) -> f64 {
+        self.means.iter().map(|m| m.times).sum::<f64>() - self.within.spent
     }
-    let mut doses: Vec<f64> = points.iter().map(|p| p.0).collect();
-    doses.sort_by(f64::total_cmp);
-    doses.dedup();
-    if doses.len() < least {
-        let (min, got) = (least as f64, doses.len() as f64);
-        return Err(StatsError::OutOfRange { what: "different doses", min, max: f64::INFINITY, got });
+
+    /// Degrees of freedom of the units about the mean of their dose.
+    pub(super) fn df(&self) -> f64 {
+        self.free() - self.means.len() as f64
     }
-    Ok(doses)
+
+    /// # Errors
+    /// [`StatsError::OutOfRange`] for fewer than `least` different doses.
+    fn with(&self, least: usize) -> Result<&Self, StatsError> {
+        if self.means.len() < least {
+            let (min, got) = (least as f64, self.means.len() as f64);
+            return Err(StatsError::OutOfRange { what: "different doses", min, max: f64::INFINITY, got });
+        }
+        Ok(self)
+    }
+
+    /// The same responses at doses that are measured otherwise, as by their root.
+    pub(super) fn bent(&self, by: impl Fn(f64) -> f64) -> Self {
+        let means = self.means.iter().map(|m| Repeated { x: by(m.x), ..*m }).collect();
+        Self { means, ..*self }
+    }
+
+    pub(super) fn straight(&self) -> Result<Straight, StatsError> {
+        Ok(Straight::through(&self.with(2)?.means, self.within))
+    }
+
+    pub(super) fn line(&self) -> Result<LinearFit, StatsError> {
+        Ok(self.straight()?.with_errors())
+    }
+
+    /// From several starting guesses, the best.
+    pub(super) fn log_logistic(&self) -> Result<LogLogisticFit, StatsError> {
+        let means = &self.with(4)?.means;
+        let (first, last) = (means[0].y, means[means.len() - 1].y);
+        let positive: Vec<f64> = means.iter().map(|m| m.x).filter(|d| *d > 0.0).collect();
+        let mut best: Option<LogLogisticFit> = None;
+        let mut failure = StatsError::NoConvergence { what: "the log-logistic curve", steps: 0 };
+        for pair in positive.windows(2) {
+            let middle = 0.5 * (pair[0].ln() + pair[1].ln());
+            for slope in [1.0, 3.0, 8.0] {
+                match self.log_logistic_from(&[slope, last, first, middle], 0.0) {
+                    Ok(fit) if best.as_ref().is_none_or(|b| fit.rss < b.rss) => best = Some(fit),
+                    Ok(_) => {}
+                    Err(error) => failure = error,
+                }
+            }
+        }
+        best.ok_or(failure)
+    }
+
+    /// From one starting guess: slope, lower, upper, ln ed50; as close as `least_squares` has it.
+    pub(super) fn log_logistic_from(&self, guess: &[f64; 4], close: f64) -> Result<LogLogisticFit, StatsError> {
+        let fit = least_squares::fit_repeated(&LogLogistic, guess, &self.means, self.within, close)?;
+        let p = &fit.parameters;
+        let ed50 = p[3].exp();
+        let (slope, lower, upper) = if p[0] >= 0.0 { (p[0], p[1], p[2]) } else { (-p[0], p[2], p[1]) };
+        // The error of a logarithm carries over to the dose in proportion.
+        let (se_ed50, residual_sd) = (ed50 * fit.se[3], fit.residual_sd());
+        Ok(LogLogisticFit { slope, lower, upper, ed50, se_ed50, residual_sd, rss: fit.rss })
+    }
+
+    /// Between two neighbouring doses the best joint is where the line through the lower doses meets the mean of the upper
+    /// ones, if it lies there; else the least sum stands at a dose itself. All of these are tried, so no grid is needed.
+    pub(super) fn plateau(&self) -> Result<PlateauFit, StatsError> {
+        let means = &self.with(3)?.means;
+        let mut best: Option<PlateauFit> = None;
+        let mut offer = |fit: PlateauFit| {
+            if fit.rss.is_finite() && best.is_none_or(|b| fit.rss < b.rss) {
+                best = Some(fit);
+            }
+        };
+        for (i, dose) in means.iter().map(|m| m.x).enumerate().skip(1) {
+            let at = Straight::through(&self.bent(|d| d.min(dose)).means, self.within);
+            let plateau = at.intercept + at.slope * dose;
+            offer(PlateauFit { intercept: at.intercept, slope: at.slope, joint: dose, plateau, rss: at.rss });
+            let (below, above) = means.split_at(i + 1);
+            let Some(next) = above.first() else { continue };
+            let lower = Straight::through(below, self.within);
+            let units: f64 = above.iter().map(|m| m.times).sum();
+            let plateau = above.iter().map(|m| m.times * m.y).sum::<f64>() / units;
+            let joint = (plateau - lower.intercept) / lower.slope;
+            if joint > dose && joint < next.x {
+                let rss = lower.rss + above.iter().map(|m| m.times * (m.y - plateau).powi(2)).sum::<f64>();
+                offer(PlateauFit { intercept: lower.intercept, slope: lower.slope, joint, plateau, rss });
+            }
+        }
+        best.ok_or(StatsError::NoConvergence { what: "the plateau", steps: means.len() })
+    }
+
+    pub(super) fn parabola(&self) -> Result<QuadraticFit, StatsError> {
+        let means = &self.with(3)?.means;
+        // Against the line: what the squares have that the doses do not say, and how the response moves with it.
+        let squares: Vec<Repeated> = means.iter().map(|m| Repeated { y: m.x * m.x, ..*m }).collect();
+        let (of_squares, of_values) =
+            (Straight::through(&squares, Within::default()), Straight::through(means, self.within));
+        let rest = |l: &Straight, m: &Repeated| m.y - l.intercept - l.slope * m.x;
+        let own: f64 = squares.iter().map(|m| m.times * rest(&of_squares, m).powi(2)).sum();
+        let both = squares.iter().zip(means);
+        let shared: f64 = both.map(|(s, m)| m.times * rest(&of_squares, s) * rest(&of_values, m)).sum();
+        if !(own > 0.0) {
+            return Err(StatsError::NoConvergence { what: "the parabola", steps: 1 });
+        }
+        let curvature = shared / own;
+        let slope = of_values.slope - curvature * of_squares.slope;
+        Ok(QuadraticFit {
+            intercept: of_values.intercept - curvature * of_squares.intercept,
+            slope,
+            curvature,
+            peak: -0.5 * slope / curvature,
+            rss: (of_values.rss - curvature * shared).max(0.0),
+        })
+    }
 }
 
 /// Fits the log-logistic curve from several starting guesses and keeps the best.
@@ -130,42 +260,7 @@ fn check(points: &[(f64, f64)], least: usize) -> Result<Vec<f64>, StatsError> {
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn fit_log_logistic(points: &[(f64, f64)]) -> Result<LogLogisticFit, StatsError> {
-    let doses = check(points, 4)?;
-    let mean_at = |dose: f64| {
-        let own: Vec<f64> = points.iter().filter(|p| p.0 == dose).map(|p| p.1).collect();
-        own.iter().sum::<f64>() / own.len() as f64
-    };
-    let (first, last) = (mean_at(doses[0]), mean_at(doses[doses.len() - 1]));
-    let positive: Vec<f64> = doses.iter().copied().filter(|d| *d > 0.0).collect();
-    let mut best: Option<CurveFit> = None;
-    let mut failure = StatsError::NoConvergence { what: "the log-logistic curve", steps: 0 };
-    for pair in positive.windows(2) {
-        let middle = 0.5 * (pair[0].ln() + pair[1].ln());
-        for slope in [1.0, 3.0, 8.0] {
-            match least_squares::fit(&LogLogistic, &[slope, last, first, middle], points) {
-                Ok(fit) if best.as_ref().is_none_or(|b| fit.rss < b.rss) => best = Some(fit),
-                Ok(_) => {}
-                Err(error) => failure = error,
-            }
-        }
-    }
-    let fit = best.ok_or(failure)?;
-    let ed50 = fit.parameters[3].exp();
-    let (slope, lower, upper) = if fit.parameters[0] >= 0.0 {
-        (fit.parameters[0], fit.parameters[1], fit.parameters[2])
-    } else {
-        (-fit.parameters[0], fit.parameters[2], fit.parameters[1])
-    };
-    // The error of a logarithm carries over to the dose in proportion.
-    Ok(LogLogisticFit {
-        slope,
-        lower,
-        upper,
-        ed50,
-        se_ed50: ed50 * fit.se[3],
-        residual_sd: fit.residual_sd(),
-        rss: fit.rss,
-    })
+    ByDose::of(points)?.log_logistic()
 }
 
 /// Straight line through doses and responses by least squares. `se` and `p` are NaN without degrees of freedom.
@@ -180,26 +275,46 @@ pub fn fit_log_logistic(points: &[(f64, f64)]) -> Result<LogLogisticFit, StatsEr
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn fit_linear(points: &[(f64, f64)]) -> Result<LinearFit, StatsError> {
-    check(points, 2)?;
-    Ok(line(points))
+    ByDose::of(points)?.line()
 }
 
-fn line(points: &[(f64, f64)]) -> LinearFit {
-    let n = points.len() as f64;
-    let (x_mean, y_mean) = (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
-    let sxx: f64 = points.iter().map(|p| (p.0 - x_mean).powi(2)).sum();
-    let slope = points.iter().map(|p| (p.0 - x_mean) * (p.1 - y_mean)).sum::<f64>() / sxx;
-    let rss: f64 = points.iter().map(|p| (p.1 - y_mean - slope * (p.0 - x_mean)).powi(2)).sum();
-    let df = n - 2.0;
-    let se = if df > 0.0 { (rss / df / sxx).sqrt() } else { f64::NAN };
-    let p = if se > 0.0 { t_two_sided(slope / se, df) } else { f64::NAN };
-    LinearFit { intercept: y_mean - slope * x_mean, slope, se, p, rss }
+/// A straight line through means, without the errors of it, which are dear and which few ask for.
+pub(super) struct Straight {
+    pub(super) intercept: f64,
+    pub(super) slope: f64,
+    /// Sum of squares, with that of the units about the means.
+    pub(super) rss: f64,
+    /// Spread of the doses, and the degrees of freedom about the line.
+    sxx: f64,
+    df: f64,
+}
+
+impl Straight {
+    fn through(points: &[Repeated], within: Within) -> Self {
+        let n: f64 = points.iter().map(|p| p.times).sum();
+        let mean = |of: fn(&Repeated) -> f64| points.iter().map(|p| p.times * of(p)).sum::<f64>() / n;
+        let (x_mean, y_mean) = (mean(|p| p.x), mean(|p| p.y));
+        let sxx: f64 = points.iter().map(|p| p.times * (p.x - x_mean).powi(2)).sum();
+        let slope = points.iter().map(|p| p.times * (p.x - x_mean) * (p.y - y_mean)).sum::<f64>() / sxx;
+        let missed: f64 = points.iter().map(|p| p.times * (p.y - y_mean - slope * (p.x - x_mean)).powi(2)).sum();
+        Self {
+            intercept: y_mean - slope * x_mean,
+            slope,
+            rss: missed + within.squares,
+            sxx,
+            df: n - 2.0 - within.spent,
+        }
+    }
+
+    fn with_errors(&self) -> LinearFit {
+        let df = self.df;
+        let se = if df > 0.0 { (self.rss / df / self.sxx).sqrt() } else { f64::NAN };
+        let p = if se > 0.0 { t_two_sided(self.slope / se, df) } else { f64::NAN };
+        LinearFit { intercept: self.intercept, slope: self.slope, se, p, rss: self.rss }
+    }
 }
 
 /// Line up to a plateau, at the exact least sum of squares over all joints.
-///
-/// Between two neighbouring doses the best joint is where the line through the lower doses meets the mean of the upper
-/// ones, if it lies there; else the least sum stands at a dose itself. All of these are tried, so no grid is needed.
 ///
 /// # Errors
 /// As for fewer than three different doses or values that are not finite.
@@ -211,34 +326,7 @@ fn line(points: &[(f64, f64)]) -> LinearFit {
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn fit_plateau(points: &[(f64, f64)]) -> Result<PlateauFit, StatsError> {
-    let doses = check(points, 3)?;
-    let mut best: Option<PlateauFit> = None;
-    let mut offer = |fit: PlateauFit| {
-        if fit.rss.is_finite() && best.is_none_or(|b| fit.rss < b.rss) {
-            best = Some(fit);
-        }
-    };
-    for (i, &dose) in doses.iter().enumerate().skip(1) {
-        let capped: Vec<(f64, f64)> = points.iter().map(|p| (p.0.min(dose), p.1)).collect();
-        let at = line(&capped);
-        offer(PlateauFit {
-            intercept: at.intercept,
-            slope: at.slope,
-            joint: dose,
-            plateau: at.intercept + at.slope * dose,
-            rss: at.rss,
-        });
-        let Some(&next) = doses.get(i + 1) else { continue };
-        let (below, above): (Vec<_>, Vec<_>) = points.iter().partition(|p| p.0 <= dose);
-        let lower = line(&below);
-        let plateau = above.iter().map(|p| p.1).sum::<f64>() / above.len() as f64;
-        let joint = (plateau - lower.intercept) / lower.slope;
-        if joint > dose && joint < next {
-            let rss = lower.rss + above.iter().map(|p| (p.1 - plateau).powi(2)).sum::<f64>();
-            offer(PlateauFit { intercept: lower.intercept, slope: lower.slope, joint, plateau, rss });
-        }
-    }
-    best.ok_or(StatsError::NoConvergence { what: "the plateau", steps: doses.len() })
+    ByDose::of(points)?.plateau()
 }
 
 /// A parabola: with a negative curvature a hump, beyond whose peak more does harm.
@@ -268,25 +356,7 @@ pub struct QuadraticFit {
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn fit_quadratic(points: &[(f64, f64)]) -> Result<QuadraticFit, StatsError> {
-    check(points, 3)?;
-    // Against the line: what the squares have that the doses do not say, and how the response moves with it.
-    let squares: Vec<(f64, f64)> = points.iter().map(|p| (p.0, p.0 * p.0)).collect();
-    let (of_squares, of_values) = (line(&squares), line(points));
-    let rest = |l: &LinearFit, p: &(f64, f64)| p.1 - l.intercept - l.slope * p.0;
-    let own: f64 = squares.iter().map(|p| rest(&of_squares, p).powi(2)).sum();
-    let shared: f64 = squares.iter().zip(points).map(|(s, p)| rest(&of_squares, s) * rest(&of_values, p)).sum();
-    if !(own > 0.0) {
-        return Err(StatsError::NoConvergence { what: "the parabola", steps: 1 });
-    }
-    let curvature = shared / own;
-    let slope = of_values.slope - curvature * of_squares.slope;
-    Ok(QuadraticFit {
-        intercept: of_values.intercept - curvature * of_squares.intercept,
-        slope,
-        curvature,
-        peak: -0.5 * slope / curvature,
-        rss: (of_values.rss - curvature * shared).max(0.0),
-    })
+    ByDose::of(points)?.parabola()
 }
 
 #[cfg(test)]
@@ -303,11 +373,45 @@ mod tests {
         let grid = (1..5000)
             .map(|i| {
                 let joint = f64::from(i) * 0.01;
-                line(&points.iter().map(|p| (p.0.min(joint), p.1)).collect::<Vec<_>>()).rss
+                fit_linear(&points.iter().map(|p| (p.0.min(joint), p.1)).collect::<Vec<_>>())
+                    .map_or(f64::INFINITY, |l| l.rss)
             })
             .fold(f64::INFINITY, f64::min);
         assert!(fit.rss <= grid + 1e-9, "{} {grid}", fit.rss);
         assert!((fit.plateau - fit.intercept - fit.slope * fit.joint).abs() < 1e-9);
+    }
+
+    /// Unequal numbers of units a dose: through the means, each by its number, runs the curve that runs through the units, with the
+    /// same errors.
+    #[test]
+    fn the_means_by_their_number_are_as_good_as_the_units() {
+        let doses: [f64; 13] = [0.0, 1.0, 2.0, 4.0, 4.0, 8.0, 8.0, 8.0, 16.0, 0.0, 2.0, 16.0, 16.0];
+        let value = |i: usize| 2.0 + 9.0 / (1.0 + (doses[i] / 3.5).powi(2)) + [0.4, -0.3, 0.1, -0.6, 0.5][i % 5];
+        let points: Vec<(f64, f64)> = (0..doses.len()).map(|i| (doses[i], value(i))).collect();
+        let by = ByDose::of(&points).unwrap();
+        assert_eq!((by.means.len(), by.free()), (6, 13.0));
+        let close = |a: f64, b: f64| assert!((a - b).abs() < 1e-7 * (1.0 + b.abs()), "{a} {b}");
+
+        let own = by.log_logistic().unwrap();
+        let units = least_squares::fit(&LogLogistic, &own.parameters(), &points).unwrap();
+        close(own.rss, units.rss);
+        close(own.residual_sd, units.residual_sd());
+        close(own.se_ed50, own.ed50 * units.se[3]);
+
+        let each: Vec<Repeated> = points.iter().map(|&(x, y)| Repeated { x, y, times: 1.0 }).collect();
+        let (of_means, of_units) = (by.line().unwrap(), Straight::through(&each, Within::default()).with_errors());
+        close(of_means.slope, of_units.slope);
+        close(of_means.se, of_units.se);
+        close(of_means.rss, of_units.rss);
+
+        // A parabola is the least: any step away from it misses the units by more.
+        let hump = by.parabola().unwrap();
+        let missed =
+            |a: f64, b: f64, c: f64| points.iter().map(|p| (p.1 - a - (b + c * p.0) * p.0).powi(2)).sum::<f64>();
+        close(hump.rss, missed(hump.intercept, hump.slope, hump.curvature));
+        for (a, b, c) in [(0.1, 0.0, 0.0), (0.0, 0.02, 0.0), (0.0, 0.0, -0.001), (-0.1, 0.01, 0.0)] {
+            assert!(missed(hump.intercept + a, hump.slope + b, hump.curvature + c) > hump.rss);
+        }
     }
 
     #[test]

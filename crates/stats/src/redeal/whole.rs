@@ -43,6 +43,8 @@ pub struct WholeDeal {
 
 /// Deals that are counted one by one, at most.
 const COUNTED: f64 = 2_000_000.0;
+/// Deals sampled for a trend, which is asked once for each dose of a ladder: a p of 0.05 is known to 0.0015.
+const OF_A_TREND: u32 = 20_000;
 /// Deals this close to a bar stand at it, as a share of the bar.
 const TIE: f64 = 1e-9;
 
@@ -77,20 +79,7 @@ impl Deck {
     /// ```
     #[must_use]
     pub fn assignments(&self) -> f64 {
-        self.blocks
-            .iter()
-            .map(|block| {
-                let mut left = block.len();
-                (0..self.treatments)
-                    .map(|t| {
-                        let own = block.iter().filter(|u| u.treatment == t).count();
-                        let ways = super::binomial(left, own);
-                        left -= own;
-                        ways
-                    })
-                    .product::<f64>()
-            })
-            .product()
+        self.blocks.iter().map(|block| deals_of(&self.hand(block))).product()
     }
 
     /// Sums of each treatment as they were dealt, values taken from the mean of their block.
@@ -115,7 +104,7 @@ impl Deck {
 
     /// Deals anew and counts how often `far`, made of the treatments' sums of what stands above the mean of their block,
     /// passes each of the bars. `alike` says that `far` does not change where treatments beside the control exchange names.
-    fn count(&self, bars: &[f64], seed: u64, alike: bool, far: impl Fn(&[f64]) -> f64) -> WholeDeal {
+    fn count(&self, bars: &[f64], (samples, seed): (u32, u64), alike: bool, far: impl Fn(&[f64]) -> f64) -> WholeDeal {
         let assignments = self.assignments();
         let mut tally = Tally { at: vec![(0, 0); bars.len()], bars, deals: 0 };
         let mut sums = vec![0.0; self.treatments];
@@ -134,22 +123,15 @@ impl Deck {
             return WholeDeal { shares: tally.at.iter().map(share).collect(), assignments, exact: true };
         }
         let mut random = ChaCha8Rng::seed_from_u64(seed);
-        let mut values: Vec<Vec<f64>> = (self.blocks.iter().zip(self.centres()))
-            .map(|(block, centre)| block.iter().map(|u| u.value - centre).collect())
-            .collect();
-        for _ in 0..SAMPLES {
+        let blocks = self.blocks.iter().zip(self.centres());
+        let mut draws: Vec<Draws> = blocks.map(|(block, centre)| Draws::of(block, centre, self.hand(block))).collect();
+        for _ in 0..samples {
             sums.fill(0.0);
-            for (block, values) in self.blocks.iter().zip(&mut values) {
-                for i in 0..values.len() {
-                    let j = random.random_range(i..values.len());
-                    values.swap(i, j);
-                    sums[block[i].treatment] += values[i];
-                }
-            }
+            draws.iter_mut().for_each(|own| own.draw(&mut random, &mut sums));
             tally.take(far(&sums));
         }
         let share = |&(as_far, farther): &(u32, u32)| {
-            let (p, mid_p) = of_samples(SAMPLES, as_far, farther);
+            let (p, mid_p) = of_samples(samples, as_far, farther);
             Share { p, mid_p }
         };
         WholeDeal { shares: tally.at.iter().map(share).collect(), assignments, exact: false }
@@ -207,7 +189,7 @@ impl Deck {
             }
             (most / left(explained)).sqrt()
         };
-        Some(self.count(&bars, seed, true, largest))
+        Some(self.count(&bars, (SAMPLES, seed), true, largest))
     }
 
     /// The largest difference of mean values from the control, each over its standard deviation under the deal: the
@@ -251,7 +233,7 @@ impl Deck {
         let far = |sums: &[f64]| -> f64 {
             (1..k).map(|t| (sums[t] / counts[t] - sums[0] / counts[0]).abs() / variances[t].sqrt()).fold(0.0, f64::max)
         };
-        Some(self.count(&[far(&self.seen())], seed, true, far))
+        Some(self.count(&[far(&self.seen())], (SAMPLES, seed), true, far))
     }
 
     /// A linear contrast of the treatments' sums, `scores` one a treatment: the test of a trend over an order that was
@@ -267,8 +249,75 @@ impl Deck {
     #[must_use]
     pub fn trend(&self, scores: &[f64], seed: u64) -> WholeDeal {
         let far = |sums: &[f64]| sums.iter().zip(scores).map(|(sum, score)| sum * score).sum::<f64>().abs();
-        self.count(&[far(&self.seen())], seed, false, far)
+        self.count(&[far(&self.seen())], (OF_A_TREND, seed), false, far)
     }
+}
+
+/// Deals of one block to draw from.
+enum Draws {
+    /// What every deal of it gives the treatments, one after the other: a small block has few, and to pick one of them is quicker
+    /// than to deal its units.
+    Listed { sums: Vec<f64>, deals: u32 },
+    /// What its units stand above its mean, dealt by exchanging them. The treatment with most units gets what the others leave,
+    /// so those need not be dealt.
+    Dealt { values: Vec<f64>, to: Vec<usize>, rest: usize },
+}
+
+impl Draws {
+    /// Deals of a block that are listed, at most.
+    const LISTED: f64 = 1_000.0;
+
+    fn of(block: &[DealtUnit], centre: f64, hand: Vec<usize>) -> Self {
+        if deals_of(&hand) > Self::LISTED {
+            return Self::dealt(block, centre, &hand);
+        }
+        let above = block.iter().map(|u| u.value - centre);
+        let units: Vec<(usize, f64)> = above.map(|value| (0, value)).collect();
+        let (mut sums, mut deals, mut own) = (Vec::new(), 0, vec![0.0; hand.len()]);
+        let named = hand.len();
+        walk(&units, &mut [hand], &mut own, named, &mut |own| {
+            sums.extend_from_slice(own);
+            deals += 1;
+        });
+        Self::Listed { sums, deals }
+    }
+
+    fn dealt(block: &[DealtUnit], centre: f64, hand: &[usize]) -> Self {
+        let rest = (0..hand.len()).max_by_key(|t| hand[*t]).unwrap_or(0);
+        let to = block.iter().map(|u| u.treatment).filter(|t| *t != rest).collect();
+        Self::Dealt { values: block.iter().map(|u| u.value - centre).collect(), to, rest }
+    }
+
+    /// Adds what the treatments get in one deal.
+    fn draw(&mut self, random: &mut ChaCha8Rng, sums: &mut [f64]) {
+        match self {
+            Self::Listed { sums: listed, deals } => {
+                let from = random.random_range(0..*deals) as usize * sums.len();
+                sums.iter_mut().zip(&listed[from..]).for_each(|(sum, own)| *sum += own);
+            }
+            Self::Dealt { values, to, rest } => {
+                // Of 32 bits: twice as quick, and no block has that many units.
+                let (n, mut left) = (values.len() as u32, 0.0);
+                for (i, &treatment) in (0..n).zip(to.iter()) {
+                    values.swap(i as usize, random.random_range(i..n) as usize);
+                    sums[treatment] += values[i as usize];
+                    left -= values[i as usize];
+                }
+                sums[*rest] += left;
+            }
+        }
+    }
+}
+
+/// In how many ways units can be dealt to treatments that get so many each.
+fn deals_of(hand: &[usize]) -> f64 {
+    let mut left = hand.iter().sum();
+    let ways = |own: &usize| {
+        let ways = super::binomial(left, *own);
+        left -= own;
+        ways
+    };
+    hand.iter().map(ways).product()
 }
 
 /// How many deals passed each bar: at least as far, and farther.
@@ -373,7 +422,7 @@ mod tests {
         // Names exchanged change nothing: one deal of each set of names is as good as all.
         let spread = |sums: &[f64]| sums[1..].iter().map(|s| s.abs()).fold(0.0, f64::max) - sums[0].abs();
         let at = [spread(&deck.seen())];
-        assert_eq!(deck.count(&at, 1, true, spread).shares, deck.count(&at, 1, false, spread).shares);
+        assert_eq!(deck.count(&at, (1, 1), true, spread).shares, deck.count(&at, (1, 1), false, spread).shares);
         assert!(counted.exact && (counted.assignments - 369_600.0).abs() < 1e-6);
         let large: Vec<DealtUnit> = (0..24).map(|i| unit(i % 4, i / 4, f64::from(i as u32 * 37 % 23))).collect();
         let (a, b) =
@@ -382,7 +431,7 @@ mod tests {
         // Both ways of dealing, through the same statistic.
         let far = |sums: &[f64]| sums[1].abs();
         let bar = [far(&deck.seen())];
-        let exact = deck.count(&bar, 1, false, far).shares[0].p;
+        let exact = deck.count(&bar, (1, 1), false, far).shares[0].p;
         let mut random = ChaCha8Rng::seed_from_u64(3);
         let mut values: Vec<f64> = units.iter().map(|u| u.value - deck.centres()[0]).collect();
         let hits = (0..40_000)
@@ -395,6 +444,39 @@ mod tests {
             })
             .count();
         assert!((exact - hits as f64 / 40_000.0).abs() < 0.01, "{exact} {hits}");
+    }
+
+    /// A deck of small blocks and one of large ones, through both ways of drawing, against what is counted.
+    #[test]
+    fn both_ways_of_drawing_agree_with_counting() {
+        let units: Vec<DealtUnit> = (0..12)
+            .map(|i| unit(i % 3, i / 6, f64::from(i as u32 * 37 % 23) + 9.0 * f64::from(u8::from(i % 3 == 2))))
+            .collect();
+        let deck = Deck::of(&units, 3).unwrap();
+        let exact = deck.trend(&[0.0, 1.0, 2.0], 1);
+        assert!(exact.exact && exact.shares[0].p > 0.001 && exact.shares[0].p < 0.3, "{exact:?}");
+        let far = |sums: &[f64]| (sums[1] + 2.0 * sums[2]).abs();
+        let bar = far(&deck.seen());
+        let sampled = |listed: bool| {
+            let mut random = ChaCha8Rng::seed_from_u64(4);
+            let of = |(block, centre): (&Vec<DealtUnit>, f64)| {
+                let hand = deck.hand(block);
+                if listed { Draws::of(block, centre, hand) } else { Draws::dealt(block, centre, &hand) }
+            };
+            let mut draws: Vec<Draws> = deck.blocks.iter().zip(deck.centres()).map(of).collect();
+            assert_eq!(draws.iter().all(|d| matches!(d, Draws::Listed { deals: 90, .. })), listed);
+            let hit = |_: &u32| {
+                let mut sums = vec![0.0; 3];
+                draws.iter_mut().for_each(|d| d.draw(&mut random, &mut sums));
+                far(&sums) >= bar * (1.0 - TIE)
+            };
+            (0..60_000).filter(hit).count() as f64 / 60_000.0
+        };
+        for share in [sampled(true), sampled(false)] {
+            // Four standard errors of a share of 60,000.
+            let four = 4.0 * (exact.shares[0].p / 60_000.0).sqrt();
+            assert!((share - exact.shares[0].p).abs() < four, "{share} {exact:?}");
+        }
     }
 
     #[test]

@@ -81,33 +81,30 @@ function Interval({ beside, reach, label }: { beside: Schemas["MoneyBeside"]; re
   );
 }
 
-/** What is cut in waves and sorted into grades: weight and money of each, by treatment. */
-function Sold({ trial, view }: { trial: TrialView; view: Money }) {
-  const words = text.money;
-  const lines = [...new Map(view.sold.map((s) => [`${s.day} ${s.grade}`, s])).entries()];
-  if (lines.length === 0) {
-    return null;
-  }
+/** A folded table with a column a treatment. */
+function ByTreatment({ trial, view, name, first, rows }: {
+  trial: TrialView;
+  view: Money;
+  name: string;
+  first: string;
+  rows: { key: string; head: string; cell: (t: Money["treatments"][number]) => string }[];
+}) {
   return (
     <details>
-      <summary>{words.sold}</summary>
-      <Wide className="numbers" name={words.sold}>
+      <summary>{name}</summary>
+      <Wide className="numbers" name={name}>
         <table>
           <thead>
             <tr>
-              <th scope="col">{words.wave}</th>
+              <th scope="col">{first}</th>
               {view.treatments.map((t) => <th key={t.treatment} scope="col">{trial.sheet.treatments[t.treatment]?.name}</th>)}
             </tr>
           </thead>
           <tbody>
-            {lines.map(([key, line]) => (
-              <tr key={key}>
-                <th scope="row">{text.judge.onDay(line.grade || words.unsorted, line.day)}</th>
-                {view.treatments.map((t) => {
-                  const own = view.sold.find((s) => s.treatment === t.treatment && `${s.day} ${s.grade}` === key);
-                  const brings = typeof own?.value === "number" ? told(view.currency, own.value) : words.noPriceOf;
-                  return <td key={t.treatment} className="figure">{own ? `${shown(own.g, own.g < 10 ? 1 : 0)} g, ${brings}` : "–"}</td>;
-                })}
+            {rows.map((row) => (
+              <tr key={row.key}>
+                <th scope="row">{row.head}</th>
+                {view.treatments.map((t) => <td key={t.treatment} className="figure">{row.cell(t)}</td>)}
               </tr>
             ))}
           </tbody>
@@ -117,38 +114,37 @@ function Sold({ trial, view }: { trial: TrialView; view: Money }) {
   );
 }
 
+/** What is cut in waves and sorted into grades: weight and money of each, by treatment. */
+function Sold({ trial, view }: { trial: TrialView; view: Money }) {
+  const words = text.money;
+  const key = (s: Schemas["Sold"]) => `${s.day} ${s.grade}`;
+  const lines = [...new Map(view.sold.map((s) => [key(s), s])).values()];
+  const rows = lines.map((line) => ({
+    key: key(line),
+    head: line.grade ? text.judge.onDay(line.grade, line.day) : words.onDay(line.day),
+    cell: (t: Money["treatments"][number]) => {
+      const own = view.sold.find((s) => s.treatment === t.treatment && key(s) === key(line));
+      const brings = typeof own?.value === "number" ? told(view.currency, own.value) : words.noPriceOf;
+      return own ? `${shown(own.g, own.g < 10 ? 1 : 0)} g, ${brings}` : "–";
+    },
+  }));
+  return rows.length > 0 && <ByTreatment trial={trial} view={view} name={words.sold} first={words.wave} rows={rows} />;
+}
+
 /** What goes into the costs, line by line. */
 function Lines({ trial, view }: { trial: TrialView; view: Money }) {
   const words = text.money;
-  const names = [...new Map(view.treatments.flatMap((t) => t.costs).map((c) => [`${c.kind} ${c.name}`, c])).entries()];
-  return (
-    <details>
-      <summary>{words.lines}</summary>
-      <Wide className="numbers" name={words.lines}>
-        <table>
-          <thead>
-            <tr>
-              <th scope="col">{words.what}</th>
-              {view.treatments.map((t) => (
-                <th key={t.treatment} scope="col">{trial.sheet.treatments[t.treatment]?.name}</th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {names.map(([key, line]) => (
-              <tr key={key}>
-                <th scope="row">{line.kind === line.name ? line.name : `${line.kind}: ${line.name}`}</th>
-                {view.treatments.map((t) => {
-                  const own = t.costs.find((c) => `${c.kind} ${c.name}` === key);
-                  return <td key={t.treatment} className="figure">{own ? amount(view.currency, own) : "–"}</td>;
-                })}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </Wide>
-    </details>
-  );
+  const key = (c: Schemas["CostLine"]) => `${c.kind} ${c.name}`;
+  const lines = [...new Map(view.treatments.flatMap((t) => t.costs).map((c) => [key(c), c])).values()];
+  const rows = lines.map((line) => ({
+    key: key(line),
+    head: line.kind === line.name ? line.name : `${line.kind}: ${line.name}`,
+    cell: (t: Money["treatments"][number]) => {
+      const own = t.costs.find((c) => key(c) === key(line));
+      return own ? amount(view.currency, own) : "–";
+    },
+  }));
+  return <ByTreatment trial={trial} view={view} name={words.lines} first={words.what} rows={rows} />;
 }
 
 function amount(currency: string, own: Schemas["CostLine"]): string {

@@ -1,30 +1,30 @@
 //! How much is enough? Dose curves, the choice among them, and the lowest dose that comes within the margin of the best.
 
 use super::super::result::{
-    Analysis, DoseOut, DoseStepOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, OverallOut, QuadraticOut,
-    TreatmentOut,
+    Analysis, DoseLine, DoseOut, DoseStepOut, EnoughOut, LinearOut, LinearPlateauOut, LogLogisticOut, OverallOut,
+    QuadraticOut, TreatmentOut,
 };
 use super::super::table::Table;
 use super::super::units::Units;
 use crate::judge::kinds::shared::{envelope, named};
 use crate::judge::question::{AnalyseError, Question};
+use crate::judge::warnings::uninformative_blocks;
 use crate::judge::wording::{figure, figure_within, in_hundred, plain};
 use crate::quantity::Margin;
 use crate::terms::goal::Better;
 use crate::terms::severity::{Severity, Warning};
+use iron_twin_stats::StatsError;
 use iron_twin_stats::dose::{DoseFits, Enough, Model};
+use iron_twin_stats::linear::{self, Layout, Observation};
 use iron_twin_stats::redeal::whole::{DealtUnit, Deck};
 use iron_twin_stats::welch::mean_and_variance;
 
 /// Fits the dose curves to the units' means.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
     let units = Units::of(&table.observations, table);
-    let mut doses = vec![0.0; table.units.len()];
-    for (o, beside) in table.observations.iter().zip(&table.beside) {
-        doses[o.unit] = beside.size;
-    }
-    let points: Vec<(f64, f64)> = units.rows.iter().map(|r| (doses[r.unit], r.value)).collect();
-    let fits = DoseFits::of(&points).map_err(named(table))?;
+    let ladder = Rungs::of(table, &units);
+    let (points, spent) = ladder.points(table)?;
+    let fits = DoseFits::less_spent(&points, spent).map_err(named(table))?;
     let (from, to) = points.iter().fold((f64::INFINITY, 0.0f64), |(a, b), p| (a.min(p.0), b.max(p.0)));
     let higher = question.better == Better::Higher;
     let best = fits.best(from, to, higher);
@@ -35,7 +35,7 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
         (Some(Margin::Percent(_)), Some(best)) => return Err(AnalyseError::PercentOfNothing(best)),
         (Some(Margin::Percent(_)), None) => None,
     };
-    let enough = margin.and_then(|m| fits.enough_with_limits(&points, m, higher, question.confidence, question.seed));
+    let enough = margin.and_then(|m| fits.enough_with_limits(m, higher, question.confidence, question.seed));
     let mut analysis = envelope(table, question, &units, "dose");
     analysis.design.name = "dose ladder";
     if let Some(out) = analysis.margin.as_mut() {
@@ -43,13 +43,12 @@ pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, An
     }
     analysis.treatments = treatments(&points);
     analysis.design.treatments = analysis.treatments.len();
-    let (rss, parameters) = fits.preferred_rss();
-    let df = points.len() as f64 - parameters as f64;
+    let (rss, df) = (fits.preferred_rss().0, fits.df());
     analysis.residual.df = df.max(0.0);
     analysis.residual.sd = (df > 0.0).then(|| (rss / df).sqrt());
     analysis.warnings = warnings(table, &analysis);
-    let doses: Vec<f64> = analysis.treatments.iter().filter_map(|t| t.name.parse().ok()).collect();
-    let told = Ladder { fits: &fits, question, doses: &doses, steps: steps(&points, &doses, question) };
+    analysis.warnings.extend(uninformative_blocks(table, &ladder.rows, "dose"));
+    let told = Ladder { fits: &fits, question, doses: &ladder.doses, steps: ladder.steps(question) };
     analysis.dose = Some(told.out(enough));
     Ok(analysis)
 }
@@ -99,31 +98,67 @@ fn known(value: f64) -> Option<f64> {
     value.is_finite().then_some(value)
 }
 
-/// The trend over equal steps of the ladder, from the highest dose down as long as it is sure (Tukey, Ciminera and Heyse
-/// 1985; Williams 1971 for the stepping down). The units of the doses up to each are dealt anew.
-fn steps(points: &[(f64, f64)], doses: &[f64], question: &Question) -> Vec<DoseStepOut> {
-    let mut steps = Vec::new();
-    let mut sure = true;
-    for top in (1..doses.len()).rev() {
-        let units: Vec<DealtUnit> = (points.iter())
-            .filter_map(|p| Some((doses.iter().position(|d| *d == p.0).filter(|d| *d <= top)?, p.1)))
-            .map(|(treatment, value)| DealtUnit { treatment, block: 0, value })
-            .collect();
-        let Some(deck) = Deck::of(&units, top + 1) else { continue };
-        let scores: Vec<f64> = (0..=top).map(|d| d as f64).collect();
-        let dealt = deck.trend(&scores, question.seed);
-        let p = dealt.shares[0].p;
-        sure &= p < 1.0 - question.confidence;
-        steps.push(DoseStepOut {
-            dose: doses[top],
-            p,
-            assignments: dealt.assignments,
-            exact: dealt.exact,
-            works: sure,
-        });
+/// The units by their dose: which of the doses, lowest first, is each one's treatment.
+struct Rungs {
+    doses: Vec<f64>,
+    rows: Vec<Observation>,
+}
+
+impl Rungs {
+    fn of(table: &Table, units: &Units) -> Self {
+        let mut own = vec![0.0; table.units.len()];
+        for (o, beside) in table.observations.iter().zip(&table.beside) {
+            own[o.unit] = beside.size;
+        }
+        let mut doses: Vec<f64> = units.rows.iter().map(|r| own[r.unit]).collect();
+        doses.sort_by(f64::total_cmp);
+        doses.dedup();
+        let rung = |row: &Observation| doses.partition_point(|d| *d < own[row.unit]);
+        let rows = units.rows.iter().map(|row| Observation { treatment: rung(row), ..*row }).collect();
+        Self { doses, rows }
     }
-    steps.reverse();
-    steps
+
+    /// Dose and value of each unit, and how many degrees of freedom went into the values: where the units stand in blocks, what a
+    /// block gives is taken out first (value ~ dose + block, fixed effects), so that shelves that differ are not taken for scatter.
+    fn points(&self, table: &Table) -> Result<(Vec<(f64, f64)>, usize), AnalyseError> {
+        let dose = |row: &Observation| self.doses[row.treatment];
+        let blocks = table.blocks.len();
+        if blocks < 2 {
+            return Ok((self.rows.iter().map(|r| (dose(r), r.value)).collect(), 0));
+        }
+        let layout = Layout { treatments: self.doses.len(), blocks, columns: 1, baseline: false };
+        let fit = linear::fit(&self.rows, layout).map_err(|error| match error {
+            StatsError::NotConnected { treatment } => AnalyseError::DoseApart(self.doses[treatment]),
+            other => AnalyseError::Stats(other),
+        })?;
+        let without_block = |(row, left): (&Observation, &f64)| (dose(row), fit.means[row.treatment] + left);
+        Ok((self.rows.iter().zip(&fit.residuals).map(without_block).collect(), blocks - 1))
+    }
+
+    /// The trend over equal steps of the ladder, from the highest dose down as long as it is sure (Tukey, Ciminera and Heyse
+    /// 1985; Williams 1971 for the stepping down). The units of the doses up to each are dealt anew, inside their blocks.
+    fn steps(&self, question: &Question) -> Vec<DoseStepOut> {
+        let mut steps = Vec::new();
+        let mut sure = true;
+        for top in (1..self.doses.len()).rev() {
+            let up_to = self.rows.iter().filter(|row| row.treatment <= top);
+            let dealt = |r: &Observation| DealtUnit { treatment: r.treatment, block: r.block, value: r.value };
+            let Some(deck) = Deck::of(&up_to.map(dealt).collect::<Vec<_>>(), top + 1) else { continue };
+            let scores: Vec<f64> = (0..=top).map(|d| d as f64).collect();
+            let dealt = deck.trend(&scores, question.seed);
+            let p = dealt.shares[0].p;
+            sure &= p < 1.0 - question.confidence;
+            steps.push(DoseStepOut {
+                dose: self.doses[top],
+                p,
+                assignments: dealt.assignments,
+                exact: dealt.exact,
+                works: sure,
+            });
+        }
+        steps.reverse();
+        steps
+    }
 }
 
 /// A ladder of doses with what is to be said of it.
@@ -139,7 +174,7 @@ impl Ladder<'_> {
     fn out(self, enough: Option<Enough>) -> DoseOut {
         let fits = self.fits;
         let enough = enough.filter(|e| !self.still_rising(e)).map(|e| self.by_what_was_tried(e));
-        let sentence = self.sentence(enough);
+        let (sentence, line) = (self.sentence(enough), self.line());
         DoseOut {
             log_logistic: fits.log_logistic.as_ref().map(|l| LogLogisticOut {
                 slope: l.slope,
@@ -179,7 +214,18 @@ impl Ladder<'_> {
             enough: enough.map(|e| EnoughOut { dose: e.dose, low: e.low, high: e.high }),
             sentence,
             steps: self.steps,
+            line,
         }
+    }
+
+    /// Points of the line to be drawn.
+    const DRAWN: usize = 60;
+
+    fn line(&self) -> DoseLine {
+        let (from, to) = self.range();
+        let doses: Vec<f64> = (0..=Self::DRAWN).map(|n| from + (to - from) * n as f64 / Self::DRAWN as f64).collect();
+        let value = |dose: &f64| self.fits.averaged(*dose).unwrap_or_else(|| self.fits.predict(*dose));
+        DoseLine { values: doses.iter().map(value).collect(), doses, averaged: self.fits.averaged(from).is_some() }
     }
 
     fn range(&self) -> (f64, f64) {

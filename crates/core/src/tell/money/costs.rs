@@ -114,6 +114,9 @@ fn power(kind: &'static str, name: &str, amount: f64, prices: &Prices, per_kwh: 
     Cost { kind, name: name.to_owned(), amount, unit: "kWh", cost, priced_on: prices.as_of.filter(|_| cost.is_some()) }
 }
 
+/// The kind of cost that work is.
+pub(super) const WORK: &str = "work";
+
 /// Work on a unit of a treatment, task by task, each on average over the units of which it is known.
 fn work(trial: &Trial, prices: &Prices, treatment: TreatmentIndex) -> Vec<Cost> {
     let task = |own: &&Reading| {
@@ -122,7 +125,7 @@ fn work(trial: &Trial, prices: &Prices, treatment: TreatmentIndex) -> Vec<Cost> 
         let amount = mean(&units.filter_map(|(unit, _)| minutes(unit)).collect::<Vec<f64>>())?;
         let cost = prices.per_hour.map(|hour| hour * amount / 60.0);
         let name = own.name.trim_start_matches("work: ").to_owned();
-        Some(Cost { kind: "work", name, amount, unit: "min", cost, priced_on: prices.as_of.filter(|_| cost.is_some()) })
+        Some(Cost { kind: WORK, name, amount, unit: "min", cost, priced_on: prices.as_of.filter(|_| cost.is_some()) })
     };
     readings::WORK.iter().filter_map(task).collect()
 }

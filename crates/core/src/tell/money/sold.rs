@@ -3,7 +3,6 @@
 use super::costs::mean;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::Trial;
-use crate::trial::records::PickRecord;
 use serde::Serialize;
 use std::collections::BTreeSet;
 
@@ -15,7 +14,7 @@ pub struct Sold {
     pub treatment: TreatmentIndex,
     /// Day of the wave.
     pub day: u32,
-    /// The grade; empty where nothing is sorted.
+    /// The grade; empty where nothing is sorted, and for what is weighed whole at the end.
     pub grade: String,
     /// Weight on a unit, g.
     pub g: f64,
@@ -23,26 +22,32 @@ pub struct Sold {
     pub value: Option<f64>,
 }
 
-/// What each wave of each grade brings, by treatment, day and grade, over all crops of a unit. Units of which nothing was picked on a
-/// day count as nothing. Empty where nothing is picked in waves.
+/// What was cut of a unit, of all its crops: day, grade (empty for what is weighed whole at the end) and weight.
+fn cut(trial: &Trial, unit: UnitIndex) -> impl Iterator<Item = (u32, &str, f64)> {
+    let picks = trial.plan.ask.parts().flat_map(move |crop| trial.picks_of(unit, crop));
+    let weighings = trial.of_unit(unit).weighings.iter().map(|w| (w.head.day, "", w.net_g));
+    picks.map(|p| (p.head.day, p.grade.as_str(), p.net_g)).chain(weighings)
+}
+
+/// What each wave of each grade brings, by treatment, day and grade, over all crops of a unit, with what was weighed at the end; all
+/// lines of a treatment together are what a unit of it yielded. Units of which nothing was cut on a day count as nothing. Of a
+/// swap-over the days are those of each round. Empty where nothing is picked in waves.
 pub(super) fn sold(trial: &Trial) -> Vec<Sold> {
     if trial.plan.ask.waves.is_none() {
         return Vec::new();
     }
-    let in_turn = |p: &&PickRecord| p.head.round == trial.round;
-    let cells: BTreeSet<(u32, String)> =
-        trial.records.picks.iter().filter(in_turn).map(|p| (p.head.day, p.grade.clone())).collect();
-    let on = |unit: UnitIndex, (day, grade): &(u32, String)| -> f64 {
-        let picks = trial.plan.ask.parts().flat_map(|crop| trial.picks_of(unit, crop));
-        picks.filter(|p| p.head.day == *day && p.grade == *grade).map(|p| p.net_g).sum()
+    let all = trial.unit_indices().flat_map(|unit| cut(trial, unit));
+    let cells: BTreeSet<(u32, &str)> = all.map(|(day, grade, _)| (day, grade)).collect();
+    let on = |unit: UnitIndex, (day, grade): (u32, &str)| -> f64 {
+        cut(trial, unit).filter(|own| (own.0, own.1) == (day, grade)).map(|own| own.2).sum()
     };
     let of = |t: TreatmentIndex| {
         let units: Vec<UnitIndex> =
             trial.each_unit().filter(|(_, u)| u.treatment == t && u.lost.is_none()).map(|(unit, _)| unit).collect();
-        cells.iter().filter_map(move |cell| {
-            let g = mean(&units.iter().map(|unit| on(*unit, cell)).collect::<Vec<f64>>())?;
-            let value = trial.price_of(&cell.1).map(|price| g / 1000.0 * price);
-            Some(Sold { treatment: t, day: cell.0, grade: cell.1.clone(), g, value })
+        cells.iter().filter_map(move |&(day, grade)| {
+            let g = mean(&units.iter().map(|unit| on(*unit, (day, grade))).collect::<Vec<f64>>())?;
+            let value = trial.price_of(grade).map(|price| g / 1000.0 * price);
+            Some(Sold { treatment: t, day, grade: grade.to_owned(), g, value })
         })
     };
     trial.plan.sheet.indices().flat_map(of).collect()

@@ -1,6 +1,6 @@
 //! What a treatment earns beside the control, in figures and in words.
 
-use super::costs::Cost;
+use super::costs::{Cost, WORK};
 use crate::judge::result::Contrast;
 use crate::judge::sentence::interval;
 use crate::judge::verdict::{Gain, Verdict, decide};
@@ -64,6 +64,11 @@ impl Told<'_> {
         left_out.extend(missing(other, own));
         left_out.sort();
         left_out.dedup();
+        let timed_alone = |a: &[Cost], b: &[Cost]| -> Vec<String> {
+            let work = |c: &&Cost| c.kind == WORK && !b.iter().any(|o| o.kind == WORK && o.name == c.name);
+            a.iter().filter(work).map(|c| c.name.clone()).collect()
+        };
+        let timed = [(t, timed_alone(own, other)), (self.control, timed_alone(other, own))];
         // The limits of the verdict, so that money and weight tell one story.
         let (low, high) = Some(interval(contrast)).filter(|(low, high)| low.is_finite() && high.is_finite())?;
         let (gain, low, high) = (contrast.estimate - cost, low - cost, high - cost);
@@ -80,13 +85,28 @@ impl Told<'_> {
             verdict: self.verdict(low, high),
             sentence: String::new(),
         };
-        Some(Beside { sentence: self.sentence(t, &beside, &left_out), ..beside })
+        let sentence = self.sentence(t, &beside, &left_out) + &self.timed(timed);
+        Some(Beside { sentence, ..beside })
     }
 
     /// The gain after costs held against the margin in money, as a yield is against its own.
     fn verdict(&self, low: f64, high: f64) -> Verdict {
         let margin = self.trial.plan.ask.margin_money.filter(|m| *m > 0.0).unwrap_or(0.0);
         decide(Goal::Beat, Gain { low, high }, margin)
+    }
+
+    /// Work that was timed on one of the two alone: on the other it counts as none, which may be so, or may be forgotten.
+    fn timed(&self, alone: [(TreatmentIndex, Vec<String>); 2]) -> String {
+        let name = |t: TreatmentIndex| &self.trial.plan.sheet.treatments[t].name;
+        let (one, other) = (alone[0].0, alone[1].0);
+        let told = |(t, tasks): (TreatmentIndex, Vec<String>)| {
+            let without = if t == one { other } else { one };
+            let (name, without) = (name(t), name(without));
+            (!tasks.is_empty()).then(|| {
+                format!(" Work was timed on {name} alone ({}); on {without} it counts as none.", tasks.join(", "))
+            })
+        };
+        alone.into_iter().filter_map(told).collect()
     }
 
     /// Whether all that is cut has one price.
