@@ -62,7 +62,7 @@ async fn a_ladder_of_doses_says_which_is_enough() {
     assert!(said.contains("A dose of ") && said.contains("× the label dose is enough"), "{said}");
     assert_eq!(
         judge["dose_command"],
-        "iron-twin analyse trial.csv --kind dose --measure harvest_weight_g --dose dose --margin 10%"
+        "iron-twin analyse trial.csv --kind dose --measure harvest_weight_g --dose dose --block block --margin 10%"
     );
     let command = judge["command"].as_str().expect("a command");
     assert!(command.contains(r" --control 'the shop'\''s water' --"), "a shell reads the name as it stands: {command}");
@@ -72,6 +72,7 @@ async fn a_ladder_of_doses_says_which_is_enough() {
         kind: iron_twin_core::terms::kind::Kind::Dose,
         measure: "harvest_weight_g".into(),
         dose: Some("dose".into()),
+        block: Some("block".into()),
         ..Columns::default()
     };
     let table = read(csv.as_str().expect("text").as_bytes(), &columns).expect("a table");
