@@ -37,7 +37,7 @@ pub fn offers(trial: &Trial) -> Vec<Criterion> {
             }
             _ => (measure.name.to_owned(), last),
         };
-        all.push(criterion(name, from, measure.better));
+        all.push(criterion(name, from, trial.plan.ask.better_of(measure)));
     }
     all.push(criterion("cost".into(), Origin::Cost, Better::Lower));
     all.push(criterion("taste".into(), Origin::Taste, Better::Higher));
@@ -102,6 +102,15 @@ mod tests {
             ]
         );
         assert_eq!(measured(&own, &Origin::MeasureOn { measure: "height".into(), day: 7 }), None);
+    }
+
+    /// The grower's word on the deciding measure holds in the card too.
+    #[test]
+    fn which_way_is_better_is_as_the_grower_says() {
+        let mut own = trial();
+        std::sync::Arc::make_mut(&mut own.plan).ask.better = Better::Lower;
+        let of = |name: &str| offers(&own).into_iter().find(|c| c.name == name).expect("an offer").better;
+        assert_eq!((of(own.primary().name), of("height")), (Better::Lower, Better::Higher));
     }
 
     #[test]

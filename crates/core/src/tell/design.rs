@@ -116,7 +116,7 @@ pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
         PlanMeasure {
             column: judged.column(),
             kind: measure.kind,
-            better: if is_own { trial.plan.ask.better } else { measure.better },
+            better: trial.plan.ask.better_of(measure),
             margin: margin.map(|m| m.to_string()),
             scale: by_ratio(trial, judged, margin, crops).then_some(Scale::Ratio),
             out_of: if share { beside.next() } else { None },

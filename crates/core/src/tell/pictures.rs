@@ -4,7 +4,7 @@
 use super::figures::{dots, figures};
 use crate::catalogue::measures::Source;
 use crate::judge::result::{DoseOut, EnoughOut};
-use crate::judge::wording::figure as rounded;
+use crate::judge::wording::trimmed;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::terms::kind::Kind;
 use crate::terms::words::and;
@@ -233,7 +233,7 @@ fn steps(trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Option<Pict
         };
         let name = &trial.plan.sheet.treatments[of].name;
         match half {
-            Some(day) => halves.push(format!("{name} by day {}", rounded(day))),
+            Some(day) => halves.push(format!("{name} by day {}", trimmed(day, 1))),
             None => never.push(name.clone()),
         }
         lines.push(line);
@@ -247,7 +247,7 @@ fn steps(trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Option<Pict
         said.push(format!("Half of them: {}.", halves.join(", ")));
     }
     if !never.is_empty() {
-        said.push(format!("Not half of {} by day {}.", and(&never), rounded(last)));
+        said.push(format!("Not half of {} by day {}.", and(&never), trimmed(last, 1)));
     }
     Some(Picture { shown: Shown::Steps, across: "days", up: "%", lines, points: Vec::new(), enough: None, said })
 }

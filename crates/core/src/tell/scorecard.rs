@@ -231,7 +231,11 @@ impl Field<'_> {
 
 /// How far one figure lies from another, in words: in per cent where both are amounts, else in its unit.
 fn apart(scored: &Scored, own: f64, other: f64) -> String {
-    let more = if own > other { "more" } else { "less" };
+    let more = match own > other {
+        true => "more",
+        false if scored.unit == "days" => "fewer",
+        false => "less",
+    };
     let gap = (own - other).abs();
     let size = if scored.unit.is_empty() {
         format!("{} points", figure(gap))

@@ -147,3 +147,13 @@ fn what_is_given_for_what_is_told_in_per_cent() {
     let told = outcome(&card(&[("harvest weight", 30.0), ("taste", 70.0)]), &names(&["a", "b"]), figures);
     assert_eq!(told.rankings[0].said[1], "A beside b: 3 points more taste bought with 14 % less harvest weight.");
 }
+
+/// Days are counted, and weights are not.
+#[test]
+fn of_days_there_are_fewer() {
+    let mut days = scored("days to first root", Better::Lower, &[6.0, 8.0]);
+    days.unit = "days".into();
+    let figures = vec![days, scored("taste", Better::Higher, &[5.0, 7.0])];
+    let told = outcome(&card(&[("days to first root", 100.0), ("taste", 50.0)]), &names(&["a", "b"]), figures);
+    assert_eq!(told.rankings[0].said[1], "A beside b: 25 % fewer days to first root bought with 2 points less taste.");
+}

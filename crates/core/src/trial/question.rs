@@ -194,6 +194,12 @@ pub const MOST_SAMPLES: u32 = 40;
 pub const MOST_CROPS: usize = 6;
 
 impl Ask {
+    /// Which way a measure is better: of the primary as the grower says, of the others as is usual.
+    #[must_use]
+    pub fn better_of(&self, measure: &measures::Measure) -> Better {
+        if measure.key == self.primary_measure { self.better } else { measure.better }
+    }
+
     /// The measures that are recorded, the primary first.
     #[must_use]
     pub fn measures(&self) -> Vec<&'static measures::Measure> {

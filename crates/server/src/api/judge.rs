@@ -139,7 +139,7 @@ fn spent_on(trial: &Trial, analysis: &Analysis, measure: &Measure, stores: &Stor
     let index = |name: &str| trial.plan.sheet.named(name);
     let each = analysis.contrasts.iter().filter_map(|c| {
         let (treatment, control) = (index(&c.treatment)?, index(&c.versus)?);
-        let gain = if measure.better == Better::Lower { -c.estimate } else { c.estimate };
+        let gain = if trial.plan.ask.better_of(measure) == Better::Lower { -c.estimate } else { c.estimate };
         // A ratio is no gain in grams.
         let gain = Some(gain).filter(|_| analysis.scale == "difference");
         let list = spent(&trial.plan.sheet, (treatment, control), &bench, gain);

@@ -43,7 +43,10 @@ fn figures(work: &Work, trial: &Trial, of: &Criterion, names: &[String]) -> Resu
     let (unit, better, figures) = match &of.from {
         Origin::Own => (String::new(), of.better, own_scores(of, names)),
         Origin::Measure(_) | Origin::MeasureOn { .. } => match criteria::measured(trial, &of.from) {
-            Some(own) => (own.measure.unit.to_owned(), own.measure.better, measured(work, trial, own, names)),
+            Some(own) => {
+                let better = trial.plan.ask.better_of(own.measure);
+                (own.measure.unit.to_owned(), better, measured(work, trial, own, names))
+            }
             None => (String::new(), of.better, none()),
         },
         Origin::Cost => {

@@ -59,12 +59,26 @@ function Table({ trial, view }: { trial: TrialView; view: Money }) {
               {[t.cost, t.value, t.gain, t.gain_a_month].map((figure, i) => (
                 <td key={i} className="figure">{typeof figure === "number" ? told(view.currency, figure) : "–"}</td>
               ))}
-              <td>{t.beside ? <Interval beside={t.beside} reach={reach} label={words.interval(told(view.currency, t.beside.low), told(view.currency, t.beside.high))} /> : words.ground} {t.beside && <small>{words.verdicts[t.beside.verdict]}</small>}</td>
+              <td><Beside trial={trial} view={view} of={t} reach={reach} /></td>
             </tr>
           ))}
         </tbody>
       </table>
     </Wide>
+  );
+}
+
+/** What a treatment earns more; a dash where nobody knows what it brings. */
+function Beside({ trial, view, of, reach }: { trial: TrialView; view: Money; of: Money["treatments"][number]; reach: number }) {
+  const words = text.money;
+  if (!of.beside) {
+    return trial.sheet.treatments[of.treatment]?.control ? words.ground : "–";
+  }
+  const label = words.interval(told(view.currency, of.beside.low), told(view.currency, of.beside.high));
+  return (
+    <>
+      <Interval beside={of.beside} reach={reach} label={label} /> <small>{words.verdicts[of.beside.verdict]}</small>
+    </>
   );
 }
 

@@ -28,7 +28,7 @@ function Plot({ trial, own }: { trial: TrialView; own: Picture }) {
   const narrow = useNarrow();
   const days = span([...own.lines.flatMap((l) => l.x), ...own.points.map((p) => p.x)]);
   const values = span([...own.lines.flatMap((l) => l.y), ...own.points.flatMap((p) => [p.y, ...(p.reach ?? [])])]);
-  const frame = frameOf(narrow, days, own.shown === "steps" ? [2, 98] : values);
+  const frame = frameOf(narrow, days, own.shown === "steps" ? [4, 96] : values);
   const isControl = (of: number | null | undefined) => typeof of === "number" && trial.sheet.treatments[of]?.control === true;
   return (
     <svg viewBox={`0 0 ${frame.width} ${frame.height}`} className="course-plot" role="img" aria-label={text.judge.pictures[own.shown]} data-shown={own.shown}>
