@@ -453,6 +453,19 @@ fn a_ladder_in_blocks_is_dealt_and_fitted_inside_them() {
         assert!(a.p <= b.p && a.p < 0.001, "{a:?} {b:?}");
     }
     assert!(inside.steps[1].p < 0.2 * across.steps[1].p, "{:?} {:?}", inside.steps[1], across.steps[1]);
+    assert!(!inside.sentence.contains("too few"), "64 deals could have been enough: {}", inside.sentence);
+    // Of four blocks the lowest step has 16 deals, and its own p can be no less than 2 of them.
+    let four: String = csv
+        .lines()
+        .filter(|line| !line.starts_with("V,") && !line.starts_with("VI,"))
+        .map(|line| format!("{line}\n"))
+        .collect();
+    let four = ask(&four, &doses(Some("block")), &margin("10%")).unwrap().dose.unwrap();
+    assert!(four.steps[1].works && four.steps[0].assignments == 16.0, "{:?}", four.steps);
+    // All deals of the three lower doses tried in R 4.2.2: 16 of 1296 lead as widely.
+    assert!((four.steps[1].p - 16.0 / 1296.0).abs() < 1e-12, "{:?}", four.steps);
+    let want = "in at most 1 of 100 deals. For 0.2 there were too few ways to deal (16) to be sure, whatever came out.";
+    assert!(four.sentence.ends_with(want), "{}", four.sentence);
     // The doses' means are the same either way, and so is the parabola through them; its scatter is not.
     let (a, b) = (inside.quadratic.unwrap(), across.quadratic.unwrap());
     assert!((a.curvature - b.curvature).abs() < 1e-9 && b.rss > 3.0 * a.rss, "{a:?} {b:?}");

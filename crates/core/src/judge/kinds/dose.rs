@@ -288,13 +288,28 @@ impl Ladder<'_> {
                     format!("{dose}{unit} does")
                 };
                 format!(
-                    "{told} Dealing the ladder anew: {which} something; a trend this strong came up in at most {} of 100 deals.",
-                    in_hundred(most)
+                    "{told} Dealing the ladder anew: {which} something; a trend this strong came up in at most {} of 100 deals.{}",
+                    in_hundred(most),
+                    self.too_few_ways()
                 )
             }
             // A response that turns on the way has no trend over the whole ladder, and does something all the same.
             None if self.turns_on_the_way() => told,
-            None => format!("{told} Dealing the ladder anew, no dose is sure to do something."),
+            None => format!("{told} Dealing the ladder anew, no dose is sure to do something.{}", self.too_few_ways()),
+        }
+    }
+
+    /// Where the step that stopped could not have been sure whatever came out: a deal and its mirror image are as far out.
+    fn too_few_ways(&self) -> String {
+        let stopped = self.steps.iter().rev().find(|s| !s.works);
+        match stopped.filter(|s| s.exact && 2.0 / s.assignments > 1.0 - self.question.confidence) {
+            Some(step) => format!(
+                " For {}{} there were too few ways to deal ({}) to be sure, whatever came out.",
+                figure(step.dose),
+                self.unit(),
+                step.assignments
+            ),
+            None => String::new(),
         }
     }
 
