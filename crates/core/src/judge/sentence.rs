@@ -279,12 +279,12 @@ impl Phrase<'_> {
                 let decimals = if self.decimals == 0 && whole == 0.0 { 0 } else { 1 };
                 let of = |share: f64| trimmed(share, decimals);
                 let (own, against) = (of(own), of(against));
-                let both = if few {
-                    format!("{name} {own} %, {control} {against} %")
-                } else {
-                    format!("{name} reached {own} % and {control} {against} %")
-                };
-                format!("{both}, {} {direction}{better}", counted(&trimmed(gap, decimals), "point"))
+                // In few words the two shares say which is more; how much, the limits after them.
+                if few {
+                    return format!("{name} {own} %, {control} {against} %{better}");
+                }
+                let points = counted(&trimmed(gap, decimals), "point");
+                format!("{name} reached {own} % and {control} {against} %, {points} {direction}{better}")
             }
             Terms::Days => format!(
                 "{name} took {} {direction} than {control}{share}{better}",
