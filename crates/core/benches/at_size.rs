@@ -1,25 +1,46 @@
-//! A trial at its size, 64 units in 16 blocks of four treatments, 60 days, seven readings a day of each unit: what the ledger and
+//! A trial at its size, 64 units on eight levels, two of each of four treatments on each, 60 days, seven readings a day of each unit: what the ledger and
 //! Judge take, beside one pass over all its readings in the same run.
 
-use criterion::{Criterion, criterion_group, criterion_main};
+use criterion::{criterion_group, criterion_main};
+use iron_twin_core::across::next_trial::{Suggestion, Told};
+use iron_twin_core::ask::sees::sees_percent;
+use iron_twin_core::judge::expected::held;
+use iron_twin_core::judge::result::Contrast;
 use iron_twin_core::judge::secondary::beside_one_another;
-use iron_twin_core::ledger::{Facts, Known, audit};
+use iron_twin_core::judge::side_by_side::{Row, row};
+use iron_twin_core::ledger::trust::{Trust, trust};
+use iron_twin_core::ledger::{Claims, Facts, Known, audit};
 use iron_twin_core::stores::Stores;
+use iron_twin_core::stores::prices::Prices;
+use iron_twin_core::tell::by_crop::crop_effects;
 use iron_twin_core::tell::comparison::{analysis, dose};
-use iron_twin_core::tell::pictures::pictures;
+use iron_twin_core::tell::criteria::{measured, offers, proposed};
+use iron_twin_core::tell::efficacy::efficacies;
+use iron_twin_core::tell::figures::dots;
+use iron_twin_core::tell::gone::gone;
+use iron_twin_core::tell::money::{Money, money};
+use iron_twin_core::tell::pictures::{Picture, pictures};
+use iron_twin_core::tell::ranking::{Ranked, ranked};
+use iron_twin_core::tell::scorecard::{Figure, Outcome, Scored, outcome};
+use iron_twin_core::tell::why::{Why, why};
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::deal::{Deal, Unit};
 use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::{ReadingRecord, RecordHead, UnitRecords, WeighingRecord};
+use iron_twin_core::trial::scorecard::Criterion;
 use iron_twin_core::trial::space::{Position, RackDesign};
 use iron_twin_core::trial::{Reveal, Trial};
+use iron_twin_core::weigh::courses::courses;
 use jiff::Timestamp;
-use jiff::civil::date;
+use jiff::civil::{Date, date};
 use std::hint::black_box;
 use std::sync::Arc;
 
 const UNITS: usize = 64;
 const TREATMENTS: usize = 4;
+const LEVELS: u32 = 8;
+const SLOTS: u32 = 8;
 const DAYS: u32 = 60;
 const READ: [&str; 7] = ["height", "leaf_count", "spread", "yellow_leaf", "affected_area", "ph", "ec"];
 
@@ -36,8 +57,7 @@ fn head(day: u32) -> RecordHead {
 
 fn plan() -> Plan {
     let mut plan = Plan::usual("Amaranth");
-    plan.rack.levels = 16;
-    plan.rack.slots = 4;
+    (plan.rack.levels, plan.rack.slots) = (LEVELS, SLOTS);
     let feed = plan.sheet.treatments[1].clone();
     for share in [0.5, 0.75] {
         let mut own = feed.clone();
@@ -70,7 +90,7 @@ fn trial() -> Trial {
     let unit = |n: usize| Unit {
         id: n.to_string(),
         code: format!("{n}"),
-        position: Position { level: (n / 4) as u32 + 1, slot: (n % 4) as u32 + 1 },
+        position: Position { level: n as u32 / SLOTS + 1, slot: n as u32 % SLOTS + 1 },
         treatment: TreatmentIndex((n + n / 4) % TREATMENTS),
         lost: None,
     };
@@ -110,7 +130,78 @@ fn one_pass(trial: &Trial) -> f64 {
     trial.records.units.iter().flat_map(|u| &u.readings).filter_map(|r| r.value).sum()
 }
 
-fn benches(c: &mut Criterion) {
+/// All that the page of Judge shows of an opened trial, with one measure picked.
+struct Page {
+    rows: Vec<Row>,
+    ranked: Option<Ranked>,
+    enough: Option<String>,
+    drawn: Vec<Picture>,
+    money: Option<Money>,
+    trust: Trust,
+    why: Option<Why>,
+    suggestions: Vec<Suggestion>,
+    card: Outcome,
+}
+
+/// Whatever hangs on a page is worked out once, as the server does, and nothing is kept from the last time.
+fn page(trial: &Trial, picked: Judged, (stores, prices, today): (&Stores, &Prices, Date)) -> Page {
+    let judged = trial.plan.ask.judged();
+    let mut all: Vec<_> = judged.iter().map(|j| analysis(trial, *j, None, None).expect("an analysis")).collect();
+    let decides = all[0].clone();
+    let figures: Vec<_> = all.clone();
+    beside_one_another(&mut all[1..]);
+    let ranked = ranked(trial, trial.decides(), None);
+    let best = ranked.as_ref().map_or(&[][..], |own| &own.may_be_best);
+
+    let own_cv = decides.residual.cv_percent.unwrap_or(0.0);
+    let named = |c: &Contrast| Some((trial.plan.sheet.named(&c.treatment)?, c.percent?));
+    let claimed = decides.contrasts.iter().filter(|c| c.verdict.claims_difference());
+    let claims = Claims { decided: claimed.clone().count(), differences: claimed.filter_map(named).collect() };
+    let known = Known { sees_percent: sees_percent(trial, own_cv), claims, ..Known::default() };
+    let ledger = audit(&Facts::of(trial, stores, &known, today));
+    let trust = trust(&ledger, &known.claims);
+    let told = Told {
+        trial,
+        analysis: &decides,
+        may_be_best: best,
+        findings: &ledger.open,
+        belief: trust.belief,
+        cv_percent: own_cv,
+        stores,
+        prices,
+    };
+    let enough = dose(trial, picked, None);
+    black_box((dots(trial, picked, None), efficacies(trial, picked, None), courses(trial, None)));
+    black_box((gone(trial), crop_effects(trial, picked), held(&decides), told.advice()));
+
+    let money = money(trial, stores, prices);
+    let scored = |criterion: &Criterion| {
+        let of = measured(trial, &criterion.from).and_then(|j| judged.iter().position(|own| own.id() == j.id()));
+        let figure = |name: &str| {
+            let found = figures[of?].treatments.iter().find(|t| t.name == name)?;
+            Some(Figure { mean: found.adjusted_mean, se: found.se.unwrap_or(0.0) })
+        };
+        let each = trial.plan.sheet.treatments.iter().map(|t| figure(&t.name));
+        Scored { name: criterion.name.clone(), unit: String::new(), better: criterion.better, figures: each.collect() }
+    };
+    let offered: Vec<_> = offers(trial).into_iter().map(|c| (c.clone(), scored(&c))).collect();
+    let card = proposed(trial, &offered);
+    let names: Vec<String> = trial.plan.sheet.treatments.iter().map(|t| t.name.clone()).collect();
+    let on_card = card.criteria.iter().map(scored).collect();
+    Page {
+        rows: all.iter().map(row).collect(),
+        drawn: pictures(trial, picked, None, enough.as_ref().map(|e| &e.found)),
+        enough: enough.map(|e| e.found.sentence),
+        money,
+        trust,
+        why: why(trial, Some(&decides), best, stores),
+        suggestions: told.suggestions(),
+        card: outcome(&card, &names, on_card),
+        ranked,
+    }
+}
+
+fn benches(c: &mut criterion::Criterion) {
     let (trial, stores) = (trial(), Stores::with_own(Vec::new()));
     let judged = trial.plan.ask.judged();
     assert_eq!((judged.len(), trial.records.readings()), (12, UNITS * DAYS as usize * READ.len()));
@@ -138,6 +229,17 @@ fn benches(c: &mut Criterion) {
     c.bench_function("at size: Judge, how much is enough, no blocks", |b| {
         b.iter(|| dose(black_box(&free), judged[1], None).expect("doses"));
     });
+    let prices = Prices { per_hour: Some(15.0), per_kwh: Some(0.3), ..Prices::default() };
+    let shelf = (&stores, &prices, today);
+    let shown = page(&trial, judged[1], shelf);
+    assert_eq!((shown.rows.len(), shown.drawn.len()), (12, 2));
+    assert!(shown.ranked.is_some() && shown.enough.is_some() && shown.money.is_some() && shown.why.is_some());
+    assert!(!shown.card.rankings.is_empty() && !shown.trust.line.is_empty());
+    assert!(!shown.suggestions.is_empty());
+    c.bench_function("at size: Judge, the whole page", |b| b.iter(|| page(black_box(&trial), judged[1], shelf)));
+    c.bench_function("at size: Judge, the whole page, no blocks", |b| {
+        b.iter(|| page(black_box(&free), judged[1], shelf));
+    });
     let found = dose(&trial, judged[1], None).expect("doses").found;
     c.bench_function("at size: Judge, the pictures of a measure", |b| {
         b.iter(|| {
@@ -148,5 +250,5 @@ fn benches(c: &mut Criterion) {
     });
 }
 
-criterion_group! { name = at_size; config = Criterion::default().sample_size(20); targets = benches }
+criterion_group! { name = at_size; config = criterion::Criterion::default().sample_size(20); targets = benches }
 criterion_main!(at_size);

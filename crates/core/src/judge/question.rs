@@ -65,6 +65,8 @@ pub struct Question {
     pub look: Option<Look>,
     /// Shares of the trial at which somebody analysed it unplanned.
     pub unplanned_looks: Vec<f64>,
+    /// Only which treatments may be the best is wanted: deals and numbers of units, which take longest, are left out.
+    pub best_alone: bool,
     /// How the sentences name things.
     pub wording: Wording,
 }
@@ -91,6 +93,7 @@ impl Default for Question {
             seed: 1,
             look: None,
             unplanned_looks: Vec::new(),
+            best_alone: false,
             wording: Wording::default(),
         }
     }

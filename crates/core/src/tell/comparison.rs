@@ -2,11 +2,11 @@
 
 use super::analysis_plan::Design;
 use super::design::{analysis_plan, crops_cross, crossed, factor_column, unit_column};
-use super::export::{csv, csv_without};
+use super::export::csv_of;
 use super::gone::is_gone;
 use crate::catalogue::measures::{Measure, Source};
 use crate::judge::analysis::analyse;
-use crate::judge::question::{AnalyseError, Look, Question};
+use crate::judge::question::{AnalyseError, Question};
 use crate::judge::result::{Analysis, DoseOut};
 use crate::judge::table::{Columns, TableError, read};
 use crate::judge::wording::Wording;
@@ -82,15 +82,15 @@ pub fn analysis(
     only: Option<CropNumber>,
     against: Option<TreatmentIndex>,
 ) -> Result<Analysis, CompareError> {
-    compare(trial, judged, (only, against), None)
+    compare(trial, judged, (only, against), |question| question)
 }
 
-/// The same at a look before the end.
+/// The same asked otherwise, as at a look before the end.
 pub(super) fn compare(
     trial: &Trial,
     judged: Judged,
     (only, against): (Option<CropNumber>, Option<TreatmentIndex>),
-    look: Option<Look>,
+    otherwise: impl FnOnce(Question) -> Question,
 ) -> Result<Analysis, CompareError> {
     let control = trial.plan.sheet.control().ok_or(CompareError::NoControl)?;
     // What lost all its units has no figure; that it lost them is told beside the others.
@@ -105,7 +105,7 @@ pub(super) fn compare(
         plan.control = Some(other.name.clone());
     }
     let place = plan.measure(&judged.column()).ok_or_else(|| CompareError::NotRecorded(judged.column()))?;
-    let mut table = read(csv_without(trial, only, &gone).as_bytes(), &plan.columns(place))?;
+    let mut table = read(csv_of(trial, only, &[judged], &gone).as_bytes(), &plan.columns(place))?;
     // Factors are spoken of by their names, and not by the columns of the export.
     let own = crossed(trial);
     for factor in &mut table.factors {
@@ -120,10 +120,7 @@ pub(super) fn compare(
         confidence: 1.0 - (1.0 - Question::default().confidence) / verdicts as f64,
         ..plan.question(place)
     };
-    let question = match look {
-        Some(look) => Question { look: Some(look), unplanned_looks: Vec::new(), ..question },
-        None => question,
-    };
+    let question = otherwise(question);
     match analyse(&table, &question) {
         // Without a margin there is nothing to match; the difference itself is still worth showing.
         Err(AnalyseError::MarginMissing) => Ok(analyse(&table, &Question { goal: Goal::Beat, ..question })?),
@@ -150,7 +147,7 @@ pub fn dose(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option<D
         },
         ..Columns::default()
     };
-    let table = read(csv(trial, only).as_bytes(), &columns).ok()?;
+    let table = read(csv_of(trial, only, &[judged], &[]).as_bytes(), &columns).ok()?;
     // A ladder asks how much is enough, whatever was asked of its single doses.
     let wording = Wording { dose: ladder.unit.to_owned(), ..wording(trial, judged.measure) };
     let question = Question { goal: Goal::Beat, wording, ..plan.question(place) };

@@ -41,18 +41,23 @@ fn columns(trial: &Trial, judged: Judged, (crop, sample): Part) -> MeasureColumn
 /// each has a row of its own, or only one of them has; so has every sample that is followed inside a unit.
 #[must_use]
 pub fn csv(trial: &Trial, only: Option<CropNumber>) -> String {
-    csv_without(trial, only, &[])
+    csv_of(trial, only, &trial.plan.ask.judged(), &[])
 }
 
-/// The same without the units of some treatments, of which nothing is left to compare.
+/// The same with the columns of these measures alone, and without the units of some treatments, of which nothing is left to compare.
 #[must_use]
-pub(super) fn csv_without(trial: &Trial, only: Option<CropNumber>, without: &[TreatmentIndex]) -> String {
+pub(super) fn csv_of(
+    trial: &Trial,
+    only: Option<CropNumber>,
+    measures: &[Judged],
+    without: &[TreatmentIndex],
+) -> String {
     let ask = &trial.plan.ask;
     let crops = ask.parts().filter(|crop| only.is_none() || *crop == only);
     let parts: Vec<Part> = crops.flat_map(|crop| ask.samples().map(move |sample| (crop, sample))).collect();
     let mut names: Vec<String> = Vec::new();
     let mut cells: Vec<Vec<Vec<String>>> = vec![vec![Vec::new(); trial.units.len()]; parts.len()];
-    for judged in trial.plan.ask.judged() {
+    for &judged in measures {
         for (n, &part) in parts.iter().enumerate() {
             let own = columns(trial, judged, part);
             if n == 0 {

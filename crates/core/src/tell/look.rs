@@ -3,7 +3,7 @@
 
 use super::comparison::{CompareError, compare, decided_by};
 use super::figures::figure;
-use crate::judge::question::Look;
+use crate::judge::question::{Look, Question};
 use crate::judge::verdict::Verdict;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::question::Judged;
@@ -74,7 +74,11 @@ pub fn look(trial: &Trial, judged: Judged, day: u32) -> Result<LookAnswer, LookE
     let now_is = at.len();
     at.push(1.0);
     let look = Look { spending: Spending::OBrienFleming, at, now: now_is };
-    let found = compare(&as_now, now, (crop, None), Some(look))?;
+    let found = compare(&as_now, now, (crop, None), |question| Question {
+        look: Some(look),
+        unplanned_looks: Vec::new(),
+        ..question
+    })?;
     let told = |verdicts: &[Verdict]| found.contrasts.iter().all(|c| verdicts.contains(&c.verdict));
     let differs = |v: Verdict| !matches!(v, Verdict::CannotTell | Verdict::Same | Verdict::GoodEnough);
     Ok(match () {

@@ -1,6 +1,7 @@
 //! Several treatments from best to worst, with those that tie told as ties.
 
 use super::comparison;
+use crate::judge::question::Question;
 use crate::judge::result::Analysis;
 use crate::judge::wording::trimmed;
 use crate::terms::goal::{Better, Goal};
@@ -9,7 +10,6 @@ use crate::terms::words::{and, capitalised};
 use crate::trial::Trial;
 use crate::trial::question::Judged;
 use crate::trial::records::CropNumber;
-use std::sync::Arc;
 
 /// The treatments from best to worst.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -29,9 +29,8 @@ pub fn ranked(trial: &Trial, judged: Judged, only: Option<CropNumber>) -> Option
     if trial.plan.treatments() < 3 {
         return None;
     }
-    let mut own = trial.clone();
-    Arc::make_mut(&mut own.plan).ask.goal = Goal::Best;
-    let analysis = comparison::analysis(&own, judged, only, None).ok()?;
+    let best = |question| Question { goal: Goal::Best, best_alone: true, ..question };
+    let analysis = comparison::compare(trial, judged, (only, None), best).ok()?;
     let may_be_best = analysis.best.clone()?;
     Some(Ranked { said: said(&analysis, &may_be_best, judged), may_be_best })
 }
@@ -60,4 +59,70 @@ fn said(analysis: &Analysis, best: &[String], judged: Judged) -> String {
         }
     };
     format!("From best to worst: {}. {tie}", and(&listed))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::trial::made_up::opened;
+    use crate::trial::plan::Plan;
+    use crate::trial::records::{UnitRecords, WeighingRecord, record_head};
+    use std::sync::Arc;
+
+    /// Four trays of each treatment on one level, which gave about so many grams.
+    fn trial(gave: &[(&str, f64)]) -> Trial {
+        let mut plan = Plan::usual("Cress");
+        let base = plan.sheet.treatments[1].clone();
+        plan.sheet.treatments.truncate(1);
+        let others = gave[1..]
+            .iter()
+            .map(|(name, _)| crate::trial::sheet::SheetTreatment { name: (*name).to_owned(), ..base.clone() });
+        plan.sheet.treatments.extend(others);
+        let mut trial = opened(plan, 4 * gave.len());
+        let net = |n: usize| gave[n % gave.len()].1 + [1.0, -0.5, 0.5, -1.0][n / gave.len()];
+        let weighed = |n: usize| {
+            let record = WeighingRecord { head: record_head(10), gross_g: net(n), tare_g: 0.0, net_g: net(n) };
+            Arc::new(UnitRecords { weighings: vec![record], ..UnitRecords::default() })
+        };
+        trial.records.units = (0..4 * gave.len()).map(weighed).collect();
+        trial
+    }
+
+    /// What is left out, deals and numbers of units, changes nothing of the order.
+    #[test]
+    fn the_best_are_those_of_the_whole_analysis() {
+        for (gave, said) in [
+            (
+                [("plain water", 60.0), ("full feed", 90.0), ("half feed", 90.5)],
+                "From best to worst: half feed 90.5 g, full feed 90 g and plain water 60 g. Half feed and full feed tie for the \
+                 first place; plain water is surely behind.",
+            ),
+            (
+                [("plain water", 60.0), ("full feed", 90.0), ("half feed", 75.0)],
+                "From best to worst: full feed 90 g, half feed 75 g and plain water 60 g. Full feed is surely the best of them.",
+            ),
+            (
+                [("plain water", 60.0), ("full feed", 59.5), ("half feed", 60.5)],
+                "From best to worst: half feed 60.5 g, plain water 60 g and full feed 59.5 g. None of them is surely better than \
+                 another.",
+            ),
+        ] {
+            let mut own = trial(&gave);
+            let found = ranked(&own, own.decides(), None).expect("an order");
+            assert_eq!(found.said, said);
+            Arc::make_mut(&mut own.plan).ask.goal = Goal::Best;
+            let whole = comparison::analysis(&own, own.decides(), None, None).expect("an analysis");
+            assert_eq!(whole.best, Some(found.may_be_best));
+            assert!(whole.contrasts.iter().all(|c| c.randomisation.is_some()) && whole.units_needed.is_some());
+        }
+    }
+
+    #[test]
+    fn two_have_no_order_and_a_sealed_trial_tells_none() {
+        let own = trial(&[("plain water", 60.0), ("full feed", 90.0)]);
+        assert_eq!(ranked(&own, own.decides(), None), None);
+        let mut sealed = trial(&[("plain water", 60.0), ("full feed", 90.0), ("half feed", 75.0)]);
+        sealed.reveal = None;
+        assert_eq!(ranked(&sealed, sealed.decides(), None), None);
+    }
 }

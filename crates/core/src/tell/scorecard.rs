@@ -132,34 +132,29 @@ impl Field<'_> {
         let mut random = ChaCha8Rng::seed_from_u64(1);
         let mut wins = vec![0.0; self.of.len()];
         // Ends and steps of the values stay as they are: only the figures are drawn.
-        let each: Vec<Vec<(f64, f64)>> = self
-            .of
-            .iter()
-            .map(|t| {
-                let one = |(scored, weight): &(&Scored, f64)| {
-                    let own = scored.figures[*t].unwrap_or(Figure { mean: 0.0, se: 0.0 });
-                    let (worst, best) = self.range(scored);
-                    let step = if (best - worst).abs() > 0.0 { weight / (best - worst) } else { 0.0 };
-                    (weight * self.value(scored, own.mean), step * own.se)
-                };
-                self.counts.iter().map(one).collect()
-            })
-            .collect();
+        // Of normal figures that are drawn apart, the weighted sum is one normal figure.
+        let of = |t: &usize| {
+            let (mut mean, mut variance) = (0.0, 0.0);
+            for (scored, weight) in &self.counts {
+                let own = scored.figures[*t].unwrap_or(Figure { mean: 0.0, se: 0.0 });
+                let (worst, best) = self.range(scored);
+                let step = if (best - worst).abs() > 0.0 { weight / (best - worst) } else { 0.0 };
+                mean += weight * self.value(scored, own.mean);
+                variance += (step * own.se).powi(2);
+            }
+            (mean, variance.sqrt())
+        };
+        let each: Vec<(f64, f64)> = self.of.iter().map(of).collect();
         for _ in 0..DRAWS {
-            let drawn: Vec<f64> = each
-                .iter()
-                .map(|own| {
-                    let one = |(mean, spread): &(f64, f64)| {
-                        if *spread == 0.0 {
-                            return *mean;
-                        }
-                        // From the middle of one of 2^53 equal parts, so that neither end is met.
-                        let u = ((random.next_u64() >> 11) as f64 + 0.5) / (1_u64 << 53) as f64;
-                        mean + spread * normal_quantile_upper(u)
-                    };
-                    own.iter().map(one).sum()
-                })
-                .collect();
+            let one = |(mean, spread): &(f64, f64)| {
+                if *spread == 0.0 {
+                    return *mean;
+                }
+                // From the middle of one of 2^53 equal parts, so that neither end is met.
+                let u = ((random.next_u64() >> 11) as f64 + 0.5) / (1_u64 << 53) as f64;
+                mean + spread * normal_quantile_upper(u)
+            };
+            let drawn: Vec<f64> = each.iter().map(one).collect();
             let most = drawn.iter().copied().fold(f64::NEG_INFINITY, f64::max);
             let best: Vec<usize> = (0..drawn.len()).filter(|i| drawn[*i] > most - ALIKE).collect();
             for i in &best {

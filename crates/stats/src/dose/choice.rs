@@ -3,7 +3,7 @@
 use super::super::StatsError;
 use super::super::distributions::{f_upper, normal_quantile_upper};
 use super::super::least_squares::{Curve, Repeated, Within};
-use super::curves::{ByDose, LinearFit, LogLogistic, LogLogisticFit, PlateauFit, QuadraticFit};
+use super::curves::{ByDose, LinearFit, LogLogistic, LogLogisticFit, PlateauFit, QuadraticFit, Straight};
 use rand::{Rng, RngExt, SeedableRng};
 
 /// Which curve.
@@ -75,6 +75,25 @@ struct Hyperbola {
     rss: f64,
 }
 
+/// The least of a function that has one between two ends, to a hundred-thousandth of their distance (Kiefer 1953).
+fn golden(mut from: f64, mut to: f64, mut of: impl FnMut(f64) -> f64) -> f64 {
+    let part = 0.5 * (5.0_f64.sqrt() - 1.0);
+    let (mut a, mut b) = (to - part * (to - from), from + part * (to - from));
+    let (mut of_a, mut of_b) = (of(a), of(b));
+    for _ in 0..24 {
+        if of_a < of_b {
+            (to, b, of_b) = (b, a, of_a);
+            a = to - part * (to - from);
+            of_a = of(a);
+        } else {
+            (from, a, of_a) = (a, b, of_b);
+            b = from + part * (to - from);
+            of_b = of(b);
+        }
+    }
+    0.5 * (from + to)
+}
+
 impl Hyperbola {
     /// The least sum of squares over the dose at half the rise, by a search on its logarithm; for each such dose the rest is a
     /// straight line. None with fewer than four different doses.
@@ -84,21 +103,18 @@ impl Hyperbola {
             return None;
         }
         let top = by.means.last()?.x;
-        let at = |log: f64| {
+        let mut bent = by.means.clone();
+        let mut at = |log: f64| {
             let half = top * log.exp();
-            let line = by.bent(|dose| dose / (dose + half)).straight().ok()?;
-            Some(Self { intercept: line.intercept, rise: line.slope, half, rss: line.rss })
+            bent.iter_mut().zip(&by.means).for_each(|(own, mean)| own.x = mean.x / (mean.x + half));
+            let line = Straight::through(&bent, by.within);
+            Self { intercept: line.intercept, rise: line.slope, half, rss: line.rss }
         };
-        let rss = |log: f64| at(log).map_or(f64::INFINITY, |h| h.rss);
         // From a two-hundredth of the highest dose to thirty times it, beyond which it is a straight line.
         let log = |i: i32| -5.3 + 0.73 * f64::from(i);
-        let best = (0..=GRID).min_by(|a, b| rss(log(*a)).total_cmp(&rss(log(*b))))?;
-        let (mut from, mut to) = (log(best - 1), log(best + 1));
-        for _ in 0..30 {
-            let (a, b) = (from + (to - from) / 3.0, to - (to - from) / 3.0);
-            if rss(a) < rss(b) { to = b } else { from = a }
-        }
-        at(0.5 * (from + to))
+        let (best, _) = (0..=GRID).map(|i| (i, at(log(i)).rss)).min_by(|a, b| a.1.total_cmp(&b.1))?;
+        let least = golden(log(best - 1), log(best + 1), |log| at(log).rss);
+        Some(at(least))
     }
 
     fn value(&self, dose: f64) -> f64 {
@@ -117,8 +133,12 @@ const MISSES: f64 = 0.05;
 const SIMULATED: usize = 999;
 /// A drawn trial's curve is near enough when a step gains less than this share of its sum of squares.
 const CLOSE: f64 = 1e-7;
+/// A step is halved so often: to a billionth of it.
+const HALVED: usize = 30;
 /// Steps of dose in which the averaged curve is looked at.
 const STEPS: usize = 200;
+/// The same for a drawn trial's: between two steps the dose is searched anyway, and a peak is missed by next to nothing.
+const STEPS_DRAWN: usize = 50;
 
 /// Akaike's criterion corrected for small samples; infinite where the points do not carry so many parameters.
 fn corrected_aic(rss: f64, n: f64, curve_parameters: usize) -> f64 {
@@ -202,7 +222,10 @@ impl DoseFits {
         self.candidates.extend(self.hyperbola.map(|h| of(Model::Hyperbola, h.rss, 3)));
         self.candidates.extend(self.root.map(|r| of(Model::RootParabola, r.rss, 3)));
         self.candidates.extend(self.log_logistic.as_ref().map(|l| of(Model::LogLogistic, l.rss, 4)));
-        let stands = |c: &Candidate| c.aicc.is_finite() && misses(c, by).is_none_or(|m| m.p >= MISSES);
+        // What is missed less than units of one dose differ is never ruled out, whatever the degrees of freedom: at least 31 of 100
+        // such ratios are larger by luck.
+        let near = |c: &Candidate| misses_by(c, by).is_none_or(|(f, _)| f <= 1.0);
+        let stands = |c: &Candidate| c.aicc.is_finite() && (near(c) || misses(c, by).is_none_or(|m| m.p >= MISSES));
         let least = self.candidates.iter().filter(|c| stands(c)).map(|c| c.aicc).fold(f64::INFINITY, f64::min);
         let evidence = |c: &Candidate| if stands(c) { (-0.5 * (c.aicc - least)).exp() } else { 0.0 };
         let all: f64 = self.candidates.iter().map(evidence).sum();
@@ -325,17 +348,21 @@ impl DoseFits {
     /// ```
     #[must_use]
     pub fn enough(&self, from: f64, to: f64, margin: f64, higher: bool) -> Option<f64> {
+        self.enough_in(STEPS, (from, to), margin, higher)
+    }
+
+    fn enough_in(&self, steps: usize, (from, to): (f64, f64), margin: f64, higher: bool) -> Option<f64> {
         let sign = if higher { 1.0 } else { -1.0 };
         let gain = |dose: f64| self.averaged(dose).map_or(f64::NEG_INFINITY, |v| sign * v);
-        let at = |i: usize| from + (to - from) * i as f64 / STEPS as f64;
-        let gains: Vec<f64> = (0..=STEPS).map(|i| gain(at(i))).collect();
+        let at = |i: usize| from + (to - from) * i as f64 / steps as f64;
+        let gains: Vec<f64> = (0..=steps).map(|i| gain(at(i))).collect();
         let wanted = gains.iter().copied().fold(f64::NEG_INFINITY, f64::max) - margin;
         let first = gains.iter().position(|g| g.is_finite() && *g >= wanted)?;
         if first == 0 {
             return Some(from);
         }
         let (mut low, mut high) = (at(first - 1), at(first));
-        for _ in 0..60 {
+        for _ in 0..HALVED {
             let middle = 0.5 * (low + high);
             if gain(middle) >= wanted { high = middle } else { low = middle }
         }
@@ -343,14 +370,19 @@ impl DoseFits {
     }
 }
 
-/// None where no two units share a dose, or the curve passes through every mean.
-fn misses(curve: &Candidate, by: &ByDose) -> Option<LackOfFit> {
+/// What a curve misses of the means over what units of one dose differ, with its degrees of freedom; None where no two units share a
+/// dose, or the curve passes through every mean.
+fn misses_by(curve: &Candidate, by: &ByDose) -> Option<(f64, [f64; 2])> {
     let (over, df) = (by.means.len() as f64 - curve.parameters as f64, by.df());
     if !(df > 0.0 && over > 0.0 && by.within.squares > 0.0) {
         return None;
     }
     let f = ((curve.rss - by.within.squares).max(0.0) / over) / (by.within.squares / df);
-    Some(LackOfFit { f, df: [over, df], p: f_upper(f, over, df) })
+    Some((f, [over, df]))
+}
+
+fn misses(curve: &Candidate, by: &ByDose) -> Option<LackOfFit> {
+    misses_by(curve, by).map(|(f, df)| LackOfFit { f, df, p: f_upper(f, df[0], df[1]) })
 }
 
 /// The dose that is enough, with its interval.
@@ -409,7 +441,8 @@ impl DoseFits {
         };
         let mut random = rand_chacha::ChaCha8Rng::seed_from_u64(seed);
         let mut found: Vec<f64> = (0..SIMULATED)
-            .filter_map(|_| self.refit(self.drawn(sd, df, &mut random))?.enough(from, to, margin, higher))
+            .filter_map(|_| self.refit(self.drawn(sd, df, &mut random)))
+            .filter_map(|drawn| drawn.enough_in(STEPS_DRAWN, (from, to), margin, higher))
             .collect();
         found.sort_by(f64::total_cmp);
         let tail = 0.5 * (1.0 - confidence);

@@ -290,7 +290,7 @@ pub(super) struct Straight {
 }
 
 impl Straight {
-    fn through(points: &[Repeated], within: Within) -> Self {
+    pub(super) fn through(points: &[Repeated], within: Within) -> Self {
         let n: f64 = points.iter().map(|p| p.times).sum();
         let mean = |of: fn(&Repeated) -> f64| points.iter().map(|p| p.times * of(p)).sum::<f64>() / n;
         let (x_mean, y_mean) = (mean(|p| p.x), mean(|p| p.y));

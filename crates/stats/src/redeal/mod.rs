@@ -5,6 +5,7 @@
 //! 32,768 sums. Source: Horowitz and Sahni 1974 for the halving; Fisher 1935 for the test.
 
 pub mod limited;
+mod trend;
 pub mod whole;
 
 use rand::{RngExt, SeedableRng};
@@ -42,6 +43,8 @@ const MOST_RUNGS: f64 = 1000.0;
 const SAMPLES: u32 = 100_000;
 /// Units drawn for one sampled deal, at most; beyond it the deals follow their limit law as closely as samples could tell.
 const MOST_DRAWN: usize = 20_000;
+/// Sums this close, as a share of the largest, are one.
+const ALIKE: f64 = 1e-13;
 /// Ties within this share of the range of the statistic count as equal.
 const TIE: f64 = 1e-9;
 
@@ -112,15 +115,23 @@ impl Piece {
         let values: Vec<f64> = all.iter().map(|v| (v - centre) * scale).collect();
         let offset = -values.iter().sum::<f64>() / scale / c;
         let size = block.treated.len();
+        let observed = values[..size].iter().sum::<f64>();
+        let own = Self::scaled(values, size, observed);
+        let add = |sum: f64| offset + sum;
+        Self { offset, observed: add(own.observed), lowest: add(own.lowest), highest: add(own.highest), ..own }
+    }
+
+    /// Values whose sum over `size` dealt units is the statistic itself.
+    fn scaled(values: Vec<f64>, size: usize, observed: f64) -> Self {
         let mut sorted = values.clone();
         sorted.sort_by(f64::total_cmp);
         Self {
-            observed: offset + values[..size].iter().sum::<f64>(),
-            lowest: offset + sorted[..size].iter().sum::<f64>(),
-            highest: offset + sorted[sorted.len() - size..].iter().sum::<f64>(),
+            observed,
+            lowest: sorted[..size].iter().sum::<f64>(),
+            highest: sorted[sorted.len() - size..].iter().sum::<f64>(),
             values,
             size,
-            offset,
+            offset: 0.0,
         }
     }
 }
@@ -141,14 +152,15 @@ struct Pair {
 impl Pair {
     /// Number of pairs with |sum| >= bound.
     fn outside(&self, bound: f64) -> f64 {
-        let total: f64 = self.left.iter().map(|l| l.1).sum::<f64>() * self.right.iter().map(|r| r.1).sum::<f64>();
         if bound <= 0.0 {
-            return total;
+            return self.left.iter().map(|l| l.1).sum::<f64>() * self.right.iter().map(|r| r.1).sum::<f64>();
         }
-        // As the left sum grows, the right sums that carry the pair over the bound reach further down the list.
+        let (Some(lowest), Some(highest)) = (self.right.first(), self.right.last()) else { return 0.0 };
+        // As the left sum grows, the right sums that carry the pair over the bound reach further down the list. Left sums that
+        // no right sum carries over it are passed over.
         let mut above = 0.0;
         let (mut from, mut count) = (self.right.len(), 0.0);
-        for &(value, times) in &self.left {
+        for &(value, times) in &self.left[self.left.partition_point(|l| l.0 + highest.0 < bound)..] {
             while from > 0 && value + self.right[from - 1].0 >= bound {
                 from -= 1;
                 count += self.right[from].1;
@@ -157,7 +169,7 @@ impl Pair {
         }
         let mut below = 0.0;
         let (mut until, mut count) = (0, 0.0);
-        for &(value, times) in self.left.iter().rev() {
+        for &(value, times) in self.left[..self.left.partition_point(|l| l.0 + lowest.0 <= -bound)].iter().rev() {
             while until < self.right.len() && value + self.right[until].0 <= -bound {
                 count += self.right[until].1;
                 until += 1;
@@ -171,7 +183,7 @@ impl Pair {
 /// Sorted, with equal neighbours merged: decimals repeat a great deal, and merging is what keeps many blocks exact.
 fn merged(mut list: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
     list.sort_by(|a, b| a.0.total_cmp(&b.0));
-    let reach = list.iter().map(|v| v.0.abs()).fold(0.0, f64::max) * 1e-13;
+    let reach = list.iter().map(|v| v.0.abs()).fold(0.0, f64::max) * ALIKE;
     let mut out: Vec<(f64, f64)> = Vec::with_capacity(list.len().min(4096));
     for (value, times) in list {
         match out.last_mut() {
@@ -189,7 +201,7 @@ type Tied = (f64, usize);
 fn tied(values: &[f64]) -> Vec<Tied> {
     let mut sorted = values.to_vec();
     sorted.sort_by(f64::total_cmp);
-    let reach = sorted.iter().map(|v| v.abs()).fold(0.0, f64::max) * 1e-13;
+    let reach = sorted.iter().map(|v| v.abs()).fold(0.0, f64::max) * ALIKE;
     let mut out: Vec<Tied> = Vec::with_capacity(sorted.len());
     for value in sorted {
         match out.last_mut() {
@@ -214,26 +226,48 @@ fn rungs(values: &[Tied]) -> Option<f64> {
 }
 
 /// Sums of every subset of each size, counted by distinct values (Streitberg and Röhmel 1986): so many of those that share one
-/// are taken in so many ways. On a ladder sums fall together again and again and are merged as they come.
-fn subset_sums(values: &[Tied], ladder: bool) -> Vec<Vec<(f64, f64)>> {
+/// are taken in so many ways. Each list is sorted and stays so, because what a value adds is the same list shifted; those that
+/// fall together are merged as they come.
+fn subset_sums(values: &[Tied]) -> Vec<Vec<(f64, f64)>> {
     let all: usize = values.iter().map(|v| v.1).sum();
     let mut by_size: Vec<Vec<(f64, f64)>> = vec![Vec::new(); all + 1];
     by_size[0].push((0.0, 1.0));
     let mut done = 0;
     for &(value, times) in values {
         for size in (0..=done).rev() {
-            let own = by_size[size].clone();
-            for taken in 1..=times {
+            let (without, with) = by_size.split_at_mut(size + 1);
+            for (own, taken) in with.iter_mut().zip(1..=times) {
                 let (sum, ways) = (value * taken as f64, binomial(times, taken));
-                by_size[size + taken].extend(own.iter().map(|&(s, n)| (s + sum, n * ways)));
+                take_in(own, &without[size], (sum, ways));
             }
         }
         done += times;
-        if ladder {
-            by_size[..=done].iter_mut().for_each(|list| *list = merged(std::mem::take(list)));
+    }
+    by_size
+}
+
+/// Takes a sorted list into another, each of its sums raised and counted so many times; equal neighbours are merged.
+fn take_in(own: &mut Vec<(f64, f64)>, more: &[(f64, f64)], (sum, ways): (f64, f64)) {
+    let (mut left, mut right) = (own.len(), more.len());
+    own.resize(left + right, (0.0, 0.0));
+    // From the back, where there is room: what was there is moved before it is overwritten.
+    while right > 0 {
+        let next = (more[right - 1].0 + sum, more[right - 1].1 * ways);
+        let at = left + right - 1;
+        if left > 0 && own[left - 1].0 > next.0 {
+            left -= 1;
+            own[at] = own[left];
+        } else {
+            right -= 1;
+            own[at] = next;
         }
     }
-    by_size.into_iter().map(merged).collect()
+    let reach = own.first().into_iter().chain(own.last()).map(|v| v.0.abs()).fold(0.0, f64::max) * ALIKE;
+    own.dedup_by(|next, kept| {
+        let is_alike = next.0 - kept.0 <= reach;
+        kept.1 += if is_alike { next.1 } else { 0.0 };
+        is_alike
+    });
 }
 
 /// One block: split its distinct values in two halves and pair the sums of k units here with those of size - k there.
@@ -254,7 +288,7 @@ fn split_single(piece: &Piece) -> Option<Vec<Pair>> {
     if !few && sums.iter().any(|n| *n > LIST_LIMIT as f64) {
         return None;
     }
-    let [left, right] = halves.map(|half| subset_sums(&half, few));
+    let [left, right] = halves.map(|half| subset_sums(&half));
     let mut right = right;
     let pairs = left.into_iter().enumerate().filter_map(|(here, left)| {
         let there = piece.size.checked_sub(here)?;
@@ -275,18 +309,23 @@ fn split_blocks(pieces: &[Piece]) -> Option<Vec<Pair>> {
         let sums = choose_sums(&piece.values, piece.size);
         lists.push(merged(sums.into_iter().map(|s| (s + piece.offset, 1.0)).collect()));
     }
+    Some(vec![two_sides(lists, 4 * LIST_LIMIT)?])
+}
+
+/// Blocks folded into two lists of about equal length; None where one would be longer than `most`.
+fn two_sides(mut lists: Vec<Vec<(f64, f64)>>, most: usize) -> Option<Pair> {
     lists.sort_by_key(|l| std::cmp::Reverse(l.len()));
     let mut sides = [vec![(0.0, 1.0)], vec![(0.0, 1.0)]];
     for list in lists {
         let side = usize::from(sides[1].len() < sides[0].len());
-        if sides[side].len().checked_mul(list.len()).is_none_or(|n| n > 4 * LIST_LIMIT) {
+        if sides[side].len().checked_mul(list.len()).is_none_or(|n| n > most) {
             return None;
         }
         let folded = sides[side].iter().flat_map(|&(a, n)| list.iter().map(move |&(b, m)| (a + b, n * m))).collect();
         sides[side] = merged(folded);
     }
     let [left, right] = sides;
-    Some(vec![Pair { left, right }])
+    Some(Pair { left, right })
 }
 
 /// Sums of all subsets of exactly `size` values.

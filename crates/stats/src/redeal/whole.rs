@@ -43,8 +43,6 @@ pub struct WholeDeal {
 
 /// Deals that are counted one by one, at most.
 const COUNTED: f64 = 2_000_000.0;
-/// Deals sampled for a trend, which is asked once for each dose of a ladder: a p of 0.05 is known to 0.0015.
-const OF_A_TREND: u32 = 20_000;
 /// Deals this close to a bar stand at it, as a share of the bar.
 const TIE: f64 = 1e-9;
 
@@ -52,7 +50,7 @@ const TIE: f64 = 1e-9;
 #[derive(Debug, Clone)]
 pub struct Deck {
     /// The units of each block.
-    blocks: Vec<Vec<DealtUnit>>,
+    pub(super) blocks: Vec<Vec<DealtUnit>>,
     treatments: usize,
 }
 
@@ -91,7 +89,7 @@ impl Deck {
         sums
     }
 
-    fn centres(&self) -> Vec<f64> {
+    pub(super) fn centres(&self) -> Vec<f64> {
         self.blocks.iter().map(|b| b.iter().map(|u| u.value).sum::<f64>() / b.len() as f64).collect()
     }
 
@@ -104,7 +102,7 @@ impl Deck {
 
     /// Deals anew and counts how often `far`, made of the treatments' sums of what stands above the mean of their block,
     /// passes each of the bars. `alike` says that `far` does not change where treatments beside the control exchange names.
-    fn count(&self, bars: &[f64], (samples, seed): (u32, u64), alike: bool, far: impl Fn(&[f64]) -> f64) -> WholeDeal {
+    fn count(&self, bars: &[f64], seed: u64, alike: bool, far: impl Fn(&[f64]) -> f64) -> WholeDeal {
         let assignments = self.assignments();
         let mut tally = Tally { at: vec![(0, 0); bars.len()], bars, deals: 0 };
         let mut sums = vec![0.0; self.treatments];
@@ -125,20 +123,20 @@ impl Deck {
         let mut random = ChaCha8Rng::seed_from_u64(seed);
         let blocks = self.blocks.iter().zip(self.centres());
         let mut draws: Vec<Draws> = blocks.map(|(block, centre)| Draws::of(block, centre, self.hand(block))).collect();
-        for _ in 0..samples {
+        for _ in 0..SAMPLES {
             sums.fill(0.0);
             draws.iter_mut().for_each(|own| own.draw(&mut random, &mut sums));
             tally.take(far(&sums));
         }
         let share = |&(as_far, farther): &(u32, u32)| {
-            let (p, mid_p) = of_samples(samples, as_far, farther);
+            let (p, mid_p) = of_samples(SAMPLES, as_far, farther);
             Share { p, mid_p }
         };
         WholeDeal { shares: tally.at.iter().map(share).collect(), assignments, exact: false }
     }
 
     /// Units of each treatment in a block.
-    fn hand(&self, block: &[DealtUnit]) -> Vec<usize> {
+    pub(super) fn hand(&self, block: &[DealtUnit]) -> Vec<usize> {
         (0..self.treatments).map(|t| block.iter().filter(|u| u.treatment == t).count()).collect()
     }
 
@@ -189,7 +187,7 @@ impl Deck {
             }
             (most / left(explained)).sqrt()
         };
-        Some(self.count(&bars, (SAMPLES, seed), true, largest))
+        Some(self.count(&bars, seed, true, largest))
     }
 
     /// The largest difference of mean values from the control, each over its standard deviation under the deal: the
@@ -233,23 +231,7 @@ impl Deck {
         let far = |sums: &[f64]| -> f64 {
             (1..k).map(|t| (sums[t] / counts[t] - sums[0] / counts[0]).abs() / variances[t].sqrt()).fold(0.0, f64::max)
         };
-        Some(self.count(&[far(&self.seen())], (SAMPLES, seed), true, far))
-    }
-
-    /// A linear contrast of the treatments' sums, `scores` one a treatment: the test of a trend over an order that was
-    /// fixed beforehand, either way.
-    ///
-    /// ```
-    /// use iron_twin_stats::redeal::whole::{DealtUnit, Deck};
-    /// let unit = |treatment, value| DealtUnit { treatment, block: 0, value };
-    /// let rising = [unit(0, 1.0), unit(1, 2.0), unit(2, 3.0), unit(3, 4.0)];
-    /// let dealt = Deck::of(&rising, 4).expect("numbers").trend(&[0.0, 1.0, 2.0, 3.0], 1);
-    /// assert!((dealt.shares[0].p - 2.0 / 24.0).abs() < 1e-12);
-    /// ```
-    #[must_use]
-    pub fn trend(&self, scores: &[f64], seed: u64) -> WholeDeal {
-        let far = |sums: &[f64]| sums.iter().zip(scores).map(|(sum, score)| sum * score).sum::<f64>().abs();
-        self.count(&[far(&self.seen())], (OF_A_TREND, seed), false, far)
+        Some(self.count(&[far(&self.seen())], seed, true, far))
     }
 }
 
@@ -310,7 +292,7 @@ impl Draws {
 }
 
 /// In how many ways units can be dealt to treatments that get so many each.
-fn deals_of(hand: &[usize]) -> f64 {
+pub(super) fn deals_of(hand: &[usize]) -> f64 {
     let mut left = hand.iter().sum();
     let ways = |own: &usize| {
         let ways = super::binomial(left, *own);
@@ -339,7 +321,7 @@ impl Tally<'_> {
 
 /// Every deal in turn: unit by unit, to each treatment that still has a place in its block. Treatments from `named` on have no
 /// name yet: the first of them that gets a unit in the first block takes the first name, and so on.
-fn walk(
+pub(super) fn walk(
     units: &[(usize, f64)],
     left: &mut [Vec<usize>],
     sums: &mut [f64],
@@ -422,7 +404,7 @@ mod tests {
         // Names exchanged change nothing: one deal of each set of names is as good as all.
         let spread = |sums: &[f64]| sums[1..].iter().map(|s| s.abs()).fold(0.0, f64::max) - sums[0].abs();
         let at = [spread(&deck.seen())];
-        assert_eq!(deck.count(&at, (1, 1), true, spread).shares, deck.count(&at, (1, 1), false, spread).shares);
+        assert_eq!(deck.count(&at, 1, true, spread).shares, deck.count(&at, 1, false, spread).shares);
         assert!(counted.exact && (counted.assignments - 369_600.0).abs() < 1e-6);
         let large: Vec<DealtUnit> = (0..24).map(|i| unit(i % 4, i / 4, f64::from(i as u32 * 37 % 23))).collect();
         let (a, b) =
@@ -431,7 +413,7 @@ mod tests {
         // Both ways of dealing, through the same statistic.
         let far = |sums: &[f64]| sums[1].abs();
         let bar = [far(&deck.seen())];
-        let exact = deck.count(&bar, (1, 1), false, far).shares[0].p;
+        let exact = deck.count(&bar, 1, false, far).shares[0].p;
         let mut random = ChaCha8Rng::seed_from_u64(3);
         let mut values: Vec<f64> = units.iter().map(|u| u.value - deck.centres()[0]).collect();
         let hits = (0..40_000)
@@ -453,10 +435,10 @@ mod tests {
             .map(|i| unit(i % 3, i / 6, f64::from(i as u32 * 37 % 23) + 9.0 * f64::from(u8::from(i % 3 == 2))))
             .collect();
         let deck = Deck::of(&units, 3).unwrap();
-        let exact = deck.trend(&[0.0, 1.0, 2.0], 1);
-        assert!(exact.exact && exact.shares[0].p > 0.001 && exact.shares[0].p < 0.3, "{exact:?}");
         let far = |sums: &[f64]| (sums[1] + 2.0 * sums[2]).abs();
         let bar = far(&deck.seen());
+        let exact = deck.count(&[bar], 1, false, far);
+        assert!(exact.exact && exact.shares[0].p > 0.001 && exact.shares[0].p < 0.3, "{exact:?}");
         let sampled = |listed: bool| {
             let mut random = ChaCha8Rng::seed_from_u64(4);
             let of = |(block, centre): (&Vec<DealtUnit>, f64)| {

@@ -1,5 +1,6 @@
 use super::*;
 use crate::catalogue::measures;
+use crate::tell::comparison::analysis;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::deal::{Loss, Unit};
 use crate::trial::plan::Plan;
@@ -127,7 +128,7 @@ fn what_the_looks_spend_is_told_stage_by_stage() {
     let last = spent::stages(&own, Some(20)).unwrap().pop().unwrap();
     let mut full = trial(&[20], |n, _, day| 60.0 + noise(n, 0, day));
     (full.plan, full.reveal, full.records.looks) = (own.plan.clone(), own.reveal.clone(), own.records.looks.clone());
-    let found = compare(&full, HEIGHT, (None, None), None).unwrap().look.unwrap();
+    let found = analysis(&full, HEIGHT, None, None).unwrap().look.unwrap();
     assert!((last.confidence_percent.unwrap() / 100.0 - found.confidence).abs() < 1e-9);
 }
 
@@ -159,14 +160,14 @@ fn looks_that_were_had_stand_in_the_exported_plan_and_in_the_verdict() {
     assert_eq!(plan.looks.as_ref().map(|l| l.at.clone()), Some(vec![0.5, 1.0]));
     assert_eq!(plan.unplanned_looks, [0.7]);
     own.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 20, weighed: 16, reason: String::new() });
-    let found = compare(&own, HEIGHT, (None, None), None).expect("an analysis");
+    let found = analysis(&own, HEIGHT, None, None).expect("an analysis");
     let spent = found.look.expect("the last of two looks");
     assert_eq!((spent.now, spent.planned), (2, 2));
     // Lan and DeMets' limits for looks at a half and at the end leave 4.9 of 5 % for the end.
     assert!((spent.confidence - 0.951).abs() < 0.0005, "{}", spent.confidence);
     assert!(found.warnings.iter().any(|w| w.code == "unplanned_looks"));
     own.records.looks.clear();
-    let found = compare(&own, HEIGHT, (None, None), None).expect("an analysis");
+    let found = analysis(&own, HEIGHT, None, None).expect("an analysis");
     assert!(found.look.is_none() && found.warnings.iter().all(|w| w.code != "unplanned_looks"));
 }
 

@@ -412,6 +412,9 @@ impl Computing<'_> {
     }
 
     fn randomisation(&self, t: usize) -> Option<Randomisation> {
+        if self.question.best_alone {
+            return None;
+        }
         self.deals(&self.dealt()).pair(t, 0)
     }
 
@@ -422,7 +425,7 @@ impl Computing<'_> {
     /// Units of a treatment with an 80 % chance that the lower limit passes zero (match: minus the margin).
     fn units_needed(&self) -> Needed {
         // More trays under a lamp and more lamps buy different things: no single number of units would be true.
-        if self.table.dealing.restriction == Restriction::SplitPlot {
+        if self.table.dealing.restriction == Restriction::SplitPlot || self.question.best_alone {
             return Needed::default();
         }
         let Some(sd) = self.model.residual.sd.filter(|sd| *sd > 0.0 && self.model.usable) else {
