@@ -18,9 +18,11 @@ impl std::fmt::Display for Fail {
     }
 }
 
-/// The folder of the workspace.
+/// The folder of the workspace, as Cargo has it when it runs this: what was built may be of another clone with the same target
+/// folder.
 pub fn root() -> PathBuf {
-    Path::new(env!("CARGO_MANIFEST_DIR")).parent().map_or_else(|| PathBuf::from("."), Path::to_path_buf)
+    let own = std::env::var("CARGO_MANIFEST_DIR").unwrap_or_else(|_| env!("CARGO_MANIFEST_DIR").to_owned());
+    Path::new(&own).parent().map_or_else(|| PathBuf::from("."), Path::to_path_buf)
 }
 
 /// The folder into which Cargo builds: where the environment says so, else `target`.

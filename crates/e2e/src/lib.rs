@@ -351,21 +351,31 @@ impl Browser {
     /// # Panics
     /// Where it is not taken.
     pub async fn post(&self, path: &str, body: &serde_json::Value) {
-        let (taken, said) = self.sent(path, body).await;
+        let (taken, said) = self.sent("POST", path, body).await;
         assert!(taken, "{path}: {said}");
     }
 
     /// Sends JSON to the server from inside the page; what it answers, taken or not.
     pub async fn post_for(&self, path: &str, body: &serde_json::Value) -> String {
-        self.sent(path, body).await.1
+        self.sent("POST", path, body).await.1
+    }
+
+    /// Puts JSON to the server from inside the page; the JSON that it answers.
+    ///
+    /// # Panics
+    /// Where it is not taken, or the answer is no JSON.
+    pub async fn put(&self, path: &str, body: &serde_json::Value) -> serde_json::Value {
+        let (taken, said) = self.sent("PUT", path, body).await;
+        assert!(taken, "{path}: {said}");
+        serde_json::from_str(&said).expect("JSON")
     }
 
     /// Whether it was taken, and the answer.
-    async fn sent(&self, path: &str, body: &serde_json::Value) -> (bool, String) {
-        let script = "const done = arguments[2]; fetch(arguments[0], { method: 'POST', headers: { 'Content-Type': 'application/json' }, \
+    async fn sent(&self, method: &str, path: &str, body: &serde_json::Value) -> (bool, String) {
+        let script = "const done = arguments[3]; fetch(arguments[0], { method: arguments[2], headers: { 'Content-Type': 'application/json' }, \
                       body: arguments[1] }).then(async r => done([r.ok, await r.text()]), e => done([false, String(e)]));";
         let body = if body.is_null() { String::new() } else { body.to_string() };
-        let arguments = vec![serde_json::json!(path), serde_json::json!(body)];
+        let arguments = vec![serde_json::json!(path), serde_json::json!(body), serde_json::json!(method)];
         let answer = self.page.execute_async(script, arguments).await.expect("an answer");
         answer.convert().expect("whether it was taken, and text")
     }

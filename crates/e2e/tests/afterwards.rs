@@ -64,6 +64,87 @@ async fn what_now() {
     page.end().await;
 }
 
+/// Basil cut in three waves; only what is fed gives small leaves, which have no price. The height is judged on three days.
+async fn basil_in_waves(page: &Browser) -> String {
+    let text = page.post_for("/api/v1/trials", &json!({ "name": "Basil in waves", "crop": "basil" })).await;
+    let made: Value = serde_json::from_str(&text).expect("JSON");
+    let id = made["id"].as_str().expect("an id").to_owned();
+    let api = format!("/api/v1/trials/{id}");
+    let trial = async || serde_json::from_str::<Value>(&page.get(&api).await).expect("JSON");
+    let before = trial().await;
+    let mut ask = before["ask"].clone();
+    (ask["also"], ask["end_day"], ask["judged_on"]) = (json!(["height"]), json!(30), json!({ "height": [14, 22, 30] }));
+    ask["waves"] = json!({ "grades": [{ "name": "large", "price_per_kg": 30.0 }, { "name": "small" }] });
+    let sent = json!({ "name": "Basil in waves", "ask": ask, "version": before["version"], "reason": null });
+    let planned = page.put(&format!("{api}/ask"), &sent).await;
+    let rack = json!({ "name": "rack", "levels": 2, "slots": 4, "design": "completely_randomised" });
+    let placed = page.put(&format!("{api}/rack"), &json!({ "rack": rack, "version": planned["version"] })).await;
+    page.post(&format!("{api}/deal"), &json!({ "version": placed["version"] })).await;
+    let today = jiff::Zoned::now().date();
+    let ago = |days: i64| today.checked_sub(jiff::ToSpan::days(days)).expect("a date").to_string();
+    page.post(&format!("{api}/jobs"), &json!({ "job": "sow", "date": ago(30) })).await;
+    let sheet: Value =
+        serde_json::from_str(&page.post_for(&format!("{api}/pouring-sheet"), &Value::Null).await).expect("JSON");
+    for (treatment, own) in sheet.as_array().expect("treatments").iter().enumerate() {
+        for (n, code) in own["codes"].as_array().expect("codes").iter().enumerate() {
+            for day in [14, 22, 30] {
+                let more = (8 * treatment + 2 * n) as f64;
+                let read = json!({ "code": code, "reading": "height", "day": day, "value": 100.0 + 3.0 * day as f64 + more, "version": 0, "confirmed": true });
+                page.post(&format!("{api}/readings"), &read).await;
+                let grades = if treatment == 0 { &["large"][..] } else { &["large", "small"] };
+                for grade in grades {
+                    let pick = json!({ "code": code, "gross_g": 75.0 + more, "tare_g": 50.0, "grade": grade, "date": ago(30 - day), "confirmed": true });
+                    page.post(&format!("{api}/picks"), &pick).await;
+                }
+            }
+        }
+    }
+    page.post(&format!("{api}/reveal"), &json!({ "reason": "all three waves are cut" })).await;
+    id
+}
+
+#[tokio::test]
+async fn what_has_no_price_and_what_was_measured_on_several_days() {
+    let server = Server::fresh("serve");
+    let page = Browser::start(1280, 800).await;
+    page.page.goto(&server.address).await.expect("the page");
+    let id = basil_in_waves(&page).await;
+    page.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");
+    page.shows("No price was said for small: what a treatment brings that has any of it is not known.").await;
+    // Row by row: what it brings, what is left, what is left a month, and beside the control.
+    let money = "return [...document.querySelectorAll('.money .numbers')[0].querySelectorAll('tbody tr')].map((r) => [...r.querySelectorAll('td')].slice(1).map((c) => c.innerText.trim()))";
+    let told = script(&page, money).await;
+    let (water, feed) = (told[0].as_array().expect("cells"), told[1].as_array().expect("cells"));
+    assert_eq!(feed, &vec![json!("–"); 4], "nobody knows what feed brings: {told}");
+    assert!(water.iter().all(|cell| cell != "–") && water[3] == "the control", "{told}");
+    page.click_text("summary", "What each wave brings").await;
+    let waves = "return [...document.querySelectorAll('.money details')[0].querySelectorAll('tbody tr')].map((r) => [...r.children].map((c) => c.innerText.trim()))";
+    // 25 g on the first tray of water and 3 g more on average; feed 8 g more, and of the small as much again.
+    let lines: Vec<Value> = [14, 22, 30]
+        .into_iter()
+        .flat_map(|day| {
+            let large = json!([format!("large on day {day}"), "28 g, 0.84", "36 g, 1.08"]);
+            [large, json!([format!("small on day {day}"), "–", "36 g, no price"])]
+        })
+        .collect();
+    assert_eq!(script(&page, waves).await, json!(lines));
+    // The last day of the height is proposed; the others can be taken in as well, each once.
+    let criteria = "return [...document.querySelectorAll('.scorecard [aria-label^=\"How much\"]')].map((s) => s.getAttribute('aria-label'))";
+    let card = script(&page, criteria).await;
+    assert_eq!(card, json!(["harvest weight", "height", "cost"].map(|of| format!("How much {of} matters (home)"))));
+    page.choose_in("Add what counts", "height on day 14").await;
+    page.find("[aria-label='How much height on day 14 matters (home)']").await;
+    let kept: Value = serde_json::from_str(&page.get(&format!("/api/v1/trials/{id}/scorecard")).await).expect("JSON");
+    let days = |own: &Value| own["from"]["measure_on"]["day"].clone();
+    let all: Vec<Value> = kept["card"]["criteria"].as_array().expect("criteria").iter().map(days).collect();
+    assert_eq!((kept["proposed"].clone(), all), (json!(false), vec![Value::Null, Value::Null, Value::Null, json!(14)]));
+    let figures = kept["outcome"]["scored"][3]["figures"].as_array().expect("figures");
+    let means: Vec<f64> = figures.iter().map(|f| f["mean"].as_f64().expect("a mean")).collect();
+    assert!((means[0] - 145.0).abs() < 1e-9 && (means[1] - 153.0).abs() < 1e-9, "{means:?}");
+    page.no_faults().await;
+    page.end().await;
+}
+
 #[tokio::test]
 async fn three_lines_on_a_phone() {
     let server = Server::fresh("demo");

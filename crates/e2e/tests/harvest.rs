@@ -151,15 +151,6 @@ async fn three_waves_of_peppers_come_to_the_right_value() {
     let browser = Browser::start(1280, 800).await;
     browser.page.goto(&server.address).await.expect("the page");
     let get = async |path: &str| serde_json::from_str::<Value>(&browser.get(path).await).expect("JSON");
-    let put = async |path: &str, body: Value| {
-        let script = "const done = arguments[2]; fetch(arguments[0], { method: 'PUT', headers: { 'Content-Type': 'application/json' }, \
-                      body: arguments[1] }).then(async r => done([r.ok, await r.text()]), e => done([false, String(e)]));";
-        let sent = vec![json!(path), json!(body.to_string())];
-        let answer = browser.page.execute_async(script, sent).await.expect("an answer");
-        let (taken, said): (bool, String) = answer.convert().expect("an answer");
-        assert!(taken, "{path}: {said}");
-        serde_json::from_str::<Value>(&said).expect("JSON")
-    };
     let made: Value =
         serde_json::from_str(&browser.post_for("/api/v1/trials", &json!({ "name": "Peppers" })).await).expect("JSON");
     let api = format!("/api/v1/trials/{}", made["id"].as_str().expect("an id"));
@@ -169,9 +160,9 @@ async fn three_waves_of_peppers_come_to_the_right_value() {
     ask["waves"] =
         json!({ "grades": [{ "name": "large", "price_per_kg": 8.0 }, { "name": "small", "price_per_kg": 5.0 }] });
     let sent = json!({ "name": "Peppers", "ask": ask, "version": trial["version"], "reason": null });
-    let trial = put(&format!("{api}/ask"), sent).await;
+    let trial = browser.put(&format!("{api}/ask"), &sent).await;
     let rack = json!({ "name": "roof", "levels": 1, "slots": 4, "kind": "buckets", "design": "completely_randomised" });
-    let trial = put(&format!("{api}/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
+    let trial = browser.put(&format!("{api}/rack"), &json!({ "rack": rack, "version": trial["version"] })).await;
     browser.post(&format!("{api}/deal"), &json!({ "version": trial["version"] })).await;
     browser.post(&format!("{api}/jobs"), &json!({ "job": "sow", "date": days_ago(20) })).await;
     let codes: Vec<String> = get(&api).await["units"]

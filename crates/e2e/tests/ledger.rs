@@ -46,13 +46,7 @@ async fn the_weather_is_entered_on_a_phone() {
     let trial: Value = serde_json::from_str(&page.get(&api).await).expect("JSON");
     let rack = json!({ "name": "field", "levels": 4, "slots": 2, "design": "blocks", "kind": "sites" });
     let body = json!({ "rack": rack, "version": trial["version"] });
-    let put = "const [path, body, done] = arguments; fetch(path, { method: 'PUT', headers: { 'content-type': 'application/json' }, body }).then((r) => r.json()).then(done);";
-    let put = page
-        .page
-        .execute_async(put, vec![json!(format!("{api}/rack")), json!(body.to_string())])
-        .await
-        .expect("a script");
-    let version = put.json()["version"].clone();
+    let version = page.put(&format!("{api}/rack"), &body).await["version"].clone();
     page.post(&format!("{api}/deal"), &json!({ "version": version })).await;
     let sown = jiff::Zoned::now().date().checked_sub(jiff::ToSpan::days(4)).expect("a date").to_string();
     page.post(&format!("{api}/jobs"), &json!({ "job": "sow", "date": sown })).await;

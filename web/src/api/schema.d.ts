@@ -5343,6 +5343,8 @@ export interface components {
             crops_a_year: number;
             /** @description What stands before an amount. */
             currency: string;
+            /** @description Grades that were cut and have no price: what a treatment brings that has any of them is not known. */
+            grades_without_price: string[];
             /** @description The oldest day of a price that goes into the costs; null where none has one. */
             oldest_price?: string | null;
             /** @description Whether it is known what the harvest brings. */

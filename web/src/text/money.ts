@@ -3,6 +3,7 @@
 export const money = {
   title: "Money",
   noPrice: "Nobody said what a kg brings, so only the costs are told.",
+  gradesWithout: (names: string) => `No price was said for ${names}: what a treatment brings that has any of it is not known.`,
   toAsk: "Say it at Ask",
   columns: ["treatment", "costs a tray", "brings", "is left", "is left a month", "beside the control, after costs"],
   ground: "the control",

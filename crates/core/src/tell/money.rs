@@ -61,6 +61,8 @@ pub struct Money {
     pub unpriced: Vec<String>,
     /// What is cut in waves or sorted into grades, wave by wave and grade by grade.
     pub sold: Vec<Sold>,
+    /// Grades that were cut and have no price: what a treatment brings that has any of them is not known.
+    pub grades_without_price: Vec<String>,
     /// The oldest day of a price that goes into the costs; null where none has one.
     #[cfg_attr(feature = "schema", schema(value_type = Option<String>))]
     pub oldest_price: Option<Date>,
@@ -95,13 +97,15 @@ pub fn money(trial: &Trial, stores: &Stores, prices: &Prices) -> Option<Money> {
         costs.iter().flatten().filter(|c| c.cost.is_none()).map(|c| c.name.clone()).collect();
     unpriced.sort();
     unpriced.dedup();
+    let sold = sold::sold(trial);
     Some(Money {
         currency: prices.currency.clone(),
         priced: treatments.iter().any(|t| t.value.is_some()),
         as_of: prices.as_of,
         crops_a_year: 365.25 / days,
         oldest_price: costs.iter().flatten().filter_map(|c| c.priced_on).min(),
-        sold: sold::sold(trial),
+        grades_without_price: sold::without_price(&sold),
+        sold,
         treatments,
         unpriced,
     })

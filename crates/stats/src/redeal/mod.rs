@@ -183,15 +183,8 @@ impl Pair {
 /// Sorted, with equal neighbours merged: decimals repeat a great deal, and merging is what keeps many blocks exact.
 fn merged(mut list: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
     list.sort_by(|a, b| a.0.total_cmp(&b.0));
-    let reach = list.iter().map(|v| v.0.abs()).fold(0.0, f64::max) * ALIKE;
-    let mut out: Vec<(f64, f64)> = Vec::with_capacity(list.len().min(4096));
-    for (value, times) in list {
-        match out.last_mut() {
-            Some(last) if value - last.0 <= reach => last.1 += times,
-            _ => out.push((value, times)),
-        }
-    }
-    out
+    merge_neighbours(&mut list);
+    list
 }
 
 /// A value with the number of units that have it.
@@ -226,9 +219,9 @@ fn rungs(values: &[Tied]) -> Option<f64> {
 }
 
 /// Sums of every subset of each size, counted by distinct values (Streitberg and Röhmel 1986): so many of those that share one
-/// are taken in so many ways. Each list is sorted and stays so, because what a value adds is the same list shifted; those that
-/// fall together are merged as they come.
-fn subset_sums(values: &[Tied]) -> Vec<Vec<(f64, f64)>> {
+/// are taken in so many ways. Each list is sorted and stays so, because what a value adds is the same list shifted. On a ladder sums
+/// fall together again and again and are merged as they come, else at the end.
+fn subset_sums(values: &[Tied], ladder: bool) -> Vec<Vec<(f64, f64)>> {
     let all: usize = values.iter().map(|v| v.1).sum();
     let mut by_size: Vec<Vec<(f64, f64)>> = vec![Vec::new(); all + 1];
     by_size[0].push((0.0, 1.0));
@@ -242,11 +235,15 @@ fn subset_sums(values: &[Tied]) -> Vec<Vec<(f64, f64)>> {
             }
         }
         done += times;
+        if ladder {
+            by_size[..=done].iter_mut().for_each(merge_neighbours);
+        }
     }
+    by_size.iter_mut().for_each(merge_neighbours);
     by_size
 }
 
-/// Takes a sorted list into another, each of its sums raised and counted so many times; equal neighbours are merged.
+/// Takes a sorted list into another, each of its sums raised and counted so many times.
 fn take_in(own: &mut Vec<(f64, f64)>, more: &[(f64, f64)], (sum, ways): (f64, f64)) {
     let (mut left, mut right) = (own.len(), more.len());
     own.resize(left + right, (0.0, 0.0));
@@ -262,8 +259,12 @@ fn take_in(own: &mut Vec<(f64, f64)>, more: &[(f64, f64)], (sum, ways): (f64, f6
             own[at] = next;
         }
     }
-    let reach = own.first().into_iter().chain(own.last()).map(|v| v.0.abs()).fold(0.0, f64::max) * ALIKE;
-    own.dedup_by(|next, kept| {
+}
+
+/// Equal neighbours of a sorted list become one.
+fn merge_neighbours(list: &mut Vec<(f64, f64)>) {
+    let reach = list.first().into_iter().chain(list.last()).map(|v| v.0.abs()).fold(0.0, f64::max) * ALIKE;
+    list.dedup_by(|next, kept| {
         let is_alike = next.0 - kept.0 <= reach;
         kept.1 += if is_alike { next.1 } else { 0.0 };
         is_alike
@@ -288,7 +289,7 @@ fn split_single(piece: &Piece) -> Option<Vec<Pair>> {
     if !few && sums.iter().any(|n| *n > LIST_LIMIT as f64) {
         return None;
     }
-    let [left, right] = halves.map(|half| subset_sums(&half));
+    let [left, right] = halves.map(|half| subset_sums(&half, few));
     let mut right = right;
     let pairs = left.into_iter().enumerate().filter_map(|(here, left)| {
         let there = piece.size.checked_sub(here)?;

@@ -27,6 +27,11 @@ export function MoneyTold({ trial }: { trial: TrialView }) {
           {words.noPrice} <Link to={`/trials/${trial.id}/ask`}>{words.toAsk}</Link>
         </p>
       )}
+      {view.priced && view.grades_without_price.length > 0 && (
+        <p>
+          {words.gradesWithout(view.grades_without_price.join(", "))} <Link to={`/trials/${trial.id}/ask`}>{words.toAsk}</Link>
+        </p>
+      )}
       <Table trial={trial} view={view} />
       <p className="soft">
         {inWords(trial, words.why(shown(view.crops_a_year, 0)))} {view.as_of ? words.asOf(view.as_of) : words.noDate} {view.oldest_price && words.oldest(view.oldest_price)}{" "}
@@ -132,7 +137,7 @@ function ByTreatment({ trial, view, name, first, rows }: {
 function Sold({ trial, view }: { trial: TrialView; view: Money }) {
   const words = text.money;
   const key = (s: Schemas["Sold"]) => `${s.day} ${s.grade}`;
-  const lines = [...new Map(view.sold.map((s) => [key(s), s])).values()];
+  const lines = [...new Map(view.sold.map((s) => [key(s), s])).values()].sort((a, b) => a.day - b.day || a.grade.localeCompare(b.grade));
   const rows = lines.map((line) => ({
     key: key(line),
     head: line.grade ? text.judge.onDay(line.grade, line.day) : words.onDay(line.day),

@@ -30,8 +30,9 @@ fn cut(trial: &Trial, unit: UnitIndex) -> impl Iterator<Item = (u32, &str, f64)>
 }
 
 /// What each wave of each grade brings, by treatment, day and grade, over all crops of a unit, with what was weighed at the end; all
-/// lines of a treatment together are what a unit of it yielded. Units of which nothing was cut on a day count as nothing. Of a
-/// swap-over the days are those of each round. Empty where nothing is picked in waves.
+/// lines of a treatment together are what a unit of it yielded. Units of which nothing was cut on a day count as nothing; where that
+/// holds for all of a treatment, it has no such line. Of a swap-over the days are those of each round. Empty where nothing is
+/// picked in waves.
 pub(super) fn sold(trial: &Trial) -> Vec<Sold> {
     if trial.plan.ask.waves.is_none() {
         return Vec::new();
@@ -45,10 +46,17 @@ pub(super) fn sold(trial: &Trial) -> Vec<Sold> {
         let units: Vec<UnitIndex> =
             trial.each_unit().filter(|(_, u)| u.treatment == t && u.lost.is_none()).map(|(unit, _)| unit).collect();
         cells.iter().filter_map(move |&(day, grade)| {
-            let g = mean(&units.iter().map(|unit| on(*unit, (day, grade))).collect::<Vec<f64>>())?;
+            let g =
+                mean(&units.iter().map(|unit| on(*unit, (day, grade))).collect::<Vec<f64>>()).filter(|g| *g > 0.0)?;
             let value = trial.price_of(grade).map(|price| g / 1000.0 * price);
             Some(Sold { treatment: t, day, grade: grade.to_owned(), g, value })
         })
     };
     trial.plan.sheet.indices().flat_map(of).collect()
+}
+
+/// Grades that were cut and have no price, so that nobody knows what they bring; what is not sorted is called so.
+pub(super) fn without_price(sold: &[Sold]) -> Vec<String> {
+    let names: BTreeSet<&str> = sold.iter().filter(|s| s.value.is_none()).map(|s| s.grade.as_str()).collect();
+    names.into_iter().map(|name| if name.is_empty() { "what is not sorted" } else { name }.to_owned()).collect()
 }
