@@ -135,6 +135,8 @@ const SIMULATED: usize = 999;
 const CLOSE: f64 = 1e-7;
 /// A step is halved so often: to a billionth of it.
 const HALVED: usize = 30;
+/// So many squares are drawn one by one.
+const MOST_SUMMED: usize = 500;
 /// Steps of dose in which the averaged curve is looked at.
 const STEPS: usize = 200;
 /// The same for a drawn trial's: between two steps the dose is searched anyway, and a peak is missed by next to nothing.
@@ -456,7 +458,11 @@ impl DoseFits {
     /// One trial drawn from the curves.
     fn drawn(&self, sd: f64, df: f64, random: &mut impl Rng) -> ByDose {
         let mut normal = || normal_quantile_upper(random.random_range(1e-12..1.0 - 1e-12));
-        let mut squares = || (0..df as usize).map(|_| normal().powi(2)).sum::<f64>();
+        let mut squares = || match df as usize {
+            few @ 0..=MOST_SUMMED => (0..few).map(|_| normal().powi(2)).sum::<f64>(),
+            // The cube root of so many squares is all but normal (Wilson and Hilferty 1931).
+            _ => df.floor() * (1.0 - 2.0 / (9.0 * df) + normal() * (2.0 / (9.0 * df)).sqrt()).powi(3),
+        };
         // The spread itself is known from so few units only.
         let own_sd = sd * (df.floor() / squares()).sqrt();
         let within = if self.by.df() > 0.0 { own_sd * own_sd * squares() } else { 0.0 };

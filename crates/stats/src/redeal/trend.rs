@@ -3,15 +3,16 @@
 //! Of a deal only one figure counts, the sum of the values each times the score of its treatment. What a block can give to it is
 //! listed, and the blocks' lists meet in the middle; beyond that deals are sampled.
 
-use super::whole::{Deck, Share, WholeDeal, deals_of, walk};
-use super::{Pair, Piece, TIE, merged, of_samples, split_single, two_sides};
+use super::whole::{DealtUnit, Deck, Share, WholeDeal, deals_of, walk};
+use super::{MOST_DRAWN, Pair, Piece, TIE, merged, of_samples, split_single, two_sides};
+use crate::distributions::normal_upper;
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
 /// Deals that are sampled where counting does not reach. A trend is asked once for each dose of a ladder: a p of 0.05 is known to
 /// 0.0015.
 const SAMPLED: u32 = 20_000;
-/// Deals of one block that are listed, at most.
+/// Deals of all blocks that are listed, at most, the same number for each.
 const LISTED: f64 = 50_000.0;
 /// Longest list of sums of several blocks.
 const FOLDED: usize = 200_000;
@@ -29,7 +30,10 @@ impl Deck {
     /// ```
     #[must_use]
     pub fn trend(&self, scores: &[f64], seed: u64) -> WholeDeal {
-        let blocks: Vec<Line> = (0..self.blocks.len()).map(|block| Line::of(self, block, scores)).collect();
+        let few = LISTED / self.blocks.len() as f64;
+        let each = self.blocks.iter().zip(self.centres());
+        let blocks: Vec<Line> =
+            each.map(|(units, centre)| Line::of((units, centre), self.hand(units), scores, few)).collect();
         let assignments = self.assignments();
         let seen = blocks.iter().map(|b| b.seen()).sum::<f64>().abs();
         let tie = TIE * blocks.iter().map(Line::reach).sum::<f64>();
@@ -40,6 +44,9 @@ impl Deck {
                 // Where all are alike no deal is farther out than another.
                 let farther = if tie > 0.0 { beyond(seen + tie) } else { 0.0 };
                 (Share { p, mid_p: 0.5 * (p + farther) }, true)
+            }
+            None if blocks.iter().map(|b| b.above.len()).sum::<usize>() > MOST_DRAWN => {
+                (by_limit(&blocks, seen), false)
             }
             None => (sampled(&blocks, (seen, tie), seed), false),
         };
@@ -56,10 +63,10 @@ struct Line {
 }
 
 impl Line {
-    fn of(deck: &Deck, block: usize, scores: &[f64]) -> Self {
-        let (units, centre, hand) = (&deck.blocks[block], deck.centres()[block], deck.hand(&deck.blocks[block]));
+    /// Of units about their mean; deals are listed where there are no more than `few`.
+    fn of((units, centre): (&[DealtUnit], f64), hand: Vec<usize>, scores: &[f64], few: f64) -> Self {
         let above: Vec<f64> = units.iter().map(|u| u.value - centre).collect();
-        let listed = (deals_of(&hand) <= LISTED).then(|| {
+        let listed = (deals_of(&hand) <= few).then(|| {
             let dealt: Vec<(usize, f64)> = above.iter().map(|value| (0, *value)).collect();
             let (mut all, mut sums, named) = (Vec::new(), vec![0.0; hand.len()], hand.len());
             let contrast = |sums: &[f64]| sums.iter().zip(scores).map(|(sum, score)| sum * score).sum();
@@ -106,6 +113,21 @@ fn counted(blocks: &[Line]) -> Option<Vec<Pair>> {
     let lists: Option<Vec<_>> = blocks.iter().map(|b| b.listed.as_ref()).collect();
     let once = |list: &Vec<f64>| merged(list.iter().map(|sum| (*sum, 1.0)).collect());
     two_sides(lists?.into_iter().map(once).collect(), FOLDED).map(|pair| vec![pair])
+}
+
+/// The share of deals by the central limit theorem for sampling without replacement (Hájek 1960), for deals of so many units that
+/// sampling them would take minutes: its error is far below what samples leave, and no p below one in them is claimed.
+fn by_limit(blocks: &[Line], seen: f64) -> Share {
+    let variance = |b: &Line| {
+        let n = b.above.len() as f64;
+        let centre = b.scores.iter().sum::<f64>() / n;
+        let scores: f64 = b.scores.iter().map(|s| (s - centre).powi(2)).sum();
+        if n > 1.0 { scores * b.above.iter().map(|v| v * v).sum::<f64>() / (n - 1.0) } else { 0.0 }
+    };
+    let spread = blocks.iter().map(variance).sum::<f64>().sqrt();
+    let p = if spread > 0.0 { 2.0 * normal_upper(seen / spread) } else { 1.0 };
+    let p = p.max(1.0 / f64::from(SAMPLED + 1));
+    Share { p, mid_p: p }
 }
 
 fn sampled(blocks: &[Line], (seen, tie): (f64, f64), seed: u64) -> Share {
@@ -160,7 +182,6 @@ impl<'a> Draw<'a> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::redeal::whole::DealtUnit;
     use proptest::prelude::*;
 
     fn deck(units: &[(usize, usize, f64)], treatments: usize) -> Deck {
@@ -227,8 +248,9 @@ mod tests {
         let exact = deck.trend(&scores, 1);
         assert!(exact.exact && exact.shares[0].p > 0.001 && exact.shares[0].p < 0.3, "{exact:?}");
         for listed in [true, false] {
-            let line = |block| Line { listed: None, ..Line::of(&deck, block, &scores) };
-            let own: Vec<Line> = (0..2).map(|b| if listed { Line::of(&deck, b, &scores) } else { line(b) }).collect();
+            let few = if listed { 90.0 } else { 89.0 };
+            let line = |(b, centre): (&Vec<DealtUnit>, f64)| Line::of((b, centre), deck.hand(b), &scores, few);
+            let own: Vec<Line> = deck.blocks.iter().zip(deck.centres()).map(line).collect();
             assert!(own.iter().all(|b| b.listed.as_ref().map(Vec::len) == listed.then_some(90)));
             let seen = own.iter().map(Line::seen).sum::<f64>().abs();
             let drawn = sampled(&own, (seen, 1e-9), 4);
@@ -243,6 +265,24 @@ mod tests {
         let many = self::deck(&many, 4);
         let (a, b) = (many.trend(&[0.0, 1.0, 2.0, 3.0], 5), many.trend(&[0.0, 1.0, 2.0, 3.0], 5));
         assert!(a == b && !a.exact);
+    }
+
+    /// What the limit law says of 600 units in two unlike blocks is what samples say of them.
+    #[test]
+    fn beyond_sampling_the_limit_law_agrees_with_samples() {
+        let value = |i: usize| (i * 7919 % 1009) as f64 / 10.0 + 2.0 * (i % 3) as f64;
+        let units: Vec<(usize, usize, f64)> = (0..600).map(|i| (i % 3, usize::from(i > 400), value(i))).collect();
+        let (deck, scores) = (deck(&units, 3), [0.0, 1.0, 2.0]);
+        let line = |(b, centre): (&Vec<DealtUnit>, f64)| Line::of((b, centre), deck.hand(b), &scores, 0.0);
+        let own: Vec<Line> = deck.blocks.iter().zip(deck.centres()).map(line).collect();
+        let seen = own.iter().map(Line::seen).sum::<f64>().abs();
+        let (limit, drawn) = (by_limit(&own, seen).p, sampled(&own, (seen, 0.0), 4).p);
+        assert!(drawn > 0.01 && drawn < 0.9, "{drawn}");
+        assert!((limit - drawn).abs() < 4.0 * (drawn / f64::from(SAMPLED)).sqrt(), "{limit} {drawn}");
+        // A hundred thousand units in twenty-five thousand blocks are told at once.
+        let many: Vec<(usize, usize, f64)> = (0..100_000).map(|i| (i % 4, i / 4, value(i))).collect();
+        let many = self::deck(&many, 4).trend(&[0.0, 1.0, 2.0, 3.0], 1);
+        assert!(!many.exact && many.shares[0].p > 0.0 && many.shares[0].p <= 1.0, "{many:?}");
     }
 
     #[test]
