@@ -64,8 +64,8 @@ async fn what_now() {
     page.end().await;
 }
 
-/// Basil cut in three waves; only what is fed gives small leaves, which have no price. The height is judged on three days.
-async fn basil_in_waves(page: &Browser) -> String {
+/// Basil cut in three waves; these treatments give small leaves too, which have no price. The height is judged on three days.
+async fn basil_in_waves(page: &Browser, small: &[usize]) -> String {
     let text = page.post_for("/api/v1/trials", &json!({ "name": "Basil in waves", "crop": "basil" })).await;
     let made: Value = serde_json::from_str(&text).expect("JSON");
     let id = made["id"].as_str().expect("an id").to_owned();
@@ -91,7 +91,7 @@ async fn basil_in_waves(page: &Browser) -> String {
                 let more = (8 * treatment + 2 * n) as f64;
                 let read = json!({ "code": code, "reading": "height", "day": day, "value": 100.0 + 3.0 * day as f64 + more, "version": 0, "confirmed": true });
                 page.post(&format!("{api}/readings"), &read).await;
-                let grades = if treatment == 0 { &["large"][..] } else { &["large", "small"] };
+                let grades = if small.contains(&treatment) { &["large", "small"][..] } else { &["large"] };
                 for grade in grades {
                     let pick = json!({ "code": code, "gross_g": 75.0 + more, "tare_g": 50.0, "grade": grade, "date": ago(30 - day), "confirmed": true });
                     page.post(&format!("{api}/picks"), &pick).await;
@@ -108,7 +108,13 @@ async fn what_has_no_price_and_what_was_measured_on_several_days() {
     let server = Server::fresh("serve");
     let page = Browser::start(1280, 800).await;
     page.page.goto(&server.address).await.expect("the page");
-    let id = basil_in_waves(&page).await;
+    // Both give what has no price: neither can be told, and yet somebody said a price.
+    let both = basil_in_waves(&page, &[0, 1]).await;
+    page.page.goto(format!("{}/trials/{both}/judge", server.address)).await.expect("the page");
+    page.shows("No price was said for small: what a treatment brings that has any of it is not known.").await;
+    let told = script(&page, "return document.querySelector('section.money').innerText").await;
+    assert!(!told.as_str().expect("text").contains("Nobody said"), "{told}");
+    let id = basil_in_waves(&page, &[1]).await;
     page.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");
     page.shows("No price was said for small: what a treatment brings that has any of it is not known.").await;
     // Row by row: what it brings, what is left, what is left a month, and beside the control.

@@ -65,7 +65,7 @@ pub struct Question {
     pub look: Option<Look>,
     /// Shares of the trial at which somebody analysed it unplanned.
     pub unplanned_looks: Vec<f64>,
-    /// Only which treatments may be the best is wanted: deals and numbers of units, which take longest, are left out.
+    /// Only which treatments may be the best is wanted: of amounts, deals and numbers of units, which take longest, are left out.
     pub best_alone: bool,
     /// How the sentences name things.
     pub wording: Wording,

@@ -18,16 +18,18 @@ export function MoneyTold({ trial }: { trial: TrialView }) {
   if (!view) {
     return <Trouble error={found.error} />;
   }
+  // Where some grades have a price somebody said one, though no treatment can be told by it.
+  const partly = view.grades_without_price.length > 0 && view.sold.some((s) => typeof s.value === "number");
   return (
     <section className="money">
       <h2>{words.title}</h2>
       {view.treatments.map((t) => t.beside && <p key={t.treatment} className="v">{t.beside.sentence}</p>)}
-      {!view.priced && (
+      {!view.priced && !partly && (
         <p>
           {words.noPrice} <Link to={`/trials/${trial.id}/ask`}>{words.toAsk}</Link>
         </p>
       )}
-      {view.priced && view.grades_without_price.length > 0 && (
+      {partly && (
         <p>
           {words.gradesWithout(view.grades_without_price.join(", "))} <Link to={`/trials/${trial.id}/ask`}>{words.toAsk}</Link>
         </p>
