@@ -5,9 +5,10 @@
 //! likely. Counted one by one as far as that reaches, else sampled. Source: Fisher 1935; for the largest of several
 //! studentised differences Westfall and Young 1993.
 
+use super::draw::Draws;
 use super::{SAMPLES, of_samples};
 use nalgebra::DMatrix;
-use rand::{RngExt, SeedableRng};
+use rand::SeedableRng;
 use rand_chacha::ChaCha8Rng;
 
 /// One unit of the trial.
@@ -81,7 +82,7 @@ impl Deck {
     }
 
     /// Sums of each treatment as they were dealt, values taken from the mean of their block.
-    fn seen(&self) -> Vec<f64> {
+    pub(super) fn seen(&self) -> Vec<f64> {
         let mut sums = vec![0.0; self.treatments];
         for (block, centre) in self.blocks.iter().zip(self.centres()) {
             block.iter().for_each(|u| sums[u.treatment] += u.value - centre);
@@ -122,7 +123,8 @@ impl Deck {
         }
         let mut random = ChaCha8Rng::seed_from_u64(seed);
         let blocks = self.blocks.iter().zip(self.centres());
-        let mut draws: Vec<Draws> = blocks.map(|(block, centre)| Draws::of(block, centre, self.hand(block))).collect();
+        let mut draws: Vec<Draws> =
+            blocks.map(|(block, centre)| Draws::of_treatments(block, centre, self.hand(block))).collect();
         for _ in 0..SAMPLES {
             sums.fill(0.0);
             draws.iter_mut().for_each(|own| own.draw(&mut random, &mut sums));
@@ -235,62 +237,6 @@ impl Deck {
     }
 }
 
-/// Deals of one block to draw from.
-enum Draws {
-    /// What every deal of it gives the treatments, one after the other: a small block has few, and to pick one of them is quicker
-    /// than to deal its units.
-    Listed { sums: Vec<f64>, deals: u32 },
-    /// What its units stand above its mean, dealt by exchanging them. The treatment with most units gets what the others leave,
-    /// so those need not be dealt.
-    Dealt { values: Vec<f64>, to: Vec<usize>, rest: usize },
-}
-
-impl Draws {
-    /// Deals of a block that are listed, at most.
-    const LISTED: f64 = 1_000.0;
-
-    fn of(block: &[DealtUnit], centre: f64, hand: Vec<usize>) -> Self {
-        if deals_of(&hand) > Self::LISTED {
-            return Self::dealt(block, centre, &hand);
-        }
-        let above = block.iter().map(|u| u.value - centre);
-        let units: Vec<(usize, f64)> = above.map(|value| (0, value)).collect();
-        let (mut sums, mut deals, mut own) = (Vec::new(), 0, vec![0.0; hand.len()]);
-        let named = hand.len();
-        walk(&units, &mut [hand], &mut own, named, &mut |own| {
-            sums.extend_from_slice(own);
-            deals += 1;
-        });
-        Self::Listed { sums, deals }
-    }
-
-    fn dealt(block: &[DealtUnit], centre: f64, hand: &[usize]) -> Self {
-        let rest = (0..hand.len()).max_by_key(|t| hand[*t]).unwrap_or(0);
-        let to = block.iter().map(|u| u.treatment).filter(|t| *t != rest).collect();
-        Self::Dealt { values: block.iter().map(|u| u.value - centre).collect(), to, rest }
-    }
-
-    /// Adds what the treatments get in one deal.
-    fn draw(&mut self, random: &mut ChaCha8Rng, sums: &mut [f64]) {
-        match self {
-            Self::Listed { sums: listed, deals } => {
-                let from = random.random_range(0..*deals) as usize * sums.len();
-                sums.iter_mut().zip(&listed[from..]).for_each(|(sum, own)| *sum += own);
-            }
-            Self::Dealt { values, to, rest } => {
-                // Of 32 bits: twice as quick, and no block has that many units.
-                let (n, mut left) = (values.len() as u32, 0.0);
-                for (i, &treatment) in (0..n).zip(to.iter()) {
-                    values.swap(i as usize, random.random_range(i..n) as usize);
-                    sums[treatment] += values[i as usize];
-                    left -= values[i as usize];
-                }
-                sums[*rest] += left;
-            }
-        }
-    }
-}
-
 /// In how many ways units can be dealt to treatments that get so many each.
 pub(super) fn deals_of(hand: &[usize]) -> f64 {
     let mut left = hand.iter().sum();
@@ -344,6 +290,7 @@ pub(super) fn walk(
 mod tests {
     use super::*;
     use crate::linear::{Layout, Observation, fit};
+    use rand::RngExt;
 
     fn unit(treatment: usize, block: usize, value: f64) -> DealtUnit {
         DealtUnit { treatment, block, value }
@@ -426,39 +373,6 @@ mod tests {
             })
             .count();
         assert!((exact - hits as f64 / 40_000.0).abs() < 0.01, "{exact} {hits}");
-    }
-
-    /// A deck of small blocks and one of large ones, through both ways of drawing, against what is counted.
-    #[test]
-    fn both_ways_of_drawing_agree_with_counting() {
-        let units: Vec<DealtUnit> = (0..12)
-            .map(|i| unit(i % 3, i / 6, f64::from(i as u32 * 37 % 23) + 9.0 * f64::from(u8::from(i % 3 == 2))))
-            .collect();
-        let deck = Deck::of(&units, 3).unwrap();
-        let far = |sums: &[f64]| (sums[1] + 2.0 * sums[2]).abs();
-        let bar = far(&deck.seen());
-        let exact = deck.count(&[bar], 1, false, far);
-        assert!(exact.exact && exact.shares[0].p > 0.001 && exact.shares[0].p < 0.3, "{exact:?}");
-        let sampled = |listed: bool| {
-            let mut random = ChaCha8Rng::seed_from_u64(4);
-            let of = |(block, centre): (&Vec<DealtUnit>, f64)| {
-                let hand = deck.hand(block);
-                if listed { Draws::of(block, centre, hand) } else { Draws::dealt(block, centre, &hand) }
-            };
-            let mut draws: Vec<Draws> = deck.blocks.iter().zip(deck.centres()).map(of).collect();
-            assert_eq!(draws.iter().all(|d| matches!(d, Draws::Listed { deals: 90, .. })), listed);
-            let hit = |_: &u32| {
-                let mut sums = vec![0.0; 3];
-                draws.iter_mut().for_each(|d| d.draw(&mut random, &mut sums));
-                far(&sums) >= bar * (1.0 - TIE)
-            };
-            (0..60_000).filter(hit).count() as f64 / 60_000.0
-        };
-        for share in [sampled(true), sampled(false)] {
-            // Four standard errors of a share of 60,000.
-            let four = 4.0 * (exact.shares[0].p / 60_000.0).sqrt();
-            assert!((share - exact.shares[0].p).abs() < four, "{share} {exact:?}");
-        }
     }
 
     #[test]
