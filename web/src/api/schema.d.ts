@@ -2565,6 +2565,19 @@ export interface components {
             /** @description What is in it. */
             product: components["schemas"]["PhProduct"];
         };
+        /** @description What a wave of a grade gives and brings on a unit of a treatment, on average over its units. */
+        Brought: {
+            /**
+             * Format: double
+             * @description Weight, g.
+             */
+            g: number;
+            /**
+             * Format: double
+             * @description Money; null where the grade has no price.
+             */
+            value?: number | null;
+        };
         /** @description Whether treatments do the same in every block. */
         ByBlockOut: {
             /** @description Degrees of freedom, above and below. */
@@ -5347,7 +5360,7 @@ export interface components {
             grades_without_price: string[];
             /** @description The oldest day of a price that goes into the costs; null where none has one. */
             oldest_price?: string | null;
-            /** @description Whether it is known what the harvest brings. */
+            /** @description Whether it is known of some treatment what its harvest brings. */
             priced: boolean;
             /** @description What is cut in waves or sorted into grades, wave by wave and grade by grade. */
             sold: components["schemas"]["Sold"][];
@@ -6961,27 +6974,17 @@ export interface components {
              */
             umol: number;
         };
-        /** @description What one wave of one grade brings on a unit of a treatment, on average over its units. */
+        /** @description One wave of one grade. */
         Sold: {
             /**
              * Format: int32
              * @description Day of the wave.
              */
             day: number;
-            /**
-             * Format: double
-             * @description Weight on a unit, g.
-             */
-            g: number;
+            /** @description What it gave, a figure a treatment in their order; null of a treatment that never gave any of it. */
+            each: (components["schemas"]["Brought"] | null)[];
             /** @description The grade; empty where nothing is sorted, and for what is weighed whole at the end. */
             grade: string;
-            /** @description The treatment. */
-            treatment: components["schemas"]["TreatmentIndex"];
-            /**
-             * Format: double
-             * @description What it brings; null where it has no price.
-             */
-            value?: number | null;
         };
         /** @description What a solution holds. */
         Solution: {

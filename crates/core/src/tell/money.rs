@@ -6,7 +6,7 @@ mod sold;
 mod told;
 
 pub use costs::Cost;
-pub use sold::Sold;
+pub use sold::{Brought, Sold};
 pub use told::Beside;
 
 use self::costs::{costs, mean};
@@ -48,7 +48,7 @@ pub struct TreatmentMoney {
 pub struct Money {
     /// What stands before an amount.
     pub currency: String,
-    /// Whether it is known what the harvest brings.
+    /// Whether it is known of some treatment what its harvest brings.
     pub priced: bool,
     /// The day of the prices of electricity and work.
     #[cfg_attr(feature = "schema", schema(value_type = Option<String>))]

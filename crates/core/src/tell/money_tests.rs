@@ -238,7 +238,7 @@ fn what_is_sold_is_told_by_wave_and_grade() {
     assert_eq!(money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold, []);
     let grade = |name: &str, price_per_kg| SizeGrade { name: name.into(), price_per_kg };
     Arc::make_mut(&mut own.plan).ask.waves =
-        Some(Waves { grades: vec![grade("large", Some(30.0)), grade("small", None)], cut_mm: None });
+        Some(Waves { grades: vec![grade("tender", Some(30.0)), grade("coarse", None)], cut_mm: None });
     let pick = |unit: usize, day: u32, grade: &str, net_g: f64| PickRecord {
         head: record_head(day),
         unit: UnitIndex(unit),
@@ -250,49 +250,58 @@ fn what_is_sold_is_told_by_wave_and_grade() {
         aside: false,
     };
     own.records.picks = vec![
-        pick(0, 8, "large", 40.0),
-        pick(2, 8, "large", 20.0),
-        pick(0, 8, "small", 8.0),
-        pick(1, 10, "small", 50.0),
+        pick(0, 8, "tender", 40.0),
+        pick(2, 8, "tender", 20.0),
+        pick(0, 8, "coarse", 8.0),
+        pick(1, 10, "coarse", 50.0),
     ];
     let told = money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold;
     let of = |t: usize, day: u32, grade: &str| {
-        let found = told.iter().find(|s| s.treatment.get() == t && s.day == day && s.grade == grade).expect("a line");
+        let found = told.iter().find(|s| s.day == day && s.grade == grade).and_then(|s| s.each[t]).expect("a figure");
         (found.g, found.value.expect("a price"))
     };
-    // Four trays a treatment: 60 g of large on two of water's are 15 g a tray, at 30 a kg; small has the price of the trial.
+    // Four trays a treatment: 60 g of tender leaves on two of water's are 15 g a tray, at 30 a kg; coarse ones have the price of the trial.
     // On day 12 the four of each were cleared, at the price of the trial too.
-    assert_eq!(told.len(), 5, "a line for what was cut, and none for what was not: {told:?}");
+    // A line for what was cut and none for what was not, by day and in the order of the grades that were planned.
+    let lines: Vec<(u32, &str, [bool; 2])> =
+        told.iter().map(|s| (s.day, s.grade.as_str(), [s.each[0].is_some(), s.each[1].is_some()])).collect();
+    let want = [
+        (8, "tender", [true, false]),
+        (8, "coarse", [true, false]),
+        (10, "coarse", [false, true]),
+        (12, "", [true, true]),
+    ];
+    assert_eq!(lines, want);
     for (got, want) in [
-        (of(0, 8, "large"), (15.0, 0.45)),
-        (of(0, 8, "small"), (2.0, 0.04)),
-        (of(1, 10, "small"), (12.5, 0.25)),
+        (of(0, 8, "tender"), (15.0, 0.45)),
+        (of(0, 8, "coarse"), (2.0, 0.04)),
+        (of(1, 10, "coarse"), (12.5, 0.25)),
         (of(1, 12, ""), (130.0, 2.6)),
     ] {
         assert!((got.0 - want.0).abs() < 1e-9 && (got.1 - want.1).abs() < 1e-9, "{got:?} {want:?}");
     }
     // All lines of a treatment together are what a tray of it yielded, and what it brought.
     for (t, units) in [(0, [0, 2, 4, 6]), (1, [1, 3, 5, 7])] {
-        let lines = || told.iter().filter(|s| s.treatment.get() == t);
+        let lines = || told.iter().filter_map(|s| s.each[t]);
         let yields = units.map(|unit| own.yield_by(UnitIndex(unit), None, 12));
         let (g, value) =
             (yields.iter().map(|y| y.g).sum::<f64>(), yields.iter().map(|y| y.value.expect("priced")).sum::<f64>());
         assert!((lines().map(|s| s.g).sum::<f64>() - g / 4.0).abs() < 1e-9);
         assert!((lines().map(|s| s.value.expect("a price")).sum::<f64>() - value / 4.0).abs() < 1e-9);
     }
-    // Without a price of the whole nobody knows what the small ones bring, nor what was cleared at the end.
+    // Without a price of the whole nobody knows what the coarse ones bring, nor what was cleared at the end.
     let told = |own: &Trial| money(own, &Stores::with_own(Vec::new()), &prices()).expect("money");
     assert!(told(&own).grades_without_price.is_empty() && told(&own).treatments.iter().all(|t| t.value.is_some()));
     Arc::make_mut(&mut own.plan).ask.price_per_kg = None;
-    assert_eq!(told(&own).grades_without_price, ["what is not sorted", "small"]);
+    assert_eq!(told(&own).grades_without_price, ["what is not sorted", "coarse"]);
     // Where only feed has some of them, what water brings is still known.
-    own.records.picks = (0..8).map(|unit| pick(unit, 12, "large", 40.0)).collect();
-    own.records.picks.push(pick(1, 12, "small", 8.0));
+    own.records.picks = (0..8).map(|unit| pick(unit, 12, "tender", 40.0)).collect();
+    own.records.picks.push(pick(1, 12, "coarse", 8.0));
     for unit in &mut own.records.units {
         Arc::make_mut(unit).weighings.clear();
     }
     let partly = told(&own);
-    assert_eq!(partly.grades_without_price, ["small"]);
+    assert_eq!(partly.grades_without_price, ["coarse"]);
     let known: Vec<bool> = partly.treatments.iter().map(|t| t.value.is_some()).collect();
     assert!(partly.priced && known == [true, false] && partly.treatments[1].beside.is_none(), "{partly:?}");
 }
@@ -322,6 +331,6 @@ fn what_was_picked_in_an_earlier_round_is_in_the_lines() {
     };
     own.records.picks = (0..8).map(|n| pick(n, n as u32 / 4 + 1, if n < 4 { 100.0 } else { 140.0 })).collect();
     let told = money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold;
-    let lines: Vec<(usize, u32, f64)> = told.iter().map(|s| (s.treatment.get(), s.day, s.g)).collect();
-    assert_eq!(lines, [(0, 8, 120.0), (1, 8, 120.0)]);
+    let brought = Some(Brought { g: 120.0, value: Some(2.4) });
+    assert_eq!(told, [Sold { day: 8, grade: String::new(), each: vec![brought; 2] }]);
 }

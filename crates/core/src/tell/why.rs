@@ -269,10 +269,11 @@ impl Sides<'_> {
             }
             let base = if less { self.worst() } else { self.best() };
             let changed = names.iter().map(|n| self.given_too(base, &format!("{n} salt"))).collect();
-            let alone = if own.len() > 1 {
-                format!("{} with each of them alone", self.name(base))
+            let base_name = self.name(base);
+            let parts = if own.len() > 1 {
+                format!("{} with each of them alone, beside {base_name} with none of them.", capitalised(base_name))
             } else {
-                format!("{} with {} alone", self.name(base), names[0])
+                format!("{} with {} alone, beside {base_name} without it.", capitalised(base_name), names[0])
             };
             all.push(Conjecture {
                 key: format!("why:{}", names.join("+")),
@@ -280,7 +281,7 @@ impl Sides<'_> {
                 seen: own.iter().map(|a| self.figures(a)).collect::<Vec<_>>().join("; "),
                 speaks_for,
                 against,
-                parts: format!("{}, beside itself without.", capitalised(&alone)),
+                parts,
                 plan: self.plan("which nutrient", base, changed),
             });
         }
@@ -300,7 +301,8 @@ impl Sides<'_> {
             speaks_for,
             against,
             parts: if planned {
-                format!("{} with urea added, beside itself without.", capitalised(self.name(base)))
+                let base = self.name(base);
+                format!("{} with urea added, beside {base} without it.", capitalised(base))
             } else {
                 String::new()
             },

@@ -19,7 +19,7 @@ export function MoneyTold({ trial }: { trial: TrialView }) {
     return <Trouble error={found.error} />;
   }
   // Where some grades have a price somebody said one, though no treatment can be told by it.
-  const partly = view.grades_without_price.length > 0 && view.sold.some((s) => typeof s.value === "number");
+  const partly = view.grades_without_price.length > 0 && view.sold.some((s) => s.each.some((own) => typeof own?.value === "number"));
   return (
     <section className="money">
       <h2>{words.title}</h2>
@@ -138,13 +138,11 @@ function ByTreatment({ trial, view, name, first, rows }: {
 /** What is cut in waves and sorted into grades: weight and money of each, by treatment. */
 function Sold({ trial, view }: { trial: TrialView; view: Money }) {
   const words = text.money;
-  const key = (s: Schemas["Sold"]) => `${s.day} ${s.grade}`;
-  const lines = [...new Map(view.sold.map((s) => [key(s), s])).values()].sort((a, b) => a.day - b.day || a.grade.localeCompare(b.grade));
-  const rows = lines.map((line) => ({
-    key: key(line),
+  const rows = view.sold.map((line) => ({
+    key: `${line.day} ${line.grade}`,
     head: line.grade ? text.judge.onDay(line.grade, line.day) : words.onDay(line.day),
     cell: (t: Money["treatments"][number]) => {
-      const own = view.sold.find((s) => s.treatment === t.treatment && key(s) === key(line));
+      const own = line.each[t.treatment];
       const brings = typeof own?.value === "number" ? told(view.currency, own.value) : words.noPriceOf;
       return own ? `${shown(own.g, own.g < 10 ? 1 : 0)} g, ${brings}` : "–";
     },

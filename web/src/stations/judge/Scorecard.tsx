@@ -65,7 +65,7 @@ function Standings({ trial, ranking }: { trial: TrialView; ranking: Schemas["Ran
             <span className="name"><Badge treatment={index} /> {own.treatment}</span>
             <span className="track"><span className="bar" style={{ width: `${Math.max(1, own.worth)}%`, background: colourOf(index) }} /></span>
             <span>{shown(own.worth, 0)} <small className="soft">{words.worth}</small></span>
-            <span>{words.winsOf(shown(own.wins, 0))} <small className="soft">{words.wins}</small></span>
+            <span>{shown(own.wins, 0)} <small className="soft">{words.wins}</small></span>
           </li>
         );
       })}
