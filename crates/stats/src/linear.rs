@@ -48,6 +48,22 @@ impl Layout {
     pub fn rank(&self) -> usize {
         self.treatments + self.blocks - 1 + self.columns - 1 + usize::from(self.baseline)
     }
+
+    /// Most parameters that are fitted: the normal equations are dense, and for more they would take minutes and gigabytes.
+    pub const LARGEST: usize = 2_000;
+
+    /// An error where there are more than [`Self::LARGEST`].
+    ///
+    /// ```
+    /// use iron_twin_stats::linear::Layout;
+    /// let layout = |blocks| Layout { treatments: 2, blocks, columns: 1, baseline: false };
+    /// assert!(layout(1_999).check_size().is_ok() && layout(2_000).check_size().is_err());
+    /// ```
+    pub fn check_size(&self) -> Result<(), StatsError> {
+        let (max, got) = (Self::LARGEST as f64, self.rank() as f64);
+        let what = "the number of treatments, blocks and other terms that are fitted together";
+        if got > max { Err(StatsError::OutOfRange { what, min: 1.0, max, got }) } else { Ok(()) }
+    }
 }
 
 /// Adjusted means with what is known of their uncertainty.
@@ -328,6 +344,7 @@ pub fn fit(rows: &[Observation], layout: Layout) -> Result<MeansFit, StatsError>
     if rows.iter().any(|r| !r.baseline.is_finite()) {
         return Err(StatsError::NotFinite { what: "the baseline" });
     }
+    layout.check_size()?;
     check_connected(rows, layout)?;
     let plain = Layout { baseline: false, ..layout };
     let mut pieces = Pieces::of(rows, plain, |r| r.value)?;

@@ -288,6 +288,7 @@ fn best_ratio(problem: &impl Grouped) -> Result<f64, StatsError> {
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn fit(rows: &[Observation], layout: Layout) -> Result<MixedFit, StatsError> {
+    layout.check_size()?;
     super::linear::check_connected(rows, layout)?;
     if rows.iter().any(|r| !r.value.is_finite() || !r.baseline.is_finite()) {
         return Err(StatsError::NotFinite { what: "the measure" });

@@ -329,6 +329,7 @@ fn solve(family: Family, rows: &[Tally], layout: Layout) -> Result<Solved, Stats
             unit,
         })
         .collect();
+    layout.check_size()?;
     check_connected(&as_observations, layout)?;
     // Counts are taken against the overall rate, so that sizes in any unit start near zero.
     let total: f64 = rows.iter().map(|r| r.count).sum::<f64>() / rows.iter().map(|r| r.size).sum::<f64>();

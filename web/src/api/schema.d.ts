@@ -3438,6 +3438,8 @@ export interface components {
              * @description Share of the deals of all units up to this dose with a trend as strong, either way.
              */
             p: number;
+            /** @description Whether the trend up to this dose rises. */
+            rises: boolean;
             /** @description Whether it and every higher dose is sure to do something. */
             works: boolean;
         };

@@ -180,6 +180,8 @@ pub struct DoseStepOut {
     pub dose: f64,
     /// Share of the deals of all units up to this dose with a trend as strong, either way.
     pub p: f64,
+    /// Whether the trend up to this dose rises.
+    pub rises: bool,
     /// Number of deals.
     pub assignments: f64,
     /// Whether all were counted.

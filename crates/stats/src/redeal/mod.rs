@@ -4,7 +4,7 @@
 //! and pairs of halves are counted without ever being formed. 15 against 15 (155 million deals) costs two lists of
 //! 32,768 sums. Source: Horowitz and Sahni 1974 for the halving; Fisher 1935 for the test.
 
-mod draw;
+mod deal;
 pub mod limited;
 mod trend;
 pub mod whole;

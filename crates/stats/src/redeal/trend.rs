@@ -3,8 +3,8 @@
 //! Of a deal only one figure counts, the sum of the values each times the score of its treatment. What a block can give to it is
 //! listed, and the blocks' lists meet in the middle; beyond that deals are sampled.
 
-use super::draw::Draws;
-use super::whole::{DealtUnit, Deck, Share, WholeDeal, deals_of, walk};
+use super::deal::{Draws, deals_of, walk};
+use super::whole::{DealtUnit, Deck, Share, WholeDeal, above};
 use super::{MOST_DRAWN, Pair, Piece, TIE, merged, of_samples, split_single, two_sides};
 use crate::distributions::normal_upper;
 use rand::SeedableRng;
@@ -66,7 +66,7 @@ struct Line {
 impl Line {
     /// Of units about their mean; deals are listed where there are no more than `few`.
     fn of((units, centre): (&[DealtUnit], f64), hand: Vec<usize>, scores: &[f64], few: f64) -> Self {
-        let above: Vec<f64> = units.iter().map(|u| u.value - centre).collect();
+        let above = above(units, centre);
         let listed = (deals_of(&hand) <= few).then(|| {
             let dealt: Vec<(usize, f64)> = above.iter().map(|value| (0, *value)).collect();
             let (mut all, mut sums, named) = (Vec::new(), vec![0.0; hand.len()], hand.len());

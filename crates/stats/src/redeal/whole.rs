@@ -5,7 +5,7 @@
 //! likely. Counted one by one as far as that reaches, else sampled. Source: Fisher 1935; for the largest of several
 //! studentised differences Westfall and Young 1993.
 
-use super::draw::Draws;
+use super::deal::{Draws, deals_of, walk};
 use super::{SAMPLES, of_samples};
 use nalgebra::DMatrix;
 use rand::SeedableRng;
@@ -124,7 +124,7 @@ impl Deck {
         let mut random = ChaCha8Rng::seed_from_u64(seed);
         let blocks = self.blocks.iter().zip(self.centres());
         let mut draws: Vec<Draws> =
-            blocks.map(|(block, centre)| Draws::of_treatments(block, centre, self.hand(block))).collect();
+            blocks.map(|(block, centre)| Draws::of_treatments(above(block, centre), self.hand(block))).collect();
         for _ in 0..SAMPLES {
             sums.fill(0.0);
             draws.iter_mut().for_each(|own| own.draw(&mut random, &mut sums));
@@ -237,15 +237,9 @@ impl Deck {
     }
 }
 
-/// In how many ways units can be dealt to treatments that get so many each.
-pub(super) fn deals_of(hand: &[usize]) -> f64 {
-    let mut left = hand.iter().sum();
-    let ways = |own: &usize| {
-        let ways = super::binomial(left, *own);
-        left -= own;
-        ways
-    };
-    hand.iter().map(ways).product()
+/// What the units of a block stand above its mean.
+pub(super) fn above(block: &[DealtUnit], centre: f64) -> Vec<f64> {
+    block.iter().map(|unit| unit.value - centre).collect()
 }
 
 /// How many deals passed each bar: at least as far, and farther.
@@ -261,27 +255,6 @@ impl Tally<'_> {
         for (at, bar) in self.at.iter_mut().zip(self.bars) {
             at.0 += u32::from(far >= bar - TIE * bar);
             at.1 += u32::from(far > bar + TIE * bar);
-        }
-    }
-}
-
-/// Every deal in turn: unit by unit, to each treatment that still has a place in its block. Treatments from `named` on have no
-/// name yet: the first of them that gets a unit in the first block takes the first name, and so on.
-pub(super) fn walk(
-    units: &[(usize, f64)],
-    left: &mut [Vec<usize>],
-    sums: &mut [f64],
-    named: usize,
-    each: &mut impl FnMut(&[f64]),
-) {
-    let Some((&(block, value), rest)) = units.split_first() else { return each(sums) };
-    for t in 0..sums.len().min(named + 1) {
-        if left[block][t] > 0 {
-            left[block][t] -= 1;
-            sums[t] += value;
-            walk(rest, left, sums, named.max(t + 1), each);
-            sums[t] -= value;
-            left[block][t] += 1;
         }
     }
 }
@@ -373,6 +346,40 @@ mod tests {
             })
             .count();
         assert!((exact - hits as f64 / 40_000.0).abs() < 0.01, "{exact} {hits}");
+    }
+
+    /// A deck of two blocks, through both ways of drawing, against what is counted.
+    #[test]
+    fn both_ways_of_drawing_agree_with_counting() {
+        let value = |i: u32| f64::from(i * 37 % 23) + 9.0 * f64::from(u8::from(i % 3 == 2));
+        let unit = |i: u32| DealtUnit { treatment: i as usize % 3, block: i as usize / 6, value: value(i) };
+        let deck = Deck::of(&(0..12).map(unit).collect::<Vec<_>>(), 3).unwrap();
+        let far = |sums: &[f64]| (sums[1] + 2.0 * sums[2]).abs();
+        let seen = deck.seen();
+        let counted = deck.count(&[far(&seen)], 1, false, far);
+        let p = counted.shares[0].p;
+        assert!(counted.exact && p > 0.001 && p < 0.3, "{counted:?}");
+        for listed in [true, false] {
+            let mut random = ChaCha8Rng::seed_from_u64(4);
+            let of = |(block, centre): (&Vec<DealtUnit>, f64)| {
+                let (above, hand) = (above(block, centre), deck.hand(block));
+                match listed {
+                    true => Draws::of_treatments(above, hand),
+                    false => Draws::dealt_to_treatments(above, &hand),
+                }
+            };
+            let mut draws: Vec<Draws> = deck.blocks.iter().zip(deck.centres()).map(of).collect();
+            assert_eq!(draws.iter().all(|d| matches!(d, Draws::Listed { deals: 90, .. })), listed);
+            let hit = |_: &u32| {
+                let mut sums = vec![0.0; 3];
+                draws.iter_mut().for_each(|d| d.draw(&mut random, &mut sums));
+                assert!(sums.iter().sum::<f64>().abs() < 1e-9, "what one gets the others leave");
+                far(&sums) >= far(&seen) * (1.0 - 1e-9)
+            };
+            let share = (0..60_000).filter(hit).count() as f64 / 60_000.0;
+            // Four standard errors of a share of 60,000.
+            assert!((share - p).abs() < 4.0 * (p / 60_000.0).sqrt(), "{listed} {share} {counted:?}");
+        }
     }
 
     #[test]

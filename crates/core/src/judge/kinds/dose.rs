@@ -18,6 +18,7 @@ use iron_twin_stats::dose::{DoseFits, Enough, Model};
 use iron_twin_stats::linear::{self, Layout, Observation};
 use iron_twin_stats::redeal::whole::{DealtUnit, Deck};
 use iron_twin_stats::welch::mean_and_variance;
+use std::collections::BTreeMap;
 
 /// Fits the dose curves to the units' means.
 pub(super) fn analyse(table: &Table, question: &Question) -> Result<Analysis, AnalyseError> {
@@ -143,7 +144,8 @@ impl Rungs {
         for top in (1..self.doses.len()).rev() {
             let up_to = self.rows.iter().filter(|row| row.treatment <= top);
             let dealt = |r: &Observation| DealtUnit { treatment: r.treatment, block: r.block, value: r.value };
-            let Some(deck) = Deck::of(&up_to.map(dealt).collect::<Vec<_>>(), top + 1) else { continue };
+            let units: Vec<DealtUnit> = up_to.map(dealt).collect();
+            let Some(deck) = Deck::of(&units, top + 1) else { continue };
             let scores: Vec<f64> = (0..=top).map(|d| d as f64).collect();
             let dealt = deck.trend(&scores, question.seed);
             let p = dealt.shares[0].p;
@@ -151,6 +153,7 @@ impl Rungs {
             steps.push(DoseStepOut {
                 dose: self.doses[top],
                 p,
+                rises: trend_of(&units) > 0.0,
                 assignments: dealt.assignments,
                 exact: dealt.exact,
                 works: sure,
@@ -159,6 +162,16 @@ impl Rungs {
         steps.reverse();
         steps
     }
+}
+
+/// How much more the higher doses give inside the blocks: values times the rung of their dose about its block's mean rung.
+fn trend_of(units: &[DealtUnit]) -> f64 {
+    let mut blocks: BTreeMap<usize, (f64, f64)> = BTreeMap::new();
+    for unit in units {
+        let (n, rungs) = blocks.entry(unit.block).or_default();
+        (*n, *rungs) = (*n + 1.0, *rungs + unit.treatment as f64);
+    }
+    units.iter().map(|u| u.value * (u.treatment as f64 - blocks[&u.block].1 / blocks[&u.block].0)).sum()
 }
 
 /// A ladder of doses with what is to be said of it.
@@ -278,24 +291,30 @@ impl Ladder<'_> {
         if self.peak().is_some() {
             return told;
         }
-        match self.steps.iter().find(|s| s.works) {
+        let sure: Vec<&DoseStepOut> = self.steps.iter().filter(|s| s.works).collect();
+        match sure.first() {
             Some(lowest) => {
                 let (dose, unit) = (figure(lowest.dose), self.unit());
-                let most = self.steps.iter().filter(|s| s.works).map(|s| s.p).fold(0.0, f64::max);
+                let most = sure.iter().map(|s| s.p).fold(0.0, f64::max);
+                let (one, several) = match (sure.iter().all(|s| s.rises), sure.iter().all(|s| !s.rises)) {
+                    (true, _) => ("raises", "raise"),
+                    (_, true) => ("lowers", "lower"),
+                    _ => ("changes", "change"),
+                };
                 let which = if lowest.dose < self.range().1 {
-                    format!("{dose}{unit} and more do")
+                    format!("{dose}{unit} and more {several}")
                 } else {
-                    format!("{dose}{unit} does")
+                    format!("{dose}{unit} {one}")
                 };
                 format!(
-                    "{told} Dealing the ladder anew: {which} something; a trend this strong came up in at most {} of 100 deals.{}",
+                    "{told} Dealing the ladder anew: {which} the response; a trend this strong came up in at most {} of 100 deals.{}",
                     in_hundred(most),
                     self.too_few_ways()
                 )
             }
             // A response that turns on the way has no trend over the whole ladder, and does something all the same.
             None if self.turns_on_the_way() => told,
-            None => format!("{told} Dealing the ladder anew, no dose is sure to do something.{}", self.too_few_ways()),
+            None => format!("{told} Dealing the ladder anew, no dose is sure to do anything.{}", self.too_few_ways()),
         }
     }
 
@@ -371,17 +390,22 @@ impl Ladder<'_> {
                 fine(e.dose)
             )
         } else if e.low <= from && e.low < e.high {
-            // The lowest dose may do as well: the upper limit is what can be promised.
+            // The lowest dose may do as well. What can be promised is the upper limit, and of what was tried: between two doses the
+            // curve alone speaks.
+            let promised = self.doses.iter().copied().find(|d| *d >= e.high).unwrap_or(e.high);
+            let needed =
+                if from == 0.0 { "any".into() } else { format!("more than the lowest tried, {}{unit},", figure(from)) };
             format!(
-                "{shape}. A dose of {}{unit} is very likely enough, and less may be: nothing shows that more than the lowest tried, {}{unit}, is needed to come within {margin} of the best.",
-                fine(e.high),
-                figure(from)
+                "{shape}. A dose of {}{unit} is very likely enough, and less may be: nothing shows that {needed} is needed to come within {margin} of the best.",
+                figure(promised)
             )
         } else if e.high <= from {
-            format!(
-                "{shape}. Already the lowest dose tried, {}{unit}, comes within {margin} of the best.",
-                figure(from)
-            )
+            let lowest = if from == 0.0 {
+                "without any".into()
+            } else {
+                format!("at the lowest dose tried, {}{unit},", figure(from))
+            };
+            format!("{shape}. Already {lowest} the response is within {margin} of the best.")
         } else {
             format!(
                 "{shape}. A dose of {}{unit} is enough: it comes within {margin} of the best{limits}.",

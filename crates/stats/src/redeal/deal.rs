@@ -1,9 +1,41 @@
-//! Deals of one block, to draw from.
+//! Deals of units to treatments: how many there are, each in turn, and those of one block to draw from.
 
-use super::whole::{DealtUnit, deals_of, walk};
+use super::binomial;
 use rand::RngExt;
 use rand_chacha::ChaCha8Rng;
 use std::borrow::Cow;
+
+/// In how many ways units can be dealt to treatments that get so many each.
+pub(super) fn deals_of(hand: &[usize]) -> f64 {
+    let mut left = hand.iter().sum();
+    let ways = |own: &usize| {
+        let ways = binomial(left, *own);
+        left -= own;
+        ways
+    };
+    hand.iter().map(ways).product()
+}
+
+/// Every deal in turn: unit by unit, to each treatment that still has a place in its block. Treatments from `named` on have no
+/// name yet: the first of them that gets a unit in the first block takes the first name, and so on.
+pub(super) fn walk(
+    units: &[(usize, f64)],
+    left: &mut [Vec<usize>],
+    sums: &mut [f64],
+    named: usize,
+    each: &mut impl FnMut(&[f64]),
+) {
+    let Some((&(block, value), rest)) = units.split_first() else { return each(sums) };
+    for t in 0..sums.len().min(named + 1) {
+        if left[block][t] > 0 {
+            left[block][t] -= 1;
+            sums[t] += value;
+            walk(rest, left, sums, named.max(t + 1), each);
+            sums[t] -= value;
+            left[block][t] += 1;
+        }
+    }
+}
 
 /// Deals of one block.
 pub(super) enum Draws<'a> {
@@ -19,12 +51,12 @@ impl<'a> Draws<'a> {
     /// Deals of a block that are listed here, at most.
     const LISTED: f64 = 1_000.0;
 
-    /// What each of the treatments gets of what stands above the block's mean.
-    pub(super) fn of_treatments(block: &[DealtUnit], centre: f64, hand: Vec<usize>) -> Self {
+    /// What each of the treatments gets of what the units stand above the block's mean.
+    pub(super) fn of_treatments(above: Vec<f64>, hand: Vec<usize>) -> Self {
         if deals_of(&hand) > Self::LISTED {
-            return Self::dealt_to_treatments(block, centre, &hand);
+            return Self::dealt_to_treatments(above, &hand);
         }
-        let units: Vec<(usize, f64)> = block.iter().map(|u| (0, u.value - centre)).collect();
+        let units: Vec<(usize, f64)> = above.into_iter().map(|value| (0, value)).collect();
         let (mut sums, mut deals, mut own) = (Vec::new(), 0, vec![0.0; hand.len()]);
         let named = hand.len();
         walk(&units, &mut [hand], &mut own, named, &mut |own| {
@@ -34,10 +66,11 @@ impl<'a> Draws<'a> {
         Self::Listed { sums: sums.into(), deals }
     }
 
-    fn dealt_to_treatments(block: &[DealtUnit], centre: f64, hand: &[usize]) -> Self {
+    pub(super) fn dealt_to_treatments(above: Vec<f64>, hand: &[usize]) -> Self {
         let rest = (0..hand.len()).max_by_key(|t| hand[*t]).unwrap_or(0);
-        let to = block.iter().map(|u| (u.treatment, 1.0)).filter(|(t, _)| *t != rest).collect();
-        Self::Dealt { values: block.iter().map(|u| u.value - centre).collect(), to, rest: Some(rest) }
+        let others = hand.iter().enumerate().filter(|(t, _)| *t != rest);
+        let to = others.flat_map(|(t, units)| vec![(t, 1.0); *units]).collect();
+        Self::Dealt { values: above, to, rest: Some(rest) }
     }
 
     /// One sum, of which every deal is known.
@@ -74,46 +107,6 @@ impl<'a> Draws<'a> {
                     sums[rest] += left;
                 }
             }
-        }
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::super::whole::Deck;
-    use super::*;
-    use rand::SeedableRng;
-
-    /// A deck of two blocks, through both ways of drawing, against what is counted.
-    #[test]
-    fn both_ways_of_drawing_agree_with_counting() {
-        let value = |i: u32| f64::from(i * 37 % 23) + 9.0 * f64::from(u8::from(i % 3 == 2));
-        let unit = |i: u32| DealtUnit { treatment: i as usize % 3, block: i as usize / 6, value: value(i) };
-        let deck = Deck::of(&(0..12).map(unit).collect::<Vec<_>>(), 3).unwrap();
-        let counted = deck.trend(&[0.0, 1.0, 2.0], 1);
-        let (p, seen) = (counted.shares[0].p, deck.seen());
-        let far = |sums: &[f64]| (sums[1] + 2.0 * sums[2]).abs();
-        assert!(counted.exact && p > 0.001 && p < 0.3, "{counted:?}");
-        for listed in [true, false] {
-            let mut random = ChaCha8Rng::seed_from_u64(4);
-            let of = |(block, centre): (&Vec<DealtUnit>, f64)| {
-                let hand = deck.hand(block);
-                match listed {
-                    true => Draws::of_treatments(block, centre, hand),
-                    false => Draws::dealt_to_treatments(block, centre, &hand),
-                }
-            };
-            let mut draws: Vec<Draws> = deck.blocks.iter().zip(deck.centres()).map(of).collect();
-            assert_eq!(draws.iter().all(|d| matches!(d, Draws::Listed { deals: 90, .. })), listed);
-            let hit = |_: &u32| {
-                let mut sums = vec![0.0; 3];
-                draws.iter_mut().for_each(|d| d.draw(&mut random, &mut sums));
-                assert!(sums.iter().sum::<f64>().abs() < 1e-9, "what one gets the others leave");
-                far(&sums) >= far(&seen) * (1.0 - 1e-9)
-            };
-            let share = (0..60_000).filter(hit).count() as f64 / 60_000.0;
-            // Four standard errors of a share of 60,000.
-            assert!((share - p).abs() < 4.0 * (p / 60_000.0).sqrt(), "{listed} {share} {counted:?}");
         }
     }
 }
