@@ -271,9 +271,9 @@ impl Sides<'_> {
             let changed = names.iter().map(|n| self.given_too(base, &format!("{n} salt"))).collect();
             let base_name = self.name(base);
             let parts = if own.len() > 1 {
-                format!("{} with each of them alone, beside {base_name} with none of them.", capitalised(base_name))
+                format!("{} with each of them added alone, beside {base_name} as it is.", capitalised(base_name))
             } else {
-                format!("{} with {} alone, beside {base_name} without it.", capitalised(base_name), names[0])
+                format!("{} with {} added, beside {base_name} as it is.", capitalised(base_name), names[0])
             };
             all.push(Conjecture {
                 key: format!("why:{}", names.join("+")),
@@ -302,7 +302,7 @@ impl Sides<'_> {
             against,
             parts: if planned {
                 let base = self.name(base);
-                format!("{} with urea added, beside {base} without it.", capitalised(base))
+                format!("{} with urea added, beside {base} as it is.", capitalised(base))
             } else {
                 String::new()
             },

@@ -63,7 +63,7 @@ fn what_the_thriving_share_is_found_in_the_composition() {
     // 0.5 % and 0.6 % of 5 g in a litre.
     assert_eq!(cause.seen, "magnesium 0 against 25 to 30 mg/L");
     assert_eq!(cause.speaks_for, ["All that thrived had it, and feed three had none."].map(str::to_owned));
-    assert_eq!(cause.parts, "Feed three with magnesium alone, beside feed three without it.");
+    assert_eq!(cause.parts, "Feed three with magnesium added, beside feed three as it is.");
     let plan = cause.plan.as_ref().expect("a plan");
     let named: Vec<(&str, usize)> =
         plan.sheet.treatments.iter().map(|t| (t.name.as_str(), t.applications.len())).collect();

@@ -82,7 +82,7 @@ impl Deck {
     }
 
     /// Sums of each treatment as they were dealt, values taken from the mean of their block.
-    pub(super) fn seen(&self) -> Vec<f64> {
+    fn seen(&self) -> Vec<f64> {
         let mut sums = vec![0.0; self.treatments];
         for (block, centre) in self.blocks.iter().zip(self.centres()) {
             block.iter().for_each(|u| sums[u.treatment] += u.value - centre);
