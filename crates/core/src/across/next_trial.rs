@@ -59,7 +59,7 @@ pub struct Told<'a> {
     pub findings: &'a [Finding],
     /// How far the result can be believed.
     pub belief: Belief,
-    /// Spread among units with which the next one is foreseen, per cent.
+    /// Spread among units with which the next one is foreseen, per cent. It need not be that of this trial, so it is said.
     pub cv_percent: f64,
     /// The shelves.
     pub stores: &'a Stores,
@@ -224,9 +224,11 @@ impl Told<'_> {
         let seen = sees_percent(&planned, self.cv_percent);
         let sees = seen.filter(|p| p.is_finite()).map(|p| {
             format!(
-                " With {} of each it would find a difference of {} in 4 of 5 trials.",
+                " With {} of each it would find a difference of {} in 4 of 5 trials, if {} of one treatment differ by {}.",
                 self.counted(units),
-                percent(p)
+                percent(p),
+                self.words().1,
+                percent(self.cv_percent)
             )
         });
         Some(Suggestion {
