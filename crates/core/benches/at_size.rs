@@ -27,7 +27,8 @@ use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::deal::{Deal, Unit};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::question::Judged;
-use iron_twin_core::trial::records::{ReadingRecord, RecordHead, UnitRecords, WeighingRecord};
+use iron_twin_core::trial::record::weighing::Weighing;
+use iron_twin_core::trial::records::{ReadingRecord, RecordHead, Recorded, UnitRecords};
 use iron_twin_core::trial::scorecard::Criterion;
 use iron_twin_core::trial::space::{Position, RackDesign};
 use iron_twin_core::trial::{Reveal, Trial};
@@ -111,8 +112,8 @@ fn trial() -> Trial {
         };
         let all = (1..=DAYS).flat_map(|day| READ.into_iter().enumerate().map(move |own| one(day, own)));
         let net_g = 100.0 + 4.0 * lead + 6.0 * noise(n, 3);
-        let weighing = WeighingRecord { head: head(DAYS), gross_g: net_g, tare_g: 0.0, net_g };
-        Arc::new(UnitRecords { readings: all.collect(), weighings: vec![weighing] })
+        let weighing = Recorded::new(None, head(DAYS), Weighing { gross_g: net_g, tare_g: 0.0, turn: None });
+        Arc::new(UnitRecords { readings: all.collect(), own: [weighing].into_iter().collect() })
     };
     trial.records.units = (0..UNITS).map(records).collect();
     trial

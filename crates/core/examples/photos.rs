@@ -1,7 +1,7 @@
 //! How far the measuring of drawn pictures is right, as the table of `docs/photos.md`.
 
 use iron_twin_core::practice::picture::{Drawing, Setting, draw};
-use iron_twin_core::tend::photo::{Marked, measure};
+use iron_twin_photo::{Marked, measure};
 
 /// Pictures of each setting.
 const PICTURES: u64 = 60;

@@ -1,7 +1,7 @@
 //! Trays measured in drawn pictures, of which the truth is known to the pixel.
 
 use iron_twin_core::practice::picture::{Drawing, Drawn, Setting, draw};
-use iron_twin_core::tend::photo::{Figures, Marked, PhotoError, Picture, measure};
+use iron_twin_photo::{Figures, Marked, PhotoError, Picture, measure};
 
 fn marked(drawn: &Drawn) -> Marked {
     Marked { corners: drawn.corners, card: drawn.card, ..Marked::default() }

@@ -18,14 +18,15 @@ use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::FeedPlan;
 use iron_twin_core::trial::question::Ask;
-use iron_twin_core::trial::records::Portioned;
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::mix::{Mix, Portioned};
+use iron_twin_core::trial::record::note::Note;
+use iron_twin_core::trial::record::reading::Reading;
+use iron_twin_core::trial::record::weighing::Weighing;
 use iron_twin_core::trial::sheet::{Sheet, SheetTreatment};
 use iron_twin_core::trial::space::Rack;
 use iron_twin_store::ask::AskChange;
-use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;
-use iron_twin_store::tend::{NewNote, NewReading};
-use iron_twin_store::weigh::NewWeighing;
 use iron_twin_store::{Farm, Result, Stamp, Store};
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan, tz::TimeZone};
@@ -301,7 +302,7 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
         if day == trial.plan.care.blackout_days {
             store.job_done(&clock.at(ago, 7, 30), id, Job::EndBlackout, day)?;
             let text = "Stand even, hulls mostly shed.".to_owned();
-            store.record_note(&clock.at(ago, 7, 35), id, &NewNote { code: None, day, text, at: None })?;
+            store.keep(&clock.at(ago, 7, 35), id, on(day), Note { text })?;
         }
         let feeding = day >= trial.plan.care.first_feed_day
             && (day - trial.plan.care.first_feed_day) % trial.plan.care.feed_every == 0;
@@ -346,39 +347,33 @@ fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day):
                     lot: "QL-114".into(),
                 })
                 .collect();
-            let mix = NewMix {
+            let mix = Mix {
                 treatment: TreatmentIndex(treatment),
                 volume_l: tank.volume_l,
                 feed_total: portions.iter().map(|p| p.measured).sum(),
                 ec_ms_per_cm: Some(script.truth.ec[treatment]),
                 ph: Some(6.1),
-                day,
                 batch: "1".into(),
                 temperature_c: Some(19.5),
                 computed_ec_ms_per_cm: tank.solution.as_ref().map(|s| s.conductivity_ms_per_cm.at_25c),
                 portions,
-                ..NewMix::default()
+                ..Mix::default()
             };
-            store.record_mix(&clock.at(ago, 7, 40 + treatment as u32), id, &mix)?;
+            store.keep(&clock.at(ago, 7, 40 + treatment as u32), id, on(day), mix)?;
         }
     }
-    store.job_done(&clock.at(ago, 8, 0), id, Job::Feed, day)
+    store.job_done(&clock.at(ago, 8, 0), id, Job::Feed, day).map(drop)
+}
+
+/// The head of a record on a day, whatever is unlikely in it.
+fn on(day: u32) -> HeadSent {
+    HeadSent { day: Some(day), confirmed: true, ..HeadSent::default() }
 }
 
 fn put(store: &Store, stamp: &Stamp, id: &str, code: &str, (day, reading, value): (u32, &str, f64)) -> Result<()> {
-    let new = NewReading {
-        crop: None,
-        sample: None,
-        code: code.to_owned(),
-        reading: reading.into(),
-        day,
-        value: Some(value),
-        confirmed: true,
-        version: 0,
-        at: None,
-        again: false,
-    };
-    store.record_reading(stamp, id, &new).map(|_| ())
+    let head = HeadSent { unit: Some(code.to_owned()), ..on(day) };
+    let reading = Reading { reading: reading.into(), value: Some(value), again: false };
+    store.keep(stamp, id, head, reading).map(drop)
 }
 
 /// Buckets are filled on the first day, looked at once a week, and filled up with water as they empty; on the last day
@@ -467,20 +462,10 @@ fn harvest(
             let height = room.height_on(tray, day);
             put(store, &clock.at(ago, 15, i as u32), id, &unit.code, (day, "height", height))?;
         }
-        let weighing = NewWeighing {
-            crop: None,
-            sample: None,
-            code: unit.code.clone(),
-            gross_g: ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0,
-            tare_g: tray.tare_g,
-            day,
-            confirmed: true,
-            version: 0,
-            at: None,
-            instrument: None,
-            turn: None,
-        };
-        store.record_weighing(&clock.at(ago, 16, i as u32), id, &weighing)?;
+        let gross_g = ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0;
+        let head = HeadSent { unit: Some(unit.code.clone()), ..on(day) };
+        let weighing = Weighing { gross_g, tare_g: tray.tare_g, turn: None };
+        store.keep(&clock.at(ago, 16, i as u32), id, head, weighing)?;
     }
     store.reveal(&clock.at(ago, 17, 20), id, day, "")?;
     // Only of the ladder of feeds: leaves from buckets go to the market.
@@ -490,8 +475,8 @@ fn harvest(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use iron_twin_core::mix::uptake::{Strength, uptake};
     use iron_twin_core::terms::indices::UnitIndex;
+    use iron_twin_core::trial::uptake::{Strength, uptake};
 
     fn named(store: &Store, name: &str) -> std::sync::Arc<Trial> {
         let heads = store.trials().unwrap();
@@ -509,7 +494,7 @@ mod tests {
         for own in &trial.records.units {
             let of = |key: &'static str| own.of(key, None, None).map(|(_, value)| value).collect::<Vec<_>>();
             let used = uptake(&own.tank_days(), Strength::UNKNOWN).unwrap().water_l;
-            let truth = DRINKS.0 + DRINKS.1 * own.weighings[0].net_g;
+            let truth = DRINKS.0 + DRINKS.1 * own.weighings()[0].net_g();
             assert!((used - truth).abs() < 0.3, "{used} {truth}");
             assert!(of("level").iter().all(|litres| *litres > 0.5), "no bucket runs dry: {:?}", of("level"));
         }
@@ -533,7 +518,7 @@ mod tests {
             // One row of the logger's is no number; the rest of its days came in.
             let log = &store.log_files(&done.id).unwrap()[0];
             assert_eq!((log.taken, log.bad, log.doubled), (1439, 1, 0));
-            let net_g = |unit: UnitIndex| done.of_unit(unit).weighings[0].net_g;
+            let net_g = |unit: UnitIndex| done.of_unit(unit).weighings()[0].net_g();
             let mean = |t: usize| {
                 let own: Vec<f64> =
                     done.unit_indices().filter(|&u| done.units[u].treatment.get() == t).map(net_g).collect();

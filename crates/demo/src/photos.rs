@@ -1,8 +1,11 @@
 //! Pictures of the demo's trays, drawn from what the simulated grow room says of them.
 
 use iron_twin_core::practice::picture::{Drawing, draw};
-use iron_twin_core::tend::photo::{Marked, measure};
-use iron_twin_store::photo::{NewPhoto, View};
+use iron_twin_core::terms::role::Role;
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::photo::View;
+use iron_twin_photo::{Marked, measure};
+use iron_twin_store::photo::{NewMarks, NewPhoto};
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 
 /// Sides of a drawn picture, pixels: small, for the demo is made anew at every start.
@@ -27,20 +30,19 @@ pub(crate) fn photograph(
     image::ImageEncoder::write_image(encoder, &drawn.pixels, width as u32, height as u32, colours)
         .map_err(|e| undrawn(&e))?;
     let new = NewPhoto {
-        code: code.to_owned(),
         view: View::Top,
-        day,
-        at: Some(stamp.now),
         media: "image/jpeg",
         width: width as u32,
         height: height as u32,
         orientation: 1,
         bytes,
     };
-    let photo = store.add_photo(stamp, id, &new)?;
+    let head = HeadSent { unit: Some(code.to_owned()), day: Some(day), ..HeadSent::default() };
+    let photo = store.add_photo(stamp, Role::Owner, id, head, &new)?.id;
     let marked = Marked { corners: drawn.corners, ..Marked::default() };
     let (figures, _) = measure(&drawn.picture(), &marked).map_err(|e| undrawn(&e))?;
-    store.mark_photo(stamp, id, &photo, (&marked, &figures), 1).map(|_| ())
+    let marks = NewMarks { photo, marked, figures, version: 0 };
+    store.mark_photo(stamp, Role::Owner, id, &marks).map(drop)
 }
 
 /// A picture that could not be drawn: the demo says so, and has none.

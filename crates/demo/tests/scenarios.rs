@@ -15,6 +15,11 @@ use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::changes::{Change, PlanChange};
 use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::record::giving::{Gift, Recipient};
+use iron_twin_core::trial::record::gone::{Gone, GoneWhy};
+use iron_twin_core::trial::record::pick::Pick;
+use iron_twin_core::trial::record::weather::Weather;
+use iron_twin_core::trial::record::work::Work;
 use iron_twin_core::trial::records::*;
 use iron_twin_core::trial::space::RackDesign;
 use scenarios::grown::{Grown, at, grown, head, of_sample, reading, work};
@@ -67,12 +72,9 @@ fn pails_of_three_crops() -> Grown {
     plan.ask.crops_inside = vec!["lettuce".into(), "pak choi".into(), "spinach".into()];
     let mut own = grown(plan);
     own.each(|_, _, own| {
-        let whole = own.weighings[0].clone();
-        let of = |crop| WeighingRecord {
-            head: RecordHead { crop: CropNumber::new(crop), ..whole.head.clone() },
-            ..whole.clone()
-        };
-        own.weighings = (1..=3).map(of).collect();
+        let whole = own.weighings()[0].clone();
+        let of = |crop| Recorded::new(None, RecordHead { crop: CropNumber::new(crop), ..whole.head.clone() }, whole.is);
+        own.own.set((1..=3).map(of).collect());
     });
     own
 }
@@ -83,18 +85,13 @@ fn systems_raided() -> Grown {
     plan.ask.samples_inside = 6;
     plan.ask.also.clear();
     let mut own = grown(plan);
-    let (unit, gross_g, net_g) = (UnitIndex(1), 60.0, 60.0);
-    let pick = PickRecord {
-        head: head(30),
-        unit,
-        gross_g,
-        tare_g: 0.0,
-        net_g,
-        pieces: None,
-        grade: String::new(),
-        aside: true,
-    };
-    own.trial.records.picks.push(pick);
+    let (unit, gross_g) = (UnitIndex(1), 60.0);
+    let pick = Recorded::new(
+        Some(unit),
+        head(30),
+        Pick { gross_g, tare_g: 0.0, pieces: None, grade: String::new(), aside: true },
+    );
+    own.trial.records.put(pick);
     own
 }
 
@@ -163,27 +160,34 @@ fn weak_feed() -> Grown {
 fn sprays_in_the_rain() -> Grown {
     let given: [&[Application]; 3] = [&[], &[sprayed("neem soap", &[6, 13])], &[sprayed("garlic tea", &[9, 16])]];
     let mut own = grown(plan(SpaceKind::Sites, (4, 3), "spinach", 40, &given));
-    own.trial.records.work.retain(|w| w.job != Job::Rinse);
-    let rain = |day: u32| WeatherRecord {
-        head: head(day),
-        rain_mm: Some(if day == 6 || day == 13 { 9.0 } else { 0.0 }),
-        low_c: Some(8.0),
-        high_c: Some(19.0),
+    own.trial.records.lists.edit::<Work>(|all| all.retain(|w| w.job != Job::Rinse));
+    let rain = |day: u32| {
+        Recorded::new(
+            None,
+            head(day),
+            Weather {
+                rain_mm: Some(if day == 6 || day == 13 { 9.0 } else { 0.0 }),
+                low_c: Some(8.0),
+                high_c: Some(19.0),
+            },
+        )
     };
-    own.trial.records.weather = (0..=40).map(rain).collect();
+    own.trial.records.lists.set((0..=40).map(rain).collect());
     own
 }
 
 /// Half the dose was forgotten twice for those on it.
 fn half_dose_forgotten() -> Grown {
     let mut own = grown(plan(SpaceKind::Rack, (4, 4), "red amaranth", 12, &[&[feed(1.0)], &[feed(0.5)]]));
-    let withheld = |day| GivingRecord {
-        head: head(day),
-        job: Job::Feed,
-        to: Recipient::Treatment(TreatmentIndex(1)),
-        gift: Gift::Withheld { why: "forgotten".into() },
+    let withheld = |day| {
+        Recorded::given(
+            head(day),
+            Job::Feed,
+            Recipient::Treatment(TreatmentIndex(1)),
+            Gift::Withheld("forgotten".into()),
+        )
     };
-    own.trial.records.givings = vec![withheld(6), withheld(8)];
+    own.trial.records.lists.set(vec![withheld(6), withheld(8)]);
     own
 }
 
@@ -254,13 +258,14 @@ fn lost_and_thinned() -> Grown {
     own.units()[2].lost = Some(Loss { reason: "slime".into(), day: Some(22) });
     let fed: Vec<UnitIndex> =
         own.trial.each_unit().filter(|(_, u)| u.treatment == TreatmentIndex(1)).map(|(i, _)| i).collect();
-    let gone = |unit| GoneRecord {
-        head: RecordHead { sample: SampleNumber::new(4), ..head(9) },
-        unit,
-        why: GoneWhy::Thinned,
-        note: String::new(),
+    let gone = |unit| {
+        Recorded::new(
+            Some(unit),
+            RecordHead { sample: SampleNumber::new(4), ..head(9) },
+            Gone { why: GoneWhy::Thinned, note: String::new() },
+        )
     };
-    own.trial.records.gone = fed.into_iter().map(gone).collect();
+    own.trial.records.lists.set(fed.into_iter().map(gone).collect());
     own
 }
 
@@ -343,10 +348,11 @@ fn sound_lamps() -> Grown {
 fn sound_plots() -> Grown {
     let soap = Application { amount: Amount::OfLabel(1.0), ..sprayed("potassium humate powder", &[6, 13, 20]) };
     let mut own = grown(plan(SpaceKind::Sites, (8, 4), "spinach", 40, &[&[], &[soap]]));
-    let dry = |day: u32| WeatherRecord { head: head(day), rain_mm: Some(0.0), low_c: Some(8.0), high_c: Some(19.0) };
-    own.trial.records.weather = (0..=40).map(dry).collect();
+    let dry =
+        |day: u32| Recorded::new(None, head(day), Weather { rain_mm: Some(0.0), low_c: Some(8.0), high_c: Some(19.0) });
+    own.trial.records.lists.set((0..=40).map(dry).collect());
     for day in (0..40).step_by(3) {
-        own.trial.records.work.push(work(Job::Observe, day));
+        own.trial.records.put(work(Job::Observe, day));
     }
     own
 }

@@ -33,6 +33,13 @@ use iron_twin_core::trial::application::{Application, How, Role, When};
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::record::giving::{Gift, Portion, PortionUnit, Recipient};
+use iron_twin_core::trial::record::gone::{Gone, GoneWhy};
+use iron_twin_core::trial::record::look::{Look, LookAnswer};
+use iron_twin_core::trial::record::pick::Pick;
+use iron_twin_core::trial::record::weather::Weather;
+use iron_twin_core::trial::record::weighing::Weighing;
+use iron_twin_core::trial::record::work::Work;
 use iron_twin_core::trial::records::*;
 use iron_twin_core::trial::scorecard::{Scorecard, Setting};
 use iron_twin_core::trial::space::RackDesign;
@@ -114,8 +121,8 @@ fn made_up(random: &mut ChaCha8Rng) -> Plan {
 type Fault = fn(&mut Grown);
 
 const FAULTS: [Fault; 19] = [
-    |g| g.trial.records.work.retain(|w| w.job != Job::Feed || w.head.day < 6),
-    |g| g.trial.records.work.retain(|w| w.job != Job::Rinse),
+    |g| g.trial.records.lists.edit::<Work>(|all| all.retain(|w| w.job != Job::Feed || w.head.day < 6)),
+    |g| g.trial.records.lists.edit::<Work>(|all| all.retain(|w| w.job != Job::Rinse)),
     |g| {
         g.each(|_, t, own| {
             own.readings.iter_mut().filter(|r| r.reading == "ph" && t > 0).for_each(|r| r.value = Some(7.3))
@@ -137,14 +144,14 @@ const FAULTS: [Fault; 19] = [
     |g| g.plan().rack.design = RackDesign::ByHand,
     |g| g.each(|i, _, own| own.readings.push(reading("level", 7, if i % 3 == 0 { 0.0 } else { 2.0 }))),
     |g| {
-        let (unit, net_g) = (UnitIndex(0), 22.0);
+        let unit = UnitIndex(0);
         let (gross_g, tare_g, pieces, grade, aside) = (22.0, 0.0, None, String::new(), true);
-        g.trial.records.picks.push(PickRecord { head: head(8), unit, gross_g, tare_g, net_g, pieces, grade, aside });
+        g.trial.records.put(Recorded::new(Some(unit), head(8), Pick { gross_g, tare_g, pieces, grade, aside }));
     },
     |g| {
-        let withheld = Gift::Withheld { why: "ran out".into() };
+        let withheld = Gift::Withheld("ran out".into());
         let to = Recipient::Unit(UnitIndex(1));
-        g.trial.records.givings.push(GivingRecord { head: head(6), job: Job::Feed, to, gift: withheld });
+        g.trial.records.put(Recorded::given(head(6), Job::Feed, to, withheld));
     },
     |g| {
         let own = Portion {
@@ -156,23 +163,24 @@ const FAULTS: [Fault; 19] = [
             batch: String::new(),
         };
         let to = Recipient::Treatment(TreatmentIndex(0));
-        g.trial.records.givings.push(GivingRecord { head: head(6), job: Job::Water, to, gift: Gift::Own(own) });
+        g.trial.records.put(Recorded::given(head(6), Job::Water, to, Gift::Own(own)));
     },
     |g| {
-        let wet = |day: u32| WeatherRecord {
-            head: head(day),
-            rain_mm: Some(if day == 8 { 11.0 } else { 0.0 }),
-            low_c: Some(-1.0),
-            high_c: Some(36.5),
+        let wet = |day: u32| {
+            Recorded::new(
+                None,
+                head(day),
+                Weather { rain_mm: Some(if day == 8 { 11.0 } else { 0.0 }), low_c: Some(-1.0), high_c: Some(36.5) },
+            )
         };
-        g.trial.records.weather = (0..10).map(wet).collect();
+        g.trial.records.lists.set((0..10).map(wet).collect());
     },
     |g| {
-        g.trial.records.looks.push(LookRecord {
-            head: head(5),
-            measure: g.trial.plan.ask.primary_measure.clone(),
-            answer: LookAnswer::Differ,
-        })
+        g.trial.records.put(Recorded::new(
+            None,
+            head(5),
+            Look { measure: g.trial.plan.ask.primary_measure.clone(), answer: LookAnswer::Differ },
+        ))
     },
     |g| {
         g.plan().ask.also = vec!["vigour".into(), "height".into()];
@@ -189,15 +197,16 @@ const FAULTS: [Fault; 19] = [
                 own.readings.push(of_sample(sample, reading("height", 5, 40.0 + i as f64)));
             }
         });
-        let gone = |unit| GoneRecord {
-            head: RecordHead { sample: SampleNumber::new(3), ..head(6) },
-            unit,
-            why: GoneWhy::Thinned,
-            note: String::new(),
+        let gone = |unit| {
+            Recorded::new(
+                Some(unit),
+                RecordHead { sample: SampleNumber::new(3), ..head(6) },
+                Gone { why: GoneWhy::Thinned, note: String::new() },
+            )
         };
         let second: Vec<UnitIndex> =
             g.trial.each_unit().filter(|(_, u)| u.treatment == TreatmentIndex(1)).map(|(i, _)| i).collect();
-        g.trial.records.gone = second.into_iter().map(gone).collect();
+        g.trial.records.lists.set(second.into_iter().map(gone).collect());
     },
 ];
 
@@ -208,7 +217,7 @@ fn weigh(random: &mut ChaCha8Rng, own: &mut Grown) {
     let noise: Vec<f64> = own.trial.units.iter().map(|_| normal()).collect();
     own.each(|i, t, records| {
         let net_g = 100.0 * (1.0 + gain * t as f64 / 2.0) + sd * noise[i];
-        (records.weighings[0].net_g, records.weighings[0].gross_g) = (net_g, net_g + 288.0);
+        records.own.edit::<Weighing>(|all| all[0].is.gross_g = net_g + 288.0);
     });
 }
 
@@ -392,7 +401,7 @@ fn table() -> String {
         }
         let mut own = grown(plan);
         for day in (0..own.trial.plan.ask.end_day).step_by(3) {
-            own.trial.records.work.push(work(Job::Observe, day));
+            own.trial.records.put(work(Job::Observe, day));
         }
         match by {
             Some(by) => by.recorded(&mut random, &mut own),

@@ -1,8 +1,11 @@
 //! The real page in a real browser: the binary, headless Chromium and ChromeDriver, started and ended here.
 
 mod bench;
+#[path = "../../server/tests/sent/mod.rs"]
+pub mod sent;
 
 pub use bench::Bench;
+pub use sent::record;
 use std::io::{BufRead, BufReader};
 use std::os::unix::process::CommandExt;
 use std::path::PathBuf;

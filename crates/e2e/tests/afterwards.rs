@@ -1,7 +1,7 @@
 //! After the verdict in the page: all measures, the scorecard by dragging, a decision, and the trial that follows; on a phone each
 //! verdict in three lines.
 
-use iron_twin_e2e::{Browser, Server};
+use iron_twin_e2e::{Browser, Server, record};
 use serde_json::{Value, json};
 
 async fn script(page: &Browser, source: &str) -> Value {
@@ -82,7 +82,7 @@ async fn basil_in_waves(page: &Browser, small: &[usize]) -> String {
     page.post(&format!("{api}/deal"), &json!({ "version": placed["version"] })).await;
     let today = jiff::Zoned::now().date();
     let ago = |days: i64| today.checked_sub(jiff::ToSpan::days(days)).expect("a date").to_string();
-    page.post(&format!("{api}/jobs"), &json!({ "job": "sow", "date": ago(30) })).await;
+    page.post(&format!("{api}/records"), &record("work", json!({ "job": "sow", "date": ago(30) }))).await;
     let sheet: Value =
         serde_json::from_str(&page.post_for(&format!("{api}/pouring-sheet"), &Value::Null).await).expect("JSON");
     for (treatment, own) in sheet.as_array().expect("treatments").iter().enumerate() {
@@ -90,11 +90,11 @@ async fn basil_in_waves(page: &Browser, small: &[usize]) -> String {
             for day in [14, 22, 30] {
                 let more = (8 * treatment + 2 * n) as f64;
                 let read = json!({ "code": code, "reading": "height", "day": day, "value": 100.0 + 3.0 * day as f64 + more, "version": 0, "confirmed": true });
-                page.post(&format!("{api}/readings"), &read).await;
+                page.post(&format!("{api}/records"), &record("reading", read)).await;
                 let grades = if small.contains(&treatment) { &["large", "small"][..] } else { &["large"] };
                 for grade in grades {
                     let pick = json!({ "code": code, "gross_g": 75.0 + more, "tare_g": 50.0, "grade": grade, "date": ago(30 - day), "confirmed": true });
-                    page.post(&format!("{api}/picks"), &pick).await;
+                    page.post(&format!("{api}/records"), &record("pick", pick)).await;
                 }
             }
         }

@@ -2,7 +2,7 @@
 //! two factors are crossed, recorded, and told apart at Judge.
 
 use iron_twin_e2e::thirtyfour::Key;
-use iron_twin_e2e::{Browser, Server};
+use iron_twin_e2e::{Browser, Server, record};
 use serde_json::{Value, json};
 
 #[tokio::test]
@@ -100,7 +100,7 @@ async fn crossed_factors_are_told_apart_at_judge() {
     browser.click_text("a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("4 levels x 4, dealt").await;
-    call("POST", format!("{id}/jobs"), json!({ "job": "sow" })).await;
+    call("POST", format!("{id}/records"), record("work", json!({ "job": "sow" }))).await;
     let poured = call("POST", format!("{id}/pouring-sheet"), Value::Null).await;
     let rows = poured.as_array().unwrap_or_else(|| poured["rows"].as_array().expect("rows")).clone();
     let trial = serde_json::from_str::<Value>(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("a trial");
@@ -110,7 +110,7 @@ async fn crossed_factors_are_told_apart_at_judge() {
         let gain = if own["treatment"] == json!("full feed on coir") { 40.0 } else { 0.0 };
         let gross = 300.0 + gain + ((i * 7) % 5) as f64;
         let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
-        call("POST", format!("{id}/weighings"), body).await;
+        call("POST", format!("{id}/records"), record("weighing", body)).await;
     }
     call("POST", format!("{id}/reveal"), json!({ "reason": "tried out" })).await;
     browser.page.goto(format!("{}/trials/{id}/judge", server.address)).await.expect("the page");

@@ -1,6 +1,6 @@
 //! The harvest at the scale: sixteen trays by one key each, while cables are pulled.
 
-use iron_twin_e2e::{Bench, Browser, Server};
+use iron_twin_e2e::{Bench, Browser, Server, record};
 use serde_json::{Value, json};
 use thirtyfour::Key;
 
@@ -119,8 +119,8 @@ async fn a_weight_is_replaced_by_name() {
     browser.keys(Key::Enter + "").await;
     browser.shows("125.9 g so far").await;
     // Another page of the same grower does not know of it yet: it is asked which counts.
-    let behind = json!({ "code": first, "gross_g": 420.0, "tare_g": 288.0, "version": 0 });
-    let path = format!("{}/weighings", browser.api_of_trial().await);
+    let behind = record("weighing", json!({ "code": first, "gross_g": 420.0, "tare_g": 288.0, "version": 0 }));
+    let path = format!("{}/records", browser.api_of_trial().await);
     let said = browser.post_for(&path, &behind).await;
     assert!(said.contains(&format!("{first} has 125.9 g from you already. Put 132 g in its place?")), "{said}");
     // What went to the kitchen before is counted in, and the ledger sees that one tray alone gave it.
@@ -164,7 +164,7 @@ async fn three_waves_of_peppers_come_to_the_right_value() {
     let rack = json!({ "name": "roof", "levels": 1, "slots": 4, "kind": "buckets", "design": "completely_randomised" });
     let trial = browser.put(&format!("{api}/rack"), &json!({ "rack": rack, "version": trial["version"] })).await;
     browser.post(&format!("{api}/deal"), &json!({ "version": trial["version"] })).await;
-    browser.post(&format!("{api}/jobs"), &json!({ "job": "sow", "date": days_ago(20) })).await;
+    browser.post(&format!("{api}/records"), &record("work", json!({ "job": "sow", "date": days_ago(20) }))).await;
     let codes: Vec<String> = get(&api).await["units"]
         .as_array()
         .expect("units")
@@ -174,7 +174,7 @@ async fn three_waves_of_peppers_come_to_the_right_value() {
     for code in &codes {
         for (ago, net, pieces, grade) in [(9, 620.0, 4, "large"), (9, 150.0, 2, "small"), (4, 480.0, 3, "large")] {
             let body = json!({ "code": code, "gross_g": 50.0 + net, "tare_g": 50.0, "pieces": pieces, "grade": grade, "date": days_ago(ago), "confirmed": true });
-            browser.post(&format!("{api}/picks"), &body).await;
+            browser.post(&format!("{api}/records"), &record("pick", body)).await;
         }
     }
     browser

@@ -1,6 +1,6 @@
 //! The ledger in the page: what is said to a finding, the weather outdoors on a phone, and what a trial earns.
 
-use iron_twin_e2e::{Browser, Server};
+use iron_twin_e2e::{Browser, Server, record};
 use serde_json::{Value, json};
 
 #[tokio::test]
@@ -49,7 +49,7 @@ async fn the_weather_is_entered_on_a_phone() {
     let version = page.put(&format!("{api}/rack"), &body).await["version"].clone();
     page.post(&format!("{api}/deal"), &json!({ "version": version })).await;
     let sown = jiff::Zoned::now().date().checked_sub(jiff::ToSpan::days(4)).expect("a date").to_string();
-    page.post(&format!("{api}/jobs"), &json!({ "job": "sow", "date": sown })).await;
+    page.post(&format!("{api}/records"), &record("work", json!({ "job": "sow", "date": sown }))).await;
     let id = api.rsplit('/').next().expect("an id").to_owned();
     page.page.goto(format!("{}/trials/{id}/tend", server.address)).await.expect("the page");
     page.shows("Nothing is on record yet.").await;

@@ -1,7 +1,7 @@
 //! Killed processes and lost replies: what was acknowledged is there, what was not is sent again.
 
 use iron_twin_e2e::thirtyfour::Key;
-use iron_twin_e2e::{Browser, Server};
+use iron_twin_e2e::{Browser, Server, record};
 use serde_json::{Value, json};
 
 async fn post(browser: &Browser, path: &str, body: Value) -> Value {
@@ -20,7 +20,7 @@ async fn sown(browser: &Browser) -> (String, Vec<String>) {
     let rack = json!({ "rack": { "name": "rack", "levels": 3, "slots": 2 }, "version": 1 });
     post(browser, &at("rack"), rack).await;
     let dealt = post(browser, &at("deal"), json!({ "version": 2 })).await;
-    post(browser, &at("jobs"), json!({ "job": "sow", "date": "2026-01-01" })).await;
+    post(browser, &at("records"), record("work", json!({ "job": "sow", "date": "2026-01-01" }))).await;
     let codes =
         dealt["units"].as_array().expect("units").iter().map(|u| u["code"].as_str().expect("a code").to_owned());
     (id.clone(), codes.collect())
@@ -35,8 +35,9 @@ async fn a_killed_process_loses_no_acknowledged_record() {
     let (id, codes) = sown(&browser).await;
     let script = "const [id, codes] = [arguments[0], arguments[1]]; window.acknowledged = []; (async () => { \
         for (let day = 0; day < 300; day++) for (const code of codes) { \
-            const body = JSON.stringify({ code, reading: 'ph', day, value: 6 + (day % 9) / 10, version: 0 }); \
-            const r = await fetch(`/api/v1/trials/${id}/readings`, { method: 'POST', body }); \
+            const body = JSON.stringify({ format: 1, records: [{ kind: 'reading', \
+                head: { unit: code, day, version: 0 }, body: { reading: 'ph', value: 6 + (day % 9) / 10 } }] }); \
+            const r = await fetch(`/api/v1/trials/${id}/records`, { method: 'POST', body }); \
             if (r.ok) window.acknowledged.push([code, day]); \
         } })();";
     browser.page.execute(script, vec![json!(id), json!(codes)]).await.expect("a start");

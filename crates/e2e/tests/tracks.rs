@@ -1,7 +1,7 @@
 //! What loggers and judges bring: a logger's file taken in and taken back, tracks to look through, a line-up by two judges.
 
 use iron_twin_e2e::thirtyfour::Key;
-use iron_twin_e2e::{Browser, Server};
+use iron_twin_e2e::{Browser, Server, record};
 use serde_json::Value;
 
 async fn json(browser: &Browser, path: &str) -> Value {
@@ -181,7 +181,7 @@ async fn a_guess_is_logged_before_the_key_is_open_and_the_report_says_who_was_ri
     let trial = json(&browser, &format!("/api/v1/trials/{id}")).await;
     for unit in trial["units"].as_array().expect("units") {
         let body = serde_json::json!({ "code": unit["code"], "gross_g": 100.0, "tare_g": 40.0, "version": 0, "confirmed": true });
-        browser.post(&format!("/api/v1/trials/{id}/weighings"), &body).await;
+        browser.post(&format!("/api/v1/trials/{id}/records"), &record("weighing", body)).await;
     }
     browser.post(&format!("/api/v1/trials/{id}/reveal"), &serde_json::json!({ "reason": "tried out" })).await;
     browser.page.goto(format!("{}/trials/{id}/tell", server.address)).await.expect("the page");

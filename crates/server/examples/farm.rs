@@ -149,9 +149,9 @@ fn fill(
         for unit in &units {
             let net = (90.0 + 20.0 * chance.next()).round();
             file.execute(
-                "INSERT INTO weighing (trial_no, unit_no, gross_g, tare_g, net_g, day, at_us, entered_at_us, who, changed)
-                 VALUES (?1, ?2, ?3, 20, ?4, ?5, ?6, ?6, 'owner', 10)",
-                params![no, unit, net + 20.0, net, days, sown + i64::from(days) * 86_400_000_000],
+                "INSERT INTO record (trial_no, kind, place, unit_no, body, day, at_us, entered_at_us, who, changed)
+                 VALUES (?1, 'weighing', '', ?2, json_object('gross_g', ?3, 'tare_g', 20.0), ?4, ?5, ?5, 'owner', 10)",
+                params![no, unit, net + 20.0, days, sown + i64::from(days) * 86_400_000_000],
             )?;
         }
         file.execute(
@@ -229,11 +229,12 @@ impl Farm {
     async fn write(&self, codes: &[String], number: usize) -> Fallible<Duration> {
         let (code, day) = (&codes[number % codes.len()], number / codes.len() % 59);
         let body = format!(
-            r#"{{"code":"{code}","reading":"water_added","day":{day},"value":1.0,"confirmed":true,"version":0}}"#
+            r#"{{"format":1,"records":[{{"kind":"reading","head":{{"unit":"{code}","day":{day},"confirmed":true}},
+                "body":{{"reading":"water_added","value":1.0}}}}]}}"#
         );
-        match self.ask("POST", &format!("/trials/{}/readings", self.large), body).await? {
+        match self.ask("POST", &format!("/trials/{}/records", self.large), body).await? {
             (200, _, took) => Ok(took),
-            (status, ..) => Err(format!("POST readings: {status}").into()),
+            (status, ..) => Err(format!("POST records: {status}").into()),
         }
     }
 }

@@ -3,7 +3,7 @@
 
 use image::{ExtendedColorType, ImageEncoder};
 use iron_twin_core::practice::picture::{Drawing, draw};
-use iron_twin_core::tend::photo::{Marked, Picture, measure};
+use iron_twin_photo::{Marked, Picture, measure};
 use std::time::Instant;
 
 const SIDES: (usize, usize) = (4000, 3000);

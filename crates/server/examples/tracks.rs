@@ -4,10 +4,11 @@
 use axum::body::Body;
 use axum::http::{Request, header};
 use http_body_util::BodyExt;
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::reading::Reading;
 use iron_twin_core::trial::space::Rack;
 use iron_twin_server::{App, router};
 use iron_twin_store::place::Chance;
-use iron_twin_store::tend::NewReading;
 use iron_twin_store::{Stamp, Store};
 use jiff::{Timestamp, ToSpan};
 use std::time::Instant;
@@ -40,19 +41,9 @@ async fn main() -> Result<(), Box<dyn std::error::Error>> {
     let codes: Vec<String> = store.trial(&id)?.units.iter().map(|u| u.code.clone()).collect();
     for day in 1..=DAYS {
         for (n, code) in (0_u32..).zip(&codes) {
-            let new = NewReading {
-                code: code.clone(),
-                reading: "ph".into(),
-                crop: None,
-                sample: None,
-                day,
-                value: Some(5.5 + f64::from((n * 7 + day * 13) % 11) / 20.0),
-                confirmed: true,
-                version: 0,
-                again: false,
-                at: None,
-            };
-            store.record_reading(&owner, &id, &new)?;
+            let head = HeadSent { unit: Some(code.clone()), day: Some(day), confirmed: true, ..HeadSent::default() };
+            let value = Some(5.5 + f64::from((n * 7 + day * 13) % 11) / 20.0);
+            store.keep(&owner, &id, head, Reading { reading: "ph".into(), value, again: false })?;
         }
     }
     drop(store);

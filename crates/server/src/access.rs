@@ -51,8 +51,7 @@ impl Who {
         if self.sees_key() || trial.reveal.is_some() {
             return Ok(());
         }
-        let detail = "This tells what each treatment gets; it opens to recorders and viewers with the key.";
-        Err(Problem::new(StatusCode::FORBIDDEN, "sealed", "Sealed until the key is opened", detail))
+        Err(Problem::sealed())
     }
 }
 
@@ -232,23 +231,8 @@ pub(crate) async fn asks(app: &App, session: &Session) -> Result<Option<Who>, Pr
 /// What writes nothing though it is sent.
 const WORKED_OUT: [&str; 4] = ["picture", "ph-dose", "bench", "bench/aim"];
 
-/// Records that a recorder takes, under `/trials/{id}/`.
-const RECORDS: [&str; 14] = [
-    "weather",
-    "picks",
-    "looks",
-    "samples-gone",
-    "take-back",
-    "line-ups",
-    "photos",
-    "given",
-    "readings",
-    "notes",
-    "jobs",
-    "weighings",
-    "write-offs",
-    "undo",
-];
+/// What a recorder writes under `/trials/{id}/` beside records, of which each kind says itself who may.
+const RECORDER: [&str; 4] = ["looks", "take-back", "photos", "undo"];
 
 /// What a role may ask for. The reading routes that would tell the key before it is opened answer for themselves.
 fn may(role: Role, method: &Method, path: &str) -> bool {
@@ -259,13 +243,13 @@ fn may(role: Role, method: &Method, path: &str) -> bool {
         _ if method == Method::GET || method == Method::HEAD => true,
         // Worked out from what is sent and from Stores alone; a top-up tells what a treatment gets and answers for itself.
         _ if method == Method::POST && (WORKED_OUT.contains(&rest) || rest.ends_with("/top-up")) => true,
-        // Anybody may guess.
-        _ if method == Method::POST && matches!(rest.split('/').collect::<Vec<_>>()[..], ["trials", _, "guesses"]) => {
+        // Each kind of record says who may write it: anybody may guess.
+        _ if method == Method::POST && matches!(rest.split('/').collect::<Vec<_>>()[..], ["trials", _, "records"]) => {
             true
         }
         Role::Recorder => {
             let parts: Vec<&str> = rest.split('/').collect();
-            (method == Method::POST && matches!(parts[..], ["trials", _, what] if RECORDS.contains(&what)))
+            (method == Method::POST && matches!(parts[..], ["trials", _, what] if RECORDER.contains(&what)))
                 || matches!(parts[..], ["trials", _, "loggers", ..])
                 || (method == Method::POST && matches!(parts[..], ["instruments", _, "take"]))
                 || (method == Method::PUT && matches!(parts[..], ["trials", _, "photos", _]))
@@ -314,7 +298,7 @@ mod tests {
     #[test]
     fn each_role_may_what_it_should() {
         let post = |role, path: &str| may(role, &Method::POST, &format!("/api/v1/{path}"));
-        for path in ["trials/x/readings", "trials/x/weighings", "trials/x/undo"] {
+        for path in ["trials/x/looks", "trials/x/photos", "trials/x/undo"] {
             assert!(post(Role::Owner, path) && post(Role::Recorder, path) && !post(Role::Viewer, path), "{path}");
         }
         for path in ["trials/x/reveal", "trials/x/pouring-sheet", "trials/x/deal", "stores/items", "people", "trials"] {

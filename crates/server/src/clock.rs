@@ -2,10 +2,8 @@
 
 use crate::error::Problem;
 use iron_twin_store::{Farm, Store};
-use jiff::civil::{Date, Time};
+use jiff::civil::Date;
 use jiff::{Timestamp, Zoned, tz::TimeZone};
-use serde::Deserialize;
-use utoipa::ToSchema;
 
 /// The farm's moment now.
 pub(crate) fn now(farm: &Farm) -> Zoned {
@@ -48,77 +46,6 @@ pub(crate) fn day_at(store: &Store, trial: &str, at: Timestamp) -> Result<Option
     })
 }
 
-/// Day of a trial on a date; 0 where it was not sown yet.
-pub(crate) fn day_of(store: &Store, trial: &str, date: Date) -> Result<u32, Problem> {
-    let (_, zero) = store.farm_and_day_zero(trial)?;
-    let Some(zero) = zero else { return Ok(0) };
-    let days = zero.until(date).map_or(-1, |span| span.get_days());
-    u32::try_from(days).map_err(|_| Problem::refused("date", "that was before it was sown"))
-}
-
-/// When something was done, as it is entered: on a day that may be past, at an hour where it is known.
-#[derive(Debug, Clone, Default, PartialEq, Deserialize, ToSchema)]
-pub(crate) struct DoneWhen {
-    /// The date on which it was done, `YYYY-MM-DD`; that of `at` where left out.
-    #[serde(default)]
-    pub date: Option<String>,
-    /// The hour on that date, `HH:MM`; noon of a past day where left out.
-    #[serde(default)]
-    pub time: Option<String>,
-    /// When it was entered on the device (RFC 3339), which is kept where it arrives later; now where left out.
-    #[serde(default)]
-    #[schema(value_type = Option<String>)]
-    pub at: Option<Timestamp>,
-}
-
-impl DoneWhen {
-    /// The date and the instant.
-    ///
-    /// # Errors
-    /// `refused` for what is no date or hour, or has not come yet.
-    pub(crate) fn instant(&self, farm: &Farm, now: Timestamp) -> Result<(Date, Timestamp), Problem> {
-        let entered = done_at(self.at, now);
-        let date = match &self.date {
-            None => date_of(farm, entered),
-            Some(text) => text
-                .parse()
-                .map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))?,
-        };
-        if date > date_of(farm, now) {
-            return Err(Problem::refused("date", "that day has not come yet"));
-        }
-        let at = match &self.time {
-            None if date == date_of(farm, entered) => entered,
-            // Noon of a day that is past: the hour is not known.
-            None => on_clock(farm, date, Time::constant(12, 0, 0, 0)),
-            Some(text) => {
-                let time = text
-                    .parse()
-                    .map_err(|_| Problem::refused("time", format!("'{text}' is not an hour such as 18:30")))?;
-                on_clock(farm, date, time)
-            }
-        };
-        if at > now {
-            return Err(Problem::refused("time", "that hour has not come yet"));
-        }
-        Ok((date, at))
-    }
-
-    /// The day of a trial, and the instant.
-    ///
-    /// # Errors
-    /// As [`DoneWhen::instant`], and for a day before the sowing.
-    pub(crate) fn of(&self, store: &Store, trial: &str, now: Timestamp) -> Result<(u32, Timestamp), Problem> {
-        let (date, at) = self.instant(&store.farm()?, now)?;
-        Ok((day_of(store, trial, date)?, at))
-    }
-}
-
-/// The instant at which the farm's clock shows an hour of a date.
-fn on_clock(farm: &Farm, date: Date, time: Time) -> Timestamp {
-    date.to_datetime(time).to_zoned(farm.time_zone()).map_or(Timestamp::UNIX_EPOCH, |zoned| zoned.timestamp())
-}
-
 /// The farm's date at an instant.
 pub(crate) fn date_of(farm: &Farm, at: Timestamp) -> Date {
     at.to_zoned(farm.time_zone()).date()
@@ -155,28 +82,5 @@ mod tests {
         assert_eq!(date_of(&farm("Europe/Vienna"), late), jiff::civil::date(2026, 11, 27));
         let now: Timestamp = "2026-11-26T12:00:00Z".parse().unwrap();
         assert_eq!((done_at(Some(late), now), done_at(None, now)), (now, now));
-    }
-
-    #[test]
-    fn a_late_entry_has_the_hour_that_is_known_of_it() {
-        let farm = Farm { name: String::new(), zone: "Europe/Vienna".into() };
-        let now: Timestamp = "2026-11-26T12:00:00Z".parse().unwrap();
-        let when = |date: Option<&str>, time: Option<&str>, at: Option<&str>| DoneWhen {
-            date: date.map(Into::into),
-            time: time.map(Into::into),
-            at: at.map(|at| at.parse().unwrap()),
-        };
-        let told = |w: DoneWhen| w.instant(&farm, now).map(|(date, at)| format!("{date} {at}")).map_err(|e| e.detail);
-        assert_eq!(told(when(None, None, None)), Ok("2026-11-26 2026-11-26T12:00:00Z".into()));
-        // What was entered before midnight and arrives after it is of the day before.
-        let late = when(None, None, Some("2026-11-25T22:30:00Z"));
-        assert_eq!(told(late), Ok("2026-11-25 2026-11-25T22:30:00Z".into()));
-        assert_eq!(told(when(Some("2026-11-25"), None, None)), Ok("2026-11-25 2026-11-25T11:00:00Z".into()));
-        assert_eq!(told(when(Some("2026-11-25"), Some("18:30"), None)), Ok("2026-11-25 2026-11-25T17:30:00Z".into()));
-        for (date, time) in
-            [("2026-11-27", None), ("2026-11-26", Some("13:01")), ("soon", None), ("2026-11-25", Some("late"))]
-        {
-            assert!(told(when(Some(date), time, None)).is_err(), "{date} {time:?}");
-        }
     }
 }

@@ -61,6 +61,16 @@ impl Problem {
         Self::new(StatusCode::CONFLICT, "locked", "That can no longer change", detail)
     }
 
+    pub(crate) fn reload() -> Self {
+        let detail = "This page is of another version of the program. Load it anew; what waits on this device stays, and is sent then.";
+        Self::new(StatusCode::SERVICE_UNAVAILABLE, "reload", "Load the page anew", detail)
+    }
+
+    pub(crate) fn sealed() -> Self {
+        let detail = "This tells what each treatment gets; it opens to recorders and viewers with the key.";
+        Self::new(StatusCode::FORBIDDEN, "sealed", "Sealed until the key is opened", detail)
+    }
+
     pub(crate) fn not_empty() -> Self {
         let detail = "Examples are for a farm without trials, and this one has some. Nothing was added.";
         Self::new(StatusCode::CONFLICT, "not_empty", "There are trials already", detail)
@@ -96,6 +106,8 @@ impl From<StoreError> for Problem {
             StoreError::Unlikely { .. } => {
                 Self::new(StatusCode::UNPROCESSABLE_ENTITY, "unlikely", "Is that right?", text)
             }
+            StoreError::NotYours => Self::new(StatusCode::FORBIDDEN, "not_yours", "That is the owner's", text),
+            StoreError::Sealed => Self::sealed(),
             StoreError::KeyReused => {
                 Self::new(StatusCode::UNPROCESSABLE_ENTITY, "key_reused", "Request key used before", text)
             }

@@ -82,7 +82,9 @@ pub(crate) async fn told(request: Request, next: Next) -> Response {
     };
     let status = response.status();
     let kind = response.headers().get(header::CONTENT_TYPE).and_then(|v| v.to_str().ok()).unwrap_or_default();
-    if !api || !(status.is_client_error() || status.is_server_error()) || kind.starts_with("application/problem+json") {
+    // A refused record is told in the shape of all records.
+    let is_told = kind.starts_with("application/problem+json") || kind.starts_with("application/json");
+    if !api || !(status.is_client_error() || status.is_server_error()) || is_told {
         return response;
     }
     let (parts, body) = response.into_parts();

@@ -101,7 +101,7 @@ fn weigh(trial: &Trial) -> String {
     if trial.plan.rack.has_rounds() {
         let systems = trial.plan.rack.slots;
         let now = trial.unit_indices().filter(|&unit| trial.is_now(&trial.units[unit]));
-        let done: usize = now.map(|unit| trial.of_unit(unit).weighings.len()).sum();
+        let done: usize = now.map(|unit| trial.of_unit(unit).weighings().len()).sum();
         return format!("round {}: {done} of {systems}", trial.round);
     }
     let judged = trial.plan.ask.judged();
@@ -124,7 +124,7 @@ fn weigh(trial: &Trial) -> String {
         (false, 1) => trial.plan.rack.kind.units(),
         (false, _) => "weights",
     };
-    let gone = if trial.plan.ask.weigh_samples { trial.records.gone.len() } else { 0 };
+    let gone = if trial.plan.ask.weigh_samples { trial.records.gone().len() } else { 0 };
     format!("{} of {} {what}", trial.records.weighings(), each * planned_units(trial) - gone)
 }
 
@@ -178,7 +178,7 @@ fn place(trial: &Trial) -> String {
 }
 
 fn mix(trial: &Trial) -> String {
-    let read: Vec<f64> = trial.records.mixes.iter().filter_map(|m| m.ec_ms_per_cm).collect();
+    let read: Vec<f64> = trial.records.mixes().iter().filter_map(|m| m.ec_ms_per_cm).collect();
     match (read.iter().copied().reduce(f64::min), read.iter().copied().reduce(f64::max)) {
         (Some(low), Some(high)) if low < high => format!("EC {low:.1} to {high:.1}"),
         (Some(low), _) => format!("EC {low:.1}"),

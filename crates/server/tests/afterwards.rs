@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 /// Eight trays of each: water 100 g and a few, feed 30 g more.
@@ -17,15 +17,15 @@ async fn weighed(farm: &Farm, name: &str) -> String {
     let rack = json!({ "name": "rack", "levels": 2, "slots": 8, "design": "completely_randomised" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow" })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow" }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     for t in 0..2 {
         for (n, code) in sheet[t]["codes"].as_array().expect("codes").iter().enumerate() {
             let gross = 100.0 + 30.0 * t as f64 + (n % 4) as f64;
             let body = json!({ "code": code, "gross_g": gross, "tare_g": 0.0, "version": 0, "confirmed": true });
-            farm.call("POST", &at("/weighings"), body).await;
+            farm.call("POST", &at("/records"), record("weighing", body)).await;
             let height = json!({ "code": code, "reading": "height", "value": 60.0 + n as f64, "day": 0, "version": 0, "confirmed": true });
-            farm.call("POST", &at("/readings"), height).await;
+            farm.call("POST", &at("/records"), record("reading", height)).await;
         }
     }
     id
@@ -40,10 +40,10 @@ async fn a_decision_is_kept_with_its_reason_and_shown_to_later_trials() {
     let next = farm.get(&at("/next")).await;
     assert_eq!((&next["advice"], &next["suggestions"]), (&Value::Null, &json!([])));
     let adopt = json!({ "decides": "adopt", "treatment": "full feed", "reason": " pays " });
-    assert_eq!(farm.text("POST", &at("/decisions"), adopt.clone()).await.0, 409);
+    assert_eq!(farm.text("POST", &at("/records"), record("decision", adopt.clone())).await.0, 409);
     assert_eq!(farm.get(&at("/judge/measures")).await["rows"], json!([]));
     assert_eq!(farm.text("GET", &at("/scorecard"), Value::Null).await.0, 409);
-    assert_eq!(farm.text("PUT", &at("/scorecard"), json!({})).await.0, 409);
+    assert_eq!(farm.text("POST", &at("/records"), record("scorecard", json!({}))).await.0, 409);
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
 
     let next = farm.get(&at("/next")).await;
@@ -54,16 +54,18 @@ async fn a_decision_is_kept_with_its_reason_and_shown_to_later_trials() {
         (json!({ "decides": "repeat", "units": 0 }), "units"),
         (json!({ "decides": "further", "reason": "x".repeat(401) }), "reason"),
     ] {
-        let (status, said) = farm.text("POST", &at("/decisions"), body).await;
+        let (status, said) = farm.text("POST", &at("/records"), record("decision", body)).await;
         assert!(status == 422 && said.contains(&format!("\"field\":\"{field}\"")), "{said}");
     }
-    let kept = farm.call("POST", &at("/decisions"), adopt).await;
+    farm.call("POST", &at("/records"), record("decision", adopt)).await;
+    let kept = farm.get(&at("/next")).await;
     assert_eq!(
         (&kept["decisions"][0]["said"], &kept["decisions"][0]["decision"]["reason"]),
         (&json!("Adopt full feed"), &json!("pays"))
     );
     // A later word stands beside the first; taken back, the first stands again.
-    let two = farm.call("POST", &at("/decisions"), json!({ "decides": "repeat", "units": 1 })).await;
+    farm.call("POST", &at("/records"), record("decision", json!({ "decides": "repeat", "units": 1 }))).await;
+    let two = farm.get(&at("/next")).await;
     let said: Vec<&str> = two["decisions"].as_array().unwrap().iter().map(|d| d["said"].as_str().unwrap()).collect();
     assert_eq!(said, ["Adopt full feed", "Repeat with 1 tray of each treatment"]);
     farm.call("POST", &at("/undo"), Value::Null).await;
@@ -80,7 +82,8 @@ async fn a_decision_is_kept_with_its_reason_and_shown_to_later_trials() {
     // Who records reads it, and decides nothing.
     farm.person("Olga", "owner").await;
     let recorder = farm.person("Rea", "recorder").await;
-    let (status, _) = farm.text_as(&recorder, "POST", &at("/decisions"), json!({ "decides": "further" })).await;
+    let (status, _) =
+        farm.text_as(&recorder, "POST", &at("/records"), record("decision", json!({ "decides": "further" }))).await;
     assert_eq!(status, 403);
 }
 
@@ -161,7 +164,8 @@ async fn a_scorecard_is_proposed_kept_and_taken_back() {
     let smell = json!({ "name": "smell", "from": "own", "better": "lower", "scores": { "plain water": 0.0, "full feed": 8.0 } });
     card["criteria"].as_array_mut().unwrap().push(smell);
     card["settings"][2]["swings"] = json!({ "harvest weight": 30.0, "smell": 100.0 });
-    let kept = farm.call("PUT", &at("/scorecard"), card.clone()).await;
+    farm.call("POST", &at("/records"), record("scorecard", card.clone())).await;
+    let kept = farm.get(&at("/scorecard")).await;
     assert_eq!(
         (&kept["proposed"], first(&kept, 0), first(&kept, 2)),
         (&json!(false), json!("full feed"), json!("plain water"))
@@ -169,7 +173,8 @@ async fn a_scorecard_is_proposed_kept_and_taken_back() {
     // Out at the market: not ranked there, with its reason.
     let out = json!({ "treatment": "full feed", "why": "not certified", "on": "2026-11-01", "proof": "its label", "setting": "market" });
     card["knock_outs"] = json!([out]);
-    let kept = farm.call("PUT", &at("/scorecard"), card.clone()).await;
+    farm.call("POST", &at("/records"), record("scorecard", card.clone())).await;
+    let kept = farm.get(&at("/scorecard")).await;
     assert_eq!(first(&kept, 1), json!("plain water"));
     assert_eq!(kept["outcome"]["rankings"][1]["out"][0]["why"], json!("not certified"));
     assert_eq!(first(&kept, 0), json!("full feed"));
@@ -178,7 +183,8 @@ async fn a_scorecard_is_proposed_kept_and_taken_back() {
         (json!([{ "name": " ", "from": "own", "better": "higher" }]), "criteria"),
         (json!([{ "name": "a", "from": { "measure": "moon" }, "better": "higher" }]), "criteria"),
     ] {
-        let (status, said) = farm.text("PUT", &at("/scorecard"), json!({ "criteria": change })).await;
+        let (status, said) =
+            farm.text("POST", &at("/records"), record("scorecard", json!({ "criteria": change }))).await;
         assert!(status == 422 && said.contains(&format!("\"field\":\"{field}\"")), "{said}");
     }
     farm.call("POST", &at("/undo"), Value::Null).await;

@@ -1,11 +1,14 @@
 //! The blind: a recorder and a viewer go through everything that the program answers, and find no key.
 
+mod sent;
+
 use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use iron_twin_core::place::blind::nonce_text;
 use iron_twin_server::{App, openapi, router};
 use iron_twin_store::Store;
+use sent::record;
 use serde_json::{Value, json};
 use tower::ServiceExt;
 
@@ -50,7 +53,7 @@ impl Farm {
         let trial = farm.owner("PUT", &farm.at("/match-sheet"), put).await;
         farm.owner("POST", &farm.at("/deal"), json!({ "version": trial["version"] })).await;
         let date = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(5)).expect("a date").to_string();
-        farm.owner("POST", &farm.at("/jobs"), json!({ "job": "sow", "date": date })).await;
+        farm.owner("POST", &farm.at("/records"), record("work", json!({ "job": "sow", "date": date }))).await;
         let mix = json!({ "treatment": 1, "volume_l": 2.0, "feed_total": 8.0, "ec": 1.7, "ph": 6.0 });
         farm.owner("POST", &farm.at("/mixes"), mix).await;
         farm.owner("POST", &farm.at("/pouring-sheet"), Value::Null).await;
@@ -178,7 +181,7 @@ async fn a_recorder_records_under_their_own_name_and_changes_nothing_else() {
     let trial = farm.owner("GET", &farm.at(""), Value::Null).await;
     let code = trial["units"][0]["code"].as_str().expect("a code").to_owned();
     let reading = json!({ "code": code, "reading": "ph", "day": 4, "value": 6.2, "version": 0 });
-    let answer = farm.ask("POST", &farm.at("/readings"), Some(&cookie), &reading).await;
+    let answer = farm.ask("POST", &farm.at("/records"), Some(&cookie), &record("reading", reading.clone())).await;
     assert!(answer.status.is_success(), "{}", answer.text);
     // The owner's undo does not take back what somebody else recorded; theirs does.
     let mine = farm.owner("GET", &farm.at(""), Value::Null).await;
@@ -208,7 +211,7 @@ async fn a_recorder_records_under_their_own_name_and_changes_nothing_else() {
         assert_eq!(answer.status, StatusCode::FORBIDDEN, "{method} {path}: {}", answer.text);
     }
     let viewer = farm.sign_in("Vi").await;
-    let answer = farm.ask("POST", &farm.at("/readings"), Some(&viewer), &reading).await;
+    let answer = farm.ask("POST", &farm.at("/records"), Some(&viewer), &record("reading", reading.clone())).await;
     assert_eq!(answer.status, StatusCode::FORBIDDEN);
 }
 
@@ -222,7 +225,7 @@ async fn after_the_reveal_everybody_may_check_the_seal() {
     for unit in before["units"].as_array().expect("units") {
         let weight =
             json!({ "code": unit["code"], "gross_g": 300.0, "tare_g": 200.0, "version": 0, "confirmed": true });
-        let answer = farm.ask("POST", &farm.at("/weighings"), Some(&cookie), &weight).await;
+        let answer = farm.ask("POST", &farm.at("/records"), Some(&cookie), &record("weighing", weight.clone())).await;
         assert!(answer.status.is_success(), "{}", answer.text);
     }
     farm.owner("POST", &farm.at("/reveal"), json!({ "reason": "tried out" })).await;

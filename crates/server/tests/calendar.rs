@@ -4,7 +4,7 @@
 mod farm;
 
 use axum::http::StatusCode;
-use farm::{Farm, set_cell};
+use farm::{Farm, record, set_cell};
 use ical::IcalParser;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
@@ -14,7 +14,7 @@ async fn sown(farm: &Farm, days_ago: i64) -> String {
     let id = farm.new_trial("Kohlrabi").await;
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": 1 })).await;
     let date = day(-days_ago);
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": date })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow", "date": date }))).await;
     id
 }
 
@@ -58,7 +58,8 @@ async fn another_library_reads_the_file_and_a_changed_feeding_moves_the_later_on
     assert_eq!(dates(&before, "Feed by code: Kohlrabi"), want(&[0, 2, 4, 6]));
     assert_eq!(dates(&before, "Cut and weigh: Kohlrabi"), want(&[8]));
 
-    farm.call("POST", &format!("/trials/{id}/move"), json!({ "job": "feed", "from": 4, "to": 5 })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("moved", json!({ "job": "feed", "from": 4, "to": 5 })))
+        .await;
     let moved = events(&farm).await;
     assert_eq!(dates(&moved, "Feed by code: Kohlrabi"), want(&[1, 3, 5, 7]));
     let ids = |e: &BTreeMap<String, Vec<(String, String)>>| -> Vec<String> {
@@ -72,7 +73,7 @@ async fn another_library_reads_the_file_and_a_changed_feeding_moves_the_later_on
     assert_eq!(undone["action"], "moved feeding from day 4 to day 5");
     assert_eq!(dates(&events(&farm).await, "Feed by code: Kohlrabi"), want(&[0, 2, 4, 6]));
     // Really fed today: the next ones are counted from today.
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "feed" })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "feed" }))).await;
     assert_eq!(dates(&events(&farm).await, "Feed by code: Kohlrabi"), want(&[2, 4, 6]));
 }
 
@@ -81,7 +82,7 @@ async fn a_name_cannot_end_a_line_of_the_file() {
     let farm = Farm::new();
     let id = farm.new_trial("Kohl\rrabi").await;
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": 1 })).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": day(-4) })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow", "date": day(-4) }))).await;
     let file = farm.text("GET", "/calendar.ics", Value::Null).await.1;
     assert!(!file.replace("\r\n", "").contains(['\r', '\n']), "lines end by CR LF and nothing else");
     assert_eq!(dates(&events(&farm).await, "Feed by code: Kohl rabi").len(), 4);
@@ -91,12 +92,13 @@ async fn a_name_cannot_end_a_line_of_the_file() {
 async fn days_away_offer_to_move_or_to_hand_over() {
     let farm = Farm::new();
     let id = sown(&farm, 5).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "feed" })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "feed" }))).await;
     let view = farm.call("POST", "/away", json!({ "first": day(1), "last": day(2), "note": "market" })).await;
     let clashes = view["away"][0]["clashes"].as_array().expect("clashes");
     let feed = clashes.iter().find(|c| c["job"] == "feed").expect("a feeding on day 7");
     assert_eq!((feed["day"].as_u64(), feed["move_to"].as_u64()), (Some(7), Some(8)));
-    farm.call("POST", &format!("/trials/{id}/move"), json!({ "job": "feed", "from": 7, "to": 8 })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("moved", json!({ "job": "feed", "from": 7, "to": 8 })))
+        .await;
     let view = farm.get("/calendar").await;
     let clashes = view["away"][0]["clashes"].as_array().expect("clashes");
     assert!(clashes.iter().all(|c| c["job"] != "feed"), "{clashes:?}");
@@ -113,8 +115,13 @@ async fn days_away_offer_to_move_or_to_hand_over() {
         assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{text}");
         assert!(text.contains(&format!("\"field\":\"{field}\"")), "{text}");
     }
-    let harvest =
-        farm.text("POST", &format!("/trials/{id}/move"), json!({ "job": "harvest", "from": 12, "to": 11 })).await;
+    let harvest = farm
+        .text(
+            "POST",
+            &format!("/trials/{id}/records"),
+            record("moved", json!({ "job": "harvest", "from": 12, "to": 11 })),
+        )
+        .await;
     assert!(harvest.1.contains("harvesting cannot be moved"), "{}", harvest.1);
 }
 
@@ -149,7 +156,7 @@ async fn units_go_round_and_the_ledger_counts_the_moves() {
     let next = trial["rotation"]["next"].as_array().expect("moves").clone();
     assert_eq!(next.len(), trial["units"].as_array().expect("units").len());
     assert!(trial["ledger"]["open"].to_string().contains("0 of 2 moves to the next slot were made"));
-    farm.call("POST", &at("/jobs"), json!({ "job": "rotate" })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "rotate" }))).await;
     let moved = farm.get(&at("")).await;
     assert_eq!(moved["rotation"]["moves_done"], 1);
     for m in &next {
@@ -174,7 +181,7 @@ async fn treatments_keep_days_of_their_own() {
     let trial = farm.call("PUT", &format!("/trials/{id}/match-sheet"), put).await;
     assert_eq!(trial["differences"], json!({ "kind": "one", "factor": "blackout" }));
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": day(-1) })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow", "date": day(-1) }))).await;
     assert_eq!(dates(&events(&farm).await, "End blackout: Three or five days of dark").len(), 2);
 }
 
@@ -229,7 +236,7 @@ async fn work_from_before_the_sowing_was_entered_is_asked_about() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     farm.call("POST", &at("/deal"), json!({ "version": 1 })).await;
     let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(8)).expect("a date").to_string();
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": sown }))).await;
     for (list, path) in [("due", at("/tend")), ("due", "/today".to_owned())] {
         let told = farm.get(&path).await;
         let due = told[list].as_array().expect("work");
@@ -241,13 +248,13 @@ async fn work_from_before_the_sowing_was_entered_is_asked_about() {
     }
     // Said to have been done on its day, it is asked no more.
     let third = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(5)).expect("a date").to_string();
-    farm.call("POST", &at("/jobs"), json!({ "job": "end_blackout", "date": third })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "end_blackout", "date": third }))).await;
     let tend = farm.get(&at("/tend")).await;
     assert!(!tend["due"].to_string().contains("end_blackout"), "{}", tend["due"]);
     // And it stands in the list of what was done, each time with its day.
     for days in [6, 8] {
         let date = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(8 - days)).expect("a date").to_string();
-        farm.call("POST", &at("/jobs"), json!({ "job": "feed", "date": date })).await;
+        farm.call("POST", &at("/records"), record("work", json!({ "job": "feed", "date": date }))).await;
     }
     let done = farm.get(&at("/tend")).await["done"].clone();
     let told: Vec<_> = done.as_array().expect("work").iter().map(|d| (d["job"].as_str(), d["days"].clone())).collect();

@@ -3,7 +3,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use iron_twin_core::judge::{analysis::analyse, table::read};
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use serde_json::{Value, json};
@@ -34,7 +34,7 @@ async fn grown(farm: &Farm) -> String {
     let rack = json!({ "name": "pails", "levels": 4, "slots": 2, "kind": "buckets" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     for (treatment, pour) in sheet.as_array().expect("pours").iter().enumerate() {
         for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
@@ -42,7 +42,7 @@ async fn grown(farm: &Farm) -> String {
                 let gain = if treatment == 1 && part < 3 { 20.0 } else { 0.0 };
                 let net = 60.0 + 10.0 * part as f64 + 2.0 * n as f64 + gain + ((n * part * 7 + treatment) % 4) as f64;
                 let body = json!({ "code": code, "crop": part, "gross_g": net, "tare_g": 0.0, "version": 0, "confirmed": true });
-                farm.call("POST", &at("/weighings"), body).await;
+                farm.call("POST", &at("/records"), record("weighing", body)).await;
             }
         }
     }
@@ -99,7 +99,7 @@ async fn the_grid_walks_crop_by_crop_and_the_solution_is_shared() {
     let version = farm.get(&at("")).await["version"].clone();
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": version })).await;
     let code = dealt["units"][0]["code"].clone();
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(2) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(2) }))).await;
     let grid = farm.get(&at("/tend")).await;
     let columns: Vec<(&str, u64)> = grid["readings"]
         .as_array()
@@ -112,14 +112,14 @@ async fn the_grid_walks_crop_by_crop_and_the_solution_is_shared() {
         let crop = (crop > 0).then_some(crop);
         json!({ "code": code, "reading": key, "crop": crop, "day": 2, "value": value, "version": 0 })
     };
-    farm.call("POST", &at("/readings"), reading("height", 1, 20.0)).await;
-    farm.call("POST", &at("/readings"), reading("height", 2, 31.0)).await;
+    farm.call("POST", &at("/records"), record("reading", reading("height", 1, 20.0))).await;
+    farm.call("POST", &at("/records"), record("reading", reading("height", 2, 31.0))).await;
     for wrong in [reading("height", 0, 20.0), reading("height", 3, 20.0), reading("ph", 1, 6.0)] {
-        let (status, said) = farm.text("POST", &at("/readings"), wrong).await;
+        let (status, said) = farm.text("POST", &at("/records"), record("reading", wrong)).await;
         assert_eq!(status, 422, "{said}");
     }
     let weight = json!({ "code": code, "gross_g": 90.0, "tare_g": 0.0, "version": 0, "confirmed": true });
-    let (status, said) = farm.text("POST", &at("/weighings"), weight).await;
+    let (status, said) = farm.text("POST", &at("/records"), record("weighing", weight)).await;
     assert!(status == 422 && said.contains("name the crop"), "{said}");
     farm.call("POST", &at("/undo"), Value::Null).await;
     let row = farm.get(&at("/tend")).await["rows"]

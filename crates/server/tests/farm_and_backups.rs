@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use iron_twin_store::{Stamp, Store};
 use jiff::{Timestamp, ToSpan};
 use serde_json::{Value, json};
@@ -42,12 +42,12 @@ async fn a_clock_set_back_before_the_sowing_is_told_as_such() {
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": 1 })).await;
     let code = &dealt["units"][0]["code"];
     let tomorrow = (Timestamp::now() + 48.hours()).to_zoned(jiff::tz::TimeZone::UTC).date();
-    farm.store().sow(&Stamp::owner(Timestamp::now()), &id, tomorrow).expect("sown");
+    farm.store().sow(&Stamp::owner(Timestamp::now() + 60.hours()), &id, tomorrow).expect("sown");
     for (path, body) in [
-        ("/readings", json!({ "code": code, "reading": "ph", "day": 0, "value": 6.0, "version": 0 })),
-        ("/weighings", json!({ "code": code, "gross_g": 300.0, "tare_g": 200.0, "version": 0 })),
-        ("/notes", json!({ "code": code, "day": 0, "text": "green" })),
-        ("/jobs", json!({ "job": "feed" })),
+        ("/records", record("reading", json!({ "code": code, "reading": "ph", "day": 0, "value": 6.0, "version": 0 }))),
+        ("/records", record("weighing", json!({ "code": code, "gross_g": 300.0, "tare_g": 200.0, "version": 0 }))),
+        ("/records", record("note", json!({ "code": code, "day": 0, "text": "green" }))),
+        ("/records", record("work", json!({ "job": "feed" }))),
         ("/mixes", json!({ "treatment": 1, "volume_l": 2.0, "feed_total": 8.0 })),
     ] {
         let (status, said) = farm.text("POST", &at(path), body).await;

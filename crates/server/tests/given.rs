@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
 
@@ -15,7 +15,8 @@ async fn sown(farm: &Farm) -> (String, Vec<String>) {
     let id = farm.new_trial("Cress").await;
     let version = farm.get(&format!("/trials/{id}")).await["version"].clone();
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": version })).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": days_ago(10) })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow", "date": days_ago(10) })))
+        .await;
     let units = farm.get(&format!("/trials/{id}")).await["units"].clone();
     let codes = units.as_array().expect("units").iter().map(|u| u["code"].as_str().expect("a code").to_owned());
     (id, codes.collect())
@@ -36,12 +37,12 @@ async fn a_round_by_code_and_its_exception() {
     let (id, codes) = sown(&farm).await;
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let feed = |ago: i64| json!({ "job": "feed", "date": days_ago(ago) });
-    farm.call("POST", &at("/jobs"), feed(6)).await;
+    farm.call("POST", &at("/records"), record("work", feed(6))).await;
     let out =
         json!({ "job": "feed", "to": { "unit": codes[1] }, "gift": { "withheld": "ran out" }, "date": days_ago(4) });
     // The exception may come before its round.
-    farm.call("POST", &at("/given"), out.clone()).await;
-    farm.call("POST", &at("/jobs"), feed(4)).await;
+    farm.call("POST", &at("/records"), record("giving", out.clone())).await;
+    farm.call("POST", &at("/records"), record("work", feed(4))).await;
     let view = farm.get(&at("/given")).await;
     assert_eq!(received(&view), [(codes.len() - 1, vec![4, 6]), (1, vec![4])]);
     assert_eq!(view["received"][1]["codes"], json!([codes[1]]));
@@ -49,12 +50,12 @@ async fn a_round_by_code_and_its_exception() {
     assert_eq!(view["missed"], json!([{ "job": "feed", "label": "Feed by code", "days": [8] }]));
     assert_eq!((view["rounds"][0]["day"].as_u64(), view["rounds"][0]["late"].as_u64()), (Some(6), Some(4)));
     // A second one on the same day is asked about; confirmed it counts.
-    for (path, body) in [("/jobs", feed(4)), ("/given", out)] {
-        let (status, text) = farm.text("POST", &at(path), body.clone()).await;
+    for (kind, body) in [("work", feed(4)), ("giving", out)] {
+        let (status, text) = farm.text("POST", &at("/records"), record(kind, body.clone())).await;
         assert!(status == 422 && text.contains("unlikely"), "{text}");
         let mut sure = body;
         sure["confirmed"] = true.into();
-        farm.call("POST", &at(path), sure).await;
+        farm.call("POST", &at("/records"), record(kind, sure)).await;
     }
     let view = farm.get(&at("/given")).await;
     assert_eq!(received(&view), [(codes.len() - 1, vec![4, 6, 6]), (1, vec![4])]);
@@ -72,7 +73,7 @@ async fn a_top_up_of_its_own_keeps_what_how_much_and_both_instants() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let own = json!({ "what": " kelp ", "how": "drenched", "amount": 12.5, "unit": "mL", "lot": "L7", "batch": "2" });
     let body = json!({ "job": "apply", "to": { "unit": codes[0] }, "gift": { "own": own }, "date": days_ago(1), "time": "18:30" });
-    farm.call("POST", &at("/given"), body.clone()).await;
+    farm.call("POST", &at("/records"), record("giving", body.clone())).await;
     let view = farm.get(&at("/given")).await;
     let single = &view["singles"][0];
     let told = json!({ "what": "kelp", "how": "drenched", "amount": 12.5, "unit": "mL", "lot": "L7", "batch": "2" });
@@ -94,12 +95,17 @@ async fn a_top_up_of_its_own_keeps_what_how_much_and_both_instants() {
     ] {
         let mut wrong = body.clone();
         change.as_object().expect("fields").iter().for_each(|(k, v)| wrong[k] = v.clone());
-        let (status, text) = farm.text("POST", &at("/given"), wrong).await;
+        let (status, text) = farm.text("POST", &at("/records"), record("giving", wrong)).await;
         assert_eq!(status, 422, "{text}");
         assert!(text.contains(&format!("\"field\":\"{field}\"")), "{field}: {text}");
     }
-    let (status, _) =
-        farm.text("POST", &at("/given"), json!({ "job": "feed", "to": { "unit": "?" }, "gift": "as_planned" })).await;
+    let (status, _) = farm
+        .text(
+            "POST",
+            &at("/records"),
+            record("giving", json!({ "job": "feed", "to": { "unit": "?" }, "gift": "as_planned" })),
+        )
+        .await;
     assert_eq!(status, 404);
 }
 
@@ -114,7 +120,7 @@ async fn work_is_left_out_with_a_reason_and_not_asked_for_again() {
     };
     assert!(due().await.contains(&"feed".to_owned()));
     let out = json!({ "job": "feed", "skipped": "power cut" });
-    farm.call("POST", &at("/jobs"), out).await;
+    farm.call("POST", &at("/records"), record("work", out)).await;
     assert!(!due().await.contains(&"feed".to_owned()));
     let view = farm.get(&at("/given")).await;
     assert_eq!(received(&view), [(codes.len(), vec![])]);
@@ -125,10 +131,15 @@ async fn work_is_left_out_with_a_reason_and_not_asked_for_again() {
         (json!({ "job": "observe", "ml_a_unit": 5.0 }), "ml_a_unit"),
         (json!({ "job": "feed", "ml_a_unit": 0.0, "confirmed": true }), "ml_a_unit"),
     ] {
-        let (status, text) = farm.text("POST", &at("/jobs"), body).await;
+        let (status, text) = farm.text("POST", &at("/records"), record("work", body)).await;
         assert!(status == 422 && text.contains(&format!("\"field\":\"{field}\"")), "{text}");
     }
-    farm.call("POST", &at("/jobs"), json!({ "job": "feed", "date": days_ago(2), "ml_a_unit": 180.0 })).await;
+    farm.call(
+        "POST",
+        &at("/records"),
+        record("work", json!({ "job": "feed", "date": days_ago(2), "ml_a_unit": 180.0 })),
+    )
+    .await;
     assert_eq!(farm.get(&at("/given")).await["rounds"][1]["ml_a_unit"], 180.0);
 }
 
@@ -145,7 +156,7 @@ async fn who_feeds_by_jug_learns_no_name() {
     let to_jug = json!({ "job": "feed", "to": { "jug": 1 }, "gift": "as_planned" });
     assert_eq!(seen(&hand).await["jugs"], Value::Null);
     assert_eq!(seen(&hand).await["known"], json!([]));
-    assert_eq!(farm.text_as(&hand, "POST", &at("/given"), to_jug.clone()).await.0, 403);
+    assert_eq!(farm.text_as(&hand, "POST", &at("/records"), record("giving", to_jug.clone())).await.0, 403);
     assert_eq!(farm.text_as(&hand, "POST", &at("/jugs"), Value::Null).await.0, 403);
     assert_eq!(farm.text_as(&owner, "POST", &at("/jugs"), Value::Null).await.0, 200);
     let view = seen(&hand).await;
@@ -155,10 +166,10 @@ async fn who_feeds_by_jug_learns_no_name() {
     // As a set: whether fields keep their order depends on what else is built along with this crate.
     let told = |jug: &Value| jug.as_object().expect("a jug").keys().cloned().collect::<BTreeSet<_>>();
     assert!(jugs.iter().all(|j| told(j) == ["codes", "number", "turn"].map(str::to_owned).into()), "{jugs:?}");
-    assert_eq!(farm.text_as(&hand, "POST", &at("/given"), to_jug).await.0, 201);
+    assert_eq!(farm.text_as(&hand, "POST", &at("/records"), record("giving", to_jug)).await.0, 200);
     let by_name = json!({ "job": "feed", "to": { "treatment": 1 }, "gift": { "own": { "what": "kelp" } } });
-    assert_eq!(farm.text_as(&hand, "POST", &at("/given"), by_name.clone()).await.0, 403);
-    assert_eq!(farm.text_as(&owner, "POST", &at("/given"), by_name).await.0, 201);
+    assert_eq!(farm.text_as(&hand, "POST", &at("/records"), record("giving", by_name.clone())).await.0, 403);
+    assert_eq!(farm.text_as(&owner, "POST", &at("/records"), record("giving", by_name)).await.0, 200);
     let view = seen(&hand).await;
     let told: Vec<&str> =
         view["singles"].as_array().expect("singles").iter().map(|s| s["to"].as_str().expect("to")).collect();
@@ -185,10 +196,10 @@ async fn the_diary_tells_everything_and_each_takes_back_their_own() {
     let put = json!({ "name": "Cress", "ask": ask, "version": trial["version"], "reason": "to see it grow" });
     assert_eq!(farm.text_as(&owner, "PUT", &at("/ask"), put).await.0, 200);
     for (n, who) in [&hand, &owner, &hand].into_iter().enumerate() {
-        let (status, said) = farm.text_as(who, "POST", &at("/readings"), read(&codes[n], 40.0)).await;
+        let (status, said) = farm.text_as(who, "POST", &at("/records"), record("reading", read(&codes[n], 40.0))).await;
         assert_eq!(status, 200, "{said}");
     }
-    farm.text_as(&hand, "POST", &at("/jobs"), json!({ "job": "feed", "date": days_ago(4) })).await;
+    farm.text_as(&hand, "POST", &at("/records"), record("work", json!({ "job": "feed", "date": days_ago(4) }))).await;
     let diary = async |who: &str, query: &str| {
         let (_, text) = farm.text_as(who, "GET", &at(&format!("/diary{query}")), Value::Null).await;
         serde_json::from_str::<Value>(&text).expect("JSON")["entries"].as_array().expect("entries").clone()

@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 #[tokio::test]
@@ -12,15 +12,17 @@ async fn everybody_guesses_and_the_opened_key_says_who_was_right() {
     let at = format!("/trials/{id}/guesses");
     let (ada, bo, eve) =
         (farm.person("Ada", "owner").await, farm.person("Bo", "recorder").await, farm.person("Eve", "viewer").await);
-    let guess = async |cookie: &str, body: Value| farm.text_as(cookie, "POST", &at, body).await.0.as_u16();
+    let send = format!("/trials/{id}/records");
+    let guess =
+        async |cookie: &str, body: Value| farm.text_as(cookie, "POST", &send, record("guess", body)).await.0.as_u16();
     let seen = async |cookie: &str| {
         let (_, text) = farm.text_as(cookie, "GET", &at, Value::Null).await;
         serde_json::from_str::<Value>(&text).expect("JSON")
     };
     // On the plan, before anything is dealt.
-    assert_eq!(guess(&ada, json!({ "expects": { "best": 1 }, "by_percent": 12.0 })).await, 201);
-    assert_eq!(guess(&eve, json!({ "expects": "no_difference", "name": "Eve's aunt" })).await, 201);
-    assert_eq!(guess(&bo, json!({ "expects": { "best": 0 } })).await, 201);
+    assert_eq!(guess(&ada, json!({ "expects": { "best": 1 }, "by_percent": 12.0 })).await, 200);
+    assert_eq!(guess(&eve, json!({ "expects": "no_difference", "name": "Eve's aunt" })).await, 200);
+    assert_eq!(guess(&bo, json!({ "expects": { "best": 0 } })).await, 200);
     for wrong in
         [json!({ "expects": { "best": 1 }, "name": " " }), json!({ "expects": { "best": 1 }, "by_percent": 4000.0 })]
     {
@@ -39,19 +41,19 @@ async fn everybody_guesses_and_the_opened_key_says_who_was_right() {
     };
     let trial = call("GET", format!("/trials/{id}"), Value::Null).await;
     let trial = call("POST", format!("/trials/{id}/deal"), json!({ "version": trial["version"] })).await;
-    call("POST", format!("/trials/{id}/jobs"), json!({ "job": "sow" })).await;
+    call("POST", format!("/trials/{id}/records"), record("work", json!({ "job": "sow" }))).await;
     let codes: Vec<String> = trial["units"]
         .as_array()
         .expect("units")
         .iter()
         .map(|u| u["code"].as_str().expect("a code").to_owned())
         .collect();
-    assert_eq!(guess(&bo, json!({ "expects": { "unit": codes[3] } })).await, 201);
+    assert_eq!(guess(&bo, json!({ "expects": { "unit": codes[3] } })).await, 200);
     // The fourth is the heaviest, whatever was dealt to it.
     for (n, code) in codes.iter().enumerate() {
         let gross = 1100.0 + n as f64 * 0.5 + if n == 3 { 40.0 } else { 0.0 };
         let body = json!({ "code": code, "gross_g": gross, "tare_g": 1000.0, "version": 0, "confirmed": true });
-        call("POST", format!("/trials/{id}/weighings"), body).await;
+        call("POST", format!("/trials/{id}/records"), record("weighing", body)).await;
     }
     call("POST", format!("/trials/{id}/reveal"), json!({ "reason": "tried out" })).await;
     assert_eq!(guess(&eve, json!({ "expects": "no_difference" })).await, 409, "too late");
@@ -78,11 +80,12 @@ async fn a_guess_that_arrives_after_the_sowing_keeps_its_own_time() {
     let id = farm.new_trial("Cress").await;
     let version = farm.get(&format!("/trials/{id}")).await["version"].clone();
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": version })).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow" })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow" }))).await;
     let guess = async |name: &str, hours: i64| {
         let at = jiff::Timestamp::now() - jiff::SignedDuration::from_hours(hours);
         let body = json!({ "expects": "no_difference", "name": name, "at": at.to_string() });
-        farm.call("POST", &format!("/trials/{id}/guesses"), body).await
+        farm.call("POST", &format!("/trials/{id}/records"), record("guess", body)).await;
+        farm.get(&format!("/trials/{id}/guesses")).await
     };
     guess("Late", 0).await;
     let view = guess("Early", 48).await;

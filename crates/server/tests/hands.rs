@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 /// A sown trial of feed against water that is graded by eye, of two trays a side, and its codes.
@@ -19,7 +19,7 @@ async fn graded(farm: &Farm) -> (String, Vec<String>) {
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
     let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(4)).expect("a date").to_string();
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": sown }))).await;
     let code = |unit: &Value| unit["code"].as_str().expect("a code").to_owned();
     (id, dealt["units"].as_array().expect("units").iter().map(code).collect())
 }
@@ -40,7 +40,7 @@ async fn the_meter_of_one_is_kept_from_another_who_grades() {
     let take = async |who: &str, reading: &str, day: u32, value: f64| {
         for code in &codes {
             let sent = json!({ "code": code, "reading": reading, "day": day, "value": value, "version": 0 });
-            let (status, said) = farm.text_as(who, "POST", &at("/readings"), sent).await;
+            let (status, said) = farm.text_as(who, "POST", &at("/records"), record("reading", sent)).await;
             assert!(status.is_success(), "{status} {said}");
         }
     };
@@ -63,10 +63,10 @@ async fn the_meter_of_one_is_kept_from_another_who_grades() {
     assert!(status == 403 && said.contains("Kept from who grades"), "{said}");
     // Nor does a question or a conflict tell.
     let far = json!({ "code": codes[1], "reading": "ec", "day": 3, "value": 0.4, "version": 0 });
-    let (status, said) = farm.text_as(&grader, "POST", &at("/readings"), far).await;
+    let (status, said) = farm.text_as(&grader, "POST", &at("/records"), record("reading", far)).await;
     assert!(status == 422 && said.contains("unlikely") && !said.contains("1.4"), "{said}");
     let again = json!({ "code": codes[0], "reading": "ec", "day": 4, "value": 1.2, "version": 0 });
-    let (status, said) = farm.text_as(&grader, "POST", &at("/readings"), again).await;
+    let (status, said) = farm.text_as(&grader, "POST", &at("/records"), record("reading", again)).await;
     assert!(status == 409 && said.contains("another value") && !said.contains("1.5"), "{said}");
     let sound = farm.get(&at("")).await["ledger"]["sound"].to_string();
     assert!(sound.contains("recorded under codes"), "{sound}");

@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 use std::time::{Duration, Instant};
 use tokio::io::AsyncWriteExt;
@@ -149,16 +149,20 @@ async fn scale_and_order_stand_with_the_weight() {
     let id = farm.new_trial("Cress").await;
     let version = farm.get(&format!("/trials/{id}")).await["version"].clone();
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": version })).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow" })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow" }))).await;
     let view = farm.get(&format!("/trials/{id}/weigh")).await;
     assert_eq!(view["turn"], "shuffled");
     let body = json!({ "code": view["next"], "gross_g": 400.0, "tare_g": 288.0, "version": 0, "instrument": "bench scale", "turn": "shuffled" });
-    farm.call("POST", &format!("/trials/{id}/weighings"), body.clone()).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("weighing", body.clone())).await;
     let file = rusqlite::Connection::open(farm.file()).expect("the file");
-    let kept = file.query_row("SELECT instrument, turn FROM weighing", [], |r| Ok((r.get(0)?, r.get(1)?)));
+    let kept = file.query_row(
+        "SELECT instrument, json_extract(body, '$.turn') FROM record WHERE kind = 'weighing'",
+        [],
+        |r| Ok((r.get(0)?, r.get(1)?)),
+    );
     let kept: (String, String) = kept.expect("a weight");
     assert_eq!(kept, ("bench scale".into(), "shuffled".into()));
     let mut long = body;
     long["instrument"] = "x".repeat(61).into();
-    assert_eq!(farm.text("POST", &format!("/trials/{id}/weighings"), long).await.0, 422);
+    assert_eq!(farm.text("POST", &format!("/trials/{id}/records"), record("weighing", long)).await.0, 422);
 }

@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use iron_twin_core::judge::analysis::analyse;
 use iron_twin_core::judge::table::read;
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
@@ -34,7 +34,7 @@ async fn tall(farm: &Farm, sown: i64) -> (String, Vec<(String, usize)>) {
     let put = json!({ "name": "Tall", "ask": ask, "version": trial["version"], "reason": null });
     let trial = farm.call("PUT", &at("/ask"), put).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(sown) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(sown) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     let mut dealt = Vec::new();
     for (treatment, pour) in sheet.as_array().expect("pours").iter().enumerate() {
@@ -46,7 +46,7 @@ async fn tall(farm: &Farm, sown: i64) -> (String, Vec<(String, usize)>) {
 
 async fn measure(farm: &Farm, id: &str, code: &str, day: u32, value: f64) {
     let body = json!({ "code": code, "reading": "height", "sample": null, "day": day, "value": value, "version": 0, "confirmed": true });
-    farm.call("POST", &format!("/trials/{id}/readings"), body).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("reading", body)).await;
 }
 
 /// Early the treated ones are behind, at the end ahead; a later look does not change what was judged on its day.
@@ -147,7 +147,7 @@ async fn days_beside_the_one_that_decides_are_judged_together() {
     let rack = json!({ "name": "rack", "levels": 3, "slots": 4, "design": "completely_randomised" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     let heights = [
         (3, [[44.3, 38.7, 47.5, 50.7, 50.3, 47.1], [48.2, 53.4, 62.4, 61.4, 47.4, 51.5]]),

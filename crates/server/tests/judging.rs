@@ -3,7 +3,7 @@
 
 mod farm;
 
-use farm::{Farm, set_cell};
+use farm::{Farm, record, set_cell};
 use iron_twin_core::judge::{analysis::analyse, table::Columns, table::read};
 use serde_json::{Value, json};
 
@@ -31,7 +31,7 @@ async fn ladder(farm: &Farm) -> String {
     let trial = farm.call("PUT", &at("/ask"), put).await;
     assert_eq!(trial["ask"]["seeks"], "dose");
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     for pour in sheet.as_array().expect("pours") {
         let net = match pour["treatment"].as_str().expect("a name") {
@@ -43,7 +43,7 @@ async fn ladder(farm: &Farm) -> String {
         for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
             let gross = net + 200.0 + f64::from([0, 3, 1, 2][n % 4]);
             let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
-            farm.call("POST", &at("/weighings"), body).await;
+            farm.call("POST", &at("/records"), record("weighing", body)).await;
         }
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
@@ -153,7 +153,7 @@ async fn a_treatment_that_died_out_is_told_exactly() {
         let rack = json!({ "name": "rack", "levels": each, "slots": 3, "design": "completely_randomised" });
         let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
         farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-        farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+        farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
         let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
         for (t, pour) in sheet.as_array().expect("pours").iter().enumerate() {
             for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
@@ -161,12 +161,12 @@ async fn a_treatment_that_died_out_is_told_exactly() {
                     // One after the other, from the fourth day on; sown twelve days ago.
                     let date = days_ago(8 - i64::try_from(n).expect("few"));
                     let body = json!({ "code": code, "reason": "wilted", "date": date });
-                    farm.call("POST", &at("/write-offs"), body).await;
+                    farm.call("POST", &at("/records"), record("write_off", body)).await;
                 } else {
                     let gross = 100.0 + 30.0 * t as f64 + 2.0 * n as f64;
                     let body =
                         json!({ "code": code, "gross_g": gross, "tare_g": 0.0, "version": 0, "confirmed": true });
-                    farm.call("POST", &at("/weighings"), body).await;
+                    farm.call("POST", &at("/records"), record("weighing", body)).await;
                 }
             }
         }
@@ -215,7 +215,7 @@ async fn light_that_the_plan_takes_out_hides_nothing() {
         let put = json!({ "name": trial["name"], "ask": ask, "version": trial["version"] });
         let trial = farm.call("PUT", &at("/ask"), put).await;
         farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-        farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+        farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
         let trial = farm.get(&at("")).await;
         let slot_of = |code: &Value| {
             trial["units"]
@@ -229,7 +229,7 @@ async fn light_that_the_plan_takes_out_hides_nothing() {
             for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
                 let gross = net + 200.0 + 12.0 * slot_of(code) as f64 + f64::from([0, 3, 1, 2][n % 4]);
                 let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
-                farm.call("POST", &at("/weighings"), body).await;
+                farm.call("POST", &at("/records"), record("weighing", body)).await;
             }
         }
         let sealed = farm.get(&at("")).await;

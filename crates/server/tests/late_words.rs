@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 fn days_ago(days: i64) -> String {
@@ -15,10 +15,10 @@ async fn sealed(farm: &Farm) -> (String, String) {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let trial = farm.get(&at("")).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(6) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(6) }))).await;
     let code = farm.get(&at("")).await["units"][0]["code"].as_str().expect("a code").to_owned();
     let ph = json!({ "code": code, "reading": "ph", "day": 6, "value": 6.0, "version": 0 });
-    farm.call("POST", &at("/readings"), ph).await;
+    farm.call("POST", &at("/records"), record("reading", ph)).await;
     (id, code)
 }
 
@@ -64,7 +64,7 @@ async fn a_measure_added_midway_settles_nothing() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     for reading in ["height", "vigour"] {
         let body = json!({ "code": code, "reading": reading, "day": 6, "value": 4.0, "version": 0, "confirmed": true });
-        farm.call("POST", &at("/readings"), body).await;
+        farm.call("POST", &at("/records"), record("reading", body)).await;
     }
     let judge = farm.get(&at("/judge")).await;
     let told: Vec<(&str, bool)> = judge["measures"]
@@ -84,10 +84,11 @@ async fn work_is_entered_on_the_day_on_which_it_was_done() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     for (date, part) in [(days_ago(-1), "has not come yet"), (days_ago(7), "before it was sown"), ("soon".into(), "no")]
     {
-        let (status, said) = farm.text("POST", &at("/jobs"), json!({ "job": "feed", "date": date })).await;
+        let (status, said) =
+            farm.text("POST", &at("/records"), record("work", json!({ "job": "feed", "date": date }))).await;
         assert!(status == 422 && said.contains(part), "{said}");
     }
-    farm.call("POST", &at("/jobs"), json!({ "job": "feed", "date": days_ago(1) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "feed", "date": days_ago(1) }))).await;
     let store = farm.store();
     let trial = store.trial(&id).expect("a trial");
     let fed: Vec<u32> =
@@ -111,7 +112,8 @@ async fn a_root_that_was_seen_does_not_go_away_unasked() {
     let (id, code) = sealed(&farm).await;
     asked(&farm, &id, "Kohlrabi", &[("also", json!(["first_root"]))], json!("roots show")).await;
     let root = |day: u32, value: f64, confirmed: bool| json!({ "code": code, "reading": "first_root", "day": day, "value": value, "version": 0, "confirmed": confirmed });
-    let at = format!("/trials/{id}/readings");
+    let root = |day: u32, value: f64, confirmed: bool| record("reading", root(day, value, confirmed));
+    let at = format!("/trials/{id}/records");
     farm.call("POST", &at, root(3, 0.0, false)).await;
     farm.call("POST", &at, root(4, 1.0, false)).await;
     let (status, said) = farm.text("POST", &at, root(5, 0.0, false)).await;

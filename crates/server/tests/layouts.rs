@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::{Farm, set_cell};
+use farm::{Farm, record, set_cell};
 use serde_json::{Value, json};
 
 fn days_ago(days: i64) -> String {
@@ -35,7 +35,7 @@ fn finding<'a>(trial: &'a Value, code: &str) -> Option<&'a Value> {
 /// Weighs every unit with what its level and its place on it say, opens the key, and gives the answer of Judge.
 async fn weighed(farm: &Farm, id: &str, net: impl Fn(usize, u64, u64) -> f64) -> Value {
     let at = |rest: &str| format!("/trials/{id}{rest}");
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     let trial = farm.get(&at("")).await;
     let units = trial["units"].as_array().expect("units");
@@ -45,7 +45,7 @@ async fn weighed(farm: &Farm, id: &str, net: impl Fn(usize, u64, u64) -> f64) ->
             let figure = |key: &str| unit[key].as_u64().expect("a number");
             let gross = net(treatment, figure("level"), figure("slot"));
             let body = json!({ "code": code, "gross_g": gross, "tare_g": 0.0, "version": 0, "confirmed": true });
-            farm.call("POST", &at("/weighings"), body).await;
+            farm.call("POST", &at("/records"), record("weighing", body)).await;
         }
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;

@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 fn days_ago(days: i64) -> String {
@@ -19,7 +19,8 @@ async fn sown(farm: &Farm) -> (String, Vec<String>) {
     let put = json!({ "name": "Cress", "ask": ask, "version": trial["version"] });
     let trial = farm.call("PUT", &format!("/trials/{id}/ask"), put).await;
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": days_ago(6) })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow", "date": days_ago(6) })))
+        .await;
     let units = farm.get(&format!("/trials/{id}")).await["units"].clone();
     let codes = units.as_array().expect("units").iter().map(|u| u["code"].as_str().expect("a code").to_owned());
     (id, codes.collect())
@@ -37,7 +38,8 @@ async fn two_judges_line_up_by_themselves_and_then_see_one_another() {
     };
     let order = |codes: &[String]| json!(codes.iter().map(|c| vec![c]).collect::<Vec<_>>());
     let said = json!({ "places": order(&codes) });
-    assert_eq!(farm.text_as(&ada, "POST", &at, said).await.0, 201);
+    let send = format!("/trials/{id}/records");
+    assert_eq!(farm.text_as(&ada, "POST", &send, record("line_up", said)).await.0, 200);
     // Bo begins from an order of their own, and is told nothing before they have said something.
     let before = seen(&bo).await;
     assert_eq!(before["judges"], json!(["Ada"]));
@@ -53,7 +55,8 @@ async fn two_judges_line_up_by_themselves_and_then_see_one_another() {
     // The same order but for the first two, which are tied.
     let mut tied: Vec<Vec<String>> = codes[2..].iter().map(|c| vec![c.clone()]).collect();
     tied.insert(0, codes[..2].to_vec());
-    assert_eq!(farm.text_as(&bo, "POST", &at, json!({ "places": tied })).await.0, 201);
+    let said = record("line_up", json!({ "places": tied }));
+    assert_eq!(farm.text_as(&bo, "POST", &send, said).await.0, 200);
     let view = seen(&bo).await;
     assert_eq!(view["judges"], json!(["Ada", "Bo"]));
     assert_eq!(view["line_ups"][1]["places"], json!(tied));
@@ -70,27 +73,28 @@ async fn two_judges_line_up_by_themselves_and_then_see_one_another() {
 async fn an_order_with_gaps_or_doubles_is_refused() {
     let farm = Farm::new();
     let (id, codes) = sown(&farm).await;
-    let at = format!("/trials/{id}/line-ups");
+    let (at, send) = (format!("/trials/{id}/line-ups"), format!("/trials/{id}/records"));
     let all: Vec<Vec<String>> = codes.iter().map(|c| vec![c.clone()]).collect();
     let mut twice = all.clone();
     twice[0].push(codes[3].clone());
     for (body, field, why) in [
         (json!({ "places": all[2..] }), "places", format!("not yet in the order: {}, {}", codes[0], codes[1])),
         (json!({ "places": twice }), "places", format!("{} stands in the order twice", codes[3])),
-        (json!({ "places": all, "judge": " " }), "judge", "say who judges, in at most 80 letters".into()),
+        (json!({ "places": all, "judge": " " }), "judge", "say whose it is, in at most 80 letters".into()),
     ] {
-        let (status, text) = farm.text("POST", &at, body).await;
+        let (status, text) = farm.text("POST", &send, record("line_up", body)).await;
         let told: Value = serde_json::from_str(&text).expect("JSON");
+        let told = &told["records"][0]["problem"];
         assert_eq!((status.as_u16(), &told["field"], &told["detail"]), (422, &json!(field), &json!(why)));
     }
-    assert_eq!(farm.text("POST", &at, json!({ "places": [["?"]] })).await.0, 404);
+    assert_eq!(farm.text("POST", &send, record("line_up", json!({ "places": [["?"]] }))).await.0, 404);
     // One device, two judges; the later of one's own stands.
     for (judge, order) in [
         ("Ada", all.clone()),
         ("Bo", all.iter().rev().cloned().collect()),
         ("Ada", all.iter().rev().cloned().collect()),
     ] {
-        farm.call("POST", &at, json!({ "places": order, "judge": judge })).await;
+        farm.call("POST", &send, record("line_up", json!({ "places": order, "judge": judge }))).await;
     }
     let view = farm.get(&at).await;
     assert_eq!((&view["judges"], &view["agreement"]["w"]), (&json!(["Ada", "Bo"]), &json!(1.0)));

@@ -4,7 +4,7 @@ mod farm;
 
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 async fn trial(farm: &Farm) -> String {
@@ -162,7 +162,12 @@ async fn what_follows_from_a_log_follows_the_farms_days() {
     let id = trial(&farm).await;
     let sown = jiff::Timestamp::now().to_zoned(jiff::tz::TimeZone::get("Pacific/Auckland").expect("a zone")).date();
     let sown = sown.checked_sub(jiff::Span::new().days(4)).expect("a day");
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": sown.to_string() })).await;
+    farm.call(
+        "POST",
+        &format!("/trials/{id}/records"),
+        record("work", json!({ "job": "sow", "date": sown.to_string() })),
+    )
+    .await;
     let mut text = String::from("time,temp C,RH,PPFD\n");
     for n in 0..i64::from(3 * 24 * 4) {
         let at = sown.at(0, 0, 0, 0).checked_add(jiff::Span::new().minutes(15 * n)).expect("a time");
@@ -213,7 +218,7 @@ async fn probes_of_one_treatment_that_run_warm_are_told_once_the_key_is_open() {
     let id = trial(&farm).await;
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(4)).expect("a day");
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown.to_string() })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": sown.to_string() }))).await;
     let codes: Vec<String> = farm.get(&at("")).await["units"]
         .as_array()
         .expect("units")
@@ -247,7 +252,7 @@ async fn probes_of_one_treatment_that_run_warm_are_told_once_the_key_is_open() {
     assert_eq!(apart("air_temperature").await, json!([]), "the key is shut");
     for code in &codes {
         let body = json!({ "code": code, "gross_g": 100.0, "tare_g": 0.0, "version": 0, "confirmed": true });
-        farm.call("POST", &at("/weighings"), body).await;
+        farm.call("POST", &at("/records"), record("weighing", body)).await;
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let told = apart("air_temperature").await;

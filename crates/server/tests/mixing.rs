@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::{Farm, set_cell};
+use farm::{Farm, record, set_cell};
 use serde_json::{Value, json};
 
 async fn set_cells(farm: &Farm, id: &str, treatment: usize, cells: &[(&str, &str)]) -> Value {
@@ -239,7 +239,7 @@ async fn what_each_tray_drank_is_reckoned_and_judged() {
     assert!(status == 422 && said.contains("of the unit as a whole"), "{status} {said}");
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
     let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(12)).expect("a date").to_string();
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": sown }))).await;
     let empty = farm.get(&at("/uptake")).await;
     assert_eq!((empty["recorded"].as_bool(), empty["measured"].as_bool()), (Some(false), Some(true)));
     assert_eq!(empty["units"][0]["why"], "no filling is on record");
@@ -250,7 +250,7 @@ async fn what_each_tray_drank_is_reckoned_and_judged() {
     for pour in pours.as_array().expect("pours") {
         let fed = pour["treatment"] == "full feed";
         for (n, code) in pour["codes"].as_array().expect("codes").iter().enumerate() {
-            let record = |day: u32, reading: &str, value: f64| json!({ "code": code, "reading": reading, "day": day, "value": value, "version": 0, "confirmed": true });
+            let reading = |day: u32, reading: &str, value: f64| json!({ "code": code, "reading": reading, "day": day, "value": value, "version": 0, "confirmed": true });
             // 8 L filled, 2 L of water added at 5 L left; 6 L are left of 10, or 5 where it was fed, a little apart.
             let left = if fed { 5.0 } else { 6.0 } + 0.1 * n as f64;
             let ec = if fed { full.as_f64().expect("EC") } else { 0.5 };
@@ -258,12 +258,12 @@ async fn what_each_tray_drank_is_reckoned_and_judged() {
                 [(0, "filled", 8.0), (6, "level", 5.0), (6, "water_added", 2.0), (12, "level", left), (12, "ec", ec)];
             // A dose straight into the tray: 4 mL, as a litre of the solution holds.
             let dosed = (6, "feed_added", 4.0);
-            for (day, reading, value) in list.into_iter().chain(fed.then_some(dosed)) {
-                farm.call("POST", &at("/readings"), record(day, reading, value)).await;
+            for (day, key, value) in list.into_iter().chain(fed.then_some(dosed)) {
+                farm.call("POST", &at("/records"), record("reading", reading(day, key, value))).await;
             }
             let gross = if fed { 260.0 } else { 220.0 } + n as f64;
             let body = json!({ "code": code, "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
-            farm.call("POST", &at("/weighings"), body).await;
+            farm.call("POST", &at("/records"), record("weighing", body)).await;
         }
     }
     let blind = farm.get(&at("/uptake")).await;

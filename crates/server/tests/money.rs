@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 #[tokio::test]
@@ -49,13 +49,13 @@ async fn weighed(farm: &Farm) -> String {
     let rack = json!({ "name": "rack", "levels": 2, "slots": 8, "design": "completely_randomised" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow" })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow" }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     for t in 0..2 {
         for (n, code) in sheet[t]["codes"].as_array().expect("codes").iter().enumerate() {
             let gross = 100.0 + 30.0 * t as f64 + (n % 4) as f64;
             let body = json!({ "code": code, "gross_g": gross, "tare_g": 0.0, "version": 0, "confirmed": true });
-            farm.call("POST", &at("/weighings"), body).await;
+            farm.call("POST", &at("/records"), record("weighing", body)).await;
         }
     }
     id

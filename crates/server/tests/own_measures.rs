@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use iron_twin_core::judge::analysis::analyse;
 use iron_twin_core::judge::table::read;
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
@@ -35,7 +35,7 @@ async fn a_measure_of_ones_own_is_read_judged_and_exported_like_any_other() {
         "known to all"
     );
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow" })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow" }))).await;
     let grid = farm.get(&at("/tend?day=0")).await;
     let columns = grid["readings"].as_array().expect("columns");
     let of = |key: &Value| columns.iter().find(|c| &c["key"] == key).expect("a column");
@@ -49,14 +49,19 @@ async fn a_measure_of_ones_own_is_read_judged_and_exported_like_any_other() {
         (reading(first, &made["key"], 2.5), "whole number"),
         (reading(first, &json!("own;count;fleas;;0;9;lower"), 2.0), "there is no reading"),
     ] {
-        let (status, said) = farm.text("POST", &at("/readings"), body).await;
+        let (status, said) = farm.text("POST", &at("/records"), record("reading", body)).await;
         assert!(status == 422 && said.contains(words), "{said}");
     }
     for treatment in 0..2 {
         for (n, code) in sheet[treatment]["codes"].as_array().expect("codes").iter().enumerate() {
-            farm.call("POST", &at("/readings"), reading(code, &stalk, 10.0 + 4.0 * treatment as f64 + 0.1 * n as f64))
+            farm.call(
+                "POST",
+                &at("/records"),
+                record("reading", reading(code, &stalk, 10.0 + 4.0 * treatment as f64 + 0.1 * n as f64)),
+            )
+            .await;
+            farm.call("POST", &at("/records"), record("reading", reading(code, &made["key"], 1.0 + (n % 3) as f64)))
                 .await;
-            farm.call("POST", &at("/readings"), reading(code, &made["key"], 1.0 + (n % 3) as f64)).await;
         }
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;

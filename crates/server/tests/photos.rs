@@ -5,7 +5,7 @@ mod farm;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use exif::experimental::Writer;
-use farm::Farm;
+use farm::{Farm, record};
 use image::{ExtendedColorType, ImageEncoder};
 use img_parts::jpeg::Jpeg;
 use img_parts::{Bytes, ImageEXIF};
@@ -26,7 +26,8 @@ async fn sown(farm: &Farm) -> (String, String) {
     let put = json!({ "name": "Cress", "ask": ask, "version": trial["version"] });
     let trial = farm.call("PUT", &format!("/trials/{id}/ask"), put).await;
     farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": days_ago(6) })).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow", "date": days_ago(6) })))
+        .await;
     let code = farm.get(&format!("/trials/{id}")).await["units"][0]["code"].as_str().expect("a code").to_owned();
     (id, code)
 }
@@ -76,6 +77,9 @@ async fn send_view(farm: &Farm, id: &str, (code, view): (&str, &str), bytes: Vec
         .body(Body::from(bytes))
         .expect("a request");
     let (status, _, body) = farm.raw(request).await;
+    if status == StatusCode::OK {
+        return (status, farm.get(&format!("/trials/{id}/photos")).await);
+    }
     (status, serde_json::from_slice(&body).unwrap_or_default())
 }
 
@@ -86,12 +90,13 @@ async fn a_photo_is_measured_and_its_cover_is_a_reading() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let drawn = draw(&Drawing { leaves: 260, ..Drawing::default() });
     let (status, view) = send(&farm, &id, &code, jpeg(&drawn)).await;
-    assert_eq!(status, 201, "{view}");
+    assert_eq!(status, 200, "{view}");
     let photo = &view["photos"][0];
     assert_eq!((&photo["code"], &photo["day"], &photo["figures"]), (&json!(code), &json!(6), &Value::Null));
     let own = at(&format!("/photos/{}", photo["id"].as_str().expect("an id")));
-    let mark = json!({ "marked": { "corners": drawn.corners }, "version": 1 });
-    let view = farm.call("PUT", &own, mark.clone()).await;
+    let mark = json!({ "marked": { "corners": drawn.corners }, "version": 0 });
+    farm.call("PUT", &own, mark.clone()).await;
+    let view = farm.get(&at("/photos")).await;
     let cover = view["photos"][0]["figures"]["cover_percent"].as_f64().expect("a figure");
     assert!((cover - drawn.cover_percent).abs() < 1.0, "{cover} for {}", drawn.cover_percent);
     let tend = farm.get(&at("/tend")).await;
@@ -104,7 +109,7 @@ async fn a_photo_is_measured_and_its_cover_is_a_reading() {
     let row = tend["rows"].as_array().expect("rows").iter().find(|r| r["unit"]["code"] == json!(code)).expect("a row");
     assert_eq!(row["cells"][column]["value"].as_f64(), Some(cover));
     // Marked again it corrects the reading, and does not add one.
-    let again = json!({ "marked": { "corners": drawn.corners, "readiness": 0.3 }, "version": 2 });
+    let again = json!({ "marked": { "corners": drawn.corners, "readiness": 0.3 }, "version": 1 });
     farm.call("PUT", &own, again).await;
     let tend = farm.get(&at("/tend")).await;
     let row = tend["rows"].as_array().expect("rows").iter().find(|r| r["unit"]["code"] == json!(code)).expect("a row");
@@ -115,7 +120,7 @@ async fn a_photo_is_measured_and_its_cover_is_a_reading() {
         (json!({ "corners": drawn.corners, "readiness": 2.0 }), "readiness"),
         (json!({ "corners": drawn.corners, "card": [3.0, 0.0] }), "card"),
     ] {
-        let (status, text) = farm.text("PUT", &own, json!({ "marked": change, "version": 3 })).await;
+        let (status, text) = farm.text("PUT", &own, json!({ "marked": change, "version": 2 })).await;
         assert!(status == 422 && text.contains(&format!("\"field\":\"{field}\"")), "{text}");
     }
     // The shading is a picture of its own.
@@ -134,7 +139,7 @@ async fn what_the_camera_told_of_place_and_phone_is_not_kept() {
     let mut sent = with_camera(jpeg(&drawn), 6, &yesterday);
     sent.extend(b"PK\x03\x04<script>alert(1)</script>");
     let (status, view) = send(&farm, &id, &code, sent).await;
-    assert_eq!(status, 201, "{view}");
+    assert_eq!(status, 200, "{view}");
     let photo = &view["photos"][0];
     assert_eq!((&photo["day"], &photo["orientation"]), (&json!(5), &json!(6)));
     assert_eq!((&photo["width"], &photo["height"]), (&json!(drawn.height), &json!(drawn.width)), "turned upright");
@@ -191,7 +196,7 @@ async fn hostile_pictures_are_refused_and_nothing_else_is_lost() {
         ("far too wide", claimed(4_000_000_000, 2), 422),
         ("too many pixels", claimed(9_000, 9_000), 422),
         ("claims more than it has", claimed(5_000, 5_000), 422),
-        ("a lot of one colour", bomb, 201),
+        ("a lot of one colour", bomb, 200),
         ("too large", vec![0xff; (25 << 20) + 1], 413),
     ] {
         let started = std::time::Instant::now();
@@ -205,7 +210,7 @@ async fn hostile_pictures_are_refused_and_nothing_else_is_lost() {
     }
     let view = farm.get(&format!("/trials/{id}/photos")).await;
     assert_eq!(view["photos"].as_array().map(Vec::len), Some(1), "what was refused left nothing");
-    assert_eq!(send(&farm, &id, &code, good).await.0, 201, "and a good one is taken as before");
+    assert_eq!(send(&farm, &id, &code, good).await.0, 200, "and a good one is taken as before");
     let kept = std::fs::read_dir(farm.file().with_extension("photos")).expect("the folder").count();
     assert_eq!(kept, 2, "one file a picture");
 }
@@ -224,7 +229,7 @@ async fn photos_are_for_who_may_see_the_trial_and_a_viewer_adds_none() {
         let request = Request::get(format!("/api/v1{own}/file")).header(header::HOST, "localhost");
         let request = request.header(header::COOKIE, cookie).body(Body::empty()).expect("a request");
         assert_eq!(farm.raw(request).await.0, file, "{cookie}");
-        let body = json!({ "marked": { "corners": drawn.corners }, "version": 1 });
+        let body = json!({ "marked": { "corners": drawn.corners }, "version": 0 });
         assert_eq!(farm.text_as(cookie, "PUT", &own, body).await.0, mark, "{cookie}");
     }
 }
@@ -242,7 +247,7 @@ async fn a_ruler_in_the_picture_tells_the_height_and_a_tray_is_laid_flat() {
     farm.call("PUT", &at("/ask"), put).await;
     let pixels: Vec<u8> = (0..120_000).flat_map(|_| [90u8, 140, 70]).collect();
     let (status, view) = send_view(&farm, &id, (&code, "side"), png(400, 300, &pixels)).await;
-    assert_eq!(status, 201, "{view}");
+    assert_eq!(status, 200, "{view}");
     let photo = view["photos"][0].clone();
     let mark = async |marked: Value, version: &Value| {
         let path = at(&format!("/photos/{}", photo["id"].as_str().expect("an id")));
@@ -263,7 +268,7 @@ async fn a_ruler_in_the_picture_tells_the_height_and_a_tray_is_laid_flat() {
         row.expect("a row")["cells"][column.expect("a column")]["value"].clone()
     };
     assert_eq!(of_grid().await, Value::Null, "a ruler alone measures nothing");
-    let version = serde_json::from_str::<Value>(&said).expect("JSON")["photos"][0]["version"].clone();
+    let version = serde_json::from_str::<Value>(&said).expect("JSON")["records"][0]["version"].clone();
     let (status, said) = mark(json!({ "corners": corners, "ruler": ruler, "line": line }), &version).await;
     assert_eq!(status, 200, "{said}");
     assert!((of_grid().await.as_f64().expect("a height") - 120.0).abs() < 1e-9);
@@ -275,4 +280,26 @@ async fn a_ruler_in_the_picture_tells_the_height_and_a_tray_is_laid_flat() {
     assert_eq!((status.as_u16(), headers[header::CONTENT_TYPE].to_str().ok()), (200, Some("image/jpeg")));
     let flat = image::load_from_memory(&body).expect("a picture");
     assert_eq!((flat.width(), flat.height()), (720, 540), "four by three, as the tray is");
+}
+
+/// Marks whose readings are not taken are not kept either, and can be set again.
+#[tokio::test]
+async fn marks_and_their_readings_are_kept_together_or_not_at_all() {
+    let farm = Farm::new();
+    let (id, code) = sown(&farm).await;
+    let at = |rest: &str| format!("/trials/{id}{rest}");
+    let drawn = draw(&Drawing { leaves: 260, ..Drawing::default() });
+    let (_, view) = send(&farm, &id, &code, jpeg(&drawn)).await;
+    let own = at(&format!("/photos/{}", view["photos"][0]["id"].as_str().expect("an id")));
+    let mark = json!({ "marked": { "corners": drawn.corners }, "version": 0 });
+    // The tray has gone since: nothing is read of it any more.
+    let lost = record("write_off", json!({ "code": code, "reason": "mould", "day": 5 }));
+    farm.call("POST", &at("/records"), lost).await;
+    let (status, said) = farm.text("PUT", &own, mark.clone()).await;
+    assert!(status.is_client_error() && said.contains("\"refused\""), "{status} {said}");
+    let photo = farm.get(&at("/photos")).await["photos"][0].clone();
+    assert_eq!((&photo["version"], &photo["figures"]), (&json!(0), &Value::Null));
+    farm.call("POST", &at("/undo"), Value::Null).await;
+    farm.call("PUT", &own, mark).await;
+    assert!(farm.get(&at("/photos")).await["photos"][0]["figures"]["cover_percent"].is_number());
 }

@@ -3,7 +3,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 use std::collections::HashMap;
 
@@ -39,7 +39,7 @@ async fn key(farm: &Farm, id: &str) -> HashMap<String, usize> {
 
 async fn weigh(farm: &Farm, id: &str, code: &str, net: f64) {
     let body = json!({ "code": code, "gross_g": net + 200.0, "tare_g": 200.0, "version": 0, "confirmed": true });
-    farm.call("POST", &format!("/trials/{id}/weighings"), body).await;
+    farm.call("POST", &format!("/trials/{id}/records"), record("weighing", body)).await;
 }
 
 fn finding<'a>(trial: &'a Value, code: &str) -> Option<&'a Value> {
@@ -80,7 +80,7 @@ async fn systems_swap_treatments_from_round_to_round_and_are_judged_as_such() {
     assert_eq!((dealt["rounds"].as_u64(), dealt["units"].as_array().expect("units").len()), (Some(2), 8));
     let mut day = 30;
     for round in 1..=2u32 {
-        farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(day) })).await;
+        farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(day) }))).await;
         day = 12;
         let trial = farm.get(&at("")).await;
         assert_eq!(trial["round"].as_u64(), Some(round.into()));
@@ -92,10 +92,10 @@ async fn systems_swap_treatments_from_round_to_round_and_are_judged_as_such() {
         let other = trial["units"].as_array().expect("units").iter().find(|u| u["now"] == false).expect("another");
         let early =
             json!({ "code": other["code"], "gross_g": 300.0, "tare_g": 200.0, "version": 0, "confirmed": true });
-        let (status, said) = farm.text("POST", &at("/weighings"), early).await;
+        let (status, said) = farm.text("POST", &at("/records"), record("weighing", early)).await;
         assert!(status == 409 && said.contains("round that"), "{said}");
         if round == 1 {
-            let (status, said) = farm.text("POST", &at("/jobs"), json!({ "job": "sow" })).await;
+            let (status, said) = farm.text("POST", &at("/records"), record("work", json!({ "job": "sow" }))).await;
             assert!(status == 409 && said.contains("not over"), "{said}");
         }
         let treatment = key(&farm, &id).await;
@@ -140,17 +140,18 @@ async fn taking_back_the_second_round_leaves_the_first() {
     let at = |rest: &str| format!("/trials/{id}{rest}");
     set_rack(&farm, &id, json!({ "design": "swap_over", "levels": 2, "slots": 2 })).await;
     let dealt = deal(&farm, &id).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(20) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(20) }))).await;
     for unit in dealt["units"].as_array().expect("units").iter().filter(|u| u["level"] == 1) {
         weigh(&farm, &id, text(&unit["code"]), 100.0).await;
     }
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(3) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(3) }))).await;
     let trial = farm.get(&at("")).await;
     assert_eq!((trial["round"].as_u64(), trial["day"].as_u64()), (Some(2), Some(3)));
     farm.call("POST", &at("/undo"), Value::Null).await;
     let trial = farm.get(&at("")).await;
     assert_eq!((trial["round"].as_u64(), trial["day"].as_u64()), (Some(1), Some(20)));
-    let (status, said) = farm.text("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(21) })).await;
+    let (status, said) =
+        farm.text("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(21) }))).await;
     assert!(status == 422 && said.contains("round before"), "{said}");
 }
 
@@ -177,7 +178,7 @@ async fn a_lamp_for_each_level_is_the_unit_of_its_factor() {
     assert_eq!((trial["fixture"].as_str(), trial["units_each"].as_u64()), (Some("lamp"), Some(4)));
     let dealt = deal(&farm, &id).await;
     assert_eq!(dealt["units"].as_array().expect("units").len(), 16);
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let treatment = key(&farm, &id).await;
     for (n, unit) in dealt["units"].as_array().expect("units").iter().enumerate() {
         let code = text(&unit["code"]);
@@ -280,12 +281,12 @@ async fn what_is_wrong_with_places_chosen_by_hand_is_said_at_once() {
     assert!(text(&finding(&middle, "uneven_blocks").expect("unequal")["seen"]).contains("row 1"));
     let alone = put(vec![0]).await;
     assert_eq!(alone["units_each"], 0);
-    let (status, said) = farm.text("POST", &at("/jobs"), json!({ "job": "sow" })).await;
+    let (status, said) = farm.text("POST", &at("/records"), record("work", json!({ "job": "sow" }))).await;
     assert!(status == 409 && said.contains("no place yet"), "{said}");
     let mixed = put(vec![0, 1, 1, 0, 1, 0, 0, 1]).await;
     assert!(finding(&mixed, "uneven_blocks").is_none(), "{}", mixed["ledger"]["open"]);
     assert_eq!(farm.get(&at("/places")).await.as_array().expect("places").len(), 8);
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let treatment = key(&farm, &id).await;
     for (n, (code, treatment)) in treatment.iter().enumerate() {
         weigh(&farm, &id, code, 100.0 + 20.0 * *treatment as f64 + wobble(n)).await;
@@ -353,7 +354,7 @@ async fn cuttings_are_dealt_inside_classes_of_alike_size_and_their_start_is_take
     let dealt = deal(&farm, &id).await;
     assert_eq!(dealt["start_balance"]["gap_percent"], Value::Null, "that of a sealed deal would tell the key");
     assert!(text(&dealt["units"][0]["block"]).starts_with("size class "));
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let (status, said) = farm.text("PUT", &at("/starts"), sizes(&[11.0])).await;
     assert!(status == 409 && said.contains("deal went by them"), "{said}");
     let treatment = key(&farm, &id).await;
@@ -401,7 +402,7 @@ async fn a_deal_can_be_held_to_a_balance_and_is_judged_among_such_deals_only() {
         "{}",
         dealt["ledger"]
     );
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let treatment = key(&farm, &id).await;
     for (n, unit) in dealt["units"].as_array().expect("units").iter().enumerate() {
         let code = text(&unit["code"]);

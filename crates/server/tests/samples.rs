@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record, records};
 use iron_twin_core::judge::analysis::analyse;
 use iron_twin_core::judge::table::read;
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
@@ -29,7 +29,7 @@ async fn rooted(farm: &Farm, jars: u32, samples: u32) -> (String, Vec<(String, u
         json!({ "name": "sill", "levels": 1, "slots": jars, "kind": "bench", "design": "completely_randomised" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     let mut dealt: Vec<(String, usize)> = Vec::new();
     for (treatment, pour) in sheet.as_array().expect("pours").iter().enumerate() {
@@ -63,16 +63,16 @@ async fn cuttings_are_read_one_by_one_and_the_jar_is_judged() {
             let own = 40.0 + 12.0 * *treatment as f64 + 2.0 * (n % 4) as f64 + f64::from(sample);
             // The last cutting of one jar died before it could be measured.
             if (n, sample) != (5, 3) {
-                farm.call("POST", &at("/readings"), height(code, json!(sample), own)).await;
+                farm.call("POST", &at("/records"), record("reading", height(code, json!(sample), own))).await;
             }
         }
     }
     for wrong in [height(&dealt[0].0, Value::Null, 40.0), height(&dealt[0].0, json!(4), 40.0)] {
-        let (status, said) = farm.text("POST", &at("/readings"), wrong).await;
+        let (status, said) = farm.text("POST", &at("/records"), record("reading", wrong)).await;
         assert!(status == 422 && said.contains("samples in a unit"), "{said}");
     }
     let ph = json!({ "code": dealt[0].0, "reading": "ph", "sample": 1, "day": 12, "value": 6.0, "version": 0 });
-    let (status, said) = farm.text("POST", &at("/readings"), ph).await;
+    let (status, said) = farm.text("POST", &at("/records"), record("reading", ph)).await;
     assert!(status == 422 && said.contains("unit as a whole"), "{said}");
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
@@ -110,7 +110,7 @@ async fn one_tub_a_side_tells_nothing_however_many_cuttings() {
     for (code, treatment) in &dealt {
         for sample in 1..=3u32 {
             let own = 40.0 + 30.0 * *treatment as f64 + f64::from(sample);
-            farm.call("POST", &at("/readings"), height(code, json!(sample), own)).await;
+            farm.call("POST", &at("/records"), record("reading", height(code, json!(sample), own))).await;
         }
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
@@ -156,7 +156,7 @@ async fn six_against_two_are_dealt_mixed_and_judged() {
     let mix = farm.get(&at("/mix")).await;
     let litres = |t: usize| mix["treatments"][t]["tank"]["volume_l"].as_f64().expect("litres");
     assert!((litres(1) / litres(0) - 3.0).abs() < 1e-9, "six trays take three times as much as two");
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     for (treatment, pour) in sheet.as_array().expect("pours").iter().enumerate() {
         let codes = pour["codes"].as_array().expect("codes");
@@ -164,7 +164,7 @@ async fn six_against_two_are_dealt_mixed_and_judged() {
         for (n, code) in codes.iter().enumerate() {
             let net = 100.0 + 40.0 * treatment as f64 + n as f64;
             let body = json!({ "code": code, "gross_g": net, "tare_g": 0.0, "version": 0, "confirmed": true });
-            farm.call("POST", &at("/weighings"), body).await;
+            farm.call("POST", &at("/records"), record("weighing", body)).await;
         }
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
@@ -193,13 +193,13 @@ async fn plants_are_weighed_one_by_one() {
     let rack = json!({ "name": "deck", "levels": 4, "slots": 2, "kind": "buckets", "design": "pairs" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(12) }))).await;
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     let of = |t: usize| sheet[t]["codes"].as_array().expect("codes").clone();
     let weigh = |code: &Value, sample: Value, gross: f64| json!({ "code": code, "sample": sample, "gross_g": gross, "tare_g": 0.0, "version": 0, "confirmed": true });
     let first = of(0)[0].clone();
     for (sample, part) in [(Value::Null, "say which of the 3"), (json!(4), "say which of the 3")] {
-        let (status, said) = farm.text("POST", &at("/weighings"), weigh(&first, sample, 50.0)).await;
+        let (status, said) = farm.text("POST", &at("/records"), record("weighing", weigh(&first, sample, 50.0))).await;
         assert!(status == 422 && said.contains(part), "{said}");
     }
     let view = farm.get(&at("/weigh")).await;
@@ -210,7 +210,7 @@ async fn plants_are_weighed_one_by_one() {
                 // One plant of one bucket died: nobody weighs it.
                 if (t, n, sample) != (1, 2, 3) {
                     let gross = 50.0 + 20.0 * t as f64 + 3.0 * (n % 2) as f64 + 4.0 * (f64::from(sample) - 2.0);
-                    farm.call("POST", &at("/weighings"), weigh(code, json!(sample), gross)).await;
+                    farm.call("POST", &at("/records"), record("weighing", weigh(code, json!(sample), gross))).await;
                 }
             }
         }
@@ -223,7 +223,7 @@ async fn plants_are_weighed_one_by_one() {
     assert_eq!(weigh_plate["status"], "23 of 24 plants");
     // A correction of one plant leaves its neighbours.
     let again = json!({ "code": first, "sample": 2, "gross_g": 51.0, "tare_g": 0.0, "version": 1, "confirmed": true });
-    farm.call("POST", &at("/weighings"), again).await;
+    farm.call("POST", &at("/records"), record("weighing", again)).await;
     assert_eq!(farm.get(&at("/weigh")).await["weighed"], 23);
     let mut whole = trial["ask"].clone();
     whole["weigh_samples"] = json!(false);
@@ -249,14 +249,18 @@ async fn cuttings_that_died_or_were_never_there_are_marked_and_no_longer_asked_f
     let (id, dealt) = rooted(&farm, 8, 3).await;
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let (first, second) = (dealt[0].0.clone(), dealt[1].0.clone());
-    let gone = |code: &str, numbers: &[u32], why: &str, days: i64| json!({ "samples": [{ "code": code, "numbers": numbers }], "why": why, "note": "damped off", "date": days_ago(days) });
-    let tell = async |body: Value| farm.text("POST", &at("/samples-gone"), body).await;
+    let gone = |code: &str, numbers: &[u32], why: &str, days: i64| -> Vec<(&str, Value)> {
+        let of =
+            |n: &u32| json!({ "code": code, "sample": n, "why": why, "note": "damped off", "date": days_ago(days) });
+        numbers.iter().map(|n| ("gone", of(n))).collect()
+    };
+    let tell = async |list: Vec<(&str, Value)>| farm.text("POST", &at("/records"), records(&list)).await;
     let mut early = height(&second, json!(2), 55.0);
     early["day"] = json!(8);
-    farm.call("POST", &at("/readings"), early).await;
+    farm.call("POST", &at("/records"), record("reading", early)).await;
     for (wrong, words) in [
         (gone(&second, &[4], "lost", 3), "3 are followed"),
-        (gone(&second, &[], "lost", 3), "say which"),
+        (gone(&second, &[], "lost", 3), "1 to 1000 records"),
         (gone(&second, &[1, 2, 3], "lost", 3), "write"),
         (gone(&second, &[2], "lost", 4), "on day 8"),
         (gone(&second, &[2], "never_there", 3), "on day 8"),
@@ -264,8 +268,8 @@ async fn cuttings_that_died_or_were_never_there_are_marked_and_no_longer_asked_f
         let (status, said) = tell(wrong).await;
         assert!(status == 422 && said.contains(words), "{said}");
     }
-    assert_eq!(tell(gone(&second, &[2], "lost", 3)).await.0, 204);
-    assert_eq!(tell(gone(&first, &[3], "never_there", 0)).await.0, 204);
+    assert_eq!(tell(gone(&second, &[2], "lost", 3)).await.0, 200);
+    assert_eq!(tell(gone(&first, &[3], "never_there", 0)).await.0, 200);
     let (status, said) = tell(gone(&second, &[2], "thinned", 1)).await;
     assert!(status == 422 && said.contains("marked as lost already"), "{said}");
     let said_of = async |day: u32| {
@@ -280,7 +284,8 @@ async fn cuttings_that_died_or_were_never_there_are_marked_and_no_longer_asked_f
     assert_eq!(said_of(12).await, [json!("never there"), json!("lost, day 9"), Value::Null]);
     assert_eq!(said_of(8).await, [json!("never there"), Value::Null, Value::Null]);
     for (code, sample, words) in [(&second, 2, "was lost on day 9"), (&first, 3, "was never there")] {
-        let (status, said) = farm.text("POST", &at("/readings"), height(code, json!(sample), 40.0)).await;
+        let (status, said) =
+            farm.text("POST", &at("/records"), record("reading", height(code, json!(sample), 40.0))).await;
         assert!(status == 422 && said.contains(words), "{said}");
     }
     // Taken back, it stands again; and it can be marked once more.
@@ -289,13 +294,13 @@ async fn cuttings_that_died_or_were_never_there_are_marked_and_no_longer_asked_f
     assert!(entry.to_string().contains(&format!("plant 3 of {first} never there")), "{diary}");
     farm.call("POST", &at("/undo"), Value::Null).await;
     assert_eq!(said_of(12).await[0], Value::Null);
-    assert_eq!(tell(gone(&first, &[3], "never_there", 0)).await.0, 204);
+    assert_eq!(tell(gone(&first, &[3], "never_there", 0)).await.0, 200);
 
     for (n, (code, treatment)) in dealt.iter().enumerate() {
         for sample in 1..=3u32 {
             if (n, sample) != (0, 3) && (n, sample) != (1, 2) {
                 let own = 40.0 + 12.0 * *treatment as f64 + 2.0 * (n % 4) as f64;
-                farm.call("POST", &at("/readings"), height(code, json!(sample), own)).await;
+                farm.call("POST", &at("/records"), record("reading", height(code, json!(sample), own))).await;
             }
         }
     }

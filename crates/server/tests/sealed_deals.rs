@@ -3,7 +3,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use iron_twin_core::place::deal::{Dealt, deal, ways};
 use iron_twin_core::trial::space::Rack;
 use iron_twin_server::openapi;
@@ -50,18 +50,18 @@ async fn trial(farm: &Farm, change: &Value) -> String {
     let version = farm.get(&at("")).await["version"].clone();
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": version })).await;
     let sown = jiff::Zoned::now().date().checked_sub(jiff::Span::new().days(5)).expect("a date").to_string();
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": sown }))).await;
     let mix = json!({ "treatment": 1, "volume_l": 2.0, "feed_total": 8.0, "ec": 1.7, "ph": 6.0 });
     farm.call("POST", &at("/mixes"), mix).await;
     let codes: Vec<Value> = dealt["units"].as_array().expect("units").iter().map(|u| u["code"].clone()).collect();
     for code in &codes {
         let reading = json!({ "code": code, "reading": "ph", "day": 4, "value": 6.1, "version": 0 });
-        farm.call("POST", &at("/readings"), reading).await;
+        farm.call("POST", &at("/records"), record("reading", reading)).await;
     }
-    farm.call("POST", &at("/write-offs"), json!({ "code": codes[0], "reason": "dropped" })).await;
+    farm.call("POST", &at("/records"), record("write_off", json!({ "code": codes[0], "reason": "dropped" }))).await;
     for code in &codes[1..4] {
         let weight = json!({ "code": code, "gross_g": 300.0, "tare_g": 200.0, "version": 0, "confirmed": true });
-        farm.call("POST", &at("/weighings"), weight).await;
+        farm.call("POST", &at("/records"), record("weighing", weight)).await;
     }
     id
 }

@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::{Farm, set_cell};
+use farm::{Farm, record, set_cell};
 use iron_twin_core::judge::{analysis::analyse, table::read};
 use iron_twin_core::place::deal::deal;
 use iron_twin_core::tell::analysis_plan::AnalysisPlan;
@@ -52,7 +52,7 @@ async fn the_line_tells_where_a_trial_stands_and_where_to_go_on() {
     assert_eq!((dealt["next"].as_str(), status(&dealt, "place")), (Some("tend"), "4 levels x 4, dealt"));
     assert_eq!(dealt["units"].as_array().expect("units").len(), 16);
 
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": date_days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": date_days_ago(12) }))).await;
     let ripe = farm.get(&at("")).await;
     assert_eq!((ripe["next"].as_str(), ripe["day"].as_u64()), (Some("weigh"), Some(12)));
     assert!(status(&ripe, "tend").starts_with("day 12 of 12"), "{}", status(&ripe, "tend"));
@@ -93,16 +93,16 @@ async fn due_work_follows_what_was_really_done() {
     assert!(jobs(&farm.get("/today").await).is_empty(), "nothing is due before the deal");
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": 1 })).await;
     assert_eq!(jobs(&farm.get("/today").await), ["sow 0"]);
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": date_days_ago(5) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": date_days_ago(5) }))).await;
     assert_eq!(jobs(&farm.get("/today").await), ["end_blackout 2", "feed 1", "read 1"]);
-    farm.call("POST", &at("/jobs"), json!({ "job": "end_blackout" })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "feed" })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "end_blackout" }))).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "feed" }))).await;
     assert_eq!(jobs(&farm.get(&at("/tend")).await), ["read 1"]);
     // A full round of pH and EC is the reading done.
     for unit in dealt["units"].as_array().expect("units") {
         for (reading, value) in [("ph", 6.1), ("ec", 1.2)] {
             let body = json!({ "code": unit["code"], "reading": reading, "day": 5, "value": value, "version": 0 });
-            farm.call("POST", &at("/readings"), body).await;
+            farm.call("POST", &at("/records"), record("reading", body)).await;
         }
     }
     assert!(jobs(&farm.get(&at("/tend")).await).is_empty());
@@ -118,7 +118,7 @@ async fn the_grid_walks_the_rack_and_shows_the_value_before() {
     let id = farm.new_trial("Kohlrabi").await;
     let at = |rest: &str| format!("/trials/{id}{rest}");
     farm.call("POST", &at("/deal"), json!({ "version": 1 })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": date_days_ago(6) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": date_days_ago(6) }))).await;
     let grid = farm.get(&at("/tend")).await;
     let places: Vec<(u64, u64)> = grid["rows"]
         .as_array()
@@ -129,8 +129,8 @@ async fn the_grid_walks_the_rack_and_shows_the_value_before() {
     assert_eq!(&places[..5], [(4, 1), (4, 2), (4, 3), (4, 4), (3, 4)], "down the rack, to and fro");
     let code = grid["rows"][0]["unit"]["code"].clone();
     let reading = |day: u64, value: Value, version: u64| json!({ "code": code, "reading": "height", "day": day, "value": value, "version": version });
-    farm.call("POST", &at("/readings"), reading(4, json!(21.0), 0)).await;
-    farm.call("POST", &at("/readings"), reading(6, Value::Null, 0)).await;
+    farm.call("POST", &at("/records"), record("reading", reading(4, json!(21.0), 0))).await;
+    farm.call("POST", &at("/records"), record("reading", reading(6, Value::Null, 0))).await;
     let grid = farm.get(&at("/tend?day=6")).await;
     let cell =
         grid["rows"][0]["cells"].as_array().expect("cells").iter().find(|c| c["reading"] == "height").expect("height");
@@ -155,10 +155,10 @@ async fn the_bench_and_the_export_keep_their_numbers() {
     assert_eq!((full["volume_l"].as_f64(), full["measure_out"][0]["per_litre"].as_f64()), (Some(4.0), Some(4.0)));
     assert_eq!(bench["treatments"][0]["tank"]["measure_out"], json!([]));
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": date_days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": date_days_ago(12) }))).await;
     for (i, unit) in dealt["units"].as_array().expect("units").iter().enumerate() {
         let body = json!({ "code": unit["code"], "gross_g": 300.1 + i as f64, "tare_g": 200.7, "version": 0 });
-        farm.call("POST", &at("/weighings"), body).await;
+        farm.call("POST", &at("/records"), record("weighing", body)).await;
     }
     let harvest = farm.get(&at("/weigh")).await;
     assert_eq!((harvest["weighed"].as_u64(), harvest["next"].is_null()), (Some(16), true));
@@ -209,7 +209,7 @@ async fn grown(farm: &Farm, design: &str, levels: u32, slots: u32, crossed: bool
     let rack = json!({ "name": "rack", "levels": levels, "slots": slots, "design": design });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": date_days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": date_days_ago(12) }))).await;
     // The pouring sheet tells the key, so that the weights can follow the treatments.
     let sheet = farm.call("POST", &at("/pouring-sheet"), Value::Null).await;
     let names: Vec<String> = dealt["sheet"]["treatments"]
@@ -228,7 +228,7 @@ async fn grown(farm: &Farm, design: &str, levels: u32, slots: u32, crossed: bool
         let noise = ((i * 7) % 5) as f64 * 0.4;
         let body =
             json!({ "code": unit["code"], "gross_g": 300.0 + more[name] + noise, "tare_g": 200.0, "version": 0 });
-        farm.call("POST", &at("/weighings"), body).await;
+        farm.call("POST", &at("/records"), record("weighing", body)).await;
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let judge = farm.get(&at("/judge")).await;
@@ -318,7 +318,7 @@ async fn measures_of_every_kind_flow_from_the_shelf_to_the_verdict() {
     );
     let trial = farm.call("PUT", &at("/ask"), change).await;
     let dealt = farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": date_days_ago(12) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": date_days_ago(12) }))).await;
     let grid = farm.get(&at("/tend?day=12")).await;
     let keys: Vec<&str> =
         grid["readings"].as_array().expect("readings").iter().map(|r| r["key"].as_str().expect("a key")).collect();
@@ -351,7 +351,7 @@ async fn measures_of_every_kind_flow_from_the_shelf_to_the_verdict() {
         }
         for (day, reading, value) in takes {
             let body = json!({ "code": code, "reading": reading, "day": day, "value": value, "version": 0 });
-            farm.call("POST", &at("/readings"), body).await;
+            farm.call("POST", &at("/records"), record("reading", body)).await;
         }
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
@@ -444,7 +444,12 @@ async fn lamps_a_benchmark_and_a_schedule_can_each_be_planned() {
     assert_eq!(trial["differences"]["factor"], "schedule");
     let trial = farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": trial["version"] })).await;
     assert!(trial["commitment"].is_string());
-    farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": date_days_ago(1) })).await;
+    farm.call(
+        "POST",
+        &format!("/trials/{id}/records"),
+        record("work", json!({ "job": "sow", "date": date_days_ago(1) })),
+    )
+    .await;
     let due = farm.get(&format!("/trials/{id}/tend")).await["due"].clone();
     assert!(due.as_array().expect("work").iter().any(|d| d["job"] == "feed"), "{due}");
     let poured = farm.call("POST", &format!("/trials/{id}/pouring-sheet"), Value::Null).await;
@@ -466,13 +471,18 @@ async fn own_finished_trials_give_the_spread_of_the_next() {
             farm.call("PUT", &format!("/trials/{id}/ask"), ask(&trial, &[("crop", json!(crop))])).await;
             let trial = farm.get(&format!("/trials/{id}")).await;
             farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": trial["version"] })).await;
-            farm.call("POST", &format!("/trials/{id}/jobs"), json!({ "job": "sow", "date": date_days_ago(12) })).await;
+            farm.call(
+                "POST",
+                &format!("/trials/{id}/records"),
+                record("work", json!({ "job": "sow", "date": date_days_ago(12) })),
+            )
+            .await;
             let trial = farm.get(&format!("/trials/{id}")).await;
             for (i, unit) in trial["units"].as_array().expect("units").iter().enumerate() {
                 let gross = 300.0 + [0.0, 9.0, 4.0, 17.0, 2.0, 12.0][i % 6];
                 let body =
                     json!({ "code": unit["code"], "gross_g": gross, "tare_g": 200.0, "version": 0, "confirmed": true });
-                farm.call("POST", &format!("/trials/{id}/weighings"), body).await;
+                farm.call("POST", &format!("/trials/{id}/records"), record("weighing", body)).await;
             }
             farm.call("POST", &format!("/trials/{id}/reveal"), json!({ "reason": "tried out" })).await;
             farm.get(&format!("/trials/{id}/judge")).await["analysis"]["residual"].clone()

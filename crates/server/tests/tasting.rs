@@ -3,7 +3,7 @@
 mod farm;
 
 use axum::http::StatusCode;
-use farm::{Farm, set_cell};
+use farm::{Farm, record, set_cell};
 use serde_json::{Value, json};
 
 /// Eight trays, sown and weighed; the treatment that is not the control gets this additive besides.
@@ -22,15 +22,11 @@ async fn weighed(farm: &Farm, additive: &str) -> String {
     let (status, text) = farm.text("POST", &at("/tastings"), pair(12)).await;
     assert!(status == StatusCode::CONFLICT && text.contains("nothing to taste"), "{status} {text}");
     let sown = jiff::Zoned::now().date().checked_sub(jiff::ToSpan::days(10)).expect("a date").to_string();
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": sown })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": sown }))).await;
     for unit in farm.get(&at("")).await["units"].as_array().expect("units") {
         let code = unit["code"].as_str().expect("a code");
-        farm.call(
-            "POST",
-            &at("/weighings"),
-            json!({ "code": code, "gross_g": 150.0, "tare_g": 40.0, "version": 0, "confirmed": true }),
-        )
-        .await;
+        let weight = json!({ "code": code, "gross_g": 150.0, "tare_g": 40.0, "version": 0, "confirmed": true });
+        farm.call("POST", &at("/records"), record("weighing", weight)).await;
     }
     id
 }

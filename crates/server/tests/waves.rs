@@ -2,7 +2,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 fn days_ago(days: i64) -> String {
@@ -21,7 +21,7 @@ async fn peppers(farm: &Farm, waves: Value) -> (String, Vec<String>) {
     let rack = json!({ "name": "roof", "levels": 1, "slots": 4, "kind": "bench", "design": "completely_randomised" });
     let trial = farm.call("PUT", &at("/rack"), json!({ "rack": rack, "version": trial["version"] })).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow", "date": days_ago(20) })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow", "date": days_ago(20) }))).await;
     let units = farm.get(&at("")).await["units"].clone();
     let codes = units.as_array().expect("units").iter().map(|u| u["code"].as_str().expect("a code").to_owned());
     (id, codes.collect())
@@ -45,7 +45,7 @@ async fn three_waves_come_to_the_right_value() {
         view["rows"].as_array().expect("rows").iter().find(|r| r["code"] == *code).expect("a row")["picked"].clone()
     };
     for (ago, of) in [(9, (620.0, Some(4), "large")), (9, (150.0, Some(2), "small")), (4, (480.0, Some(3), "large"))] {
-        farm.call("POST", &at("/picks"), pick(&codes[0], ago, of)).await;
+        farm.call("POST", &at("/records"), record("pick", pick(&codes[0], ago, of))).await;
     }
     // By hand: 0.62 x 8 + 0.15 x 5 + 0.48 x 8 = 9.55.
     let picked = row(&codes[0]).await;
@@ -54,13 +54,14 @@ async fn three_waves_come_to_the_right_value() {
     assert_eq!(picked["picks"][0]["day"], 11);
     // A second one of a grade on a day is asked about; a grade that the plan does not have is refused.
     let again = pick(&codes[0], 4, (90.0, Some(1), "large"));
-    let (status, text) = farm.text("POST", &at("/picks"), again.clone()).await;
+    let (status, text) = farm.text("POST", &at("/records"), record("pick", again.clone())).await;
     assert!(status == 422 && text.contains("480 g of large stand there") && text.contains("Is this more?"), "{text}");
-    let (status, text) = farm.text("POST", &at("/picks"), pick(&codes[0], 3, (90.0, None, "odd"))).await;
+    let (status, text) =
+        farm.text("POST", &at("/records"), record("pick", pick(&codes[0], 3, (90.0, None, "odd")))).await;
     assert!(status == 422 && text.contains("the plan has no grade 'odd'"), "{text}");
     let mut sure = again;
     sure["confirmed"] = true.into();
-    farm.call("POST", &at("/picks"), sure).await;
+    farm.call("POST", &at("/records"), record("pick", sure)).await;
     assert_eq!(row(&codes[0]).await["g"], 1340.0);
     farm.call("POST", &at("/undo"), Value::Null).await;
     assert_eq!(row(&codes[0]).await["g"], 1250.0);
@@ -75,7 +76,12 @@ async fn three_waves_come_to_the_right_value() {
     let mut next = Vec::new();
     for _ in 0..4 {
         let code = farm.get(&at("/weigh")).await["next"].as_str().expect("a code").to_owned();
-        farm.call("POST", &at("/picks"), pick(&code, 0, (if code == codes[0] { 0.0 } else { 300.0 }, None, ""))).await;
+        farm.call(
+            "POST",
+            &at("/records"),
+            record("pick", pick(&code, 0, (if code == codes[0] { 0.0 } else { 300.0 }, None, ""))),
+        )
+        .await;
         next.push(code);
     }
     let view = farm.get(&at("/weigh")).await;
@@ -97,15 +103,15 @@ async fn what_is_taken_aside_counts_and_one_harvest_has_no_waves() {
     let farm = Farm::new();
     let (id, codes) = peppers(&farm, Value::Null).await;
     let at = |rest: &str| format!("/trials/{id}{rest}");
-    let (status, text) = farm.text("POST", &at("/picks"), pick(&codes[0], 5, (40.0, None, ""))).await;
+    let (status, text) = farm.text("POST", &at("/records"), record("pick", pick(&codes[0], 5, (40.0, None, "")))).await;
     assert!(status == 422 && text.contains("\"field\":\"aside\""), "{text}");
     let mut aside = pick(&codes[0], 5, (40.0, None, ""));
     aside["aside"] = true.into();
-    farm.call("POST", &at("/picks"), aside).await;
+    farm.call("POST", &at("/records"), record("pick", aside)).await;
     assert_eq!(farm.get(&at("/weigh")).await["weighed"], 0, "a pick for the kitchen is no harvest");
     for code in &codes {
         let body = json!({ "code": code, "gross_g": 400.0, "tare_g": 288.0, "version": 0 });
-        farm.call("POST", &at("/weighings"), body).await;
+        farm.call("POST", &at("/records"), record("weighing", body)).await;
     }
     farm.call("POST", &at("/reveal"), json!({ "reason": "tried out" })).await;
     let export = farm.call("GET", &at("/export.csv"), Value::Null).await;
@@ -130,9 +136,9 @@ async fn who_was_ahead_is_told_with_the_key_and_not_before() {
         // Full feed has by day 10 what plain water has by day 18.
         let fed = trial.units[trial.unit(code).expect("a unit")].treatment.get() == 1;
         for (ago, net) in if fed { [(10, 400.0), (2, 200.0)] } else { [(10, 100.0), (2, 300.0)] } {
-            farm.call("POST", &at("/picks"), pick(code, ago, (net, None, ""))).await;
+            farm.call("POST", &at("/records"), record("pick", pick(code, ago, (net, None, "")))).await;
         }
-        farm.call("POST", &at("/picks"), pick(code, 0, (0.0, None, ""))).await;
+        farm.call("POST", &at("/records"), record("pick", pick(code, 0, (0.0, None, "")))).await;
     }
     let sealed = farm.get(&at("/judge")).await;
     assert_eq!((&sealed["courses"], &sealed["ahead"], &sealed["early"]), (&json!([]), &json!([]), &json!(false)));

@@ -3,7 +3,7 @@
 
 mod farm;
 
-use farm::Farm;
+use farm::{Farm, record};
 use serde_json::{Value, json};
 
 #[tokio::test]
@@ -31,15 +31,15 @@ async fn a_harvest_is_judged_for_each_square_metre_once_the_key_is_open() {
         farm.call("PUT", &at("/match-sheet"), json!({ "sheet": trial["sheet"], "version": trial["version"] })).await;
     assert_eq!(lacking().await, Vec::<Value>::new());
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow" })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow" }))).await;
     let units = farm.get(&at("")).await["units"].clone();
     for (n, unit) in units.as_array().expect("units").iter().enumerate() {
         let code = unit["code"].as_str().expect("a code");
         let weighing =
             json!({ "code": code, "gross_g": 150.0 + n as f64, "tare_g": 50.0, "version": 0, "confirmed": true });
-        farm.call("POST", &at("/weighings"), weighing).await;
+        farm.call("POST", &at("/records"), record("weighing", weighing)).await;
         let work = json!({ "code": code, "reading": "work", "day": 0, "value": 6.0, "version": 0 });
-        farm.call("POST", &at("/readings"), work).await;
+        farm.call("POST", &at("/records"), record("reading", work)).await;
     }
     let judged = async |measure: &str| farm.get(&at(&format!("/judge?measure={measure}"))).await;
     // One by one they would tell the key wherever treatments have other surfaces.
@@ -71,20 +71,20 @@ async fn what_is_left_to_eat_and_dry_matter_are_shares_of_the_cut() {
     let put = json!({ "name": "Cress", "ask": ask.clone(), "version": trial["version"], "reason": null });
     let trial = farm.call("PUT", &at("/ask"), put).await;
     farm.call("POST", &at("/deal"), json!({ "version": trial["version"] })).await;
-    farm.call("POST", &at("/jobs"), json!({ "job": "sow" })).await;
+    farm.call("POST", &at("/records"), record("work", json!({ "job": "sow" }))).await;
     let grid = farm.get(&at("/tend")).await;
     let after: Vec<&Value> =
         grid["readings"].as_array().expect("columns").iter().filter(|c| c["after_cut"] == true).collect();
     assert_eq!(after.iter().map(|c| c["key"].as_str().expect("a key")).collect::<Vec<_>>(), ["edible", "dry"]);
     let code = grid["rows"][0]["unit"]["code"].clone();
     let weighing = json!({ "code": code, "gross_g": 170.0, "tare_g": 50.0, "version": 0 });
-    farm.call("POST", &at("/weighings"), weighing).await;
+    farm.call("POST", &at("/records"), record("weighing", weighing)).await;
     let read =
         |reading: &str, value: f64| json!({ "code": code, "reading": reading, "day": 0, "value": value, "version": 0 });
-    let (status, text) = farm.text("POST", &at("/readings"), read("edible", 960.0)).await;
+    let (status, text) = farm.text("POST", &at("/records"), record("reading", read("edible", 960.0))).await;
     assert!(status == 422 && text.contains("960 g, and 120 g were cut"), "{text}");
-    farm.call("POST", &at("/readings"), read("edible", 96.0)).await;
-    farm.call("POST", &at("/readings"), read("dry", 7.2)).await;
+    farm.call("POST", &at("/records"), record("reading", read("edible", 96.0))).await;
+    farm.call("POST", &at("/records"), record("reading", read("dry", 7.2))).await;
     let dot =
         async |measure: &str| farm.get(&at(&format!("/judge?measure={measure}"))).await["dots"][0]["value"].clone();
     assert_eq!(

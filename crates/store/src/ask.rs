@@ -65,29 +65,29 @@ impl Store {
             check_part(trial, change.version, &now, &sent)?;
             let plan = Plan { name: name.to_owned(), ask: tidy(&asked), ..(*trial.plan).clone() };
             let taken = &trial.records;
-            let recorded = taken.readings() + taken.weighings() + taken.picks.len() > 0;
+            let recorded = taken.readings() + taken.weighings() + taken.picks().len() > 0;
             if recorded && trial.plan.ask.crops_inside.len() != plan.ask.crops_inside.len() {
-                return Err(StoreError::Locked(
+                return Err(StoreError::locked(
                     "records are there of the crops as they were; their number is fixed now",
                 ));
             }
             if recorded && trial.plan.ask.samples_inside != plan.ask.samples_inside {
-                return Err(StoreError::Locked(
+                return Err(StoreError::locked(
                     "records are there of the samples as they were; their number is fixed now",
                 ));
             }
-            if !trial.records.picks.is_empty() && trial.plan.ask.waves.is_some() != plan.ask.waves.is_some() {
-                return Err(StoreError::Locked(
+            if !trial.records.picks().is_empty() && trial.plan.ask.waves.is_some() != plan.ask.waves.is_some() {
+                return Err(StoreError::locked(
                     "picks are there already: whether it is harvested in waves is fixed now",
                 ));
             }
             let kept = |name: &str| plan.ask.waves.iter().flat_map(|w| &w.grades).any(|g| g.name == name);
-            if let Some(pick) = trial.records.picks.iter().find(|p| !p.grade.is_empty() && !kept(&p.grade)) {
+            if let Some(pick) = trial.records.picks().iter().find(|p| !p.grade.is_empty() && !kept(&p.grade)) {
                 let why = format!("{} was picked already; keep its grade, or take those picks back", pick.grade);
                 return Err(StoreError::refused("waves", why));
             }
             if trial.records.weighings() > 0 && trial.plan.ask.weigh_samples != plan.ask.weigh_samples {
-                return Err(StoreError::Locked("weights are there already, of units or of plants; that is fixed now"));
+                return Err(StoreError::locked("weights are there already, of units or of plants; that is fixed now"));
             }
             if let Some(why) = plan.at_odds() {
                 return Err(StoreError::refused("samples_inside", why));
@@ -95,7 +95,7 @@ impl Store {
             // What it is called and what it brings may still be put right, with the reason.
             let asked = |c: &Change| !["name", "price of a kg"].contains(&c.field);
             if trial.reveal.is_some() && sealed(&trial.plan, &plan).iter().any(asked) {
-                return Err(StoreError::Locked("the key is open: what was asked can no longer change"));
+                return Err(StoreError::locked("the key is open: what was asked can no longer change"));
             }
             let reason = change.reason.as_deref();
             t.change_plan(

@@ -5,7 +5,7 @@
 //! after it was written; what is put back is checked first, and what stood there before is kept aside.
 
 use crate::error::{Result, StoreError};
-use crate::store::{Store, is_own, newest_version, own_alone};
+use crate::store::{ONE_RECORD, Store, is_own, newest_version, own_alone};
 use rusqlite::backup::Backup;
 use rusqlite::{Connection, OpenFlags};
 use std::fs::File;
@@ -71,9 +71,11 @@ fn verify(connection: &Connection, path: &Path) -> Result<Held> {
         Err(error) => return Err(unfit(path, format!("it is damaged: {error}"))),
     }
     let count = |sql: &str| connection.query_row(sql, [], |r| r.get::<_, i64>(0));
+    // Files of before records of all kinds stood in one table.
+    let weighings = if version < ONE_RECORD { "weighing" } else { "record WHERE kind = 'weighing'" };
     Ok(Held {
         trials: count("SELECT COUNT(*) FROM trial")?,
-        records: count("SELECT (SELECT COUNT(*) FROM reading) + (SELECT COUNT(*) FROM weighing)")?,
+        records: count(&format!("SELECT (SELECT COUNT(*) FROM reading) + (SELECT COUNT(*) FROM {weighings})"))?,
         bytes: std::fs::metadata(path).map_err(failed(path))?.len(),
     })
 }
@@ -100,7 +102,7 @@ fn copied(from: &Connection, to: &Path) -> Result<Held> {
         // In one step: taken in several, each write meanwhile would make it begin anew.
         let rest = Backup::new(from, &mut copy)?.step(-1)?;
         if rest != rusqlite::backup::StepResult::Done {
-            return Err(StoreError::Locked("the data file is locked by another program; try again in a moment"));
+            return Err(StoreError::locked("the data file is locked by another program; try again in a moment"));
         }
         // The copy is one file: nothing of it stands in a `-wal` beside it.
         copy.pragma_update_and_check(None, "journal_mode", "DELETE", |_| Ok(()))?;
@@ -215,7 +217,7 @@ fn fold(data: &Path) -> Result<()> {
             // What cannot be read cannot be folded in: it is kept aside as it is.
             Err(error) if unreadable(&error) => return Ok(()),
             _ if started.elapsed() < PATIENCE => std::thread::sleep(std::time::Duration::from_millis(50)),
-            _ => return Err(StoreError::Locked("the program is running with this data file: stop it first (Ctrl+C)")),
+            _ => return Err(StoreError::locked("the program is running with this data file: stop it first (Ctrl+C)")),
         }
     }
 }

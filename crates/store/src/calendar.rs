@@ -1,11 +1,9 @@
-//! Writing days away, work that was moved, and the day on which sowing is meant.
+//! Writing days away, and the day on which sowing is meant.
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
 use crate::plan::{PlanWrite, check_part, step_version};
-use crate::rows::as_word;
 use crate::store::{Stamp, Store, new_id};
-use iron_twin_core::trial::care::MovedJob;
 use iron_twin_core::trial::plan::Plan;
 use jiff::civil::Date;
 use rusqlite::Row;
@@ -93,47 +91,6 @@ impl Store {
         })
     }
 
-    /// Moves work from one day to another.
-    ///
-    /// # Errors
-    /// [`StoreError::Refused`] for work that cannot be moved or a day outside the trial, [`StoreError::Locked`].
-    pub fn move_job(&self, stamp: &Stamp, id: &str, moved: MovedJob) -> Result<()> {
-        self.write(stamp, |t| {
-            let loaded = t.loaded(id)?;
-            let trial = &loaded.trial;
-            if trial.reveal.is_some() {
-                return Err(StoreError::Locked("the key is open: the care is over"));
-            }
-            if !moved.job.can_move() {
-                return Err(StoreError::refused("job", format!("{} cannot be moved", moved.job.verb())));
-            }
-            if moved.to == 0 || moved.to >= trial.plan.ask.end_day || moved.to == moved.from {
-                let last = trial.plan.ask.end_day.saturating_sub(1);
-                return Err(StoreError::refused("to", format!("another day, from 1 to {last}")));
-            }
-            t.execute(
-                "INSERT INTO job_moved (trial_no, job, from_day, to_day, at_us, round, who, changed)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
-                (
-                    loaded.no,
-                    as_word(moved.job)?,
-                    moved.from,
-                    moved.to,
-                    stamp.now.as_microsecond(),
-                    trial.round,
-                    &stamp.who,
-                    t.count_record(&loaded)?,
-                ),
-            )?;
-            let own = t.last_insert_rowid();
-            let action = format!("moved {} from day {} to day {}", moved.job.verb(), moved.from, moved.to);
-            let after = row(t, "job_moved", own)?;
-            let entry =
-                Entry { trial: id, action: &action, entity: "job_moved", id: &own.to_string(), before: None, after };
-            append(t, stamp, entry)
-        })
-    }
-
     /// Sets or clears the day on which sowing is meant, so that the calendar can be seen before.
     ///
     /// # Errors
@@ -144,7 +101,7 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.sown_on.is_some() {
-                return Err(StoreError::Locked("this trial is already sown"));
+                return Err(StoreError::locked("this trial is already sown"));
             }
             check_part(trial, version, &trial.plan.sow_planned, &on)?;
             let plan = Plan { sow_planned: on, ..(*trial.plan).clone() };

@@ -1,5 +1,8 @@
 //! Why the store could not do what was asked.
 
+use iron_twin_core::trial::record::refusal::Refusal;
+use std::borrow::Cow;
+
 /// What all calls return.
 pub type Result<T> = std::result::Result<T, StoreError>;
 
@@ -27,7 +30,7 @@ pub enum StoreError {
     },
     /// The trial has gone past the point where this can change.
     #[error("{0}")]
-    Locked(&'static str),
+    Locked(Cow<'static, str>),
     /// A rule of the core refuses it.
     #[error("{message}")]
     Refused {
@@ -42,6 +45,12 @@ pub enum StoreError {
         /// The question to ask.
         message: String,
     },
+    /// Who sends it may not record this.
+    #[error("Only the owner records this. Nothing was changed.")]
+    NotYours,
+    /// It names a treatment, and who sends it may not know the key.
+    #[error("This tells what each treatment gets; it opens to recorders and viewers with the key.")]
+    Sealed,
     /// An idempotency key came again with another body.
     #[error("this request key was used before for something else")]
     KeyReused,
@@ -101,7 +110,25 @@ impl From<rusqlite::Error> for StoreError {
     }
 }
 
+impl From<Refusal> for StoreError {
+    fn from(refusal: Refusal) -> Self {
+        match refusal {
+            Refusal::NotFound { what, id } => Self::NotFound { what, id },
+            Refusal::Locked(why) => Self::Locked(why),
+            Refusal::Stale { what, stored, sent } => Self::Stale { what, stored, sent },
+            Refusal::Wrong { field, why } => Self::Refused { field, message: why },
+            Refusal::Unlikely { asked } => Self::Unlikely { message: asked },
+            Refusal::NotYours => Self::NotYours,
+            Refusal::Sealed => Self::Sealed,
+        }
+    }
+}
+
 impl StoreError {
+    pub(crate) fn locked(why: &'static str) -> Self {
+        Self::Locked(Cow::Borrowed(why))
+    }
+
     pub(crate) fn refused(field: &'static str, error: impl std::fmt::Display) -> Self {
         Self::Refused { field, message: error.to_string() }
     }

@@ -4,12 +4,15 @@ use crate::error::{Result, StoreError};
 use crate::rows::rows;
 use crate::store::{Stamp, Store};
 use crate::transaction::Tx;
+use iron_twin_core::trial::record;
+use iron_twin_core::trial::record::work::Work;
+use iron_twin_core::trial::records::Kept;
 use jiff::Timestamp;
 use rusqlite::{Connection, OptionalExtension, Row, ToSql};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::BTreeMap;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{LazyLock, Mutex, PoisonError};
 
 /// A write, as the history keeps it.
 pub(crate) struct Entry<'a> {
@@ -28,7 +31,7 @@ pub(crate) fn append(t: &Connection, stamp: &Stamp, entry: Entry<'_>) -> Result<
 
 /// Appends a write after which a row of a record table stands as it now does; the row goes over inside SQLite.
 pub(crate) fn append_row(t: &Connection, stamp: &Stamp, entry: Entry<'_>, table: &'static str, no: i64) -> Result<()> {
-    let &(_, key) = RECORDS.iter().find(|(name, _)| *name == table).ok_or(StoreError::NothingToUndo)?;
+    let (_, key) = table_of(table)?;
     let after = format!("({})", as_object(t, table, key)?);
     insert(t, stamp, entry, &after, no)
 }
@@ -52,38 +55,33 @@ fn insert(t: &Connection, stamp: &Stamp, entry: Entry<'_>, after: &str, value: i
     Ok(())
 }
 
-/// Record tables whose rows can be put back as they were, with their key column.
-const RECORDS: [(&str, &str); 20] = [
-    ("reading", "no"),
-    ("weighing", "no"),
-    ("note", "no"),
-    ("job_done", "no"),
-    ("giving", "no"),
-    ("photo", "no"),
-    ("log_file", "no"),
-    ("line_up", "no"),
-    ("guess", "no"),
-    ("sample_gone", "no"),
-    ("pick", "no"),
-    ("mix", "no"),
-    ("job_moved", "no"),
-    ("store_item", "id"),
-    ("away", "id"),
-    ("device", "no"),
-    ("weather", "no"),
-    ("finding_answer", "no"),
-    ("decision", "no"),
-    ("scorecard", "no"),
-];
+/// Tables whose rows can be put back as they were, with their key column.
+const TABLES: [(&str, &str); 6] =
+    [("reading", "no"), ("record", "no"), ("log_file", "no"), ("store_item", "id"), ("away", "id"), ("device", "no")];
+
+/// The table of an entry, with its key column: that of all kinds of record, but for readings and what is no record.
+fn table_of(entity: &str) -> Result<(&'static str, &'static str)> {
+    let own = TABLES.iter().find(|(name, _)| *name == entity);
+    let kind = || record::find(entity).and_then(|_| TABLES.iter().find(|(name, _)| *name == "record"));
+    own.or_else(kind).copied().ok_or(StoreError::NothingToUndo)
+}
 
 /// What a person's undo in a trial takes back: records, and changes of the plan. Once the plan is sealed, those before the
 /// seal stay as they are.
-const UNDOABLE: &str = "trial_id = ?1 AND who = ?2 AND undone = 0
-      AND (entity IN ('reading', 'weighing', 'note', 'job_done', 'giving', 'photo', 'log_file', 'line_up', 'guess', 'sample_gone', 'pick', 'mix', 'store_item', 'job_moved', 'weather', 'finding_answer', 'decision', 'scorecard')
-           OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))";
+static UNDOABLE: LazyLock<String> = LazyLock::new(|| {
+    let kinds = record::ALL.iter().filter(|kind| kind.can_undo).map(|kind| kind.key);
+    let all: Vec<String> = kinds.chain(["log_file", "store_item"]).map(|key| format!("'{key}'")).collect();
+    let all = all.join(", ");
+    format!(
+        "trial_id = ?1 AND who = ?2 AND undone = 0
+         AND (entity IN ({all}) OR (entity = 'plan' AND CAST(entity_id AS INTEGER) > ?3))"
+    )
+});
 
-/// What is written on the strength of the verdict, and so can still be taken back once the key is open.
-const AFTERWARDS: [&str; 3] = ["decision", "scorecard", "finding_answer"];
+/// Whether it is written on the strength of the verdict, and so can still be taken back once the key is open.
+fn is_afterwards(entity: &str) -> bool {
+    record::find(entity).is_some_and(|kind| kind.afterwards)
+}
 
 /// Columns of a write, as undo reads it.
 const WRITTEN: &str = "id, action, entity, entity_id, before, after";
@@ -105,7 +103,7 @@ fn as_object(t: &Connection, table: &'static str, key: &str) -> Result<String> {
 
 /// A row of a record table as JSON, column by column.
 pub(crate) fn row(t: &Connection, table: &'static str, id: impl ToSql) -> Result<Option<Value>> {
-    let &(_, key) = RECORDS.iter().find(|(name, _)| *name == table).ok_or(StoreError::NothingToUndo)?;
+    let (_, key) = table_of(table)?;
     let text: Option<String> =
         t.prepare_cached(&as_object(t, table, key)?)?.query_row([id], |r| r.get(0)).optional()?;
     text.map(|text| serde_json::from_str(&text)).transpose().map_err(Into::into)
@@ -154,10 +152,13 @@ impl Written {
     }
 }
 
-/// Whether a row is as it was written; columns that a later version of the program added do not count.
+/// Whether a row is as it was written. Columns that a later version of the program added do not count, nor does when it was
+/// last written: what was marked in a photo stood in the photo's own row once.
 fn still(now: Option<&Value>, written: Option<&Value>) -> bool {
     match (now, written) {
-        (Some(Value::Object(now)), Some(Value::Object(written))) => written.iter().all(|(k, v)| now.get(k) == Some(v)),
+        (Some(Value::Object(now)), Some(Value::Object(written))) => {
+            written.iter().all(|(k, v)| k == "changed" || now.get(k) == Some(v))
+        }
         (now, written) => now == written,
     }
 }
@@ -169,20 +170,23 @@ fn last(t: &Connection, who: &str, trial: &str, sealed_plan_version: Option<i64>
 
 /// The last of what was written on the strength of the verdict.
 fn last_afterwards(t: &Connection, who: &str, trial: &str) -> Result<Option<Written>> {
-    let only = format!("entity IN ('{}')", AFTERWARDS.join("', '"));
+    let kinds = record::ALL.iter().filter(|kind| kind.afterwards).map(|kind| kind.key);
+    let only = format!("entity IN ('{}')", kinds.collect::<Vec<_>>().join("', '"));
     newest(t, (who, trial), None, &only)
 }
 
 fn newest(t: &Connection, (who, trial): (&str, &str), sealed: Option<i64>, only: &str) -> Result<Option<Written>> {
     // The first version of a plan is the trial itself.
     let after = sealed.unwrap_or(1);
-    let sql = format!("SELECT {WRITTEN} FROM history WHERE {UNDOABLE} AND {only} ORDER BY id DESC LIMIT 1");
+    let undoable = &*UNDOABLE;
+    let sql = format!("SELECT {WRITTEN} FROM history WHERE {undoable} AND {only} ORDER BY id DESC LIMIT 1");
     Ok(t.prepare_cached(&sql)?.query_row((trial, who, after), Written::from_row).optional()?)
 }
 
 /// A write of one's own that may be taken back, by its number.
 fn stated(t: &Connection, (who, trial): (&str, &str), sealed: Option<i64>, id: i64) -> Result<Option<Written>> {
-    let sql = format!("SELECT {WRITTEN} FROM history WHERE id = ?4 AND {UNDOABLE}");
+    let undoable = &*UNDOABLE;
+    let sql = format!("SELECT {WRITTEN} FROM history WHERE id = ?4 AND {undoable}");
     Ok(t.prepare_cached(&sql)?.query_row((trial, who, sealed.unwrap_or(1), id), Written::from_row).optional()?)
 }
 
@@ -209,7 +213,7 @@ pub struct DiaryEntry {
 
 /// Puts a row of a record table back as it was before a write, unless somebody has changed it since.
 fn put_back(t: &Connection, written: &Written) -> Result<(Option<Value>, Option<Value>)> {
-    let &(table, key) = RECORDS.iter().find(|(name, _)| *name == written.entity).ok_or(StoreError::NothingToUndo)?;
+    let (table, key) = table_of(&written.entity)?;
     let now = row(t, table, &written.entity_id)?;
     let read = |text: &Option<String>| text.as_deref().map(serde_json::from_str::<Value>).transpose();
     let (before, after) = (read(&written.before)?, read(&written.after)?);
@@ -252,6 +256,16 @@ pub(crate) fn undo_last_of_shelves(t: &Connection, stamp: &Stamp, shelves: &str)
     Ok(written.into())
 }
 
+/// Whether a write was a sowing.
+fn is_sowing(written: &Written) -> Result<bool> {
+    if written.entity != Work::KIND {
+        return Ok(false);
+    }
+    let row: Option<Value> = written.after.as_deref().map(serde_json::from_str).transpose()?;
+    let body = row.as_ref().and_then(|row| row["body"].as_str()).map(serde_json::from_str::<Work>).transpose()?;
+    Ok(body.is_some_and(|work| work.is_sowing()))
+}
+
 /// Takes back one's own last record or change of the plan; or a stated one of one's own.
 fn undo(t: &Tx<'_>, stamp: &Stamp, trial: &str, entry: Option<i64>) -> Result<Undone> {
     let loaded = t.loaded(trial)?;
@@ -261,8 +275,8 @@ fn undo(t: &Tx<'_>, stamp: &Stamp, trial: &str, entry: Option<i64>) -> Result<Un
         None => last(t, &stamp.who, trial, loaded.sealed_plan_version)?,
         Some(id) => stated(t, (&stamp.who, trial), loaded.sealed_plan_version, id)?,
     };
-    if open && written.as_ref().is_none_or(|own| !AFTERWARDS.contains(&own.entity.as_str())) {
-        return Err(StoreError::Locked("the key is open: records can no longer change"));
+    if open && written.as_ref().is_none_or(|own| !is_afterwards(&own.entity)) {
+        return Err(StoreError::locked("the key is open: records can no longer change"));
     }
     let written = written.ok_or(StoreError::NothingToUndo)?;
     if written.entity == "plan" {
@@ -271,12 +285,12 @@ fn undo(t: &Tx<'_>, stamp: &Stamp, trial: &str, entry: Option<i64>) -> Result<Un
         return Ok(written.into());
     }
     // The days of everything that was recorded since count from it.
-    let is_sowing = written.after.as_deref().is_some_and(|row| row.contains("\"job\":\"sow\""));
+    let is_sowing = is_sowing(&written)?;
     if is_sowing && last(t, &stamp.who, trial, loaded.sealed_plan_version)?.is_some_and(|own| own.id != written.id) {
-        return Err(StoreError::Locked("take back what you recorded after the sowing first: its days count from it"));
+        return Err(StoreError::locked("take back what you recorded after the sowing first: its days count from it"));
     }
     let (before, after) = put_back(t, &written)?;
-    if after.as_ref().is_some_and(|row| row["job"] == "sow") {
+    if is_sowing {
         // The days count from sowing; without it there are none. A later round gives them back to the one before it.
         let round = loaded.trial.round;
         t.execute("DELETE FROM round_begun WHERE trial_no = ?1 AND round >= ?2", (loaded.no, round))?;
@@ -328,8 +342,9 @@ impl Store {
             let sealed_key = loaded.trial.reveal.is_none();
             let kinds = serde_json::to_string(kinds)?;
             // The taking back itself stands with what it took back.
+            let undoable = &*UNDOABLE;
             let sql = format!(
-                "SELECT id, at, who, action, entity, json_extract(coalesce(after, before), '$.reading'), undone, {UNDOABLE}
+                "SELECT id, at, who, action, entity, json_extract(coalesce(after, before), '$.reading'), undone, {undoable}
                  FROM history WHERE trial_id = ?1 AND entity <> 'undo' AND id < ?4
                    AND (json_array_length(?5) = 0 OR entity IN (SELECT value FROM json_each(?5)))
                  ORDER BY id DESC LIMIT ?6"
@@ -337,7 +352,7 @@ impl Store {
             let read = |r: &Row<'_>| {
                 let at: String = r.get(1)?;
                 let entity: String = r.get(4)?;
-                let takes_back = sealed_key || AFTERWARDS.contains(&entity.as_str());
+                let takes_back = sealed_key || is_afterwards(&entity);
                 Ok(DiaryEntry {
                     id: r.get(0)?,
                     at: at.parse().unwrap_or(Timestamp::UNIX_EPOCH),

@@ -13,20 +13,15 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod across;
 pub mod ask;
 pub mod backup;
 pub mod calendar;
-pub mod decide;
+pub mod care;
 pub mod device;
 pub mod error;
 mod farm;
-mod few;
-pub mod giving;
-pub mod gone;
-pub mod guess;
 pub mod history;
-pub mod line_up;
-pub mod look;
 pub mod match_sheet;
 mod memory;
 pub mod mix;
@@ -34,9 +29,10 @@ pub mod outline;
 mod outlines;
 pub mod people;
 pub mod photo;
-pub mod pick;
 pub mod place;
 pub mod plan;
+mod readings;
+pub mod records;
 pub mod reveal;
 mod rows;
 pub mod series;
@@ -44,13 +40,11 @@ mod standing;
 mod store;
 pub mod stores;
 pub mod tasting;
-pub mod tend;
 mod time;
 mod transaction;
 mod trial;
 pub mod trials;
-pub mod weather;
-pub mod weigh;
+mod upgrade;
 mod writer;
 
 pub use error::{Result, StoreError};

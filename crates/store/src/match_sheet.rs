@@ -18,7 +18,7 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.sealed_at.is_some() {
-                return Err(StoreError::Locked("the first record has sealed the match sheet"));
+                return Err(StoreError::locked("the first record has sealed the match sheet"));
             }
             check_part(trial, version, &trial.plan.sheet, sheet)?;
             let mut sheet = tidied.clone();

@@ -1,11 +1,10 @@
 //! Reading outlines: what lists of work show of every trial, without opening its readings.
 
 use crate::error::Result;
-use crate::few::line_ups;
 use crate::outline::{Outline, Outlined};
 use crate::store::Store;
 use crate::transaction::Tx;
-use crate::trial::{Loaded, head, plan_and_deal, work};
+use crate::trial::{Loaded, head, plan_and_deal, some_records};
 use iron_twin_core::catalogue::measures::Source;
 use iron_twin_core::catalogue::readings::is_of_unit;
 use iron_twin_core::terms::indices::UnitIndex;
@@ -15,6 +14,9 @@ use iron_twin_core::trial::records::{CropNumber, UnitRecords};
 use rusqlite::Connection;
 use std::sync::Arc;
 
+/// Kinds of record that lists of work are made from; of the others they ask the file.
+const OF_WORK: [&str; 5] = ["work", "moved", "giving", "write_off", "line_up"];
+
 /// Whether a unit has what decides, asked of the file: [`Trial::is_recorded`] without loading its readings.
 fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -> Result<bool> {
     let judged = trial.decides();
@@ -23,8 +25,9 @@ fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -
     if source == Source::LineUp {
         return Ok(trial.mean_place(index).is_some());
     }
-    let weighed = "SELECT EXISTS (SELECT 1 FROM weighing WHERE unit_no = ?1 AND crop = ?2)
-                OR (?3 AND EXISTS (SELECT 1 FROM pick WHERE unit_no = ?1 AND crop = ?2 AND aside = 0 AND day >= ?4))";
+    let weighed = "SELECT EXISTS (SELECT 1 FROM record WHERE unit_no = ?1 AND kind = 'weighing' AND crop = ?2)
+                OR (?3 AND EXISTS (SELECT 1 FROM record WHERE unit_no = ?1 AND kind = 'pick' AND crop = ?2 AND day >= ?4
+                                   AND NOT json_extract(body, '$.aside')))";
     let (waves, end_day) = (trial.plan.ask.waves.is_some(), trial.plan.ask.end_day);
     let read = "SELECT count(*) >= ?6 FROM (SELECT DISTINCT day FROM reading
                 WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL
@@ -32,7 +35,7 @@ fn is_recorded(t: &Connection, trial: &Trial, (index, unit): (UnitIndex, i64)) -
     // Each sample by itself; those that are gone only where what they were before still stands.
     let by_sample = "SELECT EXISTS (SELECT 1 FROM reading
                 WHERE unit_no = ?1 AND reading = ?2 AND crop = ?3 AND value IS NOT NULL AND day BETWEEN ?4 AND ?5
-                AND (?7 OR NOT EXISTS (SELECT 1 FROM sample_gone g WHERE g.unit_no = ?1 AND g.sample = reading.sample))
+                AND (?7 OR NOT EXISTS (SELECT 1 FROM record g WHERE g.unit_no = ?1 AND g.kind = 'gone' AND g.sample = reading.sample))
                 GROUP BY sample HAVING count(DISTINCT day) >= ?6)";
     let beside = UnitRecords::DAYS_BESIDE;
     let days = day.map_or((0, u32::MAX), |day| (day.saturating_sub(beside), day + beside));
@@ -66,10 +69,7 @@ impl Tx<'_> {
         }
         let Loaded { trial, units, places, .. } = plan_and_deal(self, id, &head)?;
         let mut trial = Arc::unwrap_or_clone(trial);
-        work(self, &head, &places, &mut trial)?;
-        if trial.decides().measure.source == Source::LineUp {
-            trial.records.line_ups = line_ups(self, head.no, &places)?;
-        }
+        some_records(self, &head, &places, &OF_WORK, &mut trial)?;
         // Up to the first unit that is still open: nothing more is asked.
         let (mut open, mut any) = (false, false);
         for ((index, unit), no) in trial.each_unit().zip(units.iter()) {

@@ -4,28 +4,16 @@ use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
 use crate::store::{Stamp, Store, new_id};
 use rusqlite::{Connection, OptionalExtension, Row};
-use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
-/// What somebody may do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Role {
-    /// Everything.
-    Owner,
-    /// Takes records, blind.
-    Recorder,
-    /// Looks, blind.
-    Viewer,
-}
+pub use iron_twin_core::terms::role::Role;
 
-impl Role {
-    fn key(self) -> &'static str {
-        match self {
-            Self::Owner => "owner",
-            Self::Recorder => "recorder",
-            Self::Viewer => "viewer",
-        }
+/// A role as the file has it.
+fn key(role: Role) -> &'static str {
+    match role {
+        Role::Owner => "owner",
+        Role::Recorder => "recorder",
+        Role::Viewer => "viewer",
     }
 }
 
@@ -50,7 +38,7 @@ fn from_row(row: &Row<'_>) -> rusqlite::Result<Person> {
     Ok(Person {
         id: row.get("id")?,
         name: row.get("name")?,
-        role: [Role::Owner, Role::Recorder].into_iter().find(|r| r.key() == role).unwrap_or(Role::Viewer),
+        role: [Role::Owner, Role::Recorder].into_iter().find(|r| key(*r) == role).unwrap_or(Role::Viewer),
         passphrase_hash: row.get("passphrase_hash")?,
     })
 }
@@ -117,7 +105,7 @@ impl Store {
             let id = new_id();
             t.execute(
                 "INSERT INTO person (id, name, role, passphrase_hash, at) VALUES (?1, ?2, ?3, ?4, ?5)",
-                (&id, name, role.key(), passphrase_hash, stamp.now.to_string()),
+                (&id, name, key(role), passphrase_hash, stamp.now.to_string()),
             )?;
             let after = Some(serde_json::json!({ "name": name, "role": role }));
             append(
@@ -139,7 +127,7 @@ impl Store {
             let person = person.ok_or_else(|| StoreError::NotFound { what: "person", id: id.into() })?;
             let all: i64 = t.query_row("SELECT count(*) FROM person", [], |r| r.get(0))?;
             if person.role == Role::Owner && owners(t)? == 1 && all > 1 {
-                return Err(StoreError::Locked("the last owner stays while others can sign in"));
+                return Err(StoreError::locked("the last owner stays while others can sign in"));
             }
             t.execute("DELETE FROM person WHERE id = ?1", [id])?;
             if all == 1 {
@@ -168,7 +156,7 @@ impl Store {
     pub fn set_ask_here(&self, stamp: &Stamp, ask: bool) -> Result<()> {
         self.write(stamp, |t| {
             if ask && owners(t)? == 0 {
-                return Err(StoreError::Locked("add an owner with a passphrase first: else nobody could sign in"));
+                return Err(StoreError::locked("add an owner with a passphrase first: else nobody could sign in"));
             }
             t.execute(
                 "INSERT INTO farm (id, name, zone, ask_here) VALUES (1, 'Your grow room', '', ?1)

@@ -91,7 +91,7 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.sealed_at.is_some() {
-                return Err(StoreError::Locked("the first record has sealed the places"));
+                return Err(StoreError::locked("the first record has sealed the places"));
             }
             let mut plan = (*trial.plan).clone();
             // The starting sizes follow from what was measured, whatever was sent.
@@ -127,10 +127,10 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.sealed_at.is_some() {
-                return Err(StoreError::Locked("the first record has sealed the deal"));
+                return Err(StoreError::locked("the first record has sealed the deal"));
             }
             if trial.plan.rack.design == RackDesign::ByHand {
-                return Err(StoreError::Locked("these places are chosen by hand; take another design to deal"));
+                return Err(StoreError::locked("these places are chosen by hand; take another design to deal"));
             }
             check_version(trial, version)?;
             let dealt = deal(&trial.plan.rack, trial.plan.treatments(), chance.seed)
@@ -160,10 +160,10 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.sealed_at.is_some() {
-                return Err(StoreError::Locked("the first record has sealed the places"));
+                return Err(StoreError::locked("the first record has sealed the places"));
             }
             if trial.plan.rack.design != RackDesign::ByHand {
-                return Err(StoreError::Locked("treatments are dealt here; choose places by hand as the design first"));
+                return Err(StoreError::locked("treatments are dealt here; choose places by hand as the design first"));
             }
             check_version(trial, version)?;
             let units = placed(&trial.plan.rack, places, trial.plan.treatments(), chance.seed)
@@ -191,7 +191,7 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.reveal.is_some() {
-                return Err(StoreError::Locked("the key is open: records can no longer change"));
+                return Err(StoreError::locked("the key is open: records can no longer change"));
             }
             let mut plan = (*trial.plan).clone();
             for light in measured {
@@ -219,7 +219,7 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.reveal.is_some() {
-                return Err(StoreError::Locked("the key is open: records can no longer change"));
+                return Err(StoreError::locked("the key is open: records can no longer change"));
             }
             let rack = &trial.plan.rack;
             if !(1..=rack.levels).contains(&card.level) {
@@ -255,7 +255,7 @@ impl Store {
             let deal_goes_by_them =
                 trial.plan.rack.design == RackDesign::BySize || trial.plan.rack.within_percent.is_some();
             if trial.reveal.is_some() || (trial.sealed_at.is_some() && deal_goes_by_them) {
-                return Err(StoreError::Locked("the starting sizes are sealed: the deal went by them"));
+                return Err(StoreError::locked("the starting sizes are sealed: the deal went by them"));
             }
             let mut plan = (*trial.plan).clone();
             let mut sized = starts(&plan.rack);

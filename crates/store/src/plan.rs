@@ -176,7 +176,7 @@ impl Tx<'_> {
         let deal_before = self.prepare_cached(sql)?.query_row([loaded.no, version], |r| r.get(0))?;
         // Dealt since: that deal belongs to the plan as it is.
         if loaded.deal_no.is_some() && loaded.deal_no != deal_before {
-            return Err(StoreError::Locked("the trial was dealt since; change the plan itself"));
+            return Err(StoreError::locked("the trial was dealt since; change the plan itself"));
         }
         Ok(deal_before)
     }

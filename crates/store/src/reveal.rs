@@ -24,10 +24,10 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.deal.is_none() {
-                return Err(StoreError::Locked("nothing is dealt yet, so there is no key to open"));
+                return Err(StoreError::locked("nothing is dealt yet, so there is no key to open"));
             }
             if trial.recorded_units() == 0 {
-                return Err(StoreError::Locked(
+                return Err(StoreError::locked(
                     "record what decides first: with the key open, records can no longer change",
                 ));
             }

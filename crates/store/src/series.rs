@@ -3,7 +3,6 @@
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
 use crate::rows::{as_word, rows, word};
-use crate::standing::unit;
 use crate::store::{Stamp, Store, new_id};
 
 use crate::time::instant;
@@ -11,6 +10,7 @@ use crate::transaction::Tx;
 use crate::trial::Loaded;
 use iron_twin_core::catalogue::logged::Logged;
 use iron_twin_core::tend::logger::{Mapping, MappingError, ProbeAt, Row, Within, read};
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use jiff::Timestamp;
 use rusqlite::OptionalExtension;
@@ -120,6 +120,11 @@ struct Waiting {
     line: u64,
     at_ms: i64,
     values: Vec<Option<f64>>,
+}
+
+/// The unit with this code.
+fn unit(trial: &Trial, code: &str) -> Result<UnitIndex> {
+    trial.unit(code).ok_or_else(|| StoreError::NotFound { what: "unit", id: code.into() })
 }
 
 /// What a value was, or a row.
@@ -446,7 +451,7 @@ impl Store {
         })?;
         let (entry, who) = entry.ok_or_else(|| StoreError::NotFound { what: "file", id: file.into() })?;
         if who != stamp.who {
-            return Err(StoreError::Locked("who took the file in takes it back"));
+            return Err(StoreError::locked("who took the file in takes it back"));
         }
         self.undo_entry(stamp, id, entry).map(|_| ())
     }

@@ -4,6 +4,7 @@ use crate::error::{Result, StoreError};
 use crate::farm::{Farm, farm};
 use crate::memory::Memory;
 use crate::transaction::Tx;
+use crate::upgrade::one_record;
 use crate::writer::Writer;
 use iron_twin_core::stores::prices::Prices;
 use jiff::Timestamp;
@@ -46,7 +47,7 @@ pub struct Store {
 }
 
 /// The steps that bring a file up to date, oldest first.
-const STEPS: [&str; 16] = [
+const STEPS: [&str; 17] = [
     include_str!("migrations/0001_farm.sql"),
     include_str!("migrations/0002_records.sql"),
     include_str!("migrations/0003_backups.sql"),
@@ -63,11 +64,19 @@ const STEPS: [&str; 16] = [
     include_str!("migrations/0014_reveal_reason.sql"),
     include_str!("migrations/0015_weather_and_answers.sql"),
     include_str!("migrations/0016_decisions_and_scorecards.sql"),
+    include_str!("migrations/0017_one_record.sql"),
 ];
 
 fn migrations() -> Migrations<'static> {
-    Migrations::new(STEPS.into_iter().map(M::up).collect())
+    let step = |(n, sql): (usize, &'static str)| match n + 1 {
+        n if n as i64 == ONE_RECORD => M::up_with_hook(sql, one_record),
+        _ => M::up(sql),
+    };
+    Migrations::new(STEPS.into_iter().enumerate().map(step).collect())
 }
+
+/// Version from which on records of all kinds stand in one table.
+pub(crate) const ONE_RECORD: i64 = 17;
 
 /// Version of a file that is up to date.
 pub(crate) fn newest_version() -> i64 {
@@ -189,6 +198,10 @@ impl Store {
             copy_before(&writer, path, version + newest).map_err(|e| unwritable(&e))?;
         }
         migrations().to_latest(&mut writer)?;
+        if version == 0 {
+            // What the steps made and let go again leaves no room behind in a new file.
+            writer.execute_batch("VACUUM")?;
+        }
         writer.pragma_update(None, "application_id", APPLICATION)?;
         // A write that changes nothing, so that a read-only file is found at the start and not at the first record.
         writer.execute("UPDATE farm SET id = 1 WHERE id = 1", []).map_err(|e| unwritable(&e))?;

@@ -119,11 +119,11 @@ fn write_answer(t: &Tx<'_>, stamp: &Stamp, kept: &KeptTasting, seat: u32, said: 
     check_taster(taster)?;
     kept.is.check(answer).map_err(|e| StoreError::refused("answer", e))?;
     if !kept.is.takes_answers(stamp.now) {
-        return Err(StoreError::Locked("this tasting is over: no answer is taken any more"));
+        return Err(StoreError::locked("this tasting is over: no answer is taken any more"));
     }
     let own = kept.is.seats.iter().find(|s| s.seat == seat).ok_or_else(|| none("seat", seat))?;
     if kept.is.way == Way::Covered && own.known {
-        return Err(StoreError::Locked("it was looked under the cups already: what was said before stands"));
+        return Err(StoreError::locked("it was looked under the cups already: what was said before stands"));
     }
     t.execute(
         "UPDATE seat SET answer = ?3, taster = ?4, answered_at_us = ?5 WHERE tasting_no = ?1 AND seat = ?2",
@@ -166,7 +166,7 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.sealed_at.is_none() {
-                return Err(StoreError::Locked("nothing was recorded yet, so there is nothing to taste"));
+                return Err(StoreError::locked("nothing was recorded yet, so there is nothing to taste"));
             }
             let count: i64 =
                 t.query_row("SELECT count(*) FROM tasting WHERE trial_no = ?1", [loaded.no], |r| r.get(0))?;
@@ -258,10 +258,10 @@ impl Store {
             let trial = t.loaded(id)?;
             let own = kept.is.seats.iter().find(|s| s.seat == seat).ok_or_else(|| none("seat", seat))?;
             if own.answer.is_none() {
-                return Err(StoreError::Locked("say first which is better, then look under the cups"));
+                return Err(StoreError::locked("say first which is better, then look under the cups"));
             }
             if kept.is.way != Way::Covered || own.known {
-                return Err(StoreError::Locked("how these cups stood is known already"));
+                return Err(StoreError::locked("how these cups stood is known already"));
             }
             let code = |cup: &Cup| cup.unit.map(|unit| trial.trial.units[unit].code.as_str());
             let of = |wanted: &String| own.cups.iter().find(|cup| code(cup) == Some(wanted)).copied();

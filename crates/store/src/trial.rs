@@ -2,21 +2,22 @@
 
 use crate::error::{Result, StoreError};
 use crate::farm::farm;
-use crate::few::{self, Names, head_of};
-use crate::rows::{astray, rows, unreadable, word};
+use crate::rows::{astray, rows, unreadable};
 use crate::time::instant;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
-use iron_twin_core::trial::care::MovedJob;
 use iron_twin_core::trial::changes::{PlanChange, added, sealed};
-use iron_twin_core::trial::deal::{Deal, Loss, Unit};
+use iron_twin_core::trial::deal::{Deal, Unit};
 use iron_twin_core::trial::plan::Plan;
-use iron_twin_core::trial::records::{ReadingRecord, Recipient, Records, WeighingRecord, WorkRecord};
+use iron_twin_core::trial::record;
+use iron_twin_core::trial::record::giving::Recipient;
+use iron_twin_core::trial::record::kind::Stored;
+use iron_twin_core::trial::records::{CropNumber, ReadingRecord, RecordHead, Records, SampleNumber};
 use iron_twin_core::trial::space::Position;
 use iron_twin_core::trial::{Reveal, Trial};
 use jiff::Timestamp;
-use rusqlite::{Connection, OptionalExtension, Row};
+use rusqlite::{Connection, OptionalExtension, Params, Row};
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
@@ -63,13 +64,6 @@ pub(crate) struct Head {
     reveal: Option<Reveal>,
     pouring_sheets: usize,
     jugs_given_out: bool,
-}
-
-/// A loss, of a row that begins its reason and its day at a column.
-fn loss(row: &Row<'_>, column: usize) -> rusqlite::Result<Option<Loss>> {
-    let reason: Option<String> = row.get(column)?;
-    let day = row.get(column + 1)?;
-    Ok(reason.map(|reason| Loss { reason, day }))
 }
 
 pub(crate) fn head(t: &Connection, id: &str) -> Result<Head> {
@@ -155,26 +149,10 @@ fn stand(head: &Head, trial: &mut Trial) -> Result<()> {
     Ok(())
 }
 
-/// Work done and moved, and what was given, without the other records of the trial.
-pub(crate) fn work(t: &Connection, head: &Head, places: &HashMap<i64, UnitIndex>, trial: &mut Trial) -> Result<()> {
-    stand(head, trial)?;
-    let mut names = Names::default();
-    let done = "SELECT 0, 0, day, round, at_us, entered_at_us, who, NULL, 1, job, ml_a_unit, skipped
-                FROM job_done WHERE trial_no = ?1 ORDER BY day, no";
-    trial.records.work = rows(t, done, [head.no], |r| {
-        let head = head_of(r, &mut names)?;
-        Ok(WorkRecord { head, job: word::<Job>(r.get(9)?)?, ml_a_unit: r.get(10)?, skipped: r.get(11)? })
-    })?;
-    trial.records.givings = few::givings(t, head.no, places, &mut names)?;
-    let treatments = trial.plan.treatments();
-    let strange = trial.records.givings.iter().find_map(|g| match g.to {
-        Recipient::Treatment(treatment) if treatment.get() >= treatments => Some(treatment),
-        _ => None,
-    });
-    if let Some(treatment) = strange {
-        return Err(astray("treatment", treatment).into());
-    }
-    let sowing = trial.records.work.iter().find(|w| w.job == Job::Sow && w.head.round == head.round);
+/// What the records of a trial say beside themselves: who was lost, and when the sowing was entered.
+pub(crate) fn settle(t: &Connection, head: &Head, trial: &mut Trial) -> Result<()> {
+    trial.settle_losses();
+    let sowing = trial.records.work().iter().find(|w| w.job == Job::Sow && w.head.round == head.round);
     trial.records.sowing_entered = match (sowing, trial.sown_on) {
         (Some(sowing), Some(sown)) => {
             let date = sowing.head.entered_at.to_zoned(farm(t)?.time_zone()).date();
@@ -182,11 +160,108 @@ pub(crate) fn work(t: &Connection, head: &Head, places: &HashMap<i64, UnitIndex>
         }
         _ => None,
     };
-    let moved = "SELECT job, from_day, to_day FROM job_moved WHERE trial_no = ?1 AND round = ?2 ORDER BY no";
-    trial.records.moved = rows(t, moved, (head.no, head.round), |r| {
-        Ok(MovedJob { job: word::<Job>(r.get(0)?)?, from: r.get(1)?, to: r.get(2)? })
-    })?;
+    let given = trial.records.givings().iter().filter_map(|g| match g.whom() {
+        Some(Recipient::Treatment(treatment)) => Some(treatment),
+        _ => None,
+    });
+    let named = given.chain(trial.records.mixes().iter().map(|m| m.treatment));
+    let treatments = trial.plan.treatments();
+    match named.into_iter().find(|treatment| treatment.get() >= treatments) {
+        Some(strange) => Err(astray("treatment", strange).into()),
+        None => Ok(()),
+    }
+}
+
+/// Records of some kinds alone, as lists of work need them.
+pub(crate) fn some_records(
+    t: &Connection,
+    head: &Head,
+    places: &HashMap<i64, UnitIndex>,
+    kinds: &[&str],
+    trial: &mut Trial,
+) -> Result<()> {
+    stand(head, trial)?;
+    let sql = format!("{RECORDS} AND kind IN (SELECT value FROM json_each(?2)) ORDER BY no");
+    take_records(t, &sql, (head.no, serde_json::to_string(kinds)?), places, trial)?;
+    settle(t, head, trial)
+}
+
+/// Rows of records; what follows says which.
+const RECORDS: &str =
+    "SELECT no, kind, unit_no, crop, sample, day, round, at_us, entered_at_us, who, instrument, version, body
+                       FROM record WHERE trial_no = ?1";
+
+fn take_records(
+    t: &Connection,
+    sql: &str,
+    params: impl Params,
+    places: &HashMap<i64, UnitIndex>,
+    trial: &mut Trial,
+) -> Result<()> {
+    let mut names = Names::default();
+    let mut statement = t.prepare_cached(sql)?;
+    let mut found = statement.query(params)?;
+    while let Some(r) = found.next()? {
+        let unit_no: Option<i64> = r.get("unit_no")?;
+        let unit = unit_no.and_then(|no| places.get(&no).copied());
+        // Of a unit of a deal that no longer stands: it is nobody's.
+        if unit_no.is_some() && unit.is_none() {
+            continue;
+        }
+        let key = r.get_ref("kind")?.as_str().map_err(unreadable)?;
+        let kind = record::find(key).ok_or_else(|| astray("kind of record", key))?;
+        let (no, head) = (r.get("no")?, head_of(r, &mut names)?);
+        let body = r.get_ref("body")?.as_str().map_err(unreadable)?;
+        (kind.keep)(Stored { no, unit, head, body }, &mut trial.records)?;
+    }
     Ok(())
+}
+
+/// Names that come again and again, each kept once.
+#[derive(Default)]
+struct Names(HashMap<String, Arc<str>>);
+
+impl Names {
+    fn of(&mut self, name: &str) -> Arc<str> {
+        if let Some(own) = self.0.get(name) {
+            return Arc::clone(own);
+        }
+        let own: Arc<str> = Arc::from(name);
+        self.0.insert(name.to_owned(), Arc::clone(&own));
+        own
+    }
+}
+
+/// The head of a record, of the columns that all of them have.
+fn head_of(r: &Row<'_>, names: &mut Names) -> rusqlite::Result<RecordHead> {
+    let instrument = r.get_ref("instrument")?.as_str_or_null()?.map(|name| names.of(name));
+    Ok(RecordHead {
+        crop: CropNumber::new(r.get("crop")?),
+        sample: SampleNumber::new(r.get("sample")?),
+        day: r.get("day")?,
+        round: r.get("round")?,
+        at: instant(r.get("at_us")?),
+        entered_at: instant(r.get("entered_at_us")?),
+        who: names.of(r.get_ref("who")?.as_str()?),
+        instrument,
+        version: r.get("version")?,
+    })
+}
+
+/// The same of a reading, whose columns stand in this order: there are millions of them, and a name is looked up for each.
+fn head_by_place(r: &Row<'_>, names: &mut Names) -> rusqlite::Result<RecordHead> {
+    let instrument = r.get_ref(7)?.as_str_or_null()?.map(|name| names.of(name));
+    Ok(RecordHead {
+        crop: CropNumber::new(r.get(0)?),
+        sample: SampleNumber::new(r.get(1)?),
+        day: r.get(2)?,
+        round: r.get(3)?,
+        at: instant(r.get(4)?),
+        entered_at: instant(r.get(5)?),
+        who: names.of(r.get_ref(6)?.as_str()?),
+        instrument,
+        version: r.get(8)?,
+    })
 }
 
 /// The plan, the deal and its units; records are taken in afterwards.
@@ -208,14 +283,14 @@ pub(crate) fn plan_and_deal(t: &Connection, id: &str, head: &Head) -> Result<Loa
                     })
                 },
             )?);
-        let sql = "SELECT no, id, code, level, slot, treatment, lost_reason, lost_day FROM unit WHERE deal_no = ?1 ORDER BY code";
+        let sql = "SELECT no, id, code, level, slot, treatment FROM unit WHERE deal_no = ?1 ORDER BY code";
         let unit = |r: &Row<'_>| {
             let own = Unit {
                 id: r.get(1)?,
                 code: r.get(2)?,
                 position: Position { level: r.get(3)?, slot: r.get(4)? },
                 treatment: TreatmentIndex(r.get::<_, u32>(5)? as usize),
-                lost: loss(r, 6)?,
+                lost: None,
             };
             Ok((r.get::<_, i64>(0)?, own))
         };
@@ -268,19 +343,6 @@ fn changes(t: &Connection, head: &Head) -> Result<Vec<PlanChange>> {
     Ok(found)
 }
 
-/// Records beside readings and weighings, where some are new.
-struct OtherRecords {
-    notes: bool,
-    work: bool,
-    mixes: bool,
-    line_ups: bool,
-    guesses: bool,
-    gone: bool,
-    picks: bool,
-    looks: bool,
-    weather: bool,
-}
-
 /// Rows written since a count of the records.
 struct Newer<'a> {
     t: &'a Connection,
@@ -292,77 +354,16 @@ struct Newer<'a> {
 
 impl Newer<'_> {
     fn take_in(&self, trial: &mut Trial) -> Result<()> {
-        let mut names = Names::default();
-        self.readings(trial, &mut names)?;
-        self.weighings(trial, &mut names)?;
-        self.losses(trial)?;
-        // These are few: where one is new, all are read.
-        let new = self.other_records()?;
-        if new.notes {
-            trial.records.notes = few::notes(self.t, self.no, self.places, &mut names)?;
-        }
-        if new.work {
-            work(self.t, self.head, self.places, trial)?;
-        }
-        if new.mixes {
-            trial.records.mixes = few::mixes(self.t, self.no, &mut names, trial.plan.treatments())?;
-        }
-        if new.line_ups {
-            trial.records.line_ups = few::line_ups(self.t, self.no, self.places)?;
-        }
-        if new.guesses {
-            trial.records.guesses = few::guesses(self.t, self.no, self.places)?;
-        }
-        if new.picks {
-            trial.records.picks = few::picks(self.t, self.no, self.places, &mut names)?;
-        }
-        if new.gone {
-            trial.records.gone = few::gone(self.t, self.no, self.places, &mut names)?;
-        }
-        if new.looks {
-            trial.records.looks = few::looks(self.t, self.no, &mut names)?;
-        }
-        if new.weather {
-            trial.records.weather = few::weather(self.t, self.no, &mut names)?;
-        }
-        // An answer may be taken away, which leaves no row that is newer.
-        trial.records.answers = few::answers(self.t, self.no)?;
-        trial.records.decisions = few::decisions(self.t, self.no)?;
-        Ok(())
+        self.readings(trial)?;
+        let sql = format!("{RECORDS} AND changed > ?2 ORDER BY no");
+        take_records(self.t, &sql, [self.no, self.since], self.places, trial)?;
+        settle(self.t, self.head, trial)
     }
 
-    /// Which records beside readings and weighings are new.
-    fn other_records(&self) -> Result<OtherRecords> {
-        let sql = "SELECT EXISTS (SELECT 1 FROM note WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM job_done WHERE trial_no = ?1 AND changed > ?2)
-                       OR EXISTS (SELECT 1 FROM job_moved WHERE trial_no = ?1 AND changed > ?2)
-                       OR EXISTS (SELECT 1 FROM giving WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM mix WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM line_up WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM guess WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM sample_gone WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM look WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM pick WHERE trial_no = ?1 AND changed > ?2),
-                     EXISTS (SELECT 1 FROM weather WHERE trial_no = ?1 AND changed > ?2)";
-        let read = |r: &Row<'_>| {
-            Ok(OtherRecords {
-                notes: r.get(0)?,
-                work: r.get(1)?,
-                mixes: r.get(2)?,
-                line_ups: r.get(3)?,
-                guesses: r.get(4)?,
-                gone: r.get(5)?,
-                looks: r.get(6)?,
-                picks: r.get(7)?,
-                weather: r.get(8)?,
-            })
-        };
-        Ok(self.t.prepare_cached(sql)?.query_row([self.no, self.since], read)?)
-    }
-
-    fn readings(&self, trial: &mut Trial, names: &mut Names) -> Result<()> {
+    fn readings(&self, trial: &mut Trial) -> Result<()> {
         let sql = "SELECT crop, sample, day, round, at_us, entered_at_us, who, instrument, version, unit_no, reading, nth, value
                    FROM reading WHERE trial_no = ?1 AND changed > ?2";
+        let mut names = Names::default();
         let mut statement = self.t.prepare_cached(sql)?;
         let mut found = statement.query([self.no, self.since])?;
         let mut touched = HashSet::new();
@@ -371,7 +372,8 @@ impl Newer<'_> {
             let Some(&unit) = self.places.get(&r.get(9)?) else { continue };
             let key = r.get_ref(10)?.as_str().map_err(unreadable)?;
             let reading = readings::find(key).ok_or_else(|| astray("reading", key))?.key;
-            let own = ReadingRecord { head: head_of(r, names)?, reading, nth: r.get(11)?, value: r.get(12)? };
+            let own =
+                ReadingRecord { head: head_by_place(r, &mut names)?, reading, nth: r.get(11)?, value: r.get(12)? };
             let list = &mut Arc::make_mut(&mut trial.records.units[unit]).readings;
             let same = |o: &ReadingRecord| {
                 (o.reading, o.head.crop, o.head.sample, o.head.day, o.nth)
@@ -387,36 +389,6 @@ impl Newer<'_> {
         for unit in touched {
             let list = &mut Arc::make_mut(&mut trial.records.units[unit]).readings;
             list.sort_by_key(|r| (r.head.day, r.nth, r.head.at));
-        }
-        Ok(())
-    }
-
-    fn weighings(&self, trial: &mut Trial, names: &mut Names) -> Result<()> {
-        let sql = "SELECT crop, sample, day, round, at_us, entered_at_us, who, instrument, version, unit_no, gross_g, tare_g, net_g
-                   FROM weighing WHERE trial_no = ?1 AND changed > ?2 ORDER BY at_us, no";
-        let read = |r: &Row<'_>| {
-            let own =
-                WeighingRecord { head: head_of(r, names)?, gross_g: r.get(10)?, tare_g: r.get(11)?, net_g: r.get(12)? };
-            Ok((r.get::<_, i64>(9)?, own))
-        };
-        for (no, own) in rows(self.t, sql, [self.no, self.since], read)? {
-            let Some(&unit) = self.places.get(&no) else { continue };
-            let list = &mut Arc::make_mut(&mut trial.records.units[unit]).weighings;
-            list.retain(|o| (o.head.crop, o.head.sample) != (own.head.crop, own.head.sample));
-            list.push(own);
-        }
-        Ok(())
-    }
-
-    fn losses(&self, trial: &mut Trial) -> Result<()> {
-        if self.since < 0 {
-            return Ok(());
-        }
-        let sql = "SELECT no, lost_reason, lost_day FROM unit WHERE deal_no = ?1 AND changed > ?2";
-        let read = |r: &Row<'_>| Ok((r.get::<_, i64>(0)?, loss(r, 1)?));
-        for (no, lost) in rows(self.t, sql, (self.head.deal_no, self.since), read)? {
-            let Some(&unit) = self.places.get(&no) else { continue };
-            Arc::make_mut(&mut trial.units)[unit].lost = lost;
         }
         Ok(())
     }

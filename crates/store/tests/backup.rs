@@ -1,7 +1,10 @@
 //! Backups while the farm is in use, and back again; files that are none, are damaged, or were exchanged.
 
+use iron_twin_core::terms::role::Role;
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::photo::View;
 use iron_twin_store::backup::{back_up, restore};
-use iron_twin_store::photo::{NewPhoto, View};
+use iron_twin_store::photo::NewPhoto;
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 use jiff::Timestamp;
 use jiff::civil::date;
@@ -202,20 +205,19 @@ fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
     store.sow(&stamp(), &id, date(1970, 1, 1))?;
     let code = store.trial(&id)?.units[iron_twin_core::terms::indices::UnitIndex(0)].code.clone();
     let photo = |bytes: &[u8]| NewPhoto {
-        code: code.clone(),
         view: View::Top,
-        day: 0,
-        at: None,
         media: "image/jpeg",
         width: 2,
         height: 2,
         orientation: 1,
         bytes: bytes.to_vec(),
     };
-    store.add_photo(&stamp(), &id, &photo(b"one"))?;
-    store.add_photo(&stamp(), &id, &photo(b"two"))?;
+    let head = HeadSent { unit: Some(code), day: Some(0), ..HeadSent::default() };
+    let add = |bytes: &[u8]| store.add_photo(&stamp(), Role::Owner, &id, head.clone(), &photo(bytes));
+    add(b"one")?;
+    add(b"two")?;
     // The same picture twice is one file.
-    store.add_photo(&stamp(), &id, &photo(b"two"))?;
+    add(b"two")?;
     let files = |folder: &Path| std::fs::read_dir(folder).map_or(0, Iterator::count);
     assert_eq!(files(&store.photo_folder()), 2);
     let copy = folder.path().join("elsewhere").join("copy.sqlite");
@@ -229,9 +231,9 @@ fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
         let other = folder.path().join(format!("new-{n}.sqlite"));
         restore(backup, &other)?;
         let back = Store::open(&other)?;
-        let photos = back.photos(&id)?;
+        let trial = back.trial(&id)?;
         let kept: Vec<Vec<u8>> =
-            photos.iter().map(|p| std::fs::read(back.photo_file(p)).expect("the picture")).collect();
+            trial.records.photos().map(|(_, p)| std::fs::read(back.photo_file(p)).expect("the picture")).collect();
         assert_eq!(kept, [b"one".to_vec(), b"two".to_vec(), b"two".to_vec()], "{}", backup.display());
     }
     Ok(())

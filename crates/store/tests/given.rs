@@ -1,5 +1,7 @@
 //! What each unit has received comes out the same, in whatever order its records arrive, late, sent twice or taken back.
 
+mod shelf;
+
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::measures::first_root;
 use iron_twin_core::tell::figures::figures;
@@ -7,15 +9,15 @@ use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::How;
 use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::received::UnitReceived;
-use iron_twin_core::trial::records::{Gift, Portion, PortionUnit};
+use iron_twin_core::trial::record::giving::{Gift, GivenTo, Giving, Portion, PortionUnit};
+use iron_twin_core::trial::record::work::Work;
 use iron_twin_core::trial::space::Rack;
-use iron_twin_store::giving::{NewGiving, NewRecipient};
 use iron_twin_store::place::Chance;
-use iron_twin_store::tend::{NewReading, NewWork};
 use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
 use jiff::civil::date;
 use proptest::prelude::*;
+use shelf::{Take, Taken};
 use std::sync::Arc;
 
 /// A record as somebody enters it.
@@ -39,24 +41,25 @@ fn farm(folder: &tempfile::TempDir) -> (Store, String) {
 
 /// Enters a record, as the `n`th that was thought of, at some moment later.
 fn enter(store: &Store, id: &str, (n, act): (usize, &Act), who: &str, moment: i64) {
-    let day = |day: u32| Some(Timestamp::from_second(i64::from(day) * 86_400 + n as i64).unwrap());
+    let on_day = |day: u32| Some(Timestamp::from_second(i64::from(day) * 86_400 + n as i64).unwrap());
     let stamp = Stamp {
         who: who.into(),
         now: Timestamp::from_second(10_000_000 + moment).unwrap(),
         request: Some((format!("{who}-{n}"), format!("{act:?}"))),
     };
-    let done = match act.clone() {
-        Act::Round { job, day: on, ml_a_unit, skipped } => {
+    match act.clone() {
+        Act::Round { job, day, ml_a_unit, skipped } => {
             let skipped = skipped.then(|| "away".to_owned());
             let ml_a_unit = ml_a_unit.filter(|_| skipped.is_none());
-            store.record_work(&stamp, id, job, &NewWork { day: on, at: day(on), ml_a_unit, skipped, confirmed: true })
+            let work = Taken::new("", day, Work { job, ml_a_unit, skipped }).at(on_day(day)).confirmed();
+            store.take(&stamp, id, &work).unwrap();
         }
-        Act::Single { job, day: on, unit, gift } => {
-            let to = NewRecipient::Unit(store.trial(id).unwrap().units[unit_index(unit)].code.clone());
-            store.record_giving(&stamp, id, &NewGiving { job, to, gift, day: on, at: day(on), confirmed: true })
+        Act::Single { job, day, unit, gift } => {
+            let code = store.trial(id).unwrap().units[unit_index(unit)].code.clone();
+            let giving = Taken::new(&code, day, Giving { job, to: GivenTo::Unit, gift }).at(on_day(day)).confirmed();
+            store.take(&stamp, id, &giving).unwrap();
         }
-    };
-    done.unwrap();
+    }
 }
 
 fn unit_index(unit: usize) -> iron_twin_core::terms::indices::UnitIndex {
@@ -81,7 +84,7 @@ fn any_act() -> impl Strategy<Value = Act> {
     let gift = prop_oneof![
         Just(Gift::AsPlanned),
         (1.0..40.0f64).prop_map(move |ml| Gift::Own(kelp(ml))),
-        Just(Gift::Withheld { why: "ran out".into() }),
+        Just(Gift::Withheld("ran out".into())),
     ];
     prop_oneof![
         round.prop_map(|(job, day, ml_a_unit, skipped)| Act::Round { job, day, ml_a_unit, skipped }),
@@ -178,19 +181,11 @@ fn look(store: &Store, id: &str, (unit, day): (usize, u32), seen: bool, again: b
         now: Timestamp::from_second(20_000_000 + moment).unwrap(),
         request: (!again).then(|| (format!("look {unit} {day}"), format!("{seen}"))),
     };
-    let new = NewReading {
-        code,
-        reading: "first_root".into(),
-        crop: None,
-        sample: None,
-        day,
-        value: Some(f64::from(u8::from(seen))),
-        confirmed: true,
-        version: 0,
-        again,
-        at: Timestamp::from_second(i64::from(day) * 86_400).ok(),
-    };
-    store.record_reading(&stamp, id, &new).unwrap();
+    let value = Some(f64::from(u8::from(seen)));
+    let at = Timestamp::from_second(i64::from(day) * 86_400).ok();
+    let mut new = shelf::reading(&code, "first_root", day, value).at(at).confirmed();
+    new.is.again = again;
+    store.take(&stamp, id, &new).unwrap();
 }
 
 proptest! {

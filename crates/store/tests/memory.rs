@@ -1,23 +1,25 @@
 //! A trial kept in memory takes in only what is new: after any course of writes it is the one that the file holds.
 
+mod shelf;
+
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::terms::indices::UnitIndex;
-use iron_twin_core::trial::care::{CarePlan, MovedJob};
-use iron_twin_core::trial::deal::Loss;
+use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::plan::Plan;
-use iron_twin_core::trial::records::{GoneWhy, LookAnswer, ReadingRecord, SampleNumber};
+use iron_twin_core::trial::record::gone::{Gone, GoneWhy};
+use iron_twin_core::trial::record::look::{Look, LookAnswer};
+use iron_twin_core::trial::record::mix::Mix;
+use iron_twin_core::trial::record::moved::Moved;
+use iron_twin_core::trial::record::pick::Pick;
+use iron_twin_core::trial::records::{ReadingRecord, SampleNumber};
 use iron_twin_core::trial::space::Rack;
 use iron_twin_core::trial::waves::{SizeGrade, Waves};
-use iron_twin_store::gone::NewGone;
-use iron_twin_store::mix::NewMix;
-use iron_twin_store::pick::NewPick;
 use iron_twin_store::place::Chance;
-use iron_twin_store::tend::{NewNote, NewReading};
-use iron_twin_store::weigh::NewWeighing;
 use iron_twin_store::{Stamp, Store};
 use jiff::Timestamp;
 use jiff::civil::date;
 use proptest::prelude::*;
+use shelf::{Take, Taken};
 
 /// One thing that somebody does.
 #[derive(Debug, Clone)]
@@ -49,64 +51,36 @@ fn act() -> impl Strategy<Value = Act> {
     ]
 }
 
-fn mould() -> Loss {
-    Loss { reason: "mould".into(), day: Some(5) }
-}
-
 /// Does it; what the store refuses is refused, and that is fine.
 fn perform(store: &Store, id: &str, act: &Act, second: i64) {
-    let stamp = Stamp::owner(Timestamp::from_second(second).unwrap());
+    let stamp = Stamp::owner(Timestamp::from_second(40 * 86_400 + second).unwrap());
     let trial = store.trial(id).unwrap();
     let code = |unit: usize| trial.units[unit].code.clone();
     let done = match *act {
         Act::Read { unit, day, tenths } => {
             let own = trial.of_unit(UnitIndex(unit)).readings.iter().find(|r| r.head.day == day && r.reading == "ph");
             let (version, value) = (own.map_or(0, |r| r.head.version), Some(f64::from(tenths) / 10.0));
-            let new = NewReading {
-                code: code(unit),
-                reading: "ph".into(),
-                crop: None,
-                sample: None,
-                day,
-                value,
-                confirmed: true,
-                version,
-                at: None,
-                again: false,
-            };
-            store.record_reading(&stamp, id, &new).map(|_| ())
+            store.take(&stamp, id, &shelf::reading(&code(unit), "ph", day, value).over(version).confirmed())
         }
         Act::Weigh { unit, grams } => {
             let version = trial.of_unit(UnitIndex(unit)).weighed(None, None).map_or(0, |w| w.head.version);
-            let (gross_g, tare_g, day) = (f64::from(grams), 20.0, 9);
-            let new = NewWeighing {
-                code: code(unit),
-                crop: None,
-                sample: None,
-                gross_g,
-                tare_g,
-                day,
-                confirmed: true,
-                version,
-                at: None,
-                instrument: None,
-                turn: None,
-            };
-            store.record_weighing(&stamp, id, &new).map(|_| ())
+            store.take(&stamp, id, &shelf::weighing(&code(unit), 9, f64::from(grams), 20.0).over(version).confirmed())
         }
-        Act::Note { unit } => {
-            store.record_note(&stamp, id, &NewNote { code: Some(code(unit)), day: 3, text: "pale".into(), at: None })
+        Act::Note { unit } => store.take(&stamp, id, &shelf::note(&code(unit), 3, "pale")),
+        Act::Feed { day } => store.job_done(&stamp, id, Job::Feed, day).map(|kept| kept.version),
+        Act::Move { to } => store.take(&stamp, id, &Taken::new("", 3, Moved { job: Job::Feed, from: 10, to })),
+        Act::Mix => {
+            store.take(&stamp, id, &Taken::new("", 3, Mix { volume_l: 2.0, feed_total: 8.0, ..Mix::default() }))
         }
-        Act::Feed { day } => store.job_done(&stamp, id, Job::Feed, day),
-        Act::Move { to } => store.move_job(&stamp, id, MovedJob { job: Job::Feed, from: 10, to }),
-        Act::Mix => store.record_mix(&stamp, id, &NewMix { volume_l: 2.0, feed_total: 8.0, ..NewMix::default() }),
-        Act::WriteOff { unit, back } => store.write_off(&stamp, id, &code(unit), (!back).then(mould)),
+        Act::WriteOff { unit, back } => {
+            store.take(&stamp, id, &shelf::write_off(&code(unit), 5, (!back).then_some("mould")))
+        }
         Act::Care { every } => {
             let care = CarePlan { feed_every: every, ..CarePlan::default() };
-            store.set_care(&stamp, id, &care, trial.version).map(|_| ())
+            store.set_care(&stamp, id, &care, trial.version)
         }
-        Act::Pour => store.open_pouring_sheet(&stamp, id),
-        Act::Undo => store.undo(&stamp, id).map(|_| ()),
+        Act::Pour => store.open_pouring_sheet(&stamp, id).map(|()| 0),
+        Act::Undo => store.undo(&stamp, id).map(|_| 0),
     };
     drop(done);
 }
@@ -157,7 +131,7 @@ fn follow() -> impl Strategy<Value = Follow> {
 }
 
 fn perform_followed(store: &Store, id: &str, act: &Follow, second: i64) {
-    let stamp = Stamp::owner(Timestamp::from_second(second).unwrap());
+    let stamp = Stamp::owner(Timestamp::from_second(40 * 86_400 + second).unwrap());
     let trial = store.trial(id).unwrap();
     let code = |unit: usize| trial.units[unit].code.clone();
     let done = match *act {
@@ -165,26 +139,21 @@ fn perform_followed(store: &Store, id: &str, act: &Follow, second: i64) {
             let sample = SampleNumber::new(sample);
             let same = |r: &&ReadingRecord| r.head.day == day && r.head.sample == sample;
             let version = trial.of_unit(UnitIndex(unit)).readings.iter().find(same).map_or(0, |r| r.head.version);
-            let new = NewReading {
-                code: code(unit),
-                reading: "height".into(),
-                crop: None,
-                sample,
-                day,
-                value: Some(40.0 + f64::from(day)),
-                confirmed: true,
-                version,
-                at: None,
-                again: false,
-            };
-            store.record_reading(&stamp, id, &new).map(|_| ())
+            let mut new =
+                shelf::reading(&code(unit), "height", day, Some(40.0 + f64::from(day))).over(version).confirmed();
+            new.head.sample = sample;
+            store.take(&stamp, id, &new)
         }
         Follow::Gone { unit, sample, why, day } => {
-            let samples = vec![(code(unit), SampleNumber::new(sample).into_iter().collect())];
-            store.record_gone(&stamp, id, &NewGone { samples, why, note: String::new(), day, at: None })
+            let mut new = Taken::new(&code(unit), day, Gone { why, note: String::new() });
+            new.head.sample = SampleNumber::new(sample);
+            store.take(&stamp, id, &new)
         }
-        Follow::Look => store.record_look(&stamp, id, ("height", 3), LookAnswer::CannotTell),
-        Follow::Undo => store.undo(&stamp, id).map(|_| ()),
+        Follow::Look => {
+            let look = Look { measure: "height".into(), answer: LookAnswer::CannotTell };
+            store.take(&stamp, id, &Taken::new("", 3, look))
+        }
+        Follow::Undo => store.undo(&stamp, id).map(|_| 0),
     };
     drop(done);
 }
@@ -223,7 +192,7 @@ proptest! {
             for reading in &trial.of_unit(unit).readings {
                 prop_assert!(trial.stands(unit, reading.head.sample, reading.head.day), "{reading:?}");
             }
-            let of: Vec<_> = trial.records.gone.iter().filter(|g| g.unit == unit).map(|g| g.head.sample).collect();
+            let of: Vec<_> = trial.records.gone().iter().filter(|g| g.unit == Some(unit)).map(|g| g.head.sample).collect();
             prop_assert_eq!(of.iter().collect::<std::collections::BTreeSet<_>>().len(), of.len());
         }
     }
@@ -250,36 +219,23 @@ fn harvest() -> impl Strategy<Value = Harvest> {
 
 /// Does it; whether it was taken.
 fn perform_harvest(store: &Store, id: &str, act: &Harvest, second: i64) -> bool {
-    let stamp = Stamp::owner(Timestamp::from_second(second).unwrap());
+    let stamp = Stamp::owner(Timestamp::from_second(40 * 86_400 + second).unwrap());
     let trial = store.trial(id).unwrap();
     let code = |unit: usize| trial.units[unit].code.clone();
     let done = match *act {
         Harvest::Pick { unit, day, grams, grade, aside } => {
             let grade = if grade { "large".into() } else { String::new() };
-            let (gross_g, confirmed) = (20.0 + f64::from(grams), true);
-            let new =
-                NewPick { code: code(unit), gross_g, tare_g: 20.0, grade, aside, day, confirmed, ..NewPick::default() };
-            store.record_pick(&stamp, id, &new)
+            let pick = Pick { gross_g: 20.0 + f64::from(grams), tare_g: 20.0, grade, aside, ..Pick::default() };
+            store.take(&stamp, id, &Taken::new(&code(unit), day, pick).confirmed())
         }
         Harvest::Weigh { unit, day } => {
             let version = trial.of_unit(UnitIndex(unit)).weighed(None, None).map_or(0, |w| w.head.version);
-            let new = NewWeighing {
-                code: code(unit),
-                crop: None,
-                sample: None,
-                gross_g: 120.0,
-                tare_g: 20.0,
-                day,
-                confirmed: true,
-                version,
-                at: None,
-                instrument: None,
-                turn: None,
-            };
-            store.record_weighing(&stamp, id, &new).map(|_| ())
+            store.take(&stamp, id, &shelf::weighing(&code(unit), day, 120.0, 20.0).over(version).confirmed())
         }
-        Harvest::WriteOff { unit, back } => store.write_off(&stamp, id, &code(unit), (!back).then(mould)),
-        Harvest::Undo => store.undo(&stamp, id).map(|_| ()),
+        Harvest::WriteOff { unit, back } => {
+            store.take(&stamp, id, &shelf::write_off(&code(unit), 5, (!back).then_some("mould")))
+        }
+        Harvest::Undo => store.undo(&stamp, id).map(|_| 0),
     };
     done.is_ok()
 }

@@ -1,6 +1,8 @@
 //! Grow spaces in the store: what a change of the space, the light or the starting sizes keeps, drops and refuses; rounds
 //! and crops inside units, with undo.
 
+mod shelf;
+
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::spaces::SpaceKind;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
@@ -12,14 +14,13 @@ use iron_twin_core::trial::space::error::RackError;
 use iron_twin_core::trial::space::{Position, Rack, RackDesign};
 use iron_twin_store::ask::AskChange;
 use iron_twin_store::place::{Chance, PlaceFigure};
-use iron_twin_store::tend::NewReading;
-use iron_twin_store::weigh::NewWeighing;
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 use jiff::Timestamp;
 use jiff::civil::date;
+use shelf::Take;
 
 fn stamp() -> Stamp {
-    Stamp::owner(Timestamp::UNIX_EPOCH)
+    Stamp::owner(Timestamp::from_second(40 * 86_400).expect("an instant"))
 }
 
 struct Bench {
@@ -58,21 +59,9 @@ impl Bench {
     }
 
     fn weigh(&self, code: &str, crop: u32, gross_g: f64) -> Result<i64> {
-        let crop = CropNumber::new(crop);
-        let new = NewWeighing {
-            code: code.into(),
-            crop,
-            sample: None,
-            gross_g,
-            tare_g: 20.0,
-            day: 1,
-            confirmed: true,
-            version: 0,
-            at: None,
-            instrument: None,
-            turn: None,
-        };
-        self.store.record_weighing(&stamp(), &self.id, &new)
+        let mut new = shelf::weighing(code, 1, gross_g, 20.0).confirmed();
+        new.head.crop = CropNumber::new(crop);
+        self.store.take(&stamp(), &self.id, &new)
     }
 }
 
@@ -194,19 +183,8 @@ fn work_and_days_belong_to_their_round() -> Result<()> {
     assert_eq!((trial.open_units(), trial.has_next_round()), (2, false));
     bench.weigh(&later.0, 0, 120.0)?;
     let first = codes.iter().find(|(_, round)| *round == 1).expect("a first system");
-    let reading = NewReading {
-        code: first.0.clone(),
-        reading: "ph".into(),
-        crop: None,
-        sample: None,
-        day: 1,
-        value: Some(6.0),
-        confirmed: false,
-        version: 0,
-        at: None,
-        again: false,
-    };
-    assert!(matches!(bench.store.record_reading(&stamp(), &bench.id, &reading), Err(StoreError::Locked(_))));
+    let reading = shelf::reading(&first.0, "ph", 1, Some(6.0));
+    assert!(matches!(bench.store.take(&stamp(), &bench.id, &reading), Err(StoreError::Locked(_))));
     Ok(())
 }
 
@@ -225,7 +203,7 @@ fn crops_are_weighed_one_by_one_and_taken_back_one_by_one() -> Result<()> {
     assert!(matches!(bench.weigh(&code, 0, 90.0), Err(StoreError::Refused { .. })), "which crop?");
     assert_eq!(bench.store.undo(&stamp(), &bench.id)?.action, format!("weighed {code}, dill: 70 g"));
     let trial = bench.store.trial(&bench.id)?;
-    let left: Vec<_> = trial.of_unit(UnitIndex(0)).weighings.iter().map(|w| w.head.crop).collect();
+    let left: Vec<_> = trial.of_unit(UnitIndex(0)).weighings().iter().map(|w| w.head.crop).collect();
     assert_eq!(left, [CropNumber::new(1)]);
     assert!(matches!(bench.ask(|ask| ask.crops_inside.clear()), Err(StoreError::Locked(_))));
     bench.ask(|ask| ask.crops_inside[0] = "sweet basil".into())?;
@@ -255,7 +233,7 @@ fn sizes_and_light_after_the_first_record_want_a_reason() -> Result<()> {
     bench.rack(&space(RackDesign::Blocks, 2, 2))?;
     bench.store.set_starts(&stamp(), &bench.id, &[figure(1, 1, 10.0)], None)?;
     bench.deal()?;
-    bench.store.sow(&stamp(), &bench.id, jiff::civil::date(2026, 11, 1))?;
+    bench.store.sow(&stamp(), &bench.id, date(1970, 1, 1))?;
     let code = bench.store.trial(&bench.id)?.units[0].code.clone();
     bench.weigh(&code, 0, 100.0)?;
     let (lamp, umol) = ([figure(1, 2, 130.0)], (LightScale::Umol, ""));

@@ -48,7 +48,7 @@ fn what_was_answered_stands_and_what_failed_left_nothing() {
             threads.spawn(move || {
                 start.wait();
                 for n in 0..EACH {
-                    let refused = || Err(StoreError::Locked("on purpose"));
+                    let refused = || Err(StoreError::Locked("on purpose".into()));
                     match n % 5 {
                         // One in five is refused after it wrote, one in five panics.
                         1 => assert!(matches!(mark(store, thread, n, refused), Err(StoreError::Locked(_)))),
@@ -135,7 +135,7 @@ fn the_first_of_two_is_told_the_truth_whatever_the_second_does() {
     assert!(first.is_ok());
     assert_eq!(marks, [(1, 1), (2, 2)]);
     let (first, marks) = behind_another(|store| {
-        assert!(mark(store, 2, 2, || Err(StoreError::Locked("on purpose"))).is_err());
+        assert!(mark(store, 2, 2, || Err(StoreError::Locked("on purpose".into()))).is_err());
     });
     assert!(first.is_ok());
     assert_eq!(marks, [(1, 1)]);

@@ -1,5 +1,7 @@
 //! A trial through the store: what is kept, what is refused, what is taken back, what survives.
 
+mod shelf;
+
 use iron_twin_chemistry::acid::{Bottle, PhProduct};
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::place::blind::{KeyEntry, verify};
@@ -10,20 +12,26 @@ use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::feed::{FeedPlan, PhPlan};
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::question::Ask;
-use iron_twin_core::trial::records::{GapWhy, Portioned};
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::mix::{GapWhy, Mix, Portioned};
+use iron_twin_core::trial::record::reading::Reading;
+use iron_twin_core::trial::record::weighing::Weighing;
+use iron_twin_core::trial::record::write_off::WriteOff;
 use iron_twin_core::trial::sheet::Sheet;
 use iron_twin_core::trial::space::Rack;
 use iron_twin_store::ask::AskChange;
-use iron_twin_store::mix::NewMix;
 use iron_twin_store::place::Chance;
-use iron_twin_store::tend::{NewNote, NewReading};
-use iron_twin_store::weigh::NewWeighing;
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 use jiff::Timestamp;
 use jiff::civil::date;
+use shelf::{Take, Taken};
 
 fn stamp() -> Stamp {
-    Stamp::owner(Timestamp::UNIX_EPOCH)
+    Stamp::owner(Timestamp::from_second(40 * 86_400).expect("an instant"))
+}
+
+fn lost(code: &str) -> Taken<WriteOff> {
+    shelf::write_off(code, 5, Some("mould"))
 }
 
 fn mould() -> Loss {
@@ -57,35 +65,12 @@ fn dealt() -> Result<Bench> {
     Ok(Bench { store, id, _folder: folder })
 }
 
-fn reading(code: &str, value: Option<f64>, version: i64) -> NewReading {
-    NewReading {
-        code: code.into(),
-        reading: "ph".into(),
-        crop: None,
-        sample: None,
-        day: 2,
-        value,
-        confirmed: false,
-        version,
-        again: false,
-        at: None,
-    }
+fn reading(code: &str, value: Option<f64>, version: i64) -> Taken<Reading> {
+    shelf::reading(code, "ph", 2, value).over(version)
 }
 
-fn weight(code: &str, gross_g: f64, version: i64) -> NewWeighing {
-    NewWeighing {
-        code: code.into(),
-        crop: None,
-        sample: None,
-        gross_g,
-        tare_g: 20.0,
-        day: 12,
-        confirmed: false,
-        version,
-        at: None,
-        instrument: None,
-        turn: None,
-    }
+fn weight(code: &str, gross_g: f64, version: i64) -> Taken<Weighing> {
+    shelf::weighing(code, 12, gross_g, 20.0).over(version)
 }
 
 fn first_code(bench: &Bench) -> Result<String> {
@@ -98,16 +83,16 @@ fn a_day_may_have_several_readings() -> Result<()> {
     let bench = sown()?;
     let (store, id) = (&bench.store, &bench.id);
     let code = store.trial(id)?.units[UnitIndex(0)].code.clone();
-    let again = |value: f64| NewReading { again: true, ..reading(&code, Some(value), 0) };
-    assert_eq!(store.record_reading(&stamp(), id, &reading(&code, Some(6.0), 0))?, 1);
-    assert_eq!(store.record_reading(&stamp(), id, &again(6.2))?, 1);
-    assert_eq!(store.record_reading(&stamp(), id, &again(6.4))?, 1);
+    let again = |value: f64| reading(&code, Some(value), 0).again();
+    assert_eq!(store.take(&stamp(), id, &reading(&code, Some(6.0), 0))?, 1);
+    assert_eq!(store.take(&stamp(), id, &again(6.2))?, 1);
+    assert_eq!(store.take(&stamp(), id, &again(6.4))?, 1);
     let day = || -> Result<Vec<Option<f64>>> {
         Ok(store.trial(id)?.of_unit(UnitIndex(0)).readings.iter().map(|r| r.value).collect())
     };
     assert_eq!(day()?, [Some(6.0), Some(6.2), Some(6.4)]);
-    assert!(matches!(store.record_reading(&stamp(), id, &reading(&code, Some(6.5), 0)), Err(StoreError::Stale { .. })));
-    assert_eq!(store.record_reading(&stamp(), id, &reading(&code, Some(6.5), 1))?, 2);
+    assert!(matches!(store.take(&stamp(), id, &reading(&code, Some(6.5), 0)), Err(StoreError::Stale { .. })));
+    assert_eq!(store.take(&stamp(), id, &reading(&code, Some(6.5), 1))?, 2);
     assert_eq!(day()?, [Some(6.0), Some(6.2), Some(6.5)]);
     store.undo(&stamp(), id)?;
     store.undo(&stamp(), id)?;
@@ -134,13 +119,13 @@ fn the_sealed_key_is_the_one_that_was_dealt() -> Result<()> {
 fn readings_are_refused_asked_about_corrected_and_guarded() -> Result<()> {
     let bench = sown()?;
     let code = first_code(&bench)?;
-    let record = |new: NewReading| bench.store.record_reading(&stamp(), &bench.id, &new);
+    let record = |new: Taken<Reading>| bench.store.take(&stamp(), &bench.id, &new);
     assert!(matches!(record(reading(&code, Some(61.0), 0)), Err(StoreError::Refused { field: "value", .. })));
     assert!(matches!(record(reading(&code, Some(9.1), 0)), Err(StoreError::Unlikely { .. })));
     assert!(matches!(record(reading("ZZ", Some(6.1), 0)), Err(StoreError::NotFound { what: "unit", .. })));
-    let mood = NewReading { reading: "mood".into(), ..reading(&code, Some(6.0), 0) };
+    let mood = reading(&code, Some(6.0), 0).of("mood");
     assert!(matches!(record(mood), Err(StoreError::Refused { field: "reading", .. })));
-    assert_eq!(record(NewReading { confirmed: true, ..reading(&code, Some(9.1), 0) })?, 1);
+    assert_eq!(record(reading(&code, Some(9.1), 0).confirmed())?, 1);
     assert_eq!(record(reading(&code, Some(6.1), 1))?, 2);
     match record(reading(&code, Some(6.4), 1)) {
         Err(StoreError::Stale { stored, sent, .. }) => assert_eq!((stored.as_str(), sent.as_str()), ("6.1", "6.4")),
@@ -157,9 +142,8 @@ fn readings_are_refused_asked_about_corrected_and_guarded() -> Result<()> {
 fn a_level_that_rises_by_itself_is_asked_about() -> Result<()> {
     let bench = sown()?;
     let code = first_code(&bench)?;
-    let on =
-        |day: u32, key: &str, litres: f64| NewReading { reading: key.into(), day, ..reading(&code, Some(litres), 0) };
-    let record = |new: NewReading| bench.store.record_reading(&stamp(), &bench.id, &new);
+    let on = |day: u32, key: &str, litres: f64| reading(&code, Some(litres), 0).of(key).on(day);
+    let record = |new: Taken<Reading>| bench.store.take(&stamp(), &bench.id, &new);
     assert_eq!(record(on(1, "level", 7.0))?, 1, "nothing is known to be in it yet");
     assert_eq!(record(on(1, "filled", 8.0))?, 1);
     match record(on(3, "level", 9.5)) {
@@ -172,7 +156,7 @@ fn a_level_that_rises_by_itself_is_asked_about() -> Result<()> {
     assert_eq!(record(on(3, "water_added", 2.0))?, 1);
     assert_eq!(record(on(5, "level", 6.9))?, 1, "5 L and 2 more");
     assert!(matches!(record(on(7, "level", 7.8)), Err(StoreError::Unlikely { .. })));
-    assert_eq!(record(NewReading { confirmed: true, ..on(7, "level", 7.8) })?, 1);
+    assert_eq!(record(on(7, "level", 7.8).confirmed())?, 1);
     let days = bench.store.trial(&bench.id)?.of_unit(UnitIndex(0)).tank_days();
     let levels: Vec<_> = days.iter().map(|d| (d.day, d.level_l, d.water_l)).collect();
     assert_eq!(levels, [(1, Some(7.0), 0.0), (3, Some(5.0), 2.0), (5, Some(6.9), 0.0), (7, Some(7.8), 0.0)]);
@@ -196,14 +180,14 @@ fn a_unit_counts_as_recorded_once_its_measure_has_what_it_is_made_from() -> Resu
         let version =
             store.set_ask(&stamp(), &id, &AskChange { name: "Jars".into(), ask, version: 1, reason: None })?;
         store.deal(&stamp(), &id, Chance { seed: 3, nonce: [1; 32] }, version)?;
-        store.sow(&stamp(), &id, date(2026, 11, 1))?;
+        store.sow(&stamp(), &id, date(1970, 1, 1))?;
         let code = store.trial(&id)?.units[0].code.clone();
         for _ in 0..levels {
-            let level = NewReading { reading: "level".into(), ..reading(&code, Some(0.4), 0) };
-            store.record_reading(&stamp(), &id, &level)?;
+            let level = reading(&code, Some(0.4), 0).of("level");
+            store.take(&stamp(), &id, &level)?;
         }
         for _ in 0..weights {
-            store.record_weighing(&stamp(), &id, &weight(&code, 120.0, 0))?;
+            store.take(&stamp(), &id, &weight(&code, 120.0, 0))?;
         }
         assert_eq!(store.trial(&id)?.recorded_units(), recorded, "{measure}");
     }
@@ -233,23 +217,23 @@ fn the_ph_of_the_water_is_kept_with_the_feed() -> Result<()> {
 fn a_retry_with_the_same_key_is_answered_and_not_done_again() -> Result<()> {
     let bench = sown()?;
     let (store, code) = (&bench.store, first_code(&bench)?);
-    let weigh = |stamp: &Stamp, gross| store.record_weighing(stamp, &bench.id, &weight(&code, gross, 0));
+    let weigh = |stamp: &Stamp, gross| store.take(stamp, &bench.id, &weight(&code, gross, 0));
     assert_eq!(weigh(&keyed("k1", "120"), 120.0)?, 1);
     let before = bench.store.history_length(&bench.id)?;
     assert_eq!(weigh(&keyed("k1", "120"), 120.0)?, 1);
     assert_eq!(bench.store.history_length(&bench.id)?, before);
     assert!(matches!(weigh(&keyed("k1", "121"), 121.0), Err(StoreError::KeyReused)));
     // Another weight of the same is asked about where it is one's own, and a quarrel where it is somebody else's.
-    let second = NewWeighing { confirmed: false, ..weight(&code, 121.0, 0) };
+    let second = weight(&code, 121.0, 0);
     let other = Stamp { who: "Ben".into(), ..stamp() };
-    assert!(matches!(store.record_weighing(&other, &bench.id, &second), Err(StoreError::Stale { .. })));
-    let sure = NewWeighing { confirmed: true, ..second.clone() };
-    assert!(matches!(store.record_weighing(&other, &bench.id, &sure), Err(StoreError::Stale { .. })));
-    match store.record_weighing(&stamp(), &bench.id, &second) {
+    assert!(matches!(store.take(&other, &bench.id, &second), Err(StoreError::Stale { .. })));
+    let sure = second.clone().confirmed();
+    assert!(matches!(store.take(&other, &bench.id, &sure), Err(StoreError::Stale { .. })));
+    match store.take(&stamp(), &bench.id, &second) {
         Err(StoreError::Unlikely { message }) => assert!(message.contains("from you already"), "{message}"),
         other => panic!("{other:?}"),
     }
-    assert_eq!(store.record_weighing(&stamp(), &bench.id, &sure)?, 2);
+    assert_eq!(store.take(&stamp(), &bench.id, &sure)?, 2);
     Ok(())
 }
 
@@ -258,13 +242,13 @@ fn undo_takes_back_step_by_step_and_puts_the_old_value_back() -> Result<()> {
     let bench = sown()?;
     let (store, id) = (&bench.store, &bench.id);
     let code = first_code(&bench)?;
-    store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0))?;
-    store.record_weighing(&stamp(), id, &weight(&code, 130.0, 1))?;
-    store.record_note(&stamp(), id, &NewNote { code: Some(code.clone()), day: 3, text: " slimy ".into(), at: None })?;
+    store.take(&stamp(), id, &weight(&code, 120.0, 0))?;
+    store.take(&stamp(), id, &weight(&code, 130.0, 1))?;
+    store.take(&stamp(), id, &shelf::note(&code, 3, " slimy "))?;
     assert_eq!(store.undo(&stamp(), id)?.action, format!("note on {code}"));
-    assert!(store.trial(id)?.records.notes.is_empty());
+    assert!(store.trial(id)?.records.notes().is_empty());
     store.undo(&stamp(), id)?;
-    assert_eq!(store.trial(id)?.of_unit(UnitIndex(0)).weighings[0].net_g, 100.0);
+    assert_eq!(store.trial(id)?.of_unit(UnitIndex(0)).weighings()[0].net_g(), 100.0);
     store.undo(&stamp(), id)?;
     assert!(store.trial(id)?.records.weighings() == 0);
     store.undo(&stamp(), id)?;
@@ -377,15 +361,15 @@ fn a_unit_that_was_just_written_off_does_not_hold_up_the_round() -> Result<()> {
     let (store, id) = (&bench.store, &bench.id);
     let codes: Vec<String> = store.trial(id)?.units.iter().map(|u| u.code.clone()).collect();
     // Nothing is read between these writes: what is in memory does not know of the loss.
-    store.write_off(&stamp(), id, &codes[1], Some(mould()))?;
+    store.take(&stamp(), id, &lost(&codes[1]))?;
     for (n, code) in codes.iter().enumerate().filter(|(n, _)| *n != 1) {
         for (key, value) in [("ph", 6.0), ("ec", 1.5)] {
-            store.record_reading(&stamp(), id, &NewReading { reading: key.into(), ..reading(code, Some(value), 0) })?;
+            store.take(&stamp(), id, &reading(code, Some(value), 0).of(key))?;
         }
         if n == 0 {
             // Brought back and written off again.
-            store.write_off(&stamp(), id, &codes[1], None)?;
-            store.write_off(&stamp(), id, &codes[1], Some(mould()))?;
+            store.take(&stamp(), id, &shelf::write_off(&codes[1], 5, None))?;
+            store.take(&stamp(), id, &lost(&codes[1]))?;
         }
     }
     assert_eq!(store.trial(id)?.work_done().jobs.iter().filter(|job| **job == (Job::Read, 2)).count(), 1);
@@ -404,12 +388,12 @@ fn a_round_of_readings_is_done_exactly_once() -> Result<()> {
         for code in &codes {
             assert_eq!(rounds()?, 0, "{key} of {code} is still missing");
             let value = if key == "ph" { 6.0 } else { 1.5 };
-            let new = NewReading { reading: key.into(), ..reading(code, Some(value), 0) };
-            store.record_reading(&stamp(), id, &new)?;
+            let new = reading(code, Some(value), 0).of(key);
+            store.take(&stamp(), id, &new)?;
         }
     }
     assert_eq!(rounds()?, 1);
-    store.record_reading(&stamp(), id, &reading(&codes[0], Some(6.2), 1))?;
+    store.take(&stamp(), id, &reading(&codes[0], Some(6.2), 1))?;
     assert_eq!(rounds()?, 1, "a correction is no other round");
     Ok(())
 }
@@ -460,18 +444,18 @@ fn nothing_is_recorded_before_the_deal_or_after_the_reveal() -> Result<()> {
     let bench = dealt()?;
     let (store, id) = (&bench.store, &bench.id);
     let code = first_code(&bench)?;
-    assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0)), Err(StoreError::Locked(_))));
+    assert!(matches!(store.take(&stamp(), id, &weight(&code, 120.0, 0)), Err(StoreError::Locked(_))));
     assert!(matches!(store.reveal(&stamp(), id, 0, "tried out"), Err(StoreError::Locked(_))));
     store.sow(&stamp(), id, date(1970, 1, 1))?;
     assert!(matches!(store.sow(&stamp(), id, date(1970, 1, 1)), Err(StoreError::Locked(_))));
-    store.record_weighing(&stamp(), id, &weight(&code, 120.0, 0))?;
+    store.take(&stamp(), id, &weight(&code, 120.0, 0))?;
     // Most of them have no weight yet: without a reason it stays sealed.
     for reason in ["", "  "] {
         assert!(matches!(store.reveal(&stamp(), id, 12, reason), Err(StoreError::Refused { field: "reason", .. })));
     }
     assert_eq!(store.trial(id)?.reveal, None);
     store.reveal(&stamp(), id, 12, " the fair is tomorrow ")?;
-    assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 121.0, 1)), Err(StoreError::Locked(_))));
+    assert!(matches!(store.take(&stamp(), id, &weight(&code, 121.0, 1)), Err(StoreError::Locked(_))));
     assert!(matches!(store.job_done(&stamp(), id, Job::Feed, 13), Err(StoreError::Locked(_))));
     let reveal = store.trial(id)?.reveal.clone().expect("open");
     assert_eq!((reveal.day, reveal.weighed, reveal.reason.as_str()), (12, 1, "the fair is tomorrow"));
@@ -487,10 +471,10 @@ fn the_key_waits_for_what_stands_and_not_for_what_was_written_off() -> Result<()
     let codes: Vec<String> = store.trial(id)?.units.iter().map(|u| u.code.clone()).collect();
     // The first is weighed and then spoilt, the last is not weighed at all.
     for code in &codes[..codes.len() - 1] {
-        store.record_weighing(&stamp(), id, &weight(code, 120.0, 0))?;
+        store.take(&stamp(), id, &weight(code, 120.0, 0))?;
     }
     let end = store.trial(id)?.plan.ask.end_day;
-    let lose = |code: &str| store.write_off(&stamp(), id, code, Some(mould()));
+    let lose = |code: &str| store.take(&stamp(), id, &lost(code));
     lose(&codes[0])?;
     assert!(store.trial(id)?.opens_early(end), "one stands that was not weighed");
     lose(&codes[codes.len() - 1])?;
@@ -511,49 +495,55 @@ fn mixes_write_offs_and_pouring_sheets_leave_their_trace() -> Result<()> {
     let bench = sown()?;
     let (store, id) = (&bench.store, &bench.id);
     let code = first_code(&bench)?;
-    let mix = |ec: f64| NewMix {
+    let mix = |ec: f64| Mix {
         treatment: TreatmentIndex(1),
         volume_l: 1.1,
         feed_total: 4.4,
         ec_ms_per_cm: Some(ec),
         ph: Some(6.0),
-        day: 4,
         batch: " 3 ".into(),
         temperature_c: Some(18.5),
         computed_ec_ms_per_cm: Some(1.62),
         gap_why: Some(GapWhy::Probe),
         gap_note: " cleaned it, then it agreed ".into(),
         portions: vec![portion("part A", 2.2), portion("part B", 2.3)],
-        ..NewMix::default()
     };
-    store.record_mix(&stamp(), id, &mix(1.6))?;
-    let kept = store.trial(id)?.records.mixes[0].clone();
+    store.keep(&stamp(), id, HeadSent { day: Some(4), ..HeadSent::default() }, mix(1.6))?;
+    let kept = store.trial(id)?.records.mixes()[0].clone();
     assert_eq!((kept.batch.as_str(), kept.temperature_c, kept.gap_why), ("3", Some(18.5), Some(GapWhy::Probe)));
     assert_eq!(kept.gap_note, "cleaned it, then it agreed");
     assert_eq!(kept.portions, mix(1.6).portions);
     for (field, odd) in [
-        ("temperature_c", NewMix { temperature_c: Some(90.0), ..mix(1.6) }),
-        ("portions", NewMix { portions: vec![portion("part A", f64::NAN)], ..mix(1.6) }),
-        ("batch", NewMix { batch: "x".repeat(61), ..mix(1.6) }),
+        ("temperature_c", Mix { temperature_c: Some(90.0), ..mix(1.6) }),
+        ("portions", Mix { portions: vec![portion("part A", f64::NAN)], ..mix(1.6) }),
+        ("batch", Mix { batch: "x".repeat(61), ..mix(1.6) }),
     ] {
         assert!(
-            matches!(store.record_mix(&stamp(), id, &odd), Err(StoreError::Refused { field: f, .. }) if f == field)
+            matches!(store.keep(&stamp(), id, HeadSent { day: Some(4), ..HeadSent::default() }, odd), Err(StoreError::Refused { field: f, .. }) if f == field)
         );
     }
-    assert!(matches!(store.record_mix(&stamp(), id, &mix(16.0)), Err(StoreError::Unlikely { .. })));
     assert!(matches!(
-        store.record_mix(&stamp(), id, &mix(-1.0)),
+        store.keep(&stamp(), id, HeadSent { day: Some(4), ..HeadSent::default() }, mix(16.0)),
+        Err(StoreError::Unlikely { .. })
+    ));
+    assert!(matches!(
+        store.keep(&stamp(), id, HeadSent { day: Some(4), ..HeadSent::default() }, mix(-1.0)),
         Err(StoreError::Refused { field: "ec_ms_per_cm", .. })
     ));
-    let nowhere = store.record_mix(&stamp(), id, &NewMix { treatment: TreatmentIndex(7), ..mix(1.6) });
+    let nowhere = store.keep(
+        &stamp(),
+        id,
+        HeadSent { day: Some(4), ..HeadSent::default() },
+        Mix { treatment: TreatmentIndex(7), ..mix(1.6) },
+    );
     assert!(matches!(nowhere, Err(StoreError::NotFound { what: "treatment", .. })));
     store.open_pouring_sheet(&stamp(), id)?;
-    store.write_off(&stamp(), id, &code, Some(mould()))?;
-    assert!(matches!(store.record_weighing(&stamp(), id, &weight(&code, 99.0, 0)), Err(StoreError::Locked(_))));
+    store.take(&stamp(), id, &lost(&code))?;
+    assert!(matches!(store.take(&stamp(), id, &weight(&code, 99.0, 0)), Err(StoreError::Locked(_))));
     let trial = store.trial(id)?;
-    assert_eq!((trial.records.mixes.len(), trial.pouring_sheets), (1, 1));
+    assert_eq!((trial.records.mixes().len(), trial.pouring_sheets), (1, 1));
     assert_eq!(trial.units[0].lost, Some(mould()));
-    store.write_off(&stamp(), id, &code, None)?;
+    store.take(&stamp(), id, &shelf::write_off(&code, 5, None))?;
     assert_eq!(store.trial(id)?.units[0].lost, None);
     Ok(())
 }
@@ -564,7 +554,7 @@ fn a_failed_write_leaves_nothing_behind() -> Result<()> {
     let before = bench.store.trial(&bench.id)?;
     let failed: Result<()> = bench.store.write(&stamp(), |t| {
         t.execute("DELETE FROM unit", [])?;
-        Err(StoreError::Locked("no"))
+        Err(StoreError::Locked("no".into()))
     });
     assert!(failed.is_err());
     assert_eq!(bench.store.trial(&bench.id)?, before);

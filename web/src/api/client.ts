@@ -34,6 +34,18 @@ function isProblem(value: unknown): value is Problem {
   return typeof value === "object" && value !== null && "code" in value && "detail" in value;
 }
 
+/** What became of each record, of the answer to a list of them; none where that is no such answer. */
+export const answersOf = (answer: unknown): Schemas["RecordAnswer"][] =>
+  typeof answer === "object" && answer !== null && "records" in answer && Array.isArray(answer.records)
+    ? (answer.records as Schemas["RecordAnswer"][])
+    : [];
+
+/** Why a list of records was not taken in, of the answer to it; null where that is no such answer. */
+export function refusalOf(answer: unknown): Problem | null {
+  const refused = answersOf(answer).find((own) => own.state === "refused");
+  return refused?.state === "refused" ? refused.problem : null;
+}
+
 /** Unwraps an answer, or throws a ProblemError. */
 export async function answered<T>(asked: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
@@ -44,9 +56,7 @@ export async function answered<T>(asked: Promise<Answer<T>>): Promise<T> {
   }
   if (!answer.response.ok) {
     throw new ProblemError(
-      isProblem(answer.error)
-        ? answer.error
-        : { ...SILENCE, status: answer.response.status, code: "unreadable", detail: `The server answered ${answer.response.status}.` },
+      (isProblem(answer.error) ? answer.error : refusalOf(answer.error)) ?? { ...SILENCE, status: answer.response.status, code: "unreadable", detail: `The server answered ${answer.response.status}.` },
     );
   }
   return answer.data as T;

@@ -7,9 +7,10 @@ type Outbox = typeof import("./outbox");
 let answers: { status: number; body: unknown }[] = [];
 let seen: { key: string | null; body: Record<string, unknown> }[] = [];
 
-const saved = { status: 200, body: { version: 1 } };
+const saved = { status: 200, body: { records: [{ state: "kept", no: 7, version: 1 }] } };
 const away = { status: 0, body: null };
-const unlikely = { status: 422, body: { code: "unlikely", detail: "Is it right?", title: "Is that right?" } };
+const problem = { code: "unlikely", detail: "Is it right?", title: "Is that right?" };
+const unlikely = { status: 422, body: { records: [{ state: "refused", problem }] } };
 const signedOut = { status: 401, body: { code: "sign_in", detail: "Sign in", title: "Sign in" } };
 
 /** A page as it opens: modules read anew, as in another tab, over the same device. */
@@ -18,12 +19,16 @@ async function page(): Promise<Outbox> {
   return import("./outbox");
 }
 
-const reading = (value: number) =>
-  ({
-    kind: "reading",
-    trial: "t",
-    body: { code: "K", reading: "ph", crop: null, day: 3, value, confirmed: false, version: 0 },
-  }) as const;
+const reading = (value: number, unit = "K") => ({
+  trial: "t",
+  records: [{ kind: "reading" as const, head: { unit, day: 3 }, body: { reading: "ph", value } }],
+});
+
+/** The record of a request, and its key. */
+interface Seen {
+  records: { head: Record<string, unknown>; body: Record<string, unknown> }[];
+}
+const sentOf = (n: number) => (seen.at(n)?.body as unknown as Seen | undefined)?.records[0];
 
 beforeEach(() => {
   vi.useFakeTimers({ toFake: ["setTimeout", "clearTimeout"] });
@@ -79,7 +84,8 @@ describe("the outbox", () => {
     await next.resume();
     await vi.waitFor(() => expect(next.outbox.kept().waiting).toEqual([]));
     expect(seen.at(-1)).toEqual(first);
-    expect(first?.body["at"]).toMatch(/^\d{4}-\d\d-\d\dT/);
+    expect(sentOf(0)?.head["at"]).toMatch(/^\d{4}-\d\d-\d\dT/);
+    expect(sentOf(0)?.head["key"]).toMatch(/^[0-9a-f]{32}$/);
   });
 
   it("keeps what was refused with its value, and sends it once it is confirmed", async () => {
@@ -90,12 +96,12 @@ describe("the outbox", () => {
     const next = await page();
     await next.resume();
     const [row] = next.outbox.kept().refused;
-    expect([row?.body, row?.refused?.code]).toMatchObject([{ value: 9.9 }, "unlikely"]);
+    expect(row).toMatchObject({ records: [{ body: { value: 9.9 } }], refused: { code: "unlikely" } });
     expect(seen.length).toBe(1);
     await next.confirm(row?.key ?? "");
     expect(next.outbox.kept().refused).toEqual([]);
-    expect(seen.at(-1)?.body).toMatchObject({ value: 9.9, confirmed: true, at: seen[0]?.body["at"] });
-    expect(seen.at(-1)?.key).not.toBe(seen[0]?.key);
+    expect(sentOf(-1)).toMatchObject({ head: { confirmed: true, at: sentOf(0)?.head["at"] }, body: { value: 9.9 } });
+    expect(sentOf(-1)?.head["key"]).not.toBe(sentOf(0)?.head["key"]);
   });
 
   it("lets a corrected value take the place of the refused one", async () => {
@@ -109,7 +115,7 @@ describe("the outbox", () => {
   it.each([signedOut, { ...signedOut, status: 403 }, { ...signedOut, status: 429 }])("stops and keeps at $status", async (answer) => {
     answers = [answer];
     const box = await page();
-    expect((await Promise.all([box.send(reading(6)), box.send({ ...reading(1), body: { ...reading(1).body, code: "L" } })])).map((o) => o.state)).toEqual(["kept", "kept"]);
+    expect((await Promise.all([box.send(reading(6)), box.send(reading(1, "L"))])).map((o) => o.state)).toEqual(["kept", "kept"]);
     expect(box.outbox.kept().waiting.length).toBe(2);
     answers = [saved];
     await vi.advanceTimersByTimeAsync(4000);
@@ -141,7 +147,7 @@ describe("the outbox", () => {
     expect([seen.length, box.outbox.kept().waiting[0]?.who, box.outbox.kept().refused.length]).toEqual([0, "Kim", 0]);
     box.setWriter("Kim");
     await vi.waitFor(() => expect(box.outbox.kept().waiting).toEqual([]));
-    expect(seen[0]?.body).toMatchObject({ value: 9.9, confirmed: true });
+    expect(sentOf(0)).toMatchObject({ head: { confirmed: true }, body: { value: 9.9 } });
   });
 
   it("sends in the order in which records were taken, and loses none of two tabs", async () => {
@@ -151,28 +157,82 @@ describe("the outbox", () => {
     const later = () => {
       for (const then = Date.now() + 2; Date.now() < then; );
     };
-    await one.send({ ...reading(1), body: { ...reading(1).body, code: "A" } });
+    await one.send(reading(1, "A"));
     later();
-    await two.send({ ...reading(2), body: { ...reading(2).body, code: "B" } });
+    await two.send(reading(2, "B"));
     later();
-    await one.send({ ...reading(3), body: { ...reading(3).body, code: "C" } });
+    await one.send(reading(3, "C"));
     [answers, seen] = [[saved], []];
     const next = await page();
     await next.resume();
     await vi.waitFor(() => expect(next.outbox.kept().waiting).toEqual([]));
-    expect(seen.map((s) => s.body["code"])).toEqual(["A", "B", "C"]);
+    expect([0, 1, 2].map((n) => sentOf(n)?.head["unit"])).toEqual(["A", "B", "C"]);
   });
 
   it("keeps a picture as it is over a reload and sends its very bytes", async () => {
     answers = [away, saved];
     const first = await page();
     const file = new Blob(["not really a picture"], { type: "image/png" });
-    expect((await first.send({ kind: "photo", trial: "t", body: { code: "K", view: "top", file } })).state).toBe("kept");
+    expect((await first.send({ trial: "t", picture: { code: "K", view: "top", file } })).state).toBe("kept");
     const second = await page();
     await second.resume();
     await vi.waitFor(() => expect(second.outbox.kept().waiting).toHaveLength(0));
     expect(seen.map((s) => s.body["bytes"])).toEqual(["not really a picture", "not really a picture"]);
     expect(seen[0]?.key).toBe(seen[1]?.key);
     expect(String(seen[1]?.body["address"])).toMatch(/photos\?code=K&view=top&at=20\d\d-/);
+  });
+
+  it("keeps the records of one deed together, each under a key of its own", async () => {
+    answers = [away, saved];
+    const box = await page();
+    const [own] = reading(6.1).records;
+    const out = { kind: "giving" as const, head: { unit: "L" }, body: { job: "feed" as const, to: "unit" as const, gift: { withheld: "ran out" } } };
+    await box.send({ trial: "t", records: own ? [own, out] : [] });
+    await vi.advanceTimersByTimeAsync(4000);
+    await vi.waitFor(() => expect(box.outbox.kept().waiting).toEqual([]));
+    const keys = (seen[1]?.body as unknown as Seen).records.map((r) => r.head["key"]);
+    expect([keys.length, new Set(keys).size]).toEqual([2, 2]);
+    expect(seen[1]).toEqual(seen[0]);
+  });
+
+  it("keeps what a program of another version does not take, until the page was loaded anew", async () => {
+    answers = [{ status: 503, body: { code: "reload", detail: "Load it anew", title: "Load it anew" } }];
+    const box = await page();
+    expect((await box.send(reading(6.1))).state).toBe("kept");
+    expect(box.outbox.kept().waiting).toHaveLength(1);
+  });
+
+  it("sends what an earlier version of the page had kept, each kind in its new shape and under its own key", async () => {
+    const at = "2026-11-30T08:00:00.000Z";
+    const earlier = [
+      ["reading", { code: "K", reading: "ph", crop: null, sample: 2, day: 3, value: 6.1, confirmed: false, version: 1, at }],
+      ["job", { job: "feed", date: "2026-11-29", ml_a_unit: 250, at }],
+      ["giving", { job: "feed", to: { unit: "L" }, gift: { withheld: "ran out" }, at }],
+      ["giving", { job: "feed", to: { jug: 2 }, gift: "as_planned", at }],
+      ["gone", { samples: [{ code: "K", numbers: [1, 3] }], why: "lost", note: "", at }],
+      ["guess", { name: null, expects: { unit: "M" }, by_percent: null, at }],
+      ["note", { code: null, day: 3, text: "pale", at }],
+    ] as const;
+    const { createStore, set } = await import("idb-keyval");
+    const shelf = createStore("iron-twin", "records");
+    for (const [n, [kind, body]] of earlier.entries()) {
+      await set(`k${n}`, { kind, trial: "t", body, key: `k${n}`, who: null, order: n }, shelf);
+    }
+    const box = await page();
+    await box.resume();
+    await vi.waitFor(() => expect(box.outbox.kept().waiting).toEqual([]));
+    const sent = seen.map((s) => (s.body as unknown as { records: unknown }).records);
+    expect(sent).toEqual([
+      [{ kind: "reading", head: { unit: "K", sample: 2, day: 3, confirmed: false, version: 1, at, key: "k0" }, body: { reading: "ph", value: 6.1 } }],
+      [{ kind: "work", head: { date: "2026-11-29", at, key: "k1" }, body: { job: "feed", ml_a_unit: 250 } }],
+      [{ kind: "giving", head: { unit: "L", at, key: "k2" }, body: { job: "feed", to: "unit", gift: { withheld: "ran out" } } }],
+      [{ kind: "giving", head: { at, key: "k3" }, body: { job: "feed", to: { jug: 2 }, gift: "as_planned" } }],
+      [
+        { kind: "gone", head: { unit: "K", sample: 1, at, key: "k4" }, body: { why: "lost", note: "" } },
+        { kind: "gone", head: { unit: "K", sample: 3, at, key: "k4.1" }, body: { why: "lost", note: "" } },
+      ],
+      [{ kind: "guess", head: { unit: "M", at, key: "k5" }, body: { expects: "unit", by_percent: null } }],
+      [{ kind: "note", head: { day: 3, at, key: "k6" }, body: { text: "pale" } }],
+    ]);
   });
 });

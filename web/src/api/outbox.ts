@@ -7,28 +7,22 @@
  * one who took them. Two tabs share the rows; sending one twice is answered once.
  */
 import { createStore, del, entries, set } from "idb-keyval";
-import { client, ProblemError, type Problem, type Schemas } from "./client";
-
-export type Entry =
-  | { kind: "reading"; trial: string; body: Schemas["ReadingSent"] }
-  | { kind: "weighing"; trial: string; body: Schemas["WeighingSent"] }
-  | { kind: "pick"; trial: string; body: Schemas["PickSent"] }
-  | { kind: "job"; trial: string; body: Schemas["JobSent"] }
-  | { kind: "giving"; trial: string; body: Schemas["GivingSent"] }
-  | { kind: "note"; trial: string; body: Schemas["NoteSent"] }
-  | { kind: "line_up"; trial: string; body: Schemas["LineUpSent"] }
-  | { kind: "gone"; trial: string; body: Schemas["SamplesGoneSent"] }
-  | { kind: "guess"; trial: string; body: Schemas["GuessSent"] }
-  | { kind: "photo"; trial: string; body: PhotoBody };
+import { client, ProblemError, refusalOf, type Problem } from "./client";
+import { renewed } from "./earlier";
+import { placeOf as placeOfRecord } from "./kinds";
+import { newKey, post as postRecords, versionOf, type Sent } from "./records";
 
 /** A picture, as it came from the camera. */
-export interface PhotoBody {
+export interface Picture {
   code: string;
-  view: string;
+  view: "top" | "side" | "root";
   file: Blob;
   /** When it was entered. */
   at?: string;
 }
+
+/** What is one deed: its records are taken in together, or not at all. */
+export type Entry = { trial: string; records: Sent[] } | { trial: string; picture: Picture };
 
 /** An entry as it is kept. */
 export type Row = Entry & {
@@ -108,51 +102,11 @@ export const outbox = {
   kept: (): Kept => snapshot,
 };
 
-/** A random key that also works where the page is not a secure context. */
-export function newKey(): string {
-  const bytes = crypto.getRandomValues(new Uint8Array(16));
-  return Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
-}
-
-/** What a record stands for: two of one place are corrections of each other. Work, gifts and notes stand by themselves. */
+/** What an entry stands for: two of one place are corrections of each other. */
 export function placeOf(entry: Entry): string {
-  switch (entry.kind) {
-    case "reading":
-      return `${entry.trial}/${entry.body.code}/${entry.body.crop ?? 0}/${entry.body.reading}/${entry.body.sample ?? 0}/${entry.body.day}`;
-    case "weighing":
-      return `${entry.trial}/${entry.body.code}/${entry.body.crop ?? 0}/weight/${entry.body.sample ?? 0}`;
-    case "pick":
-    case "job":
-    case "giving":
-    case "note":
-    case "line_up":
-    case "gone":
-    case "guess":
-      return `${entry.trial}/${entry.kind}/${JSON.stringify({ ...entry.body, at: null, confirmed: null })}`;
-    case "photo":
-      return `${entry.trial}/photo/${entry.body.code}/${entry.body.view}/${entry.body.file.size}`;
-  }
-}
-
-/** The unit that a record is of; null for one of the whole trial. */
-export function codeOf(entry: Entry): string | null {
-  switch (entry.kind) {
-    case "reading":
-    case "weighing":
-    case "pick":
-    case "photo":
-      return entry.body.code;
-    case "giving":
-      return typeof entry.body.to === "object" && "unit" in entry.body.to ? entry.body.to.unit : null;
-    case "note":
-      return entry.body.code ?? null;
-    case "gone":
-      return entry.body.samples.length === 1 ? (entry.body.samples[0]?.code ?? null) : null;
-    case "job":
-    case "line_up":
-    case "guess":
-      return null;
-  }
+  return "picture" in entry
+    ? `${entry.trial}/photo/${entry.picture.code}/${entry.picture.view}/${entry.picture.file.size}`
+    : [entry.trial, ...entry.records.map(placeOfRecord)].join(" ");
 }
 
 interface Posted {
@@ -162,7 +116,7 @@ interface Posted {
 }
 
 /** A picture goes as it is, and not as JSON. */
-function picture(trial: string, key: string, { code, view, at, file }: PhotoBody): Promise<Posted> {
+function postPicture(trial: string, key: string, { code, view, at, file }: Picture): Promise<Posted> {
   return client.POST("/api/v1/trials/{id}/photos", {
     params: { path: { id: trial }, query: { code, view, ...(at ? { at } : {}) } },
     headers: { "Idempotency-Key": key, "Content-Type": file.type || "image/jpeg" },
@@ -171,34 +125,7 @@ function picture(trial: string, key: string, { code, view, at, file }: PhotoBody
   });
 }
 
-function request(row: Row): Promise<Posted> {
-  const sent = { params: { path: { id: row.trial } }, headers: { "Idempotency-Key": row.key } };
-  switch (row.kind) {
-    case "reading":
-      return client.POST("/api/v1/trials/{id}/readings", { ...sent, body: row.body });
-    case "weighing":
-      return client.POST("/api/v1/trials/{id}/weighings", { ...sent, body: row.body });
-    case "pick":
-      return client.POST("/api/v1/trials/{id}/picks", { ...sent, body: row.body });
-    case "job":
-      return client.POST("/api/v1/trials/{id}/jobs", { ...sent, body: row.body });
-    case "giving":
-      return client.POST("/api/v1/trials/{id}/given", { ...sent, body: row.body });
-    case "note":
-      return client.POST("/api/v1/trials/{id}/notes", { ...sent, body: row.body });
-    case "line_up":
-      return client.POST("/api/v1/trials/{id}/line-ups", { ...sent, body: row.body });
-    case "gone":
-      return client.POST("/api/v1/trials/{id}/samples-gone", { ...sent, body: row.body });
-    case "guess":
-      return client.POST("/api/v1/trials/{id}/guesses", { ...sent, body: row.body });
-    case "photo":
-      return picture(row.trial, row.key, row.body);
-  }
-}
-
-const versionOf = (data: unknown): number =>
-  typeof data === "object" && data !== null && "version" in data && typeof data.version === "number" ? data.version : 0;
+const request = (row: Row): Promise<Posted> => ("picture" in row ? postPicture(row.trial, row.key, row.picture) : postRecords(row.trial, row.records));
 
 async function post(row: Row): Promise<Outcome> {
   try {
@@ -207,10 +134,11 @@ async function post(row: Row): Promise<Outcome> {
       return { state: "saved", version: versionOf(answer.data) };
     }
     const { status } = answer.response;
-    if (status >= 500 || NOT_NOW.includes(status)) {
+    const refusal = refusalOf(answer.error);
+    if (!refusal && (status >= 500 || NOT_NOW.includes(status))) {
       return { state: "kept" };
     }
-    return { state: "refused", problem: answer.error as Problem, key: row.key };
+    return { state: "refused", problem: refusal ?? (answer.error as Problem), key: row.key };
   } catch {
     return { state: "kept" };
   }
@@ -262,9 +190,8 @@ export async function send(entry: Entry, who: string | null = writer): Promise<O
   const place = placeOf(entry);
   const replaced = rows.filter((r) => r.refused && placeOf(r) === place);
   const order = Math.max(Date.now(), ...rows.map((r) => r.order + 1));
-  // It is of the moment at which it was taken, however late it arrives.
-  const body = { at: new Date().toISOString(), ...entry.body };
-  const row = { ...entry, body, key: newKey(), who, order } as Row;
+  const key = newKey();
+  const row = { ...taken(entry, key), key, who, order } as Row;
   await keep(row);
   for (const old of replaced) {
     await drop(old.key);
@@ -273,6 +200,16 @@ export async function send(entry: Entry, who: string | null = writer): Promise<O
     promised.set(row.key, resolve);
     again();
   });
+}
+
+/** An entry with its keys. It is of the moment at which it was taken, however late it arrives. */
+function taken(entry: Entry, key: string): Entry {
+  const at = new Date().toISOString();
+  if ("picture" in entry) {
+    return { ...entry, picture: { at, ...entry.picture } };
+  }
+  const keyed = (own: Sent, n: number) => ({ ...own, head: { at, ...own.head, key: n === 0 ? key : `${key}.${n}` } }) as Sent;
+  return { ...entry, records: entry.records.map(keyed) };
 }
 
 /** Keeps an entry and sends it; where it is refused nothing stays, and the problem is thrown: whoever entered it is still there. */
@@ -294,17 +231,18 @@ export async function confirm(key: string): Promise<void> {
   if (!row) {
     return;
   }
-  const { kind, trial, body, who } = row;
-  const outcome = await send({ kind, trial, body: { ...body, confirmed: true } } as Entry, who);
+  const sure = (own: Sent) => ({ ...own, head: { ...own.head, confirmed: true } }) as Sent;
+  const entry = "picture" in row ? { trial: row.trial, picture: row.picture } : { trial: row.trial, records: row.records.map(sure) };
+  const outcome = await send(entry, row.who);
   if (outcome.state === "saved") {
-    arrived(trial);
+    arrived(row.trial);
   }
 }
 
 /** Takes up what an earlier visit or another tab has kept. */
 export async function resume(): Promise<void> {
   try {
-    const stored = (await entries<string, Row>(shelf)).map(([, row]) => row);
+    const stored = (await entries<string, Row>(shelf)).map(([, row]) => renewed(row));
     // What waits for its answer here is ours, whatever the device could keep of it.
     const own = rows.filter((r) => promised.has(r.key) && !stored.some((s) => s.key === r.key));
     rows = [...stored, ...own].sort((a, b) => a.order - b.order);

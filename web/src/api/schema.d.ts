@@ -753,23 +753,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trials/{id}/decisions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Keeps a decision beside those before, with its date and reason. Only after the key is open. */
-        post: operations["next_decide"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/trials/{id}/diary": {
         parameters: {
             query?: never;
@@ -838,23 +821,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trials/{id}/findings/{code}/answer": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Answers a finding of the fairness ledger. The finding stands, and the answer beside it: here, at Judge and in the report. */
-        put: operations["findings_answer"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/trials/{id}/given": {
         parameters: {
             query?: never;
@@ -865,11 +831,7 @@ export interface paths {
         /** What was given, and what each unit has received. */
         get: operations["given_get"];
         put?: never;
-        /**
-         * Records what was given to a unit, a jug's units, a treatment or all, or withheld from them; late entries keep both
-         *     instants.
-         */
-        post: operations["given_record"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -886,25 +848,7 @@ export interface paths {
         /** The guesses of a trial. */
         get: operations["guesses_get"];
         put?: never;
-        /** Logs a guess, before the key is open. Anybody may, those who only look on as well. */
-        post: operations["guesses_log"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/trials/{id}/jobs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Marks work as done or left out; sowing starts the days. */
-        post: operations["tend_job"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1006,11 +950,7 @@ export interface paths {
         /** The line-ups of the round that a trial is in. */
         get: operations["line_ups_get"];
         put?: never;
-        /**
-         * Records the order in which a judge put the units, from the best to the worst. Every unit that stands has a place; a later
-         *     one of the same judge stands in place of the earlier.
-         */
-        post: operations["line_ups_record"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1218,23 +1158,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trials/{id}/move": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Moves work to another day. */
-        post: operations["calendar_move"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/trials/{id}/next": {
         parameters: {
             query?: never;
@@ -1264,23 +1187,6 @@ export interface paths {
         put?: never;
         /** Starts the next round of a trial: the same plan under the next free name, to be changed until its first record. */
         post: operations["trials_next_round"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/trials/{id}/notes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Records a note. */
-        post: operations["tend_note"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1396,23 +1302,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trials/{id}/picks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Records what was picked of one unit on one day, of one grade; several stand beside one another. */
-        post: operations["weigh_pick"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/trials/{id}/places": {
         parameters: {
             query?: never;
@@ -1499,7 +1388,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trials/{id}/readings": {
+    "/api/v1/trials/{id}/records": {
         parameters: {
             query?: never;
             header?: never;
@@ -1508,8 +1397,12 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Records a reading of one unit on one day, or corrects it. */
-        post: operations["tend_reading"];
+        /**
+         * Takes records in: what was done, read, weighed, seen and said at the shelf. All of them are kept or none, unless `each` is set.
+         *     Each kind says by itself what is refused, what is asked about (`unlikely`: send it again with `confirmed`) and who may write it.
+         *     A record with a key that was seen before is answered again, and not done again.
+         */
+        post: operations["records_take"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1533,26 +1426,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/trials/{id}/samples-gone": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Records that samples of some units were never there, died or were thinned out; all of it stands, or none. From that day on
-         *     nothing more is asked of them, and nothing of how they ended is compared. Each can be taken back by itself.
-         */
-        post: operations["samples_gone"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/trials/{id}/scorecard": {
         parameters: {
             query?: never;
@@ -1562,8 +1435,7 @@ export interface paths {
         };
         /** The scorecard, with every treatment ranked in every setting. Only after the key is open. */
         get: operations["scorecard_get"];
-        /** Keeps a scorecard in place of the one before, and answers what it comes to. */
-        put: operations["scorecard_put"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1894,8 +1766,7 @@ export interface paths {
         /** The weather of a trial outdoors. */
         get: operations["weather_get"];
         put?: never;
-        /** Enters the weather of a day, or puts what it was in place of what stood there. */
-        post: operations["weather_enter"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1913,40 +1784,6 @@ export interface paths {
         get: operations["weigh_get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/trials/{id}/weighings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Records the weight of one tray, or corrects it. */
-        post: operations["weigh_record"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/trials/{id}/write-offs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Writes a unit off, or takes that back. */
-        post: operations["tend_write_off"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2128,6 +1965,13 @@ export interface components {
             liking?: number[];
             /** @description The odd cup, or the better one. */
             picked?: number | null;
+        };
+        /** @description What the grower says to a finding of the ledger, in place of what was said before; no words take it away. */
+        AnswerRecord: {
+            /** @description Code of the finding. */
+            code: string;
+            /** @description In the grower's words. */
+            text: string;
         };
         /** @description What a taster said. */
         AnswerSent: components["schemas"]["Answer"] & {
@@ -3285,17 +3129,17 @@ export interface components {
             /** @description Why. */
             why: string;
         };
-        /** @description A decision as it is made. */
-        DecisionSent: {
+        /** @description What was decided on the strength of a trial; a later decision stands beside the earlier ones. */
+        DecisionRecord: {
             /** @description What to do. */
             decides: components["schemas"]["Decides"];
-            /** @description Why. */
+            /** @description Why, in the grower's words; may be empty. */
             reason?: string;
-            /** @description With which treatment, by its name; wanted to adopt or reject. */
+            /** @description The treatment that is taken up or dropped, by its name at the time; wanted to adopt or reject. */
             treatment?: string | null;
             /**
              * Format: int32
-             * @description With how many units of each treatment, where it is repeated.
+             * @description Units of each treatment in the repetition.
              */
             units?: number | null;
         };
@@ -3390,15 +3234,6 @@ export interface components {
             job: components["schemas"]["Job"];
             /** @description In the grower's words. */
             label: string;
-        };
-        /** @description When something was done, as it is entered: on a day that may be past, at an hour where it is known. */
-        DoneWhen: {
-            /** @description When it was entered on the device (RFC 3339), which is kept where it arrives later; now where left out. */
-            at?: string | null;
-            /** @description The date on which it was done, `YYYY-MM-DD`; that of `at` where left out. */
-            date?: string | null;
-            /** @description The hour on that date, `HH:MM`; noon of a past day where left out. */
-            time?: string | null;
         };
         /** @description What a dose trial gives instead of contrasts. */
         DoseOut: {
@@ -3892,12 +3727,12 @@ export interface components {
          * @enum {string}
          */
         GapWhy: "scale" | "water" | "probe" | "label" | "unknown";
-        /** @description What is given, or that it is not. */
-        GiftSent: "as_planned" | {
+        /** @description What was given, or that it was not. */
+        Gift: "as_planned" | {
             /** @description Something of its own. */
             own: components["schemas"]["GivenPortion"];
         } | {
-            /** @description Nothing, for this reason. */
+            /** @description It was left out when the others got theirs, for this reason. */
             withheld: string;
         };
         /** @description Whether something was given as the plan has it, otherwise, or not. */
@@ -3986,6 +3821,14 @@ export interface components {
             /** @description An entry of Stores, or the grower's own words. */
             what: string;
         };
+        /** @description Who was given something. */
+        GivenTo: "all" | {
+            /** @description All units of the treatment with this index; only who may know the key can say so. */
+            treatment: components["schemas"]["TreatmentIndex"];
+        } | {
+            /** @description All that are filled from the jug with this number, as the treatment that it stands for. */
+            jug: number;
+        } | "unit";
         /** @description What was given in a trial. */
         GivenView: {
             /** @description Kinds of work by which something is given in this trial. */
@@ -4017,6 +3860,15 @@ export interface components {
             /** @description In the grower's words. */
             label: string;
         };
+        /** @description Something given to a unit, to those of a treatment, or to all; or withheld from them. */
+        GivingRecord: {
+            /** @description What. */
+            gift: components["schemas"]["Gift"];
+            /** @description Which work it is part of: feeding, watering, giving beside the water. */
+            job: components["schemas"]["Job"];
+            /** @description To whom. */
+            to: components["schemas"]["GivenTo"];
+        };
         /** @description A round of giving, for all units. */
         GivingRound: components["schemas"]["EntryHead"] & {
             /** @description What kind of work. */
@@ -4028,17 +3880,6 @@ export interface components {
             ml_a_unit?: number | null;
             /** @description Why it was left out; null where it was done. */
             skipped?: string | null;
-        };
-        /** @description Something given as entered. */
-        GivingSent: components["schemas"]["DoneWhen"] & {
-            /** @description Whether a second one on the same day was confirmed. */
-            confirmed?: boolean;
-            /** @description What. */
-            gift: components["schemas"]["GiftSent"];
-            /** @description What kind of work: `feed`, `water` or `apply`. */
-            job: components["schemas"]["Job"];
-            /** @description To whom. */
-            to: components["schemas"]["RecipientSent"];
         };
         /**
          * @description What the grower wants to know.
@@ -4067,6 +3908,13 @@ export interface components {
             /** @description Its units, all written off. */
             units: number;
         };
+        /** @description A sample that is not there from a day on: nothing more is asked of it, and nothing of how it ended is compared. */
+        GoneRecord: {
+            /** @description In the grower's own words. */
+            note?: string;
+            /** @description Why. */
+            why: components["schemas"]["GoneWhy"];
+        };
         /**
          * @description Why a sample is not there.
          * @enum {string}
@@ -4085,6 +3933,11 @@ export interface components {
             unit: components["schemas"]["UnitView"];
         };
         /** @description What somebody expects. */
+        GuessExpected: {
+            /** @description The treatment with this index comes out best; the control where no other is better. */
+            best: components["schemas"]["TreatmentIndex"];
+        } | "no_difference" | "unit";
+        /** @description What somebody expects. */
         GuessExpects: {
             /** @description The treatment with this index comes out best; the control where no other is better. */
             best: components["schemas"]["TreatmentIndex"];
@@ -4097,19 +3950,17 @@ export interface components {
          * @enum {string}
          */
         GuessOutcome: "right" | "wrong" | "open";
-        /** @description A guess as it is logged. */
-        GuessSent: {
-            /** @description When it was made (RFC 3339), which is kept where it arrives later; now where left out. */
-            at?: string | null;
+        /** @description What somebody expects of a trial. A later one of the same name stands beside the earlier. */
+        GuessRecord: {
             /**
              * Format: double
-             * @description By how much more than the control, %.
+             * @description By how much more than the control, %; null where they did not say.
              */
             by_percent?: number | null;
             /** @description What they expect. */
-            expects: components["schemas"]["GuessExpects"];
-            /** @description Whose it is; who sends it where left out. */
-            name?: string | null;
+            expects: components["schemas"]["GuessExpected"];
+            /** @description Whose it is; of whoever sends it where left out. */
+            name?: string;
         };
         /** @description A guess. */
         GuessView: {
@@ -4160,6 +4011,41 @@ export interface components {
             count: number;
             /** @description One's own before the key is open, all of them afterwards; oldest first. */
             guesses: components["schemas"]["GuessView"][];
+        };
+        /** @description The head of a record as a device sends it. What is left out is of the trial as a whole, and of now. */
+        HeadSent: {
+            /**
+             * Format: date-time
+             * @description When it was entered on the device (RFC 3339), which is kept where it arrives later; now where left out.
+             */
+            at?: string | null;
+            /** @description Whether what is unlikely was confirmed. */
+            confirmed?: boolean;
+            crop?: components["schemas"]["CropNumber"] | null;
+            /**
+             * Format: date
+             * @description The date on which it was done; that of `at` where left out.
+             */
+            date?: string | null;
+            /**
+             * Format: int32
+             * @description Day that it is of, counted from sowing; that of `date` or `at` where left out.
+             */
+            day?: number | null;
+            /** @description Name of the instrument it was taken with; left out where it was typed. */
+            instrument?: string | null;
+            /** @description Random key of the request: sent again, it is answered again and not done again. */
+            key?: string | null;
+            sample?: components["schemas"]["SampleNumber"] | null;
+            /** @description The hour on that date, `HH:MM`; noon of a past day where left out. */
+            time?: string | null;
+            /** @description Code of the unit. */
+            unit?: string | null;
+            /**
+             * Format: int64
+             * @description Version of what it corrects; 0 where nothing stood there.
+             */
+            version?: number;
         };
         /** @description What stands in a field. */
         Held: number | string;
@@ -4316,20 +4202,6 @@ export interface components {
          * @enum {string}
          */
         Job: "soak" | "sow" | "end_blackout" | "rotate" | "water" | "feed" | "apply" | "rinse" | "read" | "observe" | "photograph" | "thin" | "calibrate" | "harvest";
-        /** @description Work done, or left out. */
-        JobSent: components["schemas"]["DoneWhen"] & {
-            /** @description Whether a second time on the same day was confirmed. */
-            confirmed?: boolean;
-            /** @description What. */
-            job: components["schemas"]["Job"];
-            /**
-             * Format: double
-             * @description Of the water or the solution each unit got, mL, where it was measured.
-             */
-            ml_a_unit?: number | null;
-            /** @description Why it was not done; null where it was. */
-            skipped?: string | null;
-        };
         /** @description The Judge station. */
         JudgeView: {
             /** @description Whether the crops agree, in a sentence. Null where that cannot be had. */
@@ -4521,10 +4393,10 @@ export interface components {
             /** @description Feed or additive. */
             role: components["schemas"]["Role"];
         };
-        /** @description A line-up as it was made. */
-        LineUpSent: components["schemas"]["DoneWhen"] & {
-            /** @description Whose it is; who sends it where left out. */
-            judge?: string | null;
+        /** @description Units put in order from best to worst by one judge. A judge's later one stands in place of the earlier. */
+        LineUpRecord: {
+            /** @description Whose order it is; of whoever sends it where left out. */
+            judge?: string;
             /** @description Codes from the best place to the worst; those in one place are tied. */
             places: string[][];
         };
@@ -5027,7 +4899,7 @@ export interface components {
             marked: components["schemas"]["Marked"];
             /**
              * Format: int64
-             * @description Version on which it was marked.
+             * @description Version of the marks that these stand in place of; 0 where there were none.
              */
             version: number;
         };
@@ -5422,8 +5294,8 @@ export interface components {
             /** @description Where it goes. */
             to: components["schemas"]["Position"];
         };
-        /** @description Work as moved. */
-        MoveSent: {
+        /** @description Work moved to another day. */
+        MovedRecord: {
             /**
              * Format: int32
              * @description Day on which it would fall.
@@ -5433,7 +5305,7 @@ export interface components {
             job: components["schemas"]["Job"];
             /**
              * Format: int32
-             * @description Day on which it shall fall.
+             * @description Day on which it falls now.
              */
             to: number;
         };
@@ -5488,18 +5360,9 @@ export interface components {
              */
             nightly: number;
         };
-        /** @description A note as written. */
-        NoteSent: {
-            /** @description When it was taken (RFC 3339), which is kept where it arrives later; now where left out. */
-            at?: string | null;
-            /** @description Code of the unit; null for the whole trial. */
-            code?: string | null;
-            /**
-             * Format: int32
-             * @description Days since sowing.
-             */
-            day: number;
-            /** @description What was seen. */
+        /** @description A note on a unit or on the whole trial. */
+        NoteRecord: {
+            /** @description What was noted. */
             text: string;
         };
         /** @description A note. */
@@ -5687,11 +5550,11 @@ export interface components {
             orientation: number;
             /**
              * Format: int64
-             * @description Version to send back with a change.
+             * @description Version of what is marked, to send back with a change; 0 before.
              */
             version: number;
             /** @description From where: `top`, `side`, `root`. */
-            view: string;
+            view: components["schemas"]["View"];
             /** @description Who entered it. */
             who: string;
             /**
@@ -5705,33 +5568,25 @@ export interface components {
             /** @description Oldest first. */
             photos: components["schemas"]["PhotoView"][];
         };
-        /** @description What was picked of a unit. */
-        PickSent: components["schemas"]["DoneWhen"] & {
-            /** @description Whether it was taken outside a wave, as for the kitchen. */
+        /** @description What was cut or picked of a unit on one day, of one grade. */
+        PickRecord: {
+            /** @description Taken outside a wave, as for the kitchen: it counts, and the ledger looks whether every unit gave as much. */
             aside?: boolean;
-            /** @description Code of the unit. */
-            code: string;
-            /** @description Whether what is unlikely was confirmed. */
-            confirmed?: boolean;
-            crop?: components["schemas"]["CropNumber"] | null;
-            /** @description Grade; empty where it was not sorted. */
+            /** @description Its grade; empty where it was not sorted. */
             grade?: string;
             /**
              * Format: double
-             * @description Gross, g; as much as the tare where nothing was ripe.
+             * @description Container and all, g; as much as the container where nothing was ripe.
              */
             gross_g: number;
-            /** @description Name of the scale it was taken from; null where it was typed. */
-            instrument?: string | null;
             /**
              * Format: int32
              * @description Pieces; null where they were not counted.
              */
             pieces?: number | null;
-            sample?: components["schemas"]["SampleNumber"] | null;
             /**
              * Format: double
-             * @description Tare, g.
+             * @description Container alone, g.
              */
             tare_g: number;
         };
@@ -6281,35 +6136,17 @@ export interface components {
             /** @description Whether only whole numbers make sense: counts, grades, seen or not. */
             whole: boolean;
         };
-        /** @description A reading as taken. */
-        ReadingSent: {
+        /** @description A reading of one unit on one day, or its correction. */
+        ReadingRecord: {
             /** @description Whether it stands beside what was read on that day before, and does not correct it. */
             again?: boolean;
-            /** @description When it was taken (RFC 3339), which is kept where it arrives later; now where left out. */
-            at?: string | null;
-            /** @description Code of the unit. */
-            code: string;
-            /** @description Whether an unlikely value was confirmed. */
-            confirmed?: boolean;
-            crop?: components["schemas"]["CropNumber"] | null;
-            /**
-             * Format: int32
-             * @description Days since sowing.
-             */
-            day: number;
             /** @description Key of the reading. */
             reading: string;
-            sample?: components["schemas"]["SampleNumber"] | null;
             /**
              * Format: double
              * @description The value; null marks it as missing.
              */
             value?: number | null;
-            /**
-             * Format: int64
-             * @description Version that is overwritten; 0 where nothing stood.
-             */
-            version: number;
         };
         /** @description Units that have received the same. */
         ReceivedRow: {
@@ -6353,16 +6190,121 @@ export interface components {
              */
             longest_gap?: number | null;
         };
-        /** @description To whom something is given. */
-        RecipientSent: "all" | {
-            /** @description The unit with this code. */
-            unit: string;
+        /** @description What became of one record. */
+        RecordAnswer: {
+            /**
+             * Format: int64
+             * @description Its number.
+             */
+            no: number;
+            /** @enum {string} */
+            state: "kept";
+            /**
+             * Format: int64
+             * @description Version to send with a correction.
+             */
+            version: number;
         } | {
-            /** @description All that are filled from the jug with this number. */
-            jug: number;
+            /** @description Why: code, field and what stands there. */
+            problem: components["schemas"]["Problem"];
+            /** @enum {string} */
+            state: "refused";
         } | {
-            /** @description All units of the treatment with this index; only who may know the key can say so. */
-            treatment: components["schemas"]["TreatmentIndex"];
+            /** @enum {string} */
+            state: "left";
+        };
+        RecordSent: {
+            body: components["schemas"]["ReadingRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "reading";
+        } | {
+            body: components["schemas"]["WeighingRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "weighing";
+        } | {
+            body: components["schemas"]["PickRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "pick";
+        } | {
+            body: components["schemas"]["NoteRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "note";
+        } | {
+            body: components["schemas"]["WorkRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "work";
+        } | {
+            body: components["schemas"]["MovedRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "moved";
+        } | {
+            body: components["schemas"]["GivingRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "giving";
+        } | {
+            body: components["schemas"]["LineUpRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "line_up";
+        } | {
+            body: components["schemas"]["GuessRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "guess";
+        } | {
+            body: components["schemas"]["GoneRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "gone";
+        } | {
+            body: components["schemas"]["WeatherRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "weather";
+        } | {
+            body: components["schemas"]["AnswerRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "answer";
+        } | {
+            body: components["schemas"]["DecisionRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "decision";
+        } | {
+            body: components["schemas"]["ScorecardRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "scorecard";
+        } | {
+            body: components["schemas"]["WriteOffRecord"];
+            head?: components["schemas"]["HeadSent"];
+            /** @enum {string} */
+            kind: "write_off";
+        };
+        /** @description What became of the records of a list, in its order. */
+        RecordsAnswer: {
+            /** @description One for each. */
+            records: components["schemas"]["RecordAnswer"][];
+        };
+        /** @description Records, as they are sent. */
+        RecordsSent: {
+            /** @description Whether each is taken in by itself; all of them or none where left out. */
+            each?: boolean;
+            /**
+             * Format: int32
+             * @description The format, 1. A page of another version of the program is told to load itself anew; what it kept stays.
+             */
+            format: number;
+            /** @description The records. */
+            records: components["schemas"]["RecordSent"][];
         };
         /** @description A register that is read. */
         Register: {
@@ -6575,22 +6517,6 @@ export interface components {
          * @description The number of a sample inside its unit, from 1: a plant, a cutting, a pod.
          */
         SampleNumber: number;
-        /** @description Samples that are gone. */
-        SamplesGoneSent: components["schemas"]["DoneWhen"] & {
-            /** @description In the grower's own words. */
-            note?: string;
-            /** @description Which. */
-            samples: components["schemas"]["SamplesOf"][];
-            /** @description Why. */
-            why: components["schemas"]["GoneWhy"];
-        };
-        /** @description Samples of one unit. */
-        SamplesOf: {
-            /** @description Code of the unit. */
-            code: string;
-            /** @description Their numbers, from 1. */
-            numbers: components["schemas"]["SampleNumber"][];
-        };
         /** @description What counts, and for how much. */
         Scorecard: {
             /** @description What counts. */
@@ -6606,6 +6532,15 @@ export interface components {
             rankings: components["schemas"]["Ranking"][];
             /** @description What counts, with figures. */
             scored: components["schemas"]["Scored"][];
+        };
+        /** @description What counts, and for how much. */
+        ScorecardRecord: {
+            /** @description What counts. */
+            criteria?: components["schemas"]["Criterion"][];
+            /** @description What rules a treatment out. */
+            knock_outs?: components["schemas"]["KnockOut"][];
+            /** @description For how much, by setting: at home, at the market, at school. */
+            settings?: components["schemas"]["ScorecardSetting"][];
         };
         /** @description For how much things count in a setting. */
         ScorecardSetting: {
@@ -8059,6 +7994,11 @@ export interface components {
          * @enum {string}
          */
         Verdict: "better_by_margin" | "worse_by_margin" | "same" | "better" | "worse" | "good_enough" | "not_good_enough" | "cannot_tell";
+        /**
+         * @description From where a picture is taken.
+         * @enum {string}
+         */
+        View: "top" | "side" | "root";
         /** @description A warning with its stable code. */
         Warning: {
             /** @description Stable code. */
@@ -8108,28 +8048,26 @@ export interface components {
             /** @description Who entered it. */
             who: string;
         };
-        /** @description The weather of a day as it is entered. */
-        WeatherSent: {
-            /**
-             * Format: int32
-             * @description The day, counted from sowing; today where left out.
-             */
-            day?: number | null;
+        /** @description The weather of a day outdoors; a later entry of the same day stands in its place. */
+        WeatherRecord: {
             /**
              * Format: double
              * @description Highest temperature, °C.
+             * @default null
              */
-            high_c?: number | null;
+            high_c: number | null;
             /**
              * Format: double
              * @description Lowest temperature, °C.
+             * @default null
              */
-            low_c?: number | null;
+            low_c: number | null;
             /**
              * Format: double
-             * @description Rain, mm.
+             * @description Rain, mm; null where nobody measured it.
+             * @default null
              */
-            rain_mm?: number | null;
+            rain_mm: number | null;
         };
         /** @description The weather of the round a trial is in. */
         WeatherView: {
@@ -8222,34 +8160,19 @@ export interface components {
             /** @description Trays weighed. */
             weighed: number;
         };
-        /** @description A weight as taken. */
-        WeighingSent: {
-            /** @description When it was taken (RFC 3339), which is kept where it arrives later; now where left out. */
-            at?: string | null;
-            /** @description Code of the unit. */
-            code: string;
-            /** @description Whether an unlikely weight was confirmed. */
-            confirmed?: boolean;
-            crop?: components["schemas"]["CropNumber"] | null;
+        /** @description The weight of a unit at its harvest, or of one of its crops or samples. */
+        WeighingRecord: {
             /**
              * Format: double
-             * @description Gross, g.
+             * @description Container and all, g.
              */
             gross_g: number;
-            /** @description Name of the scale it was taken from; null where it was typed. */
-            instrument?: string | null;
-            sample?: components["schemas"]["SampleNumber"] | null;
             /**
              * Format: double
-             * @description Tare, g.
+             * @description Container alone, g.
              */
             tare_g: number;
             turn?: components["schemas"]["Turn"] | null;
-            /**
-             * Format: int64
-             * @description Version that is overwritten; 0 where nothing stood.
-             */
-            version: number;
         };
         /** @description Welch's comparison beside the pooled one. */
         WelchOut: {
@@ -8346,22 +8269,27 @@ export interface components {
             /** @description Why. */
             why: string;
         };
-        /** @description A unit written off. */
-        WriteOffSent: {
-            /** @description Code of the unit. */
-            code: string;
-            /** @description The date on which it was lost, `YYYY-MM-DD`; today where left out. */
-            date?: string | null;
+        /** @description Work done for all units, or left out for all of them. */
+        WorkRecord: {
+            /** @description What. A sowing starts the days: its date is day 0, in a swap-over that of the next round. */
+            job: components["schemas"]["Job"];
+            /**
+             * Format: double
+             * @description Of the solution or the water each unit got, mL, where it was measured; null where it was as planned.
+             */
+            ml_a_unit?: number | null;
+            /** @description Why it was not done; null where it was. */
+            skipped?: string | null;
+        };
+        /** @description A unit written off, or that taken back; the last word stands. */
+        WriteOffRecord: {
+            /**
+             * Format: int32
+             * @description The day on which it was lost, counted from sowing; that of the head, and null before the sowing.
+             */
+            day?: number | null;
             /** @description What happened to it; null takes it back. */
             reason?: string | null;
-        };
-        /** @description The version of the row after a write. */
-        Written: {
-            /**
-             * Format: int64
-             * @description Version to send back with a correction.
-             */
-            version: number;
         };
         /** @description A unit in which loggers write a quantity: times `factor`, plus `offset`, it is in the quantity's own unit. */
         WrittenIn: {
@@ -10451,64 +10379,6 @@ export interface operations {
             };
         };
     };
-    next_decide: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DecisionSent"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NextView"];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     diary_get: {
         parameters: {
             query?: {
@@ -10686,55 +10556,6 @@ export interface operations {
             };
         };
     };
-    findings_answer: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                code: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AnswerSent"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     given_get: {
         parameters: {
             query?: never;
@@ -10773,70 +10594,6 @@ export interface operations {
             };
         };
     };
-    given_record: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GivingSent"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     guesses_get: {
         parameters: {
             query?: never;
@@ -10857,112 +10614,6 @@ export interface operations {
                 };
             };
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    guesses_log: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GuessSent"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GuessesView"];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    tend_job: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JobSent"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11229,64 +10880,6 @@ export interface operations {
                 };
             };
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    line_ups_record: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LineUpSent"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LineUpsView"];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11656,12 +11249,12 @@ export interface operations {
             };
         };
         responses: {
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LooksView"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             404: {
@@ -11677,7 +11270,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             422: {
@@ -11851,18 +11444,28 @@ export interface operations {
             };
         };
         responses: {
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RecordsAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsAnswer"];
+                };
             };
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             /** @description A problem, with its stable code. */
@@ -11896,54 +11499,6 @@ export interface operations {
                 };
             };
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    calendar_move: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MoveSent"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12088,54 +11643,6 @@ export interface operations {
             };
         };
     };
-    tend_note: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NoteSent"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     photos_list: {
         parameters: {
             query?: never;
@@ -12180,7 +11687,7 @@ export interface operations {
                 /** @description Code of the unit. */
                 code: string;
                 /** @description From where: `top`, `side`, `root`. */
-                view: string;
+                view: "top" | "side" | "root";
                 /** @description When it was entered on the device (RFC 3339); now where left out. The camera's own time comes first. */
                 at?: string | null;
             };
@@ -12196,12 +11703,12 @@ export interface operations {
             };
         };
         responses: {
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PhotosView"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             404: {
@@ -12209,7 +11716,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             409: {
@@ -12217,7 +11724,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             413: {
@@ -12276,7 +11783,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PhotosView"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             404: {
@@ -12284,7 +11791,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             409: {
@@ -12292,7 +11799,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             422: {
@@ -12300,7 +11807,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             /** @description A problem, with its stable code. */
@@ -12467,54 +11974,6 @@ export interface operations {
                 };
             };
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    weigh_pick: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PickSent"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12795,7 +12254,7 @@ export interface operations {
             };
         };
     };
-    tend_reading: {
+    records_take: {
         parameters: {
             query?: never;
             header?: never;
@@ -12806,7 +12265,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReadingSent"];
+                "application/json": components["schemas"]["RecordsSent"];
             };
         };
         responses: {
@@ -12815,7 +12274,23 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Written"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             409: {
@@ -12823,10 +12298,18 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["RecordsAnswer"];
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsAnswer"];
+                };
+            };
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12895,62 +12378,6 @@ export interface operations {
             };
         };
     };
-    samples_gone: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SamplesGoneSent"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     scorecard_get: {
         parameters: {
             query?: never;
@@ -12979,64 +12406,6 @@ export interface operations {
                 };
             };
             409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    scorecard_put: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Scorecard"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ScorecardView"];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14000,64 +13369,6 @@ export interface operations {
             };
         };
     };
-    weather_enter: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WeatherSent"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WeatherView"];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     weigh_get: {
         parameters: {
             query?: {
@@ -14081,104 +13392,6 @@ export interface operations {
                 };
             };
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    weigh_record: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WeighingSent"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Written"];
-                };
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A problem, with its stable code. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    tend_write_off: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WriteOffSent"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            422: {
                 headers: {
                     [name: string]: unknown;
                 };

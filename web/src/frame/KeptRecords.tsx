@@ -1,5 +1,6 @@
 import { Link } from "react-router";
-import { codeOf, confirm, discard, type Row } from "../api/outbox";
+import { said, stationOf } from "../api/kinds";
+import { confirm, discard, type Row } from "../api/outbox";
 import { text } from "../text/en";
 
 interface Props {
@@ -8,36 +9,13 @@ interface Props {
   onClose: () => void;
 }
 
-/** What a record says, in a line: the code, what was measured or given, the value. */
-export function said(row: Row): string {
-  switch (row.kind) {
-    case "weighing":
-      return text.kept.weight(row.body.code, row.body.gross_g, row.body.tare_g);
-    case "pick":
-      return text.kept.pick(row.body.code, row.body.gross_g - row.body.tare_g, row.body.grade ?? "", row.body.pieces ?? null);
-    case "reading": {
-      const { code, sample, reading, value, day } = row.body;
-      return text.kept.reading(sample ? `${code} ${sample}` : code, reading.replaceAll("_", " "), value ?? null, day);
-    }
-    case "job":
-      return text.kept.job(row.body.job.replaceAll("_", " "), row.body.date ?? null, row.body.skipped ?? null);
-    case "giving":
-      return text.kept.giving(codeOf(row), row.body.job, row.body.date ?? null);
-    case "note":
-      return text.kept.note(row.body.code ?? null, row.body.text);
-    case "line_up":
-      return text.kept.lineUp(row.body.judge ?? null, row.body.places);
-    case "gone":
-      return text.kept.gone(row.body.samples, row.body.why);
-    case "guess":
-      return text.kept.guess(row.body.name ?? null);
-    case "photo":
-      return text.kept.photo(row.body.code, text.tend.photos.views[row.body.view] ?? row.body.view);
-  }
-}
+/** What an entry says, in a line. */
+const saidOf = (row: Row): string =>
+  "picture" in row
+    ? text.kept.photo(row.picture.code, text.tend.photos.views[row.picture.view] ?? row.picture.view)
+    : row.records.map(said).join("; ");
 
-/** Where a record is corrected. */
-const stationOf = (row: Row) => (row.kind === "weighing" || row.kind === "pick" ? "weigh" : row.kind === "guess" ? "judge" : row.kind === "reading" ? `tend?day=${row.body.day}` : "tend");
+const correctedAt = (row: Row): string => ("picture" in row || !row.records[0] ? "tend" : stationOf(row.records[0]));
 
 /**
  * Records that are still on this device, each with its value: those that wait for an answer, and those that the server did
@@ -52,7 +30,7 @@ export function KeptRecords({ refused, waiting, onClose }: Props) {
           <ul className="waiting">
             {waiting.map((row) => (
               <li key={row.key}>
-                <b>{said(row)}</b>
+                <b>{saidOf(row)}</b>
               </li>
             ))}
           </ul>
@@ -62,7 +40,7 @@ export function KeptRecords({ refused, waiting, onClose }: Props) {
       <ul>
         {refused.map((row) => (
           <li key={row.key}>
-            <b>{said(row)}</b>
+            <b>{saidOf(row)}</b>
             <span>{row.refused?.detail}</span>
             <span className="acts">
               {row.refused?.code === "unlikely" && (
@@ -70,7 +48,7 @@ export function KeptRecords({ refused, waiting, onClose }: Props) {
                   {text.kept.confirm}
                 </button>
               )}
-              <Link to={`/trials/${row.trial}/${stationOf(row)}`} onClick={onClose}>
+              <Link to={`/trials/${row.trial}/${correctedAt(row)}`} onClick={onClose}>
                 {text.kept.correct}
               </Link>
               <button type="button" className="plain" onClick={() => void discard(row.key)}>

@@ -1,4 +1,5 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { record } from "../api/records";
 import { answered, client, type Schemas } from "../api/client";
 import { todayQuery } from "./trial";
 
@@ -33,9 +34,7 @@ export const useNotAway = () =>
   useCalendarWrite((id: string) => answered(client.POST("/api/v1/away/{id}/remove", { params: { path: { id } } })));
 
 export const useMoveJob = () =>
-  useCalendarWrite(({ id, ...body }: Schemas["MoveSent"] & { id: string }) =>
-    answered(client.POST("/api/v1/trials/{id}/move", { params: { path: { id } }, body })),
-  );
+  useCalendarWrite(({ id, ...body }: Schemas["MovedRecord"] & { id: string }) => record(id, { kind: "moved", body }));
 
 export const materialsQuery = (id: string) =>
   queryOptions({

@@ -1,6 +1,6 @@
 import { queryOptions } from "@tanstack/react-query";
 import { answered, client } from "../api/client";
-import { newKey } from "../api/outbox";
+import { newKey } from "../api/records";
 import { useTrialWrite } from "./trial";
 
 export const looksQuery = (id: string) =>

@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type Schemas } from "../api/client";
-import { newKey } from "../api/outbox";
+import { newKey, record } from "../api/records";
 
 /** What was decided, what the figures advise, and which trials could follow. */
 export const nextQuery = (id: string) =>
@@ -19,8 +19,7 @@ export const measuresQuery = (id: string) =>
 export function useDecide(id: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: Schemas["DecisionSent"]) =>
-      answered(client.POST("/api/v1/trials/{id}/decisions", { params: { path: { id } }, body, headers: { "Idempotency-Key": newKey() } })),
+    mutationFn: (body: Schemas["DecisionRecord"]) => record(id, { kind: "decision", body }),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["trial"] }),
   });
 }
@@ -41,12 +40,12 @@ export const scorecardQuery = (id: string) =>
     queryFn: () => answered(client.GET("/api/v1/trials/{id}/scorecard", { params: { path: { id } } })),
   });
 
-/** Keeps the card; the answer takes the place of what was read. */
+/** Keeps the card, and reads what it comes to. */
 export function useScorecard(id: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["Scorecard"]) =>
-      answered(client.PUT("/api/v1/trials/{id}/scorecard", { params: { path: { id } }, body, headers: { "Idempotency-Key": newKey() } })),
-    onSuccess: (view) => queries.setQueryData(["trial", id, "scorecard"], view),
+      record(id, { kind: "scorecard", body }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["trial", id, "scorecard"] }),
   });
 }

@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type Schemas } from "../api/client";
-import { newKey } from "../api/outbox";
+import { newKey } from "../api/records";
 import { useTrialWrite } from "./trial";
 
 export const tracksQuery = (id: string) =>

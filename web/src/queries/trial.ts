@@ -230,9 +230,21 @@ export function useEntry(id: string) {
   return useTrialWrite(id, (entry: Entry) => sendHere(entry));
 }
 
-/** Marks work as done, or as left out. */
+/** Work as it is marked. */
+export interface JobDone {
+  job: Schemas["Job"];
+  /** The date on which it was done; today where left out. */
+  date?: string;
+  /** Whether a second time on the same day was confirmed. */
+  confirmed?: boolean;
+}
+
+/** Marks work as done. */
 export function useJob(id: string) {
-  return useTrialWrite(id, (body: Schemas["JobSent"]) => sendHere({ kind: "job", trial: id, body }));
+  return useTrialWrite(id, ({ job, date, confirmed = false }: JobDone) => {
+    const head = { confirmed, ...(date ? { date } : {}) };
+    return sendHere({ trial: id, records: [{ kind: "work", head, body: { job } }] });
+  });
 }
 
 export const givenQuery = (id: string) =>

@@ -58,13 +58,14 @@ export const text = {
     note: (code: string | null, words: string) => `${code === null ? "note" : `note on ${code}`}: ${words}`,
     lineUp: (judge: string | null, places: string[][]) =>
       `line-up${judge === null ? "" : ` by ${judge}`}: ${places.map((tied) => tied.join(" = ")).join(", ")}`,
-    gone: (samples: { code: string; numbers: number[] }[], why: string) => `${samples.map((s) => `${s.code} ${s.numbers.join(", ")}`).join("; ")}: ${why.replaceAll("_", " ")}`,
+    gone: (which: string, why: string) => `${which}: ${why.replaceAll("_", " ")}`,
+    writeOff: (code: string, reason: string | null) => (reason === null ? `${code}: not written off` : `${code}: written off, ${reason}`),
     guess: (name: string | null) => `a guess${name === null ? "" : ` of ${name}`}`,
     photo: (code: string, view: string) => `photo of ${code} from ${view}`,
     pick: (code: string, net: number, grade: string, pieces: number | null) => `${code}: picked ${net.toFixed(1)} g${grade ? ` ${grade}` : ""}${pieces === null ? "" : `, ${pieces} pieces`}`,
     weight: (code: string, gross: number, tare: number) => `${code}: ${gross} g gross, ${tare} g tare`,
-    reading: (code: string, reading: string, value: number | null, day: number) =>
-      `${code}: ${reading} ${value ?? "missing"}, day ${day}`,
+    reading: (code: string, reading: string, value: number | null, day: number | null) =>
+      `${code}: ${reading} ${value ?? "missing"}${day === null ? "" : `, day ${day}`}`,
     confirm: "It is right",
     correct: "Correct it there",
     discard: "Throw away",

@@ -12,6 +12,13 @@ use crate::trial::application::{Amount, Application, How, Role, When};
 use crate::trial::changes::{Change, PlanChange};
 use crate::trial::deal::{Deal, Loss, Unit};
 use crate::trial::plan::Plan;
+use crate::trial::record::gone::{Gone, GoneWhy};
+use crate::trial::record::look::{Look, LookAnswer};
+use crate::trial::record::note::Note;
+use crate::trial::record::pick::Pick;
+use crate::trial::record::weather::Weather;
+use crate::trial::record::weighing::Weighing;
+use crate::trial::record::work::Work;
 use crate::trial::records::*;
 use crate::trial::site::SlotLight;
 use crate::trial::space::{Position, RackDesign};
@@ -49,8 +56,8 @@ fn reading(reading: &'static str, day: u32, value: f64) -> ReadingRecord {
     ReadingRecord { head: head(day), reading, nth: 1, value: Some(value) }
 }
 
-fn work(job: Job, day: u32) -> WorkRecord {
-    WorkRecord { head: head(day), job, ml_a_unit: None, skipped: None }
+fn work(job: Job, day: u32) -> Recorded<Work> {
+    Recorded::new(None, head(day), Work { job, ml_a_unit: None, skipped: None })
 }
 
 /// Four shelves of four trays, two of each treatment on each, one of them at an edge; fed on days 4, 6, 8 and 10; weighed on
@@ -72,8 +79,8 @@ fn sealed() -> Case {
     trial.sown_on = Some(SOWN);
     trial.sealed_at = Some(at(0));
     trial.deal = Some(Deal { seed: 1, nonce: [0; 32], commitment: String::new(), dealt_at: at(0) });
-    trial.records.work = vec![work(Job::Sow, 0), work(Job::EndBlackout, 3)];
-    trial.records.work.extend([4, 6, 8, 10].map(|day| work(Job::Feed, day)));
+    trial.records.lists.set(vec![work(Job::Sow, 0), work(Job::EndBlackout, 3)]);
+    trial.records.lists.edit(|all| all.extend([4, 6, 8, 10].map(|day| work(Job::Feed, day))));
     let of = |unit: &Unit| {
         let fed = unit.treatment.get() as f64;
         let mut own = UnitRecords::default();
@@ -83,7 +90,7 @@ fn sealed() -> Case {
         }
         own.readings.push(reading("height", 12, 70.0 + 10.0 * fed));
         let net_g = 90.0 + 20.0 * fed + f64::from(unit.position.level);
-        own.weighings.push(WeighingRecord { head: head(12), gross_g: net_g + 288.0, tare_g: 288.0, net_g });
+        own.own.put(Recorded::new(None, head(12), Weighing { gross_g: net_g + 288.0, tare_g: 288.0, turn: None }));
         Arc::new(own)
     };
     trial.records.units = trial.units.iter().map(of).collect();
@@ -100,6 +107,10 @@ fn opened() -> Case {
 }
 
 impl Case {
+    fn work(&mut self, change: impl FnOnce(&mut Vec<Recorded<Work>>)) {
+        self.trial.records.lists.edit(change);
+    }
+
     fn plan(&mut self) -> &mut Plan {
         Arc::make_mut(&mut self.trial.plan)
     }
@@ -127,9 +138,11 @@ impl Case {
                 (a.how, a.when) = (how, When::Days(vec![4, 6, 8, 10]));
             }
         }
-        for work in self.trial.records.work.iter_mut().filter(|w| w.job == Job::Feed) {
-            work.job = Job::Apply;
-        }
+        self.work(|all| {
+            for work in all.iter_mut().filter(|w| w.job == Job::Feed) {
+                work.is.job = Job::Apply;
+            }
+        });
         // All stand in plain water then.
         self.plan().care.feed_every = 0;
         self.each(|_, _, own| own.readings.iter_mut().filter(|r| r.reading == "ec").for_each(|r| r.value = Some(1.0)));
@@ -274,9 +287,9 @@ const FAULTS: &[Fault] = &[
     fault(
         "not_given",
         sealed,
-        |c| c.trial.records.work.retain(|w| w.job != Job::Feed || w.head.day == 4),
+        |c| c.work(|all| all.retain(|w| w.job != Job::Feed || w.head.day == 4)),
         // Entered late.
-        |c| c.trial.records.work.extend([6, 8, 10].map(|day| work(Job::Feed, day))),
+        |c| c.work(|all| all.extend([6, 8, 10].map(|day| work(Job::Feed, day)))),
     ),
     fault(
         "unequal_care",
@@ -297,7 +310,7 @@ const FAULTS: &[Fault] = &[
                 c.applications(0).push(Application::stirred(Role::Feed, "grow feed", 0.0));
                 c.given(How::Sprayed);
             },
-            |c| c.trial.records.work.extend([4, 6, 8, 10].map(|day| work(Job::Rinse, day))),
+            |c| c.work(|all| all.extend([4, 6, 8, 10].map(|day| work(Job::Rinse, day)))),
         )
     },
     fault(
@@ -309,8 +322,8 @@ const FAULTS: &[Fault] = &[
     fault(
         "weather_differed",
         outdoors,
-        |c| c.trial.records.weather.clear(),
-        |c| c.trial.records.weather = (0..13).map(dry_day).collect(),
+        |c| c.trial.records.lists.set::<Weather>(Vec::new()),
+        |c| c.trial.records.lists.set((0..13).map(dry_day).collect()),
     ),
     fault(
         "uncalibrated",
@@ -323,10 +336,10 @@ const FAULTS: &[Fault] = &[
         sealed,
         |c| {
             (c.plan().care.feed_every, c.plan().care.read_every) = (6, 6);
-            c.trial.records.work.retain(|w| ![6, 8].contains(&w.head.day));
+            c.work(|all| all.retain(|w| ![6, 8].contains(&w.head.day)));
             c.each(|_, _, own| own.readings.retain(|r| ![6, 8].contains(&r.head.day)));
         },
-        |c| c.trial.records.notes.push(NoteRecord { head: head(7), unit: None, text: "all well".into() }),
+        |c| c.trial.records.put(Recorded::new(None, head(7), Note { text: "all well".into() })),
     ),
     fault(
         "measured_late",
@@ -348,9 +361,9 @@ const FAULTS: &[Fault] = &[
         opened,
         |c| {
             c.plan().ask.samples_inside = 4;
-            c.trial.records.gone = thinned(c);
+            c.trial.records.lists.set(thinned(c));
         },
-        |c| c.trial.records.gone.clear(),
+        |c| c.trial.records.lists.set::<Gone>(Vec::new()),
     ),
     fault(
         "only_the_best",
@@ -370,13 +383,13 @@ const FAULTS: &[Fault] = &[
     fault(
         "picked_early",
         sealed,
-        |c| c.trial.records.picks = (0..3).map(kitchen).collect(),
-        |c| c.trial.records.picks = (0..16).map(kitchen).collect(),
+        |c| c.trial.records.lists.set((0..3).map(kitchen).collect()),
+        |c| c.trial.records.lists.set((0..16).map(kitchen).collect()),
     ),
     fault(
         "looked_early",
         sealed,
-        |c| c.trial.records.looks.push(look(7)),
+        |c| c.trial.records.put(look(7)),
         // It had been planned.
         |c| c.plan().ask.looks_on = vec![7],
     ),
@@ -384,7 +397,7 @@ const FAULTS: &[Fault] = &[
         "stopped_early",
         sealed,
         |c| {
-            c.each(|_, _, own| own.weighings[0].head.day = 10);
+            c.each(|_, _, own| own.own.edit::<Weighing>(|all| all[0].head.day = 10));
             c.each(|_, _, own| own.readings.retain(|r| r.reading != "height"));
         },
         |c| c.plan().ask.end_stage = "first true leaf".into(),
@@ -393,10 +406,10 @@ const FAULTS: &[Fault] = &[
         "ran_late",
         sealed,
         |c| {
-            c.each(|_, _, own| own.weighings[0].head.day = 15);
+            c.each(|_, _, own| own.own.edit::<Weighing>(|all| all[0].head.day = 15));
             c.today = date(2026, 3, 17);
         },
-        |c| c.each(|_, _, own| own.weighings[0].head.day = 12),
+        |c| c.each(|_, _, own| own.own.edit::<Weighing>(|all| all[0].head.day = 12)),
     ),
     fault(
         "goal_posts_moved",
@@ -414,51 +427,49 @@ fn outdoors() -> Case {
     let mut case = sealed();
     case.plan().rack.kind = SpaceKind::Sites;
     case.plan().care.read_every = 0;
-    case.trial.records.weather = (0..13).map(dry_day).collect();
+    case.trial.records.lists.set((0..13).map(dry_day).collect());
     case
 }
 
-fn dry_day(day: u32) -> WeatherRecord {
-    WeatherRecord { head: head(day), rain_mm: Some(0.0), low_c: Some(9.0), high_c: Some(22.0) }
+fn dry_day(day: u32) -> Recorded<Weather> {
+    Recorded::new(None, head(day), Weather { rain_mm: Some(0.0), low_c: Some(9.0), high_c: Some(22.0) })
 }
 
-fn thinned(case: &Case) -> Vec<GoneRecord> {
+fn thinned(case: &Case) -> Vec<Recorded<Gone>> {
     let fed = case.trial.each_unit().filter(|(_, u)| u.treatment == TreatmentIndex(1));
-    let gone = |(unit, _): (UnitIndex, &Unit)| GoneRecord {
-        head: RecordHead { sample: SampleNumber::new(4), ..head(5) },
-        unit,
-        why: GoneWhy::Thinned,
-        note: String::new(),
+    let gone = |(unit, _): (UnitIndex, &Unit)| {
+        Recorded::new(
+            Some(unit),
+            RecordHead { sample: SampleNumber::new(4), ..head(5) },
+            Gone { why: GoneWhy::Thinned, note: String::new() },
+        )
     };
     fed.map(gone).collect()
 }
 
 /// The first so many of four plants are weighed one by one.
 fn weigh_samples(own: &mut UnitRecords, n: u32) {
-    let whole = own.weighings[0].clone();
-    let of = |sample| WeighingRecord {
-        head: RecordHead { sample: SampleNumber::new(sample), ..whole.head.clone() },
-        net_g: 25.0,
-        ..whole.clone()
+    let whole = own.weighings()[0].clone();
+    let of = |sample| {
+        Recorded::new(
+            None,
+            RecordHead { sample: SampleNumber::new(sample), ..whole.head.clone() },
+            Weighing { gross_g: 45.0, tare_g: 20.0, turn: None },
+        )
     };
-    own.weighings = (1..=n).map(of).collect();
+    own.own.set((1..=n).map(of).collect());
 }
 
-fn kitchen(unit: usize) -> PickRecord {
-    PickRecord {
-        head: head(8),
-        unit: UnitIndex(unit),
-        gross_g: 20.0,
-        tare_g: 0.0,
-        net_g: 20.0,
-        pieces: None,
-        grade: String::new(),
-        aside: true,
-    }
+fn kitchen(unit: usize) -> Recorded<Pick> {
+    Recorded::new(
+        Some(UnitIndex(unit)),
+        head(8),
+        Pick { gross_g: 20.0, tare_g: 0.0, pieces: None, grade: String::new(), aside: true },
+    )
 }
 
-fn look(day: u32) -> LookRecord {
-    LookRecord { head: head(day), measure: "harvest_weight".into(), answer: LookAnswer::CannotTell }
+fn look(day: u32) -> Recorded<Look> {
+    Recorded::new(None, head(day), Look { measure: "harvest_weight".into(), answer: LookAnswer::CannotTell })
 }
 
 fn sorted(codes: impl IntoIterator<Item = &'static str>) -> Vec<&'static str> {

@@ -2,6 +2,7 @@
 //!
 //! The absence of records is itself said ("waits"), never a pass.
 
+pub mod answer;
 pub mod facts;
 mod found;
 pub mod rules;
@@ -11,7 +12,7 @@ pub use facts::{Claims, Facts, Known};
 
 use crate::terms::indices::TreatmentIndex;
 use crate::terms::severity::Severity;
-use crate::trial::records::AnswerRecord;
+use answer::AnswerRecord;
 use serde::Serialize;
 
 /// An open finding.

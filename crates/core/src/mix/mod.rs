@@ -10,13 +10,11 @@ mod noticed;
 pub mod order;
 pub mod parts;
 pub mod recipe;
-pub mod record;
 pub mod serving;
 pub mod spent;
 pub mod spoons;
 pub mod stock;
 pub mod tank;
 pub mod top_up;
-pub mod uptake;
 
 pub use noticed::STARVED_N;

@@ -1,7 +1,7 @@
 //! Drawn pictures of trays: what covers them is known to the pixel, so that the measuring can be held against the truth, and
 //! the demo farm has pictures.
 
-use crate::tend::photo::{Corners, Picture};
+use iron_twin_photo::{Corners, Picture};
 use rand::RngExt;
 use rand::SeedableRng;
 use rand_chacha::ChaCha8Rng;

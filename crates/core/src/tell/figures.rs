@@ -6,7 +6,7 @@ use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::picks::Yield;
 use crate::trial::question::Judged;
-use crate::trial::records::GoneWhy;
+use crate::trial::record::gone::GoneWhy;
 use crate::trial::records::{CropNumber, SampleNumber, UnitRecords};
 use std::collections::BTreeMap;
 

@@ -5,7 +5,8 @@ use crate::judge::verdict::Verdict;
 use crate::terms::goal::Better;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
-use crate::trial::records::{Expects, GuessRecord};
+use crate::trial::record::guess::{Expects, Guess};
+use crate::trial::records::Recorded;
 use serde::Serialize;
 
 /// Whether a guess came true.
@@ -74,10 +75,16 @@ fn on_treatments(trial: &Trial, analysis: &Analysis, expects: Expects, sign: f64
 
 /// What became of a guess, by the analysis of what decides and the value of every unit; None before the key is open.
 #[must_use]
-pub fn told(trial: &Trial, analysis: Option<&Analysis>, values: &[Option<f64>], guess: &GuessRecord) -> Option<Told> {
+pub fn told(
+    trial: &Trial,
+    analysis: Option<&Analysis>,
+    values: &[Option<f64>],
+    guess: &Recorded<Guess>,
+) -> Option<Told> {
     trial.reveal.as_ref()?;
     let sign = if trial.plan.ask.better == Better::Lower { -1.0 } else { 1.0 };
-    if let Expects::Unit(unit) = guess.expects {
+    let expects = guess.whom()?;
+    if let Expects::Unit(unit) = expects {
         let own = values.get(unit.get()).copied().flatten();
         let of = values.iter().flatten().count();
         let place = own.map(|own| (1 + values.iter().flatten().filter(|v| sign * **v > sign * own).count(), of));
@@ -89,12 +96,12 @@ pub fn told(trial: &Trial, analysis: Option<&Analysis>, values: &[Option<f64>], 
         };
         return Some(Told { outcome, off_points: None, place });
     }
-    let outcome = analysis.map_or(Outcome::Open, |a| on_treatments(trial, a, guess.expects, sign));
+    let outcome = analysis.map_or(Outcome::Open, |a| on_treatments(trial, a, expects, sign));
     let found = |own: TreatmentIndex| {
         let all = analysis?.contrasts.iter();
         all.filter(|c| trial.plan.sheet.named(&c.treatment) == Some(own)).find_map(|c| c.percent)
     };
-    let off_points = match (guess.expects, guess.by_percent) {
+    let off_points = match (expects, guess.by_percent) {
         (Expects::Best(own), Some(by)) => found(own).map(|percent| (by - percent).abs()),
         _ => None,
     };
@@ -171,13 +178,19 @@ mod tests {
     use crate::terms::indices::UnitIndex;
     use crate::trial::Reveal;
     use crate::trial::plan::Plan;
+    use crate::trial::record::guess::Expected;
     use crate::trial::records::record_head;
     use crate::trial::sheet::{Sheet, SheetTreatment};
     use jiff::Timestamp;
     use std::sync::Arc;
 
-    fn guess(expects: Expects, by_percent: Option<f64>) -> GuessRecord {
-        GuessRecord { head: record_head(1), name: "Ada".into(), expects, by_percent }
+    fn guess(expects: Expects, by_percent: Option<f64>) -> Recorded<Guess> {
+        let (unit, expects) = match expects {
+            Expects::Best(own) => (None, Expected::Best(own)),
+            Expects::NoDifference => (None, Expected::NoDifference),
+            Expects::Unit(unit) => (Some(unit), Expected::Unit),
+        };
+        Recorded::new(unit, record_head(1), Guess { name: "Ada".into(), expects, by_percent })
     }
 
     /// Plain water, half feed and full feed, six trays each, with these gains over plain water.

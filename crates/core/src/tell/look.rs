@@ -7,7 +7,7 @@ use crate::judge::question::{Look, Question};
 use crate::judge::verdict::Verdict;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::question::Judged;
-use crate::trial::records::LookAnswer;
+use crate::trial::record::look::LookAnswer;
 use crate::trial::{Reveal, Trial};
 use iron_twin_stats::looks::Spending;
 use jiff::Timestamp;

@@ -4,7 +4,8 @@ use crate::stores::prices::CheapHours;
 use crate::stores::{Held, Item};
 use crate::trial::made_up::opened;
 use crate::trial::plan::Plan;
-use crate::trial::records::{ReadingRecord, UnitRecords, WeighingRecord, record_head};
+use crate::trial::record::weighing::Weighing;
+use crate::trial::records::{ReadingRecord, Recorded, UnitRecords, record_head};
 use crate::trial::space::RackDesign;
 
 fn item(shelf: &str, name: &str, held: &[(&str, f64)]) -> Item {
@@ -21,8 +22,8 @@ fn trial(water: [f64; 4], feed: [f64; 4]) -> Trial {
     let mut trial = opened(plan, 8);
     let weighed = |n: usize| {
         let net_g = if n.is_multiple_of(2) { water[n / 2] } else { feed[n / 2] };
-        let weighing = WeighingRecord { head: record_head(12), gross_g: net_g, tare_g: 0.0, net_g };
-        Arc::new(UnitRecords { weighings: vec![weighing], ..UnitRecords::default() })
+        let weighing = Recorded::new(None, record_head(12), Weighing { gross_g: net_g, tare_g: 0.0, turn: None });
+        Arc::new(UnitRecords { own: [weighing].into_iter().collect(), ..UnitRecords::default() })
     };
     trial.records.units = (0..8).map(weighed).collect();
     trial
@@ -232,29 +233,27 @@ fn what_pays_by_its_margin_has_the_verdict_of_any_measure() {
 
 #[test]
 fn what_is_sold_is_told_by_wave_and_grade() {
-    use crate::trial::records::PickRecord;
+    use crate::trial::record::pick::Pick;
+    use crate::trial::records::Recorded;
     use crate::trial::waves::{SizeGrade, Waves};
     let mut own = trial(WATER, FEED);
     assert_eq!(money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold, []);
     let grade = |name: &str, price_per_kg| SizeGrade { name: name.into(), price_per_kg };
     Arc::make_mut(&mut own.plan).ask.waves =
         Some(Waves { grades: vec![grade("tender", Some(30.0)), grade("coarse", None)], cut_mm: None });
-    let pick = |unit: usize, day: u32, grade: &str, net_g: f64| PickRecord {
-        head: record_head(day),
-        unit: UnitIndex(unit),
-        gross_g: net_g,
-        tare_g: 0.0,
-        net_g,
-        grade: grade.into(),
-        pieces: None,
-        aside: false,
+    let pick = |unit: usize, day: u32, grade: &str, net_g: f64| {
+        Recorded::new(
+            Some(UnitIndex(unit)),
+            record_head(day),
+            Pick { gross_g: net_g, tare_g: 0.0, grade: grade.into(), pieces: None, aside: false },
+        )
     };
-    own.records.picks = vec![
+    own.records.lists.set(vec![
         pick(0, 8, "tender", 40.0),
         pick(2, 8, "tender", 20.0),
         pick(0, 8, "coarse", 8.0),
         pick(1, 10, "coarse", 50.0),
-    ];
+    ]);
     let told = money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold;
     let of = |t: usize, day: u32, grade: &str| {
         let found = told.iter().find(|s| s.day == day && s.grade == grade).and_then(|s| s.each[t]).expect("a figure");
@@ -295,10 +294,10 @@ fn what_is_sold_is_told_by_wave_and_grade() {
     Arc::make_mut(&mut own.plan).ask.price_per_kg = None;
     assert_eq!(told(&own).grades_without_price, ["what is not sorted", "coarse"]);
     // Where only feed has some of them, what water brings is still known.
-    own.records.picks = (0..8).map(|unit| pick(unit, 12, "tender", 40.0)).collect();
-    own.records.picks.push(pick(1, 12, "coarse", 8.0));
+    own.records.lists.set((0..8).map(|unit| pick(unit, 12, "tender", 40.0)).collect());
+    own.records.put(pick(1, 12, "coarse", 8.0));
     for unit in &mut own.records.units {
-        Arc::make_mut(unit).weighings.clear();
+        Arc::make_mut(unit).own.set::<Weighing>(Vec::new());
     }
     let partly = told(&own);
     assert_eq!(partly.grades_without_price, ["coarse"]);
@@ -309,7 +308,8 @@ fn what_is_sold_is_told_by_wave_and_grade() {
 /// In a swap-over a system is a unit in each round: what was picked in the first round counts in the last too.
 #[test]
 fn what_was_picked_in_an_earlier_round_is_in_the_lines() {
-    use crate::trial::records::{PickRecord, RecordHead};
+    use crate::trial::record::pick::Pick;
+    use crate::trial::records::{RecordHead, Recorded};
     use crate::trial::waves::Waves;
     let mut own = trial([0.0; 4], [0.0; 4]);
     let plan = Arc::make_mut(&mut own.plan);
@@ -319,17 +319,14 @@ fn what_was_picked_in_an_earlier_round_is_in_the_lines() {
     let units = Arc::make_mut(&mut own.units);
     units.iter_mut().enumerate().for_each(|(n, u)| u.position.level = n as u32 / 4 + 1);
     own.records.units = (0..8).map(|_| Arc::new(UnitRecords::default())).collect();
-    let pick = |unit: usize, round: u32, net_g: f64| PickRecord {
-        head: RecordHead { round, ..record_head(8) },
-        unit: UnitIndex(unit),
-        gross_g: net_g,
-        tare_g: 0.0,
-        net_g,
-        grade: String::new(),
-        pieces: None,
-        aside: false,
+    let pick = |unit: usize, round: u32, net_g: f64| {
+        Recorded::new(
+            Some(UnitIndex(unit)),
+            RecordHead { round, ..record_head(8) },
+            Pick { gross_g: net_g, tare_g: 0.0, grade: String::new(), pieces: None, aside: false },
+        )
     };
-    own.records.picks = (0..8).map(|n| pick(n, n as u32 / 4 + 1, if n < 4 { 100.0 } else { 140.0 })).collect();
+    own.records.lists.set((0..8).map(|n| pick(n, n as u32 / 4 + 1, if n < 4 { 100.0 } else { 140.0 })).collect());
     let told = money(&own, &Stores::with_own(Vec::new()), &prices()).expect("money").sold;
     let brought = Some(Brought { g: 120.0, value: Some(2.4) });
     assert_eq!(told, [Sold { day: 8, grade: String::new(), each: vec![brought; 2] }]);

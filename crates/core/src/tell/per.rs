@@ -3,12 +3,12 @@
 
 use crate::catalogue::deeds::Job;
 use crate::catalogue::measures::Per;
-use crate::mix::uptake::{Strength, uptake};
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::Trial;
 use crate::trial::application::{Amount, Application, Role};
 use crate::trial::received::Received;
 use crate::trial::records::{CropNumber, UnitRecords};
+use crate::trial::uptake::{Strength, uptake};
 
 /// Water that went from a unit, L; None where the records do not tell.
 pub(crate) fn water_used(own: &UnitRecords) -> Option<f64> {
@@ -17,8 +17,8 @@ pub(crate) fn water_used(own: &UnitRecords) -> Option<f64> {
 
 /// The day on which a unit was cut last.
 fn cut_on(trial: &Trial, unit: UnitIndex) -> Option<u32> {
-    let weighed = trial.of_unit(unit).weighings.iter().map(|w| w.head.day);
-    let picked = trial.records.picks.iter().filter(|p| p.unit == unit && p.net_g > 0.0).map(|p| p.head.day);
+    let weighed = trial.of_unit(unit).weighings().iter().map(|w| w.head.day);
+    let picked = trial.records.picks().iter().filter(|p| p.unit == Some(unit) && p.net_g() > 0.0).map(|p| p.head.day);
     weighed.chain(picked).max()
 }
 

@@ -13,7 +13,7 @@ fn trial(reading: &'static str, days: &[u32], value: impl Fn(usize, usize, u32) 
             let value = value(n, n % 2, *day)?;
             Some(ReadingRecord { head: record_head(*day), reading, nth: 1, value: Some(value) })
         };
-        Arc::new(UnitRecords { readings: days.iter().filter_map(own).collect(), weighings: Vec::new() })
+        Arc::new(UnitRecords { readings: days.iter().filter_map(own).collect(), ..UnitRecords::default() })
     };
     trial.records.units = (0..8).map(of).collect();
     trial

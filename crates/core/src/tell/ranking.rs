@@ -66,7 +66,8 @@ mod tests {
     use super::*;
     use crate::trial::made_up::opened;
     use crate::trial::plan::Plan;
-    use crate::trial::records::{UnitRecords, WeighingRecord, record_head};
+    use crate::trial::record::weighing::Weighing;
+    use crate::trial::records::{Recorded, UnitRecords, record_head};
     use std::sync::Arc;
 
     /// Four trays of each treatment on one level, which gave about so many grams.
@@ -81,8 +82,8 @@ mod tests {
         let mut trial = opened(plan, 4 * gave.len());
         let net = |n: usize| gave[n % gave.len()].1 + [1.0, -0.5, 0.5, -1.0][n / gave.len()];
         let weighed = |n: usize| {
-            let record = WeighingRecord { head: record_head(10), gross_g: net(n), tare_g: 0.0, net_g: net(n) };
-            Arc::new(UnitRecords { weighings: vec![record], ..UnitRecords::default() })
+            let record = Recorded::new(None, record_head(10), Weighing { gross_g: net(n), tare_g: 0.0, turn: None });
+            Arc::new(UnitRecords { own: [record].into_iter().collect(), ..UnitRecords::default() })
         };
         trial.records.units = (0..4 * gave.len()).map(weighed).collect();
         trial

@@ -15,7 +15,7 @@ use crate::terms::words::{and, capitalised};
 use crate::trial::Trial;
 use crate::trial::application::{Application, Role};
 use crate::trial::plan::Plan;
-use crate::trial::records::{Gift, Recipient};
+use crate::trial::record::giving::{Gift, Recipient};
 use crate::trial::sheet::SheetTreatment;
 use serde::Serialize;
 
@@ -369,18 +369,13 @@ impl Sides<'_> {
             own.filter(|r| r.reading == "level" && r.value == Some(0.0)).count()
         });
         let without = each(&|t| {
-            let withheld = self.trial.records.givings.iter().filter(|g| matches!(g.gift, Gift::Withheld { .. }));
+            let withheld = self.trial.records.givings().iter().filter(|g| matches!(g.gift, Gift::Withheld(_)));
             withheld
-                .map(|g| match g.to {
-                    Recipient::All => numbers[t.get()],
-                    Recipient::Treatment(own) => {
-                        if own == t {
-                            numbers[t.get()]
-                        } else {
-                            0
-                        }
-                    }
-                    Recipient::Unit(unit) => usize::from(self.trial.units[unit].treatment == t),
+                .map(|g| match g.whom() {
+                    Some(Recipient::All) => numbers[t.get()],
+                    Some(Recipient::Treatment(own)) if own == t => numbers[t.get()],
+                    Some(Recipient::Unit(unit)) if self.trial.units[unit].treatment == t => 1,
+                    _ => 0,
                 })
                 .sum()
         });

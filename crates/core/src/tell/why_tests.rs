@@ -4,7 +4,7 @@ use crate::judge::question::Question;
 use crate::judge::table::{Columns, read};
 use crate::stores::{Held, Item};
 use crate::trial::made_up::opened;
-use crate::trial::records::{GivingRecord, ReadingRecord, UnitRecords, record_head};
+use crate::trial::records::{ReadingRecord, Recorded, UnitRecords, record_head};
 use std::sync::Arc;
 
 /// A feed of these per cent of N, K2O and Mg, with 5 g in a litre: 1 % of N is 50 mg/L.
@@ -130,10 +130,10 @@ fn what_befell_the_lagging_alone_and_conditions_stand_against_each_other() {
     let stores = Stores::with_own(vec![feed("one", 3.0, 4.0, 0.5, 0.0)]);
     let (mut own, analysis) = trial(&[("feed one", "one", FINE), ("again", "one", POOR)]);
     Arc::make_mut(&mut own.plan).sheet.treatments[1].set("medium", "rockwool sheet");
-    let gift = Gift::Withheld { why: "ran out".into() };
+    let gift = Gift::Withheld("ran out".into());
     let to = Recipient::Treatment(TreatmentIndex(1));
     let job = crate::catalogue::deeds::Job::Feed;
-    own.records.givings.push(GivingRecord { head: record_head(5), job, to, gift });
+    own.records.put(Recorded::given(record_head(5), job, to, gift));
     let found = why(&own, Some(&analysis), &[], &stores).expect("a cause");
     assert_eq!(keys(&found), ["why:went without what was due", "why:medium"]);
     assert!(found.conjectures[0].against.iter().any(|w| w == "It could as well be: medium."));

@@ -4,7 +4,8 @@ use crate::catalogue::deeds::Job;
 use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::received::{UnitReceived, Withheld};
-use crate::trial::records::{Gift, GivingRecord};
+use crate::trial::record::giving::{Gift, Giving};
+use crate::trial::records::Recorded;
 use std::collections::BTreeSet;
 
 /// Work by which this trial's plan gives something.
@@ -20,7 +21,7 @@ pub fn giving_jobs(trial: &Trial) -> Vec<Job> {
     };
     let mut jobs: Vec<Job> = Job::GIVING.into_iter().filter(planned).collect();
     // What was given beside the plan is told as well.
-    let other = trial.records.work.iter().map(|w| w.job).chain(trial.records.givings.iter().map(|g| g.job));
+    let other = trial.records.work().iter().map(|w| w.job).chain(trial.records.givings().iter().map(|g| g.job));
     for job in other.filter(|job| job.is_giving()) {
         if !jobs.contains(&job) {
             jobs.push(job);
@@ -93,8 +94,8 @@ pub struct WentShort {
 #[must_use]
 pub fn went_short(trial: &Trial, jobs: &[Job]) -> Vec<WentShort> {
     // What each has received is worked out only where something was withheld.
-    let withheld = |g: &GivingRecord| jobs.contains(&g.job) && matches!(g.gift, Gift::Withheld { .. });
-    if !trial.records.givings.iter().any(withheld) {
+    let withheld = |g: &Recorded<Giving>| jobs.contains(&g.job) && matches!(g.gift, Gift::Withheld(_));
+    if !trial.records.givings().iter().any(withheld) {
         return Vec::new();
     }
     let told = trial.tells_deal();
@@ -104,7 +105,7 @@ pub fn went_short(trial: &Trial, jobs: &[Job]) -> Vec<WentShort> {
     let by_round = trial.plan.rack.has_rounds();
     let held: BTreeSet<(u32, u32, Job)> = trial
         .records
-        .work
+        .work()
         .iter()
         .filter(|w| w.skipped.is_none())
         .map(|w| (if by_round { w.head.round } else { 0 }, w.head.day, w.job))

@@ -24,17 +24,17 @@ pub struct Jug {
 /// not the order of giving: that would name the control.
 #[must_use]
 pub fn jugs(trial: &Trial, day: Option<u32>) -> Vec<Jug> {
-    let mut found: Vec<Jug> = Vec::new();
-    // Units stand in the order of their codes; one that was lost keeps its jug's number.
-    for (_, unit) in trial.each_unit().filter(|(_, u)| trial.is_now(u)) {
-        let number = found.len() + 1;
-        let place = found.iter().position(|j| j.treatment == unit.treatment).unwrap_or_else(|| {
-            let turn = trial.plan.sheet.is_its_turn(unit.treatment, day);
-            found.push(Jug { number, codes: Vec::new(), turn, treatment: unit.treatment });
-            number - 1
-        });
-        if unit.lost.is_none() {
-            found[place].codes.push(unit.code.clone());
+    let jug = |(place, treatment)| Jug {
+        number: place + 1,
+        codes: Vec::new(),
+        turn: trial.plan.sheet.is_its_turn(treatment, day),
+        treatment,
+    };
+    // One that lost all its units keeps its number.
+    let mut found: Vec<Jug> = trial.jug_order().into_iter().enumerate().map(jug).collect();
+    for (_, unit) in trial.each_unit().filter(|(_, u)| trial.is_now(u) && u.lost.is_none()) {
+        if let Some(own) = found.iter_mut().find(|jug| jug.treatment == unit.treatment) {
+            own.codes.push(unit.code.clone());
         }
     }
     found

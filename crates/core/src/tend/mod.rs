@@ -6,7 +6,6 @@ pub mod given;
 pub mod jugs;
 pub mod logger;
 pub mod materials;
-pub mod photo;
 pub mod schedule;
 pub mod tracks;
 

@@ -262,14 +262,14 @@ pub fn ticks(trial: &Trial) -> Vec<Tick> {
     let now = |round: u32| round == trial.round;
     let mut found: BTreeSet<Tick> = BTreeSet::new();
     let mut add = |day, what: String| _ = found.insert(Tick { day, what });
-    for work in trial.records.work.iter().filter(|w| now(w.head.round) && w.job != Job::Read) {
+    for work in trial.records.work().iter().filter(|w| now(w.head.round) && w.job != Job::Read) {
         let left = if work.skipped.is_some() { ", left out" } else { "" };
         add(work.head.day, format!("{}{left}", work.job.label()));
     }
-    for giving in trial.records.givings.iter().filter(|g| now(g.head.round)) {
+    for giving in trial.records.givings().iter().filter(|g| now(g.head.round)) {
         add(giving.head.day, format!("{}, single ones", giving.job.label()));
     }
-    for note in trial.records.notes.iter().filter(|n| now(n.head.round)) {
+    for note in trial.records.notes().iter().filter(|n| now(n.head.round)) {
         let whose = note.unit.map(|u| format!(" on {}", trial.units[u].code)).unwrap_or_default();
         add(note.head.day, format!("Note{whose}"));
     }

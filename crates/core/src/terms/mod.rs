@@ -5,5 +5,6 @@ pub mod dealing;
 pub mod goal;
 pub mod indices;
 pub mod kind;
+pub mod role;
 pub mod severity;
 pub mod words;

@@ -66,6 +66,21 @@ impl Decides {
     }
 }
 
+/// A decision in words: "Adopt full feed", "Repeat with 8 trays of each treatment".
+#[must_use]
+pub fn said(decides: Decides, treatment: Option<&str>, units: Option<u32>, words: (&str, &str)) -> String {
+    let name = treatment.unwrap_or_default();
+    match (decides, units) {
+        (Decides::Adopt, _) => format!("Adopt {name}"),
+        (Decides::Reject, _) => format!("Reject {name}"),
+        (Decides::Repeat, Some(1)) => format!("Repeat with 1 {} of each treatment", words.0),
+        (Decides::Repeat, Some(n)) => format!("Repeat with {n} {} of each treatment", words.1),
+        (Decides::Repeat, None) => "Repeat it".into(),
+        (Decides::Further, _) if name.is_empty() => "Test further".into(),
+        (Decides::Further, _) => capitalised(&format!("test {name} further")),
+    }
+}
+
 impl DecisionRecord {
     /// In words: "Adopt full feed", "Repeat with 8 trays of each treatment".
     ///
@@ -78,16 +93,7 @@ impl DecisionRecord {
     /// assert_eq!(own.said(("tray", "trays")), "Repeat with 1 tray of each treatment");
     /// ```
     #[must_use]
-    pub fn said(&self, (unit, units): (&str, &str)) -> String {
-        let name = self.treatment.as_deref().unwrap_or_default();
-        match (self.decides, self.units) {
-            (Decides::Adopt, _) => format!("Adopt {name}"),
-            (Decides::Reject, _) => format!("Reject {name}"),
-            (Decides::Repeat, Some(1)) => format!("Repeat with 1 {unit} of each treatment"),
-            (Decides::Repeat, Some(n)) => format!("Repeat with {n} {units} of each treatment"),
-            (Decides::Repeat, None) => "Repeat it".into(),
-            (Decides::Further, _) if name.is_empty() => "Test further".into(),
-            (Decides::Further, _) => capitalised(&format!("test {name} further")),
-        }
+    pub fn said(&self, words: (&str, &str)) -> String {
+        said(self.decides, self.treatment.as_deref(), self.units, words)
     }
 }

@@ -3,7 +3,8 @@
 
 use super::Trial;
 use super::question::Judged;
-use super::records::{CropNumber, GoneRecord, GoneWhy, SampleNumber};
+use super::record::gone::{Gone, GoneWhy};
+use super::records::{CropNumber, Recorded, SampleNumber};
 use crate::catalogue::measures::Source;
 use crate::terms::indices::UnitIndex;
 
@@ -28,9 +29,20 @@ impl Judged {
 impl Trial {
     /// What is known of a sample that is not there; None of one that stands, and of a unit as a whole.
     #[must_use]
-    pub fn gone(&self, unit: UnitIndex, sample: Option<SampleNumber>) -> Option<&GoneRecord> {
+    pub fn gone(&self, unit: UnitIndex, sample: Option<SampleNumber>) -> Option<&Recorded<Gone>> {
         let sample = sample?;
-        self.records.gone.iter().find(|g| g.unit == unit && g.head.sample == Some(sample))
+        self.records.gone().iter().find(|g| g.unit == Some(unit) && g.head.sample == Some(sample))
+    }
+
+    /// Why a sample is not there on a day, in words; None of one that stands.
+    #[must_use]
+    pub fn why_gone(&self, unit: UnitIndex, sample: SampleNumber, day: u32) -> Option<String> {
+        let own = self.gone(unit, Some(sample)).filter(|_| !self.stands(unit, Some(sample), day))?;
+        let (number, code, why) = (sample.get(), &self.units[unit].code, own.why.word());
+        Some(match own.why {
+            GoneWhy::NeverThere => format!("plant {number} of {code} was {why}"),
+            _ => format!("plant {number} of {code} was {why} on day {}", own.head.day),
+        })
     }
 
     /// Whether a sample is there on a day: it is not on the day from which on it is gone.
@@ -82,13 +94,14 @@ mod tests {
         let mut plan = (*trial.plan).clone();
         plan.ask.samples_inside = 4;
         trial.plan = plan.into();
-        let record = |&(unit, sample, day, why): &(usize, u32, u32, GoneWhy)| GoneRecord {
-            head: RecordHead { sample: SampleNumber::new(sample), ..record_head(day) },
-            unit: UnitIndex(unit),
-            why,
-            note: String::new(),
+        let record = |&(unit, sample, day, why): &(usize, u32, u32, GoneWhy)| {
+            Recorded::new(
+                Some(UnitIndex(unit)),
+                RecordHead { sample: SampleNumber::new(sample), ..record_head(day) },
+                Gone { why, note: String::new() },
+            )
         };
-        trial.records.gone = gone.iter().map(record).collect();
+        trial.records.lists.set(gone.iter().map(record).collect());
         trial
     }
 

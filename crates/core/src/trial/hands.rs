@@ -55,7 +55,7 @@ impl Trial {
             metered |= is_metered(r.reading);
             is_by_eye(r.reading)
         });
-        let lined_up = self.records.line_ups.iter().any(|l| &*l.head.who == who);
+        let lined_up = self.records.line_ups().iter().any(|l| &*l.head.who == who);
         metered && !graded && !lined_up
     }
 
@@ -77,7 +77,7 @@ impl Trial {
                 *own = Some(own.map_or(at, |last| last.max(at)));
             }
         }
-        for record in &self.records.line_ups {
+        for record in self.records.line_ups() {
             let own = &mut hands.entry(&record.head.who).or_default().1;
             *own = Some(own.map_or(record.head.at, |last| last.max(record.head.at)));
         }

@@ -1,19 +1,20 @@
 //! Line-ups: units put in order from best to worst by one or several judges; ties allowed.
 
 use super::Trial;
-use super::records::LineUpRecord;
+use super::record::line_up::LineUp;
+use super::records::Recorded;
 use crate::terms::indices::UnitIndex;
 use std::collections::BTreeMap;
 
-impl LineUpRecord {
+impl LineUp {
     /// The place of every unit that is asked about, from 1 for the best; those that are tied share the middle of theirs, and
     /// what is not asked about leaves no gap.
     #[must_use]
-    pub fn places(&self, asked: impl Fn(UnitIndex) -> bool) -> BTreeMap<UnitIndex, f64> {
+    pub fn ranks(&self, trial: &Trial, asked: impl Fn(UnitIndex) -> bool) -> BTreeMap<UnitIndex, f64> {
         let mut places = BTreeMap::new();
         let mut before = 0;
-        for tied in &self.order {
-            let own: Vec<UnitIndex> = tied.iter().copied().filter(|u| asked(*u)).collect();
+        for tied in self.order(trial) {
+            let own: Vec<UnitIndex> = tied.into_iter().filter(|u| asked(*u)).collect();
             let middle = before as f64 + (own.len() as f64 + 1.0) / 2.0;
             before += own.len();
             places.extend(own.into_iter().map(|unit| (unit, middle)));
@@ -25,11 +26,12 @@ impl LineUpRecord {
 impl Trial {
     /// The line-up that stands for each judge of a round: their last one. Judges by name.
     #[must_use]
-    pub fn line_ups_of(&self, round: u32) -> BTreeMap<&str, &LineUpRecord> {
-        let own = self.records.line_ups.iter().filter(|l| l.head.round == round);
-        let mut last: BTreeMap<&str, &LineUpRecord> = BTreeMap::new();
+    pub fn line_ups_of(&self, round: u32) -> BTreeMap<&str, &Recorded<LineUp>> {
+        let own = self.records.line_ups().iter().filter(|l| l.head.round == round);
+        let mut last: BTreeMap<&str, &Recorded<LineUp>> = BTreeMap::new();
         for record in own {
-            let newer = |known: &&LineUpRecord| (known.head.day, known.head.at) <= (record.head.day, record.head.at);
+            let newer =
+                |known: &&Recorded<LineUp>| (known.head.day, known.head.at) <= (record.head.day, record.head.at);
             if last.get(&*record.judge).is_none_or(newer) {
                 last.insert(&record.judge, record);
             }
@@ -49,7 +51,7 @@ impl Trial {
         let own = &self.units[unit];
         let round = if self.plan.rack.has_rounds() { own.position.level } else { 1 };
         let of = self.line_ups_of(round);
-        let places = of.values().filter_map(|l| l.places(|u| self.is_lined_up(u, round)).get(&unit).copied());
+        let places = of.values().filter_map(|l| l.ranks(self, |u| self.is_lined_up(u, round)).get(&unit).copied());
         let places: Vec<f64> = places.collect();
         (!places.is_empty()).then(|| places.iter().sum::<f64>() / places.len() as f64)
     }
@@ -60,10 +62,11 @@ impl Trial {
     pub fn common_places(&self) -> (Vec<&str>, Vec<Vec<f64>>) {
         let of = self.line_ups_of(self.round);
         let by_all = |unit: UnitIndex| {
-            self.is_lined_up(unit, self.round) && of.values().all(|l| l.order.iter().flatten().any(|u| *u == unit))
+            self.is_lined_up(unit, self.round)
+                && of.values().all(|l| l.order(self).iter().flatten().any(|u| *u == unit))
         };
         let common: Vec<UnitIndex> = self.unit_indices().filter(|u| by_all(*u)).collect();
-        let places = of.values().map(|l| l.places(|u| common.contains(&u)).into_values().collect());
+        let places = of.values().map(|l| l.ranks(self, |u| common.contains(&u)).into_values().collect());
         (of.keys().copied().collect(), places.collect())
     }
 }
@@ -78,15 +81,21 @@ mod tests {
     use crate::trial::space::Position;
     use std::sync::Arc;
 
-    fn record(judge: &str, day: u32, order: &[&[usize]]) -> LineUpRecord {
-        LineUpRecord {
-            head: record_head(day),
-            judge: judge.into(),
-            order: order.iter().map(|tied| tied.iter().map(|n| UnitIndex(*n)).collect()).collect(),
-        }
+    fn record(judge: &str, day: u32, order: &[&[usize]]) -> Recorded<LineUp> {
+        Recorded::new(
+            None,
+            record_head(day),
+            LineUp {
+                judge: judge.into(),
+                places: order
+                    .iter()
+                    .map(|tied| tied.iter().map(|n| char::from(b'A' + *n as u8).to_string()).collect())
+                    .collect(),
+            },
+        )
     }
 
-    fn trial(line_ups: Vec<LineUpRecord>) -> Trial {
+    fn trial(line_ups: Vec<Recorded<LineUp>>) -> Trial {
         let mut trial = Trial::planned("x", Plan::usual("Cress"));
         let unit = |n: usize| Unit {
             id: format!("u{n}"),
@@ -96,7 +105,7 @@ mod tests {
             lost: None,
         };
         trial.units = Arc::new((0..4).map(unit).collect());
-        trial.records.line_ups = line_ups;
+        trial.records.lists.set(line_ups);
         trial
     }
 

@@ -40,7 +40,7 @@ impl Trial {
 
     fn look_days(&self) -> BTreeSet<u32> {
         let decides = self.decides();
-        let had = self.records.looks.iter().filter(|l| l.measure == decides.measure.key);
+        let had = self.records.looks().iter().filter(|l| l.measure == decides.measure.key);
         had.map(|l| l.head.day).filter(|day| (1..self.judged_by()).contains(day)).collect()
     }
 
@@ -67,7 +67,8 @@ impl Trial {
 
 #[cfg(test)]
 mod tests {
-    use super::super::records::{LookAnswer, LookRecord, record_head};
+    use super::super::record::look::{Look, LookAnswer};
+    use super::super::records::{Recorded, record_head};
     use super::*;
     use crate::trial::plan::Plan;
 
@@ -78,20 +79,18 @@ mod tests {
         (plan.ask.end_day, plan.ask.looks_on) = (20, vec![5, 10, 14]);
         trial.plan = plan.into();
         let key = trial.decides().measure.key;
-        let look = |day: u32, measure: &str| LookRecord {
-            head: record_head(day),
-            measure: measure.into(),
-            answer: LookAnswer::CannotTell,
+        let look = |day: u32, measure: &str| {
+            Recorded::new(None, record_head(day), Look { measure: measure.into(), answer: LookAnswer::CannotTell })
         };
         let own = [15, 8, 6, 8, 10, 11, 18, 20].map(|day| look(day, key));
-        trial.records.looks = own.into_iter().chain([look(3, "other")]).collect();
+        trial.records.lists.set(own.into_iter().chain([look(3, "other")]).collect());
         let told = trial.look_shares();
         assert_eq!(told, LookShares { planned: vec![0.3, 0.5, 0.75], unplanned: vec![0.4, 0.55, 0.9] });
         let planned = [4, 6, 7, 9, 11, 12].map(|day| trial.planned_look(day));
         assert_eq!(planned, [Some(0), Some(0), None, Some(1), Some(1), None]);
         // Day 6 was the look of day 5: once more on it is the same look, on the day after another.
         assert_eq!([6, 7, 10, 11].map(|day| trial.is_planned_look(day)), [true, false, true, false]);
-        trial.records.looks.clear();
+        trial.records.lists.set::<Look>(Vec::new());
         assert_eq!(trial.look_shares(), LookShares::default(), "what nobody had spends nothing");
     }
 }

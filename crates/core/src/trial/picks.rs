@@ -1,7 +1,8 @@
 //! What is cut or picked of a unit before, or in the place of, one harvest at the end.
 
 use super::Trial;
-use super::records::{CropNumber, PickRecord, SampleNumber};
+use super::record::pick::Pick;
+use super::records::{CropNumber, Recorded, SampleNumber};
 use crate::terms::indices::UnitIndex;
 
 /// The running yield of a unit.
@@ -25,16 +26,16 @@ impl Yield {
 
 impl Trial {
     /// What was picked of a unit, and of one of its crops, oldest first.
-    pub fn picks_of(&self, unit: UnitIndex, crop: Option<CropNumber>) -> impl Iterator<Item = &PickRecord> + Clone {
-        self.records.picks.iter().filter(move |p| p.unit == unit && p.head.crop == crop)
+    pub fn picks_of(&self, unit: UnitIndex, crop: Option<CropNumber>) -> impl Iterator<Item = &Recorded<Pick>> + Clone {
+        self.records.picks().iter().filter(move |p| p.unit == Some(unit) && p.head.crop == crop)
     }
 
     /// Whether a unit, or a crop of it, is harvested: it was weighed at the end, or its last wave was looked at on the last
     /// day or later.
     #[must_use]
     pub fn is_harvested(&self, unit: UnitIndex, crop: Option<CropNumber>) -> bool {
-        let weighed = self.of_unit(unit).weighings.iter().any(|w| w.head.crop == crop);
-        let last = |p: &PickRecord| !p.aside && p.head.day >= self.plan.ask.end_day;
+        let weighed = self.of_unit(unit).weighings().iter().any(|w| w.head.crop == crop);
+        let last = |p: &Recorded<Pick>| !p.aside && p.head.day >= self.plan.ask.end_day;
         weighed || (self.plan.ask.waves.is_some() && self.picks_of(unit, crop).any(last))
     }
 
@@ -43,10 +44,10 @@ impl Trial {
     #[must_use]
     pub fn harvest_g(&self, unit: UnitIndex, crop: Option<CropNumber>, sample: Option<SampleNumber>) -> Option<f64> {
         let own = self.of_unit(unit);
-        let weighed = own.weighed(crop, sample).map(|w| w.net_g);
+        let weighed = own.weighed(crop, sample).map(|w| w.net_g());
         let picked = self.picks_of(unit, crop).filter(|p| p.head.sample == sample);
         let waves = self.plan.ask.waves.is_some() && picked.clone().any(|p| !p.aside);
-        let sum = weighed.into_iter().chain(picked.map(|p| p.net_g)).sum();
+        let sum = weighed.into_iter().chain(picked.map(|p| p.net_g())).sum();
         (weighed.is_some() || waves).then_some(sum)
     }
 
@@ -77,10 +78,10 @@ impl Trial {
             }
         };
         for pick in self.picks_of(unit, crop).filter(|p| p.head.day <= day) {
-            add(pick.net_g, pick.pieces, &pick.grade);
+            add(pick.net_g(), pick.pieces, &pick.grade);
         }
-        for weighing in self.of_unit(unit).weighings.iter().filter(|w| w.head.crop == crop && w.head.day <= day) {
-            add(weighing.net_g, None, "");
+        for weighing in self.of_unit(unit).weighings().iter().filter(|w| w.head.crop == crop && w.head.day <= day) {
+            add(weighing.net_g(), None, "");
         }
         sum.pieces = sum.pieces.filter(|n| *n > 0);
         sum
@@ -89,7 +90,7 @@ impl Trial {
     /// Days of waves so far, oldest first: those on which something was picked in turn.
     #[must_use]
     pub fn wave_days(&self) -> Vec<u32> {
-        let days = self.records.picks.iter().filter(|p| !p.aside && p.head.round == self.round).map(|p| p.head.day);
+        let days = self.records.picks().iter().filter(|p| !p.aside && p.head.round == self.round).map(|p| p.head.day);
         days.collect::<std::collections::BTreeSet<u32>>().into_iter().collect()
     }
 }
@@ -98,26 +99,22 @@ impl Trial {
 mod tests {
     use super::*;
     use crate::trial::plan::Plan;
-    use crate::trial::records::{UnitRecords, WeighingRecord, record_head};
+    use crate::trial::record::weighing::Weighing;
+    use crate::trial::records::{Recorded, UnitRecords, record_head};
     use crate::trial::waves::{SizeGrade, Waves};
     use std::sync::Arc;
 
-    fn pick(unit: usize, day: u32, net_g: f64, pieces: Option<u32>, grade: &str) -> PickRecord {
+    fn pick(unit: usize, day: u32, net_g: f64, pieces: Option<u32>, grade: &str) -> Recorded<Pick> {
         let head = record_head(day);
-        PickRecord {
+        Recorded::new(
+            Some(UnitIndex(unit)),
             head,
-            unit: UnitIndex(unit),
-            gross_g: net_g + 10.0,
-            tare_g: 10.0,
-            net_g,
-            pieces,
-            grade: grade.into(),
-            aside: false,
-        }
+            Pick { gross_g: net_g + 10.0, tare_g: 10.0, pieces, grade: grade.into(), aside: false },
+        )
     }
 
     /// Two plants of peppers; 60 days.
-    fn peppers(picks: Vec<PickRecord>) -> Trial {
+    fn peppers(picks: Vec<Recorded<Pick>>) -> Trial {
         let mut trial = Trial::planned("x", Plan::usual("Peppers"));
         trial.records.units = (0..2).map(|_| Arc::new(UnitRecords::default())).collect();
         let plan = Arc::make_mut(&mut trial.plan);
@@ -130,7 +127,7 @@ mod tests {
             ],
             cut_mm: None,
         });
-        trial.records.picks = picks;
+        trial.records.lists.set(picks);
         trial
     }
 
@@ -173,12 +170,13 @@ mod tests {
 
     #[test]
     fn what_goes_to_the_kitchen_counts_once_the_unit_is_weighed() {
-        let aside = PickRecord { aside: true, ..pick(0, 8, 40.0, None, "") };
+        let mut aside = pick(0, 8, 40.0, None, "");
+        aside.is.aside = true;
         let mut trial = peppers(vec![aside]);
         Arc::make_mut(&mut trial.plan).ask.waves = None;
         assert_eq!((trial.harvest_g(UnitIndex(0), None, None), trial.wave_days()), (None, vec![]));
-        let weighing = WeighingRecord { head: record_head(60), gross_g: 400.0, tare_g: 288.0, net_g: 112.0 };
-        Arc::make_mut(&mut trial.records.units[0]).weighings.push(weighing);
+        let weighing = Recorded::new(None, record_head(60), Weighing { gross_g: 400.0, tare_g: 288.0, turn: None });
+        Arc::make_mut(&mut trial.records.units[0]).own.put(weighing);
         assert_eq!(trial.harvest_g(UnitIndex(0), None, None), Some(152.0));
         assert!(trial.is_harvested(UnitIndex(0), None));
     }

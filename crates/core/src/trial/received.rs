@@ -7,7 +7,9 @@
 use super::Trial;
 use super::application::{Amount, Application, How};
 use super::deal::Unit;
-use super::records::{Gift, GivingRecord, Portion, PortionUnit, Recipient, WorkRecord};
+use super::record::giving::{Gift, Giving, Portion, PortionUnit, Recipient};
+use super::record::work::Work;
+use super::records::Recorded;
 use crate::catalogue::deeds::Job;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use jiff::Timestamp;
@@ -150,21 +152,23 @@ impl Trial {
             }
         };
         let mut out = UnitReceived::default();
-        let held = |w: &&WorkRecord| w.job.is_giving() && own_round(w.head.round) && alive(w.head.day);
-        for work in self.records.work.iter().filter(held) {
+        let held = |w: &&Recorded<Work>| w.job.is_giving() && own_round(w.head.round) && alive(w.head.day);
+        for work in self.records.work().iter().filter(held) {
             match &work.skipped {
                 None => planned(work.job, work.head.day, work.head.at, work.ml_a_unit),
                 Some(why) => out.withheld.push(Withheld { day: work.head.day, job: work.job, why: why.clone() }),
             }
         }
-        let for_it = |g: &&GivingRecord| own_round(g.head.round) && alive(g.head.day) && self.is_for(index, g.to, told);
+        let for_it = |g: &&Recorded<Giving>| {
+            own_round(g.head.round) && alive(g.head.day) && g.whom().is_some_and(|to| self.is_for(index, to, told))
+        };
         let mut left_out: BTreeMap<(u32, Job), usize> = BTreeMap::new();
-        for giving in self.records.givings.iter().filter(for_it) {
+        for giving in self.records.givings().iter().filter(for_it) {
             let (day, at, job) = (giving.head.day, giving.head.at, giving.job);
             match &giving.gift {
                 Gift::AsPlanned => planned(job, day, at, None),
                 Gift::Own(portion) => out.gifts.push(of(day, at, job, Some(portion.clone()))),
-                Gift::Withheld { why } => {
+                Gift::Withheld(why) => {
                     *left_out.entry((day, job)).or_default() += 1;
                     out.withheld.push(Withheld { day, job, why: why.clone() });
                 }
@@ -194,15 +198,16 @@ impl Trial {
             treatments: BTreeSet<TreatmentIndex>,
         }
         let mut given: BTreeMap<(Job, u32), Got> = BTreeMap::new();
-        for giving in self.records.givings.iter().filter(|g| g.head.round == self.round) {
-            if matches!(giving.gift, Gift::Withheld { .. }) {
+        for giving in self.records.givings().iter().filter(|g| g.head.round == self.round) {
+            if matches!(giving.gift, Gift::Withheld(_)) {
                 continue;
             }
             let own = given.entry((giving.job, giving.head.day)).or_default();
-            match giving.to {
-                Recipient::All => own.units.extend(self.unit_indices()),
-                Recipient::Treatment(t) => _ = own.treatments.insert(t),
-                Recipient::Unit(unit) => _ = own.units.insert(unit),
+            match giving.whom() {
+                Some(Recipient::All) => own.units.extend(self.unit_indices()),
+                Some(Recipient::Treatment(t)) => _ = own.treatments.insert(t),
+                Some(Recipient::Unit(unit)) => _ = own.units.insert(unit),
+                None => {}
             }
         }
         let stands = |u: &Unit, day: u32| u.lost.as_ref().is_none_or(|l| l.day.is_some_and(|lost| lost > day));

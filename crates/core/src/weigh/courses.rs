@@ -37,8 +37,8 @@ pub fn courses(trial: &Trial, crop: Option<CropNumber>) -> Vec<Course> {
     if trial.plan.ask.waves.is_none() || !trial.tells_deal() {
         return Vec::new();
     }
-    let picked = trial.records.picks.iter().filter(|p| p.net_g > 0.0).map(|p| p.head.day);
-    let weighed = trial.unit_indices().flat_map(|unit| trial.of_unit(unit).weighings.iter().map(|w| w.head.day));
+    let picked = trial.records.picks().iter().filter(|p| p.net_g() > 0.0).map(|p| p.head.day);
+    let weighed = trial.unit_indices().flat_map(|unit| trial.of_unit(unit).weighings().iter().map(|w| w.head.day));
     let days: BTreeSet<u32> = picked.chain(weighed).chain([0]).collect();
     let days: Vec<u32> = days.into_iter().collect();
     let course = |of: TreatmentIndex| {
@@ -115,7 +115,8 @@ mod tests {
     use crate::trial::Reveal;
     use crate::trial::deal::Unit;
     use crate::trial::plan::Plan;
-    use crate::trial::records::{PickRecord, record_head};
+    use crate::trial::record::pick::Pick;
+    use crate::trial::records::{Recorded, record_head};
     use crate::trial::space::Position;
     use crate::trial::waves::Waves;
     use jiff::Timestamp;
@@ -135,17 +136,14 @@ mod tests {
         };
         trial.units = Arc::new((0..4).map(unit).collect());
         trial.records.units = (0..4).map(|_| Arc::default()).collect();
-        let pick = |&(unit, day, net_g): &(usize, u32, f64)| PickRecord {
-            head: record_head(day),
-            unit: UnitIndex(unit),
-            gross_g: net_g,
-            tare_g: 0.0,
-            net_g,
-            pieces: None,
-            grade: String::new(),
-            aside: false,
+        let pick = |&(unit, day, net_g): &(usize, u32, f64)| {
+            Recorded::new(
+                Some(UnitIndex(unit)),
+                record_head(day),
+                Pick { gross_g: net_g, tare_g: 0.0, pieces: None, grade: String::new(), aside: false },
+            )
         };
-        trial.records.picks = picks.iter().map(pick).collect();
+        trial.records.lists.set(picks.iter().map(pick).collect());
         trial.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 40, weighed: 4, reason: String::new() });
         trial
     }

@@ -3,21 +3,6 @@
 use rand::SeedableRng;
 use rand::seq::SliceRandom;
 use rand_chacha::ChaCha8Rng;
-use serde::{Deserialize, Serialize};
-
-/// In which order units come.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum Turn {
-    /// By chance.
-    #[default]
-    Shuffled,
-    /// As one walks past them.
-    Walking,
-    /// Taken out of turn.
-    Chosen,
-}
 
 /// The order by chance in which the units of a trial come, the same each time it is asked: places of a list of their codes.
 /// Units are taken by code, so that it tells nothing of the deal, and a unit more or less leaves it a fair order.

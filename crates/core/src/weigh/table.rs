@@ -8,7 +8,7 @@ use crate::stores::Stores;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
 use crate::trial::application::{Application, How, Role, When, is_none};
-use crate::trial::records::{Gift, Portion, Recipient};
+use crate::trial::record::giving::{Gift, Portion, Recipient};
 
 /// What everybody should know who serves or tastes. Common practice, no source; labels and local rules lead.
 pub const CAUTIONS: [&str; 5] = [
@@ -54,8 +54,8 @@ fn last_given(trial: &Trial, treatment: TreatmentIndex, what: &Application, cut:
 
 /// What any unit of a treatment got beside the plan, with the day.
 fn given_beside(trial: &Trial, treatment: TreatmentIndex) -> impl Iterator<Item = (u32, &Portion)> {
-    trial.records.givings.iter().filter_map(move |g| {
-        let to = match g.to {
+    trial.records.givings().iter().filter_map(move |g| {
+        let to = match g.whom()? {
             Recipient::Unit(unit) => trial.units[unit].treatment == treatment,
             Recipient::Treatment(own) => own == treatment,
             Recipient::All => true,
@@ -131,7 +131,8 @@ mod tests {
     use super::*;
     use crate::stores::{Held, Item};
     use crate::trial::plan::Plan;
-    use crate::trial::records::{GivingRecord, PortionUnit, record_head};
+    use crate::trial::record::giving::{Giving, PortionUnit};
+    use crate::trial::records::{Recorded, record_head};
     use std::collections::BTreeMap;
 
     /// A trial whose second treatment gets this.
@@ -214,11 +215,11 @@ mod tests {
         assert!(on(9)[0].contains("not before day 10") && on(10).is_empty());
         // One that was entered beside the plan puts it off.
         let mut late = once.clone();
-        late.records.givings = vec![GivingRecord {
-            head: record_head(6),
-            job: Job::Feed,
-            to: Recipient::Treatment(OWN),
-            gift: Gift::Own(Portion {
+        late.records.lists.set(vec![Recorded::given(
+            record_head(6),
+            Job::Feed,
+            Recipient::Treatment(OWN),
+            Gift::Own(Portion {
                 what: "kelp".into(),
                 how: How::Sprayed,
                 amount: None,
@@ -226,18 +227,22 @@ mod tests {
                 lot: String::new(),
                 batch: String::new(),
             }),
-        }];
+        )]);
         assert!(barred(&late, &stores(&seven), OWN, 12)[0].contains("not before day 13"));
         // What the plan never had, given once by hand, bars the treatment as well; plain water does not.
-        let mut other = late.clone();
-        let Gift::Own(portion) = &mut other.records.givings[0].gift else { unreachable!() };
-        portion.what = "garlic brew".into();
+        let given = |what: &str| {
+            let mut other = late.clone();
+            other.records.lists.edit::<Giving>(|all| {
+                let Gift::Own(portion) = &mut all[0].is.gift else { unreachable!() };
+                portion.what = what.into();
+            });
+            other
+        };
+        let other = given("garlic brew");
         let why = barred(&other, &stores(&seven), OWN, 30);
         assert!(why.len() == 2 && why[0].contains("do not know what is in garlic brew"), "{why:?}");
         assert!(barred(&other, &stores(&seven), TreatmentIndex(0), 30).is_empty());
-        let Gift::Own(portion) = &mut other.records.givings[0].gift else { unreachable!() };
-        portion.what = "plain water".into();
-        assert_eq!(barred(&other, &stores(&seven), OWN, 30), Vec::<String>::new());
+        assert_eq!(barred(&given("plain water"), &stores(&seven), OWN, 30), Vec::<String>::new());
         // A spray of which nobody said how long it has to wait.
         let unsaid = barred(&once, &stores(&known), OWN, 30);
         assert!(unsaid.len() == 1 && unsaid[0].contains("pre-harvest interval"), "{unsaid:?}");

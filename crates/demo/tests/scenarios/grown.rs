@@ -10,6 +10,9 @@ use iron_twin_core::terms::severity::Severity;
 use iron_twin_core::trial::care::WorkDone;
 use iron_twin_core::trial::deal::{Deal, Unit};
 use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::record::pick::Pick;
+use iron_twin_core::trial::record::weighing::Weighing;
+use iron_twin_core::trial::record::work::Work;
 use iron_twin_core::trial::records::*;
 use iron_twin_core::trial::space::{Position, RackDesign};
 use iron_twin_core::trial::{Reveal, Trial};
@@ -54,8 +57,8 @@ pub fn of_sample(sample: u32, own: ReadingRecord) -> ReadingRecord {
     ReadingRecord { head: RecordHead { sample: SampleNumber::new(sample), ..own.head.clone() }, ..own }
 }
 
-pub fn work(job: Job, day: u32) -> WorkRecord {
-    WorkRecord { head: head(day), job, ml_a_unit: None, skipped: None }
+pub fn work(job: Job, day: u32) -> Recorded<Work> {
+    Recorded::new(None, head(day), Work { job, ml_a_unit: None, skipped: None })
 }
 
 fn meter(kind: &str) -> Item {
@@ -100,11 +103,12 @@ pub fn grown(plan: Plan) -> Grown {
     trial.deal = Some(Deal { seed: 1, nonce: [0; 32], commitment: String::new(), dealt_at: at(0) });
     let due = calendar(&trial.plan.care, &trial.treatment_days(), end, &WorkDone::default());
     let reads: Vec<u32> = due.iter().filter(|(job, _)| *job == Job::Read).map(|(_, day)| *day).collect();
-    trial.records.work = due
-        .into_iter()
-        .filter(|(job, _)| !matches!(job, Job::Harvest | Job::Read))
-        .map(|(job, day)| work(job, day))
-        .collect();
+    trial.records.lists.set(
+        due.into_iter()
+            .filter(|(job, _)| !matches!(job, Job::Harvest | Job::Read))
+            .map(|(job, day)| work(job, day))
+            .collect(),
+    );
     let fed = |t: TreatmentIndex| -> f64 {
         let own = trial.plan.sheet.get(t).expect("a treatment");
         own.applications.iter().filter(|a| a.how.in_tank()).filter_map(|a| a.amount.figure()).sum()
@@ -125,7 +129,7 @@ pub fn grown(plan: Plan) -> Grown {
             }
         }
         let net_g = 100.0 + f64::from(unit.position.level);
-        own.weighings.push(WeighingRecord { head: head(end), gross_g: net_g + 288.0, tare_g: 288.0, net_g });
+        own.own.put(Recorded::new(None, head(end), Weighing { gross_g: net_g + 288.0, tare_g: 288.0, turn: None }));
         Arc::new(own)
     };
     trial.records.units = trial.units.iter().map(record).collect();
@@ -153,9 +157,11 @@ impl Grown {
     /// All that was recorded on a day is of another.
     pub fn ends_on(&mut self, day: u32) {
         let last = self.trial.plan.ask.end_day;
-        self.trial.records.picks.iter_mut().filter(|p| p.head.day == last).for_each(|p| p.head = head(day));
+        self.trial.records.lists.edit::<Pick>(|all| {
+            all.iter_mut().filter(|p| p.head.day == last).for_each(|p| p.head = head(day));
+        });
         self.each(|_, _, own| {
-            own.weighings.iter_mut().for_each(|w| w.head = head(day));
+            own.own.edit::<Weighing>(|all| all.iter_mut().for_each(|w| w.head = head(day)));
             own.readings
                 .iter_mut()
                 .filter(|r| r.head.day == last && !["ph", "ec"].contains(&r.reading))

@@ -6,6 +6,9 @@ use iron_twin_core::terms::goal::Better;
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::application::{Application, How, Role, When};
 use iron_twin_core::trial::plan::Plan;
+use iron_twin_core::trial::record::look::{Look, LookAnswer};
+use iron_twin_core::trial::record::pick::Pick;
+use iron_twin_core::trial::record::weighing::Weighing;
 use iron_twin_core::trial::records::*;
 use iron_twin_core::trial::waves::{SizeGrade, Waves};
 use rand::RngExt;
@@ -111,15 +114,14 @@ impl By {
                     put("affected_area", end, (30.0 / at_end).min(100.0));
                 }
                 Self::Doses => {
-                    (records.weighings[0].net_g, records.weighings[0].gross_g) =
-                        (100.0 * at_end, 100.0 * at_end + 288.0);
+                    records.own.edit::<Weighing>(|all| all[0].is.gross_g = 100.0 * at_end + 288.0);
                 }
                 Self::Looks => {
                     for (nth, day) in [3, 7, end].into_iter().enumerate() {
                         put("height", day, 8.0 * f64::from(day) * size(i, t, nth));
                     }
                 }
-                Self::Waves => records.weighings.clear(),
+                Self::Waves => records.own.set::<Weighing>(Vec::new()),
             }
         });
         if self == Self::Waves {
@@ -131,24 +133,20 @@ impl By {
                         let net_g = 60.0 * share * size(i, t, nth);
                         let (gross_g, tare_g, pieces, aside) = (net_g, 0.0, Some(6), false);
                         let (unit, grade) = (UnitIndex(i), grade.into());
-                        own.trial.records.picks.push(PickRecord {
-                            head: head(day),
-                            unit,
-                            gross_g,
-                            tare_g,
-                            net_g,
-                            pieces,
-                            grade,
-                            aside,
-                        });
+                        own.trial.records.put(Recorded::new(
+                            Some(unit),
+                            head(day),
+                            Pick { gross_g, tare_g, pieces, grade, aside },
+                        ));
                     }
                 }
             }
         }
         if self == Self::Looks {
             let key = self.measure();
-            let told = |day| LookRecord { head: head(day), measure: key.into(), answer: LookAnswer::CannotTell };
-            own.trial.records.looks = vec![told(3), told(7)];
+            let told =
+                |day| Recorded::new(None, head(day), Look { measure: key.into(), answer: LookAnswer::CannotTell });
+            own.trial.records.lists.set(vec![told(3), told(7)]);
             own.trial.reveal.as_mut().expect("opened").at = at(end);
         }
     }

@@ -1,6 +1,6 @@
 //! One picture of each main view, from the demo data: `cargo xtask shots [FOLDER]`.
 
-use iron_twin_e2e::{Bench, Browser, Server};
+use iron_twin_e2e::{Bench, Browser, Server, record};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
@@ -32,7 +32,7 @@ async fn weigh(server: &Server, browser: &Browser, folder: &Path, trial: &str) {
         }
         let own = loads.as_array().expect("loads").iter().find(|l| l["name"] == *next).expect("a load");
         let body = json!({ "code": next, "gross_g": own["gross_g"], "tare_g": 288.4, "version": 0, "confirmed": true });
-        browser.post(&format!("{api}/weighings"), &body).await;
+        browser.post(&format!("{api}/records"), &record("weighing", body)).await;
     }
     let settled = "[data-testid='live'][data-pan='settled']";
     take(browser, folder, "weigh", &format!("{}/trials/{trial}/weigh", server.address), settled).await;

@@ -8,14 +8,13 @@ use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, State};
-use axum::http::{StatusCode, header};
+use axum::http::header;
 use axum::response::IntoResponse;
 use icalendar::{Component, Event, EventLike};
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::stores::Item;
 use iron_twin_core::tend::schedule::away::{Clash, clashes};
 use iron_twin_core::tend::schedule::calendar;
-use iron_twin_core::trial::care::MovedJob;
 use iron_twin_store::Store;
 use iron_twin_store::outline::Outline;
 use jiff::ToSpan;
@@ -252,33 +251,6 @@ pub(crate) async fn not_away(
     app.run(move |store| {
         store.remove_away(&sent.stamp, &id)?;
         Ok(Json(view(store)?))
-    })
-    .await
-}
-
-/// Work as moved.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct MoveSent {
-    /// What.
-    job: Job,
-    /// Day on which it would fall.
-    from: u32,
-    /// Day on which it shall fall.
-    to: u32,
-}
-
-/// Moves work to another day.
-#[utoipa::path(post, operation_id = "calendar_move", path = "/trials/{id}/move", params(("id" = String, Path)), request_body = MoveSent,
-    responses((status = 204), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn move_job(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<MoveSent>,
-) -> Result<StatusCode, Problem> {
-    app.run(move |store| {
-        let MoveSent { job, from, to } = sent.body;
-        store.move_job(&sent.stamp, &id, MovedJob { job, from, to })?;
-        Ok(StatusCode::NO_CONTENT)
     })
     .await
 }

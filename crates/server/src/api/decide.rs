@@ -14,8 +14,7 @@ use iron_twin_core::ledger::trust::trust;
 use iron_twin_core::ledger::{Facts, audit};
 use iron_twin_core::tell::why::{Why, why};
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::decided::{Decides, DecisionRecord};
-use iron_twin_store::decide::NewDecision;
+use iron_twin_core::trial::decided::DecisionRecord;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -94,9 +93,9 @@ fn causes(work: &Work, trial: &Trial) -> Result<Option<Why>, Problem> {
 
 fn view(work: &Work, id: &str) -> Result<NextView, Problem> {
     let trial = work.trial(id)?;
-    let own = |decision: &DecisionRecord| DecisionView {
-        said: said(&trial, decision),
-        decision: decision.clone(),
+    let own = |decision: DecisionRecord| DecisionView {
+        said: said(&trial, &decision),
+        decision,
         trial: trial.id.clone(),
         name: trial.plan.name.clone(),
     };
@@ -108,7 +107,7 @@ fn view(work: &Work, id: &str) -> Result<NextView, Problem> {
     });
     let (advice, suggestions) = with_told(work, &trial, |told| (told.advice(), told.suggestions()))?.unzip();
     Ok(NextView {
-        decisions: trial.records.decisions.iter().map(own).collect(),
+        decisions: trial.records.decisions().iter().map(DecisionRecord::from).map(own).collect(),
         before: before.collect::<Result<_, Problem>>()?,
         advice,
         suggestions: suggestions.unwrap_or_default(),
@@ -122,41 +121,6 @@ fn view(work: &Work, id: &str) -> Result<NextView, Problem> {
     responses((status = 200, body = NextView), (status = 404, body = Problem)))]
 pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<NextView>, Problem> {
     app.run(move |store| Ok(Json(view(store, &id)?))).await
-}
-
-/// A decision as it is made.
-#[derive(Debug, Deserialize, ToSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct DecisionSent {
-    /// What to do.
-    decides: Decides,
-    /// With which treatment, by its name; wanted to adopt or reject.
-    #[serde(default)]
-    treatment: Option<String>,
-    /// With how many units of each treatment, where it is repeated.
-    #[serde(default)]
-    units: Option<u32>,
-    /// Why.
-    #[serde(default)]
-    reason: String,
-}
-
-/// Keeps a decision beside those before, with its date and reason. Only after the key is open.
-#[utoipa::path(post, operation_id = "next_decide", path = "/trials/{id}/decisions", params(("id" = String, Path)),
-    request_body = DecisionSent,
-    responses((status = 201, body = NextView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
-pub(crate) async fn decide(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<DecisionSent>,
-) -> Result<(StatusCode, Json<NextView>), Problem> {
-    app.run(move |store| {
-        let DecisionSent { decides, treatment, units, reason } = sent.body;
-        store.decide(&sent.stamp, &id, &NewDecision { decides, treatment, units, reason })?;
-        Ok((StatusCode::CREATED, Json(view(store, &id)?)))
-    })
-    .await
 }
 
 /// Which of the suggested trials is planned.

@@ -8,6 +8,8 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use iron_twin_core::catalogue::readings::is_of_solution;
 use iron_twin_core::trial::Trial;
+use iron_twin_core::trial::record;
+use iron_twin_core::trial::record::kind::Heading;
 use iron_twin_store::history::{DiaryEntry, Undone};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -35,19 +37,34 @@ pub(crate) enum DiaryKind {
 }
 
 impl DiaryKind {
-    fn entities(self) -> &'static [&'static str] {
+    /// The heading under which kinds of record stand; None for what is no record.
+    fn heading(self) -> Option<Heading> {
         match self {
-            Self::Readings => &["reading", "line_up", "log_file"],
-            Self::Weights => &["weighing", "pick"],
-            Self::Work => &["job_done", "job_moved"],
-            Self::Given => &["giving", "jugs", "pouring_sheet"],
-            Self::Photos => &["photo"],
-            Self::Notes => {
-                &["note", "unit", "sample_gone", "guess", "look", "weather", "finding_answer", "decision", "scorecard"]
-            }
-            Self::Mixes => &["mix"],
-            Self::Plan => &["plan", "trial", "deal", "reveal"],
+            Self::Readings => Some(Heading::Readings),
+            Self::Weights => Some(Heading::Weights),
+            Self::Work => Some(Heading::Work),
+            Self::Given => Some(Heading::Given),
+            Self::Photos => Some(Heading::Photos),
+            Self::Notes => Some(Heading::Notes),
+            Self::Mixes => Some(Heading::Mixes),
+            Self::Plan => None,
         }
+    }
+
+    /// What stands under it beside records. Units written off before records had one shape are told as `unit`.
+    fn beside(self) -> &'static [&'static str] {
+        match self {
+            Self::Readings => &["log_file"],
+            Self::Given => &["jugs", "pouring_sheet"],
+            Self::Notes => &["unit"],
+            Self::Plan => &["plan", "trial", "deal", "reveal"],
+            _ => &[],
+        }
+    }
+
+    fn entities(self) -> Vec<&'static str> {
+        let of = record::ALL.iter().filter(|kind| Some(kind.heading) == self.heading()).map(|kind| kind.key);
+        of.chain(self.beside().iter().copied()).collect()
     }
 }
 
@@ -97,8 +114,12 @@ fn told(trial: &Trial, entry: &DiaryEntry, who: &Who) -> String {
     let sealed = !who.sees_key() && trial.reveal.is_none();
     let others = entry.who != who.name;
     let of_solution = entry.reading.as_deref().is_some_and(is_of_solution);
+    // What names a treatment says so itself; one given something is told by the units that got it.
+    let kept = record::find(&entry.entity).filter(|kind| kind.names_treatments && !kind.sealed_words.is_empty());
+    if let Some(kind) = kept.filter(|_| sealed) {
+        return kind.sealed_words.to_owned();
+    }
     match &*entry.entity {
-        "mix" if sealed => "mixed a solution".into(),
         "reading" if others && of_solution && !trial.shows_solution(&who.name) => {
             entry.action.rsplit_once(':').map_or_else(|| entry.action.clone(), |(what, _)| what.to_owned())
         }
@@ -116,8 +137,8 @@ pub(crate) async fn get(
     Query(query): Query<DiaryQuery>,
 ) -> Result<Json<DiaryView>, Problem> {
     app.run(move |store| {
-        let kinds = query.kind.map_or(&[][..], DiaryKind::entities);
-        let mut found = store.diary(&id, &who.name, kinds, query.before, MOST + 1)?;
+        let kinds = query.kind.map_or_else(Vec::new, DiaryKind::entities);
+        let mut found = store.diary(&id, &who.name, &kinds, query.before, MOST + 1)?;
         let trial = store.trial(&id)?;
         let more = found.len() > MOST as usize;
         found.truncate(MOST as usize);

@@ -3,12 +3,11 @@
 
 use crate::access::Who;
 use crate::app::App;
-use crate::clock::{DoneWhen, day_at, days_late, today};
+use crate::clock::{days_late, today};
 use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
-use axum::http::StatusCode;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::tend::given::{giving_jobs, missed};
 use iron_twin_core::tend::jugs::{Jug, jugs};
@@ -16,11 +15,10 @@ use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::How;
 use iron_twin_core::trial::received::UnitReceived;
-use iron_twin_core::trial::records::{Gift, GivingRecord, Portion, PortionUnit, Recipient, RecordHead};
+use iron_twin_core::trial::record::giving::{Gift, Giving, Portion, PortionUnit, Recipient};
+use iron_twin_core::trial::records::{RecordHead, Recorded};
 use iron_twin_store::Farm;
-use iron_twin_store::giving::{NewGiving, NewRecipient};
-use jiff::Timestamp;
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
 
@@ -253,9 +251,9 @@ fn to_words(trial: &Trial, to: Recipient, who: &Who, jugs: Option<&[Jug]>) -> St
     }
 }
 
-fn single(trial: &Trial, of: &GivingRecord, who: &Who, jugs: Option<&[Jug]>, farm: &Farm) -> SingleGiving {
+fn single(trial: &Trial, of: &Recorded<Giving>, who: &Who, jugs: Option<&[Jug]>, farm: &Farm) -> SingleGiving {
     // What a treatment got by name says what it is.
-    let sealed = matches!(of.to, Recipient::Treatment(_)) && !who.sees_key() && trial.reveal.is_none();
+    let sealed = matches!(of.whom(), Some(Recipient::Treatment(_))) && !who.sees_key() && trial.reveal.is_none();
     let gift = match &of.gift {
         Gift::AsPlanned => GiftView::AsPlanned,
         // Lot and batch are in the grower's own words, which may name it as well.
@@ -266,15 +264,16 @@ fn single(trial: &Trial, of: &GivingRecord, who: &Who, jugs: Option<&[Jug]>, far
             ..portion.clone()
         }),
         Gift::Own(portion) => GiftView::Own(portion.clone()),
-        Gift::Withheld { why } => GiftView::Withheld(why.clone()),
+        Gift::Withheld(why) => GiftView::Withheld(why.clone()),
     };
-    SingleGiving { head: head(&of.head, farm), job: of.job, to: to_words(trial, of.to, who, jugs), gift }
+    let to = of.whom().map_or_else(String::new, |to| to_words(trial, to, who, jugs));
+    SingleGiving { head: head(&of.head, farm), job: of.job, to, gift }
 }
 
 /// What may be chosen as given: what the plan has, and what has been given.
 fn known(trial: &Trial) -> Vec<String> {
     let planned = trial.plan.sheet.treatments.iter().flat_map(|t| &t.applications).filter(|a| !a.is_nothing());
-    let given = trial.records.givings.iter().filter_map(|g| match &g.gift {
+    let given = trial.records.givings().iter().filter_map(|g| match &g.gift {
         Gift::Own(portion) => Some(portion.what.as_str()),
         _ => None,
     });
@@ -291,9 +290,9 @@ fn view(trial: &Trial, who: &Who, farm: &Farm) -> GivenView {
     let jobs = giving_jobs(trial);
     let label = |job: Job| job.label();
     let now = |head: &RecordHead| head.round == trial.round || trial.reveal.is_some();
-    let mut rounds: Vec<_> = trial.records.work.iter().filter(|w| w.job.is_giving() && now(&w.head)).collect();
+    let mut rounds: Vec<_> = trial.records.work().iter().filter(|w| w.job.is_giving() && now(&w.head)).collect();
     rounds.sort_by_key(|w| std::cmp::Reverse((w.head.at, w.head.entered_at)));
-    let mut singles: Vec<_> = trial.records.givings.iter().filter(|g| now(&g.head)).collect();
+    let mut singles: Vec<_> = trial.records.givings().iter().filter(|g| now(&g.head)).collect();
     singles.sort_by_key(|g| std::cmp::Reverse((g.head.at, g.head.entered_at)));
     let until = today.filter(|_| trial.deal.is_some()).map(|t| trial.ended_on().unwrap_or(t));
     let missing = |&job: &Job| MissedWork {
@@ -329,96 +328,6 @@ pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>
     app.run(move |store| {
         let trial = store.trial(&id)?;
         Ok(Json(view(&trial, &who, &store.farm()?)))
-    })
-    .await
-}
-
-/// To whom something is given.
-#[derive(Debug, Clone, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub(crate) enum RecipientSent {
-    /// All units.
-    All,
-    /// The unit with this code.
-    Unit(String),
-    /// All that are filled from the jug with this number.
-    Jug(usize),
-    /// All units of the treatment with this index; only who may know the key can say so.
-    Treatment(TreatmentIndex),
-}
-
-/// What is given, or that it is not.
-#[derive(Debug, Clone, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub(crate) enum GiftSent {
-    /// What the plan has.
-    AsPlanned,
-    /// Something of its own.
-    Own(Portion),
-    /// Nothing, for this reason.
-    Withheld(String),
-}
-
-/// Something given as entered.
-#[derive(Debug, Deserialize, ToSchema)]
-pub(crate) struct GivingSent {
-    /// What kind of work: `feed`, `water` or `apply`.
-    job: Job,
-    /// To whom.
-    to: RecipientSent,
-    /// What.
-    gift: GiftSent,
-    /// When it was done.
-    #[serde(flatten)]
-    when: DoneWhen,
-    /// Whether a second one on the same day was confirmed.
-    #[serde(default)]
-    confirmed: bool,
-}
-
-/// To whom something is given, as somebody may say it: by treatment only who may know it, by jug only who may see them.
-fn recipient(trial: &Trial, to: RecipientSent, who: &Who) -> Result<NewRecipient, Problem> {
-    Ok(match to {
-        RecipientSent::All => NewRecipient::All,
-        RecipientSent::Unit(code) => NewRecipient::Unit(code),
-        RecipientSent::Treatment(t) => {
-            who.unless_sealed(trial)?;
-            NewRecipient::Treatment(t)
-        }
-        RecipientSent::Jug(number) => {
-            if !trial.jugs_given_out {
-                who.unless_sealed(trial)?;
-            }
-            let jug = jugs(trial, None).into_iter().find(|jug| jug.number == number);
-            let jug = jug.ok_or_else(|| Problem::not_found(format!("There is no jug {number}.")))?;
-            NewRecipient::Treatment(jug.treatment)
-        }
-    })
-}
-
-/// Records what was given to a unit, a jug's units, a treatment or all, or withheld from them; late entries keep both
-/// instants.
-#[utoipa::path(post, operation_id = "given_record", path = "/trials/{id}/given", params(("id" = String, Path)), request_body = GivingSent,
-    responses((status = 201), (status = 403, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
-pub(crate) async fn record(
-    State(app): State<App>,
-    who: Who,
-    Path(id): Path<String>,
-    sent: Sent<GivingSent>,
-) -> Result<StatusCode, Problem> {
-    app.run(move |store| {
-        let GivingSent { job, to, gift, when, confirmed } = sent.body;
-        let to = recipient(&*store.trial(&id)?, to, &who)?;
-        day_at(store, &id, sent.stamp.now)?;
-        let (day, at): (u32, Timestamp) = when.of(store, &id, sent.stamp.now)?;
-        let gift = match gift {
-            GiftSent::AsPlanned => Gift::AsPlanned,
-            GiftSent::Own(portion) => Gift::Own(portion),
-            GiftSent::Withheld(why) => Gift::Withheld { why },
-        };
-        store.record_giving(&sent.stamp, &id, &NewGiving { job, to, gift, day, at: Some(at), confirmed })?;
-        Ok(StatusCode::CREATED)
     })
     .await
 }

@@ -2,19 +2,15 @@
 
 use crate::access::Who;
 use crate::app::{App, Work};
-use crate::clock::{day_at, done_at};
 use crate::error::Problem;
-use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
-use axum::http::StatusCode;
 use iron_twin_core::tell::figures::dots;
 use iron_twin_core::tell::guesses::{Guesser, Outcome, tallied, told};
 use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::records::{Expects, GuessRecord};
-use iron_twin_store::guess::{NewExpects, NewGuess};
-use jiff::Timestamp;
+use iron_twin_core::trial::record::guess::{Expects, Guess};
+use iron_twin_core::trial::records::Recorded;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -61,21 +57,21 @@ pub(crate) struct GuessesView {
 }
 
 fn view(work: &Work, trial: &Trial, who: &Who) -> GuessesView {
-    let all = &trial.records.guesses;
+    let all = trial.records.guesses();
     let judged = trial.decides();
     let open = trial.reveal.is_some();
     let crop = trial.plan.ask.parts().next().flatten();
     let analysis = if open { work.figures.analysis(trial, judged, crop, None).ok() } else { None };
     let values = dots(trial, judged, crop);
-    let one = |guess: &GuessRecord| {
+    let one = |guess: &Recorded<Guess>| {
         let became = told(trial, analysis.as_deref(), &values, guess);
         GuessView {
             name: guess.name.clone(),
             day: guess.head.day,
-            expects: match guess.expects {
-                Expects::Best(own) => GuessExpects::Best(own),
-                Expects::NoDifference => GuessExpects::NoDifference,
-                Expects::Unit(unit) => GuessExpects::Unit(trial.units[unit].code.clone()),
+            expects: match guess.whom() {
+                Some(Expects::Best(own)) => GuessExpects::Best(own),
+                Some(Expects::Unit(unit)) => GuessExpects::Unit(trial.units[unit].code.clone()),
+                Some(Expects::NoDifference) | None => GuessExpects::NoDifference,
             },
             by_percent: guess.by_percent,
             outcome: became.map(|b| b.outcome),
@@ -85,8 +81,8 @@ fn view(work: &Work, trial: &Trial, who: &Who) -> GuessesView {
         }
     };
     // What others expect would pull at one's own guess.
-    let mine = |guess: &&GuessRecord| open || *guess.head.who == *who.name;
-    GuessesView { count: all.len(), guesses: all.iter().filter(mine).map(one).collect() }
+    let mine = |guess: &&Recorded<Guess>| open || *guess.head.who == *who.name;
+    GuessesView { count: all.clone().count(), guesses: all.filter(mine).map(one).collect() }
 }
 
 /// The guesses of a trial.
@@ -114,57 +110,11 @@ pub(crate) async fn guessers(State(app): State<App>) -> Result<Json<Vec<Guesser>
             let crop = trial.plan.ask.parts().next().flatten();
             let analysis = store.figures.analysis(&trial, trial.decides(), crop, None).ok();
             let values = dots(&trial, trial.decides(), crop);
-            let own = trial.records.guesses.iter();
+            let own = trial.records.guesses();
             let became = own.filter_map(|g| Some((g.name.clone(), told(&trial, analysis.as_deref(), &values, g)?)));
             all.extend(became);
         }
         Ok(Json(tallied(&all)))
-    })
-    .await
-}
-
-/// A guess as it is logged.
-#[derive(Debug, Deserialize, ToSchema)]
-pub(crate) struct GuessSent {
-    /// Whose it is; who sends it where left out.
-    #[serde(default)]
-    name: Option<String>,
-    /// What they expect.
-    expects: GuessExpects,
-    /// By how much more than the control, %.
-    #[serde(default)]
-    by_percent: Option<f64>,
-    /// When it was made (RFC 3339), which is kept where it arrives later; now where left out.
-    #[serde(default)]
-    #[schema(value_type = Option<String>)]
-    at: Option<Timestamp>,
-}
-
-/// Logs a guess, before the key is open. Anybody may, those who only look on as well.
-#[utoipa::path(post, operation_id = "guesses_log", path = "/trials/{id}/guesses", params(("id" = String, Path)),
-    request_body = GuessSent,
-    responses((status = 201, body = GuessesView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
-pub(crate) async fn log(
-    State(app): State<App>,
-    who: Who,
-    Path(id): Path<String>,
-    sent: Sent<GuessSent>,
-) -> Result<(StatusCode, Json<GuessesView>), Problem> {
-    app.run(move |store| {
-        let GuessSent { name, expects, by_percent, at } = sent.body;
-        let at = done_at(at, sent.stamp.now);
-        // One that was made out of reach before the sowing may arrive after it.
-        let day = day_at(store, &id, at).ok().flatten().unwrap_or(0);
-        let expects = match expects {
-            GuessExpects::Best(own) => NewExpects::Best(own),
-            GuessExpects::NoDifference => NewExpects::NoDifference,
-            GuessExpects::Unit(code) => NewExpects::Unit(code),
-        };
-        let name = name.unwrap_or_else(|| who.name.clone());
-        store.log_guess(&sent.stamp, &id, &NewGuess { name, expects, by_percent, day, at })?;
-        let trial = store.trial(&id)?;
-        Ok((StatusCode::CREATED, Json(view(store, &trial, &who))))
     })
     .await
 }

@@ -2,20 +2,16 @@
 
 use crate::access::Who;
 use crate::app::App;
-use crate::clock::DoneWhen;
 use crate::error::Problem;
-use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
-use axum::http::StatusCode;
 use iron_twin_core::catalogue::measures::Source;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::records::LineUpRecord;
+use iron_twin_core::trial::record::line_up::LineUp;
+use iron_twin_core::trial::records::Recorded;
 use iron_twin_stats::concordance::concordance;
-use iron_twin_store::line_up::NewLineUp;
-use jiff::Timestamp;
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use utoipa::ToSchema;
 
 /// The line-up of a judge that stands.
@@ -66,12 +62,12 @@ pub(crate) struct LineUpsView {
     judged_by: bool,
 }
 
-fn of_judge(trial: &Trial, record: &LineUpRecord) -> LineUpView {
+fn of_judge(trial: &Trial, record: &Recorded<LineUp>) -> LineUpView {
     let codes = |tied: &Vec<UnitIndex>| tied.iter().map(|u| trial.units[*u].code.clone()).collect();
     LineUpView {
         judge: record.judge.clone(),
         day: record.head.day,
-        places: record.order.iter().map(codes).filter(|tied: &Vec<String>| !tied.is_empty()).collect(),
+        places: record.order(trial).iter().map(codes).filter(|tied: &Vec<String>| !tied.is_empty()).collect(),
     }
 }
 
@@ -91,7 +87,7 @@ fn view(trial: &Trial, who: &Who) -> LineUpsView {
     let standing = trial.each_unit().filter(|(_, u)| trial.is_now(u) && u.lost.is_none());
     let codes = standing.map(|(_, u)| u.code.clone()).collect();
     // What others said would pull at one's own eye.
-    let said = trial.reveal.is_some() || trial.records.line_ups.iter().any(|l| *l.head.who == *who.name);
+    let said = trial.reveal.is_some() || trial.records.line_ups().iter().any(|l| *l.head.who == *who.name);
     let (judges, ranks) = trial.common_places();
     let units = ranks.first().map_or(0, Vec::len);
     let agreement = concordance(&ranks).filter(|_| said);
@@ -122,42 +118,6 @@ pub(crate) async fn get(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         Ok(Json(view(&trial, &who)))
-    })
-    .await
-}
-
-/// A line-up as it was made.
-#[derive(Debug, Deserialize, ToSchema)]
-pub(crate) struct LineUpSent {
-    /// Whose it is; who sends it where left out.
-    #[serde(default)]
-    judge: Option<String>,
-    /// Codes from the best place to the worst; those in one place are tied.
-    places: Vec<Vec<String>>,
-    /// When it was made.
-    #[serde(flatten)]
-    when: DoneWhen,
-}
-
-/// Records the order in which a judge put the units, from the best to the worst. Every unit that stands has a place; a later
-/// one of the same judge stands in place of the earlier.
-#[utoipa::path(post, operation_id = "line_ups_record", path = "/trials/{id}/line-ups", params(("id" = String, Path)),
-    request_body = LineUpSent,
-    responses((status = 201, body = LineUpsView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
-pub(crate) async fn record(
-    State(app): State<App>,
-    who: Who,
-    Path(id): Path<String>,
-    sent: Sent<LineUpSent>,
-) -> Result<(StatusCode, Json<LineUpsView>), Problem> {
-    app.run(move |store| {
-        let LineUpSent { judge, places, when } = sent.body;
-        let (day, at) = when.of(store, &id, Timestamp::now())?;
-        let judge = judge.unwrap_or_else(|| who.name.clone());
-        store.record_line_up(&sent.stamp, &id, &NewLineUp { judge, places, day, at: Some(at) })?;
-        let trial = store.trial(&id)?;
-        Ok((StatusCode::CREATED, Json(view(&trial, &who))))
     })
     .await
 }

@@ -1,18 +1,21 @@
 //! Looks before the end: whether the codes differ by now, without opening the key; each is logged.
 
+use super::records::{self, RecordsAnswer};
+use crate::access::Who;
 use crate::app::App;
 use crate::clock::day_at;
 use crate::error::Problem;
 use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
-use axum::http::StatusCode;
 use iron_twin_core::catalogue::measures::{self, Measure};
 use iron_twin_core::tell::look::spent::{Stage, stages};
 use iron_twin_core::tell::look::{LookError, look};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
-use iron_twin_core::trial::records::LookAnswer;
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::look::{Look, LookAnswer};
+use iron_twin_store::records::Incoming;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -68,7 +71,7 @@ fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
     let decides = trial.decides().measure.key;
     let name = |key: &str| measures::find(key).map_or_else(|| key.to_owned(), |m| m.name.to_owned());
     let is_planned = |key: &str, day| key == decides && trial.is_planned_look(day);
-    let had = trial.records.looks.iter().map(|own| LookView {
+    let had = trial.records.looks().iter().map(|own| LookView {
         day: own.head.day,
         measure: name(&own.measure),
         planned: is_planned(&own.measure, own.head.day),
@@ -133,13 +136,14 @@ pub(crate) struct LookSent {
 /// nearly all of the error allowance, names no treatment, does not end the trial, is logged, and cannot be taken back.
 #[utoipa::path(post, operation_id = "looks_have", path = "/trials/{id}/looks", params(("id" = String, Path)),
     request_body = LookSent,
-    responses((status = 201, body = LooksView), (status = 404, body = Problem), (status = 409, body = Problem),
+    responses((status = 200, body = RecordsAnswer), (status = 404, body = Problem), (status = 409, body = RecordsAnswer),
         (status = 422, body = Problem)))]
 pub(crate) async fn have(
     State(app): State<App>,
+    who: Who,
     Path(id): Path<String>,
     sent: Sent<LookSent>,
-) -> Result<(StatusCode, Json<LooksView>), Problem> {
+) -> Result<RecordsAnswer, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let judged = last_judged(&trial, &sent.body.measure)
@@ -151,9 +155,9 @@ pub(crate) async fn have(
             return Err(Problem::locked("Sow first: days count from sowing."));
         };
         let answer = look(&trial, judged, day).map_err(|e| Problem::refused("measure", e.to_string()))?;
-        store.record_look(&sent.stamp, &id, (judged.measure.key, day), answer)?;
-        let trial = store.trial(&id)?;
-        Ok((StatusCode::CREATED, Json(view(&trial, Some(day))?)))
+        let told = Look { measure: judged.measure.key.to_owned(), answer };
+        let list = Incoming::of(HeadSent::default(), told).into_iter().collect();
+        records::answer(1, store.record(&sent.stamp, who.role, &id, list))
     })
     .await
 }

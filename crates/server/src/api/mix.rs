@@ -1,15 +1,15 @@
 //! Mix: the tanks of a trial, how they are filled and given, recorded mixes, and the pouring sheet that tells the key.
 
+use super::records::{self, RecordsAnswer};
 use crate::access::Who;
 use crate::api::trials::current;
 use crate::app::App;
-use crate::clock::{day_at, today};
+use crate::clock::today;
 use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, Query, State};
-use axum::http::StatusCode;
 use iron_twin_chemistry::acid::{Bottle, PhDose, ph_dose};
 use iron_twin_chemistry::conductivity::EcScale;
 use iron_twin_core::mix::doses::{Beside, beside};
@@ -24,10 +24,12 @@ use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::feed::FeedPlan;
-use iron_twin_core::trial::records::{GapWhy, Portioned};
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::mix::{GapWhy, Mix, Portioned};
 use iron_twin_core::trial::sheet::SheetTreatment;
 use iron_twin_core::trial::sheet::rows::NOTHING;
-use iron_twin_store::mix::NewMix;
+use iron_twin_store::StoreError;
+use iron_twin_store::records::Incoming;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -128,7 +130,7 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
         .each()
         .zip(tanks)
         .map(|((index, treatment), tank)| {
-            let recorded = trial.records.mixes.iter().filter(|m| m.treatment == index);
+            let recorded = trial.records.mixes().iter().filter(|m| m.treatment == index);
             TreatmentMix {
                 treatment: index,
                 name: treatment.name.clone(),
@@ -250,14 +252,14 @@ pub(crate) struct MixSent {
 
 /// Records a mix.
 #[utoipa::path(post, operation_id = "mix_record", path = "/trials/{id}/mixes", params(("id" = String, Path)), request_body = MixSent,
-    responses((status = 201), (status = 422, body = Problem)))]
+    responses((status = 200, body = RecordsAnswer), (status = 404, body = RecordsAnswer), (status = 422, body = RecordsAnswer)))]
 pub(crate) async fn record(
     State(app): State<App>,
+    who: Who,
     Path(id): Path<String>,
     sent: Sent<MixSent>,
-) -> Result<StatusCode, Problem> {
+) -> Result<RecordsAnswer, Problem> {
     app.run(move |store| {
-        let day = day_at(store, &id, sent.stamp.now)?.unwrap_or(0);
         let MixSent { treatment, volume_l, feed_total, ec, ec_scale, ph, confirmed, .. } = sent.body;
         let ec_ms_per_cm = ec.map(|shown| ec_scale.ms_per_cm(shown));
         let MixSent { batch, temperature_c, gap_why, gap_note, portions, .. } = sent.body;
@@ -268,16 +270,14 @@ pub(crate) async fn record(
         if let (Some(measured), Some(computed), false) = (ec_ms_per_cm, computed, confirmed)
             && let Some(question) = ec_question(measured, computed)
         {
-            return Err(iron_twin_store::StoreError::Unlikely { message: question }.into());
+            return records::answer_one(Err(StoreError::Unlikely { message: question }));
         }
-        let mix = NewMix {
+        let mix = Mix {
             treatment,
             volume_l,
             feed_total,
             ec_ms_per_cm,
             ph,
-            day,
-            confirmed,
             batch,
             temperature_c,
             computed_ec_ms_per_cm: computed,
@@ -285,8 +285,9 @@ pub(crate) async fn record(
             gap_note,
             portions,
         };
-        store.record_mix(&sent.stamp, &id, &mix)?;
-        Ok(StatusCode::CREATED)
+        let head = HeadSent { confirmed, ..HeadSent::default() };
+        let list = Incoming::of(head, mix).into_iter().collect();
+        records::answer(1, store.record(&sent.stamp, who.role, &id, list))
     })
     .await
 }

@@ -21,6 +21,7 @@ mod mix;
 mod people;
 mod photos;
 mod place;
+mod records;
 mod samples;
 mod scorecard;
 mod side_by_side;
@@ -37,10 +38,11 @@ mod weigh;
 
 use crate::app::App;
 use axum::Router;
+use axum::routing::post;
 use utoipa::OpenApi;
 use utoipa::openapi::response::ResponseBuilder;
 use utoipa::openapi::schema::{AdditionalProperties, AnyOfBuilder};
-use utoipa::openapi::{ContentBuilder, ObjectBuilder, Ref, RefOr, Schema};
+use utoipa::openapi::{Content, ContentBuilder, ObjectBuilder, Ref, RefOr, Schema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
@@ -98,13 +100,10 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(bench::start))
         .routes(routes!(bench::view))
         .routes(routes!(bench::aim))
+        .routes(routes!(records::take))
         .routes(routes!(tend::get))
-        .routes(routes!(tend::reading))
-        .routes(routes!(tend::note))
-        .routes(routes!(tend::job))
-        .routes(routes!(tend::write_off))
         .routes(routes!(tend::put_care))
-        .routes(routes!(given::get, given::record))
+        .routes(routes!(given::get))
         .routes(routes!(given::give_out_jugs))
         .routes(routes!(photos::list, photos::add))
         .routes(routes!(photos::mark))
@@ -112,12 +111,10 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(photos::mask))
         .routes(routes!(photos::small))
         .routes(routes!(photos::flattened))
-        .routes(routes!(guesses::get, guesses::log))
+        .routes(routes!(guesses::get))
         .routes(routes!(guesses::guessers))
-        .routes(routes!(weather::get, weather::enter))
-        .routes(routes!(weather::answer))
-        .routes(routes!(samples::gone))
-        .routes(routes!(line_up::get, line_up::record))
+        .routes(routes!(weather::get))
+        .routes(routes!(line_up::get))
         .routes(routes!(looks::get, looks::have))
         .routes(routes!(loggers::list, loggers::bring))
         .routes(routes!(loggers::preview))
@@ -136,8 +133,6 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(instruments::take))
         .routes(routes!(instruments::switch))
         .routes(routes!(weigh::get))
-        .routes(routes!(weigh::record))
-        .routes(routes!(weigh::pick))
         .routes(routes!(tasting::get, tasting::begin))
         .routes(routes!(tasting::close))
         .routes(routes!(tasting::answer))
@@ -149,15 +144,13 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(judge::reveal))
         .routes(routes!(side_by_side::get))
         .routes(routes!(decide::get, decide::plan))
-        .routes(routes!(decide::decide))
-        .routes(routes!(scorecard::get, scorecard::put))
+        .routes(routes!(scorecard::get))
         .routes(routes!(labels::get))
         .routes(routes!(materials::get))
         .routes(routes!(calendar::get))
         .routes(routes!(calendar::ics))
         .routes(routes!(calendar::away))
         .routes(routes!(calendar::not_away))
-        .routes(routes!(calendar::move_job))
         .routes(routes!(calendar::plan_sowing))
         .routes(routes!(stores::get))
         .routes(routes!(stores::put))
@@ -169,6 +162,9 @@ pub(crate) fn routes() -> (Router<App>, utoipa::openapi::OpenApi) {
         .routes(routes!(tell::plan))
         .routes(routes!(tell::trial_plan));
     let (router, mut document) = OpenApiRouter::with_openapi(Document::openapi()).nest("/api/v1", v1).split_for_parts();
+    let router = records::RETIRED
+        .iter()
+        .fold(router, |router, path| router.route(&format!("/api/v1/trials/{{id}}/{path}"), post(records::retired)));
     tell_problems(&mut document);
     tell_doses(&mut document);
     (router, document)
@@ -186,6 +182,8 @@ fn tell_problems(document: &mut utoipa::openapi::OpenApi) {
     for operation in operations {
         for (status, response) in &mut operation.responses.responses {
             if let (true, RefOr::T(response)) = (status.starts_with(['4', '5']), response)
+                // A refused record is answered in the shape of all records.
+                && response.content.get("application/json").is_some_and(is_problem)
                 && let Some(content) = response.content.shift_remove("application/json")
             {
                 response.content.insert(PROBLEM.to_owned(), content);
@@ -194,6 +192,11 @@ fn tell_problems(document: &mut utoipa::openapi::OpenApi) {
         // Too slow, too large, signed out, busy, full: every operation may.
         operation.responses.responses.insert("default".to_owned(), RefOr::T(problem()));
     }
+}
+
+fn is_problem(content: &RefOr<Content>) -> bool {
+    let RefOr::T(content) = content else { return false };
+    matches!(&content.schema, Some(RefOr::Ref(own)) if own.ref_location.ends_with("/Problem"))
 }
 
 /// The curves of doses stand among the fields of an analysis, where there are any: beside them nothing, and not `null`.

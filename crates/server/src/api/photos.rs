@@ -1,8 +1,9 @@
 //! Photos of units: taken in, shown, marked and measured. By code, never by treatment.
 
+use super::records::{self, RecordsAnswer};
 use crate::access::Who;
 use crate::app::App;
-use crate::clock::{date_of, day_at, done_at};
+use crate::clock::{date_of, done_at};
 use crate::error::Problem;
 use crate::limits::MOST_OF_PICTURE;
 use crate::pictures::{look_through, open};
@@ -12,12 +13,14 @@ use axum::extract::{Path, Query, Request, State};
 use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 use image::{ExtendedColorType, ImageEncoder};
-use iron_twin_core::catalogue::readings::is_of_picture;
-use iron_twin_core::tend::photo::{Corners, Figures, Kind, Marked, Mask, PhotoError, Picture, flat, measure};
+use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
-use iron_twin_store::photo::{NewPhoto, Photo, View};
-use iron_twin_store::tend::NewReading;
-use iron_twin_store::{Stamp, Store};
+use iron_twin_core::trial::record::head::HeadSent;
+use iron_twin_core::trial::record::photo::{Photo, View};
+use iron_twin_core::trial::records::Recorded;
+use iron_twin_photo::{Corners, Figures, Kind, Marked, Mask, PhotoError, Picture, flat, measure};
+use iron_twin_store::photo::{NewMarks, NewPhoto};
+use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -30,7 +33,6 @@ pub(crate) struct PhotoView {
     /// Code of the unit.
     code: String,
     /// From where: `top`, `side`, `root`.
-    #[schema(value_type = String)]
     view: View,
     /// Days since sowing.
     day: u32,
@@ -48,24 +50,25 @@ pub(crate) struct PhotoView {
     marked: Option<Marked>,
     /// What was measured; null before.
     figures: Option<Figures>,
-    /// Version to send back with a change.
+    /// Version of what is marked, to send back with a change; 0 before.
     version: i64,
 }
 
-fn view(trial: &Trial, photo: Photo) -> PhotoView {
+fn view(trial: &Trial, unit: UnitIndex, photo: &Recorded<Photo>) -> PhotoView {
+    let marked = trial.records.photo_marked(&photo.id);
     PhotoView {
-        code: trial.units[photo.unit].code.clone(),
-        id: photo.id,
+        code: trial.units[unit].code.clone(),
+        id: photo.id.clone(),
         view: photo.view,
-        day: photo.day,
-        at: photo.at.to_string(),
-        who: photo.who,
+        day: photo.head.day,
+        at: photo.head.at.to_string(),
+        who: photo.head.who.to_string(),
         width: photo.width,
         height: photo.height,
         orientation: photo.orientation,
-        marked: photo.marked,
-        figures: photo.figures,
-        version: photo.version,
+        marked: marked.map(|own| own.marked),
+        figures: marked.map(|own| own.figures),
+        version: marked.map_or(0, |own| own.head.version),
     }
 }
 
@@ -78,7 +81,7 @@ pub(crate) struct PhotosView {
 
 fn all(store: &Store, id: &str) -> Result<PhotosView, Problem> {
     let trial = store.trial(id)?;
-    Ok(PhotosView { photos: store.photos(id)?.into_iter().map(|photo| view(&trial, photo)).collect() })
+    Ok(PhotosView { photos: trial.records.photos().map(|(unit, photo)| view(&trial, unit, photo)).collect() })
 }
 
 /// Photos of a trial, oldest first.
@@ -94,7 +97,7 @@ pub(crate) struct PhotoQuery {
     /// Code of the unit.
     code: String,
     /// From where: `top`, `side`, `root`.
-    #[param(value_type = String)]
+    #[param(inline)]
     view: View,
     /// When it was entered on the device (RFC 3339); now where left out. The camera's own time comes first.
     #[param(value_type = Option<String>)]
@@ -105,7 +108,7 @@ pub(crate) struct PhotoQuery {
 /// told of the place is not.
 #[utoipa::path(post, operation_id = "photos_add", path = "/trials/{id}/photos", params(("id" = String, Path), PhotoQuery),
     request_body(content = Vec<u8>, content_type = "image/jpeg"),
-    responses((status = 201, body = PhotosView), (status = 404, body = Problem), (status = 409, body = Problem),
+    responses((status = 200, body = RecordsAnswer), (status = 404, body = RecordsAnswer), (status = 409, body = RecordsAnswer),
         (status = 413, body = Problem), (status = 422, body = Problem), (status = 507, body = Problem)))]
 pub(crate) async fn add(
     State(app): State<App>,
@@ -113,7 +116,7 @@ pub(crate) async fn add(
     Path(id): Path<String>,
     Query(query): Query<PhotoQuery>,
     request: Request,
-) -> Result<(StatusCode, Json<PhotosView>), Problem> {
+) -> Result<RecordsAnswer, Problem> {
     let key = request.headers().get("idempotency-key").and_then(|v| v.to_str().ok()).map(str::to_owned);
     let bytes = axum::body::to_bytes(request.into_body(), MOST_OF_PICTURE).await;
     let bytes = bytes.map_err(|_| {
@@ -126,29 +129,35 @@ pub(crate) async fn add(
         let incoming = look_through(bytes.to_vec(), &farm.time_zone())?;
         let entered = done_at(query.at, now);
         // A camera whose clock runs ahead, or stands in another year, is not believed.
-        let sown = store.farm_and_day_zero(&id)?.1;
+        let sown = store.trial(&id)?.sown_on;
         let believed = |at: &Timestamp| *at <= now && sown.is_some_and(|sown| date_of(&farm, *at) >= sown);
         let at = incoming.taken.filter(believed).unwrap_or(entered);
-        let Some(day) = day_at(store, &id, at)? else {
-            return Err(Problem::locked("Sow first: days count from sowing."));
-        };
         let request = key.map(|key| (key, format!("{id} photo of {}", query.code)));
         let stamp = Stamp { who: who.name, now, request };
+        let head = HeadSent { unit: Some(query.code), at: Some(at), ..HeadSent::default() };
         let new = NewPhoto {
-            code: query.code,
             view: query.view,
-            day,
-            at: Some(at),
             media: incoming.media,
             width: incoming.width,
             height: incoming.height,
             orientation: incoming.orientation,
             bytes: incoming.bytes,
         };
-        store.add_photo(&stamp, &id, &new)?;
-        Ok((StatusCode::CREATED, Json(all(store, &id)?)))
+        records::answer_one(store.add_photo(&stamp, who.role, &id, head, &new).map(|own| own.kept))
     })
     .await
+}
+
+/// A photo of a trial.
+fn of(store: &Store, id: &str, photo: &str) -> Result<Recorded<Photo>, Problem> {
+    let trial = store.trial(id)?;
+    let found = trial.records.photo(photo).map(|(_, own)| own.clone());
+    found.ok_or_else(|| StoreError::NotFound { what: "photo", id: photo.into() }.into())
+}
+
+/// What is marked in a photo; the whole picture before.
+fn marks(store: &Store, id: &str, photo: &str) -> Result<Marked, Problem> {
+    Ok(store.trial(id)?.records.photo_marked(photo).map(|own| own.marked).unwrap_or_default())
 }
 
 fn kept_bytes(store: &Store, photo: &Photo) -> Result<Vec<u8>, Problem> {
@@ -167,7 +176,7 @@ pub(crate) async fn file(
     Path((id, photo)): Path<(String, String)>,
 ) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
-        let photo = store.photo(&id, &photo)?;
+        let photo = of(store, &id, &photo)?;
         let headers = [
             (header::CONTENT_TYPE, photo.media.clone()),
             (header::CACHE_CONTROL, "private, max-age=31536000, immutable".to_owned()),
@@ -198,7 +207,7 @@ pub(crate) async fn small(
     Path((id, photo)): Path<(String, String)>,
 ) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
-        let photo = store.photo(&id, &photo)?;
+        let photo = of(store, &id, &photo)?;
         let opened = open(&kept_bytes(store, &photo)?, photo.orientation)?.thumbnail(SMALL, SMALL).into_rgb8();
         let out = jpeg(opened.as_raw(), opened.width() as usize, opened.height() as usize)?;
         let headers =
@@ -251,11 +260,11 @@ pub(crate) async fn flattened(
     Path((id, photo)): Path<(String, String)>,
 ) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
-        let photo = store.photo(&id, &photo)?;
+        let photo = of(store, &id, &photo)?;
         let opened = open(&kept_bytes(store, &photo)?, photo.orientation)?.into_rgb8();
         let (width, height) = (opened.width() as usize, opened.height() as usize);
         let picture = Picture { width, height, pixels: opened.as_raw() };
-        let (rows, pixels) = flat(&picture, &photo.marked.unwrap_or_default(), FLAT)?;
+        let (rows, pixels) = flat(&picture, &marks(store, &id, &photo.id)?, FLAT)?;
         // It changes when corners are marked anew: the page asks for each version by itself.
         Ok((
             [(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, max-age=86400")],
@@ -306,7 +315,7 @@ pub(crate) async fn mask(
     Query(query): Query<MaskQuery>,
 ) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
-        let photo = store.photo(&id, &photo)?;
+        let photo = of(store, &id, &photo)?;
         let (_, mask) = measured(store, &photo, &marked(&query)?)?;
         let pixels: Vec<u8> = mask.kinds.iter().flat_map(|kind| shade(*kind)).collect();
         let mut out = Vec::new();
@@ -323,71 +332,27 @@ pub(crate) async fn mask(
 pub(crate) struct MarkSent {
     /// Corners, card, and how readily a pixel counts as leaf.
     marked: Marked,
-    /// Version on which it was marked.
+    /// Version of the marks that these stand in place of; 0 where there were none.
     version: i64,
-}
-
-/// What the figures of a picture are recorded as: those of the canopy from above; a line along a stem seen from the side is its
-/// height, and one along a root its length.
-fn readings(view: View, figures: &Figures) -> Vec<(&'static str, Option<f64>)> {
-    let of_line = |key: &'static str| figures.line_mm.map(|mm| (key, Some(mm))).into_iter().collect();
-    match view {
-        View::Top => vec![
-            ("canopy_cover", Some(figures.cover_percent)),
-            ("dark_green", figures.dark_green),
-            ("yellow_leaf", figures.yellow_percent),
-            ("red_leaf", figures.red_percent),
-            ("brown_share", Some(figures.brown_percent)),
-            ("canopy_evenness", figures.evenness_percent),
-        ],
-        View::Side => of_line("height"),
-        View::Root => of_line("longest_root"),
-    }
-}
-
-/// Records the figures of a photo among the readings of its day, as far as the trial is judged by them. Of which plant or which
-/// crop a line is a picture does not say: where several are followed it stays with the picture.
-fn record(store: &Store, stamp: &Stamp, id: &str, photo: &Photo, figures: &Figures) -> Result<(), Problem> {
-    let trial = store.trial(id)?;
-    let ask = &trial.plan.ask;
-    let of_unit = |key: &str| is_of_picture(key) || (ask.crops_inside.is_empty() && !ask.is_by_sample(key));
-    let wanted: Vec<&str> = ask.readings().iter().map(|r| r.key).filter(|key| of_unit(key)).collect();
-    for (key, value) in readings(photo.view, figures).into_iter().filter(|(key, _)| wanted.contains(key)) {
-        let before = trial.of_unit(photo.unit).readings.iter().rfind(|r| r.reading == key && r.head.day == photo.day);
-        let new = NewReading {
-            code: trial.units[photo.unit].code.clone(),
-            reading: key.into(),
-            crop: None,
-            sample: None,
-            day: photo.day,
-            value,
-            confirmed: true,
-            version: before.map_or(0, |r| r.head.version),
-            again: false,
-            at: Some(photo.at),
-        };
-        let stamp = Stamp { request: None, ..stamp.clone() };
-        store.record_reading(&stamp, id, &new)?;
-    }
-    Ok(())
 }
 
 /// Keeps what was marked in a photo, measures it, and records what the trial is judged by.
 #[utoipa::path(put, operation_id = "photos_mark", path = "/trials/{id}/photos/{photo}",
     params(("id" = String, Path), ("photo" = String, Path)), request_body = MarkSent,
-    responses((status = 200, body = PhotosView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
+    responses((status = 200, body = RecordsAnswer), (status = 404, body = RecordsAnswer), (status = 409, body = RecordsAnswer),
+        (status = 422, body = RecordsAnswer)))]
 pub(crate) async fn mark(
     State(app): State<App>,
+    who: Who,
     Path((id, photo)): Path<(String, String)>,
     sent: Sent<MarkSent>,
-) -> Result<Json<PhotosView>, Problem> {
+) -> Result<RecordsAnswer, Problem> {
     app.run(move |store| {
-        let found = store.photo(&id, &photo)?;
-        let (figures, _) = measured(store, &found, &sent.body.marked)?;
-        store.mark_photo(&sent.stamp, &id, &photo, (&sent.body.marked, &figures), sent.body.version)?;
-        record(store, &sent.stamp, &id, &found, &figures)?;
-        Ok(Json(all(store, &id)?))
+        let MarkSent { marked, version } = sent.body;
+        let found = of(store, &id, &photo)?;
+        let (figures, _) = measured(store, &found, &marked)?;
+        let new = NewMarks { photo, marked, figures, version };
+        records::answer_one(store.mark_photo(&sent.stamp, who.role, &id, &new))
     })
     .await
 }

@@ -2,7 +2,6 @@
 
 use crate::app::{App, Work};
 use crate::error::Problem;
-use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::tell::criteria;
@@ -85,7 +84,7 @@ fn view(work: &Work, id: &str) -> Result<ScorecardView, Problem> {
     let all = |criteria: Vec<Criterion>| -> Result<Vec<(Criterion, Scored)>, Problem> {
         criteria.into_iter().map(|c| figures(work, &trial, &c, &names).map(|s| (c, s))).collect()
     };
-    let kept = work.scorecard(id)?;
+    let kept = trial.records.scorecard().cloned();
     let offered = criteria::offers(&trial);
     let (card, is_proposed) = match kept {
         Some(card) => (card, false),
@@ -103,21 +102,4 @@ fn view(work: &Work, id: &str) -> Result<ScorecardView, Problem> {
     responses((status = 200, body = ScorecardView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<ScorecardView>, Problem> {
     app.run(move |store| Ok(Json(view(store, &id)?))).await
-}
-
-/// Keeps a scorecard in place of the one before, and answers what it comes to.
-#[utoipa::path(put, operation_id = "scorecard_put", path = "/trials/{id}/scorecard", params(("id" = String, Path)),
-    request_body = Scorecard,
-    responses((status = 200, body = ScorecardView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
-pub(crate) async fn put(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<Scorecard>,
-) -> Result<Json<ScorecardView>, Problem> {
-    app.run(move |store| {
-        store.put_scorecard(&sent.stamp, &id, &sent.body)?;
-        Ok(Json(view(store, &id)?))
-    })
-    .await
 }

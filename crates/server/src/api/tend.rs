@@ -4,13 +4,12 @@ use super::samples::{GoneView, gone_view};
 use crate::access::Who;
 use crate::api::trials::current;
 use crate::app::App;
-use crate::clock::{DoneWhen, day_at, day_of, done_at, today};
+use crate::clock::today;
 use crate::error::Problem;
 use crate::sent::Sent;
 use crate::view::{TrialView, UnitView, units};
 use axum::Json;
 use axum::extract::{Path, Query, State};
-use axum::http::StatusCode;
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::readings::{Anchor, Reading, is_after_cut, is_of_solution, is_of_unit};
 use iron_twin_core::tend::due::due_now;
@@ -18,12 +17,7 @@ use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
-use iron_twin_core::trial::deal::Loss;
 use iron_twin_core::trial::records::{CropNumber, ReadingRecord, SampleNumber};
-use iron_twin_store::tend::{NewNote, NewReading, NewWork};
-use iron_twin_store::{Stamp, Store, StoreError};
-use jiff::Timestamp;
-use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -236,7 +230,7 @@ pub(crate) async fn get(
         rows.sort_by_key(|r| (r.unit.walk, r.sample));
         let notes = trial
             .records
-            .notes
+            .notes()
             .iter()
             .rev()
             .filter(|n| n.head.round == trial.round)
@@ -269,212 +263,6 @@ pub(crate) async fn get(
             notes,
             done: done(&trial),
         }))
-    })
-    .await
-}
-
-/// A day must have come before anything can be recorded on it.
-fn check_day(now: Option<u32>, day: u32) -> Result<(), Problem> {
-    match now {
-        None => Err(Problem::locked("Sow first: days count from sowing.")),
-        Some(now) if day > now => {
-            Err(Problem::refused("day", format!("day {day} has not come yet; today is day {now}")))
-        }
-        Some(_) => Ok(()),
-    }
-}
-
-/// A reading as taken.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct ReadingSent {
-    /// Code of the unit.
-    code: String,
-    /// Key of the reading.
-    reading: String,
-    /// Crop inside the unit; null for the unit as a whole.
-    #[serde(default)]
-    crop: Option<CropNumber>,
-    /// Sample inside the unit; null for the unit as a whole.
-    #[serde(default)]
-    sample: Option<SampleNumber>,
-    /// Days since sowing.
-    day: u32,
-    /// The value; null marks it as missing.
-    value: Option<f64>,
-    /// Whether an unlikely value was confirmed.
-    #[serde(default)]
-    confirmed: bool,
-    /// Version that is overwritten; 0 where nothing stood.
-    version: i64,
-    /// Whether it stands beside what was read on that day before, and does not correct it.
-    #[serde(default)]
-    again: bool,
-    /// When it was taken (RFC 3339), which is kept where it arrives later; now where left out.
-    #[serde(default)]
-    #[schema(value_type = Option<String>)]
-    at: Option<Timestamp>,
-}
-
-/// The version of the row after a write.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct Written {
-    /// Version to send back with a correction.
-    pub version: i64,
-}
-
-/// Records a reading of one unit on one day, or corrects it.
-#[utoipa::path(post, operation_id = "tend_reading", path = "/trials/{id}/readings", params(("id" = String, Path)), request_body = ReadingSent,
-    responses((status = 200, body = Written), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn reading(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<ReadingSent>,
-) -> Result<Json<Written>, Problem> {
-    app.run(move |store| {
-        check_day(day_at(store, &id, sent.stamp.now)?, sent.body.day)?;
-        let ReadingSent { code, reading, crop, sample, day, value, confirmed, version, again, at } = sent.body;
-        let at = Some(done_at(at, sent.stamp.now));
-        let new = NewReading { code, reading, crop, sample, day, value, confirmed, version, again, at };
-        let version =
-            store.record_reading(&sent.stamp, &id, &new).map_err(|e| unseen(store, &sent.stamp, &id, &new, e))?;
-        Ok(Json(Written { version }))
-    })
-    .await
-}
-
-/// An error, without the value that stands where it is kept from who writes.
-fn unseen(store: &Store, stamp: &Stamp, id: &str, new: &NewReading, error: StoreError) -> StoreError {
-    let kept = || is_of_solution(&new.reading) && store.trial(id).is_ok_and(|t| !t.shows_solution(&stamp.who));
-    match error {
-        StoreError::Unlikely { .. } if kept() => {
-            StoreError::Unlikely { message: "That is unusual, or far from what was read before. Is it right?".into() }
-        }
-        StoreError::Stale { what, sent, .. } if kept() => {
-            StoreError::Stale { what, stored: "another value".into(), sent }
-        }
-        other => other,
-    }
-}
-
-/// A note as written.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct NoteSent {
-    /// Code of the unit; null for the whole trial.
-    code: Option<String>,
-    /// Days since sowing.
-    day: u32,
-    /// What was seen.
-    text: String,
-    /// When it was taken (RFC 3339), which is kept where it arrives later; now where left out.
-    #[serde(default)]
-    #[schema(value_type = Option<String>)]
-    at: Option<Timestamp>,
-}
-
-/// Records a note.
-#[utoipa::path(post, operation_id = "tend_note", path = "/trials/{id}/notes", params(("id" = String, Path)), request_body = NoteSent,
-    responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn note(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<NoteSent>,
-) -> Result<StatusCode, Problem> {
-    app.run(move |store| {
-        check_day(day_at(store, &id, sent.stamp.now)?, sent.body.day)?;
-        let NoteSent { code, day, text, at } = sent.body;
-        let at = Some(done_at(at, sent.stamp.now));
-        store.record_note(&sent.stamp, &id, &NewNote { code, day, text, at })?;
-        Ok(StatusCode::CREATED)
-    })
-    .await
-}
-
-/// Work done, or left out.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct JobSent {
-    /// What.
-    job: Job,
-    /// When it was done; for sowing its date is that of day 0.
-    #[serde(flatten)]
-    when: DoneWhen,
-    /// Of the water or the solution each unit got, mL, where it was measured.
-    #[serde(default)]
-    ml_a_unit: Option<f64>,
-    /// Why it was not done; null where it was.
-    #[serde(default)]
-    skipped: Option<String>,
-    /// Whether a second time on the same day was confirmed.
-    #[serde(default)]
-    confirmed: bool,
-}
-
-/// A date as it was sent.
-fn date_sent(text: &str) -> Result<Date, Problem> {
-    text.parse().map_err(|_| Problem::refused("date", format!("'{text}' is not a date such as 2026-11-24")))
-}
-
-/// Marks work as done or left out; sowing starts the days.
-#[utoipa::path(post, operation_id = "tend_job", path = "/trials/{id}/jobs", params(("id" = String, Path)), request_body = JobSent,
-    responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn job(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<JobSent>,
-) -> Result<StatusCode, Problem> {
-    app.run(move |store| {
-        let JobSent { job, when, ml_a_unit, skipped, confirmed } = sent.body;
-        if job == Job::Sow && skipped.is_none() {
-            let (date, _) = when.instant(&store.farm()?, sent.stamp.now)?;
-            store.sow(&sent.stamp, &id, date)?;
-        } else {
-            // A clock that stands before the sowing is told as such.
-            day_at(store, &id, sent.stamp.now)?;
-            let (day, at) = when.of(store, &id, sent.stamp.now)?;
-            store.record_work(&sent.stamp, &id, job, &NewWork { day, at: Some(at), ml_a_unit, skipped, confirmed })?;
-        }
-        Ok(StatusCode::CREATED)
-    })
-    .await
-}
-
-/// A unit written off.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct WriteOffSent {
-    /// Code of the unit.
-    code: String,
-    /// What happened to it; null takes it back.
-    reason: Option<String>,
-    /// The date on which it was lost, `YYYY-MM-DD`; today where left out.
-    date: Option<String>,
-}
-
-/// The day since sowing on which something was lost; none before the sowing.
-fn lost_on(store: &Store, id: &str, date: Option<&str>) -> Result<Option<u32>, Problem> {
-    let now = today(&store.farm()?);
-    let date = date.map_or(Ok(now), date_sent)?;
-    if date > now {
-        return Err(Problem::refused("date", "that day has not come yet"));
-    }
-    let sown = store.farm_and_day_zero(id)?.1.is_some();
-    sown.then(|| day_of(store, id, date)).transpose()
-}
-
-/// Writes a unit off, or takes that back.
-#[utoipa::path(post, operation_id = "tend_write_off", path = "/trials/{id}/write-offs", params(("id" = String, Path)), request_body = WriteOffSent,
-    responses((status = 201), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn write_off(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<WriteOffSent>,
-) -> Result<StatusCode, Problem> {
-    app.run(move |store| {
-        let WriteOffSent { code, reason, date } = sent.body;
-        let loss = match reason {
-            None => None,
-            Some(reason) => Some(Loss { reason, day: lost_on(store, &id, date.as_deref())? }),
-        };
-        store.write_off(&sent.stamp, &id, &code, loss)?;
-        Ok(StatusCode::CREATED)
     })
     .await
 }

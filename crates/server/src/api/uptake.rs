@@ -12,10 +12,10 @@ use axum::http::StatusCode;
 use iron_twin_core::catalogue::readings::level;
 use iron_twin_core::mix::tank::Tank;
 use iron_twin_core::mix::top_up::{ec_at, strength_at};
-use iron_twin_core::mix::uptake::{Strength, Uptake, uptake};
 use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::tank_day::TankDay;
+use iron_twin_core::trial::uptake::{Strength, Uptake, uptake};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -61,7 +61,7 @@ fn row(trial: &Trial, unit: UnitIndex, days: &[TankDay], tanks: &[Tank]) -> Unit
         Ok(used) => (Some(used), None),
         Err(missing) => (None, Some(missing.to_string())),
     };
-    let weighed = trial.of_unit(unit).weighings.iter().filter(|_| open).map(|w| w.net_g);
+    let weighed = trial.of_unit(unit).weighings().iter().filter(|_| open).map(|w| w.net_g());
     // Crops that share a unit drink from it together.
     let weight_g = weighed.reduce(|sum, w| sum + w);
     let feed_l = used.and_then(|u| u.feed_l);

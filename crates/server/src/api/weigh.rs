@@ -1,22 +1,18 @@
 //! Weigh: the harvest, tray by tray under blind codes.
 
-use crate::api::tend::Written;
 use crate::app::App;
-use crate::clock::{DoneWhen, day_at, done_at, today};
+use crate::clock::today;
 use crate::error::Problem;
-use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, Query, State};
-use axum::http::StatusCode;
 use iron_twin_core::stores::Stores;
 use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
-use iron_twin_core::trial::records::{CropNumber, PickRecord, SampleNumber};
+use iron_twin_core::trial::record::pick::Pick;
+use iron_twin_core::trial::record::weighing::Turn;
+use iron_twin_core::trial::records::{CropNumber, Recorded, SampleNumber};
 use iron_twin_core::trial::waves::Waves;
-use iron_twin_core::weigh::order::{Turn, shuffled};
-use iron_twin_store::pick::NewPick;
-use iron_twin_store::weigh::NewWeighing;
-use jiff::Timestamp;
+use iron_twin_core::weigh::order::shuffled;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -151,9 +147,9 @@ fn tares(trial: &Trial, stores: &Stores) -> Vec<TareView> {
 fn picked(trial: &Trial, unit: UnitIndex, crop: Option<CropNumber>, today: Option<u32>) -> PickedView {
     let sum = trial.yield_by(unit, crop, u32::MAX);
     let own = || trial.picks_of(unit, crop);
-    let view = |p: &PickRecord| PickView {
+    let view = |p: &Recorded<Pick>| PickView {
         day: p.head.day,
-        net_g: p.net_g,
+        net_g: p.net_g(),
         pieces: p.pieces,
         grade: p.grade.clone(),
         aside: p.aside,
@@ -186,7 +182,7 @@ fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighVi
                 place: trial.plan.rack.place_name(stands[i]),
                 gross_g: weighing.map(|w| w.gross_g),
                 tare_g: weighing.map(|w| w.tare_g),
-                net_g: weighing.map(|w| w.net_g),
+                net_g: weighing.map(|w| w.net_g()),
                 version: weighing.map_or(0, |w| w.head.version),
                 picked: waves.then(|| picked(trial, i, crop, day)),
                 lost: unit.lost.as_ref().map(|l| l.reason.clone()),
@@ -201,10 +197,10 @@ fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighVi
     };
     let next = rows.iter().find(|r| r.lost.is_none() && open(r));
     let nets = || rows.iter().filter_map(|r| r.net_g.or_else(|| r.picked.as_ref().map(|p| p.g)));
-    let all = trial.unit_indices().flat_map(|unit| &trial.of_unit(unit).weighings);
+    let all = trial.unit_indices().flat_map(|unit| trial.of_unit(unit).weighings());
     let weighed = all.map(|w| (w.head.at, w.tare_g));
     // Where nothing was ripe nothing was weighed.
-    let picked = trial.records.picks.iter().filter(|p| p.net_g > 0.0);
+    let picked = trial.records.picks().iter().filter(|p| p.net_g() > 0.0);
     let last = weighed.chain(picked.map(|p| (p.head.at, p.tare_g))).max_by_key(|(at, _)| *at);
     WeighView {
         next: next.map(|r| r.code.clone()),
@@ -247,126 +243,4 @@ pub(crate) async fn get(
         Ok(Json(view(&trial, &store.shelves()?, day, asked.turn)))
     })
     .await
-}
-
-/// A weight as taken.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct WeighingSent {
-    /// Code of the unit.
-    code: String,
-    /// Crop inside the unit; null for the unit as a whole.
-    #[serde(default)]
-    crop: Option<CropNumber>,
-    /// Sample inside the unit, where they are weighed one by one; null for the unit as a whole.
-    #[serde(default)]
-    sample: Option<SampleNumber>,
-    /// Gross, g.
-    gross_g: f64,
-    /// Tare, g.
-    tare_g: f64,
-    /// Whether an unlikely weight was confirmed.
-    #[serde(default)]
-    confirmed: bool,
-    /// Version that is overwritten; 0 where nothing stood.
-    version: i64,
-    /// When it was taken (RFC 3339), which is kept where it arrives later; now where left out.
-    #[serde(default)]
-    #[schema(value_type = Option<String>)]
-    at: Option<Timestamp>,
-    /// Name of the scale it was taken from; null where it was typed.
-    #[serde(default)]
-    instrument: Option<String>,
-    /// In which order the units came; null where nobody said.
-    #[serde(default)]
-    turn: Option<Turn>,
-}
-
-/// Longest name of an instrument.
-const MOST_INSTRUMENT: usize = 60;
-
-/// Records the weight of one tray, or corrects it.
-#[utoipa::path(post, operation_id = "weigh_record", path = "/trials/{id}/weighings", params(("id" = String, Path)), request_body = WeighingSent,
-    responses((status = 200, body = Written), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn record(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<WeighingSent>,
-) -> Result<Json<Written>, Problem> {
-    app.run(move |store| {
-        let WeighingSent { code, crop, sample, gross_g, tare_g, confirmed, version, at, instrument, turn } = sent.body;
-        let instrument = checked_name(instrument)?;
-        // The day on which it was weighed, however late it arrives.
-        let at = done_at(at, sent.stamp.now);
-        let day = day_at(store, &id, at)?.unwrap_or(0);
-        let at = Some(at);
-        let new = NewWeighing { code, crop, sample, gross_g, tare_g, day, confirmed, version, at, instrument, turn };
-        Ok(Json(Written { version: store.record_weighing(&sent.stamp, &id, &new)? }))
-    })
-    .await
-}
-
-/// What was picked of a unit.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct PickSent {
-    /// Code of the unit.
-    code: String,
-    /// Crop inside the unit; null for the unit as a whole.
-    #[serde(default)]
-    crop: Option<CropNumber>,
-    /// Sample inside the unit, where they are weighed one by one; null for the unit as a whole.
-    #[serde(default)]
-    sample: Option<SampleNumber>,
-    /// Gross, g; as much as the tare where nothing was ripe.
-    gross_g: f64,
-    /// Tare, g.
-    tare_g: f64,
-    /// Pieces; null where they were not counted.
-    #[serde(default)]
-    pieces: Option<u32>,
-    /// Grade; empty where it was not sorted.
-    #[serde(default)]
-    grade: String,
-    /// Whether it was taken outside a wave, as for the kitchen.
-    #[serde(default)]
-    aside: bool,
-    /// Whether what is unlikely was confirmed.
-    #[serde(default)]
-    confirmed: bool,
-    /// When it was picked.
-    #[serde(flatten)]
-    when: DoneWhen,
-    /// Name of the scale it was taken from; null where it was typed.
-    #[serde(default)]
-    instrument: Option<String>,
-}
-
-/// Records what was picked of one unit on one day, of one grade; several stand beside one another.
-#[utoipa::path(post, operation_id = "weigh_pick", path = "/trials/{id}/picks", params(("id" = String, Path)), request_body = PickSent,
-    responses((status = 204), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn pick(
-    State(app): State<App>,
-    Path(id): Path<String>,
-    sent: Sent<PickSent>,
-) -> Result<StatusCode, Problem> {
-    app.run(move |store| {
-        let PickSent { code, crop, sample, gross_g, tare_g, pieces, grade, aside, confirmed, when, instrument } =
-            sent.body;
-        let instrument = checked_name(instrument)?;
-        let (day, at) = when.of(store, &id, sent.stamp.now)?;
-        let at = Some(at);
-        let new = NewPick { code, crop, sample, gross_g, tare_g, pieces, grade, aside, day, confirmed, at, instrument };
-        store.record_pick(&sent.stamp, &id, &new)?;
-        Ok(StatusCode::NO_CONTENT)
-    })
-    .await
-}
-
-/// The name of an instrument, as it may be kept.
-fn checked_name(name: Option<String>) -> Result<Option<String>, Problem> {
-    match name {
-        Some(name) if name.chars().count() > MOST_INSTRUMENT => {
-            Err(Problem::refused("instrument", "that is no name of an instrument"))
-        }
-        name => Ok(name),
-    }
 }

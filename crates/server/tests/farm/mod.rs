@@ -1,5 +1,8 @@
 //! A farm with a fresh data file, asked through the real router.
 
+#[path = "../sent/mod.rs"]
+mod sent;
+
 use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
@@ -8,6 +11,9 @@ use iron_twin_server::{App, router};
 use iron_twin_store::Store;
 use serde_json::{Value, json};
 use tower::ServiceExt;
+
+#[allow(unused_imports, reason = "not every test file records")]
+pub use sent::{record, records};
 
 /// The router over a data file of its own.
 pub struct Farm {

@@ -90,10 +90,10 @@ function Making({ trial }: { trial: TrialView }) {
   const isBest = choice?.startsWith("best ") ?? false;
   const log = () => {
     const [kind, rest = ""] = (choice ?? NONE).split(/ (.*)/s);
-    const expects: Schemas["GuessExpects"] =
-      kind === "best" ? { best: Number(rest) } : kind === "unit" ? { unit: rest } : "no_difference";
-    const body = { name: name.trim() || null, expects, by_percent: isBest ? amount : null };
-    guess.mutate({ kind: "guess", trial: trial.id, body }, { onSuccess: () => setChoice(null) });
+    const expects: Schemas["GuessExpected"] = kind === "best" ? { best: Number(rest) } : kind === "unit" ? "unit" : "no_difference";
+    const head = kind === "unit" ? { unit: rest } : {};
+    const body = { name: name.trim(), expects, by_percent: isBest ? amount : null };
+    guess.mutate({ trial: trial.id, records: [{ kind: "guess", head, body }] }, { onSuccess: () => setChoice(null) });
   };
   return (
     <>

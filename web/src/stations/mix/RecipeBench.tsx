@@ -8,7 +8,7 @@ import { benchQuery, useAim, useBenchLines } from "../../queries/bench";
 import { storesQuery, usePutItem } from "../../queries/stores";
 import { usePlan } from "../../queries/trial";
 import { ItemForm } from "../../stores/ItemForm";
-import { newKey } from "../../api/outbox";
+import { newKey } from "../../api/records";
 import { fedWith, feedsOf } from "../../marks/given";
 import { text } from "../../text/en";
 import "./bench.css";

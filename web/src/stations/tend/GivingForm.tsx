@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { AutoComplete, Button, Input, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
+import type { Sent } from "../../api/records";
 import { typed } from "../../marks/number";
 import { inWords } from "../../marks/words";
 import { farmQuery, useEntry } from "../../queries/trial";
@@ -21,18 +22,18 @@ interface GivingFormProps {
   close: () => void;
 }
 
-/** To whom, as one value of a list. */
-function recipient(value: string): Schemas["RecipientSent"] {
+/** To whom, of one value of a list: the unit where it is one, and what the record says. */
+function whom(value: string): [string | null, Schemas["GivenTo"]] {
   const [kind, rest = ""] = [value.slice(0, 1), value.slice(1)];
   switch (kind) {
     case "u":
-      return { unit: rest };
+      return [rest, "unit"];
     case "j":
-      return { jug: Number(rest) };
+      return [null, { jug: Number(rest) }];
     case "t":
-      return { treatment: Number(rest) };
+      return [null, { treatment: Number(rest) }];
     default:
-      return "all";
+      return [null, "all"];
   }
 }
 
@@ -62,7 +63,7 @@ interface Draft {
 }
 
 /** What is sent of a draft; null while something is missing. */
-function giving(draft: Draft, confirmed: boolean): Schemas["GivingSent"] | null {
+function giving(draft: Draft, confirmed: boolean): Sent | null {
   const { kind, to, job, own, why } = draft;
   const amount = typed(own.amount);
   const words = { as_planned: "-", own: own.what, withheld: why }[kind];
@@ -70,7 +71,8 @@ function giving(draft: Draft, confirmed: boolean): Schemas["GivingSent"] | null 
     return null;
   }
   const gifts = { as_planned: "as_planned" as const, own: { own: { ...own, amount } }, withheld: { withheld: why } };
-  return { job, to: recipient(to), gift: gifts[kind], confirmed, ...whenSent(draft.when) };
+  const [unit, recipient] = whom(to);
+  return { kind: "giving", head: { ...whenSent(draft.when), unit, confirmed }, body: { job, to: recipient, gift: gifts[kind] } };
 }
 
 /** Something given to one unit, jug or treatment; or that one of them went without. */
@@ -84,9 +86,9 @@ export function GivingForm({ trial, view, close }: GivingFormProps) {
   const set = (change: Partial<Draft>) => setDraft((now) => ({ ...now, ...change }));
   const recipients = useRecipients(trial, view, draft.kind);
   const save = (confirmed: boolean) => {
-    const body = giving(draft, confirmed);
-    if (body) {
-      entry.mutate({ kind: "giving", trial: trial.id, body }, { onSuccess: (state) => state === "saved" && close() });
+    const own = giving(draft, confirmed);
+    if (own) {
+      entry.mutate({ trial: trial.id, records: [own] }, { onSuccess: (state) => state === "saved" && close() });
     }
   };
   return (

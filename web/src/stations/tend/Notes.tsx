@@ -23,8 +23,8 @@ export function Notes({ trial, day, notes }: NotesProps) {
         <form
           onSubmit={(event) => {
             event.preventDefault();
-            const body = { code: code || null, day, text: words };
-            write.mutate({ kind: "note", trial: trial.id, body }, { onSuccess: () => setWords("") });
+            const head = { unit: code || null, day };
+            write.mutate({ trial: trial.id, records: [{ kind: "note", head, body: { text: words } }] }, { onSuccess: () => setWords("") });
           }}
         >
           <label className="field words">

@@ -3,7 +3,7 @@ import { Button, Checkbox, Input, Select } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas, TrialView } from "../../api/client";
-import type { Entry } from "../../api/outbox";
+import type { Sent } from "../../api/records";
 import { OnceMore } from "../../frame/OnceMore";
 import { Trouble } from "../../frame/Trouble";
 import { useMoveJob } from "../../queries/calendar";
@@ -49,18 +49,16 @@ interface Draft {
   why: string;
 }
 
-/** What is sent: the round first, so that nothing else is entered where it is asked about; then those who went without. */
-function entries(trial: string, due: Schemas["Due"], draft: Draft, confirmed: boolean): Entry[] {
-  const [sent, { leftOut, why }] = [whenSent(draft.when), draft];
-  const round = { job: due.job, ml_a_unit: leftOut ? null : typed(draft.each), skipped: leftOut ? why : null, confirmed, ...sent };
-  const skips = leftOut ? [] : draft.without;
-  return [
-    { kind: "job", trial, body: round },
-    ...skips.map((code): Entry => {
-      const body = { job: due.job, to: { unit: code }, gift: { withheld: why }, confirmed: true, ...sent };
-      return { kind: "giving", trial, body };
-    }),
-  ];
+/** What is sent as one deed: the round, and those who went without. */
+function recordsOf(due: Schemas["Due"], draft: Draft, confirmed: boolean): Sent[] {
+  const [when, { leftOut, why }] = [whenSent(draft.when), draft];
+  const round = { job: due.job, ml_a_unit: leftOut ? null : typed(draft.each), skipped: leftOut ? why : null };
+  const without = (unit: string): Sent => ({
+    kind: "giving",
+    head: { ...when, unit, confirmed: true },
+    body: { job: due.job, to: "unit", gift: { withheld: why } },
+  });
+  return [{ kind: "work", head: { ...when, confirmed }, body: round }, ...(leftOut ? [] : draft.without).map(without)];
 }
 
 interface DoneProps {
@@ -77,9 +75,7 @@ function DoneOtherwise({ trial, today, due, close }: DoneProps) {
   const wrong = Number.isNaN(typed(draft.each));
   const asksWhy = draft.leftOut || draft.without.length > 0;
   const save = async (confirmed: boolean) => {
-    for (const one of entries(trial.id, due, draft, confirmed)) {
-      await entry.mutateAsync(one);
-    }
+    await entry.mutateAsync({ trial: trial.id, records: recordsOf(due, draft, confirmed) });
     close();
   };
   const tryTo = (confirmed: boolean) => void save(confirmed).catch(() => undefined);

@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { inWords } from "../../marks/words";
+import type { Picture } from "../../api/outbox";
 import { photosQuery, useEntry } from "../../queries/trial";
 import { text } from "../../text/en";
 import { ContactSheet, SmallPhoto } from "./ContactSheet";
@@ -62,13 +63,13 @@ function AddPhoto({ trial }: { trial: TrialView }) {
   const standing = trial.units.filter((u) => u.now && !u.lost);
   const walk = [...standing].sort((a, b) => a.walk - b.walk);
   const [code, setCode] = useState(walk[0]?.code ?? "");
-  const [view, setView] = useState("top");
+  const [view, setView] = useState<Picture["view"]>("top");
   const add = useEntry(trial.id);
   const send = (file: File | undefined) => {
     if (file) {
       // On to the next tray of the walk: the next picture is most likely of it.
       const next = walk[walk.findIndex((u) => u.code === code) + 1];
-      add.mutate({ kind: "photo", trial: trial.id, body: { code, view, file } }, { onSuccess: () => setCode(next?.code ?? code) });
+      add.mutate({ trial: trial.id, picture: { code, view, file } }, { onSuccess: () => setCode(next?.code ?? code) });
     }
   };
   return (

@@ -5,6 +5,7 @@ import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { inWords } from "../../marks/words";
 import { Wide } from "../../marks/Wide";
+import type { Sent } from "../../api/records";
 import { farmQuery, useEntry } from "../../queries/trial";
 import { text } from "../../text/en";
 import { WhenDone, whenSent, type When } from "./WhenDone";
@@ -34,10 +35,10 @@ export function SamplesGone({ trial, rows }: { trial: TrialView; rows: Row[] }) 
   const write = useEntry(trial.id);
   const units = byUnit(rows);
   const keep = () => {
-    const numbers = (own: Row[]) => own.filter((r) => chosen.has(keyOf(r))).flatMap((r) => (r.sample ? [r.sample] : []));
-    const samples = units.map(([code, own]) => ({ code, numbers: numbers(own) })).filter((s) => s.numbers.length > 0);
-    const body = { samples, why, note, ...whenSent(when) };
-    write.mutate({ kind: "gone", trial: trial.id, body }, { onSuccess: () => (setChosen(new Set()), setNote("")) });
+    const gone = rows.filter((r) => r.sample && chosen.has(keyOf(r)));
+    // All of them are one deed: it stands as a whole, or not at all.
+    const records = gone.map((r): Sent => ({ kind: "gone", head: { unit: r.unit.code, sample: r.sample ?? null, ...whenSent(when) }, body: { why, note } }));
+    write.mutate({ trial: trial.id, records }, { onSuccess: () => (setChosen(new Set()), setNote("")) });
   };
   return (
     <details className="samples-gone">

@@ -2,10 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { answered, client, type Schemas } from "../../api/client";
 import { Head } from "../../frame/Head";
 import { NotHere, Trouble } from "../../frame/Trouble";
-import { tendQuery, trialQuery, useTrialWrite } from "../../queries/trial";
+import { tendQuery, trialQuery, useEntry } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 import { Grid } from "./Grid";
@@ -62,15 +61,14 @@ export default function UnitPage() {
 
 function Note({ trial, code, day }: { trial: string; code: string; day: number }) {
   const [words, setWords] = useState("");
-  const write = useTrialWrite(trial, (body: Schemas["NoteSent"]) =>
-    answered(client.POST("/api/v1/trials/{id}/notes", { params: { path: { id: trial } }, body })),
-  );
+  const write = useEntry(trial);
+  const head = { unit: code, day };
   return (
     <form
       className="note"
       onSubmit={(event) => {
         event.preventDefault();
-        write.mutate({ code, day, text: words }, { onSuccess: () => setWords("") });
+        write.mutate({ trial, records: [{ kind: "note", head, body: { text: words } }] }, { onSuccess: () => setWords("") });
       }}
     >
       <label className="field">

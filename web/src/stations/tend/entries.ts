@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState, useSyncExternalStore } from "react";
-import { discard, outbox, send, type Row } from "../../api/outbox";
+import { discard, outbox, send } from "../../api/outbox";
+import type { Of, Sent } from "../../api/records";
 import type { Schemas, TrialView } from "../../api/client";
 import { noteSaved } from "../../frame/saved";
 import { typed } from "../../marks/number";
@@ -36,23 +37,23 @@ interface Asked {
 const without = <T,>(all: Record<string, T>, key: string): Record<string, T> =>
   Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
 
-const samePlace = (body: Schemas["ReadingSent"], place: Place): boolean =>
-  body.reading === place.reading && (body.crop ?? null) === place.crop && (body.sample ?? null) === place.sample;
+/** Whether a record that waits is the reading of a place on a day. */
+function isOf(own: Sent, place: Place, day: number): own is Of<"reading"> {
+  const { head } = own;
+  const same = head?.unit === place.code && (head.crop ?? null) === place.crop && (head.sample ?? null) === place.sample;
+  return own.kind === "reading" && same && head.day === day && own.body.reading === place.reading;
+}
 
 /** What waits on this device for an answer. */
 function useWaiting(trial: TrialView, day: number) {
   const box = useSyncExternalStore(outbox.subscribe, outbox.kept);
-  const rowOf = (place: Place) => {
-    const is = (r: Row) =>
-      r.kind === "reading" && r.trial === trial.id && r.body.day === day && r.body.code === place.code && samePlace(r.body, place);
-    return box.waiting.find(is);
+  const readingOf = (place: Place) => {
+    const own = box.waiting.filter((row) => row.trial === trial.id).flatMap((row) => ("records" in row ? row.records : []));
+    return own.find((record): record is Of<"reading"> => isOf(record, place, day));
   };
   return {
-    isKept: (place: Place) => rowOf(place) !== undefined,
-    waits: (place: Place): number | null => {
-      const row = rowOf(place);
-      return row?.kind === "reading" ? (row.body.value ?? null) : null;
-    },
+    isKept: (place: Place) => readingOf(place) !== undefined,
+    waits: (place: Place): number | null => readingOf(place)?.body.value ?? null,
   };
 }
 
@@ -93,8 +94,9 @@ function useSending(trial: TrialView, day: number, keyOf: (place: Place) => stri
     if (over) {
       await refreshTrial(queries, trial.id);
     }
-    const body = { ...place, day, value, confirmed, again, version: cellNow(place)?.version ?? 0 };
-    const outcome = await send({ kind: "reading", trial: trial.id, body });
+    const { code: unit, crop, sample, reading } = place;
+    const head = { unit, crop, sample, day, confirmed, version: cellNow(place)?.version ?? 0 };
+    const outcome = await send({ trial: trial.id, records: [{ kind: "reading", head, body: { reading, value, again } }] });
     switch (outcome.state) {
       case "saved":
         noteSaved();

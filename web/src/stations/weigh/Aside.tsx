@@ -3,6 +3,7 @@ import { Button, Input, Select } from "antd";
 import { useState, type FormEvent } from "react";
 import type { Problem, Schemas, TrialView } from "../../api/client";
 import { send } from "../../api/outbox";
+import type { Sent } from "../../api/records";
 import { noteSaved } from "../../frame/saved";
 import { closed } from "../../frame/Trouble";
 import { grams, type MassUnit } from "../../marks/mass";
@@ -21,8 +22,10 @@ interface AsideProps {
 const FRESH = { key: "", net: "", date: "" };
 
 /** What was taken of a row aside, as it is sent. */
-const bodyOf = ({ code, crop, sample }: Schemas["WeighRow"], netG: number, date: string, confirmed: boolean): Schemas["PickSent"] => ({
-  code, crop: crop ?? null, sample: sample ?? null, gross_g: netG, tare_g: 0, aside: true, grade: "", date: date || null, confirmed,
+const pickOf = ({ code, crop, sample }: Schemas["WeighRow"], netG: number, date: string, confirmed: boolean): Sent => ({
+  kind: "pick",
+  head: { unit: code, crop: crop ?? null, sample: sample ?? null, date: date || null, confirmed },
+  body: { gross_g: netG, tare_g: 0, aside: true, grade: "" },
 });
 
 /** What was taken before the harvest, as for the kitchen: it is counted in, and the ledger looks whether all gave as much. */
@@ -44,7 +47,7 @@ export function Aside({ trial, view, unit }: AsideProps) {
       return;
     }
     const sure = problem?.code === "unlikely";
-    const outcome = await send({ kind: "pick", trial: trial.id, body: bodyOf(row, grams(net, unit), draft.date, sure) });
+    const outcome = await send({ trial: trial.id, records: [pickOf(row, grams(net, unit), draft.date, sure)] });
     if (outcome.state === "refused") {
       setProblem(outcome.problem);
       return;

@@ -113,9 +113,10 @@ function Setting({ turn, setTurn, unit, setUnit, scale }: SettingProps) {
 /** Weights of this trial that are kept here until the server takes them, g, by what was weighed. */
 function useKept(trial: string): ReadonlyMap<string, number> {
   const { waiting, refused } = useSyncExternalStore(outbox.subscribe, outbox.kept);
+  const own = [...waiting, ...refused].filter((row) => row.trial === trial).flatMap((row) => ("records" in row ? row.records : []));
   return new Map(
-    [...waiting, ...refused].flatMap((row) =>
-      (row.kind === "weighing" || row.kind === "pick") && row.trial === trial ? [[keyOf(row.body), row.body.gross_g - row.body.tare_g] as const] : [],
+    own.flatMap(({ kind, head, body }) =>
+      kind === "weighing" || kind === "pick" ? [[keyOf({ code: head?.unit ?? "", crop: head?.crop, sample: head?.sample }), body.gross_g - body.tare_g] as const] : [],
     ),
   );
 }

@@ -1,16 +1,25 @@
 import { Button, Input } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import type { Schemas, TrialView } from "../../api/client";
+import { sendHere } from "../../api/outbox";
 import { Trouble } from "../../frame/Trouble";
 import { farmQuery, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { text } from "../../text/en";
 
+/** A loss as it is told; without a reason it is taken back. */
+interface Loss {
+  code: string;
+  reason: string | null;
+  date?: string | null;
+}
+
 function useWriteOff(trial: TrialView) {
-  return useTrialWrite(trial.id, (body: Schemas["WriteOffSent"]) =>
-    answered(client.POST("/api/v1/trials/{id}/write-offs", { params: { path: { id: trial.id } }, body })),
-  );
+  return useTrialWrite(trial.id, ({ code, reason, date }: Loss) => {
+    const head = { unit: code, ...(date ? { date } : {}) };
+    return sendHere({ trial: trial.id, records: [{ kind: "write_off", head, body: { reason } }] });
+  });
 }
 
 /** A unit that is lost, with its reason; taken back the same way. */

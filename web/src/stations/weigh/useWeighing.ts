@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ProblemError, type Problem, type Schemas, type TrialView } from "../../api/client";
 import { send } from "../../api/outbox";
+import type { Sent } from "../../api/records";
 import { noteSaved } from "../../frame/saved";
 import { grams, massIn, type MassUnit } from "../../marks/mass";
 import { typed } from "../../marks/number";
@@ -53,12 +54,12 @@ function useRecord({ trial, view, row, inTurn, onTaken, onChoose }: NowProps) {
     onChoose(keyOf(row));
     const { code, crop, sample, version } = row;
     const confirmed = problem?.code === "unlikely";
-    const body = { code, crop: crop ?? null, sample: sample ?? null, gross_g: grossG, tare_g: tareG, confirmed, instrument };
-    const outcome = await send(
-      pick
-        ? { kind: "pick", trial: trial.id, body: { ...body, ...pick } }
-        : { kind: "weighing", trial: trial.id, body: { ...body, version, turn: inTurn ? view.turn : ("chosen" as const) } },
-    );
+    const head = { unit: code, crop: crop ?? null, sample: sample ?? null, instrument, confirmed, version: pick ? 0 : version };
+    const body = { gross_g: grossG, tare_g: tareG };
+    const taken: Sent = pick
+      ? { kind: "pick", head, body: { ...body, ...pick } }
+      : { kind: "weighing", head, body: { ...body, turn: inTurn ? view.turn : "chosen" } };
+    const outcome = await send({ trial: trial.id, records: [taken] });
     // Of a unit that is sorted more may come: it stays until one goes on.
     const stays = pick !== null && pick.grade !== "";
     setProblem(outcome.state === "refused" ? outcome.problem : null);

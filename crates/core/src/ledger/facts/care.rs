@@ -4,7 +4,8 @@ use super::given;
 use crate::catalogue::deeds::Job;
 use crate::tend::given::{WentShort, giving_jobs, missed, went_short};
 use crate::trial::Trial;
-use crate::trial::records::{Gift, GivingRecord, PortionUnit};
+use crate::trial::record::giving::{Gift, Giving, PortionUnit};
+use crate::trial::records::Recorded;
 use crate::trial::sheet::CareRule;
 use std::collections::BTreeSet;
 
@@ -66,8 +67,8 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Care> {
 
 /// Units that got more to drink beside the plan than the one that got least of it, per cent of what the plan had for them.
 fn extra(trial: &Trial) -> Vec<(String, f64)> {
-    let own = |g: &GivingRecord| g.job != Job::Apply && matches!(g.gift, Gift::Own(_));
-    if !trial.records.givings.iter().any(own) {
+    let own = |g: &Recorded<Giving>| g.job != Job::Apply && matches!(g.gift, Gift::Own(_));
+    if !trial.records.givings().iter().any(own) {
         return Vec::new();
     }
     let beside = |unit| {

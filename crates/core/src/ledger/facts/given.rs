@@ -68,11 +68,11 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Given> {
         let given = of(&done.jobs);
         // What was mixed was most likely given, where nobody marked it.
         let mixed: BTreeSet<u32> =
-            trial.records.mixes.iter().filter(|_| in_tank && given.is_empty()).map(|m| m.head.day).collect();
+            trial.records.mixes().iter().filter(|_| in_tank && given.is_empty()).map(|m| m.head.day).collect();
         found.done += given.len().max(mixed.len());
         let settled = given.into_iter().chain(of(&done.skipped)).chain(mixed).collect();
         found.missed.extend(missed_beside(trial, job, until, &settled));
-        let skipped = trial.records.work.iter().filter(|w| w.job == job && w.head.round == trial.round);
+        let skipped = trial.records.work().iter().filter(|w| w.job == job && w.head.round == trial.round);
         found.left_out.extend(skipped.filter_map(|w| Some((w.head.day, w.skipped.clone()?))));
     }
     found.missed.sort_unstable();

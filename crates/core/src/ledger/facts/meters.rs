@@ -48,8 +48,8 @@ pub fn look(trial: &Trial, stores: &Stores, today: Option<u32>) -> Option<Meters
             trial.records.units.iter().flat_map(|u| &u.readings).filter(|r| r.reading == key && r.value.is_some());
         own.filter(|r| r.head.round == trial.round).map(|r| r.head.day).max()
     };
-    let weighed = trial.records.units.iter().flat_map(|u| &u.weighings).filter(|w| w.head.round == trial.round);
-    let picked = trial.records.picks.iter().filter(|p| p.head.round == trial.round && p.net_g > 0.0);
+    let weighed = trial.records.units.iter().flat_map(|u| u.weighings()).filter(|w| w.head.round == trial.round);
+    let picked = trial.records.picks().iter().filter(|p| p.head.round == trial.round && p.net_g() > 0.0);
     let last = weighed.map(|w| w.head.day).chain(picked.map(|p| p.head.day)).max();
     let uses = [("pH", "pH meter", read("ph")), ("EC", "EC meter", read("ec")), ("scale", "scale", last)];
     let used = uses.into_iter().filter_map(|(kind, what, day)| {
@@ -84,7 +84,7 @@ fn scales_apart(trial: &Trial) -> Option<(Vec<String>, f64, f64)> {
     let mut by: BTreeMap<&str, BTreeMap<usize, f64>> = BTreeMap::new();
     let mut all: BTreeMap<usize, f64> = BTreeMap::new();
     for (i, unit) in trial.each_unit() {
-        for name in trial.of_unit(i).weighings.iter().filter_map(|w| w.head.instrument.as_deref()) {
+        for name in trial.of_unit(i).weighings().iter().filter_map(|w| w.head.instrument.as_deref()) {
             *by.entry(name).or_default().entry(unit.treatment.get()).or_default() += 1.0;
             *all.entry(unit.treatment.get()).or_default() += 1.0;
         }

@@ -18,6 +18,7 @@ pub mod tools;
 pub mod weather;
 
 use crate::catalogue::readings::is_of_solution;
+use crate::ledger::answer::AnswerRecord;
 use crate::mix::composition::Composition;
 use crate::place::balance::usual_gap_percent;
 use crate::place::placed::gap_percent;
@@ -28,7 +29,6 @@ use crate::trial::Trial;
 use crate::trial::changes::LIGHT;
 use crate::trial::gone::SampleLosses;
 use crate::trial::question::Ask;
-use crate::trial::records::AnswerRecord;
 use crate::trial::sheet::Sheet;
 use crate::trial::space::{Position, Rack, RackDesign};
 use care::Care;
@@ -300,8 +300,8 @@ impl Facts {
             judged_days: judged_days::look(trial, day),
             records: trial.records.readings()
                 + trial.records.weighings()
-                + trial.records.picks.len()
-                + trial.records.notes.len(),
+                + trial.records.picks().len()
+                + trial.records.notes().len(),
             units: trial.units.len(),
             weighed: trial.recorded_units(),
             ended_on: trial.ended_on(),
@@ -340,7 +340,7 @@ impl Facts {
             meters: meters::look(trial, stores, day),
             room: room::look(trial, stores),
             weather: weather::look(trial, day),
-            answers: trial.records.answers.clone(),
+            answers: trial.records.answers().map(AnswerRecord::from).collect(),
             tools: tools::look(trial, day),
             // Light measured better says nothing of success.
             moved_goal_posts: trial

@@ -32,11 +32,11 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Picked> {
     let stand = || trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)).map(|(i, _)| i);
     let mut aside: BTreeMap<UnitIndex, f64> = BTreeMap::new();
     let mut looked: BTreeSet<(u32, UnitIndex)> = BTreeSet::new();
-    for pick in &trial.records.picks {
+    for (unit, pick) in trial.records.picks().iter().filter_map(|p| Some((p.unit?, p))) {
         if pick.aside {
-            *aside.entry(pick.unit).or_default() += pick.net_g;
+            *aside.entry(unit).or_default() += pick.net_g();
         } else {
-            looked.insert((pick.head.day, pick.unit));
+            looked.insert((pick.head.day, unit));
         }
     }
     let mut own = Picked { units: stand().count(), ..Picked::default() };

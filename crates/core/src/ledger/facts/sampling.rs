@@ -48,7 +48,7 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Sampling> {
 fn is_measured(trial: &Trial, decides: Judged, unit: UnitIndex, sample: SampleNumber) -> bool {
     let own = trial.of_unit(unit);
     let source = decides.measure.source;
-    let weighed = !source.is_weighed() || own.weighings.iter().any(|w| w.head.sample == Some(sample));
+    let weighed = !source.is_weighed() || own.weighings().iter().any(|w| w.head.sample == Some(sample));
     let read = source.needs().iter().filter(|key| trial.plan.ask.is_by_sample(key)).all(|key| {
         trial.plan.ask.parts().any(|crop| match decides.day {
             Some(day) => own.on(key, crop, Some(sample), day).is_some(),

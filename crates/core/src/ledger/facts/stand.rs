@@ -2,7 +2,7 @@
 
 use crate::catalogue::measures::{Per, Source};
 use crate::trial::Trial;
-use crate::trial::records::GoneWhy;
+use crate::trial::record::gone::GoneWhy;
 
 /// How many plants stood in the units.
 #[derive(Debug, Clone, PartialEq, Default)]

@@ -41,7 +41,7 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Weather> {
     if !seen.outdoors {
         return Some(seen);
     }
-    let own = || trial.records.weather.iter().filter(|w| w.head.round == trial.round && w.head.day <= days);
+    let own = || trial.records.weather().iter().filter(|w| w.head.round == trial.round && w.head.day <= days);
     seen.known = own().count();
     let rain: BTreeMap<u32, f64> = own().filter_map(|w| Some((w.head.day, w.rain_mm?))).collect();
     let after = |day: u32| [day, day + 1].iter().filter_map(|d| rain.get(d)).fold(0.0_f64, |a, b| a.max(*b));

@@ -2,7 +2,8 @@
 
 use crate::judge::question::Question;
 use crate::trial::Trial;
-use crate::trial::records::{LookAnswer, UnitRecords};
+use crate::trial::record::look::LookAnswer;
+use crate::trial::records::UnitRecords;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::looks::{Spending, limits};
 use serde::Serialize;
@@ -51,7 +52,7 @@ pub fn stages(trial: &Trial, today: Option<u32>) -> Result<Vec<Stage>, StatsErro
     }
     let (had, _) = trial.looked_on();
     let told = |day| {
-        let own = trial.records.looks.iter().filter(|l| l.measure == decides.measure.key);
+        let own = trial.records.looks().iter().filter(|l| l.measure == decides.measure.key);
         own.rev().find(|l| l.head.day == day).map(|l| l.answer)
     };
     let empty = Stage { day: end, end: true, told: None, missed: false, spent_percent: 0.0, confidence_percent: None };

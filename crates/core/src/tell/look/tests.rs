@@ -4,7 +4,8 @@ use crate::tell::comparison::analysis;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::deal::{Loss, Unit};
 use crate::trial::plan::Plan;
-use crate::trial::records::LookRecord;
+use crate::trial::record::look::Look;
+use crate::trial::records::Recorded;
 use crate::trial::records::{ReadingRecord, UnitRecords, record_head};
 use crate::trial::space::Position;
 use std::sync::Arc;
@@ -33,7 +34,7 @@ fn trial(days: &[u32], value: impl Fn(usize, usize, u32) -> f64) -> Trial {
             nth: 1,
             value: Some(value(n, treatment, *day)),
         };
-        Arc::new(UnitRecords { readings: days.iter().map(reading).collect(), weighings: Vec::new() })
+        Arc::new(UnitRecords { readings: days.iter().map(reading).collect(), ..UnitRecords::default() })
     };
     trial.records.units = (0..16).map(of).collect();
     trial
@@ -108,8 +109,9 @@ fn what_the_looks_spend_is_told_stage_by_stage() {
     let mut plan = (*own.plan).clone();
     plan.ask.looks_on = vec![5, 10, 15];
     own.plan = plan.into();
-    let had = |day| LookRecord { head: record_head(day), measure: "height".into(), answer: LookAnswer::OutOfReach };
-    own.records.looks = vec![had(11), had(13)];
+    let had =
+        |day| Recorded::new(None, record_head(day), Look { measure: "height".into(), answer: LookAnswer::OutOfReach });
+    own.records.lists.set(vec![had(11), had(13)]);
     // On day 12 the look of day 5 was never had, that of day 10 was, a day late, and that of day 15 is ahead.
     let told = spent::stages(&own, Some(12)).unwrap();
     let brief: Vec<_> = told.iter().map(|s| (s.day, s.missed, s.told, s.end)).collect();
@@ -127,7 +129,8 @@ fn what_the_looks_spend_is_told_stage_by_stage() {
     own.reveal = Some(Reveal { at: Timestamp::UNIX_EPOCH, day: 20, weighed: 16, reason: String::new() });
     let last = spent::stages(&own, Some(20)).unwrap().pop().unwrap();
     let mut full = trial(&[20], |n, _, day| 60.0 + noise(n, 0, day));
-    (full.plan, full.reveal, full.records.looks) = (own.plan.clone(), own.reveal.clone(), own.records.looks.clone());
+    (full.plan, full.reveal) = (own.plan.clone(), own.reveal.clone());
+    full.records.lists.set(own.records.looks().to_vec());
     let found = analysis(&full, HEIGHT, None, None).unwrap().look.unwrap();
     assert!((last.confidence_percent.unwrap() / 100.0 - found.confidence).abs() < 1e-9);
 }
@@ -154,8 +157,9 @@ fn looks_that_were_had_stand_in_the_exported_plan_and_in_the_verdict() {
     let mut plan = (*own.plan).clone();
     plan.ask.looks_on = vec![5, 10];
     own.plan = plan.into();
-    let had = |day| LookRecord { head: record_head(day), measure: "height".into(), answer: LookAnswer::CannotTell };
-    own.records.looks = vec![had(10), had(14)];
+    let had =
+        |day| Recorded::new(None, record_head(day), Look { measure: "height".into(), answer: LookAnswer::CannotTell });
+    own.records.lists.set(vec![had(10), had(14)]);
     let plan = super::super::design::analysis_plan(&own, None);
     assert_eq!(plan.looks.as_ref().map(|l| l.at.clone()), Some(vec![0.5, 1.0]));
     assert_eq!(plan.unplanned_looks, [0.7]);
@@ -166,7 +170,7 @@ fn looks_that_were_had_stand_in_the_exported_plan_and_in_the_verdict() {
     // Lan and DeMets' limits for looks at a half and at the end leave 4.9 of 5 % for the end.
     assert!((spent.confidence - 0.951).abs() < 0.0005, "{}", spent.confidence);
     assert!(found.warnings.iter().any(|w| w.code == "unplanned_looks"));
-    own.records.looks.clear();
+    own.records.lists.set::<Look>(Vec::new());
     let found = analysis(&own, HEIGHT, None, None).expect("an analysis");
     assert!(found.look.is_none() && found.warnings.iter().all(|w| w.code != "unplanned_looks"));
 }

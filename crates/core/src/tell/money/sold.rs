@@ -31,8 +31,8 @@ pub struct Brought {
 /// What was cut of a unit, of all its crops: day, grade (empty for what is weighed whole at the end) and weight.
 fn cut(trial: &Trial, unit: UnitIndex) -> impl Iterator<Item = (u32, &str, f64)> {
     let picks = trial.plan.ask.parts().flat_map(move |crop| trial.picks_of(unit, crop));
-    let weighings = trial.of_unit(unit).weighings.iter().map(|w| (w.head.day, "", w.net_g));
-    picks.map(|p| (p.head.day, p.grade.as_str(), p.net_g)).chain(weighings)
+    let weighings = trial.of_unit(unit).weighings().iter().map(|w| (w.head.day, "", w.net_g()));
+    picks.map(|p| (p.head.day, p.grade.as_str(), p.net_g())).chain(weighings)
 }
 
 /// What each wave of each grade brings, in order of the days and on each of the grades as they were planned, over all crops of a unit,

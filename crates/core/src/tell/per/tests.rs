@@ -5,7 +5,10 @@ use crate::trial::Reveal;
 use crate::trial::deal::Unit;
 use crate::trial::plan::Plan;
 use crate::trial::question::Judged;
-use crate::trial::records::{PickRecord, ReadingRecord, WeighingRecord, WorkRecord, record_head};
+use crate::trial::record::pick::Pick;
+use crate::trial::record::weighing::Weighing;
+use crate::trial::record::work::Work;
+use crate::trial::records::{ReadingRecord, Recorded, record_head};
 use crate::trial::space::Position;
 use crate::trial::waves::{SizeGrade, Waves};
 use jiff::Timestamp;
@@ -35,16 +38,19 @@ fn trial() -> Trial {
         lost: None,
     };
     trial.units = Arc::new((0..2).map(unit).collect());
-    let fed = |day: u32| WorkRecord { head: record_head(day), job: Job::Feed, skipped: None, ml_a_unit: None };
-    trial.records.work = vec![fed(4), fed(7)];
-    let cut = WeighingRecord { head: record_head(10), gross_g: 260.0, tare_g: 20.0, net_g: 240.0 };
+    let fed = |day: u32| Recorded::new(None, record_head(day), Work { job: Job::Feed, skipped: None, ml_a_unit: None });
+    trial.records.lists.set(vec![fed(4), fed(7)]);
+    let cut = Recorded::new(None, record_head(10), Weighing { gross_g: 260.0, tare_g: 20.0, turn: None });
     let worked = |day: u32, minutes: f64| ReadingRecord {
         head: record_head(day),
         reading: "work",
         value: Some(minutes),
         nth: 0,
     };
-    let own = UnitRecords { readings: vec![worked(1, 2.0), worked(4, 1.5), worked(10, 2.5)], weighings: vec![cut] };
+    let own = UnitRecords {
+        readings: vec![worked(1, 2.0), worked(4, 1.5), worked(10, 2.5)],
+        own: [cut].into_iter().collect(),
+    };
     trial.records.units = vec![Arc::new(own.clone()), Arc::new(own)];
     open(trial)
 }
@@ -103,17 +109,14 @@ fn value_and_pieces_come_from_what_was_picked() {
     let grade = |name: &str, price| SizeGrade { name: name.into(), price_per_kg: price };
     plan.ask.waves = Some(Waves { grades: vec![grade("large", Some(8.0)), grade("small", Some(5.0))], cut_mm: None });
     own.records.units = vec![Arc::default(); 2];
-    let pick = |day, net_g, pieces, grade: &str| PickRecord {
-        head: record_head(day),
-        unit: UnitIndex(0),
-        gross_g: net_g,
-        tare_g: 0.0,
-        net_g,
-        pieces: Some(pieces),
-        grade: grade.into(),
-        aside: false,
+    let pick = |day, net_g, pieces, grade: &str| {
+        Recorded::new(
+            Some(UnitIndex(0)),
+            record_head(day),
+            Pick { gross_g: net_g, tare_g: 0.0, pieces: Some(pieces), grade: grade.into(), aside: false },
+        )
     };
-    own.records.picks = vec![pick(6, 500.0, 4, "large"), pick(9, 300.0, 6, "small")];
+    own.records.lists.set(vec![pick(6, 500.0, 4, "large"), pick(9, 300.0, 6, "small")]);
     // 0.5 kg x 8 and 0.3 kg x 5; 800 g in 10 pieces; in 9 days.
     assert_eq!(of(&own, "harvest_value", 0), Some(5.5));
     assert_eq!((of(&own, "pieces", 0), of(&own, "piece_weight", 0)), (Some(10.0), Some(80.0)));

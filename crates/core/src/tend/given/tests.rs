@@ -2,21 +2,23 @@ use super::*;
 use crate::terms::indices::TreatmentIndex;
 use crate::trial::deal::Unit;
 use crate::trial::plan::Plan;
-use crate::trial::records::{Gift, GivingRecord, Recipient, WorkRecord, record_head};
+use crate::trial::record::giving::{Gift, Giving, Recipient};
+use crate::trial::record::work::Work;
+use crate::trial::records::{Recorded, record_head};
 use crate::trial::space::Position;
 use std::sync::Arc;
 
-fn round(job: Job, day: u32) -> WorkRecord {
-    WorkRecord { head: record_head(day), job, ml_a_unit: None, skipped: None }
+fn round(job: Job, day: u32) -> Recorded<Work> {
+    Recorded::new(None, record_head(day), Work { job, ml_a_unit: None, skipped: None })
 }
 
-fn withheld(unit: usize, day: u32, why: &str) -> GivingRecord {
-    let gift = Gift::Withheld { why: why.into() };
-    GivingRecord { head: record_head(day), job: Job::Feed, to: Recipient::Unit(UnitIndex(unit)), gift }
+fn withheld(unit: usize, day: u32, why: &str) -> Recorded<Giving> {
+    let gift = Gift::Withheld(why.into());
+    Recorded::given(record_head(day), Job::Feed, Recipient::Unit(UnitIndex(unit)), gift)
 }
 
 /// Four trays, fed from day 4 every second day.
-fn trial(work: Vec<WorkRecord>, givings: Vec<GivingRecord>) -> Trial {
+fn trial(work: Vec<Recorded<Work>>, givings: Vec<Recorded<Giving>>) -> Trial {
     let mut trial = Trial::planned("x", Plan::usual("Cress"));
     let unit = |n: usize| Unit {
         id: format!("u{n}"),
@@ -27,8 +29,8 @@ fn trial(work: Vec<WorkRecord>, givings: Vec<GivingRecord>) -> Trial {
     };
     trial.units = Arc::new((0..4).map(unit).collect());
     trial.sown_on = Some(jiff::civil::date(2026, 11, 1));
-    trial.records.work = work;
-    trial.records.givings = givings;
+    trial.records.lists.set(work);
+    trial.records.lists.set(givings);
     trial
 }
 
@@ -49,21 +51,23 @@ fn what_was_given_late_is_not_missed_and_what_is_due_today_is_not_yet() {
 
 #[test]
 fn what_was_left_out_or_moved_is_not_missed() {
-    let skipped = WorkRecord { skipped: Some("power cut".into()), ..round(Job::Feed, 6) };
+    let skipped =
+        Recorded::new(None, record_head(6), Work { skipped: Some("power cut".into()), ..Work::done(Job::Feed) });
     let mut own = trial(vec![round(Job::Feed, 4), skipped], Vec::new());
     assert_eq!(missed(&own, Job::Feed, 8), [] as [u32; 0]);
     assert_eq!(missed(&own, Job::Feed, 9), [8]);
-    own.records.moved = vec![crate::trial::care::MovedJob { job: Job::Feed, from: 8, to: 9 }];
+    let moved = crate::trial::record::moved::Moved { job: Job::Feed, from: 8, to: 9 };
+    own.records.put(Recorded::new(None, record_head(7), moved));
     assert_eq!(missed(&own, Job::Feed, 9), [] as [u32; 0]);
     assert_eq!(missed(&own, Job::Feed, 10), [9]);
 }
 
 #[test]
 fn a_round_given_one_by_one_is_a_round() {
-    let to = |unit| GivingRecord { to: Recipient::Unit(UnitIndex(unit)), gift: Gift::AsPlanned, ..withheld(0, 4, "") };
+    let to = |unit| Recorded::given(record_head(4), Job::Feed, Recipient::Unit(UnitIndex(unit)), Gift::AsPlanned);
     let treatment =
-        |t| GivingRecord { to: Recipient::Treatment(TreatmentIndex(t)), gift: Gift::AsPlanned, ..withheld(0, 4, "") };
-    let missing = |givings: Vec<GivingRecord>| missed(&trial(Vec::new(), givings), Job::Feed, 5);
+        |t| Recorded::given(record_head(4), Job::Feed, Recipient::Treatment(TreatmentIndex(t)), Gift::AsPlanned);
+    let missing = |givings: Vec<Recorded<Giving>>| missed(&trial(Vec::new(), givings), Job::Feed, 5);
     assert_eq!(missing((0..3).map(to).collect()), [4]);
     assert_eq!(missing((0..4).map(to).collect()), [] as [u32; 0]);
     assert_eq!(missing((0..2).map(treatment).collect()), [] as [u32; 0]);
@@ -73,7 +77,7 @@ fn a_round_given_one_by_one_is_a_round() {
 
 #[test]
 fn who_went_short_is_told_by_code_and_what_all_went_without_is_not() {
-    let all = WorkRecord { skipped: Some("away".into()), ..round(Job::Feed, 8) };
+    let all = Recorded::new(None, record_head(8), Work { skipped: Some("away".into()), ..Work::done(Job::Feed) });
     let own = trial(vec![round(Job::Feed, 4), round(Job::Feed, 6), all], vec![withheld(1, 6, "ran out")]);
     let short = went_short(&own, &Job::GIVING);
     assert_eq!(short, [WentShort { code: "B".into(), times: 1, of: 2, why: "ran out".into() }]);

@@ -3,7 +3,9 @@ use crate::catalogue::readings::{ec, height, level, ph};
 use crate::trial::Reveal;
 use crate::trial::deal::{Loss, Unit};
 use crate::trial::plan::Plan;
-use crate::trial::records::{NoteRecord, ReadingRecord, UnitRecords, WorkRecord, record_head};
+use crate::trial::record::note::Note;
+use crate::trial::record::work::Work;
+use crate::trial::records::{ReadingRecord, Recorded, UnitRecords, record_head};
 use crate::trial::space::Position;
 use jiff::Timestamp;
 use std::sync::Arc;
@@ -21,7 +23,7 @@ fn trial(reading: &'static str, open: bool, value: impl Fn(usize, u32) -> Option
     trial.units = Arc::new((0..16).map(unit).collect());
     trial.sown_on = Some(jiff::civil::date(2026, 11, 1));
     let record = |n: usize, day| ReadingRecord { head: record_head(day), reading, nth: 1, value: value(n, day) };
-    let of = |n: usize| UnitRecords { readings: [2, 4, 6, 8].map(|d| record(n, d)).to_vec(), weighings: Vec::new() };
+    let of = |n: usize| UnitRecords { readings: [2, 4, 6, 8].map(|d| record(n, d)).to_vec(), ..UnitRecords::default() };
     trial.records.units = (0..16).map(|n| Arc::new(of(n))).collect();
     trial.reveal = open.then_some(Reveal { at: Timestamp::UNIX_EPOCH, day: 9, weighed: 0, reason: String::new() });
     trial
@@ -110,10 +112,10 @@ fn tracks_are_means_of_a_days_readings_and_samples() {
 #[test]
 fn ticks_say_what_was_done_and_noted() {
     let mut own = trial("height", false, |_, _| Some(60.0));
-    let work = |job, day| WorkRecord { head: record_head(day), job, ml_a_unit: None, skipped: None };
-    let skipped = WorkRecord { skipped: Some("away".into()), ..work(Job::Feed, 6) };
-    own.records.work = vec![work(Job::Feed, 4), work(Job::Read, 4), skipped];
-    own.records.notes = vec![NoteRecord { head: record_head(5), unit: Some(UnitIndex(2)), text: "pale".into() }];
+    let work = |job, day| Recorded::new(None, record_head(day), Work { job, ml_a_unit: None, skipped: None });
+    let skipped = Recorded::new(None, record_head(6), Work { skipped: Some("away".into()), ..Work::done(Job::Feed) });
+    own.records.lists.set(vec![work(Job::Feed, 4), work(Job::Read, 4), skipped]);
+    own.records.lists.set(vec![Recorded::new(Some(UnitIndex(2)), record_head(5), Note { text: "pale".into() })]);
     Arc::make_mut(&mut own.units)[5].lost = Some(Loss { reason: "damped off".into(), day: Some(7) });
     let told: Vec<(u32, String)> = ticks(&own).into_iter().map(|t| (t.day, t.what)).collect();
     let tick = |day, what: &str| (day, what.to_owned());

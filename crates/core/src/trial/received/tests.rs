@@ -13,12 +13,12 @@ fn head(day: u32, hour: i64) -> RecordHead {
     RecordHead { at, ..record_head(day) }
 }
 
-fn round(job: Job, day: u32, hour: i64) -> WorkRecord {
-    WorkRecord { head: head(day, hour), job, ml_a_unit: None, skipped: None }
+fn round(job: Job, day: u32, hour: i64) -> Recorded<Work> {
+    Recorded::new(None, head(day, hour), Work { job, ml_a_unit: None, skipped: None })
 }
 
-fn giving(to: Recipient, day: u32, gift: Gift) -> GivingRecord {
-    GivingRecord { head: head(day, 12), job: Job::Feed, to, gift }
+fn giving(to: Recipient, day: u32, gift: Gift) -> Recorded<Giving> {
+    Recorded::given(head(day, 12), Job::Feed, to, gift)
 }
 
 fn unit(n: usize) -> Recipient {
@@ -56,8 +56,8 @@ fn days(trial: &Trial, unit: usize, job: Job) -> Vec<u32> {
 #[test]
 fn a_round_brings_each_what_the_plan_has_for_it() {
     let mut own = trial();
-    let measured = WorkRecord { ml_a_unit: Some(180.0), ..round(Job::Feed, 6, 9) };
-    own.records.work = vec![round(Job::Feed, 4, 9), measured, round(Job::Apply, 4, 10), round(Job::Apply, 5, 10)];
+    let measured = Recorded::new(None, head(6, 9), Work { ml_a_unit: Some(180.0), ..Work::done(Job::Feed) });
+    own.records.lists.set(vec![round(Job::Feed, 4, 9), measured, round(Job::Apply, 4, 10), round(Job::Apply, 5, 10)]);
     let told = |unit: usize| -> Vec<(u32, String, Option<f64>)> {
         let got = own.received(UnitIndex(unit), true).gifts.into_iter();
         got.map(|g| (g.day, g.portion.as_ref().unwrap().what.clone(), g.portion.unwrap().amount)).collect()
@@ -77,17 +77,17 @@ fn a_round_brings_each_what_the_plan_has_for_it() {
 #[test]
 fn what_was_withheld_is_not_received_and_one_of_two_rounds_remains() {
     let mut own = trial();
-    own.records.work = vec![round(Job::Feed, 4, 9), round(Job::Feed, 4, 18), round(Job::Feed, 6, 9)];
-    let without = |why: &str| Gift::Withheld { why: why.into() };
-    own.records.givings = vec![giving(unit(1), 4, without("ran out")), giving(unit(1), 6, without("ran out"))];
+    own.records.lists.set(vec![round(Job::Feed, 4, 9), round(Job::Feed, 4, 18), round(Job::Feed, 6, 9)]);
+    let without = |why: &str| Gift::Withheld(why.into());
+    own.records.lists.set(vec![giving(unit(1), 4, without("ran out")), giving(unit(1), 6, without("ran out"))]);
     assert_eq!(days(&own, 1, Job::Feed), [4]);
     assert_eq!(days(&own, 0, Job::Feed), [4, 4, 6]);
     // Given later on the same day after all.
     let later = Portion { what: "grow feed".into(), how: How::Stirred, amount: Some(90.0), ..portion() };
-    own.records.givings.push(giving(unit(1), 6, Gift::Own(later)));
+    own.records.put(giving(unit(1), 6, Gift::Own(later)));
     assert_eq!(days(&own, 1, Job::Feed), [4, 6]);
-    let skipped = WorkRecord { skipped: Some("away".into()), ..round(Job::Feed, 8, 9) };
-    own.records.work.push(skipped);
+    let skipped = Recorded::new(None, head(8, 9), Work { skipped: Some("away".into()), ..Work::done(Job::Feed) });
+    own.records.put(skipped);
     assert_eq!(days(&own, 0, Job::Feed), [4, 4, 6]);
     assert_eq!(own.received(UnitIndex(0), true).withheld[0].why, "away");
 }
@@ -106,8 +106,8 @@ fn portion() -> Portion {
 #[test]
 fn what_would_tell_the_treatment_is_left_out_until_it_may_be_told() {
     let mut own = trial();
-    own.records.work = vec![round(Job::Feed, 4, 9), round(Job::Apply, 4, 10)];
-    own.records.givings = vec![giving(Recipient::Treatment(TreatmentIndex(1)), 5, Gift::Own(portion()))];
+    own.records.lists.set(vec![round(Job::Feed, 4, 9), round(Job::Apply, 4, 10)]);
+    own.records.lists.set(vec![giving(Recipient::Treatment(TreatmentIndex(1)), 5, Gift::Own(portion()))]);
     let kept = |unit: usize| own.received(UnitIndex(unit), false);
     assert_eq!(kept(0), kept(1), "whatever its treatment");
     assert_eq!(kept(0).gifts.len(), 2);
@@ -118,15 +118,15 @@ fn what_would_tell_the_treatment_is_left_out_until_it_may_be_told() {
 #[test]
 fn a_unit_that_was_lost_receives_nothing_more() {
     let mut own = trial();
-    own.records.work = vec![round(Job::Feed, 4, 9), round(Job::Feed, 6, 9)];
+    own.records.lists.set(vec![round(Job::Feed, 4, 9), round(Job::Feed, 6, 9)]);
     Arc::make_mut(&mut own.units)[0].lost = Some(Loss { reason: "dropped".into(), day: Some(5) });
     assert_eq!((days(&own, 0, Job::Feed), days(&own, 1, Job::Feed)), (vec![4], vec![4, 6]));
 }
 
 #[derive(Debug, Clone)]
 enum Any {
-    Work(WorkRecord),
-    Giving(GivingRecord),
+    Work(Recorded<Work>),
+    Giving(Recorded<Giving>),
 }
 
 fn any_record() -> impl Strategy<Value = Any> {
@@ -134,7 +134,7 @@ fn any_record() -> impl Strategy<Value = Any> {
     let work = (job.clone(), 0..9u32, 0..24i64, any::<bool>(), proptest::option::of(50.0..300.0f64));
     let work = work.prop_map(|(job, day, hour, skipped, ml)| {
         let skipped = skipped.then(|| "away".to_owned());
-        Any::Work(WorkRecord { skipped, ml_a_unit: ml, ..round(job, day, hour) })
+        Any::Work(Recorded::new(None, head(day, hour), Work { job, ml_a_unit: ml, skipped }))
     });
     let to = prop_oneof![
         Just(Recipient::All),
@@ -144,10 +144,10 @@ fn any_record() -> impl Strategy<Value = Any> {
     let gift = prop_oneof![
         Just(Gift::AsPlanned),
         (1.0..90.0f64).prop_map(|x| Gift::Own(Portion { amount: Some(x), ..portion() })),
-        Just(Gift::Withheld { why: "ran out".into() }),
+        Just(Gift::Withheld("ran out".into())),
     ];
     let giving = (job, to, gift, 0..9u32, 0..24i64)
-        .prop_map(|(job, to, gift, day, hour)| Any::Giving(GivingRecord { head: head(day, hour), job, to, gift }));
+        .prop_map(|(job, to, gift, day, hour)| Any::Giving(Recorded::given(head(day, hour), job, to, gift)));
     prop_oneof![work, giving]
 }
 
@@ -155,8 +155,8 @@ fn with(records: &[Any]) -> Trial {
     let mut own = trial();
     for record in records {
         match record.clone() {
-            Any::Work(w) => own.records.work.push(w),
-            Any::Giving(g) => own.records.givings.push(g),
+            Any::Work(w) => own.records.put(w),
+            Any::Giving(g) => own.records.put(g),
         }
     }
     own

@@ -83,8 +83,8 @@ function Making({ trial, view, write, done }: MakingProps) {
   const pool = view.codes.filter((code) => !placed.has(code));
   const shown = (code: string) => (pictures ? pictureFor.get(code) : undefined);
   const save = () => {
-    const body = { places: order, judge: judge.trim() || null };
-    write.mutate({ kind: "line_up", trial: trial.id, body }, { onSuccess: (answer) => done(answer === "kept" ? "kept" : "sent") });
+    const body = { places: order, judge: judge.trim() };
+    write.mutate({ trial: trial.id, records: [{ kind: "line_up", body }] }, { onSuccess: (answer) => done(answer === "kept" ? "kept" : "sent") });
   };
   return (
     <div className="making">

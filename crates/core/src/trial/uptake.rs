@@ -5,7 +5,7 @@
 //! what the plants took; a unit without plants beside the others shows how much that is. The feed is taken to be used up
 //! evenly, as EC alone cannot tell one nutrient from another.
 
-use crate::trial::tank_day::TankDay;
+use super::tank_day::TankDay;
 use serde::Serialize;
 
 /// How strong the solution of a unit is meant to be, and how an EC is read as strength.
@@ -119,7 +119,7 @@ impl Filling {
 /// [`NoUptake`], saying what is missing.
 ///
 /// ```
-/// use iron_twin_core::mix::uptake::{Strength, uptake};
+/// use iron_twin_core::trial::uptake::{Strength, uptake};
 /// use iron_twin_core::trial::tank_day::TankDay;
 /// let days = [
 ///     TankDay { day: 0, filled_l: Some(10.0), ..TankDay::default() },

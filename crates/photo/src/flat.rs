@@ -44,11 +44,11 @@ const ROWS: (f64, f64) = (0.1, 10.0);
 /// from the four that lie around its place.
 ///
 /// ```
-/// use iron_twin_core::tend::photo::{Marked, Picture, flat};
+/// use iron_twin_photo::{Marked, Picture, flat};
 /// let pixels: Vec<u8> = (0..48).collect();
 /// let picture = Picture { width: 4, height: 4, pixels: &pixels };
 /// assert_eq!(flat(&picture, &Marked::default(), 4)?, (4, pixels.clone()));
-/// # Ok::<(), iron_twin_core::tend::photo::PhotoError>(())
+/// # Ok::<(), iron_twin_photo::PhotoError>(())
 /// ```
 ///
 /// # Errors
@@ -88,7 +88,7 @@ fn mixed(picture: &Picture<'_>, x: f64, y: f64) -> [u8; 3] {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::tend::photo::WHOLE;
+    use crate::WHOLE;
     use proptest::prelude::*;
 
     fn quad() -> impl Strategy<Value = Corners> {

@@ -11,7 +11,7 @@ impl Ruler {
     /// Millimetres a pixel, in a picture of a size.
     ///
     /// ```
-    /// use iron_twin_core::tend::photo::Ruler;
+    /// use iron_twin_photo::Ruler;
     /// let ruler = Ruler { ends: [[0.1, 0.5], [0.6, 0.5]], mm: 100.0 };
     /// assert_eq!(ruler.mm_a_pixel((400, 300)), 0.5);
     /// ```
@@ -24,7 +24,7 @@ impl Ruler {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::tend::photo::{Marked, PhotoError, Picture, measure};
+    use crate::{Marked, PhotoError, Picture, measure};
 
     /// A leaf of 40 by 30 pixels on a white mat of 200 by 100, a ruler of 100 mm over half the width.
     fn drawn() -> Vec<u8> {

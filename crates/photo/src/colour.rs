@@ -17,7 +17,7 @@ const WHITE: [f64; 3] = [0.950_47, 1.0, 1.088_83];
 /// A channel of sRGB, 0 to 255, as light, 0 to 1 (IEC 61966-2-1).
 ///
 /// ```
-/// use iron_twin_core::tend::photo::colour::light;
+/// use iron_twin_photo::colour::light;
 /// assert_eq!((light(0.0), light(255.0)), (0.0, 1.0));
 /// assert!((light(119.0) - 0.184).abs() < 0.001);
 /// ```
@@ -72,7 +72,7 @@ impl Lab {
 /// hue between yellow (60°) and green (120°), paleness and darkness. A deeper green is nearer to 1.
 ///
 /// ```
-/// use iron_twin_core::tend::photo::colour::dark_green;
+/// use iron_twin_photo::colour::dark_green;
 /// // Hue 120°, saturation 1, brightness 0.5: (1 + 0 + 0.5) / 3.
 /// assert!((dark_green([0.0, 127.5, 0.0]) - 0.5).abs() < 1e-12);
 /// assert_eq!(dark_green([255.0, 255.0, 0.0]), 0.0);

@@ -48,14 +48,14 @@ fn channel(light: f64) -> f64 {
 /// Measures a tray in its picture; the mask shows what was taken for what.
 ///
 /// ```
-/// use iron_twin_core::tend::photo::{Marked, Picture, measure};
+/// use iron_twin_photo::{Marked, Picture, measure};
 /// // Half leaf, half white mat.
 /// let mut pixels = [[70u8, 120, 50]; 50].concat();
 /// pixels.extend([[240u8, 240, 238]; 50].concat());
 /// let picture = Picture { width: 10, height: 10, pixels: &pixels };
 /// let (figures, _) = measure(&picture, &Marked::default())?;
 /// assert_eq!(figures.cover_percent, 50.0);
-/// # Ok::<(), iron_twin_core::tend::photo::PhotoError>(())
+/// # Ok::<(), iron_twin_photo::PhotoError>(())
 /// ```
 ///
 /// # Errors
