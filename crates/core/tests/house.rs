@@ -1,9 +1,12 @@
 //! The house holds: a floor of the core uses only those written above it in `lib.rs`, and in no crate do files use one
-//! another in a circle. Read from the `use` lines and paths of the sources; tests inside them are left out.
+//! another in a circle. Read from every path of the sources; what is compiled for tests only is left out.
 
+use proc_macro2::{TokenStream, TokenTree};
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
 use std::path::{Path, PathBuf};
+use syn::visit::{self, Visit};
+use syn::{Attribute, Item, UseTree};
 
 /// Modules of a crate, each with the modules it uses; the crate's root is the empty name.
 type Arrows = BTreeMap<String, BTreeSet<String>>;
@@ -28,60 +31,124 @@ fn module_of(root: &Path, file: &Path) -> String {
     parts.join("::")
 }
 
-/// The source without comments and without what is compiled for tests only.
-fn code(text: &str) -> String {
-    let code: Vec<&str> = text.lines().filter(|l| !l.trim_start().starts_with("//")).collect();
-    code.join("\n").split("#[cfg(test)]").next().unwrap_or_default().to_owned()
+/// Attributes of an item.
+fn attributes(item: &Item) -> &[Attribute] {
+    match item {
+        Item::Const(own) => &own.attrs,
+        Item::Enum(own) => &own.attrs,
+        Item::Fn(own) => &own.attrs,
+        Item::Impl(own) => &own.attrs,
+        Item::Macro(own) => &own.attrs,
+        Item::Mod(own) => &own.attrs,
+        Item::Static(own) => &own.attrs,
+        Item::Struct(own) => &own.attrs,
+        Item::Trait(own) => &own.attrs,
+        Item::Type(own) => &own.attrs,
+        Item::Use(own) => &own.attrs,
+        _ => &[],
+    }
 }
 
-/// Single paths of a `use` tree such as `crate::a::{b, c::D}`.
-fn paths(tree: &str, prefix: &str, found: &mut Vec<String>) {
-    let join = |rest: &str| if prefix.is_empty() { rest.to_owned() } else { format!("{prefix}::{rest}") };
-    let Some((head, rest)) = tree.split_once('{') else {
-        let path = tree.split(" as ").next().unwrap_or_default().trim();
-        found.push(join(path));
-        return;
-    };
-    let head = join(head.trim().trim_end_matches("::"));
-    let inner = rest.rsplit_once('}').map_or(rest, |(inner, _)| inner);
-    let (mut depth, mut from) = (0, 0);
-    for (at, c) in inner.char_indices().chain([(inner.len(), ',')]) {
-        match c {
-            '{' => depth += 1,
-            '}' => depth -= 1,
-            ',' if depth == 0 => {
-                if !inner[from..at].trim().is_empty() {
-                    paths(inner[from..at].trim(), &head, found);
+/// Whether something is compiled for tests only.
+fn is_of_tests(attributes: &[Attribute]) -> bool {
+    let asks = |own: &Attribute| own.meta.require_list().map(|list| list.tokens.to_string()).unwrap_or_default();
+    attributes.iter().any(|own| own.path().is_ident("cfg") && asks(own) == "test")
+}
+
+/// Every path that a source names, wherever it stands in it; what is compiled for tests only is left out, and that alone.
+#[derive(Default)]
+struct Named {
+    found: Vec<String>,
+    /// Files below this one.
+    children: BTreeSet<String>,
+    /// How many modules written within the file are open.
+    depth: usize,
+}
+
+impl Named {
+    fn of(text: &str) -> Vec<String> {
+        let file = syn::parse_file(text).expect("a source");
+        let mut named = Self::default();
+        let modules = file.items.iter().filter_map(|item| if let Item::Mod(own) = item { Some(own) } else { None });
+        named.children = modules.filter(|m| m.content.is_none()).map(|m| m.ident.to_string()).collect();
+        named.visit_file(&file);
+        named.found
+    }
+
+    /// Takes a path as it is meant from the file: a module within it is no step up.
+    fn takes(&mut self, path: &str, is_use: bool) {
+        let inside = std::iter::repeat_n("super::", self.depth).fold(path, |p, up| p.strip_prefix(up).unwrap_or(p));
+        let head = inside.split("::").next().unwrap_or_default();
+        // A list of what stands below (`[child::ITEM]`) is how a folder is told of, and no use of its files.
+        if ["crate", "super"].contains(&head) || (is_use && self.children.contains(head)) {
+            self.found.push(inside.trim_end_matches("::").to_owned());
+        }
+    }
+
+    /// Takes the paths of what stands in a macro, which is not read as Rust.
+    fn takes_tokens(&mut self, tokens: TokenStream) {
+        let mut path = String::new();
+        for token in tokens {
+            match token {
+                TokenTree::Ident(word) if path.is_empty() || path.ends_with(':') => path.push_str(&word.to_string()),
+                TokenTree::Punct(mark) if mark.as_char() == ':' => path.push(':'),
+                other => {
+                    self.takes(&std::mem::take(&mut path), false);
+                    match other {
+                        TokenTree::Ident(word) => path = word.to_string(),
+                        TokenTree::Group(group) => self.takes_tokens(group.stream()),
+                        _ => {}
+                    }
                 }
-                from = at + 1;
             }
-            _ => {}
+        }
+        self.takes(&path, false);
+    }
+
+    fn takes_tree(&mut self, prefix: &str, tree: &UseTree) {
+        match tree {
+            UseTree::Path(path) => self.takes_tree(&format!("{prefix}{}::", path.ident), &path.tree),
+            UseTree::Name(name) => self.takes(&format!("{prefix}{}", name.ident), true),
+            UseTree::Rename(name) => self.takes(&format!("{prefix}{}", name.ident), true),
+            UseTree::Glob(_) => self.takes(prefix, true),
+            UseTree::Group(group) => group.items.iter().for_each(|tree| self.takes_tree(prefix, tree)),
         }
     }
 }
 
-/// Every path that a source names: those of its `use` lines, and those written out from `crate` or `super`.
-fn named(code: &str) -> Vec<String> {
-    let mut found = Vec::new();
-    let mut rest = String::new();
-    let mut statement: Option<String> = None;
-    for line in code.lines() {
-        let trimmed = line.trim_start();
-        let at_top = line.len() == trimmed.len();
-        let opens = ["use ", "pub use ", "pub(crate) use "].iter().find_map(|o| trimmed.strip_prefix(o));
-        match (&mut statement, opens) {
-            (Some(open), _) => open.push_str(trimmed),
-            (None, Some(tree)) if at_top => statement = Some(tree.to_owned()),
-            _ => rest.push_str(&format!("{line}\n")),
+impl<'a> Visit<'a> for Named {
+    fn visit_item(&mut self, item: &'a Item) {
+        if is_of_tests(attributes(item)) {
+            return;
         }
-        if let Some(done) = statement.take_if(|s| s.trim_end().ends_with(';')) {
-            paths(done.trim_end().trim_end_matches(';'), "", &mut found);
+        let within = usize::from(matches!(item, Item::Mod(_)));
+        self.depth += within;
+        visit::visit_item(self, item);
+        self.depth -= within;
+    }
+
+    fn visit_impl_item_fn(&mut self, own: &'a syn::ImplItemFn) {
+        if !is_of_tests(&own.attrs) {
+            visit::visit_impl_item_fn(self, own);
         }
     }
-    let is_word = |c: char| c.is_alphanumeric() || c == '_' || c == ':';
-    let words = rest.split(|c| !is_word(c)).filter(|w| w.starts_with("crate::") || w.starts_with("super::"));
-    found.extend(words.map(str::to_owned));
-    found
+
+    fn visit_item_use(&mut self, own: &'a syn::ItemUse) {
+        self.takes_tree("", &own.tree);
+    }
+
+    fn visit_path(&mut self, path: &'a syn::Path) {
+        let words: Vec<String> = path.segments.iter().map(|s| s.ident.to_string()).collect();
+        if words.len() > 1 {
+            self.takes(&words.join("::"), false);
+        }
+        visit::visit_path(self, path);
+    }
+
+    fn visit_macro(&mut self, own: &'a syn::Macro) {
+        self.takes_tokens(own.tokens.clone());
+        visit::visit_macro(self, own);
+    }
 }
 
 fn arrows(root: &Path) -> Arrows {
@@ -105,11 +172,7 @@ fn arrows(root: &Path) -> Arrows {
             }
             Some(whole.join("::"))
         };
-        named(&code(&fs::read_to_string(file).unwrap()))
-            .into_iter()
-            .filter_map(meant)
-            .filter(|to| to != module)
-            .collect()
+        Named::of(&fs::read_to_string(file).unwrap()).into_iter().filter_map(meant).filter(|to| to != module).collect()
     };
     modules.iter().map(|(module, file)| (module.clone(), uses(module, file))).collect()
 }
@@ -148,27 +211,64 @@ fn crates() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).parent().unwrap().to_owned()
 }
 
-#[test]
-fn no_arrow_runs_upward() {
-    let root = crates().join("core/src");
+/// Arrows of a core that run upward.
+fn upward(root: &Path) -> Vec<String> {
     let floors = floors(&fs::read_to_string(root.join("lib.rs")).unwrap());
-    let arrows = arrows(&root);
+    let arrows = arrows(root);
     let room = |module: &str| module.split("::").next().unwrap_or_default().to_owned();
     let rooms: BTreeSet<String> = arrows.keys().map(|m| room(m)).filter(|r| !r.is_empty()).collect();
     assert_eq!(floors.iter().cloned().collect::<BTreeSet<_>>(), rooms, "every room stands in the tour of lib.rs");
     let height = |module: &str| floors.iter().position(|f| *f == room(module)).unwrap_or(0);
-    let upward: Vec<String> = arrows
+    arrows
         .iter()
         .flat_map(|(from, tos)| tos.iter().map(move |to| (from, to)))
         .filter(|(from, to)| height(to) > height(from))
         .map(|(from, to)| format!("{from} uses {to}"))
-        .collect();
+        .collect()
+}
+
+#[test]
+fn no_arrow_runs_upward() {
+    let upward = upward(&crates().join("core/src"));
     assert!(upward.is_empty(), "{upward:#?}");
+}
+
+/// The check itself: an arrow upward is seen wherever it is put into a file, and in tests it is none.
+#[test]
+fn an_arrow_put_in_is_seen() {
+    let folder = tempfile::tempdir().unwrap();
+    let (real, root) = (crates().join("core/src"), folder.path());
+    fs::copy(real.join("lib.rs"), root.join("lib.rs")).unwrap();
+    for room in floors(&fs::read_to_string(real.join("lib.rs")).unwrap()) {
+        fs::create_dir(root.join(&room)).unwrap();
+        fs::write(root.join(room).join("mod.rs"), "").unwrap();
+    }
+    let (file, sound) = (root.join("trial/mod.rs"), fs::read_to_string(real.join("trial/mod.rs")).unwrap());
+    let arrow = "trial uses ledger";
+    let seen = |text: &str| {
+        fs::write(&file, text).unwrap();
+        upward(root).iter().any(|own| own.starts_with(arrow))
+    };
+    let tests = "#[cfg(test)]\nmod planted {\n    use crate::ledger::Finding;\n}\n";
+    for (planted, is_seen) in [
+        (sound.clone(), false),
+        (format!("{sound}\nuse crate::ledger::Finding;\n"), true),
+        (format!("{sound}\n{tests}\nuse crate::{{judge::Verdict, ledger::{{self, Finding as F}}}};\n"), true),
+        (format!("{sound}\n{tests}"), false),
+        (format!("{sound}\nfn f() {{ crate::ledger::open(); }}\n"), true),
+        (format!("{sound}\nfn f() {{ println!(\"{{}}\", crate::ledger::open()); }}\n"), true),
+        (format!("{sound}\nmod inner {{ use super::super::ledger::Finding; }}\n"), true),
+        (format!("{sound}\nfn f(of: &crate::ledger::Finding) {{}}\n"), true),
+        (format!("{sound}\n#[cfg(feature = \"schema\")]\nuse crate::ledger::Finding;\n"), true),
+        (format!("{sound}\n// use crate::ledger::Finding;\n"), false),
+    ] {
+        assert_eq!(seen(&planted), is_seen, "{}", planted.strip_prefix(&sound).unwrap_or_default());
+    }
 }
 
 #[test]
 fn no_files_use_one_another_in_a_circle() {
-    for name in ["stats", "chemistry", "core", "store", "server", "cli"] {
+    for name in ["stats", "chemistry", "photo", "core", "store", "server", "cli"] {
         let arrows = arrows(&crates().join(name).join("src"));
         assert!(arrows.len() > 1 && arrows.values().map(BTreeSet::len).sum::<usize>() > 0, "{name} was read");
         let circle = circle(&arrows);
@@ -179,7 +279,7 @@ fn no_files_use_one_another_in_a_circle() {
 #[test]
 fn the_statistics_and_the_chemistry_know_no_trial_and_the_core_no_machinery() {
     let manifest = |name: &str| fs::read_to_string(crates().join(name).join("Cargo.toml")).unwrap();
-    for name in ["stats", "chemistry"] {
+    for name in ["stats", "chemistry", "photo"] {
         assert_eq!(manifest(name).matches("iron-twin-").count(), 1, "{name} names itself and no other crate of ours");
     }
     let core = manifest("core");
@@ -194,8 +294,8 @@ fn a_circle_is_seen() {
     let round = Arrows::from([arrow("a", &["b"]), arrow("b", &["c"]), arrow("c", &["a"]), arrow("d", &["a"])]);
     assert_eq!(circle(&round).len(), 4, "what hangs on a circle stays with it");
     assert!(circle(&Arrows::from([arrow("a", &["b"]), arrow("b", &[])])).is_empty());
-    let mut found = Vec::new();
-    paths("crate::a::{B, c::{D, E as F}}", "", &mut found);
-    assert_eq!(found, ["crate::a::B", "crate::a::c::D", "crate::a::c::E"]);
-    assert_eq!(named("use super::x::Y;\nfn f() { crate::z::g(); }"), ["super::x::Y", "crate::z::g"]);
+    assert_eq!(
+        Named::of("use crate::a::{B, c::{D, E as F}};\nfn f() { crate::z::g(); }"),
+        ["crate::a::B", "crate::a::c::D", "crate::a::c::E", "crate::z::g"]
+    );
 }

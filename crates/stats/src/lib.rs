@@ -14,7 +14,7 @@
 //! | days to an event, seen or not yet, known exactly or between two checks | [`survival`], [`turnbull`] |
 //! | grades and orders | [`ranks`] |
 //! | could chance alone have dealt this? | [`redeal`] |
-//! | several treatments against one control, or all against all | [`dunnett`], [`tukey`] |
+//! | several treatments against one control, or all against all; several questions at once | [`dunnett`], [`tukey`], [`holm`] |
 //! | can a difference be tasted, which is preferred | [`tasting`] |
 //! | doses, growth | [`dose`], [`growth`], on [`least_squares`] |
 //! | what n units could see; looks before the end; rounds pooled | [`power`], [`looks`], [`pooling`] |
@@ -47,6 +47,7 @@ pub mod dunnett;
 pub mod edge;
 pub mod exact_tables;
 pub mod growth;
+pub mod holm;
 pub mod least_squares;
 pub mod linear;
 pub mod looks;

@@ -9,7 +9,6 @@ mod dealing;
 mod deciding;
 pub mod expected;
 mod factors;
-pub mod holm;
 mod kinds;
 mod losses;
 mod next_time;

@@ -1,9 +1,9 @@
 //! Measures looked at beside the one that decides: what is left of their verdicts when all of them are counted.
 
-use super::holm::holm;
 use super::result::{Analysis, Contrast};
 use super::verdict::{Doubt, Verdict};
 use crate::judge::wording::in_hundred;
+use iron_twin_stats::holm::holm;
 
 /// Adjusts the secondary measures among themselves, treatment by treatment: each gets Holm's p, and one that would claim a
 /// difference against it claims none. The measure that decides stands alone and is not among them.

@@ -3,7 +3,6 @@
 //! tray are one track.
 
 use super::analysis::check;
-use super::holm::holm;
 use super::kinds::amount::compare;
 use super::result::Analysis;
 use super::sentence::Terms;
@@ -12,6 +11,7 @@ use crate::judge::question::{AnalyseError, Question};
 use crate::terms::goal::Better;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::growth::{self, Growth, Shape};
+use iron_twin_stats::holm::holm;
 use iron_twin_stats::least_squares::Stop;
 use serde::Serialize;
 use std::collections::BTreeMap;

@@ -8,9 +8,9 @@ pub mod said;
 mod tests;
 
 use super::serving::{self, CUPS, MOST_TASTERS};
-use crate::judge::holm::holm;
 use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_stats::StatsError;
+use iron_twin_stats::holm::holm;
 use iron_twin_stats::ranks::midranks;
 use iron_twin_stats::tasting::{self as exact, Serving as Test, changed_over};
 use jiff::Timestamp;

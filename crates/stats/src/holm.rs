@@ -1,9 +1,9 @@
-//! Several secondary measures: Holm's step-down adjustment.
+//! Several questions at once: Holm's step-down adjustment.
 
 /// Adjusts p values among themselves. Source: Holm 1979. Missing ones (None) stay out and are not counted.
 ///
 /// ```
-/// use iron_twin_core::judge::holm::holm;
+/// use iron_twin_stats::holm::holm;
 /// assert_eq!(holm(&[Some(0.01), None, Some(0.04)]), [Some(0.02), None, Some(0.04)]);
 /// ```
 #[must_use]
