@@ -2,7 +2,7 @@
 //! keeps of them, so that what was written before the upgrade can be taken back after it.
 
 use rusqlite::types::ValueRef;
-use rusqlite::{Connection, Row};
+use rusqlite::{Connection, OptionalExtension, Row};
 use rusqlite_migration::{HookError, HookResult};
 use serde_json::{Map, Value, json};
 
@@ -82,8 +82,9 @@ fn line_up(t: &Connection, row: &Columns) -> rusqlite::Result<Value> {
     let mut places = Vec::new();
     for tied in parsed(row, "places").as_array().into_iter().flatten() {
         let numbers = tied.as_array().into_iter().flatten().filter_map(Value::as_i64);
-        let codes: Vec<String> = numbers.map(|no| code.query_row([no], |r| r.get(0))).collect::<Result<_, _>>()?;
-        places.push(codes);
+        // A unit that is nowhere any more has no place: the file opens all the same.
+        let codes = numbers.map(|no| code.query_row([no], |r| r.get::<_, String>(0)).optional());
+        places.push(codes.filter_map(Result::transpose).collect::<Result<Vec<_>, _>>()?);
     }
     Ok(json!({ "judge": get(row, "judge"), "places": places }))
 }
