@@ -50,7 +50,8 @@ impl Incoming {
         let kind = find(&sent.kind).filter(|kind| kind.sent);
         let kind = kind.ok_or_else(|| StoreError::NotFound { what: "kind of record", id: sent.kind.clone() })?;
         let is = (kind.read)(&sent.body).map_err(|e| StoreError::refused("body", e))?;
-        Ok(Self { kind, head: sent.head.clone(), is })
+        let head = sent.head().map_err(|e| StoreError::refused("head", e))?;
+        Ok(Self { kind, head, is })
     }
 }
 

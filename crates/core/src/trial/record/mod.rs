@@ -67,11 +67,25 @@ pub fn find(key: &str) -> Option<&'static Kind> {
 pub struct Sent {
     /// Its kind.
     pub kind: String,
-    /// Of what it is, when, and over what.
-    #[serde(default)]
-    pub head: HeadSent,
+    /// Of what it is, when, and over what: a [`HeadSent`].
+    #[serde(default = "Sent::no_head")]
+    pub head: serde_json::Value,
     /// Its value.
     pub body: serde_json::Value,
+}
+
+impl Sent {
+    fn no_head() -> serde_json::Value {
+        serde_json::Value::Object(serde_json::Map::new())
+    }
+
+    /// Its head; it is read by itself, so that a slip in one record is told of that one.
+    ///
+    /// # Errors
+    /// What cannot be read in it.
+    pub fn head(&self) -> serde_json::Result<HeadSent> {
+        HeadSent::deserialize(&self.head)
+    }
 }
 
 #[cfg(test)]
