@@ -285,7 +285,7 @@ impl Record for Giving {
         }
         match trial.records.givings().iter().rfind(|g| self.is_alike(g, head)) {
             Some(before) => desk.ask(format!(
-                "{} {} is on record already for {} on day {}, by {}. Was it once more?",
+                "{} {} was already recorded for {} on day {}, by {}. Was it once more?",
                 capitalised(self.job.verb()),
                 if matches!(self.gift, Gift::Withheld(_)) { "left out" } else { "done" },
                 self.said_to(trial, head),

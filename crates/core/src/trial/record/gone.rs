@@ -104,7 +104,7 @@ impl Record for Gone {
         let last = last_record(trial, unit, sample);
         let later = last.filter(|last| self.why == GoneWhy::NeverThere || *last >= desk.head.day);
         if let Some(last) = later {
-            let what = format!("something is on record of plant {number} of {code} on day {last}");
+            let what = format!("plant {number} of {code} has a record on day {last}");
             return Err(Refusal::wrong("sample", format!("{what}; take that back, or say a later day")));
         }
         if !trial.standing_samples(unit).flatten().any(|s| s != sample) {

@@ -86,7 +86,7 @@ impl Record for Pick {
         desk.check_sample_stands()?;
         let waves = trial.plan.ask.waves.as_ref();
         if !self.aside && waves.is_none() {
-            let why = "this trial has one harvest at the end: what is taken before is taken aside, or say at Ask that it is harvested in waves";
+            let why = "this trial has one harvest at the end: record what you took earlier as taken aside, or plan a harvest in waves at Ask";
             return Err(Refusal::wrong("aside", why));
         }
         if !self.grade.is_empty() && !waves.is_some_and(|w| w.grades.iter().any(|g| g.name == self.grade)) {

@@ -111,7 +111,7 @@ impl Record for Work {
         let that_day = |w: &&Recorded<Work>| w.job == self.job && (w.head.day, w.head.round) == (head.day, head.round);
         match trial.records.work().iter().rfind(that_day) {
             Some(before) if self.job.is_giving() || before.skipped.is_some() != self.skipped.is_some() => {
-                let what = if before.skipped.is_some() { "was left out" } else { "is on record already" };
+                let what = if before.skipped.is_some() { "was left out" } else { "was already recorded" };
                 let whose =
                     if *before.head.who == *"program" { String::new() } else { format!(", by {}", before.head.who) };
                 let verb = capitalised(self.job.verb());
