@@ -61,7 +61,10 @@ function AtHome() {
           <Route path="/trials" element={<Trials />} />
           <Route path="/farm" element={<Farm />} />
           <Route path="/people" element={<People />} />
-          <Route path="/stores" element={<Navigate to="/stores/feeds" replace />} />
+          <Route
+            path="/stores"
+            element={<Navigate to="/stores/feeds" replace />}
+          />
           <Route path="/stores/:shelf" element={<Stores />} />
           <Route path="/handover/:away" element={<Handover />} />
           <Route path="/trials/:id/tastings/:no/cards" element={<Cards />} />

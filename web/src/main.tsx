@@ -1,8 +1,13 @@
 import "antd/dist/reset.css";
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "@fontsource-variable/source-serif-4/wght.css";
+import "./styles/tokens.css";
 import "./styles/base.css";
-import { MutationCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import {
+  MutationCache,
+  QueryClient,
+  QueryClientProvider,
+} from "@tanstack/react-query";
 import ConfigProvider from "antd/es/config-provider";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
@@ -11,15 +16,19 @@ import { onArrived, resume } from "./api/outbox";
 import { App } from "./app";
 import { noteSaved } from "./frame/saved";
 import { refreshTrial } from "./queries/trial";
-import { theme } from "./theme";
+import { setColours, theme } from "./theme";
 
 /** Menus stand inside the page's main part: outside of it a screen reader would not come across them. */
-const menuPlace = (from?: HTMLElement) => from?.closest("main") ?? document.body;
+const menuPlace = (from?: HTMLElement) =>
+  from?.closest("main") ?? document.body;
 
 const queries = new QueryClient({
   mutationCache: new MutationCache({
     // What is kept on this device is not saved yet.
-    onSuccess: (data, _sent, _context, mutation) => mutation.meta?.["writesNothing"] !== true && data !== "kept" && noteSaved(),
+    onSuccess: (data, _sent, _context, mutation) =>
+      mutation.meta?.["writesNothing"] !== true &&
+      data !== "kept" &&
+      noteSaved(),
   }),
   defaultOptions: {
     queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 },
@@ -33,13 +42,18 @@ onArrived((trial) => {
   void refreshTrial(queries, trial);
 });
 void resume();
+setColours();
 
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <ConfigProvider theme={theme} wave={{ disabled: true }} getPopupContainer={menuPlace}>
+        <ConfigProvider
+          theme={theme}
+          wave={{ disabled: true }}
+          getPopupContainer={menuPlace}
+        >
           <BrowserRouter>
             <App />
           </BrowserRouter>

@@ -18,11 +18,14 @@ impl std::fmt::Display for Fail {
     }
 }
 
-/// The folder of the workspace, as Cargo has it when it runs this: what was built may be of another clone with the same target
-/// folder.
+/// The folder of the workspace, as Cargo has it when it runs this: what was built may be of another
+/// clone with the same target folder.
 pub fn root() -> PathBuf {
-    let own = std::env::var("CARGO_MANIFEST_DIR").unwrap_or_else(|_| env!("CARGO_MANIFEST_DIR").to_owned());
-    Path::new(&own).parent().map_or_else(|| PathBuf::from("."), Path::to_path_buf)
+    let own = std::env::var("CARGO_MANIFEST_DIR")
+        .unwrap_or_else(|_| env!("CARGO_MANIFEST_DIR").to_owned());
+    Path::new(&own)
+        .parent()
+        .map_or_else(|| PathBuf::from("."), Path::to_path_buf)
 }
 
 /// The folder into which Cargo builds: where the environment says so, else `target`.
@@ -36,7 +39,10 @@ pub fn program<S: AsRef<str>>(name: &str, arguments: &[S], folder: &Path) -> Res
     println!("> {} {}", name, words.join(" "));
     match Command::new(name).args(&words).current_dir(folder).status() {
         Ok(status) if status.success() => Ok(()),
-        Ok(_) => Err(Fail::new(format!("'{name} {}' failed; what it said stands above", words.join(" ")))),
+        Ok(_) => Err(Fail::new(format!(
+            "'{name} {}' failed; what it said stands above",
+            words.join(" ")
+        ))),
         Err(e) => Err(Fail::new(format!("'{name}' cannot be started: {e}"))),
     }
 }
@@ -48,15 +54,27 @@ pub fn cargo(arguments: &[&str]) -> Result<(), Fail> {
 
 /// What a program prints.
 pub fn output(name: &str, arguments: &[&str], folder: &Path) -> Result<Vec<u8>, Fail> {
-    let done = Command::new(name).args(arguments).current_dir(folder).stderr(Stdio::inherit()).output();
+    let done = Command::new(name)
+        .args(arguments)
+        .current_dir(folder)
+        .stderr(Stdio::inherit())
+        .output();
     match done {
         Ok(done) if done.status.success() => Ok(done.stdout),
-        Ok(_) => Err(Fail::new(format!("'{name} {}' failed", arguments.join(" ")))),
+        Ok(_) => Err(Fail::new(format!(
+            "'{name} {}' failed",
+            arguments.join(" ")
+        ))),
         Err(e) => Err(Fail::new(format!("'{name}' cannot be started: {e}"))),
     }
 }
 
 /// Whether a program is there.
 pub fn have(name: &str) -> bool {
-    Command::new(name).arg("--version").stdout(Stdio::null()).stderr(Stdio::null()).status().is_ok_and(|s| s.success())
+    Command::new(name)
+        .arg("--version")
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .status()
+        .is_ok_and(|s| s.success())
 }

@@ -1,12 +1,14 @@
-//! Acid or base to a target pH, from the alkalinity and pH of a water by the equilibria of carbonate.
+//! Acid or base to a target pH, from the alkalinity and pH of a water by the equilibria of
+//! carbonate.
 //!
-//! The vessel is closed: what carbon dioxide the acid frees stays in. In an open jug it leaves within a day and the pH
-//! rises again by itself.
+//! The vessel is closed: what carbon dioxide the acid frees stays in. In an open jug it leaves
+//! within a day and the pH rises again by itself.
 //!
-//! Constants at 25 °C: carbonic acid pK 6.352 and 10.329, water 13.995 (database of PHREEQC, Parkhurst and Appelo 2013,
-//! from Plummer and Busenberg 1982); phosphoric acid 2.148, 7.198, 12.35, hydrogen sulfate 1.99, and the pairs of
-//! phosphate with calcium and magnesium, log K 2.74 and 2.87 for HPO4, 1.41 and 1.51 for H2PO4 (the same database, from
-//! memory); without these pairs hard water would seem to need more phosphoric acid. Citric acid 3.128, 4.761, 6.396 (CRC
+//! Constants at 25 °C: carbonic acid pK 6.352 and 10.329, water 13.995 (database of PHREEQC,
+//! Parkhurst and Appelo 2013, from Plummer and Busenberg 1982); phosphoric acid 2.148, 7.198,
+//! 12.35, hydrogen sulfate 1.99, and the pairs of phosphate with calcium and magnesium, log K 2.74
+//! and 2.87 for HPO4, 1.41 and 1.51 for H2PO4 (the same database, from memory); without these pairs
+//! hard water would seem to need more phosphoric acid. Citric acid 3.128, 4.761, 6.396 (CRC
 //! Handbook, from memory). Activities after Davies.
 
 use super::activity::log_activity;
@@ -76,9 +78,9 @@ impl PhProduct {
         }
     }
 
-    /// The ion that stays in the water, as an analysis names it, how many of it a mole brings, and how much bicarbonate comes
-    /// (base) or is driven out (acid) for their charge. None for citrate, which no analysis of water has: the bicarbonate
-    /// that it drives out stands for it.
+    /// The ion that stays in the water, as an analysis names it, how many of it a mole brings, and
+    /// how much bicarbonate comes (base) or is driven out (acid) for their charge. None for
+    /// citrate, which no analysis of water has: the bicarbonate that it drives out stands for it.
     fn leaves(self) -> Option<(&'static str, f64, f64)> {
         match self {
             Self::Nitric => Some(("NO3", 1.0, -1.0)),
@@ -109,11 +111,26 @@ impl PhProduct {
 
     fn protons(self) -> Protons {
         match self {
-            Self::Nitric => Protons { strong: 1.0, weak: &[] },
-            Self::Phosphoric => Protons { strong: 0.0, weak: &[2.148, 7.198, 12.35] },
-            Self::Sulfuric => Protons { strong: 1.0, weak: &[1.99] },
-            Self::Citric => Protons { strong: 0.0, weak: &[3.128, 4.761, 6.396] },
-            Self::PotassiumHydroxide | Self::PotassiumCarbonate => Protons { strong: 0.0, weak: &[] },
+            Self::Nitric => Protons {
+                strong: 1.0,
+                weak: &[],
+            },
+            Self::Phosphoric => Protons {
+                strong: 0.0,
+                weak: &[2.148, 7.198, 12.35],
+            },
+            Self::Sulfuric => Protons {
+                strong: 1.0,
+                weak: &[1.99],
+            },
+            Self::Citric => Protons {
+                strong: 0.0,
+                weak: &[3.128, 4.761, 6.396],
+            },
+            Self::PotassiumHydroxide | Self::PotassiumCarbonate => Protons {
+                strong: 0.0,
+                weak: &[],
+            },
         }
     }
 }
@@ -186,7 +203,8 @@ const PK_WATER: f64 = 13.995;
 const MG_PER_MEQ_CACO3: f64 = 50.043;
 /// Lowest and highest pH that is aimed for.
 pub const TARGETS: (f64, f64) = (4.5, 8.5);
-/// Above this share by mass an acid or base is handled with more than the usual care, per cent. Common practice, no source.
+/// Above this share by mass an acid or base is handled with more than the usual care, per cent.
+/// Common practice, no source.
 const STRONG_PERCENT: f64 = 20.0;
 /// Below this, mg/L as CaCO3, little keeps the pH. Common practice, no source.
 const LITTLE_ALKALINITY: f64 = 20.0;
@@ -205,15 +223,16 @@ fn carbonate(ph: f64, strength: f64) -> (f64, f64) {
     (share, 10f64.powf(-PK_WATER) / (h * one) - h / one)
 }
 
-/// By how much pairing with calcium and magnesium multiplies a stage of phosphoric acid, from its charge: 1 for the free
-/// ion alone.
+/// By how much pairing with calcium and magnesium multiplies a stage of phosphoric acid, from its
+/// charge: 1 for the free ion alone.
 fn paired(charge: i32, ions: &Ions, strength: f64) -> f64 {
     let logs = match charge {
         1 => [1.41, 1.51],
         2 => [2.74, 2.87],
         _ => return 1.0,
     };
-    let product = activity(2, strength) * activity(charge, strength) / activity(2 - charge, strength);
+    let product =
+        activity(2, strength) * activity(charge, strength) / activity(2 - charge, strength);
     let of = |ion: Ion, log: f64| 10f64.powf(log) * product * ions.get(ion) / 1000.0;
     1.0 + of(Ion::Ca, logs[0]) + of(Ion::Mg, logs[1])
 }
@@ -226,10 +245,16 @@ fn given_away(product: PhProduct, ph: f64, ions: &Ions) -> f64 {
     // Amounts of each stage against the full acid, and its charge.
     let (mut stage, mut sum, mut charged) = (1.0, 1.0, 0.0);
     for (lost, pk) in (1..).zip(protons.weak) {
-        let (before, after) = (activity(first + lost - 1, strength), activity(first + lost, strength));
+        let (before, after) = (
+            activity(first + lost - 1, strength),
+            activity(first + lost, strength),
+        );
         stage *= 10f64.powf(-pk) * before / (h * after);
-        let with_pairs =
-            if product == PhProduct::Phosphoric { stage * paired(first + lost, ions, strength) } else { stage };
+        let with_pairs = if product == PhProduct::Phosphoric {
+            stage * paired(first + lost, ions, strength)
+        } else {
+            stage
+        };
         sum += with_pairs;
         charged += f64::from(lost) * with_pairs;
     }
@@ -237,7 +262,16 @@ fn given_away(product: PhProduct, ph: f64, ions: &Ions) -> f64 {
 }
 
 fn range(what: &'static str, got: f64, least: f64, most: f64) -> Result<f64, PhError> {
-    if got >= least && got <= most { Ok(got) } else { Err(PhError::Range { what, least, most, got }) }
+    if got >= least && got <= most {
+        Ok(got)
+    } else {
+        Err(PhError::Range {
+            what,
+            least,
+            most,
+            got,
+        })
+    }
 }
 
 /// How much of a bottle takes a water to a pH.
@@ -266,13 +300,17 @@ pub fn ph_dose(water: &SourceWater, bottle: &Bottle, target_ph: f64) -> Result<P
         return Err(PhError::WaterUnknown);
     }
     if (target_ph > from) != bottle.product.is_base() {
-        return Err(PhError::WrongWay { from, to: target_ph });
+        return Err(PhError::WrongWay {
+            from,
+            to: target_ph,
+        });
     }
     let dissolved = strength(&ions);
     let (share, own) = carbonate(from, dissolved);
     let total = ((alkalinity - own) / share).max(0.0);
     let (share, own) = carbonate(target_ph, dissolved);
-    // Each mole takes away (acid) or brings (base) so much alkalinity; carbonate brings carbon as well.
+    // Each mole takes away (acid) or brings (base) so much alkalinity; carbonate brings carbon as
+    // well.
     let (brings, carbon) = match bottle.product {
         PhProduct::PotassiumHydroxide => (1.0, 0.0),
         PhProduct::PotassiumCarbonate => (2.0, 1.0),
@@ -282,7 +320,10 @@ pub fn ph_dose(water: &SourceWater, bottle: &Bottle, target_ph: f64) -> Result<P
     let mmol_per_l = 1000.0 * moles;
     let mg_per_l = mmol_per_l * bottle.product.molar_mass();
     let left = 1000.0 * (alkalinity + brings * moles).max(0.0) * MG_PER_MEQ_CACO3;
-    let (element, each) = bottle.product.brings().map_or((None, 0.0), |(element, mg)| (Some(element), mg));
+    let (element, each) = bottle
+        .product
+        .brings()
+        .map_or((None, 0.0), |(element, mg)| (Some(element), mg));
     Ok(PhDose {
         mmol_per_l,
         mg_per_l,
@@ -294,7 +335,8 @@ pub fn ph_dose(water: &SourceWater, bottle: &Bottle, target_ph: f64) -> Result<P
     })
 }
 
-/// The water once so much of the bottle is in it: what the acid or base brings, and the bicarbonate that stays.
+/// The water once so much of the bottle is in it: what the acid or base brings, and the bicarbonate
+/// that stays.
 ///
 /// # Errors
 /// [`PhError::Water`].
@@ -310,9 +352,19 @@ pub fn ph_dose(water: &SourceWater, bottle: &Bottle, target_ph: f64) -> Result<P
 /// assert!((ions.get(Ion::HCO3) - (155.0 / 50.043 - dose.mmol_per_l)).abs() < 1e-6);
 /// # Ok::<(), iron_twin_chemistry::acid::PhError>(())
 /// ```
-pub fn corrected(water: &SourceWater, bottle: &Bottle, dose: &PhDose, target_ph: f64) -> Result<SourceWater, PhError> {
-    let mut after = SourceWater { ph: Some(target_ph), ..water.clone() };
-    let Some((ion, each, bicarbonate)) = bottle.product.leaves() else { return Ok(after) };
+pub fn corrected(
+    water: &SourceWater,
+    bottle: &Bottle,
+    dose: &PhDose,
+    target_ph: f64,
+) -> Result<SourceWater, PhError> {
+    let mut after = SourceWater {
+        ph: Some(target_ph),
+        ..water.clone()
+    };
+    let Some((ion, each, bicarbonate)) = bottle.product.leaves() else {
+        return Ok(after);
+    };
     let before = water.content()?.1.get(Ion::HCO3);
     let left = (before + bicarbonate * dose.mmol_per_l).max(0.0);
     after.alkalinity_mg_per_l_caco3 = Some(left * MG_PER_MEQ_CACO3);
@@ -332,12 +384,16 @@ fn minded(bottle: &Bottle, alkalinity_left: f64) -> Vec<String> {
     let mut list = Vec::new();
     if bottle.percent > STRONG_PERCENT {
         list.push(format!(
-            "{} % is strong: goggles, gloves, fresh air; pour it into water, never water into it, and dilute it well before you dose.",
+            "{} % is strong: goggles, gloves, fresh air; pour it into water, never water into it, \
+             and dilute it well before you dose.",
             bottle.percent
         ));
     }
     if alkalinity_left < LITTLE_ALKALINITY {
-        list.push("Little alkalinity stays, so the pH will swing: go in small steps and measure again.".into());
+        list.push(
+            "Little alkalinity stays, so the pH will swing: go in small steps and measure again."
+                .into(),
+        );
     }
     if bottle.product == PhProduct::Citric {
         list.push("Citric acid is eaten by microbes within days, and the pH rises again.".into());
@@ -351,11 +407,23 @@ mod tests {
     use super::*;
 
     fn tap() -> SourceWater {
-        SourceWater { ph: Some(7.6), alkalinity_mg_per_l_caco3: Some(155.0), ..SourceWater::default() }
+        SourceWater {
+            ph: Some(7.6),
+            alkalinity_mg_per_l_caco3: Some(155.0),
+            ..SourceWater::default()
+        }
     }
 
     fn dose(product: PhProduct, target: f64) -> Result<PhDose, PhError> {
-        ph_dose(&tap(), &Bottle { product, percent: 38.0, density_kg_per_l: 1.2 }, target)
+        ph_dose(
+            &tap(),
+            &Bottle {
+                product,
+                percent: 38.0,
+                density_kg_per_l: 1.2,
+            },
+            target,
+        )
     }
 
     #[test]
@@ -372,9 +440,17 @@ mod tests {
     #[test]
     fn a_bottle_twice_as_strong_is_half_the_volume() {
         let ml = |percent| {
-            ph_dose(&tap(), &Bottle { product: PhProduct::Nitric, percent, density_kg_per_l: 1.0 }, 5.8)
-                .unwrap()
-                .ml_per_l
+            ph_dose(
+                &tap(),
+                &Bottle {
+                    product: PhProduct::Nitric,
+                    percent,
+                    density_kg_per_l: 1.0,
+                },
+                5.8,
+            )
+            .unwrap()
+            .ml_per_l
         };
         assert!((ml(10.0) - 2.0 * ml(20.0)).abs() < 1e-12);
         let nitric = dose(PhProduct::Nitric, 5.8).unwrap();
@@ -389,17 +465,43 @@ mod tests {
             "target pH must lie between 4.5 and 8.5, got 9"
         );
         assert!(dose(PhProduct::Nitric, f64::NAN).is_err());
-        assert!(dose(PhProduct::Nitric, 8.0).unwrap_err().to_string().contains("takes a base"));
-        assert!(dose(PhProduct::PotassiumHydroxide, 6.0).unwrap_err().to_string().contains("takes an acid"));
-        let bottle = Bottle { product: PhProduct::Nitric, percent: 0.0, density_kg_per_l: 1.2 };
-        assert!(ph_dose(&tap(), &bottle, 5.8).unwrap_err().to_string().contains("strength"));
-        let unknown = SourceWater { ph: Some(7.0), ..SourceWater::default() };
-        let bottle = Bottle { percent: 38.0, ..bottle };
+        assert!(
+            dose(PhProduct::Nitric, 8.0)
+                .unwrap_err()
+                .to_string()
+                .contains("takes a base")
+        );
+        assert!(
+            dose(PhProduct::PotassiumHydroxide, 6.0)
+                .unwrap_err()
+                .to_string()
+                .contains("takes an acid")
+        );
+        let bottle = Bottle {
+            product: PhProduct::Nitric,
+            percent: 0.0,
+            density_kg_per_l: 1.2,
+        };
+        assert!(
+            ph_dose(&tap(), &bottle, 5.8)
+                .unwrap_err()
+                .to_string()
+                .contains("strength")
+        );
+        let unknown = SourceWater {
+            ph: Some(7.0),
+            ..SourceWater::default()
+        };
+        let bottle = Bottle {
+            percent: 38.0,
+            ..bottle
+        };
         assert_eq!(ph_dose(&unknown, &bottle, 5.8), Err(PhError::WaterUnknown));
     }
 
     proptest::proptest! {
-        /// What goes in and what is driven out carry the same charge, whatever the bottle, and the element is found again.
+        /// What goes in and what is driven out carry the same charge, whatever the bottle, and the
+        /// element is found again.
         #[test]
         fn a_corrected_water_keeps_its_charge(
             product in proptest::sample::select(PhProduct::ALL.to_vec()), ph in 6.5f64..8.0, alkalinity in 30.0f64..300.0,
@@ -418,7 +520,8 @@ mod tests {
                 let (_, ions) = water.content().unwrap();
                 Ion::ALL.iter().map(|ion| f64::from(ion.charge()) * ions.get(*ion)).sum::<f64>()
             };
-            // Where more is given than there is bicarbonate, the rest is the acid of the solution itself.
+            // Where more is given than there is bicarbonate, the rest is the acid of the solution
+            // itself.
             let slack = 1e-9 + (2.1 * dose.mmol_per_l - alkalinity / MG_PER_MEQ_CACO3).max(0.0);
             proptest::prop_assert!((charge(&after) - charge(&water)).abs() < slack, "{product:?} {dose:?}");
             let (before, now) = (water.content().unwrap().0, after.content().unwrap().0);

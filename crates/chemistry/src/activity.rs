@@ -15,8 +15,8 @@ pub(super) fn log_activity(charge: i32, strength: f64) -> f64 {
 mod tests {
     use super::*;
 
-    /// Handbook values at 0.1 mol/L: potassium chloride 0.770 (Robinson and Stokes, from memory); Davies' own paper gives
-    /// 0.78 for single charges at 0.1.
+    /// Handbook values at 0.1 mol/L: potassium chloride 0.770 (Robinson and Stokes, from memory);
+    /// Davies' own paper gives 0.78 for single charges at 0.1.
     #[test]
     fn single_charges_at_a_tenth_molar() {
         assert!((10f64.powf(log_activity(1, 0.1)) - 0.78).abs() < 0.01);

@@ -1,17 +1,19 @@
 //! Electrical conductivity of a nutrient solution, from its ions.
 //!
-//! Each ion's limiting conductivity is lowered by the drag and the lag of its cloud of other ions (Onsager's limiting
-//! law, with the finite size of ions in the denominator), after calcium, magnesium and the rest have paired with sulfate,
-//! phosphate and bicarbonate. Held against PHREEQC: within 3 % of the reference values, within 3.5 % of 62 solutions
-//! from 0.1 to 100 mmol/L and 10 to 35 °C (`chemistry/tests/fixtures/conductivity-phreeqc.json`).
+//! Each ion's limiting conductivity is lowered by the drag and the lag of its cloud of other ions
+//! (Onsager's limiting law, with the finite size of ions in the denominator), after calcium,
+//! magnesium and the rest have paired with sulfate, phosphate and bicarbonate. Held against
+//! PHREEQC: within 3 % of the reference values, within 3.5 % of 62 solutions from 0.1 to 100 mmol/L
+//! and 10 to 35 °C (`chemistry/tests/fixtures/conductivity-phreeqc.json`).
 
 use super::activity::log_activity;
 use super::ions::{Ion, Ions};
 
 /// Ion pairs: cation, anion, and log10 of their association constant at 25 °C, mol/L.
 ///
-/// Rounded from the databases that ship with PHREEQC (phreeqc.dat, wateq4f.dat); the sulfates of calcium and magnesium
-/// lie within what those two give (2.25 to 2.31, 2.25 to 2.42). Taken as the same from 10 to 35 °C.
+/// Rounded from the databases that ship with PHREEQC (phreeqc.dat, wateq4f.dat); the sulfates of
+/// calcium and magnesium lie within what those two give (2.25 to 2.31, 2.25 to 2.42). Taken as the
+/// same from 10 to 35 °C.
 const PAIRS: [(Ion, Ion, f64); 9] = [
     (Ion::Ca, Ion::SO4, 2.20),
     (Ion::Mg, Ion::SO4, 2.33),
@@ -28,7 +30,8 @@ const PAIRS: [(Ion, Ion, f64); 9] = [
 const PAIR_CONDUCTIVITY: f64 = 60.0;
 /// Onsager's relaxation coefficient in water at 25 °C, (mol/L)^-1/2.
 const RELAXATION: f64 = 0.2289;
-/// Onsager's electrophoretic coefficient in water at 25 °C, S cm²/mol (mol/L)^-1/2: 30.1 by theory, 33.1 fits mixtures.
+/// Onsager's electrophoretic coefficient in water at 25 °C, S cm²/mol (mol/L)^-1/2: 30.1 by theory,
+/// 33.1 fits mixtures.
 const ELECTROPHORETIC: f64 = 33.1;
 /// Size of ions in the denominator, (mol/L)^-1/2.
 const SIZE: f64 = 1.35;
@@ -64,35 +67,39 @@ pub(super) struct Species {
 impl Species {
     /// An ion that has paired with nothing, mol/L.
     pub(super) fn free(&self, ion: Ion) -> f64 {
-        self.ions.iter().find(|(own, _)| *own == ion).map_or(0.0, |(_, c)| *c)
+        self.ions
+            .iter()
+            .find(|(own, _)| *own == ion)
+            .map_or(0.0, |(_, c)| *c)
     }
 
     /// All that is dissolved, each pair counted once, mol/L.
     pub(super) fn dissolved(&self) -> f64 {
-        self.ions.iter().map(|(_, c)| c).sum::<f64>() + self.pairs.iter().map(|(_, c)| c).sum::<f64>()
+        self.ions.iter().map(|(_, c)| c).sum::<f64>()
+            + self.pairs.iter().map(|(_, c)| c).sum::<f64>()
     }
 }
 
 const MOST_STEPS: usize = 500;
 
-/// Pairs ions by their association constants: damped successive substitution, which settles in some tens of steps.
+/// Pairs ions by their association constants: damped successive substitution, which settles in some
+/// tens of steps.
 pub(super) fn speciate(ions: &Ions, celsius: f64) -> Species {
-    let total: Vec<(Ion, f64)> = ions.present().map(|(ion, mmol)| (ion, 1e-3 * mmol)).collect();
+    let total: Vec<(Ion, f64)> = ions
+        .present()
+        .map(|(ion, mmol)| (ion, 1e-3 * mmol))
+        .collect();
     let mut free: Vec<f64> = total.iter().map(|(_, c)| *c).collect();
     let at = |ion: Ion| total.iter().position(|(own, _)| *own == ion);
-    let pairs: Vec<(usize, usize, f64)> =
-        PAIRS.iter().filter_map(|&(a, b, log_k)| Some((at(a)?, at(b)?, log_k))).collect();
+    let pairs: Vec<(usize, usize, f64)> = PAIRS
+        .iter()
+        .filter_map(|&(a, b, log_k)| Some((at(a)?, at(b)?, log_k)))
+        .collect();
     let charge = |i: usize| total[i].0.charge();
     let mut strength = 0.0;
     let mut bound = vec![0.0; pairs.len()];
     for _ in 0..MOST_STEPS {
-        strength = 0.5
-            * (free.iter().enumerate().map(|(i, c)| c * f64::from(charge(i).pow(2))).sum::<f64>()
-                + pairs
-                    .iter()
-                    .zip(&bound)
-                    .map(|((a, b, _), c)| c * f64::from((charge(*a) + charge(*b)).pow(2)))
-                    .sum::<f64>());
+        strength = strength_of(&free, &pairs, &bound, charge);
         let log_g = log_activity(1, strength) * screening(celsius).powf(-1.5);
         let constant = |&(a, b, log_k): &(usize, usize, f64)| {
             let squares = charge(a).pow(2) + charge(b).pow(2) - (charge(a) + charge(b)).pow(2);
@@ -110,20 +117,51 @@ pub(super) fn speciate(ions: &Ions, celsius: f64) -> Species {
             moved = moved.max((next - before[i]).abs() / all);
             free[i] = 0.5 * (before[i] + next);
         }
-        bound = pairs.iter().map(|p| constant(p) * free[p.0] * free[p.1]).collect();
+        bound = pairs
+            .iter()
+            .map(|p| constant(p) * free[p.0] * free[p.1])
+            .collect();
         if moved < 1e-10 {
             break;
         }
     }
     Species {
-        ions: total.iter().zip(&free).map(|((ion, _), c)| (*ion, *c)).collect(),
-        pairs: pairs.iter().zip(bound).map(|((a, b, _), c)| (charge(*a) + charge(*b), c)).collect(),
+        ions: total
+            .iter()
+            .zip(&free)
+            .map(|((ion, _), c)| (*ion, *c))
+            .collect(),
+        pairs: pairs
+            .iter()
+            .zip(bound)
+            .map(|((a, b, _), c)| (charge(*a) + charge(*b), c))
+            .collect(),
         ionic_strength: strength,
     }
 }
 
-/// Conductivity at a temperature, mS/cm; 0 for no ions. Ions in mmol/L, counted as given: urea, iron and trace elements
-/// add nothing. Temperatures outside [`TEMPERATURES_C`] are taken as the nearest inside.
+/// Ionic strength (mol/L) of free ions and of the pairs that are charged still.
+fn strength_of(
+    free: &[f64],
+    pairs: &[(usize, usize, f64)],
+    bound: &[f64],
+    charge: impl Fn(usize) -> i32,
+) -> f64 {
+    0.5 * (free
+        .iter()
+        .enumerate()
+        .map(|(i, c)| c * f64::from(charge(i).pow(2)))
+        .sum::<f64>()
+        + pairs
+            .iter()
+            .zip(bound)
+            .map(|((a, b, _), c)| c * f64::from((charge(*a) + charge(*b)).pow(2)))
+            .sum::<f64>())
+}
+
+/// Conductivity at a temperature, mS/cm; 0 for no ions. Ions in mmol/L, counted as given: urea,
+/// iron and trace elements add nothing. Temperatures outside [`TEMPERATURES_C`] are taken as the
+/// nearest inside.
 ///
 /// ```
 /// use iron_twin_chemistry::conductivity::conductivity;
@@ -149,19 +187,29 @@ pub fn conductivity(ions: &Ions, celsius: f64) -> f64 {
         let held = (relaxation * each + electrophoretic) * z * root / (1.0 + SIZE * root);
         molar * z * (each - held).max(0.0)
     };
-    let ions = species.ions.iter().filter(|(ion, _)| ion.limiting_conductivity() > 0.0);
-    let from_ions: f64 = ions.map(|(ion, molar)| carried(ion.charge(), ion.limiting_conductivity(), *molar)).sum();
+    let ions = species
+        .ions
+        .iter()
+        .filter(|(ion, _)| ion.limiting_conductivity() > 0.0);
+    let from_ions: f64 = ions
+        .map(|(ion, molar)| carried(ion.charge(), ion.limiting_conductivity(), *molar))
+        .sum();
     let charged = species.pairs.iter().filter(|(charge, _)| *charge != 0);
-    let from_pairs: f64 =
-        charged.map(|(charge, molar)| carried(*charge, PAIR_CONDUCTIVITY * f64::from(charge.abs()), *molar)).sum();
+    let from_pairs: f64 = charged
+        .map(|(charge, molar)| {
+            carried(*charge, PAIR_CONDUCTIVITY * f64::from(charge.abs()), *molar)
+        })
+        .sum();
     from_ions + from_pairs
 }
 
-/// Rise of conductivity that meters allow for a degree, per cent of the value at 25 °C. Common practice, no source.
+/// Rise of conductivity that meters allow for a degree, per cent of the value at 25 °C. Common
+/// practice, no source.
 pub const METER_PERCENT_A_DEGREE: f64 = 2.0;
 
-/// What a meter with the usual linear compensation shows as "at 25 °C" for a solution of another temperature, mS/cm; it
-/// errs by some per cent far from 25 °C, since true conductivity does not rise along a line.
+/// What a meter with the usual linear compensation shows as "at 25 °C" for a solution of another
+/// temperature, mS/cm; it errs by some per cent far from 25 °C, since true conductivity does not
+/// rise along a line.
 ///
 /// ```
 /// use iron_twin_chemistry::conductivity::metered;
@@ -219,7 +267,8 @@ mod tests {
 
     #[test]
     fn water_has_the_viscosity_and_permittivity_of_the_handbook() {
-        // CRC Handbook, properties of water: 0.8900 mPa s and 78.36 to 78.54 at 25 C; 1.306 mPa s at 10 C.
+        // CRC Handbook, properties of water: 0.8900 mPa s and 78.36 to 78.54 at 25 C; 1.306 mPa s
+        // at 10 C.
         assert!((viscosity(25.0) - 0.890).abs() < 0.001);
         assert!((viscosity(10.0) - 1.306).abs() < 0.002);
         assert!((permittivity(25.0) - 78.4).abs() < 0.15);

@@ -2,9 +2,9 @@
 
 /// Symbol and atomic weight, g/mol.
 ///
-/// Abridged standard atomic weights of the IUPAC (Prohaska et al., Pure Appl. Chem. 94, 2022, 573), for the elements
-/// that fertilisers, waters and their salts are made of. `chemistry/tests/against_phreeqc/masses.py` holds them against a
-/// reference library.
+/// Abridged standard atomic weights of the IUPAC (Prohaska et al., Pure Appl. Chem. 94, 2022, 573),
+/// for the elements that fertilisers, waters and their salts are made of.
+/// `chemistry/tests/against_phreeqc/masses.py` holds them against a reference library.
 pub const ATOMIC_WEIGHTS: [(&str, f64); 29] = [
     ("H", 1.008),
     ("Li", 6.94),
@@ -46,7 +46,10 @@ pub const ATOMIC_WEIGHTS: [(&str, f64); 29] = [
 /// ```
 #[must_use]
 pub fn atomic_weight(symbol: &str) -> Option<f64> {
-    ATOMIC_WEIGHTS.iter().find(|(own, _)| *own == symbol).map(|(_, weight)| *weight)
+    ATOMIC_WEIGHTS
+        .iter()
+        .find(|(own, _)| *own == symbol)
+        .map(|(_, weight)| *weight)
 }
 
 /// The table's own index of a symbol.

@@ -63,20 +63,31 @@ impl Reader<'_> {
         if digits.is_empty() {
             return Ok(1);
         }
-        digits.parse().ok().filter(|n| (1..=MOST_ATOMS).contains(n)).ok_or(FormulaError::Count(digits))
+        digits
+            .parse()
+            .ok()
+            .filter(|n| (1..=MOST_ATOMS).contains(n))
+            .ok_or(FormulaError::Count(digits))
     }
 
     /// A factor before a joined part, `0.5` or `2`; 1 where none stands.
     fn factor(&mut self) -> Result<f64, FormulaError> {
         let mut digits = String::new();
-        while let Some(d) = self.letters.next_if(|c| c.is_ascii_digit() || (*c == '.' && !digits.contains('.'))) {
+        while let Some(d) = self
+            .letters
+            .next_if(|c| c.is_ascii_digit() || (*c == '.' && !digits.contains('.')))
+        {
             digits.push(d);
         }
         if digits.is_empty() {
             return Ok(1.0);
         }
         let most = f64::from(MOST_ATOMS);
-        digits.parse().ok().filter(|f| *f > 0.0 && *f <= most).ok_or(FormulaError::Count(digits))
+        digits
+            .parse()
+            .ok()
+            .filter(|f| *f > 0.0 && *f <= most)
+            .ok_or(FormulaError::Count(digits))
     }
 
     fn symbol(&mut self, first: char) -> Result<usize, FormulaError> {
@@ -145,11 +156,17 @@ impl std::str::FromStr for Formula {
         if text.chars().count() > MOST_LETTERS {
             return Err(FormulaError::TooLong);
         }
-        let text: String = text.chars().filter(|c| !c.is_whitespace()).map(plain).collect();
+        let text: String = text
+            .chars()
+            .filter(|c| !c.is_whitespace())
+            .map(plain)
+            .collect();
         if text.is_empty() {
             return Err(FormulaError::Empty);
         }
-        let mut reader = Reader { letters: text.chars().peekable() };
+        let mut reader = Reader {
+            letters: text.chars().peekable(),
+        };
         let mut joined = Vec::new();
         loop {
             let factor = reader.factor()?;
@@ -237,11 +254,20 @@ fn ions_of(parts: &[Part]) -> Option<Ions> {
             rest = &rest[group.len()..];
             continue;
         }
-        let Part::Atom(atom, count) = first else { return None };
+        let Part::Atom(atom, count) = first else {
+            return None;
+        };
         let symbol = ATOMIC_WEIGHTS[*atom].0;
-        let single = SINGLE.iter().find(|(own, _)| *own == symbol).map(|(_, ion)| *ion);
+        let single = SINGLE
+            .iter()
+            .find(|(own, _)| *own == symbol)
+            .map(|(_, ion)| *ion);
         // A hydrogen that leads a nitrate or a chloride is an acid's.
-        let ion = if symbol == "H" && *count == 1 { Some(Ion::H) } else { single };
+        let ion = if symbol == "H" && *count == 1 {
+            Some(Ion::H)
+        } else {
+            single
+        };
         ions.add(ion?, f64::from(*count));
         rest = &rest[1..];
     }
@@ -253,14 +279,24 @@ impl Formula {
     #[must_use]
     pub fn atoms(&self) -> Vec<(&'static str, f64)> {
         let mut counts = [0.0; ATOMIC_WEIGHTS.len()];
-        self.joined.iter().for_each(|(factor, parts)| count_into(parts, *factor, &mut counts));
-        ATOMIC_WEIGHTS.iter().zip(counts).filter(|(_, n)| *n > 0.0).map(|((symbol, _), n)| (*symbol, n)).collect()
+        self.joined
+            .iter()
+            .for_each(|(factor, parts)| count_into(parts, *factor, &mut counts));
+        ATOMIC_WEIGHTS
+            .iter()
+            .zip(counts)
+            .filter(|(_, n)| *n > 0.0)
+            .map(|((symbol, _), n)| (*symbol, n))
+            .collect()
     }
 
     /// Mass of a mole, g.
     #[must_use]
     pub fn molar_mass(&self) -> f64 {
-        self.atoms().iter().map(|(symbol, n)| n * atomic_weight(symbol).unwrap_or(0.0)).sum()
+        self.atoms()
+            .iter()
+            .map(|(symbol, n)| n * atomic_weight(symbol).unwrap_or(0.0))
+            .sum()
     }
 
     /// Urea stands as a molecule of its own: CO(NH2)2, or CH4N2O.
@@ -269,8 +305,8 @@ impl Formula {
         self.joined.len() == 1 && atoms == [("H", 4.0), ("C", 1.0), ("N", 2.0), ("O", 1.0)]
     }
 
-    /// Ions that a mole leaves in water, mol. A formula whose parts are not known as ions, such as a chelate or a sugar,
-    /// leaves none.
+    /// Ions that a mole leaves in water, mol. A formula whose parts are not known as ions, such as
+    /// a chelate or a sugar, leaves none.
     ///
     /// ```
     /// use iron_twin_chemistry::{formula::Formula, ions::Ion};
@@ -290,7 +326,8 @@ impl Formula {
         all
     }
 
-    /// Nutrients in a mole, g. Nitrogen that is neither nitrate, ammonium nor urea is counted as bound otherwise.
+    /// Nutrients in a mole, g. Nitrogen that is neither nitrate, ammonium nor urea is counted as
+    /// bound otherwise.
     #[must_use]
     pub fn nutrients(&self) -> Nutrients {
         let mut nutrients = Nutrients::default();
@@ -303,9 +340,14 @@ impl Formula {
                 nutrients.add(Nutrient::NNitrate, nitrate);
                 nutrients.add(Nutrient::NAmmonium, ammonium);
                 let rest = (mass - nitrate - ammonium).max(0.0);
-                let form = if self.is_urea() { Nutrient::NUrea } else { Nutrient::NOther };
+                let form = if self.is_urea() {
+                    Nutrient::NUrea
+                } else {
+                    Nutrient::NOther
+                };
                 nutrients.add(form, if rest < 1e-9 { 0.0 } else { rest });
-            } else if let Some(nutrient) = Nutrient::ALL.into_iter().find(|n| n.symbol() == symbol) {
+            } else if let Some(nutrient) = Nutrient::ALL.into_iter().find(|n| n.symbol() == symbol)
+            {
                 nutrients.add(nutrient, mass);
             }
         }
@@ -325,9 +367,15 @@ mod tests {
     fn hydrates_join_however_they_are_written() {
         let dotted = read("MgSO4·7H2O");
         for other in ["MgSO4*7H2O", "MgSO4.7H2O", "MgSO₄ · 7H₂O", "MgSO4(H2O)7"] {
-            assert!((read(other).molar_mass() - dotted.molar_mass()).abs() < 1e-9, "{other}");
+            assert!(
+                (read(other).molar_mass() - dotted.molar_mass()).abs() < 1e-9,
+                "{other}"
+            );
         }
-        assert!((read("CaSO4.0.5H2O").molar_mass() - (read("CaSO4").molar_mass() + 9.0075)).abs() < 1e-9);
+        assert!(
+            (read("CaSO4.0.5H2O").molar_mass() - (read("CaSO4").molar_mass() + 9.0075)).abs()
+                < 1e-9
+        );
         assert!((read("5Ca(NO3)2·NH4NO3·10H2O").molar_mass() - 1080.69).abs() < 0.1);
     }
 
@@ -396,7 +444,10 @@ mod tests {
         assert!((mixed.get(Nutrient::NNitrate) - 14.007).abs() < 1e-9);
         assert!((mixed.get(Nutrient::NAmmonium) - 14.007).abs() < 1e-9);
         for urea in ["CO(NH2)2", "CH4N2O"] {
-            assert!((read(urea).nutrients().get(Nutrient::NUrea) - 28.014).abs() < 1e-9, "{urea}");
+            assert!(
+                (read(urea).nutrients().get(Nutrient::NUrea) - 28.014).abs() < 1e-9,
+                "{urea}"
+            );
         }
         let chelate = read("C10H12FeN2NaO8").nutrients();
         assert!((chelate.get(Nutrient::NOther) - 28.014).abs() < 1e-9);

@@ -92,10 +92,11 @@ impl Ion {
         }
     }
 
-    /// Molar conductivity at infinite dilution and 25 °C, S cm²/mol (per mole of the ion, not per equivalent).
+    /// Molar conductivity at infinite dilution and 25 °C, S cm²/mol (per mole of the ion, not per
+    /// equivalent).
     ///
-    /// CRC Handbook of Chemistry and Physics, table "Ionic Conductivity and Diffusion at Infinite Dilution". Trace
-    /// metals and molybdate, at micromoles, are left out: 0.
+    /// CRC Handbook of Chemistry and Physics, table "Ionic Conductivity and Diffusion at Infinite
+    /// Dilution". Trace metals and molybdate, at micromoles, are left out: 0.
     #[must_use]
     pub fn limiting_conductivity(self) -> f64 {
         match self {
@@ -136,15 +137,22 @@ impl Ions {
 
     /// `factor` times another amount, added.
     pub fn add_scaled(&mut self, other: &Self, factor: f64) {
-        self.0.iter_mut().zip(other.0).for_each(|(own, more)| *own += factor * more);
+        self.0
+            .iter_mut()
+            .zip(other.0)
+            .for_each(|(own, more)| *own += factor * more);
     }
 
     /// Ions that are there, with their amounts.
     pub fn present(&self) -> impl Iterator<Item = (Ion, f64)> + '_ {
-        Ion::ALL.into_iter().map(|ion| (ion, self.get(ion))).filter(|(_, amount)| *amount > 0.0)
+        Ion::ALL
+            .into_iter()
+            .map(|ion| (ion, self.get(ion)))
+            .filter(|(_, amount)| *amount > 0.0)
     }
 
-    /// Half the sum of amount times squared charge, in the unit of the amounts; before any pairing of ions.
+    /// Half the sum of amount times squared charge, in the unit of the amounts; before any pairing
+    /// of ions.
     ///
     /// ```
     /// use iron_twin_chemistry::ions::{Ion, Ions};
@@ -155,7 +163,10 @@ impl Ions {
     /// ```
     #[must_use]
     pub fn ionic_strength(&self) -> f64 {
-        0.5 * self.present().map(|(ion, amount)| amount * f64::from(ion.charge() * ion.charge())).sum::<f64>()
+        0.5 * self
+            .present()
+            .map(|(ion, amount)| amount * f64::from(ion.charge() * ion.charge()))
+            .sum::<f64>()
     }
 
     /// 100 (cations - anions) / (cations + anions), in equivalents; 0 for pure water.

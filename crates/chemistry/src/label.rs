@@ -99,7 +99,10 @@ pub struct Brings {
 
 /// Mass share of an element in its oxide.
 fn share(element: &str, atoms: f64, oxygens: f64) -> f64 {
-    let (own, oxygen) = (atomic_weight(element).unwrap_or(0.0), atomic_weight("O").unwrap_or(0.0));
+    let (own, oxygen) = (
+        atomic_weight(element).unwrap_or(0.0),
+        atomic_weight("O").unwrap_or(0.0),
+    );
     atoms * own / (atoms * own + oxygens * oxygen)
 }
 
@@ -112,7 +115,10 @@ impl Label {
     }
 
     fn stated_forms(&self) -> f64 {
-        [self.n_nitrate, self.n_ammonium, self.n_urea].into_iter().flatten().sum()
+        [self.n_nitrate, self.n_ammonium, self.n_urea]
+            .into_iter()
+            .flatten()
+            .sum()
     }
 
     fn figures(&self) -> [(&'static str, f64); 21] {
@@ -156,7 +162,12 @@ impl Label {
         if forms > self.n + 0.1 + 0.01 * self.n {
             return Err(LabelError::NitrogenForms { forms, n: self.n });
         }
-        let all: f64 = self.figures().iter().filter(|(field, _)| !field.starts_with("n_")).map(|(_, v)| v).sum();
+        let all: f64 = self
+            .figures()
+            .iter()
+            .filter(|(field, _)| !field.starts_with("n_"))
+            .map(|(_, v)| v)
+            .sum();
         if all > 100.0 {
             return Err(LabelError::AboveAll(all));
         }
@@ -205,7 +216,10 @@ impl Label {
             let mg = 10.0 * percent;
             brings.mg_per_g.add(nutrient, mg);
             if let Some(ion) = carried_by(nutrient) {
-                brings.mmol_per_g.add(ion, mg / atomic_weight(nutrient.symbol()).unwrap_or(f64::INFINITY));
+                brings.mmol_per_g.add(
+                    ion,
+                    mg / atomic_weight(nutrient.symbol()).unwrap_or(f64::INFINITY),
+                );
             }
         }
         Ok(brings)
@@ -234,8 +248,8 @@ mod tests {
 
     #[test]
     fn oxides_are_read_as_labels_print_them() {
-        // Common conversion factors of fertiliser tables: P = 0.4364 P2O5, K = 0.8301 K2O, Ca = 0.7147 CaO,
-        // Mg = 0.6030 MgO, S = 0.4005 SO3.
+        // Common conversion factors of fertiliser tables: P = 0.4364 P2O5, K = 0.8301 K2O, Ca =
+        // 0.7147 CaO, Mg = 0.6030 MgO, S = 0.4005 SO3.
         for (got, want) in [
             (share("P", 2.0, 5.0), 0.4364),
             (share("K", 2.0, 1.0), 0.8301),
@@ -249,7 +263,11 @@ mod tests {
 
     #[test]
     fn nitrogen_without_a_form_is_nitrate() {
-        let label = Label { n: 6.0, n_ammonium: Some(1.5), ..Label::default() };
+        let label = Label {
+            n: 6.0,
+            n_ammonium: Some(1.5),
+            ..Label::default()
+        };
         assert_eq!(label.nitrogen_without_form(), 4.5);
         let brings = label.brings().unwrap();
         assert_eq!(brings.mg_per_g.get(Nutrient::NNitrate), 45.0);
@@ -260,11 +278,41 @@ mod tests {
     #[test]
     fn labels_that_cannot_be_are_refused() {
         let refused = |label: Label| label.check().unwrap_err();
-        assert!(matches!(refused(Label { k2o: -1.0, ..Label::default() }), LabelError::Percent { field: "k2o", .. }));
-        assert!(matches!(refused(Label { n: f64::NAN, ..Label::default() }), LabelError::Percent { field: "n", .. }));
-        assert!(matches!(refused(Label { n: 60.0, k2o: 50.0, ..Label::default() }), LabelError::AboveAll(_)));
-        let forms = Label { n: 3.0, n_nitrate: Some(2.0), n_urea: Some(2.0), ..Label::default() };
+        assert!(matches!(
+            refused(Label {
+                k2o: -1.0,
+                ..Label::default()
+            }),
+            LabelError::Percent { field: "k2o", .. }
+        ));
+        assert!(matches!(
+            refused(Label {
+                n: f64::NAN,
+                ..Label::default()
+            }),
+            LabelError::Percent { field: "n", .. }
+        ));
+        assert!(matches!(
+            refused(Label {
+                n: 60.0,
+                k2o: 50.0,
+                ..Label::default()
+            }),
+            LabelError::AboveAll(_)
+        ));
+        let forms = Label {
+            n: 3.0,
+            n_nitrate: Some(2.0),
+            n_urea: Some(2.0),
+            ..Label::default()
+        };
         assert!(matches!(refused(forms), LabelError::NitrogenForms { .. }));
-        assert!(matches!(refused(Label { density_kg_per_l: Some(30.0), ..Label::default() }), LabelError::Density(_)));
+        assert!(matches!(
+            refused(Label {
+                density_kg_per_l: Some(30.0),
+                ..Label::default()
+            }),
+            LabelError::Density(_)
+        ));
     }
 }

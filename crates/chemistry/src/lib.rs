@@ -1,5 +1,5 @@
-//! Solution chemistry: what a salt or a label brings, which ions it leaves in the water, and how well they conduct. It
-//! knows no trial and is usable by itself.
+//! Solution chemistry: what a salt or a label brings, which ions it leaves in the water, and how
+//! well they conduct. It knows no trial and is usable by itself.
 //!
 //! | question | module |
 //! |---|---|

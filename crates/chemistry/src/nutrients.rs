@@ -121,12 +121,23 @@ impl Nutrients {
     /// All nitrogen, whatever its form.
     #[must_use]
     pub fn nitrogen(&self) -> f64 {
-        [Nutrient::NNitrate, Nutrient::NAmmonium, Nutrient::NUrea, Nutrient::NOther].iter().map(|&n| self.get(n)).sum()
+        [
+            Nutrient::NNitrate,
+            Nutrient::NAmmonium,
+            Nutrient::NUrea,
+            Nutrient::NOther,
+        ]
+        .iter()
+        .map(|&n| self.get(n))
+        .sum()
     }
 
     /// `factor` times another amount, added.
     pub fn add_scaled(&mut self, other: &Self, factor: f64) {
-        self.0.iter_mut().zip(other.0).for_each(|(own, more)| *own += factor * more);
+        self.0
+            .iter_mut()
+            .zip(other.0)
+            .for_each(|(own, more)| *own += factor * more);
     }
 
     /// Whether nothing is in it.

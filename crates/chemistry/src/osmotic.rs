@@ -1,8 +1,9 @@
 //! Osmotic pressure of a solution: what roots must draw water against.
 //!
-//! The ideal pressure of all that is dissolved, free ions, pairs and urea, times an osmotic coefficient that follows from
-//! Davies' activities by the equation of Gibbs and Duhem. Good to 0.5 mol/L of ionic strength, far above any feed: within 1 % for sodium
-//! chloride, within 4 % for calcium chloride at 0.1 mol/L.
+//! The ideal pressure of all that is dissolved, free ions, pairs and urea, times an osmotic
+//! coefficient that follows from Davies' activities by the equation of Gibbs and Duhem. Good to 0.5
+//! mol/L of ionic strength, far above any feed: within 1 % for sodium chloride, within 4 % for
+//! calcium chloride at 0.1 mol/L.
 
 use super::activity::{DAVIES, MOST_STRENGTH};
 use super::conductivity::speciate;
@@ -11,7 +12,8 @@ use super::ions::Ions;
 /// Gas constant, L kPa / (mol K). Source: CODATA 2018.
 const GAS: f64 = 8.314_462_618;
 
-/// Osmotic pressure, kPa: of ions in mmol/L and of uncharged substance (urea) in mmol/L, at a temperature in °C.
+/// Osmotic pressure, kPa: of ions in mmol/L and of uncharged substance (urea) in mmol/L, at a
+/// temperature in °C.
 ///
 /// ```
 /// use iron_twin_chemistry::ions::{Ion, Ions};
@@ -39,8 +41,8 @@ mod tests {
     use super::*;
     use crate::ions::Ion;
 
-    /// Osmotic coefficients at 25 °C, 0.1 mol/kg: Robinson and Stokes, Electrolyte Solutions (1959), appendix 8.10, from
-    /// memory. Magnesium sulfate shows that pairs count once.
+    /// Osmotic coefficients at 25 °C, 0.1 mol/kg: Robinson and Stokes, Electrolyte Solutions
+    /// (1959), appendix 8.10, from memory. Magnesium sulfate shows that pairs count once.
     #[test]
     fn salts_have_the_osmotic_coefficients_of_the_handbook() {
         let cases = [
@@ -56,7 +58,10 @@ mod tests {
             ions.add(anion, 100.0 * b);
             let ideal = GAS * 298.15 * 0.1 * (a + b);
             let got = osmotic_pressure_kpa(&ions, 0.0, 25.0) / ideal;
-            assert!((got - coefficient).abs() < tolerance, "{cation:?} {anion:?}: {got} {coefficient}");
+            assert!(
+                (got - coefficient).abs() < tolerance,
+                "{cation:?} {anion:?}: {got} {coefficient}"
+            );
         }
     }
 

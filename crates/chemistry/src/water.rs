@@ -18,11 +18,13 @@ pub struct SourceWater {
     pub ph: Option<f64>,
     /// Alkalinity, mg/L as CaCO3. Counts as bicarbonate unless that is given.
     pub alkalinity_mg_per_l_caco3: Option<f64>,
-    /// mg/L of the ion as named: Ca, Mg, K, Na, Cl, SO4, NO3, NH4, PO4, HCO3, Fe, Mn, Zn, B, Cu, Mo.
+    /// mg/L of the ion as named: Ca, Mg, K, Na, Cl, SO4, NO3, NH4, PO4, HCO3, Fe, Mn, Zn, B, Cu,
+    /// Mo.
     pub mg_per_l: BTreeMap<String, f64>,
     /// The same in mmol/L, for analyses that come so; an ion is given once.
     pub mmol_per_l: BTreeMap<String, f64>,
-    /// Hardness in German degrees, for a water of which no more is known: counted as calcium and magnesium, 4 to 1.
+    /// Hardness in German degrees, for a water of which no more is known: counted as calcium and
+    /// magnesium, 4 to 1.
     pub hardness_dh: Option<f64>,
 }
 
@@ -30,7 +32,10 @@ pub struct SourceWater {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum WaterError {
     /// A key that names nothing known.
-    #[error("'{0}' is not known in water; use Ca, Mg, K, Na, Cl, SO4, NO3, NH4, PO4, HCO3, Fe, Mn, Zn, B, Cu or Mo")]
+    #[error(
+        "'{0}' is not known in water; use Ca, Mg, K, Na, Cl, SO4, NO3, NH4, PO4, HCO3, Fe, Mn, \
+         Zn, B, Cu or Mo"
+    )]
     Unknown(String),
     /// A concentration that cannot be.
     #[error("{field} must lie between 0 and {MOST_MG_PER_L} mg/L, got {got}")]
@@ -57,15 +62,23 @@ pub const MOST_MG_PER_L: f64 = 50_000.0;
 /// Mass of a milliequivalent of calcium carbonate, mg: half of its molar mass.
 pub const MG_PER_MEQ_CACO3: f64 = 50.043;
 
-/// mmol/L of calcium and magnesium together in a German degree of hardness: 10 mg of CaO (56.077 g/mol). Source: DIN 19640.
+/// mmol/L of calcium and magnesium together in a German degree of hardness: 10 mg of CaO (56.077
+/// g/mol). Source: DIN 19640.
 pub const MMOL_PER_GERMAN_DEGREE: f64 = 10.0 / 56.077;
-/// Milligrams of calcium carbonate in a litre behind one unit of hardness, by the words it goes by: French degrees (10 mg in
-/// a litre), English or Clark degrees (a grain in an imperial gallon), US grains in a US gallon, and plain mg/L or ppm. The
-/// grain is 64.798 91 mg (NIST Handbook 44, appendix C).
+/// Milligrams of calcium carbonate in a litre behind one unit of hardness, by the words it goes by:
+/// French degrees (10 mg in a litre), English or Clark degrees (a grain in an imperial gallon), US
+/// grains in a US gallon, and plain mg/L or ppm. The grain is 64.798 91 mg (NIST Handbook 44,
+/// appendix C).
 const HARDNESS_MG_CACO3: [(&[&str], f64); 5] = [
     (&["french", "french degrees", "°f", "°fh", "fh", "tf"], 10.0),
-    (&["english", "english degrees", "clark", "°e", "°clark"], 64.798_91 / LITRES_PER_IMPERIAL_GALLON),
-    (&["gpg", "grains", "grains per gallon"], 64.798_91 / LITRES_PER_US_GALLON),
+    (
+        &["english", "english degrees", "clark", "°e", "°clark"],
+        64.798_91 / LITRES_PER_IMPERIAL_GALLON,
+    ),
+    (
+        &["gpg", "grains", "grains per gallon"],
+        64.798_91 / LITRES_PER_US_GALLON,
+    ),
     (&["mg", "mg/l", "ppm", "mg/l caco3", "ppm caco3"], 1.0),
     (&["mmol", "mmol/l"], 2.0 * MG_PER_MEQ_CACO3),
 ];
@@ -85,7 +98,9 @@ pub fn german_degrees_in(unit: &str) -> Option<f64> {
     if ["german", "german degrees", "°dh", "dh"].contains(&unit.as_str()) {
         return Some(1.0);
     }
-    let (_, mg) = HARDNESS_MG_CACO3.iter().find(|(names, _)| names.contains(&unit.as_str()))?;
+    let (_, mg) = HARDNESS_MG_CACO3
+        .iter()
+        .find(|(names, _)| names.contains(&unit.as_str()))?;
     Some(mg / (2.0 * MG_PER_MEQ_CACO3) / MMOL_PER_GERMAN_DEGREE)
 }
 
@@ -114,6 +129,29 @@ const KEYS: [(&str, Option<Ion>, Option<Nutrient>); 16] = [
     ("Mo", None, Some(Nutrient::Mo)),
 ];
 
+/// A concentration (mg/L) within limits, or the field that is beyond them.
+fn concentration(field: &str, got: f64) -> Result<f64, WaterError> {
+    if (0.0..=MOST_MG_PER_L).contains(&got) {
+        Ok(got)
+    } else {
+        Err(WaterError::Concentration {
+            field: field.to_owned(),
+            got,
+        })
+    }
+}
+
+/// Molar mass (g/mol) of what a key stands for.
+fn molar_mass(key: &str) -> Result<f64, WaterError> {
+    let known = KEYS
+        .iter()
+        .find(|(own, ..)| *own == key)
+        .and_then(|(name, ..)| name.parse::<Formula>().ok());
+    Ok(known
+        .ok_or_else(|| WaterError::Unknown(key.to_owned()))?
+        .molar_mass())
+}
+
 impl SourceWater {
     /// Adds so many mmol/L of an ion, in the unit in which the analysis has it.
     pub(crate) fn add_mmol(&mut self, ion: &str, mmol: f64) {
@@ -138,13 +176,12 @@ impl SourceWater {
         if let Some(ph) = self.ph.filter(|ph| !(0.0..=14.0).contains(ph)) {
             return Err(WaterError::Ph(ph));
         }
-        let concentration = |field: &str, got: f64| {
-            let bad = || WaterError::Concentration { field: field.to_owned(), got };
-            if (0.0..=MOST_MG_PER_L).contains(&got) { Ok(got) } else { Err(bad()) }
-        };
         let (mut nutrients, mut ions) = (Nutrients::default(), Ions::default());
         let mut add = |key: &str, mmol: f64| {
-            let (_, ion, nutrient) = KEYS.iter().find(|(own, ..)| own == &key).expect("looked up before");
+            let (_, ion, nutrient) = KEYS
+                .iter()
+                .find(|(own, ..)| own == &key)
+                .expect("looked up before");
             if let Some(ion) = ion {
                 ions.add(*ion, mmol);
             }
@@ -152,10 +189,6 @@ impl SourceWater {
                 let each = super::elements::atomic_weight(nutrient.symbol()).unwrap_or(0.0);
                 nutrients.add(*nutrient, mmol * each);
             }
-        };
-        let molar_mass = |key: &String| -> Result<f64, WaterError> {
-            let known = KEYS.iter().find(|(own, ..)| own == key).and_then(|(name, ..)| name.parse::<Formula>().ok());
-            Ok(known.ok_or_else(|| WaterError::Unknown(key.clone()))?.molar_mass())
         };
         for (key, &mg) in &self.mg_per_l {
             let molar_mass = molar_mass(key)?;
@@ -165,21 +198,34 @@ impl SourceWater {
             if self.mg_per_l.contains_key(key) {
                 return Err(WaterError::Twice(key.clone()));
             }
-            add(key, concentration(key, mmol * molar_mass(key)?).map(|_| mmol)?);
+            add(
+                key,
+                concentration(key, mmol * molar_mass(key)?).map(|_| mmol)?,
+            );
         }
-        let given = |key: &str| self.mg_per_l.contains_key(key) || self.mmol_per_l.contains_key(key);
+        let given =
+            |key: &str| self.mg_per_l.contains_key(key) || self.mmol_per_l.contains_key(key);
         if let Some(degrees) = self.hardness_dh {
             if given("Ca") || given("Mg") {
                 return Err(WaterError::Hardness);
             }
             if !(0.0..=MOST_DH).contains(&degrees) {
-                return Err(WaterError::Concentration { field: "hardness_dh".into(), got: degrees });
+                return Err(WaterError::Concentration {
+                    field: "hardness_dh".into(),
+                    got: degrees,
+                });
             }
             add("Ca", CALCIUM_OF_HARDNESS * degrees * MMOL_PER_GERMAN_DEGREE);
-            add("Mg", (1.0 - CALCIUM_OF_HARDNESS) * degrees * MMOL_PER_GERMAN_DEGREE);
+            add(
+                "Mg",
+                (1.0 - CALCIUM_OF_HARDNESS) * degrees * MMOL_PER_GERMAN_DEGREE,
+            );
         }
         if let (Some(alkalinity), false) = (self.alkalinity_mg_per_l_caco3, given("HCO3")) {
-            ions.add(Ion::HCO3, concentration("alkalinity_mg_per_l_caco3", alkalinity)? / MG_PER_MEQ_CACO3);
+            ions.add(
+                Ion::HCO3,
+                concentration("alkalinity_mg_per_l_caco3", alkalinity)? / MG_PER_MEQ_CACO3,
+            );
         }
         Ok((nutrients, ions))
     }
@@ -191,7 +237,12 @@ mod tests {
 
     fn water(mg: &[(&str, f64)], mmol: &[(&str, f64)], hardness_dh: Option<f64>) -> SourceWater {
         let map = |list: &[(&str, f64)]| list.iter().map(|(k, v)| ((*k).to_owned(), *v)).collect();
-        SourceWater { mg_per_l: map(mg), mmol_per_l: map(mmol), hardness_dh, ..SourceWater::default() }
+        SourceWater {
+            mg_per_l: map(mg),
+            mmol_per_l: map(mmol),
+            hardness_dh,
+            ..SourceWater::default()
+        }
     }
 
     /// DIN 19640: a German degree is 10 mg/L of CaO, 0.1783 mmol/L; 17.85 mg/L as CaCO3.
@@ -209,8 +260,9 @@ mod tests {
         assert!((total * 100.09 - 178.5).abs() < 0.2);
     }
 
-    /// Hardness tables as water works print them: 1 German degree is 1.785 French, 1.25 English, 17.85 ppm and 1.043 grains
-    /// per US gallon (from memory of such tables; by the definitions the same to three digits).
+    /// Hardness tables as water works print them: 1 German degree is 1.785 French, 1.25 English,
+    /// 17.85 ppm and 1.043 grains per US gallon (from memory of such tables; by the definitions the
+    /// same to three digits).
     #[test]
     fn degrees_of_hardness_agree_with_the_tables_of_water_works() {
         for (unit, in_a_german) in [

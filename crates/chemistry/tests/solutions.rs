@@ -28,10 +28,19 @@ fn worst(name: &str) -> (f64, String) {
     let mut worst = (0.0, String::new());
     for case in fixture["cases"].as_array().unwrap() {
         let want = case["conductivity_us_per_cm"].as_f64().unwrap() / 1000.0;
-        let got = conductivity(&ions(&case["mmol_per_l"]), case["temperature_c"].as_f64().unwrap());
+        let got = conductivity(
+            &ions(&case["mmol_per_l"]),
+            case["temperature_c"].as_f64().unwrap(),
+        );
         let gap = (got / want - 1.0).abs();
         if gap > worst.0 {
-            worst = (gap, format!("{} at {}: {got}, reference {want}", case["name"], case["temperature_c"]));
+            worst = (
+                gap,
+                format!(
+                    "{} at {}: {got}, reference {want}",
+                    case["name"], case["temperature_c"]
+                ),
+            );
         }
     }
     worst
@@ -39,7 +48,8 @@ fn worst(name: &str) -> (f64, String) {
 
 #[test]
 fn conductivities_lie_within_three_per_cent_of_the_reference() {
-    // Source: ../shared/reference/conductivity.json, PHREEQC (phreeqc 1.1.1 from PyPI, phreeqc.dat).
+    // Source: ../shared/reference/conductivity.json, PHREEQC (phreeqc 1.1.1 from PyPI,
+    // phreeqc.dat).
     let (gap, at) = worst("conductivity.json");
     assert!(gap < 0.03, "{at}");
 }
@@ -53,17 +63,27 @@ fn other_salts_strengths_and_temperatures_hold_as_well() {
 
 #[test]
 fn molar_masses_are_those_of_a_reference_library() {
-    for (formula, mass) in fixture("molar-masses.json")["g_per_mol"].as_object().unwrap() {
+    for (formula, mass) in fixture("molar-masses.json")["g_per_mol"]
+        .as_object()
+        .unwrap()
+    {
         let got = formula.parse::<Formula>().unwrap().molar_mass();
-        assert!((got / mass.as_f64().unwrap() - 1.0).abs() < 1e-4, "{formula}: {got} {mass}");
+        assert!(
+            (got / mass.as_f64().unwrap() - 1.0).abs() < 1e-4,
+            "{formula}: {got} {mass}"
+        );
     }
 }
 
-/// Acid and base to a target pH against PHREEQC (fixtures/acid-phreeqc.json, made by against_phreeqc/acid.py).
+/// Acid and base to a target pH against PHREEQC (fixtures/acid-phreeqc.json, made by
+/// against_phreeqc/acid.py).
 #[test]
 fn acids_and_bases_to_a_target_ph_agree_with_phreeqc() {
     use iron_twin_chemistry::acid::{Bottle, PhProduct, ph_dose};
-    let file = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures/acid-phreeqc.json"));
+    let file = std::fs::read_to_string(concat!(
+        env!("CARGO_MANIFEST_DIR"),
+        "/tests/fixtures/acid-phreeqc.json"
+    ));
     let fixture: serde_json::Value = serde_json::from_str(&file.expect("a file")).expect("JSON");
     let cases = fixture["cases"].as_array().expect("cases");
     assert!(cases.len() >= 30);
@@ -71,7 +91,12 @@ fn acids_and_bases_to_a_target_ph_agree_with_phreeqc() {
     for case in cases {
         let get = |key: &str| case[key].as_f64().expect("a number");
         let product: PhProduct = serde_json::from_value(case["with"].clone()).expect("a product");
-        let milligrams = [("Ca", 40.078, "ca"), ("Mg", 24.305, "mg"), ("Na", 22.990, "na"), ("SO4", 96.06, "so4")];
+        let milligrams = [
+            ("Ca", 40.078, "ca"),
+            ("Mg", 24.305, "mg"),
+            ("Na", 22.990, "na"),
+            ("SO4", 96.06, "so4"),
+        ];
         let mut water = SourceWater {
             ph: Some(get("ph")),
             alkalinity_mg_per_l_caco3: Some(50.043 * get("alkalinity_meq_per_l")),
@@ -82,11 +107,18 @@ fn acids_and_bases_to_a_target_ph_agree_with_phreeqc() {
             ..SourceWater::default()
         };
         // Chloride balances the charge there too.
-        let charge = 2.0 * (get("ca_mmol_per_l") + get("mg_mmol_per_l") - get("so4_mmol_per_l")) + get("na_mmol_per_l")
+        let charge = 2.0 * (get("ca_mmol_per_l") + get("mg_mmol_per_l") - get("so4_mmol_per_l"))
+            + get("na_mmol_per_l")
             - get("alkalinity_meq_per_l");
         water.mg_per_l.insert("Cl".into(), 35.45 * charge.max(0.0));
-        let bottle = Bottle { product, percent: 30.0, density_kg_per_l: 1.2 };
-        let found = ph_dose(&water, &bottle, get("target_ph")).expect("a dose").mmol_per_l;
+        let bottle = Bottle {
+            product,
+            percent: 30.0,
+            density_kg_per_l: 1.2,
+        };
+        let found = ph_dose(&water, &bottle, get("target_ph"))
+            .expect("a dose")
+            .mmol_per_l;
         let off = (found / get("mmol_per_l") - 1.0).abs();
         widest = widest.max(off);
         assert!(off < 0.03, "{case}: {found}");
@@ -100,11 +132,22 @@ fn solids_fall_out_where_phreeqc_says() {
     let fixture = fixture("solids-phreeqc.json");
     for case in fixture["cases"].as_array().unwrap() {
         let (ions, ph) = (ions(&case["mmol_per_l"]), case["ph"].as_f64().unwrap());
-        for (solid, got) in [("gypsum", gypsum(&ions)), ("brushite", calcium_phosphate(&ions, ph))] {
+        for (solid, got) in [
+            ("gypsum", gypsum(&ions)),
+            ("brushite", calcium_phosphate(&ions, ph)),
+        ] {
             let (got, want) = (got.log10(), case[solid].as_f64().unwrap());
             // A feed to 0.08; a concentrate, at the end of where Davies' activities hold, to 0.15.
-            let tolerance = if case["name"] == "concentrate in hard water" { 0.15 } else { 0.08 };
-            assert!((got - want).abs() < tolerance, "{solid} in {} at pH {ph}: {got}, {want}", case["name"]);
+            let tolerance = if case["name"] == "concentrate in hard water" {
+                0.15
+            } else {
+                0.08
+            };
+            assert!(
+                (got - want).abs() < tolerance,
+                "{solid} in {} at pH {ph}: {got}, {want}",
+                case["name"]
+            );
         }
     }
 }

@@ -1,17 +1,17 @@
 //! `iron-twin analyse`: a thin shell over the core.
 
 use crate::words::{as_options, one_of};
-use iron_twin_core::judge::analysis::analyse;
-use iron_twin_core::judge::question::{Question, Scale, Variance};
-use iron_twin_core::judge::report_text::render;
-use iron_twin_core::judge::result::Analysis;
-use iron_twin_core::judge::secondary::beside_one_another;
-use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::quantity::Margin;
-use iron_twin_core::tell::analysis_plan::AnalysisPlan;
-use iron_twin_core::terms::dealing::{BlocksAre, Dealing};
-use iron_twin_core::terms::goal::{Better, Goal};
-use iron_twin_core::terms::kind::Kind;
+use iron_twin_core::verdict::analysis_plan::AnalysisPlan;
+use iron_twin_judge::analysis::analyse;
+use iron_twin_judge::question::{Question, Scale, Variance};
+use iron_twin_judge::report_text::render;
+use iron_twin_judge::result::Analysis;
+use iron_twin_judge::secondary::beside_one_another;
+use iron_twin_judge::table::{Columns, read};
+use iron_twin_terms::dealing::{BlocksAre, Dealing};
+use iron_twin_terms::goal::{Better, Goal};
+use iron_twin_terms::kind::Kind;
+use iron_twin_terms::quantity::Margin;
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 
@@ -38,8 +38,8 @@ pub struct Args {
     /// Column with alike units compared with each other.
     #[arg(long)]
     block: Option<String>,
-    /// What the blocks are: places (sites, farms, rounds: the claim is to carry to a further one) or alike (shelves of one
-    /// room). Left out, the name of the column says it.
+    /// What the blocks are: places (sites, farms, rounds: the claim is to carry to a further one)
+    /// or alike (shelves of one room). Left out, the name of the column says it.
     #[arg(long, value_parser = parse_blocks, requires = "block")]
     blocks: Option<BlocksAre>,
     /// Column whose equal values are samples of one unit.
@@ -100,23 +100,42 @@ fn parse_kind(text: &str) -> Result<Kind, String> {
 }
 
 pub fn parse_goal(text: &str) -> Result<Goal, String> {
-    one_of(text, &[("beat", Goal::Beat), ("match", Goal::Match), ("best", Goal::Best)])
+    one_of(
+        text,
+        &[
+            ("beat", Goal::Beat),
+            ("match", Goal::Match),
+            ("best", Goal::Best),
+        ],
+    )
 }
 
 pub fn parse_better(text: &str) -> Result<Better, String> {
-    one_of(text, &[("higher", Better::Higher), ("lower", Better::Lower)])
+    one_of(
+        text,
+        &[("higher", Better::Higher), ("lower", Better::Lower)],
+    )
 }
 
 fn parse_variance(text: &str) -> Result<Variance, String> {
-    one_of(text, &[("pooled", Variance::Pooled), ("unequal", Variance::Unequal)])
+    one_of(
+        text,
+        &[("pooled", Variance::Pooled), ("unequal", Variance::Unequal)],
+    )
 }
 
 fn parse_blocks(text: &str) -> Result<BlocksAre, String> {
-    one_of(text, &[("places", BlocksAre::Places), ("alike", BlocksAre::Alike)])
+    one_of(
+        text,
+        &[("places", BlocksAre::Places), ("alike", BlocksAre::Alike)],
+    )
 }
 
 fn parse_scale(text: &str) -> Result<Scale, String> {
-    one_of(text, &[("difference", Scale::Difference), ("ratio", Scale::Ratio)])
+    one_of(
+        text,
+        &[("difference", Scale::Difference), ("ratio", Scale::Ratio)],
+    )
 }
 
 /// The file, or standard input for `-`.
@@ -133,10 +152,14 @@ pub fn bytes(file: &Path) -> Result<Vec<u8>, String> {
 
 /// The plan named, or none: a plan of nothing but its format.
 fn plan(args: &Args) -> Result<Option<AnalysisPlan>, String> {
-    let Some(path) = &args.plan else { return Ok(None) };
+    let Some(path) = &args.plan else {
+        return Ok(None);
+    };
     let file = path.display();
     let json = std::fs::read_to_string(path).map_err(|e| format!("{file}: cannot be read: {e}"))?;
-    AnalysisPlan::read(&json).map(Some).map_err(|e| format!("{file}: {e}"))
+    AnalysisPlan::read(&json)
+        .map(Some)
+        .map_err(|e| format!("{file}: {e}"))
 }
 
 /// One measure to be analysed: its columns and what is asked of it.
@@ -149,30 +172,43 @@ impl Args {
     /// What the plan says, with the options given beside it in the lead.
     fn asked(&self, plan: Option<&AnalysisPlan>) -> Result<Vec<Asked>, String> {
         let named: Vec<String> = match plan {
-            Some(plan) if self.measure.is_empty() => plan.measures.iter().map(|m| m.column.clone()).collect(),
+            Some(plan) if self.measure.is_empty() => {
+                plan.measures.iter().map(|m| m.column.clone()).collect()
+            }
             _ => self.measure.clone(),
         };
         if named.is_empty() {
             return Err("the plan names no measure; give --measure COL".into());
         }
-        let asked: Vec<Asked> = named.iter().map(|measure| self.ask(measure, plan)).collect();
-        let lacks = |c: &Columns| c.kind != Kind::Dose && c.factors.is_empty();
-        match asked
+        let asked: Vec<Asked> = named
             .iter()
-            .find(|a| lacks(&a.columns) && (a.columns.treatment.is_empty() || a.columns.control.is_empty()))
-        {
-            Some(_) => Err("the plan names no treatment and control; give --treatment COL and --control NAME".into()),
+            .map(|measure| self.ask(measure, plan))
+            .collect();
+        let lacks = |c: &Columns| c.kind != Kind::Dose && c.factors.is_empty();
+        match asked.iter().find(|a| {
+            lacks(&a.columns) && (a.columns.treatment.is_empty() || a.columns.control.is_empty())
+        }) {
+            Some(_) => Err(
+                "the plan names no treatment and control; give --treatment COL and --control NAME"
+                    .into(),
+            ),
             None => Ok(asked),
         }
     }
 
     fn ask(&self, measure: &str, plan: Option<&AnalysisPlan>) -> Asked {
         let number = plan.and_then(|p| p.measure(measure)).unwrap_or(usize::MAX);
-        let (of_plan, question) = plan.map_or_else(Default::default, |p| (p.columns(number), p.question(number)));
+        let (of_plan, question) = plan.map_or_else(Default::default, |p| {
+            (p.columns(number), p.question(number))
+        });
         let or = |own: &Option<String>, plan: Option<String>| own.clone().or(plan);
         let kind = self.kind.unwrap_or(of_plan.kind);
         // Factors give the treatment; a treatment named beside them sets the factors aside.
-        let factors = if self.treatment.is_some() { Vec::new() } else { of_plan.factors };
+        let factors = if self.treatment.is_some() {
+            Vec::new()
+        } else {
+            of_plan.factors
+        };
         let columns = Columns {
             kind,
             measure: measure.to_owned(),
@@ -187,7 +223,10 @@ impl Args {
             after: or(&self.after, of_plan.after),
             dose: self.dose.clone(),
             factors,
-            dealing: Dealing { blocks: self.blocks.unwrap_or(of_plan.dealing.blocks), ..of_plan.dealing },
+            dealing: Dealing {
+                blocks: self.blocks.unwrap_or(of_plan.dealing.blocks),
+                ..of_plan.dealing
+            },
             ..of_plan
         };
         let question = Question {
@@ -224,7 +263,11 @@ pub fn run(args: &Args) -> Result<(), String> {
         beside_one_another(secondary);
     }
     let measures: Vec<String> = asked.into_iter().map(|a| a.columns.measure).collect();
-    let text = if args.json { json(&measures, &analyses)? } else { pages(&measures, &analyses) };
+    let text = if args.json {
+        json(&measures, &analyses)?
+    } else {
+        pages(&measures, &analyses)
+    };
     // A reader that has seen enough closes the pipe; that is no failure.
     let _ = writeln!(std::io::stdout(), "{}", text.trim_end());
     Ok(())
@@ -240,10 +283,16 @@ fn check_columns(args: &Args) -> Result<(), String> {
         ("--dose", args.dose.is_some(), Kind::Dose),
     ];
     // With a plan the kind may be its own; then the column speaks for itself.
-    let Some(asked) = args.kind.or(args.plan.is_none().then_some(Kind::Amount)) else { return Ok(()) };
+    let Some(asked) = args.kind.or(args.plan.is_none().then_some(Kind::Amount)) else {
+        return Ok(());
+    };
     for (option, given, kind) in named {
         if given && asked != kind {
-            return Err(format!("{option} goes with --kind {}, not with --kind {}", kind.word(), asked.word()));
+            return Err(format!(
+                "{option} goes with --kind {}, not with --kind {}",
+                kind.word(),
+                asked.word()
+            ));
         }
     }
     if asked == Kind::Dose && args.dose.is_none() {
@@ -271,5 +320,10 @@ fn json(measures: &[String], analyses: &[Analysis]) -> Result<String, String> {
 }
 
 fn pages(measures: &[String], analyses: &[Analysis]) -> String {
-    measures.iter().zip(analyses).map(|(measure, a)| render(a, measure)).collect::<Vec<_>>().join("\n")
+    measures
+        .iter()
+        .zip(analyses)
+        .map(|(measure, a)| render(a, measure))
+        .collect::<Vec<_>>()
+        .join("\n")
 }

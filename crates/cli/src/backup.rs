@@ -14,16 +14,31 @@ pub struct Args {
 }
 
 fn told(held: &Held) -> String {
-    let many = |n: i64, one: &str| if n == 1 { format!("1 {one}") } else { format!("{n} {one}s") };
+    let many = |n: i64, one: &str| {
+        if n == 1 {
+            format!("1 {one}")
+        } else {
+            format!("{n} {one}s")
+        }
+    };
     let megabytes = held.bytes as f64 / 1e6;
-    format!("{}, {}, {megabytes:.1} MB", many(held.trials, "trial"), many(held.records, "record"))
+    format!(
+        "{}, {}, {megabytes:.1} MB",
+        many(held.trials, "trial"),
+        many(held.records, "record")
+    )
 }
 
 /// Copies the data file, while the program runs or not.
 pub fn save(args: &Args, usual: &Path) -> Result<(), String> {
     let data = args.data.as_deref().unwrap_or(usual);
     let held = back_up(data, &args.file).map_err(|e| e.to_string())?;
-    println!("{} holds all of {}: {}; read again and sound.", args.file.display(), data.display(), told(&held));
+    println!(
+        "{} holds all of {}: {}; read again and sound.",
+        args.file.display(),
+        data.display(),
+        told(&held)
+    );
     Ok(())
 }
 
@@ -31,7 +46,12 @@ pub fn save(args: &Args, usual: &Path) -> Result<(), String> {
 pub fn put_back(args: &Args, usual: &Path) -> Result<(), String> {
     let data = args.data.as_deref().unwrap_or(usual);
     let done = restore(&args.file, data).map_err(|e| format!("{e}. Nothing was changed."))?;
-    println!("{} is what {} holds: {}.", data.display(), args.file.display(), told(&done.held));
+    println!(
+        "{} is what {} holds: {}.",
+        data.display(),
+        args.file.display(),
+        told(&done.held)
+    );
     if let Some(aside) = done.aside {
         println!("What stood there before is kept as {}.", aside.display());
     }

@@ -2,12 +2,12 @@
 
 use crate::analyse::{bytes, parse_better};
 use crate::words::as_options;
-use iron_twin_core::judge::question::Question;
-use iron_twin_core::judge::report_text::growth_page;
-use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::judge::tracks::compare_growth;
-use iron_twin_core::quantity::Margin;
-use iron_twin_core::terms::goal::Better;
+use iron_twin_judge::question::Question;
+use iron_twin_judge::report_text::growth_page;
+use iron_twin_judge::table::{Columns, read};
+use iron_twin_judge::tracks::compare_growth;
+use iron_twin_terms::goal::Better;
+use iron_twin_terms::quantity::Margin;
 use std::io::Write;
 use std::path::PathBuf;
 
@@ -60,10 +60,16 @@ pub fn run(args: &Args) -> Result<(), String> {
         block: args.block.clone(),
         ..Columns::default()
     };
-    let question =
-        Question { better: args.better, margin: args.margin, confidence: args.confidence, ..Question::default() };
-    let table = read(&bytes(&args.file)?, &columns).map_err(|e| format!("{file}: {}", as_options(&e)))?;
-    let compared = compare_growth(&table, &question).map_err(|e| format!("{file}: {}", as_options(&e)))?;
+    let question = Question {
+        better: args.better,
+        margin: args.margin,
+        confidence: args.confidence,
+        ..Question::default()
+    };
+    let table =
+        read(&bytes(&args.file)?, &columns).map_err(|e| format!("{file}: {}", as_options(&e)))?;
+    let compared =
+        compare_growth(&table, &question).map_err(|e| format!("{file}: {}", as_options(&e)))?;
     let text = if args.json {
         serde_json::to_string_pretty(&compared).map_err(|e| e.to_string())?
     } else {

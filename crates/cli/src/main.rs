@@ -1,4 +1,5 @@
-//! The binary: serve, demo, devices, backup, restore, analyse, growth, rounds, power, taste, mix, deal, openapi.
+//! The binary: serve, demo, devices, backup, restore, analyse, growth, rounds, power, taste, mix,
+//! deal, openapi.
 
 mod analyse;
 mod backup;
@@ -36,7 +37,8 @@ enum Command {
     Devices(devices::Args),
     /// Copy the data file to one that is whole and checked; the program may be running.
     Backup(backup::Args),
-    /// Put a backup in the place of the data file, which is kept aside; the program must not be running.
+    /// Put a backup in the place of the data file, which is kept aside; the program must not be
+    /// running.
     Restore(backup::Args),
     /// Compare treatments in a CSV file.
     Analyse(Box<analyse::Args>),
@@ -78,7 +80,8 @@ const OWN_FILE: &str = "iron-twin.sqlite";
 /// Where data stands when nothing else is said: the user's data folder.
 fn usual_file(name: &str) -> PathBuf {
     let home = || std::env::var_os("HOME").map_or_else(|| PathBuf::from("."), PathBuf::from);
-    let base = std::env::var_os("XDG_DATA_HOME").map_or_else(|| home().join(".local/share"), PathBuf::from);
+    let base = std::env::var_os("XDG_DATA_HOME")
+        .map_or_else(|| home().join(".local/share"), PathBuf::from);
     base.join("iron-twin").join(name)
 }
 
@@ -86,7 +89,8 @@ fn open(path: &Path, demo: bool) -> Result<Store, String> {
     let remedy = "Choose another place with --data FILE, or make the folder writable.";
     let store = Store::open(path).map_err(|e| format!("{e}. {remedy}"))?;
     if demo && store.trials().map_err(|e| e.to_string())?.is_empty() {
-        iron_twin_demo::fill(&store, jiff::Zoned::now().date()).map_err(|e| format!("{e}. {remedy}"))?;
+        iron_twin_demo::fill(&store, jiff::Zoned::now().date())
+            .map_err(|e| format!("{e}. {remedy}"))?;
     }
     Ok(store)
 }
@@ -102,14 +106,28 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
     let served = runtime.block_on(async {
         let store = open(&path, demo)?;
         let somebody = !store.people().map_err(|e| e.to_string())?.is_empty();
-        let listener = bind(SocketAddr::new(place.listen, place.port), somebody).await.map_err(|e| e.to_string())?;
+        let listener = bind(SocketAddr::new(place.listen, place.port), somebody)
+            .await
+            .map_err(|e| e.to_string())?;
         let address = listener.local_addr().map_err(|e| e.to_string())?;
         println!("Iron Twin is at http://{address}");
         println!("Data: {}. Stop with Ctrl+C.", path.display());
-        let bench = if demo { Some(devices::beside_the_demo(&store).await?) } else { None };
+        let bench = if demo {
+            Some(devices::beside_the_demo(&store).await?)
+        } else {
+            None
+        };
         let app = App::new(store).with_examples(iron_twin_demo::add_examples);
-        let app = if let Some(bench) = bench { app.with_bench(&bench) } else { app };
-        let app = if place.listen.is_loopback() { app } else { app.for_others(place.host.clone()) };
+        let app = if let Some(bench) = bench {
+            app.with_bench(&bench)
+        } else {
+            app
+        };
+        let app = if place.listen.is_loopback() {
+            app
+        } else {
+            app.for_others(place.host.clone())
+        };
         serve(listener, app).await.map_err(|e| e.to_string())
     });
     // What is still computed for somebody who is gone is not waited for.
@@ -119,7 +137,10 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
 
 fn main() -> ExitCode {
     tracing_subscriber::fmt()
-        .with_env_filter(tracing_subscriber::EnvFilter::try_from_env("IRON_TWIN_LOG").unwrap_or_else(|_| "warn".into()))
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_env("IRON_TWIN_LOG")
+                .unwrap_or_else(|_| "warn".into()),
+        )
         .with_writer(std::io::stderr)
         .init();
     let cli = match Cli::try_parse() {
@@ -155,9 +176,15 @@ fn main() -> ExitCode {
 
 /// Help goes out whole; a slip in the words of a call is told in one line.
 fn usage(error: &clap::Error) -> ExitCode {
-    if !error.use_stderr() || error.kind() == clap::error::ErrorKind::DisplayHelpOnMissingArgumentOrSubcommand {
+    if !error.use_stderr()
+        || error.kind() == clap::error::ErrorKind::DisplayHelpOnMissingArgumentOrSubcommand
+    {
         let _ = error.print();
-        return if error.use_stderr() { ExitCode::from(2) } else { ExitCode::SUCCESS };
+        return if error.use_stderr() {
+            ExitCode::from(2)
+        } else {
+            ExitCode::SUCCESS
+        };
     }
     let text = error.to_string();
     let said: Vec<&str> = text
@@ -166,6 +193,9 @@ fn usage(error: &clap::Error) -> ExitCode {
         .map(str::trim)
         .filter(|l| !l.is_empty())
         .collect();
-    eprintln!("iron-twin: {}; see iron-twin --help", said.join(" ").trim_start_matches("error: "));
+    eprintln!(
+        "iron-twin: {}; see iron-twin --help",
+        said.join(" ").trim_start_matches("error: ")
+    );
     ExitCode::from(2)
 }

@@ -3,9 +3,9 @@
 use crate::analyse::parse_better;
 use crate::words::{as_options, one_of};
 use iron_twin_core::ask::foresight::{Foresight, PlannedTrial, Spread};
-use iron_twin_core::quantity::Margin;
-use iron_twin_core::terms::goal::{Better, Goal};
-use iron_twin_core::terms::kind::Kind;
+use iron_twin_terms::goal::{Better, Goal};
+use iron_twin_terms::kind::Kind;
+use iron_twin_terms::quantity::Margin;
 use std::io::Write;
 
 /// Options of the command, as the contract has them.
@@ -74,7 +74,15 @@ pub struct Args {
 }
 
 fn parse_kind(text: &str) -> Result<Kind, String> {
-    one_of(text, &[("amount", Kind::Amount), ("count", Kind::Count), ("share", Kind::Share), ("days", Kind::Days)])
+    one_of(
+        text,
+        &[
+            ("amount", Kind::Amount),
+            ("count", Kind::Count),
+            ("share", Kind::Share),
+            ("days", Kind::Days),
+        ],
+    )
 }
 
 fn parse_goal(text: &str) -> Result<Goal, String> {
@@ -84,12 +92,61 @@ fn parse_goal(text: &str) -> Result<Goal, String> {
 /// `8%` or `8`, both per cent.
 fn percent(text: &str) -> Result<f64, String> {
     let number = text.trim().trim_end_matches('%').trim();
-    number.parse().map_err(|_| format!("'{text}' is no per cent such as 8%"))
+    number
+        .parse()
+        .map_err(|_| format!("'{text}' is no per cent such as 8%"))
 }
 
 fn spread(args: &Args) -> Result<Spread, String> {
-    let other = |option: &str| Err(format!("{option} does not go with --kind {}; leave it out", args.kind.word()));
-    let (amount, count, share) = (args.kind == Kind::Amount, args.kind == Kind::Count, args.kind == Kind::Share);
+    let other = |option: &str| {
+        Err(format!(
+            "{option} does not go with --kind {}; leave it out",
+            args.kind.word()
+        ))
+    };
+    if let Some(option) = stray(args) {
+        return other(option);
+    }
+    let needs = |option: &str| format!("--kind {} needs {option}", args.kind.word());
+    let dispersion = args.dispersion.unwrap_or(1.0);
+    match args.kind {
+        Kind::Count => Ok(Spread::Count {
+            mean: args.count.ok_or_else(|| needs("--count N"))?,
+            dispersion,
+        }),
+        Kind::Share => Ok(Spread::Share {
+            share: 0.01 * args.share.ok_or_else(|| needs("--share P%"))?,
+            out_of: args.out_of.ok_or_else(|| needs("--out-of N"))?,
+            dispersion,
+        }),
+        Kind::Days => Ok(Spread::Days {
+            mean: args
+                .days
+                .ok_or_else(|| needs("--days N: mean days of the control"))?,
+            cv_percent: args
+                .cv
+                .ok_or_else(|| needs("--cv P%: how much units of one treatment differ"))?,
+            until: args.until,
+            sooner: args.better == Better::Lower,
+            seed: args.seed,
+        }),
+        _ => Ok(Spread::Amount {
+            cv_percent: args
+                .cv
+                .ok_or_else(|| needs("--cv P%: how much units of one treatment differ"))?,
+            within_cv_percent: args.within_cv.unwrap_or(0.0),
+            samples: args.samples.unwrap_or(1),
+        }),
+    }
+}
+
+/// An option that does not go with the kind.
+fn stray(args: &Args) -> Option<&'static str> {
+    let (amount, count, share) = (
+        args.kind == Kind::Amount,
+        args.kind == Kind::Count,
+        args.kind == Kind::Share,
+    );
     let days = args.kind == Kind::Days;
     let stray = [
         ("--cv", args.cv.is_some() && !amount && !days),
@@ -97,35 +154,17 @@ fn spread(args: &Args) -> Result<Spread, String> {
         ("--count", args.count.is_some() && !count),
         ("--share", args.share.is_some() && !share),
         ("--out-of", args.out_of.is_some() && !share),
-        ("--dispersion", args.dispersion.is_some() && (amount || days)),
+        (
+            "--dispersion",
+            args.dispersion.is_some() && (amount || days),
+        ),
         ("--days", args.days.is_some() && !days),
         ("--until", args.until.is_some() && !days),
     ];
-    if let Some((option, _)) = stray.into_iter().find(|(_, stray)| *stray) {
-        return other(option);
-    }
-    let needs = |option: &str| format!("--kind {} needs {option}", args.kind.word());
-    let dispersion = args.dispersion.unwrap_or(1.0);
-    match args.kind {
-        Kind::Count => Ok(Spread::Count { mean: args.count.ok_or_else(|| needs("--count N"))?, dispersion }),
-        Kind::Share => Ok(Spread::Share {
-            share: 0.01 * args.share.ok_or_else(|| needs("--share P%"))?,
-            out_of: args.out_of.ok_or_else(|| needs("--out-of N"))?,
-            dispersion,
-        }),
-        Kind::Days => Ok(Spread::Days {
-            mean: args.days.ok_or_else(|| needs("--days N: mean days of the control"))?,
-            cv_percent: args.cv.ok_or_else(|| needs("--cv P%: how much units of one treatment differ"))?,
-            until: args.until,
-            sooner: args.better == Better::Lower,
-            seed: args.seed,
-        }),
-        _ => Ok(Spread::Amount {
-            cv_percent: args.cv.ok_or_else(|| needs("--cv P%: how much units of one treatment differ"))?,
-            within_cv_percent: args.within_cv.unwrap_or(0.0),
-            samples: args.samples.unwrap_or(1),
-        }),
-    }
+    stray
+        .into_iter()
+        .find(|(_, stray)| *stray)
+        .map(|(option, _)| option)
 }
 
 /// Judges the plan and prints what it could see.
@@ -141,23 +180,33 @@ pub fn run(args: &Args) -> Result<(), String> {
         spread: spread(args)?,
     };
     let seen = trial.foresee().map_err(|e| as_options(&e))?;
-    let text =
-        if args.json { serde_json::to_string_pretty(&seen).map_err(|e| e.to_string())? } else { page(args, &seen) };
+    let text = if args.json {
+        serde_json::to_string_pretty(&seen).map_err(|e| e.to_string())?
+    } else {
+        page(args, &seen)
+    };
     let _ = writeln!(std::io::stdout(), "{text}");
     Ok(())
 }
 
 fn page(args: &Args, seen: &Foresight) -> String {
-    let margin = match args.margin {
-        Margin::Absolute(days) if args.kind == Kind::Days => format!("{days} days"),
-        Margin::Absolute(points) => format!("{points} points"),
-        Margin::Percent(percent) => format!("{percent} %"),
+    let margin = margin_of(args);
+    let blocks = if args.blocks > 1 {
+        format!(" in {} blocks", args.blocks)
+    } else {
+        String::new()
     };
-    let blocks = if args.blocks > 1 { format!(" in {} blocks", args.blocks) } else { String::new() };
-    let mut lines = vec![format!("{} treatments, {} units each{blocks}", args.treatments, args.units), String::new()];
+    let mut lines = vec![
+        format!(
+            "{} treatments, {} units each{blocks}",
+            args.treatments, args.units
+        ),
+        String::new(),
+    ];
     if args.goal == Goal::Match {
         lines.push(format!(
-            "If a treatment is truly as good as the control, {} trials in 100 show that it gives up less than {margin}.",
+            "If a treatment is truly as good as the control, {} trials in 100 show that it gives \
+             up less than {margin}.",
             hundredths(seen.verdict.power)
         ));
     } else {
@@ -172,10 +221,16 @@ fn page(args: &Args, seen: &Foresight) -> String {
             (None, Some(percent)) => format!("{percent:.1} %"),
             (None, None) => format!("{:.2} standard deviations", smallest.sd),
         };
-        lines.push(format!("The smallest difference found {} times in 100 is {size}.", hundredths(args.power)));
+        lines.push(format!(
+            "The smallest difference found {} times in 100 is {size}.",
+            hundredths(args.power)
+        ));
     }
     lines.push(match seen.verdict.units_needed {
-        Some(needed) => format!("{needed} units a side would do it {} times in 100.", hundredths(args.power)),
+        Some(needed) => format!(
+            "{needed} units a side would do it {} times in 100.",
+            hundredths(args.power)
+        ),
         None if args.kind == Kind::Days => "More than 2,000 units a side would be needed.".into(),
         None => "More than 20,000 units a side would be needed.".into(),
     });
@@ -184,13 +239,25 @@ fn page(args: &Args, seen: &Foresight) -> String {
         1.0 / seen.smallest_possible_p
     ));
     lines.push(format!(
-        "The usual test alone would say so in {} of 100; a verdict also deals the units anew and allows for unlike spreads.",
+        "The usual test alone would say so in {} of 100; a verdict also deals the units anew and \
+         allows for unlike spreads.",
         hundredths(seen.power)
     ));
     if let Some(seasons) = seen.seasons {
-        lines.push(format!("From {seasons} seasons played; each chance may be off by 1 or 2 in 100."));
+        lines.push(format!(
+            "From {seasons} seasons played; each chance may be off by 1 or 2 in 100."
+        ));
     }
     lines.join("\n")
+}
+
+/// The margin in the unit of what is measured.
+fn margin_of(args: &Args) -> String {
+    match args.margin {
+        Margin::Absolute(days) if args.kind == Kind::Days => format!("{days} days"),
+        Margin::Absolute(points) => format!("{points} points"),
+        Margin::Percent(percent) => format!("{percent} %"),
+    }
 }
 
 fn hundredths(chance: f64) -> String {

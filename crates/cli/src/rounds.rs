@@ -3,9 +3,9 @@
 use crate::analyse::{bytes, parse_better, parse_goal};
 use crate::words::one_of;
 use iron_twin_core::across::rounds::{RoundsQuestion, pool_rounds};
-use iron_twin_core::judge::table::read_numbers;
-use iron_twin_core::terms::goal::{Better, Goal};
+use iron_twin_judge::table::read_numbers;
 use iron_twin_stats::pooling::{Between, Round};
+use iron_twin_terms::goal::{Better, Goal};
 use std::io::Write;
 use std::path::PathBuf;
 
@@ -50,7 +50,14 @@ pub struct Args {
 }
 
 fn parse_between(text: &str) -> Result<Between, String> {
-    one_of(text, &[("reml", Between::Reml), ("paule_mandel", Between::PauleMandel), ("fixed", Between::Fixed)])
+    one_of(
+        text,
+        &[
+            ("reml", Between::Reml),
+            ("paule_mandel", Between::PauleMandel),
+            ("fixed", Between::Fixed),
+        ],
+    )
 }
 
 /// Pools the rounds and prints what they say.
@@ -62,8 +69,15 @@ pub fn run(args: &Args) -> Result<(), String> {
     if args.margin.is_some_and(|m| !(m > 0.0 && m.is_finite())) {
         return Err("--margin must be above 0, on the scale of the estimates".into());
     }
-    let rows = read_numbers(&bytes(&args.file)?, &[&args.estimate, &args.se]).map_err(|e| format!("{file}: {e}"))?;
-    let rounds: Vec<Round> = rows.iter().map(|r| Round { estimate: r[0], variance: r[1] * r[1] }).collect();
+    let rows = read_numbers(&bytes(&args.file)?, &[&args.estimate, &args.se])
+        .map_err(|e| format!("{file}: {e}"))?;
+    let rounds: Vec<Round> = rows
+        .iter()
+        .map(|r| Round {
+            estimate: r[0],
+            variance: r[1] * r[1],
+        })
+        .collect();
     let question = RoundsQuestion {
         treatment: args.treatment.clone(),
         control: args.control.clone(),
@@ -75,8 +89,11 @@ pub fn run(args: &Args) -> Result<(), String> {
         between: args.between,
     };
     let pooled = pool_rounds(&rounds, &question).map_err(|e| format!("{file}: {e}"))?;
-    let text =
-        if args.json { serde_json::to_string_pretty(&pooled).map_err(|e| e.to_string())? } else { pooled.sentence };
+    let text = if args.json {
+        serde_json::to_string_pretty(&pooled).map_err(|e| e.to_string())?
+    } else {
+        pooled.sentence
+    };
     let _ = writeln!(std::io::stdout(), "{text}");
     Ok(())
 }

@@ -1,4 +1,5 @@
-//! `iron-twin taste`: what a blind tasting told, how many servings it wants, and what to serve to whom.
+//! `iron-twin taste`: what a blind tasting told, how many servings it wants, and what to serve to
+//! whom.
 
 use iron_twin_core::weigh::serving::served;
 use iron_twin_stats::tasting::{Serving, p_value, planned, power, wanted};
@@ -32,7 +33,8 @@ enum What {
         /// triangle or pair.
         #[arg(long, value_parser = parse_serving)]
         serving: Serving,
-        /// Share of servings that are truly told apart (triangle), or in which one is preferred (pair), such as 30%.
+        /// Share of servings that are truly told apart (triangle), or in which one is preferred
+        /// (pair), such as 30%.
         #[arg(long, value_parser = percent)]
         share: f64,
         /// Chance that is wanted.
@@ -57,40 +59,81 @@ enum What {
 }
 
 fn parse_serving(text: &str) -> Result<Serving, String> {
-    crate::words::one_of(text, &[("triangle", Serving::Triangle), ("pair", Serving::Pair)])
+    crate::words::one_of(
+        text,
+        &[("triangle", Serving::Triangle), ("pair", Serving::Pair)],
+    )
 }
 
 /// `30%` or `30`, both per cent, as a share.
 fn percent(text: &str) -> Result<f64, String> {
     let number = text.trim().trim_end_matches('%').trim();
-    let share: f64 = number.parse().map_err(|_| format!("'{text}' is no per cent such as 30%"))?;
-    if (0.0..=100.0).contains(&share) { Ok(0.01 * share) } else { Err(format!("'{text}' lies beyond 0 to 100 %")) }
+    let share: f64 = number
+        .parse()
+        .map_err(|_| format!("'{text}' is no per cent such as 30%"))?;
+    if (0.0..=100.0).contains(&share) {
+        Ok(0.01 * share)
+    } else {
+        Err(format!("'{text}' lies beyond 0 to 100 %"))
+    }
 }
 
 fn allowed(alpha: f64) -> Result<f64, String> {
-    if alpha > 0.0 && alpha < 0.5 { Ok(alpha) } else { Err(format!("--alpha lies between 0 and 0.5, got {alpha}")) }
+    if alpha > 0.0 && alpha < 0.5 {
+        Ok(alpha)
+    } else {
+        Err(format!("--alpha lies between 0 and 0.5, got {alpha}"))
+    }
 }
 
 /// Works it out and prints it as JSON.
 pub fn run(args: &Args) -> Result<(), String> {
     let told = match &args.what {
-        What::Result { serving, servings, right, alpha } => {
+        What::Result {
+            serving,
+            servings,
+            right,
+            alpha,
+        } => {
             let p = p_value(*serving, *servings, *right).map_err(|e| e.to_string())?;
-            let wanted = wanted(*serving, *servings, allowed(*alpha)?).map_err(|e| e.to_string())?;
-            json!({ "servings": servings, "right": right, "p": p, "wanted": wanted, "told": p <= *alpha })
+            let wanted =
+                wanted(*serving, *servings, allowed(*alpha)?).map_err(|e| e.to_string())?;
+            json!({
+                "servings": servings, "right": right, "p": p, "wanted": wanted, "told": p <= *alpha,
+            })
         }
-        What::Plan { serving, share, power: at_least, alpha } => {
+        What::Plan {
+            serving,
+            share,
+            power: at_least,
+            alpha,
+        } => {
             if !(*at_least > 0.0 && *at_least < 1.0) {
                 return Err(format!("--power lies between 0 and 1, got {at_least}"));
             }
             let alpha = allowed(*alpha)?;
-            let servings = planned(*serving, alpha, *share, *at_least).map_err(|e| e.to_string())?;
-            let reached = servings.map(|n| power(*serving, n, alpha, *share)).transpose().map_err(|e| e.to_string())?;
-            let right = servings.map(|n| wanted(*serving, n, alpha)).transpose().map_err(|e| e.to_string())?.flatten();
+            let servings =
+                planned(*serving, alpha, *share, *at_least).map_err(|e| e.to_string())?;
+            let reached = servings
+                .map(|n| power(*serving, n, alpha, *share))
+                .transpose()
+                .map_err(|e| e.to_string())?;
+            let right = servings
+                .map(|n| wanted(*serving, n, alpha))
+                .transpose()
+                .map_err(|e| e.to_string())?
+                .flatten();
             json!({ "servings": servings, "wanted": right, "power": reached })
         }
-        What::Serve { cups, tasters, seed } => json!({ "tasters": served(*cups, *tasters, *seed)? }),
+        What::Serve {
+            cups,
+            tasters,
+            seed,
+        } => json!({ "tasters": served(*cups, *tasters, *seed)? }),
     };
-    println!("{}", serde_json::to_string_pretty(&told).map_err(|e| e.to_string())?);
+    println!(
+        "{}",
+        serde_json::to_string_pretty(&told).map_err(|e| e.to_string())?
+    );
     Ok(())
 }

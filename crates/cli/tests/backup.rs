@@ -1,4 +1,5 @@
-//! Backup and restore as commands, and a farm that starts with everything however often they, or an upgrade, are killed.
+//! Backup and restore as commands, and a farm that starts with everything however often they, or an
+//! upgrade, are killed.
 
 use iron_twin_store::{Stamp, Store};
 use jiff::Timestamp;
@@ -11,7 +12,12 @@ const KILLS: u32 = 60;
 
 fn command(words: &[&str], data: &Path) -> Command {
     let mut command = Command::new(env!("CARGO_BIN_EXE_iron-twin"));
-    command.args(words).arg("--data").arg(data).stdout(Stdio::piped()).stderr(Stdio::piped());
+    command
+        .args(words)
+        .arg("--data")
+        .arg(data)
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped());
     command
 }
 
@@ -20,7 +26,11 @@ fn run(words: &[&str], data: &Path) -> Output {
 }
 
 fn said(output: &Output) -> String {
-    format!("{}{}", String::from_utf8_lossy(&output.stdout), String::from_utf8_lossy(&output.stderr))
+    format!(
+        "{}{}",
+        String::from_utf8_lossy(&output.stdout),
+        String::from_utf8_lossy(&output.stderr)
+    )
 }
 
 /// A farm of so many trials, large enough for its copy to take a while.
@@ -28,12 +38,16 @@ fn farm(data: &Path, trials: usize) {
     let store = Store::open(data).expect("a store");
     let stamp = Stamp::owner(Timestamp::from_second(1_800_000_000).expect("a moment"));
     for n in 0..trials {
-        store.create_trial(&stamp, &format!("Trial {n}")).expect("a trial");
+        store
+            .create_trial(&stamp, &format!("Trial {n}"))
+            .expect("a trial");
     }
     drop(store);
     let own = rusqlite::Connection::open(data).expect("the file");
-    own.execute_batch("CREATE TABLE padding (bytes BLOB); INSERT INTO padding VALUES (randomblob(12000000));")
-        .expect("some weight");
+    own.execute_batch(
+        "CREATE TABLE padding (bytes BLOB); INSERT INTO padding VALUES (randomblob(12000000));",
+    )
+    .expect("some weight");
 }
 
 /// Trials of a farm that starts as a whole.
@@ -50,25 +64,61 @@ fn text(path: &Path) -> &str {
 #[test]
 fn a_backup_is_made_and_put_back_with_a_word() {
     let folder = tempfile::tempdir().expect("a folder");
-    let (data, copy) = (folder.path().join("farm.sqlite"), folder.path().join("copy.sqlite"));
+    let (data, copy) = (
+        folder.path().join("farm.sqlite"),
+        folder.path().join("copy.sqlite"),
+    );
     farm(&data, 3);
     let made = run(&["backup", text(&copy)], &data);
-    assert!(made.status.success() && said(&made).contains("3 trials, 0 records, 12."), "{}", said(&made));
+    assert!(
+        made.status.success() && said(&made).contains("3 trials, 0 records, 12."),
+        "{}",
+        said(&made)
+    );
     let again = run(&["backup", text(&copy)], &data);
-    assert!(!again.status.success() && said(&again).contains("it is there already"), "{}", said(&again));
+    assert!(
+        !again.status.success() && said(&again).contains("it is there already"),
+        "{}",
+        said(&again)
+    );
     let back = run(&["restore", text(&copy)], &data);
     let aside = folder.path().join("farm.before-restore.sqlite");
-    assert!(back.status.success() && said(&back).contains(text(&aside)), "{}", said(&back));
+    assert!(
+        back.status.success() && said(&back).contains(text(&aside)),
+        "{}",
+        said(&back)
+    );
     let wrong = run(&["restore", text(&folder.path().join("none"))], &data);
-    assert!(!wrong.status.success() && said(&wrong).contains("Nothing was changed"), "{}", said(&wrong));
-    let nothing = run(&["backup", text(&folder.path().join("x"))], &folder.path().join("none"));
-    assert!(!nothing.status.success() && said(&nothing).contains("no such file"), "{}", said(&nothing));
-    assert!(!folder.path().join("none").exists(), "a backup of nothing makes no farm");
+    assert!(
+        !wrong.status.success() && said(&wrong).contains("Nothing was changed"),
+        "{}",
+        said(&wrong)
+    );
+    let nothing = run(
+        &["backup", text(&folder.path().join("x"))],
+        &folder.path().join("none"),
+    );
+    assert!(
+        !nothing.status.success() && said(&nothing).contains("no such file"),
+        "{}",
+        said(&nothing)
+    );
+    assert!(
+        !folder.path().join("none").exists(),
+        "a backup of nothing makes no farm"
+    );
     assert_eq!(trials(&data), 3);
 }
 
-/// Runs a command and kills it, at each of so many moments spread over the time that it takes. How often it was cut short.
-fn killed(words: &[&str], data: &Path, taking: Duration, before: impl Fn(), after: impl Fn(bool)) -> u32 {
+/// Runs a command and kills it, at each of so many moments spread over the time that it takes. How
+/// often it was cut short.
+fn killed(
+    words: &[&str],
+    data: &Path,
+    taking: Duration,
+    before: impl Fn(),
+    after: impl Fn(bool),
+) -> u32 {
     let mut cut_short = 0;
     for n in 0..KILLS {
         before();
@@ -91,7 +141,10 @@ fn timed(work: impl FnOnce()) -> Duration {
 #[test]
 fn killed_while_it_backs_up_the_farm_is_whole_and_no_half_backup_passes_for_one() {
     let folder = tempfile::tempdir().expect("a folder");
-    let (data, copy) = (folder.path().join("farm.sqlite"), folder.path().join("copy.sqlite"));
+    let (data, copy) = (
+        folder.path().join("farm.sqlite"),
+        folder.path().join("copy.sqlite"),
+    );
     farm(&data, 5);
     let taking = timed(|| assert!(run(&["backup", text(&copy)], &data).status.success()));
     let clear = || std::fs::remove_file(&copy).unwrap_or_default();
@@ -110,26 +163,44 @@ fn killed_while_it_backs_up_the_farm_is_whole_and_no_half_backup_passes_for_one(
 #[test]
 fn killed_while_it_restores_the_old_farm_or_the_new_one_stands_there() {
     let folder = tempfile::tempdir().expect("a folder");
-    let (data, copy) = (folder.path().join("farm.sqlite"), folder.path().join("copy.sqlite"));
+    let (data, copy) = (
+        folder.path().join("farm.sqlite"),
+        folder.path().join("copy.sqlite"),
+    );
     farm(&data, 5);
     assert!(run(&["backup", text(&copy)], &data).status.success());
     let stamp = Stamp::owner(Timestamp::from_second(1_800_000_000).expect("a moment"));
-    Store::open(&data).expect("a store").create_trial(&stamp, "Later").expect("a trial");
+    Store::open(&data)
+        .expect("a store")
+        .create_trial(&stamp, "Later")
+        .expect("a trial");
     let later = folder.path().join("later.sqlite");
     assert!(run(&["backup", text(&later)], &data).status.success());
     let taking = timed(|| assert!(run(&["restore", text(&copy)], &data).status.success()));
     let asides = || -> Vec<PathBuf> {
-        let all = std::fs::read_dir(folder.path()).expect("a folder").map(|e| e.expect("an entry").path());
-        all.filter(|p| p.to_string_lossy().contains("before-restore") && p.extension().is_some_and(|e| e == "sqlite"))
-            .collect()
+        let all = std::fs::read_dir(folder.path())
+            .expect("a folder")
+            .map(|e| e.expect("an entry").path());
+        all.filter(|p| {
+            p.to_string_lossy().contains("before-restore")
+                && p.extension().is_some_and(|e| e == "sqlite")
+        })
+        .collect()
     };
     let before = || {
-        asides().iter().for_each(|p| std::fs::remove_file(p).expect("removed"));
+        asides()
+            .iter()
+            .for_each(|p| std::fs::remove_file(p).expect("removed"));
         assert!(run(&["restore", text(&later)], &data).status.success());
-        asides().iter().for_each(|p| std::fs::remove_file(p).expect("removed"));
+        asides()
+            .iter()
+            .for_each(|p| std::fs::remove_file(p).expect("removed"));
     };
     let whole = |finished: bool| match trials(&data) {
-        5 => assert!(asides().iter().any(|p| trials(p) == 6), "the old farm is kept aside"),
+        5 => assert!(
+            asides().iter().any(|p| trials(p) == 6),
+            "the old farm is kept aside"
+        ),
         found => assert!(found == 6 && !finished, "{found}"),
     };
     let cut_short = killed(&["restore", text(&copy)], &data, taking, before, whole);
@@ -138,26 +209,45 @@ fn killed_while_it_restores_the_old_farm_or_the_new_one_stands_there() {
 
 /// Rows of a table, or of what is asked of one.
 fn count(file: &rusqlite::Connection, what: &str) -> i64 {
-    file.query_row(&format!("SELECT count(*) FROM {what}"), [], |r| r.get(0)).expect("a count")
+    file.query_row(&format!("SELECT count(*) FROM {what}"), [], |r| r.get(0))
+        .expect("a count")
 }
 
-/// The old file holds every kind of record in tables of their own (`store/tests/upgrade.rs` tells what is in it).
+/// The old file holds every kind of record in tables of their own (`store/tests/upgrade.rs` tells
+/// what is in it).
 #[test]
 fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     let folder = tempfile::tempdir().expect("a folder");
-    let (data, old) = (folder.path().join("farm.sqlite"), folder.path().join("old.sqlite"));
-    let made = Path::new(env!("CARGO_MANIFEST_DIR")).join("../store/tests/files/every-kind-v16.sqlite");
+    let (data, old) = (
+        folder.path().join("farm.sqlite"),
+        folder.path().join("old.sqlite"),
+    );
+    let made =
+        Path::new(env!("CARGO_MANIFEST_DIR")).join("../store/tests/files/every-kind-v16.sqlite");
     std::fs::copy(made, &old).expect("the old file");
-    let kinds =
-        [("note", "note"), ("weighing", "weighing"), ("job_done", "work"), ("giving", "giving"), ("pick", "pick")];
+    let kinds = [
+        ("note", "note"),
+        ("weighing", "weighing"),
+        ("job_done", "work"),
+        ("giving", "giving"),
+        ("pick", "pick"),
+    ];
     let expected = {
         let earlier = rusqlite::Connection::open(&old).expect("the file");
-        let padding = "CREATE TABLE padding (bytes BLOB); INSERT INTO padding VALUES (randomblob(12000000));";
+        let padding =
+            "CREATE TABLE padding (bytes BLOB); INSERT INTO padding VALUES (randomblob(12000000));";
         earlier.execute_batch(padding).expect("some weight");
-        (kinds.map(|(table, _)| count(&earlier, table)), count(&earlier, "reading"), count(&earlier, "history"))
+        (
+            kinds.map(|(table, _)| count(&earlier, table)),
+            count(&earlier, "reading"),
+            count(&earlier, "history"),
+        )
     };
     let before = || {
-        for entry in std::fs::read_dir(folder.path()).expect("a folder").map(|e| e.expect("an entry").path()) {
+        for entry in std::fs::read_dir(folder.path())
+            .expect("a folder")
+            .map(|e| e.expect("an entry").path())
+        {
             // A connection that was looked through a moment ago may take its `-wal` away by itself.
             let gone = |e: &std::io::Error| e.kind() == std::io::ErrorKind::NotFound;
             if entry != old
@@ -174,15 +264,25 @@ fn killed_while_it_is_brought_up_to_date_the_farm_starts_with_everything() {
     let whole = |_| {
         {
             let file = rusqlite::Connection::open(&data).expect("the file");
-            let version: i64 = file.pragma_query_value(None, "user_version", |r| r.get(0)).expect("a version");
+            let version: i64 = file
+                .pragma_query_value(None, "user_version", |r| r.get(0))
+                .expect("a version");
             cut_short.set(cut_short.get() + u32::from(version == 16));
         }
         assert_eq!(trials(&data), 3);
         let file = rusqlite::Connection::open(&data).expect("the file");
         let now = kinds.map(|(_, kind)| count(&file, &format!("record WHERE kind = '{kind}'")));
-        assert_eq!((now, count(&file, "reading"), count(&file, "history")), expected);
+        assert_eq!(
+            (now, count(&file, "reading"), count(&file, "history")),
+            expected
+        );
     };
-    // Served, it does not end by itself: every one is cut short, some before, some after it is up to date.
+    // Served, it does not end by itself: every one is cut short, some before, some after it is up
+    // to date.
     killed(&["serve", "--port", "0"], &data, taking * 2, before, whole);
-    assert!(cut_short.get() >= 10, "{} kills of {KILLS} came before it was up to date", cut_short.get());
+    assert!(
+        cut_short.get() >= 10,
+        "{} kills of {KILLS} came before it was up to date",
+        cut_short.get()
+    );
 }

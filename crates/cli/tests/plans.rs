@@ -14,12 +14,20 @@ fn run(words: &[&str], input: &str) -> Output {
         .spawn()
         .expect("the binary");
     // A refused call may close its input early.
-    let _ = child.stdin.take().expect("piped").write_all(input.as_bytes());
+    let _ = child
+        .stdin
+        .take()
+        .expect("piped")
+        .write_all(input.as_bytes());
     child.wait_with_output().expect("an end")
 }
 
 fn text(output: &Output) -> String {
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    assert!(
+        output.status.success(),
+        "{}",
+        String::from_utf8_lossy(&output.stderr)
+    );
     String::from_utf8(output.stdout.clone()).expect("UTF-8")
 }
 
@@ -34,7 +42,8 @@ struct Plan(PathBuf);
 
 impl Plan {
     fn of(name: &str, json: &str) -> Self {
-        let file = std::env::temp_dir().join(format!("iron-twin-plan-{}-{name}.json", std::process::id()));
+        let file =
+            std::env::temp_dir().join(format!("iron-twin-plan-{}-{name}.json", std::process::id()));
         std::fs::write(&file, json).expect("a folder to write to");
         Self(file)
     }
@@ -58,11 +67,18 @@ const FACTORIAL: &str = r#"{ "format": "iron-twin/plan/1", "title": "Mats and ai
 fn trays() -> String {
     let mut csv = "level,mat,air,g,leaves\n".to_owned();
     for level in 0..4 {
-        for (mat, air, g) in
-            [("bare", "still", 100), ("wool", "still", 103), ("bare", "bubbled", 101), ("wool", "bubbled", 131)]
-        {
+        for (mat, air, g) in [
+            ("bare", "still", 100),
+            ("wool", "still", 103),
+            ("bare", "bubbled", 101),
+            ("wool", "bubbled", 131),
+        ] {
             let noise = (level * 7 + g) % 5;
-            csv += &format!("{level},{mat},{air},{}.{noise},{}\n", g + 3 * level, 20 + noise + level);
+            csv += &format!(
+                "{level},{mat},{air},{}.{noise},{}\n",
+                g + 3 * level,
+                20 + noise + level
+            );
         }
     }
     csv
@@ -71,18 +87,32 @@ fn trays() -> String {
 #[test]
 fn a_plan_brings_its_measures_and_its_factors() {
     let plan = Plan::of("factorial", FACTORIAL);
-    let out: Value =
-        serde_json::from_str(&text(&run(&["analyse", "-", "--plan", plan.path(), "--json"], &trays()))).unwrap();
+    let out: Value = serde_json::from_str(&text(&run(
+        &["analyse", "-", "--plan", plan.path(), "--json"],
+        &trays(),
+    )))
+    .unwrap();
     assert_eq!(out["design"]["name"], "factorial in blocks");
     assert_eq!(out["margin"]["given"], "10%");
     assert_eq!(out["factors"]["interaction"]["found"], true);
     assert_eq!(out["measures"][1]["kind"], "count");
     assert_eq!(out["contrasts"][0]["versus"], "bare + still");
-    let page = text(&run(&["analyse", "-", "--plan", plan.path(), "--measure", "g"], &trays()));
-    assert!(page.contains("Does one work differently with the other?"), "{page}");
+    let page = text(&run(
+        &["analyse", "-", "--plan", plan.path(), "--measure", "g"],
+        &trays(),
+    ));
+    assert!(
+        page.contains("Does one work differently with the other?"),
+        "{page}"
+    );
     assert!(
         page.contains("bubbled (over all)")
-            && page.trim_end().lines().last().unwrap().starts_with("Bubbled helps only with wool")
+            && page
+                .trim_end()
+                .lines()
+                .last()
+                .unwrap()
+                .starts_with("Bubbled helps only with wool")
     );
 }
 
@@ -105,7 +135,13 @@ fn options_beside_a_plan_lead() {
         "--json",
     ];
     let out: Value = serde_json::from_str(&text(&run(&words, &trays()))).unwrap();
-    assert_eq!((out["design"]["treatments"].as_u64(), out["margin"]["given"].as_str()), (Some(2), Some("3%")));
+    assert_eq!(
+        (
+            out["design"]["treatments"].as_u64(),
+            out["margin"]["given"].as_str()
+        ),
+        (Some(2), Some("3%"))
+    );
     assert!(out.get("factors").is_none());
 }
 
@@ -113,14 +149,35 @@ fn options_beside_a_plan_lead() {
 fn a_plan_that_is_none_is_refused_in_one_line() {
     let other = Plan::of("other", r#"{ "format": "iron-twin/plan/9" }"#);
     let message = refused(&run(&["analyse", "-", "--plan", other.path()], &trays()));
-    assert!(message.contains(other.path()) && message.contains("iron-twin/plan/1"), "{message}");
+    assert!(
+        message.contains(other.path()) && message.contains("iron-twin/plan/1"),
+        "{message}"
+    );
     let bare = Plan::of("bare", r#"{ "format": "iron-twin/plan/1" }"#);
-    assert!(refused(&run(&["analyse", "-", "--plan", bare.path()], &trays())).contains("names no measure"));
-    let message = refused(&run(&["analyse", "-", "--plan", bare.path(), "--measure", "g"], &trays()));
-    assert!(message.contains("--treatment COL and --control NAME"), "{message}");
-    assert!(refused(&run(&["analyse", "-", "--plan", "/nowhere/plan.json"], &trays())).contains("cannot be read"));
+    assert!(
+        refused(&run(&["analyse", "-", "--plan", bare.path()], &trays()))
+            .contains("names no measure")
+    );
+    let message = refused(&run(
+        &["analyse", "-", "--plan", bare.path(), "--measure", "g"],
+        &trays(),
+    ));
+    assert!(
+        message.contains("--treatment COL and --control NAME"),
+        "{message}"
+    );
+    assert!(
+        refused(&run(
+            &["analyse", "-", "--plan", "/nowhere/plan.json"],
+            &trays()
+        ))
+        .contains("cannot be read")
+    );
     let wrong = Plan::of("wrong", &FACTORIAL.replace("\"mat\"", "\"matt\""));
-    assert!(refused(&run(&["analyse", "-", "--plan", wrong.path()], &trays())).contains("no column 'matt'"));
+    assert!(
+        refused(&run(&["analyse", "-", "--plan", wrong.path()], &trays()))
+            .contains("no column 'matt'")
+    );
 }
 
 #[test]
@@ -131,9 +188,19 @@ fn a_plan_is_dealt_again_from_its_seed() {
     let csv = text(&run(&["deal", plan.path()], ""));
     // The deal that the core froze for this seed.
     let first: Vec<&str> = csv.lines().take(3).collect();
-    assert_eq!(first, ["unit,block,level,slot,treatment", "B,level 1,1,1,full feed", "C,level 1,1,2,plain water"]);
+    assert_eq!(
+        first,
+        [
+            "unit,block,level,slot,treatment",
+            "B,level 1,1,1,full feed",
+            "C,level 1,1,2,plain water"
+        ]
+    );
     assert_ne!(csv, text(&run(&["deal", plan.path(), "--seed", "43"], "")));
-    let square = Plan::of("square", &json.replace("\"slots\": 4", "\"slots\": 4, \"design\": \"latin_square\""));
+    let square = Plan::of(
+        "square",
+        &json.replace("\"slots\": 4", "\"slots\": 4, \"design\": \"latin_square\""),
+    );
     assert!(refused(&run(&["deal", square.path()], "")).contains("4 levels (or a multiple)"));
     let bare = Plan::of("bare-deal", r#"{ "format": "iron-twin/plan/1" }"#);
     assert!(refused(&run(&["deal", bare.path()], "")).contains("no \"rack\""));
@@ -146,8 +213,12 @@ fn growth_is_compared_unit_by_unit() {
         let fed = tray % 2 == 1;
         for day in (0..20).step_by(2) {
             let top = if fed { 120.0 } else { 100.0 } + f64::from(tray / 2);
-            let mm = top / (1.0 + ((8.0 - f64::from(day)) / 2.0).exp()) + 0.1 * f64::from((day + tray) % 3);
-            csv += &format!("{},t{tray},{day},{mm:.2}\n", if fed { "full" } else { "water" });
+            let mm = top / (1.0 + ((8.0 - f64::from(day)) / 2.0).exp())
+                + 0.1 * f64::from((day + tray) % 3);
+            csv += &format!(
+                "{},t{tray},{day},{mm:.2}\n",
+                if fed { "full" } else { "water" }
+            );
         }
     }
     let words = [
@@ -164,13 +235,22 @@ fn growth_is_compared_unit_by_unit() {
         "--day",
         "day",
     ];
-    let out: Value = serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), &csv))).unwrap();
-    assert_eq!((out["format"].as_str(), out["shape"].as_str()), (Some("iron-twin/growth/1"), Some("logistic")));
+    let out: Value =
+        serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), &csv))).unwrap();
+    assert_eq!(
+        (out["format"].as_str(), out["shape"].as_str()),
+        (Some("iron-twin/growth/1"), Some("logistic"))
+    );
     assert_eq!(out["units"].as_array().unwrap().len(), 6);
     assert_eq!(out["features"][0]["analysis"]["contrasts"][0]["df"], 4.0);
     let page = text(&run(&words, &csv));
-    assert!(page.contains("Size that growth tends to: Full gave"), "{page}");
-    assert!(refused(&run(&words, "feed,tray,day,mm\nwater,a,x,1\n")).contains("no row holds a number"));
+    assert!(
+        page.contains("Size that growth tends to: Full gave"),
+        "{page}"
+    );
+    assert!(
+        refused(&run(&words, "feed,tray,day,mm\nwater,a,x,1\n")).contains("no row holds a number")
+    );
 }
 
 #[test]
@@ -193,11 +273,19 @@ fn rounds_are_pooled_to_one_sentence() {
     let sentence = text(&run(&words, csv));
     assert!(
         sentence.starts_with("Over 5 rounds full feed gave 6 g more")
-            && sentence.contains("In a next round the true difference very likely lies between 4 g less and 17 g more. Such a round would come out ahead in about 86 of 100."),
+            && sentence.contains(
+                "In a next round the true difference very likely lies between 4 \
+                                  g less and 17 g more. Such a round would come out ahead in \
+                                  about 86 of 100."
+            ),
         "{sentence}"
     );
-    let out: Value = serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), csv))).unwrap();
-    assert_eq!((out["rounds"].as_u64(), out["verdict"].as_str()), (Some(5), Some("better")));
+    let out: Value =
+        serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), csv))).unwrap();
+    assert_eq!(
+        (out["rounds"].as_u64(), out["verdict"].as_str()),
+        (Some(5), Some("better"))
+    );
     assert!(refused(&run(&words, "round,gain,se\n1,2,\n")).contains("row 2, column 'se'"));
     assert!(refused(&run(&words, "round,gain,se\n1,2,1\n")).contains("rounds"));
     assert!(refused(&run(&[&words[..], &["--goal", "match"]].concat(), csv)).contains("--margin"));
@@ -222,16 +310,33 @@ fn days_are_foreseen_by_seasons() {
         "--until",
         "16",
     ];
-    let out: Value = serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), ""))).unwrap();
-    let again: Value = serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), ""))).unwrap();
+    let out: Value =
+        serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), ""))).unwrap();
+    let again: Value =
+        serde_json::from_str(&text(&run(&[&words[..], &["--json"]].concat(), ""))).unwrap();
     assert_eq!(out, again, "the same seed plays the same seasons");
     assert_eq!(out["seasons"], 4000);
     assert!((0.3..0.7).contains(&out["power"].as_f64().unwrap()));
     assert!(text(&run(&words, "")).contains("2 days is found in"));
-    assert!(refused(&run(&[&words[..], &["--blocks", "2"]].concat(), "")).contains("leave out --blocks"));
+    assert!(
+        refused(&run(&[&words[..], &["--blocks", "2"]].concat(), ""))
+            .contains("leave out --blocks")
+    );
     assert!(
         refused(&run(
-            &["power", "--kind", "days", "--treatments", "2", "--units", "8", "--margin", "2", "--cv", "9%"],
+            &[
+                "power",
+                "--kind",
+                "days",
+                "--treatments",
+                "2",
+                "--units",
+                "8",
+                "--margin",
+                "2",
+                "--cv",
+                "9%"
+            ],
             ""
         ))
         .contains("--days N")

@@ -1,17 +1,18 @@
-//! Whether the chance that a plan foretells is that of the verdict: thirty plans, each played in fresh seasons.
-//! `cargo xtask foretold` writes the table into docs/foretold.md.
+//! Whether the chance that a plan foretells is that of the verdict: thirty plans, each played in
+//! fresh seasons. `cargo xtask foretold` writes the table into docs/foretold.md.
 
 #[allow(dead_code, reason = "calibrate uses the rest")]
 mod seasons;
 
 use iron_twin_core::ask::foresight::{PlannedTrial, Spread};
 use iron_twin_core::ask::picture::Layout;
-use iron_twin_core::quantity::Margin;
-use iron_twin_core::terms::goal::Goal;
-use iron_twin_core::terms::kind::Kind;
+use iron_twin_terms::goal::Goal;
+use iron_twin_terms::kind::Kind;
+use iron_twin_terms::quantity::Margin;
 use seasons::{Design, Law, run};
 
-/// A plan: treatments, units of each in a block, blocks, whether blocks are places, and the chance of the usual test.
+/// A plan: treatments, units of each in a block, blocks, whether blocks are places, and the chance
+/// of the usual test.
 struct Plan {
     each: Vec<usize>,
     blocks: usize,
@@ -62,8 +63,14 @@ fn plans() -> Vec<Plan> {
         plan(5, 1, 6, 0.8),
     ];
     // Effects are alike everywhere, but held against what places differ in.
-    all.push(Plan { law: Law::AlikeSites, ..plan(2, 3, 4, 0.8) });
-    all.push(Plan { law: Law::AlikeSites, ..plan(3, 2, 4, 0.8) });
+    all.push(Plan {
+        law: Law::AlikeSites,
+        ..plan(2, 3, 4, 0.8)
+    });
+    all.push(Plan {
+        law: Law::AlikeSites,
+        ..plan(3, 2, 4, 0.8)
+    });
     all
 }
 
@@ -80,11 +87,24 @@ fn amount(plan: &Plan, seasons: u32, seed: u64) -> Option<(String, f64, f64)> {
     let effect = layout.plan(units).smallest_detectable(plan.usual).ok()? / layout.effect();
     let foretold = 100.0 * layout.chance(units, Goal::Beat, effect).ok()?;
     let design = Design::new(Kind::Amount, &plan.each, plan.blocks, 1, plan.law);
-    let found = run(&Design { truth: SD * effect, ..design.clone() }, seasons, seed).found;
-    Some((format!("{}, {:.2} standard deviations apart", design.name(), effect), foretold, found))
+    let found = run(
+        &Design {
+            truth: SD * effect,
+            ..design.clone()
+        },
+        seasons,
+        seed,
+    )
+    .found;
+    Some((
+        format!("{}, {:.2} standard deviations apart", design.name(), effect),
+        foretold,
+        found,
+    ))
 }
 
-/// Counts, shares and days, whose spread in the seasons is known only nearly: what they scatter by is written out here.
+/// Counts, shares and days, whose spread in the seasons is known only nearly: what they scatter by
+/// is written out here.
 fn other(
     kind: Kind,
     units: usize,
@@ -104,8 +124,15 @@ fn other(
         spread,
     };
     let foretold = 100.0 * trial.foresee().ok()?.verdict.power;
-    let design = Design { truth, ..Design::new(kind, &[units, units], 1, 1, Law::Usual) };
-    Some((format!("{}, {margin} apart", design.name()), foretold, run(&design, seasons, 77).found))
+    let design = Design {
+        truth,
+        ..Design::new(kind, &[units, units], 1, 1, Law::Usual)
+    };
+    Some((
+        format!("{}, {margin} apart", design.name()),
+        foretold,
+        run(&design, seasons, 77).found,
+    ))
 }
 
 fn main() {
@@ -115,35 +142,65 @@ fn main() {
         let (all, half) = (plans(), plans().len() / 2);
         let all = &*Box::leak(Box::new(all));
         let play = move |from: usize, to: usize| -> Vec<(String, f64, f64)> {
-            (from..to).filter_map(|i| amount(&all[i], seasons, 9000 + i as u64)).collect()
+            (from..to)
+                .filter_map(|i| amount(&all[i], seasons, 9000 + i as u64))
+                .collect()
         };
         let first = scope.spawn(move || play(0, half));
         let second = play(half, all.len());
-        first.join().unwrap_or_default().into_iter().chain(second).collect()
+        first
+            .join()
+            .unwrap_or_default()
+            .into_iter()
+            .chain(second)
+            .collect()
     });
-    // 30 a unit with a rate that differs by 18 % between units: 30 + 29 of variance. 20 of 40 with a share that differs by
-    // 5 points: 1 + 39 x 0.0025 / 0.25. Days of 14 with a deviation of 2, rounded.
+    // 30 a unit with a rate that differs by 18 % between units: 30 + 29 of variance. 20 of 40 with
+    // a share that differs by 5 points: 1 + 39 x 0.0025 / 0.25. Days of 14 with a deviation of 2,
+    // rounded.
     let counts = |units, by: f64| {
         other(
             Kind::Count,
             units,
             1.0 + by,
-            Spread::Count { mean: 30.0, dispersion: 1.97 },
+            Spread::Count {
+                mean: 30.0,
+                dispersion: 1.97,
+            },
             Margin::Percent(100.0 * by),
             seasons,
         )
     };
     let shares = |units, points: f64| {
-        let spread = Spread::Share { share: 0.5, out_of: 40.0, dispersion: 1.39 };
-        other(Kind::Share, units, points, spread, Margin::Absolute(points), seasons)
+        let spread = Spread::Share {
+            share: 0.5,
+            out_of: 40.0,
+            dispersion: 1.39,
+        };
+        other(
+            Kind::Share,
+            units,
+            points,
+            spread,
+            Margin::Absolute(points),
+            seasons,
+        )
     };
-    let others = [counts(4, 0.5), counts(8, 0.3), shares(4, 20.0), shares(8, 15.0)];
+    let others = [
+        counts(4, 0.5),
+        counts(8, 0.3),
+        shares(4, 20.0),
+        shares(8, 15.0),
+    ];
     println!("| plan | the plan foretold | a verdict was found | apart by |");
     println!("|---|---|---|---|");
     let mut widest = 0.0f64;
     for (name, foretold, found) in rows.into_iter().chain(others.into_iter().flatten()) {
         widest = widest.max((found - foretold).abs());
-        println!("| {name} | {foretold:.1} % | {found:.1} % | {:+.1} |", found - foretold);
+        println!(
+            "| {name} | {foretold:.1} % | {found:.1} % | {:+.1} |",
+            found - foretold
+        );
     }
     println!("\nThe widest gap is {widest:.1} points.");
 }

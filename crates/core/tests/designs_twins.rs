@@ -1,11 +1,12 @@
-//! The models behind the designs beside naive twins, and their false alarms in seasons in which nothing differs.
+//! The models behind the designs beside naive twins, and their false alarms in seasons in which
+//! nothing differs.
 
-use iron_twin_core::judge::analysis::analyse;
-use iron_twin_core::judge::result::Analysis;
-use iron_twin_core::judge::table::read;
 use iron_twin_core::place::deal::{deal, ways};
-use iron_twin_core::tell::analysis_plan::AnalysisPlan;
 use iron_twin_core::trial::space::{Rack, RackDesign};
+use iron_twin_core::verdict::analysis_plan::AnalysisPlan;
+use iron_twin_judge::analysis::analyse;
+use iron_twin_judge::result::Analysis;
+use iron_twin_judge::table::read;
 use iron_twin_stats::distributions::t_two_sided;
 use iron_twin_stats::linear::{self, Layout, Observation};
 use iron_twin_stats::quasi::{self, Family, Tally};
@@ -16,7 +17,14 @@ use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
 fn row(treatment: usize, block: usize, column: usize, value: f64) -> Observation {
-    Observation { value, treatment, block, column, baseline: 0.0, unit: 0 }
+    Observation {
+        value,
+        treatment,
+        block,
+        column,
+        baseline: 0.0,
+        unit: 0,
+    }
 }
 
 /// Rows and columns written out, an unknown for each treatment and each further row and column.
@@ -40,21 +48,36 @@ fn restricted(plot: &SplitPlot<'_>, within: f64, between: f64) -> f64 {
     let n = plot.rows.len();
     let v = DMatrix::from_fn(n, n, |i, j| {
         let own = if i == j { within * within } else { 0.0 };
-        own + if plot.fixtures[i] == plot.fixtures[j] { between * between } else { 0.0 }
+        own + if plot.fixtures[i] == plot.fixtures[j] {
+            between * between
+        } else {
+            0.0
+        }
     });
-    let x = DMatrix::from_fn(n, plot.levels.len(), |i, j| f64::from(u8::from(plot.rows[i].treatment == j)));
+    let x = DMatrix::from_fn(n, plot.levels.len(), |i, j| {
+        f64::from(u8::from(plot.rows[i].treatment == j))
+    });
     let y = DVector::from_iterator(n, plot.rows.iter().map(|r| r.value));
     let inverse = v.clone().try_inverse().expect("a covariance matrix");
     let information = x.transpose() * &inverse * &x;
-    let beta = information.clone().try_inverse().expect("every cell is grown") * x.transpose() * &inverse * &y;
+    let beta = information
+        .clone()
+        .try_inverse()
+        .expect("every cell is grown")
+        * x.transpose()
+        * &inverse
+        * &y;
     let residual = y - x * beta;
-    -0.5 * (v.determinant().ln() + information.determinant().ln() + (residual.transpose() * inverse * &residual)[0])
+    -0.5 * (v.determinant().ln()
+        + information.determinant().ln()
+        + (residual.transpose() * inverse * &residual)[0])
 }
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(48))]
 
-    /// Least squares with rows and columns, one tray of the square lost, against the dense normal equations.
+    /// Least squares with rows and columns, one tray of the square lost, against the dense normal
+    /// equations.
     #[test]
     fn rows_and_columns_equal_the_dense_solution(
         size in 3usize..6, values in prop::collection::vec(0.0..100.0f64, 25), lost in 0usize..25,
@@ -142,7 +165,8 @@ proptest! {
         prop_assert!(near(moved.df_of(&light), plain.df_of(&light)));
     }
 
-    /// The deal's own arithmetic: as many deals as there are orders, never two of one treatment in a pair.
+    /// The deal's own arithmetic: as many deals as there are orders, never two of one treatment in
+    /// a pair.
     #[test]
     fn a_pair_holds_both_and_a_free_deal_the_same_number_of_each(levels in 1u32..5, slots in 2u32..9, seed in any::<u64>()) {
         let rack = |design| Rack { levels, slots, design, ..Rack::default() };
@@ -162,7 +186,11 @@ proptest! {
 
 fn followed(csv: &str, plan: &str) -> Analysis {
     let plan = AnalysisPlan::read(plan).unwrap();
-    analyse(&read(csv.as_bytes(), &plan.columns(0)).unwrap(), &plan.question(0)).unwrap()
+    analyse(
+        &read(csv.as_bytes(), &plan.columns(0)).unwrap(),
+        &plan.question(0),
+    )
+    .unwrap()
 }
 
 /// A season's luck.
@@ -197,17 +225,27 @@ fn season(design: &str, luck: &mut Luck) -> Vec<f64> {
                 "swap" => (first[c / 2] + c + r) % 2,
                 _ => c,
             };
-            let column = if design == "split" { 0.0 } else { own[rows + c] };
+            let column = if design == "split" {
+                0.0
+            } else {
+                own[rows + c]
+            };
             let g = 50.0 + own[r] + column + luck.normal();
             csv += &format!("{r},{c},{treatment},{g}\n");
             trays.push(row(3 * (r % 2) + c % 3, 0, 0, g));
         }
     }
     match design {
-        "square" => {
-            followed(&csv, SQUARE).contrasts.iter().filter_map(|c| c.simultaneous.as_ref().map(|s| s.p)).collect()
-        }
-        "swap" => followed(&csv, SWAP).contrasts.iter().filter_map(|c| c.p).collect(),
+        "square" => followed(&csv, SQUARE)
+            .contrasts
+            .iter()
+            .filter_map(|c| c.simultaneous.as_ref().map(|s| s.p))
+            .collect(),
+        "swap" => followed(&csv, SWAP)
+            .contrasts
+            .iter()
+            .filter_map(|c| c.p)
+            .collect(),
         _ => {
             let fixtures: Vec<usize> = (0..18).map(|i| i / 3).collect();
             let plot = SplitPlot {
@@ -228,14 +266,16 @@ fn season(design: &str, luck: &mut Luck) -> Vec<f64> {
     }
 }
 
-/// False alarms of each design against the 5 % promised. A split plot read as if trays were the units of the lamps would
-/// raise several times as many.
+/// False alarms of each design against the 5 % promised. A split plot read as if trays were the
+/// units of the lamps would raise several times as many.
 #[test]
 fn false_alarms_of_the_designs_stay_as_rare_as_promised() {
     let seasons = 300;
     let mut luck = Luck(ChaCha8Rng::seed_from_u64(2026));
     for design in ["square", "swap", "split"] {
-        let alarms = (0..seasons).filter(|_| season(design, &mut luck).into_iter().fold(1.0, f64::min) < 0.05).count();
+        let alarms = (0..seasons)
+            .filter(|_| season(design, &mut luck).into_iter().fold(1.0, f64::min) < 0.05)
+            .count();
         let share = alarms as f64 / f64::from(seasons);
         let error = (0.05f64 * 0.95 / f64::from(seasons)).sqrt();
         assert!((share - 0.05).abs() < 3.5 * error, "{design}: {share}");
@@ -246,8 +286,7 @@ fn false_alarms_of_the_designs_stay_as_rare_as_promised() {
 fn trays_under_a_lamp_are_no_lamps() {
     // The same seasons with every tray taken for a unit of its lamp's setting: far too many alarms.
     let mut luck = Luck(ChaCha8Rng::seed_from_u64(7));
-    let plan =
-        r#"{ "format": "iron-twin/plan/1", "treatment": "lamp", "control": "0", "measures": [ { "column": "g" } ] }"#;
+    let plan = r#"{ "format": "iron-twin/plan/1", "treatment": "lamp", "control": "0", "measures": [ { "column": "g" } ] }"#;
     let mut alarms = 0;
     for _ in 0..100 {
         let mut csv = "lamp,g\n".to_owned();
@@ -255,7 +294,11 @@ fn trays_under_a_lamp_are_no_lamps() {
             let own = 3.0 * luck.normal();
             (0..3).for_each(|_| csv += &format!("{},{}\n", lamp % 2, 50.0 + own + luck.normal()));
         }
-        alarms += usize::from(followed(&csv, plan).contrasts[0].p.is_some_and(|p| p < 0.05));
+        alarms += usize::from(
+            followed(&csv, plan).contrasts[0]
+                .p
+                .is_some_and(|p| p < 0.05),
+        );
     }
     assert!(alarms > 15, "{alarms} of 100");
 }

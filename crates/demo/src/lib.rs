@@ -1,5 +1,5 @@
-//! The demo farm, "Quarry Lane Greens": invented throughout, grown by the core's simulator from fixed seeds with a
-//! known truth.
+//! The demo farm, "Quarry Lane Greens": invented throughout, grown by the core's simulator from
+//! fixed seeds with a known truth.
 
 mod logger;
 mod photos;
@@ -11,8 +11,6 @@ use iron_twin_core::catalogue::spaces::SpaceKind;
 use iron_twin_core::mix::tank::tanks;
 use iron_twin_core::place::deal::Dealt;
 use iron_twin_core::practice::season::{Room, Tray, Truth};
-use iron_twin_core::quantity::Margin;
-use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::care::CarePlan;
@@ -28,6 +26,8 @@ use iron_twin_core::trial::space::Rack;
 use iron_twin_store::ask::AskChange;
 use iron_twin_store::place::Chance;
 use iron_twin_store::{Farm, Result, Stamp, Store};
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::quantity::Margin;
 use jiff::civil::Date;
 use jiff::{Timestamp, ToSpan, tz::TimeZone};
 
@@ -59,10 +59,16 @@ fn scripts() -> [Script; 4] {
         Script {
             name: "Red amaranth, how strong a feed?",
             question: "How much feed does red amaranth pay back?",
-            hypothesis: "Full feed gives a fifth more than plain water, because twelve days are long enough to use it.",
+            hypothesis: "Full feed gives a fifth more than plain water, because twelve days are \
+                         long enough to use it.",
             crop: "red amaranth",
             end_day: 12,
-            treatments: &[("plain water", 0.0), ("half feed", 0.5), ("two thirds feed", 0.67), ("full feed", 1.0)],
+            treatments: &[
+                ("plain water", 0.0),
+                ("half feed", 0.5),
+                ("two thirds feed", 0.67),
+                ("full feed", 1.0),
+            ],
             also: &["height"],
             space: SpaceKind::Rack,
             rack: (4, 4),
@@ -94,7 +100,11 @@ fn scripts() -> [Script; 4] {
             rack: (4, 3),
             conditions: &[],
             feed: FeedPlan::default(),
-            care: CarePlan { blackout_days: 2, first_feed_day: 3, ..CarePlan::default() },
+            care: CarePlan {
+                blackout_days: 2,
+                first_feed_day: 3,
+                ..CarePlan::default()
+            },
             seed: 20_261_119,
             truth: Truth {
                 control_g: 84.0,
@@ -110,8 +120,10 @@ fn scripts() -> [Script; 4] {
         },
         Script {
             name: "Watercress in buckets, what does it drink?",
-            question: "How much water does a bucket of watercress drink, and does feed make more of each litre?",
-            hypothesis: "Full feed doubles the harvest, and a litre of water then brings half as much again.",
+            question: "How much water does a bucket of watercress drink, and does feed make more \
+                       of each litre?",
+            hypothesis: "Full feed doubles the harvest, and a litre of water then brings half as \
+                         much again.",
             crop: "watercress",
             end_day: 30,
             also: &["water_used", "harvest_per_litre"],
@@ -123,7 +135,10 @@ fn scripts() -> [Script; 4] {
                 ("medium", "clay pebbles in a net pot"),
                 ("seed_weight", "0.2"),
             ],
-            feed: FeedPlan { ml_a_unit: 1000.0 * BUCKET_L, ..FeedPlan::default() },
+            feed: FeedPlan {
+                ml_a_unit: 1000.0 * BUCKET_L,
+                ..FeedPlan::default()
+            },
             care: CarePlan {
                 blackout_days: 0,
                 first_feed_day: 1,
@@ -148,7 +163,8 @@ fn scripts() -> [Script; 4] {
         Script {
             name: "Kohlrabi, does feed pay in ten days?",
             question: "Is feed worth its price on kohlrabi that stands only ten days?",
-            hypothesis: "Two thirds feed gives a tenth more: the seed carries the first week by itself.",
+            hypothesis: "Two thirds feed gives a tenth more: the seed carries the first week by \
+                         itself.",
             crop: "kohlrabi",
             end_day: 10,
             treatments: &[("plain water", 0.0), ("two thirds feed", 0.67)],
@@ -157,7 +173,11 @@ fn scripts() -> [Script; 4] {
             rack: (4, 4),
             conditions: &[],
             feed: FeedPlan::default(),
-            care: CarePlan { blackout_days: 3, first_feed_day: 4, ..CarePlan::default() },
+            care: CarePlan {
+                blackout_days: 3,
+                first_feed_day: 4,
+                ..CarePlan::default()
+            },
             seed: READY_SEED,
             truth: Truth {
                 control_g: 132.0,
@@ -177,19 +197,29 @@ fn scripts() -> [Script; 4] {
 /// Seed of the trial that is ready to be cut.
 const READY_SEED: u64 = 20_261_117;
 
-/// What stands ready to be weighed: code, gross and tare in g of each tray of the trial whose last day is today, by code.
-/// Empty where there is no such trial.
+/// What stands ready to be weighed: code, gross and tare in g of each tray of the trial whose last
+/// day is today, by code. Empty where there is no such trial.
 ///
 /// # Errors
 /// Those of the store.
 pub fn ready_loads(store: &Store) -> Result<Vec<(String, f64, f64)>> {
-    let Some(script) = scripts().into_iter().find(|s| s.seed == READY_SEED) else { return Ok(Vec::new()) };
+    let Some(script) = scripts().into_iter().find(|s| s.seed == READY_SEED) else {
+        return Ok(Vec::new());
+    };
     let heads = store.trials()?;
-    let Some(head) = heads.iter().find(|h| h.name.ends_with(script.name)) else { return Ok(Vec::new()) };
+    let Some(head) = heads.iter().find(|h| h.name.ends_with(script.name)) else {
+        return Ok(Vec::new());
+    };
     let trial = store.trial(&head.id)?;
     let (_, trays) = grown(&trial, &script);
     let codes = trial.units.iter().map(|u| u.code.clone());
-    let load = |(code, tray): (String, Tray)| (code, ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0, tray.tare_g);
+    let load = |(code, tray): (String, Tray)| {
+        (
+            code,
+            ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0,
+            tray.tare_g,
+        )
+    };
     let mut loads: Vec<_> = codes.zip(trays).map(load).collect();
     loads.sort_by(|a, b| a.0.cmp(&b.0));
     Ok(loads)
@@ -199,8 +229,13 @@ pub fn ready_loads(store: &Store) -> Result<Vec<(String, f64, f64)>> {
 fn grown(trial: &Trial, script: &Script) -> (Room, Vec<Tray>) {
     let mut room = Room::new(script.truth.clone(), script.seed);
     let units = trial.units.iter();
-    let dealt: Vec<Dealt> =
-        units.map(|u| Dealt { position: u.position, treatment: u.treatment, code: u.code.clone() }).collect();
+    let dealt: Vec<Dealt> = units
+        .map(|u| Dealt {
+            position: u.position,
+            treatment: u.treatment,
+            code: u.code.clone(),
+        })
+        .collect();
     let trays = room.trays(&dealt, script.rack.1);
     (room, trays)
 }
@@ -209,7 +244,8 @@ fn grown(trial: &Trial, script: &Script) -> (Room, Vec<Tray>) {
 const BUCKET_L: f64 = 8.0;
 /// Days between two looks at the buckets.
 const BUCKETS_READ_EVERY: u32 = 7;
-/// What evaporates from a bucket over the whole trial, L, and what plants take for each gram that is cut.
+/// What evaporates from a bucket over the whole trial, L, and what plants take for each gram that
+/// is cut.
 const DRINKS: (f64, f64) = (0.9, 0.021);
 
 /// Fills an empty store with the demo farm as it stands on `today`.
@@ -220,10 +256,15 @@ pub fn fill(store: &Store, today: Date) -> Result<()> {
     let clock = Clock { today };
     store.set_farm(
         &clock.at(30, 8, 0),
-        &Farm { name: "Quarry Lane Greens".into(), zone: TimeZone::system().iana_name().unwrap_or("UTC").into() },
+        &Farm {
+            name: "Quarry Lane Greens".into(),
+            zone: TimeZone::system().iana_name().unwrap_or("UTC").into(),
+        },
     )?;
     shelves::fill(store, &clock)?;
-    scripts().iter().try_for_each(|script| plan(store, &clock, script, script.name))
+    scripts()
+        .iter()
+        .try_for_each(|script| plan(store, &clock, script, script.name))
 }
 
 /// Adds the demo farm's trials to a grower's own empty farm, each named as an example.
@@ -232,7 +273,9 @@ pub fn fill(store: &Store, today: Date) -> Result<()> {
 /// Those of the store.
 pub fn add_examples(store: &Store, today: Date) -> Result<()> {
     let clock = Clock { today };
-    scripts().iter().try_for_each(|script| plan(store, &clock, script, &format!("Example: {}", script.name)))
+    scripts()
+        .iter()
+        .try_for_each(|script| plan(store, &clock, script, &format!("Example: {}", script.name)))
 }
 
 struct Clock {
@@ -242,24 +285,51 @@ struct Clock {
 impl Clock {
     /// A moment so many days before today.
     fn at(&self, days_ago: u32, hour: i8, minute: u32) -> Stamp {
-        let date = self.today.checked_sub(i64::from(days_ago).days()).unwrap_or(self.today);
-        let morning = date.at(hour, 0, 0, 0).to_zoned(TimeZone::UTC).map_or(Timestamp::UNIX_EPOCH, |z| z.timestamp());
-        Stamp::owner(morning.checked_add(i64::from(minute).minutes()).unwrap_or(morning))
+        let date = self
+            .today
+            .checked_sub(i64::from(days_ago).days())
+            .unwrap_or(self.today);
+        let morning = date
+            .at(hour, 0, 0, 0)
+            .to_zoned(TimeZone::UTC)
+            .map_or(Timestamp::UNIX_EPOCH, |z| z.timestamp());
+        Stamp::owner(
+            morning
+                .checked_add(i64::from(minute).minutes())
+                .unwrap_or(morning),
+        )
     }
 
     fn date(&self, days_ago: u32) -> Date {
-        self.today.checked_sub(i64::from(days_ago).days()).unwrap_or(self.today)
+        self.today
+            .checked_sub(i64::from(days_ago).days())
+            .unwrap_or(self.today)
     }
 }
 
 fn sheet(script: &Script) -> Sheet {
     let treatment = |(i, (name, dose)): (usize, &(&str, f64))| {
-        let mut own = SheetTreatment { name: (*name).into(), control: i == 0, ..Sheet::usual().treatments[1].clone() };
-        script.conditions.iter().for_each(|(key, value)| own.set(key, *value));
+        let mut own = SheetTreatment {
+            name: (*name).into(),
+            control: i == 0,
+            ..Sheet::usual().treatments[1].clone()
+        };
+        script
+            .conditions
+            .iter()
+            .for_each(|(key, value)| own.set(key, *value));
         own.give(Role::Feed, "grow feed", *dose);
         own
     };
-    Sheet { treatments: script.treatments.iter().enumerate().map(treatment).collect(), ..Sheet::usual() }
+    Sheet {
+        treatments: script
+            .treatments
+            .iter()
+            .enumerate()
+            .map(treatment)
+            .collect(),
+        ..Sheet::usual()
+    }
 }
 
 fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()> {
@@ -275,11 +345,30 @@ fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()>
         end_day: script.end_day,
         ..Ask::default()
     };
-    let version = store.set_ask(&stamp, &id, &AskChange { name: name.into(), ask, version: 1, reason: None })?;
+    let version = store.set_ask(
+        &stamp,
+        &id,
+        &AskChange {
+            name: name.into(),
+            ask,
+            version: 1,
+            reason: None,
+        },
+    )?;
     let version = store.set_sheet(&stamp, &id, &sheet(script), version)?;
-    let name = if script.space == SpaceKind::Rack { "rack by the window" } else { "roof, along the south wall" };
+    let name = if script.space == SpaceKind::Rack {
+        "rack by the window"
+    } else {
+        "roof, along the south wall"
+    };
     let (levels, slots) = script.rack;
-    let rack = Rack { name: name.into(), levels, slots, kind: script.space, ..Rack::default() };
+    let rack = Rack {
+        name: name.into(),
+        levels,
+        slots,
+        kind: script.space,
+        ..Rack::default()
+    };
     let version = store.set_rack(&stamp, &id, &rack, version)?;
     let version = store.set_care(&stamp, &id, &script.care, version)?;
     let version = store.set_feed(&stamp, &id, &script.feed, version)?;
@@ -287,8 +376,20 @@ fn plan(store: &Store, clock: &Clock, script: &Script, name: &str) -> Result<()>
     for (i, byte) in nonce.iter_mut().enumerate() {
         *byte = (script.seed >> (i % 8 * 8)) as u8 ^ (37 * i % 256) as u8;
     }
-    store.deal(&stamp, &id, Chance { seed: script.seed, nonce }, version)?;
-    store.sow(&clock.at(script.days_past, 8, 5), &id, clock.date(script.days_past))?;
+    store.deal(
+        &stamp,
+        &id,
+        Chance {
+            seed: script.seed,
+            nonce,
+        },
+        version,
+    )?;
+    store.sow(
+        &clock.at(script.days_past, 8, 5),
+        &id,
+        clock.date(script.days_past),
+    )?;
     grow(store, clock, script, &id)
 }
 
@@ -310,7 +411,14 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
             if feeding {
                 feed(store, clock, script, &trial, (id, day))?;
             }
-            buckets(store, clock, script, &trial, (&mut room, &trays), (id, day, ago))?;
+            buckets(
+                store,
+                clock,
+                script,
+                &trial,
+                (&mut room, &trays),
+                (id, day, ago),
+            )?;
             continue;
         }
         if day == last.saturating_sub(2) {
@@ -329,12 +437,24 @@ fn grow(store: &Store, clock: &Clock, script: &Script, id: &str) -> Result<()> {
     Ok(())
 }
 
-fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day): (&str, u32)) -> Result<()> {
+fn feed(
+    store: &Store,
+    clock: &Clock,
+    script: &Script,
+    trial: &Trial,
+    (id, day): (&str, u32),
+) -> Result<()> {
     let ago = script.days_past - day;
     if day == trial.plan.care.first_feed_day {
         let (units, shelves) = (trial.units_at_once(), store.shelves()?);
-        let all =
-            tanks(&trial.plan.sheet, &shelves, &trial.plan.feed, &trial.plan.ask.crop, &units).unwrap_or_default();
+        let all = tanks(
+            &trial.plan.sheet,
+            &shelves,
+            &trial.plan.feed,
+            &trial.plan.ask.crop,
+            &units,
+        )
+        .unwrap_or_default();
         for (treatment, tank) in all.iter().enumerate() {
             let portions: Vec<Portioned> = tank
                 .measure_out
@@ -355,29 +475,51 @@ fn feed(store: &Store, clock: &Clock, script: &Script, trial: &Trial, (id, day):
                 ph: Some(6.1),
                 batch: "1".into(),
                 temperature_c: Some(19.5),
-                computed_ec_ms_per_cm: tank.solution.as_ref().map(|s| s.conductivity_ms_per_cm.at_25c),
+                computed_ec_ms_per_cm: tank
+                    .solution
+                    .as_ref()
+                    .map(|s| s.conductivity_ms_per_cm.at_25c),
                 portions,
                 ..Mix::default()
             };
             store.keep(&clock.at(ago, 7, 40 + treatment as u32), id, on(day), mix)?;
         }
     }
-    store.job_done(&clock.at(ago, 8, 0), id, Job::Feed, day).map(drop)
+    store
+        .job_done(&clock.at(ago, 8, 0), id, Job::Feed, day)
+        .map(drop)
 }
 
 /// The head of a record on a day, whatever is unlikely in it.
 fn on(day: u32) -> HeadSent {
-    HeadSent { day: Some(day), confirmed: true, ..HeadSent::default() }
+    HeadSent {
+        day: Some(day),
+        confirmed: true,
+        ..HeadSent::default()
+    }
 }
 
-fn put(store: &Store, stamp: &Stamp, id: &str, code: &str, (day, reading, value): (u32, &str, f64)) -> Result<()> {
-    let head = HeadSent { unit: Some(code.to_owned()), ..on(day) };
-    let reading = Reading { reading: reading.into(), value: Some(value), again: false };
+fn put(
+    store: &Store,
+    stamp: &Stamp,
+    id: &str,
+    code: &str,
+    (day, reading, value): (u32, &str, f64),
+) -> Result<()> {
+    let head = HeadSent {
+        unit: Some(code.to_owned()),
+        ..on(day)
+    };
+    let reading = Reading {
+        reading: reading.into(),
+        value: Some(value),
+        again: false,
+    };
     store.keep(stamp, id, head, reading).map(drop)
 }
 
-/// Buckets are filled on the first day, looked at once a week, and filled up with water as they empty; on the last day
-/// what is left is read.
+/// Buckets are filled on the first day, looked at once a week, and filled up with water as they
+/// empty; on the last day what is left is read.
 fn buckets(
     store: &Store,
     clock: &Clock,
@@ -387,7 +529,9 @@ fn buckets(
     (id, day, ago): (&str, u32, u32),
 ) -> Result<()> {
     let first = trial.plan.care.first_feed_day;
-    let looked = |day: u32| day == script.end_day || (day > first && (day - first).is_multiple_of(BUCKETS_READ_EVERY));
+    let looked = |day: u32| {
+        day == script.end_day || (day > first && (day - first).is_multiple_of(BUCKETS_READ_EVERY))
+    };
     if day != first && !looked(day) {
         return Ok(());
     }
@@ -408,19 +552,28 @@ fn buckets(
         for at in (first..day).filter(|&d| looked(d)) {
             litres = deep(litres - gone(tray, at) + gone(tray, before));
             // Filled up again once a good part is gone.
-            litres = if litres < 0.7 * BUCKET_L { BUCKET_L } else { litres };
+            litres = if litres < 0.7 * BUCKET_L {
+                BUCKET_L
+            } else {
+                litres
+            };
             before = at;
         }
         let left = deep(litres - gone(tray, day) + gone(tray, before));
         // The feed goes with the water, a little faster than it.
         let water_ec = script.truth.ec[0];
         let fed = (tray.ec - water_ec) * (1.0 - 0.55 * gone(tray, day) / BUCKET_L).max(0.05);
-        let ec = room.ec_reading(&Tray { ec: water_ec + fed * (left / BUCKET_L).powf(0.4), ..tray.clone() });
+        let ec = room.ec_reading(&Tray {
+            ec: water_ec + fed * (left / BUCKET_L).powf(0.4),
+            ..tray.clone()
+        });
         let mut readings = vec![("ph", room.ph_reading()), ("ec", ec), ("level", left)];
         if left < 0.7 * BUCKET_L && day < script.end_day {
             readings.push(("water_added", deep(BUCKET_L - left)));
         }
-        readings.iter().try_for_each(|&(reading, value)| put(store, &stamp, id, &unit.code, (day, reading, value)))?;
+        readings.iter().try_for_each(|&(reading, value)| {
+            put(store, &stamp, id, &unit.code, (day, reading, value))
+        })?;
     }
     Ok(())
 }
@@ -434,14 +587,31 @@ fn read(
     (id, day, ago): (&str, u32, u32),
 ) -> Result<()> {
     for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
-        let values = [("ph", room.ph_reading()), ("ec", room.ec_reading(tray)), ("height", room.height_on(tray, day))];
+        let values = [
+            ("ph", room.ph_reading()),
+            ("ec", room.ec_reading(tray)),
+            ("height", room.height_on(tray, day)),
+        ];
         for (reading, value) in values {
-            put(store, &clock.at(ago, 8, 10 + i as u32), id, &unit.code, (day, reading, value))?;
+            put(
+                store,
+                &clock.at(ago, 8, 10 + i as u32),
+                id,
+                &unit.code,
+                (day, reading, value),
+            )?;
         }
-        // Only of the trial that still runs: a farm that is made anew at every start draws few pictures.
+        // Only of the trial that still runs: a farm that is made anew at every start draws few
+        // pictures.
         if day + ago < trial.plan.ask.end_day {
             let (stamp, height) = (clock.at(ago, 9, i as u32), room.height_on(tray, day));
-            photos::photograph(store, &stamp, id, (&unit.code, day, height), u64::from(100 * day) + i as u64)?;
+            photos::photograph(
+                store,
+                &stamp,
+                id,
+                (&unit.code, day, height),
+                u64::from(100 * day) + i as u64,
+            )?;
         }
     }
     // With the last pH and EC of a day the round counts as read.
@@ -460,30 +630,50 @@ fn harvest(
     for (i, (unit, tray)) in trial.units.iter().zip(trays).enumerate() {
         if script.also.contains(&"height") {
             let height = room.height_on(tray, day);
-            put(store, &clock.at(ago, 15, i as u32), id, &unit.code, (day, "height", height))?;
+            put(
+                store,
+                &clock.at(ago, 15, i as u32),
+                id,
+                &unit.code,
+                (day, "height", height),
+            )?;
         }
         let gross_g = ((tray.net_g + tray.tare_g) * 10.0).round() / 10.0;
-        let head = HeadSent { unit: Some(unit.code.clone()), ..on(day) };
-        let weighing = Weighing { gross_g, tare_g: tray.tare_g, turn: None };
+        let head = HeadSent {
+            unit: Some(unit.code.clone()),
+            ..on(day)
+        };
+        let weighing = Weighing {
+            gross_g,
+            tare_g: tray.tare_g,
+            turn: None,
+        };
         store.keep(&clock.at(ago, 16, i as u32), id, head, weighing)?;
     }
     store.reveal(&clock.at(ago, 17, 20), id, day, "")?;
     // Only of the ladder of feeds: leaves from buckets go to the market.
-    if trial.plan.treatments() == 4 { tasting::tasted(store, clock, id, (day, ago)) } else { Ok(()) }
+    if trial.plan.treatments() == 4 {
+        tasting::tasted(store, clock, id, (day, ago))
+    } else {
+        Ok(())
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use iron_twin_core::terms::indices::UnitIndex;
     use iron_twin_core::trial::uptake::{Strength, uptake};
+    use iron_twin_terms::indices::UnitIndex;
 
     fn named(store: &Store, name: &str) -> std::sync::Arc<Trial> {
         let heads = store.trials().unwrap();
-        store.trial(&heads.iter().find(|h| h.name.starts_with(name)).unwrap().id).unwrap()
+        store
+            .trial(&heads.iter().find(|h| h.name.starts_with(name)).unwrap().id)
+            .unwrap()
     }
 
-    /// What the records of a bucket say it drank lies where the truth put it: readings are to the tenth of a litre.
+    /// What the records of a bucket say it drank lies where the truth put it: readings are to the
+    /// tenth of a litre.
     #[test]
     fn buckets_drink_what_the_truth_says() {
         let folder = tempfile::tempdir().unwrap();
@@ -492,11 +682,19 @@ mod tests {
         let trial = named(&store, "Watercress");
         assert!(trial.reveal.is_some() && trial.records.weighings() == 12);
         for own in &trial.records.units {
-            let of = |key: &'static str| own.of(key, None, None).map(|(_, value)| value).collect::<Vec<_>>();
+            let of = |key: &'static str| {
+                own.of(key, None, None)
+                    .map(|(_, value)| value)
+                    .collect::<Vec<_>>()
+            };
             let used = uptake(&own.tank_days(), Strength::UNKNOWN).unwrap().water_l;
             let truth = DRINKS.0 + DRINKS.1 * own.weighings()[0].net_g();
             assert!((used - truth).abs() < 0.3, "{used} {truth}");
-            assert!(of("level").iter().all(|litres| *litres > 0.5), "no bucket runs dry: {:?}", of("level"));
+            assert!(
+                of("level").iter().all(|litres| *litres > 0.5),
+                "no bucket runs dry: {:?}",
+                of("level")
+            );
         }
     }
 
@@ -511,22 +709,41 @@ mod tests {
             let done = named(&store, "Red amaranth");
             assert_eq!(done.records.weighings(), 16);
             for trial in heads.iter().map(|h| store.trial(&h.id).unwrap()) {
-                let read: Vec<u32> =
-                    trial.work_done().jobs.iter().filter(|(j, _)| *j == Job::Read).map(|(_, d)| *d).collect();
-                assert!(!read.is_empty() && read.windows(2).all(|two| two[0] < two[1]), "once a day: {read:?}");
+                let read: Vec<u32> = trial
+                    .work_done()
+                    .jobs
+                    .iter()
+                    .filter(|(j, _)| *j == Job::Read)
+                    .map(|(_, d)| *d)
+                    .collect();
+                assert!(
+                    !read.is_empty() && read.windows(2).all(|two| two[0] < two[1]),
+                    "once a day: {read:?}"
+                );
             }
             // One row of the logger's is no number; the rest of its days came in.
             let log = &store.log_files(&done.id).unwrap()[0];
             assert_eq!((log.taken, log.bad, log.doubled), (1439, 1, 0));
             let net_g = |unit: UnitIndex| done.of_unit(unit).weighings()[0].net_g();
             let mean = |t: usize| {
-                let own: Vec<f64> =
-                    done.unit_indices().filter(|&u| done.units[u].treatment.get() == t).map(net_g).collect();
+                let own: Vec<f64> = done
+                    .unit_indices()
+                    .filter(|&u| done.units[u].treatment.get() == t)
+                    .map(net_g)
+                    .collect();
                 own.iter().sum::<f64>() / own.len() as f64
             };
             // Four trays a side with a spread of 4.5 g around a true gain of 33 g.
-            assert!((mean(3) - mean(0) - 33.0).abs() < 12.0, "{}", mean(3) - mean(0));
-            done.units.iter().map(|u| u.code.clone()).zip(done.unit_indices().map(net_g)).collect::<Vec<_>>()
+            assert!(
+                (mean(3) - mean(0) - 33.0).abs() < 12.0,
+                "{}",
+                mean(3) - mean(0)
+            );
+            done.units
+                .iter()
+                .map(|u| u.code.clone())
+                .zip(done.unit_indices().map(net_g))
+                .collect::<Vec<_>>()
         };
         assert_eq!(weights("a.sqlite"), weights("b.sqlite"));
     }
@@ -539,7 +756,10 @@ mod tests {
         add_examples(&store, "2026-11-24".parse().unwrap()).unwrap();
         assert_eq!(store.farm().unwrap(), before);
         let heads = store.trials().unwrap();
-        assert!(heads.len() == 4 && heads.iter().all(|h| h.name.starts_with("Example: ")), "{heads:?}");
+        assert!(
+            heads.len() == 4 && heads.iter().all(|h| h.name.starts_with("Example: ")),
+            "{heads:?}"
+        );
     }
 
     #[test]
@@ -549,11 +769,26 @@ mod tests {
         assert_eq!(ready_loads(&store).unwrap(), []);
         fill(&store, "2026-11-24".parse().unwrap()).unwrap();
         let (trial, loads) = (named(&store, "Kohlrabi"), ready_loads(&store).unwrap());
-        assert_eq!((trial.records.weighings(), trial.reveal.is_some(), loads.len()), (0, false, 16));
+        assert_eq!(
+            (
+                trial.records.weighings(),
+                trial.reveal.is_some(),
+                loads.len()
+            ),
+            (0, false, 16)
+        );
         let net = |t: usize| {
-            let own = |code: &str| trial.units.iter().any(|u| u.code == code && u.treatment.get() == t);
-            let nets: Vec<f64> =
-                loads.iter().filter(|(code, ..)| own(code)).map(|(_, gross, tare)| gross - tare).collect();
+            let own = |code: &str| {
+                trial
+                    .units
+                    .iter()
+                    .any(|u| u.code == code && u.treatment.get() == t)
+            };
+            let nets: Vec<f64> = loads
+                .iter()
+                .filter(|(code, ..)| own(code))
+                .map(|(_, gross, tare)| gross - tare)
+                .collect();
             nets.iter().sum::<f64>() / nets.len() as f64
         };
         // Eight trays a side with a spread of some 7 g around a true gain of 17 g.
@@ -568,6 +803,10 @@ mod tests {
         let running = named(&store, "Rocket");
         assert_eq!(running.sown_on, Some(jiff::civil::date(2026, 11, 19)));
         assert!(running.sealed_at.is_some() && running.records.weighings() == 0);
-        assert_eq!(running.records.readings(), 36, "one round of three readings on twelve trays");
+        assert_eq!(
+            running.records.readings(),
+            36,
+            "one round of three readings on twelve trays"
+        );
     }
 }

@@ -1,5 +1,6 @@
-//! What the demo's logger wrote on the rack: temperature on the lowest and the highest level, and the humidity on the
-//! lowest, every ten minutes; warm and dry under the lamps, cool and damp at night.
+//! What the demo's logger wrote on the rack: temperature on the lowest and the highest level, and
+//! the humidity on the lowest, every ten minutes; warm and dry under the lamps, cool and damp at
+//! night.
 
 use iron_twin_core::catalogue::logged::Logged;
 use iron_twin_core::tend::logger::{ColumnUse, Mapping, ProbeAt};
@@ -30,16 +31,36 @@ fn written(sown: Date, days: u32) -> String {
         let low = 17.8 + 4.2 * lamps + 0.35 * sway(n, 31.0);
         let high = low + ABOVE * lamps + 0.1 * sway(n, 11.0);
         let damp = 68.0 - 15.0 * lamps + 2.5 * sway(n, 47.0);
-        let at = sown.at(0, 0, 0, 0).checked_add((n * EVERY).minutes()).unwrap_or_default();
-        let high = if n == 200 { "err".to_owned() } else { format!("{high:.1}") };
-        text += &format!("{};{low:.1};{high};{damp:.0}\n", at.strftime("%d.%m.%Y %H:%M"));
+        let at = sown
+            .at(0, 0, 0, 0)
+            .checked_add((n * EVERY).minutes())
+            .unwrap_or_default();
+        let high = if n == 200 {
+            "err".to_owned()
+        } else {
+            format!("{high:.1}")
+        };
+        text += &format!(
+            "{};{low:.1};{high};{damp:.0}\n",
+            at.strftime("%d.%m.%Y %H:%M")
+        );
     }
     text
 }
 
 /// Takes in what the logger wrote in the first days of a trial on a rack with so many levels.
-pub(crate) fn take_in(store: &Store, stamp: &Stamp, id: &str, (sown, days, levels): (Date, u32, u32)) -> Result<()> {
-    let column = |column, quantity: Logged, place| ColumnUse { column, quantity, unit: quantity.unit().into(), place };
+pub(crate) fn take_in(
+    store: &Store,
+    stamp: &Stamp,
+    id: &str,
+    (sown, days, levels): (Date, u32, u32),
+) -> Result<()> {
+    let column = |column, quantity: Logged, place| ColumnUse {
+        column,
+        quantity,
+        unit: quantity.unit().into(),
+        place,
+    };
     let mapping = Mapping {
         separator: ';',
         decimal_comma: false,
@@ -47,7 +68,12 @@ pub(crate) fn take_in(store: &Store, stamp: &Stamp, id: &str, (sown, days, level
         time: 0,
         time_of_day: None,
         format: "%d.%m.%Y %H:%M".into(),
-        zone: store.farm()?.time_zone().iana_name().unwrap_or("UTC").into(),
+        zone: store
+            .farm()?
+            .time_zone()
+            .iana_name()
+            .unwrap_or("UTC")
+            .into(),
         columns: vec![
             column(1, Logged::AirTemperature, ProbeAt::Shelf(1)),
             column(2, Logged::AirTemperature, ProbeAt::Shelf(levels)),
@@ -55,5 +81,13 @@ pub(crate) fn take_in(store: &Store, stamp: &Stamp, id: &str, (sown, days, level
         ],
     };
     let text = written(sown, days);
-    store.take_log(stamp, id, ("rack-logger.csv", &mapping), text.as_bytes(), || true).map(|_| ())
+    store
+        .take_log(
+            stamp,
+            id,
+            ("rack-logger.csv", &mapping),
+            text.as_bytes(),
+            || true,
+        )
+        .map(|_| ())
 }

@@ -1,12 +1,12 @@
 //! Pictures of the demo's trays, drawn from what the simulated grow room says of them.
 
 use iron_twin_core::practice::picture::{Drawing, draw};
-use iron_twin_core::terms::role::Role;
 use iron_twin_core::trial::record::head::HeadSent;
 use iron_twin_core::trial::record::photo::View;
 use iron_twin_photo::{Marked, measure};
 use iron_twin_store::photo::{NewMarks, NewPhoto};
 use iron_twin_store::{Result, Stamp, Store, StoreError};
+use iron_twin_terms::role::Role;
 
 /// Sides of a drawn picture, pixels: small, for the demo is made anew at every start.
 const SIDES: (usize, usize) = (320, 240);
@@ -23,7 +23,13 @@ pub(crate) fn photograph(
 ) -> Result<()> {
     let (width, height) = SIDES;
     let leaves = (LEAVES_A_MM * height_mm) as usize;
-    let drawn = draw(&Drawing { width, height, leaves, seed, ..Drawing::default() });
+    let drawn = draw(&Drawing {
+        width,
+        height,
+        leaves,
+        seed,
+        ..Drawing::default()
+    });
     let mut bytes = Vec::new();
     let encoder = image::codecs::jpeg::JpegEncoder::new_with_quality(&mut bytes, 88);
     let colours = image::ExtendedColorType::Rgb8;
@@ -37,15 +43,30 @@ pub(crate) fn photograph(
         orientation: 1,
         bytes,
     };
-    let head = HeadSent { unit: Some(code.to_owned()), day: Some(day), ..HeadSent::default() };
+    let head = HeadSent {
+        unit: Some(code.to_owned()),
+        day: Some(day),
+        ..HeadSent::default()
+    };
     let photo = store.add_photo(stamp, Role::Owner, id, head, &new)?.id;
-    let marked = Marked { corners: drawn.corners, ..Marked::default() };
+    let marked = Marked {
+        corners: drawn.corners,
+        ..Marked::default()
+    };
     let (figures, _) = measure(&drawn.picture(), &marked).map_err(|e| undrawn(&e))?;
-    let marks = NewMarks { photo, marked, figures, version: 0 };
+    let marks = NewMarks {
+        photo,
+        marked,
+        figures,
+        version: 0,
+    };
     store.mark_photo(stamp, Role::Owner, id, &marks).map(drop)
 }
 
 /// A picture that could not be drawn: the demo says so, and has none.
 fn undrawn(error: &dyn std::fmt::Display) -> StoreError {
-    StoreError::Refused { field: "photo", message: error.to_string() }
+    StoreError::Refused {
+        field: "photo",
+        message: error.to_string(),
+    }
 }

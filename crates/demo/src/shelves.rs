@@ -1,4 +1,5 @@
-//! What the demo farm's Stores and prices hold beside the generic entries: made up, as all of it is.
+//! What the demo farm's Stores and prices hold beside the generic entries: made up, as all of it
+//! is.
 
 use crate::Clock;
 use iron_twin_core::stores::prices::{CheapHours, Prices};
@@ -16,8 +17,11 @@ const PRICES: [(&str, &str, &str, f64); 6] = [
 ];
 
 /// Meters, with how many days before the demo they were calibrated.
-const METERS: [(&str, &str, u32, f64); 3] =
-    [("pH pen", "pH", 24, 30.0), ("EC pen", "EC", 24, 90.0), ("bench scale", "scale", 120, 365.0)];
+const METERS: [(&str, &str, u32, f64); 3] = [
+    ("pH pen", "pH", 24, 30.0),
+    ("EC pen", "EC", 24, 90.0),
+    ("bench scale", "scale", 120, 365.0),
+];
 
 /// Puts prices and meters into Stores.
 pub(crate) fn fill(store: &Store, clock: &Clock) -> Result<()> {
@@ -29,8 +33,13 @@ pub(crate) fn fill(store: &Store, clock: &Clock) -> Result<()> {
         ("containers", "tray, 25 x 50 cm"),
         ("containers", "bucket, 10 L"),
     ] {
-        let Some(generic) = stores.find(shelf, name) else { continue };
-        let mut item = Item { source: "price list, made up".into(), ..generic.clone() };
+        let Some(generic) = stores.find(shelf, name) else {
+            continue;
+        };
+        let mut item = Item {
+            source: "price list, made up".into(),
+            ..generic.clone()
+        };
         for (.., key, figure) in PRICES.iter().filter(|(s, n, ..)| (*s, *n) == (shelf, name)) {
             item.held.insert((*key).to_owned(), Held::Number(*figure));
         }
@@ -39,13 +48,25 @@ pub(crate) fn fill(store: &Store, clock: &Clock) -> Result<()> {
     for (name, kind, days, every) in METERS {
         let held = [
             ("kind".to_owned(), Held::Words(kind.into())),
-            ("calibrated_on".to_owned(), Held::Words(clock.date(days).to_string())),
+            (
+                "calibrated_on".to_owned(),
+                Held::Words(clock.date(days).to_string()),
+            ),
             ("calibrate_every_days".to_owned(), Held::Number(every)),
         ];
-        let item = Item { shelf: "meters".into(), name: name.into(), source: String::new(), held: held.into() };
+        let item = Item {
+            shelf: "meters".into(),
+            name: name.into(),
+            source: String::new(),
+            held: held.into(),
+        };
         store.put_item(&stamp, None, &item, 0)?;
     }
-    let cheap = Some(CheapHours { from: 22, until: 6, per_kwh: 0.21 });
+    let cheap = Some(CheapHours {
+        from: 22,
+        until: 6,
+        per_kwh: 0.21,
+    });
     let prices = Prices {
         currency: "€".into(),
         per_kwh: Some(0.32),

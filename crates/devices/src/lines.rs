@@ -1,4 +1,5 @@
-//! Lines of text from a peer that may send anything: long ones are cut off, and no more is kept than one.
+//! Lines of text from a peer that may send anything: long ones are cut off, and no more is kept
+//! than one.
 
 use tokio::io::{AsyncBufRead, AsyncBufReadExt};
 
@@ -43,7 +44,11 @@ pub async fn next(from: &mut (impl AsyncBufRead + Unpin)) -> std::io::Result<Cam
                 line.pop();
                 length -= 1;
             }
-            return Ok(if length > LONGEST { Came::TooLong } else { Came::Line(line) });
+            return Ok(if length > LONGEST {
+                Came::TooLong
+            } else {
+                Came::Line(line)
+            });
         }
         if length > ENDLESS {
             return Ok(Came::Endless);
@@ -75,8 +80,15 @@ mod tests {
         let text = format!("1 g stable\r\n\n{long}\n{long}\r\n{long}y\nlast\nno end");
         for capacity in [1, 7, 8192] {
             let line = |text: &str| Came::Line(text.as_bytes().to_vec());
-            let wanted =
-                [line("1 g stable"), line(""), line(&long), line(&long), Came::TooLong, line("last"), Came::Closed];
+            let wanted = [
+                line("1 g stable"),
+                line(""),
+                line(&long),
+                line(&long),
+                Came::TooLong,
+                line("last"),
+                Came::Closed,
+            ];
             assert_eq!(all(text.as_bytes(), capacity).await, wanted, "{capacity}");
         }
         assert_eq!(all(&vec![b'x'; 10 * ENDLESS], 4096).await, [Came::Endless]);

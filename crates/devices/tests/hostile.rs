@@ -16,7 +16,9 @@ async fn peer<F: Future<Output = ()> + Send + 'static>(
     let address = listener.local_addr().expect("an address").to_string();
     tokio::spawn(async move {
         for turn in 0.. {
-            let Ok((stream, _)) = listener.accept().await else { return };
+            let Ok((stream, _)) = listener.accept().await else {
+                return;
+            };
             tokio::spawn(does(turn, stream));
         }
     });
@@ -36,7 +38,10 @@ async fn until(scale: &Scale, wanted: impl Fn(&ScaleView) -> bool) -> ScaleView 
 }
 
 async fn lost(scale: &Scale) -> String {
-    match until(scale, |v| matches!(v.contact, Contact::Lost { .. })).await.contact {
+    match until(scale, |v| matches!(v.contact, Contact::Lost { .. }))
+        .await
+        .contact
+    {
         Contact::Lost { why } => why,
         other => panic!("{other:?}"),
     }
@@ -59,25 +64,50 @@ async fn a_scale_is_heard_and_comes_back_by_itself() {
     let address = peer(move |turn, mut stream| {
         let told = Arc::clone(&told);
         async move {
-            while (turn > 0 || !told.load(Ordering::Relaxed)) && stream.write_all(b"412.6 g stable\r\n").await.is_ok() {
+            while (turn > 0 || !told.load(Ordering::Relaxed))
+                && stream.write_all(b"412.6 g stable\r\n").await.is_ok()
+            {
                 tokio::time::sleep(Duration::from_millis(150)).await;
             }
         }
     })
     .await;
     let scale = Scale::at(address);
-    assert_eq!(scale.view(), ScaleView { contact: Contact::Reaching, g: None, pan: Pan::Silent });
+    assert_eq!(
+        scale.view(),
+        ScaleView {
+            contact: Contact::Reaching,
+            g: None,
+            pan: Pan::Silent
+        }
+    );
     let view = until(&scale, |v| v.pan == Pan::Settled).await;
-    assert_eq!(view, ScaleView { contact: Contact::Live, g: Some(412.6), pan: Pan::Settled });
+    assert_eq!(
+        view,
+        ScaleView {
+            contact: Contact::Live,
+            g: Some(412.6),
+            pan: Pan::Settled
+        }
+    );
     scale.took();
     assert_eq!(until(&scale, |v| v.pan == Pan::Taken).await.pan, Pan::Taken);
     hang_up.store(true, Ordering::Relaxed);
     assert_eq!(lost(&scale).await, "it hung up");
-    assert!(scale.settled().is_err(), "what was said before the line broke counts no longer");
+    assert!(
+        scale.settled().is_err(),
+        "what was said before the line broke counts no longer"
+    );
     // It comes back, and what was taken is still known as taken.
-    assert_eq!(until(&scale, |v| v.pan == Pan::Taken).await.contact, Contact::Live);
+    assert_eq!(
+        until(&scale, |v| v.pan == Pan::Taken).await.contact,
+        Contact::Live
+    );
     scale.again();
-    assert_eq!(until(&scale, |v| v.pan == Pan::Settled).await.g, Some(412.6));
+    assert_eq!(
+        until(&scale, |v| v.pan == Pan::Settled).await.g,
+        Some(412.6)
+    );
     assert_eq!(scale.settled(), Ok(412.6));
 }
 
@@ -98,7 +128,10 @@ async fn half_a_line_and_silence_are_told() {
     for address in [silent, slow] {
         let (from, scale) = (Instant::now(), Scale::at(address));
         assert_eq!(lost(&scale).await, "it is silent; is the cable in?");
-        assert!(from.elapsed() > Duration::from_secs(2), "a scale may hold its breath");
+        assert!(
+            from.elapsed() > Duration::from_secs(2),
+            "a scale may hold its breath"
+        );
         assert!(scale.settled().is_err());
     }
 }
@@ -106,14 +139,21 @@ async fn half_a_line_and_silence_are_told() {
 #[tokio::test]
 async fn garbage_floods_and_endless_lines_are_told_and_take_no_memory() {
     let garbage = peer(|_, stream| says(stream, "HELO \u{7}scale\r\n", 500)).await;
-    assert_eq!(lost(&Scale::at(garbage)).await, "it sends \"HELO ?scale\", which is not what a scale says");
+    assert_eq!(
+        lost(&Scale::at(garbage)).await,
+        "it sends \"HELO ?scale\", which is not what a scale says"
+    );
     let bytes = peer(|_, mut stream| async move {
         while stream.write_all(&[0xff, 0xfe, b'\n']).await.is_ok() {
             tokio::time::sleep(Duration::from_millis(150)).await;
         }
     })
     .await;
-    assert!(lost(&Scale::at(bytes)).await.contains("not what a scale says"));
+    assert!(
+        lost(&Scale::at(bytes))
+            .await
+            .contains("not what a scale says")
+    );
     let long = peer(|_, mut stream| async move {
         let line = [vec![b'x'; 5000], vec![b'\n']].concat();
         while stream.write_all(&line).await.is_ok() {
@@ -121,16 +161,34 @@ async fn garbage_floods_and_endless_lines_are_told_and_take_no_memory() {
         }
     })
     .await;
-    assert_eq!(lost(&Scale::at(long)).await, "it sends lines of more than 120 bytes");
-    let endless = peer(|_, mut stream| async move { while stream.write_all(&[b'x'; 8192]).await.is_ok() {} }).await;
-    assert_eq!(lost(&Scale::at(endless)).await, "what it sends has no lines");
+    assert_eq!(
+        lost(&Scale::at(long)).await,
+        "it sends lines of more than 120 bytes"
+    );
+    let endless =
+        peer(|_, mut stream| async move { while stream.write_all(&[b'x'; 8192]).await.is_ok() {} })
+            .await;
+    assert_eq!(
+        lost(&Scale::at(endless)).await,
+        "what it sends has no lines"
+    );
     let flood = peer(|_, mut stream| async move {
-        while stream.write_all("412.6 g stable\n".repeat(100).as_bytes()).await.is_ok() {}
+        while stream
+            .write_all("412.6 g stable\n".repeat(100).as_bytes())
+            .await
+            .is_ok()
+        {}
     })
     .await;
     let scale = Scale::at(flood);
-    assert_eq!(lost(&scale).await, "it sends more than 200 lines in a second");
-    assert!(scale.settled().is_err(), "a flood is no weight that stands still");
+    assert_eq!(
+        lost(&scale).await,
+        "it sends more than 200 lines in a second"
+    );
+    assert!(
+        scale.settled().is_err(),
+        "a flood is no weight that stands still"
+    );
 }
 
 #[tokio::test]
@@ -155,10 +213,16 @@ async fn nobody_there_is_told_and_what_hangs_is_let_go_when_the_scale_is() {
     let listener = TcpListener::bind("127.0.0.1:0").await.expect("a port");
     let address = listener.local_addr().expect("an address").to_string();
     drop(listener);
-    assert_eq!(lost(&Scale::at(address.clone())).await, format!("nothing listens at {address}"));
+    assert_eq!(
+        lost(&Scale::at(address.clone())).await,
+        format!("nothing listens at {address}")
+    );
     // Whether a name that nobody has is refused or not answered is the network's own way.
     let unnamed = lost(&Scale::at("no.such.host.invalid:1".into())).await;
-    assert!(unnamed.contains("cannot be reached") || unnamed.contains("does not answer"), "{unnamed}");
+    assert!(
+        unnamed.contains("cannot be reached") || unnamed.contains("does not answer"),
+        "{unnamed}"
+    );
     // When the scale is dropped, its line is closed.
     let (told, mut ended) = tokio::sync::mpsc::channel(1);
     let address = peer(move |_, mut stream| {
@@ -174,5 +238,9 @@ async fn nobody_there_is_told_and_what_hangs_is_let_go_when_the_scale_is() {
     let scale = Scale::at(address);
     until(&scale, |v| v.contact == Contact::Live).await;
     drop(scale);
-    assert!(tokio::time::timeout(Duration::from_secs(5), ended.recv()).await.is_ok());
+    assert!(
+        tokio::time::timeout(Duration::from_secs(5), ended.recv())
+            .await
+            .is_ok()
+    );
 }

@@ -1,4 +1,5 @@
-//! Probes and switches over Modbus TCP: against the stand-ins, and against peers that are slow or send what is none.
+//! Probes and switches over Modbus TCP: against the stand-ins, and against peers that are slow or
+//! send what is none.
 
 use iron_twin_devices::contact::Contact;
 use iron_twin_devices::modbus::meter::{Meter, MeterValue};
@@ -35,11 +36,19 @@ async fn until<T>(view: impl Fn() -> T, wanted: impl Fn(&T) -> bool) -> T {
 }
 
 fn of(values: &[MeterValue], measures: Measured) -> MeterValue {
-    *values.iter().find(|v| v.measures == measures).expect("a value")
+    *values
+        .iter()
+        .find(|v| v.measures == measures)
+        .expect("a value")
 }
 
 async fn lost(meter: &Meter) -> String {
-    match until(|| meter.view().0, |contact| matches!(contact, Contact::Lost { .. })).await {
+    match until(
+        || meter.view().0,
+        |contact| matches!(contact, Contact::Lost { .. }),
+    )
+    .await
+    {
         Contact::Lost { why } => why,
         other => panic!("{other:?}"),
     }
@@ -51,22 +60,44 @@ async fn a_probe_settles_in_its_bucket_and_comes_back_after_the_cable() {
     tokio::spawn(room.clone().pass());
     let meter = Meter::at(served(&room, Which::Probe).await, probe());
     // Dry: what cannot be is no value.
-    let dry = until(|| meter.view(), |(contact, _)| *contact == Contact::Live).await.1;
-    assert_eq!((of(&dry, Measured::Ph).value, of(&dry, Measured::Ph).still), (None, false));
-    room.room().probe_in = Some(Solution { ph: 6.1, ec: 1.35, temperature: 19.5 });
+    let dry = until(|| meter.view(), |(contact, _)| *contact == Contact::Live)
+        .await
+        .1;
+    assert_eq!(
+        (of(&dry, Measured::Ph).value, of(&dry, Measured::Ph).still),
+        (None, false)
+    );
+    room.room().probe_in = Some(Solution {
+        ph: 6.1,
+        ec: 1.35,
+        temperature: 19.5,
+    });
     let still = |(_, values): &(Contact, Vec<MeterValue>)| values.iter().all(|v| v.still);
     let (_, values) = until(|| meter.view(), still).await;
-    for (measures, wanted, within) in
-        [(Measured::Ph, 6.1, 0.06), (Measured::Ec, 1.35, 0.03), (Measured::Temperature, 19.5, 0.5)]
-    {
+    for (measures, wanted, within) in [
+        (Measured::Ph, 6.1, 0.06),
+        (Measured::Ec, 1.35, 0.03),
+        (Measured::Temperature, 19.5, 0.5),
+    ] {
         let own = of(&values, measures);
-        assert!(own.still && (own.value.expect("a value") - wanted).abs() < within, "{own:?}");
+        assert!(
+            own.still && (own.value.expect("a value") - wanted).abs() < within,
+            "{own:?}"
+        );
     }
     room.room().fault = Fault::CableOut;
     assert_eq!(lost(&meter).await, "it does not answer");
-    assert_eq!(of(&meter.view().1, Measured::Ph).value, None, "what it said before counts no longer");
+    assert_eq!(
+        of(&meter.view().1, Measured::Ph).value,
+        None,
+        "what it said before counts no longer"
+    );
     room.room().fault = Fault::None;
-    until(|| meter.view(), |(_, values)| of(values, Measured::Ph).value.is_some()).await;
+    until(
+        || meter.view(),
+        |(_, values)| of(values, Measured::Ph).value.is_some(),
+    )
+    .await;
     assert_eq!(meter.view().0, Contact::Live);
 }
 
@@ -74,24 +105,39 @@ async fn a_probe_settles_in_its_bucket_and_comes_back_after_the_cable() {
 async fn a_plug_is_worked_and_the_meter_sees_it() {
     let room = StandIns::new(3);
     tokio::spawn(room.clone().pass());
-    let (meter, switches) =
-        (Meter::at(served(&room, Which::Light).await, light()), Switches::at(served(&room, Which::Switches).await, 2));
-    assert_eq!(switches.set(0, false).await, Err("it is not there".into()), "not reached yet");
+    let (meter, switches) = (
+        Meter::at(served(&room, Which::Light).await, light()),
+        Switches::at(served(&room, Which::Switches).await, 2),
+    );
+    assert_eq!(
+        switches.set(0, false).await,
+        Err("it is not there".into()),
+        "not reached yet"
+    );
     until(|| switches.view(), |(contact, _)| *contact == Contact::Live).await;
     assert_eq!(switches.view().1, [Some(true), Some(false)]);
     let watts = |(_, values): &(Contact, Vec<MeterValue>)| of(values, Measured::Power).value;
     let lit = until(|| meter.view(), |view| watts(view).is_some()).await;
     assert!((watts(&lit).expect("W") - 98.0).abs() < 1.0, "{lit:?}");
     assert_eq!(switches.set(0, false).await, Ok(()));
-    let dark = until(|| meter.view(), |view| watts(view).is_some_and(|w| w < 10.0)).await;
+    let dark = until(
+        || meter.view(),
+        |view| watts(view).is_some_and(|w| w < 10.0),
+    )
+    .await;
     assert_eq!(of(&dark.1, Measured::Light).value, Some(3.0));
     until(|| switches.view().1, |states| states[0] == Some(false)).await;
-    assert_eq!(switches.set(7, true).await, Err("it has no such switch".into()));
+    assert_eq!(
+        switches.set(7, true).await,
+        Err("it has no such switch".into())
+    );
     assert_eq!(room.room().switches, [false, false]);
 }
 
 /// A peer that does something with each line that is opened to it.
-async fn peer<F: Future<Output = ()> + Send + 'static>(does: impl Fn(TcpStream) -> F + Send + 'static) -> String {
+async fn peer<F: Future<Output = ()> + Send + 'static>(
+    does: impl Fn(TcpStream) -> F + Send + 'static,
+) -> String {
     let (listener, address) = listen().await;
     tokio::spawn(async move {
         while let Ok((stream, _)) = listener.accept().await {
@@ -103,18 +149,37 @@ async fn peer<F: Future<Output = ()> + Send + 'static>(does: impl Fn(TcpStream) 
 
 #[tokio::test]
 async fn peers_that_speak_otherwise_are_told_and_hold_nobody_up() {
-    // Silent; garbage; an answer to another question; one that is far longer than it says; a byte at a time.
+    // Silent; garbage; an answer to another question; one that is far longer than it says; a byte
+    // at a time.
     let silent = peer(|stream| async move {
         tokio::time::sleep(Duration::from_secs(60)).await;
         drop(stream);
     })
     .await;
-    let garbage = peer(|mut stream| async move { while stream.write_all(&[0xAA; 4096]).await.is_ok() {} }).await;
+    let garbage =
+        peer(|mut stream| async move { while stream.write_all(&[0xAA; 4096]).await.is_ok() {} })
+            .await;
     let other = peer(|mut stream| async move {
         let mut question = [0; 12];
         while stream.read_exact(&mut question).await.is_ok() {
             // The same transaction, function 4, three registers in the place of one.
-            let answer = [question[0], question[1], 0, 0, 0, 9, question[6], 4, 6, 0, 1, 0, 2, 0, 3];
+            let answer = [
+                question[0],
+                question[1],
+                0,
+                0,
+                0,
+                9,
+                question[6],
+                4,
+                6,
+                0,
+                1,
+                0,
+                2,
+                0,
+                3,
+            ];
             if stream.write_all(&answer).await.is_err() {
                 return;
             }
@@ -134,7 +199,10 @@ async fn peers_that_speak_otherwise_are_told_and_hold_nobody_up() {
     for (address, wanted) in [
         (silent, "it does not answer".to_owned()),
         (garbage, "it answered what cannot be read".to_owned()),
-        (other, "it answered 3 registers in the place of 1".to_owned()),
+        (
+            other,
+            "it answered 3 registers in the place of 1".to_owned(),
+        ),
         (slow, "it does not answer".to_owned()),
         (gone.clone(), format!("nothing listens at {gone}")),
     ] {
@@ -149,7 +217,10 @@ async fn peers_that_speak_otherwise_are_told_and_hold_nobody_up() {
 async fn a_register_that_is_not_there_is_told() {
     let room = StandIns::new(3);
     let address = served(&room, Which::Probe).await;
-    let beyond = Register { at: 40, ..probe()[0].clone() };
+    let beyond = Register {
+        at: 40,
+        ..probe()[0].clone()
+    };
     let why = lost(&Meter::at(address, vec![beyond])).await;
     assert!(why.starts_with("it refused the register"), "{why}");
 }

@@ -12,23 +12,34 @@ impl Bench {
     /// The bench whose page has this address.
     #[must_use]
     pub fn at(address: &str) -> Self {
-        Self(address.trim_start_matches("http://").trim_end_matches('/').to_owned())
+        Self(
+            address
+                .trim_start_matches("http://")
+                .trim_end_matches('/')
+                .to_owned(),
+        )
     }
 
     /// Asks it; the body of its answer.
     fn ask(&self, head: &str, body: &str) -> String {
         let mut stream = TcpStream::connect(&self.0).expect("the bench");
-        stream.set_read_timeout(Some(Duration::from_secs(10))).expect("a limit");
+        stream
+            .set_read_timeout(Some(Duration::from_secs(10)))
+            .expect("a limit");
         let host = &self.0;
         let length = body.len();
         let request = format!(
-            "{head} HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/json\r\nContent-Length: {length}\r\nConnection: close\r\n\r\n{body}"
+            "{head} HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/json\r\nContent-Length: \
+             {length}\r\nConnection: close\r\n\r\n{body}"
         );
         stream.write_all(request.as_bytes()).expect("a request");
         let mut answer = String::new();
         stream.read_to_string(&mut answer).expect("an answer");
         assert!(answer.starts_with("HTTP/1.1 2"), "{head} {body}: {answer}");
-        answer.split_once("\r\n\r\n").map(|(_, body)| body.to_owned()).unwrap_or_default()
+        answer
+            .split_once("\r\n\r\n")
+            .map(|(_, body)| body.to_owned())
+            .unwrap_or_default()
     }
 
     /// How it stands.

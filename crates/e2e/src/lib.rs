@@ -1,4 +1,5 @@
-//! The real page in a real browser: the binary, headless Chromium and ChromeDriver, started and ended here.
+//! The real page in a real browser: the binary, headless Chromium and ChromeDriver, started and
+//! ended here.
 
 mod bench;
 #[path = "../../server/tests/sent/mod.rs"]
@@ -20,13 +21,17 @@ struct Group(Child);
 
 impl Drop for Group {
     fn drop(&mut self) {
-        // ChromeDriver's browsers are in its group; killing the driver alone would leave them behind.
-        let _ = Command::new("kill").args(["-9", "--", &format!("-{}", self.0.id())]).status();
+        // ChromeDriver's browsers are in its group; killing the driver alone would leave them
+        // behind.
+        let _ = Command::new("kill")
+            .args(["-9", "--", &format!("-{}", self.0.id())])
+            .status();
         let _ = self.0.wait();
     }
 }
 
-/// Starts a program and reads its output until a line gives what `found` looks for; the rest is drained.
+/// Starts a program and reads its output until a line gives what `found` looks for; the rest is
+/// drained.
 fn start<T>(command: &mut Command, found: impl Fn(&str) -> Option<T>) -> (Group, T) {
     let program = command.get_program().to_string_lossy().into_owned();
     try_start(command, found).unwrap_or_else(|| panic!("{program} ended before it was ready"))
@@ -35,7 +40,12 @@ fn start<T>(command: &mut Command, found: impl Fn(&str) -> Option<T>) -> (Group,
 /// The same; None where it ended before.
 fn try_start<T>(command: &mut Command, found: impl Fn(&str) -> Option<T>) -> Option<(Group, T)> {
     let program = command.get_program().to_string_lossy().into_owned();
-    let spawned = command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::inherit()).process_group(0).spawn();
+    let spawned = command
+        .stdin(Stdio::null())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::inherit())
+        .process_group(0)
+        .spawn();
     let mut group = Group(spawned.unwrap_or_else(|e| panic!("{program} cannot be started: {e}")));
     let output = group.0.stdout.take().expect("the output is piped");
     let mut lines = BufReader::new(output).lines();
@@ -56,7 +66,10 @@ fn try_start<T>(command: &mut Command, found: impl Fn(&str) -> Option<T>) -> Opt
 #[must_use]
 pub fn binary() -> PathBuf {
     let own = std::env::current_exe().expect("a path");
-    let found = own.ancestors().map(|folder| folder.join("iron-twin")).find(|path| path.is_file());
+    let found = own
+        .ancestors()
+        .map(|folder| folder.join("iron-twin"))
+        .find(|path| path.is_file());
     found.expect("the binary is not built: run cargo xtask test, or cargo build first")
 }
 
@@ -76,7 +89,10 @@ impl Server {
     pub fn fresh(command: &str) -> Self {
         let folder = tempfile::tempdir().expect("a folder");
         let data = folder.path().join("trials.sqlite");
-        Self { _folder: Some(folder), ..Self::on(command, data) }
+        Self {
+            _folder: Some(folder),
+            ..Self::on(command, data)
+        }
     }
 
     /// Starts it on a given file.
@@ -88,14 +104,24 @@ impl Server {
     /// Starts it on a given file and port, as after a restart.
     #[must_use]
     pub fn at(command: &str, data: PathBuf, port: &str) -> Self {
-        let (group, address) =
-            start(Command::new(binary()).arg(command).arg("--data").arg(&data).args(["--port", port]), |line| {
-                line.strip_prefix("Iron Twin is at ").map(str::to_owned)
-            });
-        Self { group, address, data, _folder: None }
+        let (group, address) = start(
+            Command::new(binary())
+                .arg(command)
+                .arg("--data")
+                .arg(&data)
+                .args(["--port", port]),
+            |line| line.strip_prefix("Iron Twin is at ").map(str::to_owned),
+        );
+        Self {
+            group,
+            address,
+            data,
+            _folder: None,
+        }
     }
 
-    /// Ends the process at once, as a power cut would, and gives the data file back with its folder.
+    /// Ends the process at once, as a power cut would, and gives the data file back with its
+    /// folder.
     #[must_use]
     pub fn kill(mut self) -> (PathBuf, Option<tempfile::TempDir>) {
         let _ = self.group.0.kill();
@@ -108,11 +134,13 @@ impl Server {
 fn moved(error: &WebDriverError) -> bool {
     matches!(
         error.as_inner(),
-        WebDriverErrorInner::StaleElementReference(_) | WebDriverErrorInner::ElementClickIntercepted(_)
+        WebDriverErrorInner::StaleElementReference(_)
+            | WebDriverErrorInner::ElementClickIntercepted(_)
     )
 }
 
-/// A headless Chromium. The driver process is declared before the session, so that a panic ends both.
+/// A headless Chromium. The driver process is declared before the session, so that a panic ends
+/// both.
 pub struct Browser {
     /// The session.
     pub page: WebDriver,
@@ -120,7 +148,8 @@ pub struct Browser {
     _profile: tempfile::TempDir,
 }
 
-/// How long a thing may take to appear: long enough for a slow machine, since what is there is found at once.
+/// How long a thing may take to appear: long enough for a slow machine, since what is there is
+/// found at once.
 const PATIENCE: Duration = Duration::from_secs(45);
 
 impl Browser {
@@ -129,15 +158,17 @@ impl Browser {
     /// # Panics
     /// Without chromedriver and chromium; `cargo xtask test` installs both.
     pub async fn start(width: u32, height: u32) -> Self {
-        // It takes a free port of one kind of address and then wants the same of the other, which somebody may have: it ends then.
+        // It takes a free port of one kind of address and then wants the same of the other, which
+        // somebody may have: it ends then.
         let driver = || {
             try_start(Command::new("chromedriver").arg("--port=0"), |line| {
                 let (_, rest) = line.split_once("started successfully on port ")?;
                 rest.trim_end_matches('.').parse::<u16>().ok()
             })
         };
-        let (group, port) =
-            (0..5).find_map(|_| driver()).expect("chromedriver, which takes a port at one of five tries");
+        let (group, port) = (0..5)
+            .find_map(|_| driver())
+            .expect("chromedriver, which takes a port at one of five tries");
         let profile = tempfile::tempdir().expect("a folder");
         let mut wishes = DesiredCapabilities::chrome();
         let profile_argument = format!("--user-data-dir={}", profile.path().display());
@@ -157,8 +188,14 @@ impl Browser {
         ] {
             wishes.add_arg(argument).expect("an argument");
         }
-        let page = WebDriver::new(format!("http://127.0.0.1:{port}"), wishes).await.expect("a browser session");
-        let browser = Self { page, _group: group, _profile: profile };
+        let page = WebDriver::new(format!("http://127.0.0.1:{port}"), wishes)
+            .await
+            .expect("a browser session");
+        let browser = Self {
+            page,
+            _group: group,
+            _profile: profile,
+        };
         browser.size(width, height).await;
         browser
     }
@@ -169,7 +206,11 @@ impl Browser {
         let metrics = serde_json::json!({
             "width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 500
         });
-        self.page.cdp().send_raw("Emulation.setDeviceMetricsOverride", metrics).await.expect("metrics");
+        self.page
+            .cdp()
+            .send_raw("Emulation.setDeviceMetricsOverride", metrics)
+            .await
+            .expect("metrics");
     }
 
     /// The element for a CSS selector, once it is there.
@@ -177,7 +218,12 @@ impl Browser {
     /// # Panics
     /// When it does not come.
     pub async fn find(&self, css: &str) -> WebElement {
-        let found = self.page.query(By::Css(css)).wait(PATIENCE, Duration::from_millis(50)).first().await;
+        let found = self
+            .page
+            .query(By::Css(css))
+            .wait(PATIENCE, Duration::from_millis(50))
+            .first()
+            .await;
         match found {
             Ok(element) => element,
             Err(error) => panic!("'{css}' did not come: {error}\n{}", self.text().await),
@@ -190,14 +236,23 @@ impl Browser {
     /// When it does not come.
     pub async fn find_text(&self, tag: &str, text: &str) -> WebElement {
         let path = format!("//{tag}[contains(normalize-space(.), {})]", quoted(text));
-        let found = self.page.query(By::XPath(&*path)).wait(PATIENCE, Duration::from_millis(50)).first().await;
+        let found = self
+            .page
+            .query(By::XPath(&*path))
+            .wait(PATIENCE, Duration::from_millis(50))
+            .first()
+            .await;
         match found {
             Ok(element) => element,
-            Err(error) => panic!("<{tag}> with '{text}' did not come: {error}\n{}", self.text().await),
+            Err(error) => panic!(
+                "<{tag}> with '{text}' did not come: {error}\n{}",
+                self.text().await
+            ),
         }
     }
 
-    /// Clicks an element; one that the page drew anew or moved between finding and clicking is looked for again.
+    /// Clicks an element; one that the page drew anew or moved between finding and clicking is
+    /// looked for again.
     async fn click_found(&self, what: &str, find: impl AsyncFn() -> WebElement) {
         for _ in 0..5 {
             let element = find().await;
@@ -211,7 +266,10 @@ impl Browser {
                 Err(error) => panic!("'{what}' cannot be clicked: {error}"),
             }
         }
-        panic!("'{what}' stays covered, or is drawn anew again and again; the page says:\n{}", self.text().await);
+        panic!(
+            "'{what}' stays covered, or is drawn anew again and again; the page says:\n{}",
+            self.text().await
+        );
     }
 
     /// Clicks the element for a CSS selector.
@@ -228,7 +286,8 @@ impl Browser {
 
     /// Clicks a tag that holds this text.
     pub async fn click_text(&self, tag: &str, text: &str) {
-        self.click_found(text, async || self.find_text(tag, text).await).await;
+        self.click_found(text, async || self.find_text(tag, text).await)
+            .await;
     }
 
     /// Replaces what a field holds, key by key.
@@ -242,37 +301,72 @@ impl Browser {
     /// Chooses from the list of a field, by the field's id.
     pub async fn choose(&self, id: &str, choice: &str) {
         self.click(&format!("#{id}")).await;
-        self.click(&format!(".ant-select-item-option[title=\"{choice}\"]")).await;
+        self.click(&format!(".ant-select-item-option[title=\"{choice}\"]"))
+            .await;
     }
 
     /// Chooses from the list of a field, by its spoken label.
     pub async fn choose_in(&self, label: &str, choice: &str) {
-        self.click(&format!(".ant-select:has([aria-label='{label}'])")).await;
-        self.click(&format!(".ant-select-dropdown:not(.ant-select-dropdown-hidden) [title='{choice}']")).await;
+        self.click(&format!(".ant-select:has([aria-label='{label}'])"))
+            .await;
+        self.click(&format!(
+            ".ant-select-dropdown:not(.ant-select-dropdown-hidden) [title='{choice}']"
+        ))
+        .await;
     }
 
     /// Puts the date so many days ago into a field for dates.
     pub async fn set_date(&self, css: &str, days_ago: u32) {
         let _ = self.find(css).await;
-        let set = "const d = new Date(); d.setDate(d.getDate() - arguments[1]); const f = document.querySelector(arguments[0]); \
-                   Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(f, d.toLocaleDateString('sv-SE')); \
-                   f.dispatchEvent(new Event('input', { bubbles: true }));";
-        self.page.execute(set, vec![serde_json::json!(css), serde_json::json!(days_ago)]).await.expect("a date");
+        let set = "const d = new Date(); d.setDate(d.getDate() - arguments[1]); const f = \
+                   document.querySelector(arguments[0]); \
+                   Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, \
+                   'value').set.call(f, d.toLocaleDateString('sv-SE')); f.dispatchEvent(new \
+                   Event('input', { bubbles: true }));";
+        self.page
+            .execute(
+                set,
+                vec![serde_json::json!(css), serde_json::json!(days_ago)],
+            )
+            .await
+            .expect("a date");
     }
 
-    /// What the pouring sheet says: each treatment's name with its codes. It is opened by this, and that is written down.
+    /// What the pouring sheet says: each treatment's name with its codes. It is opened by this, and
+    /// that is written down.
     pub async fn pouring_sheet(&self, trial: &str) -> Vec<(String, Vec<String>)> {
         let script = "const done = arguments[1]; \
-                      fetch(`/api/v1/trials/${arguments[0]}/pouring-sheet`, { method: 'POST' }).then(r => r.json()).then(done);";
-        let sheet = self.page.execute_async(script, vec![serde_json::json!(trial)]).await.expect("a sheet");
+                      fetch(`/api/v1/trials/${arguments[0]}/pouring-sheet`, { method: 'POST' }).then(r \
+                      => r.json()).then(done);";
+        let sheet = self
+            .page
+            .execute_async(script, vec![serde_json::json!(trial)])
+            .await
+            .expect("a sheet");
         let text = |v: &serde_json::Value| v.as_str().expect("text").to_owned();
-        let codes = |pour: &serde_json::Value| pour["codes"].as_array().expect("codes").iter().map(text).collect();
-        sheet.json().as_array().expect("a list").iter().map(|p| (text(&p["treatment"]), codes(p))).collect()
+        let codes = |pour: &serde_json::Value| {
+            pour["codes"]
+                .as_array()
+                .expect("codes")
+                .iter()
+                .map(text)
+                .collect()
+        };
+        sheet
+            .json()
+            .as_array()
+            .expect("a list")
+            .iter()
+            .map(|p| (text(&p["treatment"]), codes(p)))
+            .collect()
     }
 
     /// Starts a trial as a grower does, and stands at its Ask station.
     pub async fn new_trial(&self, server: &Server, name: &str) {
-        self.page.goto(format!("{}/trials", server.address)).await.expect("the page");
+        self.page
+            .goto(format!("{}/trials", server.address))
+            .await
+            .expect("the page");
         self.fill("input[name=name]", name).await;
         self.keys(Key::Enter).await;
         self.find("textarea[name=question]").await;
@@ -286,7 +380,11 @@ impl Browser {
 
     /// Types into the element with a CSS selector, whatever lies over it.
     pub async fn keys_on(&self, css: &str, keys: impl Into<TypingData>) {
-        self.find(css).await.send_keys(keys.into()).await.expect("keys");
+        self.find(css)
+            .await
+            .send_keys(keys.into())
+            .await
+            .expect("keys");
     }
 
     /// All text of the page.
@@ -308,7 +406,10 @@ impl Browser {
             if now.contains(text) {
                 return;
             }
-            assert!(started.elapsed() < PATIENCE, "'{text}' did not come; the page says:\n{now}");
+            assert!(
+                started.elapsed() < PATIENCE,
+                "'{text}' did not come; the page says:\n{now}"
+            );
             tokio::time::sleep(Duration::from_millis(60)).await;
         }
     }
@@ -319,8 +420,18 @@ impl Browser {
     /// When it stays.
     pub async fn gone(&self, css: &str) {
         let started = std::time::Instant::now();
-        while !self.page.find_all(By::Css(css)).await.expect("a page").is_empty() {
-            assert!(started.elapsed() < PATIENCE, "'{css}' stays; the page says:\n{}", self.text().await);
+        while !self
+            .page
+            .find_all(By::Css(css))
+            .await
+            .expect("a page")
+            .is_empty()
+        {
+            assert!(
+                started.elapsed() < PATIENCE,
+                "'{css}' stays; the page says:\n{}",
+                self.text().await
+            );
             tokio::time::sleep(Duration::from_millis(60)).await;
         }
     }
@@ -336,16 +447,23 @@ impl Browser {
             if !now.contains(text) {
                 return;
             }
-            assert!(started.elapsed() < PATIENCE, "'{text}' stays; the page says:\n{now}");
+            assert!(
+                started.elapsed() < PATIENCE,
+                "'{text}' stays; the page says:\n{now}"
+            );
             tokio::time::sleep(Duration::from_millis(60)).await;
         }
     }
 
     /// Asks the server from inside the page: GET, as JSON or text.
     pub async fn get(&self, path: &str) -> String {
-        let script =
-            "const done = arguments[1]; fetch(arguments[0]).then(r => r.text()).then(done, e => done(String(e)));";
-        let answer = self.page.execute_async(script, vec![serde_json::json!(path)]).await.expect("an answer");
+        let script = "const done = arguments[1]; fetch(arguments[0]).then(r => \
+                      r.text()).then(done, e => done(String(e)));";
+        let answer = self
+            .page
+            .execute_async(script, vec![serde_json::json!(path)])
+            .await
+            .expect("an answer");
         answer.convert().expect("text")
     }
 
@@ -375,23 +493,42 @@ impl Browser {
 
     /// Whether it was taken, and the answer.
     async fn sent(&self, method: &str, path: &str, body: &serde_json::Value) -> (bool, String) {
-        let script = "const done = arguments[3]; fetch(arguments[0], { method: arguments[2], headers: { 'Content-Type': 'application/json' }, \
-                      body: arguments[1] }).then(async r => done([r.ok, await r.text()]), e => done([false, String(e)]));";
-        let body = if body.is_null() { String::new() } else { body.to_string() };
-        let arguments = vec![serde_json::json!(path), serde_json::json!(body), serde_json::json!(method)];
-        let answer = self.page.execute_async(script, arguments).await.expect("an answer");
+        let script = "const done = arguments[3]; fetch(arguments[0], { method: arguments[2], headers: { 'Content-Type': 'application/json' }, body: arguments[1] }).then(async \
+                      r => done([r.ok, await r.text()]), e => done([false, String(e)]));";
+        let body = if body.is_null() {
+            String::new()
+        } else {
+            body.to_string()
+        };
+        let arguments = vec![
+            serde_json::json!(path),
+            serde_json::json!(body),
+            serde_json::json!(method),
+        ];
+        let answer = self
+            .page
+            .execute_async(script, arguments)
+            .await
+            .expect("an answer");
         answer.convert().expect("whether it was taken, and text")
     }
 
-    /// Id of the running or finished demo trial whose name begins so; the page must be one of the program's.
+    /// Id of the running or finished demo trial whose name begins so; the page must be one of the
+    /// program's.
     ///
     /// # Panics
     /// Where there is none.
     pub async fn demo_trial(&self, name: &str) -> String {
-        let today: serde_json::Value = serde_json::from_str(&self.get("/api/v1/today").await).expect("JSON");
+        let today: serde_json::Value =
+            serde_json::from_str(&self.get("/api/v1/today").await).expect("JSON");
         let stakes = today["stakes"].as_array().expect("trials");
-        let stake = stakes.iter().find(|s| s["name"].as_str().is_some_and(|n| n.starts_with(name)));
-        stake.expect("a demo trial")["id"].as_str().expect("an id").to_owned()
+        let stake = stakes
+            .iter()
+            .find(|s| s["name"].as_str().is_some_and(|n| n.starts_with(name)));
+        stake.expect("a demo trial")["id"]
+            .as_str()
+            .expect("an id")
+            .to_owned()
     }
 
     /// Holds the page, as it stands and at a phone's size, against axe-core.
@@ -418,14 +555,21 @@ impl Browser {
     /// Path of the trial whose page is shown, under the interface.
     pub async fn api_of_trial(&self) -> String {
         let address = self.page.current_url().await.expect("an address");
-        let id = address.path_segments().and_then(|mut parts| parts.nth(1)).unwrap_or_default();
+        let id = address
+            .path_segments()
+            .and_then(|mut parts| parts.nth(1))
+            .unwrap_or_default();
         format!("/api/v1/trials/{id}")
     }
 
     /// Whether the element with a CSS selector has the focus.
     pub async fn has_focus(&self, css: &str) -> bool {
         let script = format!("return document.activeElement?.matches({css:?}) ?? false");
-        let answer = self.page.execute(script, Vec::new()).await.expect("an answer");
+        let answer = self
+            .page
+            .execute(script, Vec::new())
+            .await
+            .expect("an answer");
         answer.json().as_bool().unwrap_or_default()
     }
 
@@ -434,18 +578,25 @@ impl Browser {
     /// # Panics
     /// Without axe-core, which `npm ci` brings.
     pub async fn axe_faults(&self) -> Vec<String> {
-        let file = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
+        let file = concat!(
+            env!("CARGO_MANIFEST_DIR"),
+            "/../../web/node_modules/axe-core/axe.min.js"
+        );
         let axe = std::fs::read_to_string(file).expect("axe-core, which npm ci brings");
-        // What the bar at the foot covers is scrolled free; here it would count as a target cut small.
-        let free =
-            "document.head.insertAdjacentHTML('beforeend', '<style>.edge { position: static !important; }</style>')";
+        // What the bar at the foot covers is scrolled free; here it would count as a target cut
+        // small.
+        let free = "document.head.insertAdjacentHTML('beforeend', '<style>.edge { position: static !important; }</style>')";
         self.page.execute(free, vec![]).await.expect("a style");
         self.page.execute(&axe, vec![]).await.expect("axe-core");
-        let script = "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'], \
-                      rules: { 'target-size': { enabled: true }, 'label-content-name-mismatch': { enabled: true } } }).then(r => done(JSON.stringify(\
-                      r.violations.map(v => `${v.id} (${v.impact}): ${v.help}: ${v.nodes.map(n => `${n.html.slice(0, 160)} (${(n.any[0] ?? {}).message ?? ''})`).slice(0, 3).join(' | ')}`))), \
+        let script = "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'], rules: { 'target-size': { enabled: true }, 'label-content-name-mismatch': { enabled: true } } }).then(r \
+                      => done(JSON.stringify(r.violations.map(v => `${v.id} (${v.impact}): \
+                      ${v.help}: ${v.nodes.map(n => `${n.html.slice(0, 160)} (${(n.any[0] ?? {}).message ?? ''})`).slice(0, 3).join(' | ')}`))), \
                       e => done(JSON.stringify([String(e)])))";
-        let found = self.page.execute_async(script, vec![]).await.expect("an answer");
+        let found = self
+            .page
+            .execute_async(script, vec![])
+            .await
+            .expect("an answer");
         serde_json::from_str(&found.convert::<String>().expect("text")).expect("a list")
     }
 
@@ -463,8 +614,16 @@ impl Browser {
         let network = serde_json::json!({
             "offline": offline, "latency": latency, "downloadThroughput": -1, "uploadThroughput": -1
         });
-        self.page.cdp().send_raw("Network.enable", serde_json::json!({})).await.expect("the network");
-        self.page.cdp().send_raw("Network.emulateNetworkConditions", network).await.expect("the network");
+        self.page
+            .cdp()
+            .send_raw("Network.enable", serde_json::json!({}))
+            .await
+            .expect("the network");
+        self.page
+            .cdp()
+            .send_raw("Network.emulateNetworkConditions", network)
+            .await
+            .expect("the network");
     }
 
     /// A picture of the page.
@@ -479,5 +638,9 @@ impl Browser {
 }
 
 fn quoted(text: &str) -> String {
-    if text.contains('\'') { format!("\"{text}\"") } else { format!("'{text}'") }
+    if text.contains('\'') {
+        format!("\"{text}\"")
+    } else {
+        format!("'{text}'")
+    }
 }

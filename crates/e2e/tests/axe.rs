@@ -1,4 +1,5 @@
-//! Every page under axe-core, the open rules for what screen readers and keyboards need: no fault at either size.
+//! Every page under axe-core, the open rules for what screen readers and keyboards need: no fault
+//! at either size.
 
 use iron_twin_e2e::{Browser, Server};
 use serde_json::Value;
@@ -8,11 +9,17 @@ async fn no_page_has_a_fault_that_axe_finds() {
     let server = Server::fresh("demo");
     let browser = Browser::start(1280, 800).await;
     browser.page.goto(&server.address).await.expect("the page");
-    let (running, finished, watercress) =
-        (browser.demo_trial("Rocket").await, browser.demo_trial("Red").await, browser.demo_trial("Watercress").await);
+    let (running, finished, watercress) = (
+        browser.demo_trial("Rocket").await,
+        browser.demo_trial("Red").await,
+        browser.demo_trial("Watercress").await,
+    );
     let trial = browser.get(&format!("/api/v1/trials/{running}")).await;
     let trial: Value = serde_json::from_str(&trial).expect("JSON");
-    let code = trial["units"][0]["code"].as_str().expect("a code").to_owned();
+    let code = trial["units"][0]["code"]
+        .as_str()
+        .expect("a code")
+        .to_owned();
     let mut pages: Vec<(String, &str)> = [
         ("/", ".walk li"),
         ("/trials", ".stake"),
@@ -46,31 +53,66 @@ async fn no_page_has_a_fault_that_axe_finds() {
     for (width, height) in [(1280, 800), (390, 844)] {
         browser.size(width, height).await;
         for (path, ready) in &pages {
-            browser.page.goto(format!("{}{path}", server.address)).await.expect("the page");
+            browser
+                .page
+                .goto(format!("{}{path}", server.address))
+                .await
+                .expect("the page");
             let _ = browser.find(ready).await;
             // What is folded away is looked at too.
             let unfold = "document.querySelectorAll('details').forEach(d => d.open = true)";
-            browser.page.execute(unfold, vec![]).await.expect("unfolded");
+            browser
+                .page
+                .execute(unfold, vec![])
+                .await
+                .expect("unfolded");
             let here = browser.axe_faults().await;
-            found.extend(here.into_iter().map(|fault| format!("{width} {}: {fault}", path.replace(&running, "…"))));
+            found.extend(
+                here.into_iter()
+                    .map(|fault| format!("{width} {}: {fault}", path.replace(&running, "…"))),
+            );
         }
         for (path, opens, shows) in [
             ("/".to_owned(), "button[aria-label='Keys']", "[role=dialog]"),
-            (format!("/trials/{running}/ask"), ".ant-select", ".ant-select-dropdown .ant-select-item"),
-            (format!("/trials/{running}/tend"), ".notes .ant-select", ".ant-select-dropdown .ant-select-item"),
-            (format!("/trials/{running}/weigh"), ".net > .plain", ".writeoff"),
+            (
+                format!("/trials/{running}/ask"),
+                ".ant-select",
+                ".ant-select-dropdown .ant-select-item",
+            ),
+            (
+                format!("/trials/{running}/tend"),
+                ".notes .ant-select",
+                ".ant-select-dropdown .ant-select-item",
+            ),
+            (
+                format!("/trials/{running}/weigh"),
+                ".net > .plain",
+                ".writeoff",
+            ),
         ] {
             // A phone has no keys to tell of.
             if width < 500 && opens.contains("Keys") {
                 continue;
             }
-            browser.page.goto(format!("{}{path}", server.address)).await.expect("the page");
+            browser
+                .page
+                .goto(format!("{}{path}", server.address))
+                .await
+                .expect("the page");
             browser.click(opens).await;
             browser.find(shows).await;
             let here = browser.axe_faults().await;
-            found.extend(here.into_iter().map(|fault| format!("{width} {path}, {shows}: {fault}")));
+            found.extend(
+                here.into_iter()
+                    .map(|fault| format!("{width} {path}, {shows}: {fault}")),
+            );
         }
     }
     browser.end().await;
-    assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
+    assert!(
+        found.is_empty(),
+        "{} faults:\n{}",
+        found.len(),
+        found.join("\n")
+    );
 }

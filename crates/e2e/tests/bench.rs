@@ -1,5 +1,6 @@
-//! The solution bench: a two-part feed typed in from its labels, kept as a recipe, given to sixteen trays at half and full
-//! strength; a slip is told at its field, and what stood on the bench is still there.
+//! The solution bench: a two-part feed typed in from its labels, kept as a recipe, given to sixteen
+//! trays at half and full strength; a slip is told at its field, and what stood on the bench is
+//! still there.
 
 use iron_twin_e2e::thirtyfour::Key;
 use iron_twin_e2e::{Browser, Server};
@@ -22,7 +23,9 @@ impl Steps {
         self.0 += 1;
         browser.click(&format!("#{field}")).await;
         browser.keys(option).await;
-        browser.click(&format!(".ant-select-item-option[title=\"{option}\"]")).await;
+        browser
+            .click(&format!(".ant-select-item-option[title=\"{option}\"]"))
+            .await;
     }
 
     /// A label as it stands on the bottle.
@@ -37,7 +40,9 @@ impl Steps {
         browser.keys(Key::Enter).await;
         browser.gone("input[name='entry-name']").await;
         // What was typed stands on the bench at once.
-        browser.find(&format!("input[name='bench-dose-{name}']")).await;
+        browser
+            .find(&format!("input[name='bench-dose-{name}']"))
+            .await;
     }
 }
 
@@ -49,7 +54,12 @@ async fn a_two_part_feed_comes_from_its_labels_to_sixteen_trays_at_half_and_full
     let mut steps = Steps(0);
     steps.click(&browser, "a", "Mix").await;
     steps.click(&browser, "a", "Recipe bench").await;
-    let a = [("dose_per_l", "2.5"), ("density_kg_per_l", "1.2"), ("n_percent", "4"), ("ca_percent", "4.5")];
+    let a = [
+        ("dose_per_l", "2.5"),
+        ("density_kg_per_l", "1.2"),
+        ("n_percent", "4"),
+        ("ca_percent", "4.5"),
+    ];
     steps.label(&browser, "leaf feed A", &a).await;
     let b = [
         ("dose_per_l", "2.5"),
@@ -63,7 +73,9 @@ async fn a_two_part_feed_comes_from_its_labels_to_sixteen_trays_at_half_and_full
     browser.shows("Ca 135").await;
     steps.fill(&browser, "recipe-name", "leaf feed").await;
     steps.click(&browser, "button", "Keep as recipe").await;
-    steps.click(&browser, "button", "Feed the trial with it").await;
+    steps
+        .click(&browser, "button", "Feed the trial with it")
+        .await;
     browser.shows("The trial is fed with it").await;
     browser.shows("take that back, feed grow feed again").await;
     steps.click(&browser, "a", "Match").await;
@@ -74,13 +86,22 @@ async fn a_two_part_feed_comes_from_its_labels_to_sixteen_trays_at_half_and_full
     // Three treatments on sixteen slots: five trays each of 250 mL, and a tenth spare.
     browser.shows("leaf feed A").await;
     browser.shows("50 % of the recipe: 1.25 mL per litre").await;
-    browser.shows("100 % of the recipe: 2.50 mL per litre").await;
+    browser
+        .shows("100 % of the recipe: 2.50 mL per litre")
+        .await;
     assert!(steps.0 <= 25, "{} steps", steps.0);
-    // The bench still holds what stood on it, and tells a slip at its field without losing the rest.
+    // The bench still holds what stood on it, and tells a slip at its field without losing the
+    // rest.
     browser.click_text("a", "Recipe bench").await;
-    browser.fill("input[name='bench-dose-leaf feed A']", "-3").await;
-    browser.shows("must lie between 0 and 500 in a litre, got -3").await;
-    browser.fill("input[name='bench-dose-leaf feed A']", "2").await;
+    browser
+        .fill("input[name='bench-dose-leaf feed A']", "-3")
+        .await;
+    browser
+        .shows("must lie between 0 and 500 in a litre, got -3")
+        .await;
+    browser
+        .fill("input[name='bench-dose-leaf feed A']", "2")
+        .await;
     browser.shows("Ca 108").await;
     browser.keys(Key::Up).await;
     browser.shows("Ca 113").await;
@@ -97,13 +118,19 @@ async fn salts_are_aimed_at_a_target_and_made_into_concentrates() {
     browser.click_text("a", "Mix").await;
     browser.click_text("a", "Recipe bench").await;
     let mut steps = Steps(0);
-    steps.choose(&browser, "bench-start", "leafy greens from salts").await;
+    steps
+        .choose(&browser, "bench-start", "leafy greens from salts")
+        .await;
     steps.choose(&browser, "bench-water", "rain water").await;
     steps.choose(&browser, "bench-target", "fruit crops").await;
     browser.shows("iron EDTA sodium salt").await;
-    browser.click_text("button", "Find the doses for fruit crops").await;
+    browser
+        .click_text("button", "Find the doses for fruit crops")
+        .await;
     browser.shows("nothing here brings it").await;
-    browser.click_text("button", "put back what stood here").await;
+    browser
+        .click_text("button", "put back what stood here")
+        .await;
     browser.click_text("summary", "Stock concentrates").await;
     browser.fill("input[name=stock-times]", "100").await;
     // 0.57 g/L, a hundred times.
@@ -115,7 +142,9 @@ async fn salts_are_aimed_at_a_target_and_made_into_concentrates() {
     browser.fill("input[name=recipe-name]", "house salts").await;
     browser.click_text("button", "Keep as recipe").await;
     browser.click_text("button", "Feed the trial with it").await;
-    browser.click_text("button", "take that back, feed grow feed again").await;
+    browser
+        .click_text("button", "take that back, feed grow feed again")
+        .await;
     browser.shows("Feed the trial with it: full feed").await;
     browser.end().await;
 }
@@ -129,10 +158,14 @@ async fn batches_are_shared_rinses_planned_and_a_tank_topped_up() {
     browser.click_text("a", "Filling and order").await;
     browser.shows("One batch of 2.20 L").await;
     browser.fill("input[name=vessel]", "1.1").await;
-    browser.shows("2 batches of 1.10 L, each shared over every tray").await;
+    browser
+        .shows("2 batches of 1.10 L, each shared over every tray")
+        .await;
     browser.shows("rinse three times with clean water").await;
     browser.fill("input[name=vessel]", "0").await;
-    browser.shows("The largest vessel, L must lie between 0.1 and 10000").await;
+    browser
+        .shows("The largest vessel, L must lie between 0.1 and 10000")
+        .await;
     browser.click_text("a", "Top-up").await;
     browser.fill("input[name=top-now]", "1,1").await;
     browser.fill("input[name=top-nowEc]", "1.74").await;
@@ -147,18 +180,23 @@ async fn batches_are_shared_rinses_planned_and_a_tank_topped_up() {
     browser.shows("pH must lie between 4.5 and 8.5").await;
     browser.fill("input[name=ph-target]", "5.8").await;
     browser.click_text("button", "Count it in every tank").await;
-    browser.shows("Counted in every tank: nitric acid, 38 %, to pH 5.8.").await;
+    browser
+        .shows("Counted in every tank: nitric acid, 38 %, to pH 5.8.")
+        .await;
     browser.click_text("a", "Tanks").await;
     browser.shows("first, into the water, to pH 5.8").await;
     browser.click_text("a", "Filling and order").await;
     browser.shows("Bring all the water to pH 5.8 first").await;
     browser.click_text("a", "pH of the water").await;
-    browser.click_text("button", "use the water as it comes").await;
+    browser
+        .click_text("button", "use the water as it comes")
+        .await;
     browser.shows("Count it in every tank").await;
     browser.end().await;
 }
 
-/// Water used is asked for at Ask, recorded in the grid and shown at Mix; the demo has a whole season of it.
+/// Water used is asked for at Ask, recorded in the grid and shown at Mix; the demo has a whole
+/// season of it.
 #[tokio::test]
 async fn a_bucket_says_what_it_drank() {
     let server = Server::fresh("demo");
@@ -170,9 +208,19 @@ async fn a_bucket_says_what_it_drank() {
     browser.shows("Feed gone").await;
     browser.shows("L given, day 1 to 30").await;
     browser.shows("mg N").await;
-    assert_eq!(browser.page.find_all(thirtyfour::By::Css(".uptake tbody tr")).await.expect("rows").len(), 12);
+    assert_eq!(
+        browser
+            .page
+            .find_all(thirtyfour::By::Css(".uptake tbody tr"))
+            .await
+            .expect("rows")
+            .len(),
+        12
+    );
     browser.click_text("a", "Judge").await;
-    browser.click_text("button", "harvest per litre of water").await;
+    browser
+        .click_text("button", "harvest per litre of water")
+        .await;
     browser.shows("g/L").await;
 
     browser.new_trial(&server, "Jars").await;
@@ -182,7 +230,9 @@ async fn a_bucket_says_what_it_drank() {
     browser.click_text("a", "Go to Ask").await;
     browser.click("#also").await;
     browser.keys("water used").await;
-    browser.click(".ant-select-item-option[title='water used']").await;
+    browser
+        .click(".ant-select-item-option[title='water used']")
+        .await;
     browser.click_text("a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.click_text("a", "Tend").await;

@@ -33,7 +33,11 @@ async fn a_trial_is_planned_labelled_and_its_days_lie_ahead() {
         .as_str()
         .expect("an id")
         .to_owned();
-    browser.page.goto(format!("{}/trials/{id}/units/{first}", server.address)).await.expect("the page");
+    browser
+        .page
+        .goto(format!("{}/trials/{id}/units/{first}", server.address))
+        .await
+        .expect("the page");
     browser.shows(&format!("Tray {first}")).await;
     browser.fill("input[data-place=\"0-0\"]", "6.1").await;
     browser.keys(Key::Enter).await;

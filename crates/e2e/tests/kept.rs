@@ -26,15 +26,33 @@ async fn left_alone() -> Shelf {
     browser.click_text("button", "They are sown today").await;
     browser.shows("Day 0").await;
     browser.find("input[data-place=\"0-0\"]").await;
-    let tend = browser.page.current_url().await.expect("an address").to_string();
-    let port = server.address.rsplit(':').next().expect("a port").to_owned();
+    let tend = browser
+        .page
+        .current_url()
+        .await
+        .expect("an address")
+        .to_string();
+    let port = server
+        .address
+        .rsplit(':')
+        .next()
+        .expect("a port")
+        .to_owned();
     let (data, folder) = server.kill();
-    Shelf { browser, tend, port, data, _folder: folder }
+    Shelf {
+        browser,
+        tend,
+        port,
+        data,
+        _folder: folder,
+    }
 }
 
 impl Shelf {
     async fn types(&self, place: &str, value: &str) {
-        self.browser.fill(&format!("input[data-place=\"{place}\"]"), value).await;
+        self.browser
+            .fill(&format!("input[data-place=\"{place}\"]"), value)
+            .await;
         self.browser.keys(Key::Enter).await;
     }
 
@@ -46,9 +64,13 @@ impl Shelf {
     async fn ph(&self) -> Vec<Option<f64>> {
         let path = self.tend.split("/trials/").nth(1).expect("a trial");
         let view: Value =
-            serde_json::from_str(&self.browser.get(&format!("/api/v1/trials/{path}")).await).expect("JSON");
+            serde_json::from_str(&self.browser.get(&format!("/api/v1/trials/{path}")).await)
+                .expect("JSON");
         let rows = view["rows"].as_array().expect("rows");
-        rows.iter().take(3).map(|row| row["cells"][0]["value"].as_f64()).collect()
+        rows.iter()
+            .take(3)
+            .map(|row| row["cells"][0]["value"].as_f64())
+            .collect()
     }
 }
 
@@ -105,7 +127,9 @@ async fn while_nobody_answers_a_slip_is_still_asked_about_at_the_tray() {
     let browser = &shelf.browser;
     // What cannot be is not kept; what is unusual is, once it was said to be right.
     shelf.types("0-0", "97").await;
-    browser.shows("pH lies between 0 and 14; 97 cannot be right.").await;
+    browser
+        .shows("pH lies between 0 and 14; 97 cannot be right.")
+        .await;
     shelf.types("0-0", "9.7").await;
     browser.shows("9.7 is unusual.").await;
     browser.keys(Key::Enter).await;
@@ -131,11 +155,18 @@ async fn a_record_waits_for_its_writer_to_sign_in_again() {
     browser.click_text("a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("Day 0").await;
-    let tend = browser.page.current_url().await.expect("an address").to_string();
+    let tend = browser
+        .page
+        .current_url()
+        .await
+        .expect("an address")
+        .to_string();
     browser.click_text("a", "People").await;
     for name in ["Ada", "Rec"] {
         browser.fill("input[name=person]", name).await;
-        browser.fill("input[name=passphrase]", "jars on the sill").await;
+        browser
+            .fill("input[name=passphrase]", "jars on the sill")
+            .await;
         browser.click_text("button", "Let them in").await;
         browser.shows(name).await;
     }
@@ -143,14 +174,20 @@ async fn a_record_waits_for_its_writer_to_sign_in_again() {
     let sign_in = async |name: &str| {
         browser.shows("Records are kept under your name").await;
         browser.fill("input[name=person]", name).await;
-        browser.fill("input[name=passphrase]", "jars on the sill").await;
+        browser
+            .fill("input[name=passphrase]", "jars on the sill")
+            .await;
         browser.keys(Key::Enter).await;
     };
     sign_in("rec").await;
     browser.shows("Rec, recorder").await;
     browser.page.goto(&tend).await.expect("the page");
     browser.find("input[data-place=\"0-0\"]").await;
-    browser.page.delete_all_cookies().await.expect("signed out elsewhere");
+    browser
+        .page
+        .delete_all_cookies()
+        .await
+        .expect("signed out elsewhere");
     browser.fill("input[data-place=\"0-0\"]", "6.6").await;
     browser.keys(Key::Enter).await;
     browser.shows("1 kept here").await;
@@ -158,12 +195,17 @@ async fn a_record_waits_for_its_writer_to_sign_in_again() {
     browser.page.refresh().await.expect("the page");
     sign_in("ada").await;
     browser.shows("1 kept here").await;
-    browser.page.goto(format!("{}/people", server.address)).await.expect("the page");
+    browser
+        .page
+        .goto(format!("{}/people", server.address))
+        .await
+        .expect("the page");
     browser.click_text("button", "sign out").await;
     sign_in("rec").await;
     browser.shows("all saved").await;
     let path = tend.split("/trials/").nth(1).expect("a trial").to_owned();
-    let view: Value = serde_json::from_str(&browser.get(&format!("/api/v1/trials/{path}")).await).expect("JSON");
+    let view: Value =
+        serde_json::from_str(&browser.get(&format!("/api/v1/trials/{path}")).await).expect("JSON");
     assert_eq!(view["rows"][0]["cells"][0]["value"], 6.6);
     browser.end().await;
 }

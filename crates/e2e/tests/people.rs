@@ -5,7 +5,9 @@ use iron_twin_e2e::{Browser, Server};
 
 async fn sign_in(browser: &Browser, name: &str) {
     browser.fill("input[name=person]", name).await;
-    browser.fill("input[name=passphrase]", "jars on the sill").await;
+    browser
+        .fill("input[name=passphrase]", "jars on the sill")
+        .await;
     browser.keys(Key::Enter).await;
 }
 
@@ -33,9 +35,14 @@ async fn a_recorder_signs_in_and_works_blind() {
     browser.click_text("a", "Trials").await;
     browser.click_text("a", "Kohlrabi").await;
     browser.click_text("a", "Match").await;
-    browser.shows("What each treatment gets is sealed for you").await;
+    browser
+        .shows("What each treatment gets is sealed for you")
+        .await;
     let text = browser.text().await;
-    assert!(!text.contains("full feed") && !text.contains("plain water"), "{text}");
+    assert!(
+        !text.contains("full feed") && !text.contains("plain water"),
+        "{text}"
+    );
     browser.click_text("a", "Tend").await;
     browser.fill("input[data-place=\"0-0\"]", "6.1").await;
     browser.keys(Key::Enter).await;
@@ -47,6 +54,8 @@ async fn a_recorder_signs_in_and_works_blind() {
 
 async fn sign_in_as_new(browser: &Browser, name: &str) {
     browser.fill("input[name=person]", name).await;
-    browser.fill("input[name=passphrase]", "jars on the sill").await;
+    browser
+        .fill("input[name=passphrase]", "jars on the sill")
+        .await;
     browser.click_text("button", "Let them in").await;
 }

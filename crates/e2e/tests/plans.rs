@@ -1,4 +1,5 @@
-//! A plan as a file: taken out at Tell, changed by hand, brought at Trials; and the next round of a trial.
+//! A plan as a file: taken out at Tell, changed by hand, brought at Trials; and the next round of a
+//! trial.
 
 use iron_twin_e2e::{Browser, Server};
 use serde_json::Value;
@@ -7,8 +8,14 @@ use serde_json::Value;
 async fn a_plan_is_taken_out_changed_by_hand_and_brought() {
     let server = Server::fresh("demo");
     let browser = Browser::start(1280, 800).await;
-    browser.page.goto(format!("{}/trials", server.address)).await.expect("the page");
-    browser.click_text("a", "Red amaranth, how strong a feed?").await;
+    browser
+        .page
+        .goto(format!("{}/trials", server.address))
+        .await
+        .expect("the page");
+    browser
+        .click_text("a", "Red amaranth, how strong a feed?")
+        .await;
     browser.click_text("a", "Tell").await;
     let link = browser.find_text("a", "Download the trial's plan").await;
     let path = link.attr("href").await.expect("a link").expect("a place");
@@ -17,9 +24,16 @@ async fn a_plan_is_taken_out_changed_by_hand_and_brought() {
     let bring = async |name: &str, text: &str| {
         let file = folder.path().join(name);
         std::fs::write(&file, text).expect("a file");
-        browser.page.goto(format!("{}/trials", server.address)).await.expect("the page");
+        browser
+            .page
+            .goto(format!("{}/trials", server.address))
+            .await
+            .expect("the page");
         let input = browser.find("input[name=plan]").await;
-        input.send_keys(file.to_string_lossy()).await.expect("a file to bring");
+        input
+            .send_keys(file.to_string_lossy())
+            .await
+            .expect("a file to bring");
     };
     bring("note.json", "not a plan").await;
     browser.shows("This file is no plan").await;
@@ -41,11 +55,19 @@ async fn a_plan_is_taken_out_changed_by_hand_and_brought() {
 async fn the_next_round_is_planned_with_one_click() {
     let server = Server::fresh("demo");
     let browser = Browser::start(1280, 800).await;
-    browser.page.goto(format!("{}/trials", server.address)).await.expect("the page");
-    browser.click_text("a", "Red amaranth, how strong a feed?").await;
+    browser
+        .page
+        .goto(format!("{}/trials", server.address))
+        .await
+        .expect("the page");
+    browser
+        .click_text("a", "Red amaranth, how strong a feed?")
+        .await;
     browser.click_text("a", "Tell").await;
     browser.click_text("button", "plan the next round").await;
-    browser.shows("Red amaranth, how strong a feed?, round 2").await;
+    browser
+        .shows("Red amaranth, how strong a feed?, round 2")
+        .await;
     browser.shows("being planned").await;
     browser.click_text("a", "Place").await;
     browser.find_text("button", "Deal the treatments").await;
@@ -63,9 +85,22 @@ async fn a_place_is_taken_out_before_sowing() {
     browser.shows("all saved").await;
     browser.page.refresh().await.expect("the page again");
     browser.find(".cautions input[type=checkbox]:checked").await;
-    let path = browser.page.current_url().await.expect("an address").path().to_owned();
+    let path = browser
+        .page
+        .current_url()
+        .await
+        .expect("an address")
+        .path()
+        .to_owned();
     let id = path.split('/').nth(2).expect("a trial").to_owned();
-    let kept: Value = serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("JSON");
-    assert_eq!((kept["ask"]["covariate"].as_str(), kept["cautions"][0]["taken"].as_bool()), (Some("slot"), Some(true)));
+    let kept: Value =
+        serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("JSON");
+    assert_eq!(
+        (
+            kept["ask"]["covariate"].as_str(),
+            kept["cautions"][0]["taken"].as_bool()
+        ),
+        (Some("slot"), Some(true))
+    );
     browser.end().await;
 }

@@ -1,4 +1,5 @@
-//! Colour from a picture's pixels: sRGB to CIELAB under D65, hue, saturation and brightness, and the dark green colour index.
+//! Colour from a picture's pixels: sRGB to CIELAB under D65, hue, saturation and brightness, and
+//! the dark green colour index.
 
 /// A colour in CIELAB under D65: lightness 0 to 100, green to red, blue to yellow.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -24,7 +25,11 @@ const WHITE: [f64; 3] = [0.950_47, 1.0, 1.088_83];
 #[must_use]
 pub fn light(channel: f64) -> f64 {
     let c = channel / 255.0;
-    if c <= 0.040_45 { c / 12.92 } else { ((c + 0.055) / 1.055).powf(2.4) }
+    if c <= 0.040_45 {
+        c / 12.92
+    } else {
+        ((c + 0.055) / 1.055).powf(2.4)
+    }
 }
 
 /// CIELAB of light in the three channels of sRGB (CIE 15).
@@ -35,10 +40,25 @@ pub fn lab_of_light([r, g, b]: [f64; 3]) -> Lab {
         0.212_672_9 * r + 0.715_152_2 * g + 0.072_175 * b,
         0.019_333_9 * r + 0.119_192 * g + 0.950_304_1 * b,
     ];
-    // The cube root, but for the darkest, where it would be too steep: 6/29 and what follows from it.
-    let f = |t: f64| if t > 216.0 / 24_389.0 { t.cbrt() } else { (24_389.0 / 27.0 * t + 16.0) / 116.0 };
-    let [x, y, z] = [f(xyz[0] / WHITE[0]), f(xyz[1] / WHITE[1]), f(xyz[2] / WHITE[2])];
-    Lab { l: 116.0 * y - 16.0, a: 500.0 * (x - y), b: 200.0 * (y - z) }
+    // The cube root, but for the darkest, where it would be too steep: 6/29 and what follows from
+    // it.
+    let f = |t: f64| {
+        if t > 216.0 / 24_389.0 {
+            t.cbrt()
+        } else {
+            (24_389.0 / 27.0 * t + 16.0) / 116.0
+        }
+    };
+    let [x, y, z] = [
+        f(xyz[0] / WHITE[0]),
+        f(xyz[1] / WHITE[1]),
+        f(xyz[2] / WHITE[2]),
+    ];
+    Lab {
+        l: 116.0 * y - 16.0,
+        a: 500.0 * (x - y),
+        b: 200.0 * (y - z),
+    }
 }
 
 /// CIELAB of a pixel of sRGB.
@@ -68,8 +88,9 @@ impl Lab {
     }
 }
 
-/// Dark green colour index, 0 to 1, of a mean colour of sRGB (Karcher and Richardson 2003, Crop Science 43, 943): the mean of
-/// hue between yellow (60°) and green (120°), paleness and darkness. A deeper green is nearer to 1.
+/// Dark green colour index, 0 to 1, of a mean colour of sRGB (Karcher and Richardson 2003, Crop
+/// Science 43, 943): the mean of hue between yellow (60°) and green (120°), paleness and darkness.
+/// A deeper green is nearer to 1.
 ///
 /// ```
 /// use iron_twin_photo::colour::dark_green;
@@ -101,8 +122,9 @@ pub fn dark_green([r, g, b]: [f64; 3]) -> f64 {
 mod tests {
     use super::*;
 
-    /// CIELAB of the corners of sRGB under D65, as published with the conversion's formulas (B. Lindbloom, CIE Color
-    /// Calculator, and the CIE 15 formulas worked by hand; two decimals, from memory).
+    /// CIELAB of the corners of sRGB under D65, as published with the conversion's formulas (B.
+    /// Lindbloom, CIE Color Calculator, and the CIE 15 formulas worked by hand; two decimals, from
+    /// memory).
     #[test]
     fn the_corners_of_srgb_have_their_published_lab() {
         for (rgb, l, a, b) in [
@@ -127,8 +149,14 @@ mod tests {
     fn a_shadow_keeps_hue_and_nearly_the_saturation() {
         let leaf = [light(95.0), light(127.0), light(79.0)];
         let (bright, dark) = (lab_of_light(leaf), lab_of_light(leaf.map(|c| 0.35 * c)));
-        assert!((bright.hue() - dark.hue()).abs() < 1.0, "{bright:?} {dark:?}");
-        assert!((bright.saturation() - dark.saturation()).abs() < 0.06, "{bright:?} {dark:?}");
+        assert!(
+            (bright.hue() - dark.hue()).abs() < 1.0,
+            "{bright:?} {dark:?}"
+        );
+        assert!(
+            (bright.saturation() - dark.saturation()).abs() < 0.06,
+            "{bright:?} {dark:?}"
+        );
     }
 
     #[test]
@@ -138,6 +166,9 @@ mod tests {
             let index = dark_green([channel(0), channel(4), channel(8)]);
             assert!((0.0..=1.0).contains(&index), "{n}");
         }
-        assert!(dark_green([30.0, 90.0, 40.0]) > dark_green([150.0, 190.0, 60.0]), "a deeper green is nearer to 1");
+        assert!(
+            dark_green([30.0, 90.0, 40.0]) > dark_green([150.0, 190.0, 60.0]),
+            "a deeper green is nearer to 1"
+        );
     }
 }

@@ -26,8 +26,9 @@ pub struct Figures {
     pub green_red: Option<f64>,
     /// Mean blue to yellow of the leaf, CIELAB; null without leaf.
     pub blue_yellow: Option<f64>,
-    /// How evenly the leaf is spread over 25 fields of the tray, per cent: 100 where all are covered alike, 0 where each is
-    /// either full or bare. Null where nothing or everything is covered.
+    /// How evenly the leaf is spread over 25 fields of the tray, per cent: 100 where all are
+    /// covered alike, 0 where each is either full or bare. Null where nothing or everything is
+    /// covered.
     pub evenness_percent: Option<f64>,
     /// Area of the leaf as the ruler tells it, cm²; null without one.
     #[serde(default)]
@@ -42,7 +43,12 @@ const FIELDS: usize = 5;
 
 /// Light as a channel of sRGB, 0 to 255 (IEC 61966-2-1).
 fn channel(light: f64) -> f64 {
-    255.0 * if light <= 0.003_130_8 { 12.92 * light } else { 1.055 * light.powf(1.0 / 2.4) - 0.055 }
+    255.0
+        * if light <= 0.003_130_8 {
+            12.92 * light
+        } else {
+            1.055 * light.powf(1.0 / 2.4) - 0.055
+        }
 }
 
 /// Measures a tray in its picture; the mask shows what was taken for what.
@@ -87,7 +93,9 @@ pub fn measure(picture: &Picture<'_>, marked: &Marked) -> Result<(Figures, Mask)
         blue_yellow: lab.map(|lab| lab.b),
         evenness_percent: evenness(&mask, &marked.corners),
         leaf_cm2: mm.map(|mm| leaf_pixels * mm * mm / 100.0),
-        line_mm: mm.zip(marked.line).map(|(mm, line)| mm * pixels(line, size)),
+        line_mm: mm
+            .zip(marked.line)
+            .map(|(mm, line)| mm * pixels(line, size)),
     };
     Ok((figures, mask))
 }
@@ -95,19 +103,31 @@ pub fn measure(picture: &Picture<'_>, marked: &Marked) -> Result<(Figures, Mask)
 /// Mean light of the leaf in each channel.
 fn mean_light(mask: &Mask, leaf: f64) -> Option<[f64; 3]> {
     let mut sums = [0.0f64; 3];
-    for (light, _) in mask.lights.iter().zip(&mask.kinds).filter(|(_, kind)| kind.is_leaf()) {
-        sums.iter_mut().zip(light).for_each(|(sum, c)| *sum += f64::from(*c));
+    for (light, _) in mask
+        .lights
+        .iter()
+        .zip(&mask.kinds)
+        .filter(|(_, kind)| kind.is_leaf())
+    {
+        sums.iter_mut()
+            .zip(light)
+            .for_each(|(sum, c)| *sum += f64::from(*c));
     }
     (leaf > 0.0).then(|| sums.map(|sum| sum / leaf))
 }
 
-/// Where a point between the corners lies along and across the tray, each from 0 to 1: the bilinear map, turned round by
-/// Newton's steps, which a convex tray seen at a slant needs few of.
+/// Where a point between the corners lies along and across the tray, each from 0 to 1: the bilinear
+/// map, turned round by Newton's steps, which a convex tray seen at a slant needs few of.
 fn along(corners: &Corners, [x, y]: [f64; 2]) -> [f64; 2] {
     let [a, b, c, d] = corners;
     let (mut u, mut v) = (0.5, 0.5);
     for _ in 0..6 {
-        let at = |i: usize| (1.0 - u) * (1.0 - v) * a[i] + u * (1.0 - v) * b[i] + u * v * c[i] + (1.0 - u) * v * d[i];
+        let at = |i: usize| {
+            (1.0 - u) * (1.0 - v) * a[i]
+                + u * (1.0 - v) * b[i]
+                + u * v * c[i]
+                + (1.0 - u) * v * d[i]
+        };
         let by_u = |i: usize| (1.0 - v) * (b[i] - a[i]) + v * (c[i] - d[i]);
         let by_v = |i: usize| (1.0 - u) * (d[i] - a[i]) + u * (c[i] - b[i]);
         let (dx, dy) = (x - at(0), y - at(1));
@@ -130,16 +150,25 @@ fn evenness(mask: &Mask, corners: &Corners) -> Option<f64> {
             if kind == Kind::Outside {
                 continue;
             }
-            let at = [(x as f64 + 0.5) / mask.width as f64, (y as f64 + 0.5) / mask.height as f64];
-            let [u, v] = along(corners, at).map(|share| ((share * FIELDS as f64) as usize).min(FIELDS - 1));
+            let at = [
+                (x as f64 + 0.5) / mask.width as f64,
+                (y as f64 + 0.5) / mask.height as f64,
+            ];
+            let [u, v] =
+                along(corners, at).map(|share| ((share * FIELDS as f64) as usize).min(FIELDS - 1));
             let field = &mut fields[v * FIELDS + u];
             field[0] += f64::from(u8::from(kind.is_leaf()));
             field[1] += 1.0;
         }
     }
-    let covers: Vec<f64> = fields.iter().filter(|f| f[1] > 0.0).map(|f| f[0] / f[1]).collect();
+    let covers: Vec<f64> = fields
+        .iter()
+        .filter(|f| f[1] > 0.0)
+        .map(|f| f[0] / f[1])
+        .collect();
     let mean = covers.iter().sum::<f64>() / covers.len() as f64;
     let widest = (mean * (1.0 - mean)).sqrt();
-    let spread = (covers.iter().map(|c| (c - mean).powi(2)).sum::<f64>() / covers.len() as f64).sqrt();
+    let spread =
+        (covers.iter().map(|c| (c - mean).powi(2)).sum::<f64>() / covers.len() as f64).sqrt();
     (widest > 1e-9).then(|| 100.0 * (1.0 - spread / widest))
 }

@@ -21,7 +21,16 @@ impl Picture<'_> {
     pub fn check(&self) -> Result<(), PhotoError> {
         let (width, height, got) = (self.width, self.height, self.pixels.len());
         let wanted = width.saturating_mul(height).saturating_mul(3);
-        if wanted == 0 || got != wanted { Err(PhotoError::WrongSize { width, height, wanted, got }) } else { Ok(()) }
+        if wanted == 0 || got != wanted {
+            Err(PhotoError::WrongSize {
+                width,
+                height,
+                wanted,
+                got,
+            })
+        } else {
+            Ok(())
+        }
     }
 
     /// A pixel.
@@ -41,8 +50,8 @@ pub type Corners = [Point; 4];
 /// The whole picture.
 pub const WHOLE: Corners = [[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]];
 
-/// Two points of a ruler in the picture, and how far apart they are. Ruler and what is measured lie at the same distance from
-/// the camera; how they lean is not taken out.
+/// Two points of a ruler in the picture, and how far apart they are. Ruler and what is measured lie
+/// at the same distance from the camera; how they lean is not taken out.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
@@ -93,7 +102,8 @@ pub struct Marked {
     /// A ruler that lies in the picture; null where there is none.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ruler: Option<Ruler>,
-    /// A line whose length is asked, such as along a root or a stem: its two ends; null where none is.
+    /// A line whose length is asked, such as along a root or a stem: its two ends; null where none
+    /// is.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "schema", schema(value_type = Option<Vec<Vec<f64>>>))]
     pub line: Option<[Point; 2]>,
@@ -105,7 +115,13 @@ fn usual_readiness() -> f64 {
 
 impl Default for Marked {
     fn default() -> Self {
-        Self { corners: WHOLE, card: None, readiness: usual_readiness(), ruler: None, line: None }
+        Self {
+            corners: WHOLE,
+            card: None,
+            readiness: usual_readiness(),
+            ruler: None,
+            line: None,
+        }
     }
 }
 
@@ -132,7 +148,8 @@ pub enum PhotoError {
     Card,
     /// No ruler, a ruler that is too short to tell anything, or a line without one.
     #[error(
-        "the ends of the ruler and of the line must be in the picture, the ruler's well apart, and its length above zero"
+        "the ends of the ruler and of the line must be in the picture, the ruler's well apart, \
+         and its length above zero"
     )]
     Ruler,
     /// The readiness is no share.
@@ -162,7 +179,10 @@ impl Marked {
         if self.card.is_some_and(|p| !inside(&p)) {
             return Err(PhotoError::Card);
         }
-        if self.line.is_some_and(|ends| self.ruler.is_none() || !ends.iter().all(inside)) {
+        if self
+            .line
+            .is_some_and(|ends| self.ruler.is_none() || !ends.iter().all(inside))
+        {
             return Err(PhotoError::Ruler);
         }
         self.ruler.map_or(Ok(()), |ruler| ruler.check())?;

@@ -26,11 +26,16 @@ mod tests {
     use super::*;
     use crate::{Marked, PhotoError, Picture, measure};
 
-    /// A leaf of 40 by 30 pixels on a white mat of 200 by 100, a ruler of 100 mm over half the width.
+    /// A leaf of 40 by 30 pixels on a white mat of 200 by 100, a ruler of 100 mm over half the
+    /// width.
     fn drawn() -> Vec<u8> {
         let pixel = |n: usize| {
             let (x, y) = (n % 200, n / 200);
-            if (60..100).contains(&x) && (20..50).contains(&y) { [70, 120, 50] } else { [240, 240, 238] }
+            if (60..100).contains(&x) && (20..50).contains(&y) {
+                [70, 120, 50]
+            } else {
+                [240, 240, 238]
+            }
         };
         (0..20_000).flat_map(pixel).collect()
     }
@@ -38,13 +43,27 @@ mod tests {
     #[test]
     fn a_ruler_tells_area_and_length() {
         let pixels = drawn();
-        let picture = Picture { width: 200, height: 100, pixels: &pixels };
-        let ruler = Ruler { ends: [[0.25, 0.9], [0.75, 0.9]], mm: 100.0 };
+        let picture = Picture {
+            width: 200,
+            height: 100,
+            pixels: &pixels,
+        };
+        let ruler = Ruler {
+            ends: [[0.25, 0.9], [0.75, 0.9]],
+            mm: 100.0,
+        };
         // Along the diagonal of the leaf: 40 by 30 pixels, each of one millimetre.
         let line = Some([[0.3, 0.2], [0.5, 0.5]]);
-        let marked = Marked { ruler: Some(ruler), line, ..Marked::default() };
+        let marked = Marked {
+            ruler: Some(ruler),
+            line,
+            ..Marked::default()
+        };
         let figures = measure(&picture, &marked).expect("figures").0;
-        assert!((figures.leaf_cm2.expect("an area") - 12.0).abs() < 0.2, "{figures:?}");
+        assert!(
+            (figures.leaf_cm2.expect("an area") - 12.0).abs() < 0.2,
+            "{figures:?}"
+        );
         assert!((figures.line_mm.expect("a length") - 50.0).abs() < 1e-9);
         let without = measure(&picture, &Marked::default()).expect("figures").0;
         assert_eq!((without.leaf_cm2, without.line_mm), (None, None));
@@ -53,18 +72,52 @@ mod tests {
     #[test]
     fn what_is_no_ruler_is_refused() {
         let pixels = drawn();
-        let picture = Picture { width: 200, height: 100, pixels: &pixels };
-        let said = |ruler: Option<Ruler>, line| measure(&picture, &Marked { ruler, line, ..Marked::default() }).err();
-        let good = Ruler { ends: [[0.1, 0.1], [0.9, 0.1]], mm: 150.0 };
+        let picture = Picture {
+            width: 200,
+            height: 100,
+            pixels: &pixels,
+        };
+        let said = |ruler: Option<Ruler>, line| {
+            measure(
+                &picture,
+                &Marked {
+                    ruler,
+                    line,
+                    ..Marked::default()
+                },
+            )
+            .err()
+        };
+        let good = Ruler {
+            ends: [[0.1, 0.1], [0.9, 0.1]],
+            mm: 150.0,
+        };
         assert_eq!(said(Some(good), None), None);
         for wrong in [
             Ruler { mm: 0.0, ..good },
-            Ruler { mm: f64::NAN, ..good },
-            Ruler { ends: [[0.5, 0.5], [0.505, 0.5]], ..good },
-            Ruler { ends: [[0.1, 0.1], [1.2, 0.1]], ..good },
+            Ruler {
+                mm: f64::NAN,
+                ..good
+            },
+            Ruler {
+                ends: [[0.5, 0.5], [0.505, 0.5]],
+                ..good
+            },
+            Ruler {
+                ends: [[0.1, 0.1], [1.2, 0.1]],
+                ..good
+            },
         ] {
-            assert_eq!(said(Some(wrong), None), Some(PhotoError::Ruler), "{wrong:?}");
+            assert_eq!(
+                said(Some(wrong), None),
+                Some(PhotoError::Ruler),
+                "{wrong:?}"
+            );
         }
-        assert_eq!(said(None, Some([[0.1, 0.1], [0.5, 0.5]])), Some(PhotoError::Ruler), "a line wants a ruler");
+        assert_eq!(
+            said(None, Some([[0.1, 0.1], [0.5, 0.5]])),
+            Some(PhotoError::Ruler),
+            "a line wants a ruler"
+        );
     }
 }

@@ -41,7 +41,8 @@ pub struct Mask {
     pub(super) lights: Vec<[f32; 3]>,
 }
 
-/// Longest side at which a picture is looked at: cover is then known far better than corners are marked.
+/// Longest side at which a picture is looked at: cover is then known far better than corners are
+/// marked.
 const MOST_SIDE: usize = 1600;
 /// A card is read in a square of this share of the picture's shorter side.
 const CARD_SHARE: f64 = 0.02;
@@ -54,7 +55,8 @@ const LEAST_CHROMA: f64 = 11.0;
 /// Leaf among nine pixels, itself with them, below which it is a speck.
 const LEAST_AROUND: usize = 4;
 
-/// Hues and saturations at which a pixel counts as leaf. Chosen on drawn pictures, see `docs/photos.md`; no published source.
+/// Hues and saturations at which a pixel counts as leaf. Chosen on drawn pictures, see
+/// `docs/photos.md`; no published source.
 fn kind_of(own: Lab, readiness: f64) -> Kind {
     // In the dark the noise of a sensor makes colours of its own.
     if own.l < 3.0 || own.chroma() < LEAST_CHROMA {
@@ -84,7 +86,9 @@ fn is_inside(corners: &Corners, [x, y]: Point) -> bool {
 
 /// By how much each channel is multiplied so that the card is grey.
 fn gains(picture: &Picture<'_>, card: Option<Point>) -> Result<[f64; 3], PhotoError> {
-    let Some([cx, cy]) = card else { return Ok([1.0; 3]) };
+    let Some([cx, cy]) = card else {
+        return Ok([1.0; 3]);
+    };
     let half = (0.5 * CARD_SHARE * picture.width.min(picture.height) as f64).max(1.0) as usize;
     let span = |c: f64, side: usize| {
         let at = ((c * side as f64) as usize).min(side - 1);
@@ -94,7 +98,9 @@ fn gains(picture: &Picture<'_>, card: Option<Point>) -> Result<[f64; 3], PhotoEr
     for y in span(cy, picture.height) {
         for x in span(cx, picture.width) {
             let pixel = picture.at(x, y);
-            sums.iter_mut().zip(pixel).for_each(|(sum, c)| *sum += light(c.into()));
+            sums.iter_mut()
+                .zip(pixel)
+                .for_each(|(sum, c)| *sum += light(c.into()));
             count += 1.0;
         }
     }
@@ -127,20 +133,32 @@ pub fn segment(picture: &Picture<'_>, marked: &Marked) -> Result<Mask, PhotoErro
     let mut seen = Vec::with_capacity(width * height);
     for y in 0..height {
         for x in 0..width {
-            let (px, py) = ((x * step).min(full_width - 1), (y * step).min(full_height - 1));
-            let at = [(px as f64 + 0.5) / full_width as f64, (py as f64 + 0.5) / full_height as f64];
+            let (px, py) = (
+                (x * step).min(full_width - 1),
+                (y * step).min(full_height - 1),
+            );
+            let at = [
+                (px as f64 + 0.5) / full_width as f64,
+                (py as f64 + 0.5) / full_height as f64,
+            ];
             if !is_inside(&marked.corners, at) {
                 kinds.push(Kind::Outside);
                 seen.push([0.0; 3]);
                 continue;
             }
             let pixel = picture.at(px, py);
-            let lit: [f64; 3] = std::array::from_fn(|c| (gains[c] * table[pixel[c] as usize]).min(1.0));
+            let lit: [f64; 3] =
+                std::array::from_fn(|c| (gains[c] * table[pixel[c] as usize]).min(1.0));
             kinds.push(kind_of(lab_of_light(lit), marked.readiness));
             seen.push(lit.map(|c| c as f32));
         }
     }
-    let mut mask = Mask { width, height, kinds, lights: seen };
+    let mut mask = Mask {
+        width,
+        height,
+        kinds,
+        lights: seen,
+    };
     mask.take_out_specks();
     mask.fill_spots();
     Ok(mask)
@@ -153,13 +171,16 @@ impl Mask {
         self.kinds[y * self.width + x]
     }
 
-    /// Takes leaf of which hardly anything around is leaf for what it is: noise, above all in the dark.
+    /// Takes leaf of which hardly anything around is leaf for what it is: noise, above all in the
+    /// dark.
     fn take_out_specks(&mut self) {
         let mask = &*self;
         let around = |x: usize, y: usize| {
             let columns = x.saturating_sub(1)..(x + 2).min(mask.width);
             let rows = y.saturating_sub(1)..(y + 2).min(mask.height);
-            rows.flat_map(|y| columns.clone().map(move |x| (x, y))).filter(|&(x, y)| mask.at(x, y).is_leaf()).count()
+            rows.flat_map(|y| columns.clone().map(move |x| (x, y)))
+                .filter(|&(x, y)| mask.at(x, y).is_leaf())
+                .count()
         };
         let mut specks = Vec::new();
         for y in 0..self.height {
@@ -170,7 +191,9 @@ impl Mask {
                 }
             }
         }
-        specks.into_iter().for_each(|i| self.kinds[i] = Kind::Ground);
+        specks
+            .into_iter()
+            .for_each(|i| self.kinds[i] = Kind::Ground);
     }
 
     /// Takes small bright spots that lie wholly within leaf for what they are: light on a leaf.
@@ -191,9 +214,15 @@ impl Mask {
         }
     }
 
-    /// Ground that hangs together with a pixel; whether nothing but leaf lies around it. Stops collecting beyond `most`, and
-    /// walks on so that the whole of it is visited.
-    fn flood(&self, start: usize, most: usize, visited: &mut [bool], spot: &mut Vec<usize>) -> bool {
+    /// Ground that hangs together with a pixel; whether nothing but leaf lies around it. Stops
+    /// collecting beyond `most`, and walks on so that the whole of it is visited.
+    fn flood(
+        &self,
+        start: usize,
+        most: usize,
+        visited: &mut [bool],
+        spot: &mut Vec<usize>,
+    ) -> bool {
         let mut enclosed = true;
         let mut open = vec![start];
         visited[start] = true;

@@ -1,5 +1,6 @@
-//! How long the tracks of 200 units over 60 days take from the data file to the answer, the first time and again; beside them
-//! the grid of a day of the same trial, so that ratios can be read off whatever the machine.
+//! How long the tracks of 200 units over 60 days take from the data file to the answer, the first
+//! time and again; beside them the grid of a day of the same trial, so that ratios can be read off
+//! whatever the machine.
 
 use axum::body::Body;
 use axum::http::{Request, header};
@@ -18,10 +19,21 @@ const DAYS: u32 = 60;
 
 async fn asked(router: &axum::Router, path: &str) -> (f64, usize) {
     let started = Instant::now();
-    let request = Request::get(path).header(header::HOST, "localhost").body(Body::empty());
-    let answer = router.clone().oneshot(request.unwrap_or_default()).await.unwrap_or_else(|e| panic!("{e}"));
+    let request = Request::get(path)
+        .header(header::HOST, "localhost")
+        .body(Body::empty());
+    let answer = router
+        .clone()
+        .oneshot(request.unwrap_or_default())
+        .await
+        .unwrap_or_else(|e| panic!("{e}"));
     assert!(answer.status().is_success(), "{path}: {}", answer.status());
-    let bytes = answer.into_body().collect().await.map(|b| b.to_bytes().len()).unwrap_or_default();
+    let bytes = answer
+        .into_body()
+        .collect()
+        .await
+        .map(|b| b.to_bytes().len())
+        .unwrap_or_default();
     (started.elapsed().as_secs_f64() * 1e3, bytes)
 }
 
@@ -33,17 +45,52 @@ async fn main() -> Result<(), Box<dyn std::error::Error>> {
     let now = Timestamp::now();
     let owner = Stamp::owner(now);
     let id = store.create_trial(&owner, "Cress")?;
-    let rack = Rack { name: "rack".into(), levels: 10, slots: 20, ..Rack::default() };
+    let rack = Rack {
+        name: "rack".into(),
+        levels: 10,
+        slots: 20,
+        ..Rack::default()
+    };
     let version = store.set_rack(&owner, &id, &rack, 1)?;
-    store.deal(&owner, &id, Chance { seed: 11, nonce: [3; 32] }, version)?;
-    let sown = now.to_zoned(store.farm()?.time_zone()).date().checked_sub(i64::from(DAYS).days())?;
+    store.deal(
+        &owner,
+        &id,
+        Chance {
+            seed: 11,
+            nonce: [3; 32],
+        },
+        version,
+    )?;
+    let sown = now
+        .to_zoned(store.farm()?.time_zone())
+        .date()
+        .checked_sub(i64::from(DAYS).days())?;
     store.sow(&owner, &id, sown)?;
-    let codes: Vec<String> = store.trial(&id)?.units.iter().map(|u| u.code.clone()).collect();
+    let codes: Vec<String> = store
+        .trial(&id)?
+        .units
+        .iter()
+        .map(|u| u.code.clone())
+        .collect();
     for day in 1..=DAYS {
         for (n, code) in (0_u32..).zip(&codes) {
-            let head = HeadSent { unit: Some(code.clone()), day: Some(day), confirmed: true, ..HeadSent::default() };
+            let head = HeadSent {
+                unit: Some(code.clone()),
+                day: Some(day),
+                confirmed: true,
+                ..HeadSent::default()
+            };
             let value = Some(5.5 + f64::from((n * 7 + day * 13) % 11) / 20.0);
-            store.keep(&owner, &id, head, Reading { reading: "ph".into(), value, again: false })?;
+            store.keep(
+                &owner,
+                &id,
+                head,
+                Reading {
+                    reading: "ph".into(),
+                    value,
+                    again: false,
+                },
+            )?;
         }
     }
     drop(store);
@@ -65,7 +112,8 @@ async fn main() -> Result<(), Box<dyn std::error::Error>> {
         own[own.len() / 2]
     };
     println!(
-        "| {} units x {DAYS} days | loaded and listed {first:.0} ms | listed {:.1} ms | one track {:.1} ms, {} kB | the grid of a day {:.1} ms | {:.2} grids |",
+        "| {} units x {DAYS} days | loaded and listed {first:.0} ms | listed {:.1} ms | one track \
+         {:.1} ms, {} kB | the grid of a day {:.1} ms | {:.2} grids |",
         codes.len(),
         median(0),
         median(1),

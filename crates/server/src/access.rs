@@ -1,8 +1,9 @@
 //! Who asks, and what they may: owner, recorder, viewer.
 //!
-//! On this computer alone the program needs no sign-in and everybody is the owner, until people are asked here too.
-//! Reached from elsewhere, everybody signs in. What a role may is said in one place, [`may`]; what a recorder or viewer
-//! must not see before the key is opened is taken out in `blind.rs`.
+//! On this computer alone the program needs no sign-in and everybody is the owner, until people are
+//! asked here too. Reached from elsewhere, everybody signs in. What a role may is said in one
+//! place, [`may`]; what a recorder or viewer must not see before the key is opened is taken out in
+//! `blind.rs`.
 
 use crate::app::App;
 use crate::checks::Room;
@@ -38,7 +39,10 @@ pub(crate) struct Who {
 
 impl Who {
     fn nobody_signed_in() -> Self {
-        Self { name: "owner".into(), role: Role::Owner }
+        Self {
+            name: "owner".into(),
+            role: Role::Owner,
+        }
     }
 
     /// Whether the key may be seen before it is opened.
@@ -59,7 +63,11 @@ impl<S: Send + Sync> FromRequestParts<S> for Who {
     type Rejection = Problem;
 
     async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Problem> {
-        Ok(parts.extensions.get::<Self>().cloned().unwrap_or_else(Self::nobody_signed_in))
+        Ok(parts
+            .extensions
+            .get::<Self>()
+            .cloned()
+            .unwrap_or_else(Self::nobody_signed_in))
     }
 }
 
@@ -87,7 +95,8 @@ impl Sessions {
     ) -> SessionResult<T> {
         let store = Arc::clone(&self.0);
         let done = tokio::task::spawn_blocking(move || work(&store)).await;
-        done.map_err(|e| Error::Backend(e.to_string()))?.map_err(|e| Error::Backend(e.to_string()))
+        done.map_err(|e| Error::Backend(e.to_string()))?
+            .map_err(|e| Error::Backend(e.to_string()))
     }
 }
 
@@ -100,21 +109,38 @@ impl SessionStore for Sessions {
 
     async fn save(&self, record: &Record) -> SessionResult<()> {
         let text = serde_json::to_string(record).map_err(|e| Error::Encode(e.to_string()))?;
-        let person = record.data.get(PERSON).and_then(|v| v.as_str()).map(str::to_owned);
+        let person = record
+            .data
+            .get(PERSON)
+            .and_then(|v| v.as_str())
+            .map(str::to_owned);
         let (id, until) = (record.id.to_string(), record.expiry_date.unix_timestamp());
-        self.run(move |store| store.keep_session(&Stamp::owner(Timestamp::now()), &id, person.as_deref(), &text, until))
-            .await
+        self.run(move |store| {
+            store.keep_session(
+                &Stamp::owner(Timestamp::now()),
+                &id,
+                person.as_deref(),
+                &text,
+                until,
+            )
+        })
+        .await
     }
 
     async fn load(&self, id: &Id) -> SessionResult<Option<Record>> {
         let id = id.to_string();
-        let found = self.run(move |store| store.session(&id, Timestamp::now().as_second())).await?;
-        found.map(|text| serde_json::from_str(&text).map_err(|e| Error::Decode(e.to_string()))).transpose()
+        let found = self
+            .run(move |store| store.session(&id, Timestamp::now().as_second()))
+            .await?;
+        found
+            .map(|text| serde_json::from_str(&text).map_err(|e| Error::Decode(e.to_string())))
+            .transpose()
     }
 
     async fn delete(&self, id: &Id) -> SessionResult<()> {
         let id = id.to_string();
-        self.run(move |store| store.end_session(&Stamp::owner(Timestamp::now()), &id)).await
+        self.run(move |store| store.end_session(&Stamp::owner(Timestamp::now()), &id))
+            .await
     }
 }
 
@@ -138,24 +164,36 @@ const LEAST_LETTERS: usize = 8;
 /// Argon2id hash of a passphrase, salted.
 pub(crate) fn hash(passphrase: &str) -> Result<String, Problem> {
     if passphrase.chars().count() < LEAST_LETTERS || passphrase.len() > MOST_PASSPHRASE {
-        return Err(Problem::refused("passphrase", format!("a passphrase has at least {LEAST_LETTERS} letters")));
+        return Err(Problem::refused(
+            "passphrase",
+            format!("a passphrase has at least {LEAST_LETTERS} letters"),
+        ));
     }
-    let hashed: PasswordHash =
-        Argon2::default().hash_password(passphrase.as_bytes()).map_err(|e| Problem::internal(&e))?;
+    let hashed: PasswordHash = Argon2::default()
+        .hash_password(passphrase.as_bytes())
+        .map_err(|e| Problem::internal(&e))?;
     Ok(hashed.to_string())
 }
 
 /// Whether a passphrase is that of a hash, worked out in a room that is there already.
 fn verify(hash: &str, passphrase: &str, room: &mut Room) -> bool {
-    let Ok(kept) = PasswordHash::new(hash) else { return false };
-    let (Some(salt), Some(wanted), Ok(params)) = (kept.salt, kept.hash, Params::try_from(&kept)) else { return false };
+    let Ok(kept) = PasswordHash::new(hash) else {
+        return false;
+    };
+    let (Some(salt), Some(wanted), Ok(params)) = (kept.salt, kept.hash, Params::try_from(&kept))
+    else {
+        return false;
+    };
     let own = Argon2::default();
-    if params.block_count() != own.params().block_count() || params.t_cost() != own.params().t_cost() {
+    if params.block_count() != own.params().block_count()
+        || params.t_cost() != own.params().t_cost()
+    {
         // Hashed otherwise than here: it takes a room of its own.
         return own.verify_password(passphrase.as_bytes(), &kept).is_ok();
     }
     let mut found = [0; Params::DEFAULT_OUTPUT_LEN];
-    let worked_out = own.hash_password_into_with_memory(passphrase.as_bytes(), &salt, &mut found, room);
+    let worked_out =
+        own.hash_password_into_with_memory(passphrase.as_bytes(), &salt, &mut found, room);
     // Two outputs are compared in the same time wherever they part.
     worked_out.is_ok() && Output::new(&found).is_ok_and(|found| found == wanted)
 }
@@ -184,24 +222,41 @@ pub(crate) async fn sign_in(
     let asked = name.clone();
     let person = app.run(move |store| Ok(store.person(&asked)?)).await?;
     // A name nobody has takes as long as a wrong passphrase.
-    let stand_in = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$RdescudvJCsgt3ub+b4dWRWJTmaaJObG";
-    let hash = person.as_ref().map_or_else(|| stand_in.to_owned(), |p| p.passphrase_hash.clone());
-    let right = app.checks.run(move |room| verify(&hash, &passphrase, room)).await?;
+    let stand_in =
+        "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$RdescudvJCsgt3ub+b4dWRWJTmaaJObG";
+    let hash = person
+        .as_ref()
+        .map_or_else(|| stand_in.to_owned(), |p| p.passphrase_hash.clone());
+    let right = app
+        .checks
+        .run(move |room| verify(&hash, &passphrase, room))
+        .await?;
     let found = person.filter(|_| right);
     let person = found.ok_or_else(wrong)?;
     app.tries.came_in(peer, &name);
     // A new id, so that one planted before the sign-in is worth nothing.
-    session.cycle_id().await.map_err(|e| Problem::internal(&e))?;
-    session.insert(PERSON, &person.id).await.map_err(|e| Problem::internal(&e))?;
+    session
+        .cycle_id()
+        .await
+        .map_err(|e| Problem::internal(&e))?;
+    session
+        .insert(PERSON, &person.id)
+        .await
+        .map_err(|e| Problem::internal(&e))?;
     // Kept before it is answered, so that a full disk is told as such.
     session.save().await.map_err(|e| not_kept(&e))?;
-    Ok(Who { name: person.name, role: person.role })
+    Ok(Who {
+        name: person.name,
+        role: person.role,
+    })
 }
 
 /// Why a session could not be kept.
 fn not_kept(error: &tower_sessions::session::Error) -> Problem {
     match error {
-        tower_sessions::session::Error::Store(Error::Backend(said)) if *said == StoreError::DiskFull.to_string() => {
+        tower_sessions::session::Error::Store(Error::Backend(said))
+            if *said == StoreError::DiskFull.to_string() =>
+        {
             StoreError::DiskFull.into()
         }
         other => Problem::internal(other),
@@ -210,13 +265,33 @@ fn not_kept(error: &tower_sessions::session::Error) -> Problem {
 
 /// Who a session belongs to; None where nobody has signed in.
 async fn signed_in(app: &App, session: &Session) -> Result<Option<Who>, Problem> {
-    let Some(id) = session.get::<String>(PERSON).await.map_err(|e| Problem::internal(&e))? else { return Ok(None) };
+    let Some(id) = session
+        .get::<String>(PERSON)
+        .await
+        .map_err(|e| Problem::internal(&e))?
+    else {
+        return Ok(None);
+    };
     // Once a day its use is noted, which puts off its end.
     let today = Timestamp::now().as_second() / 86_400;
-    if session.get::<i64>(LAST_DAY).await.map_err(|e| Problem::internal(&e))? != Some(today) {
-        session.insert(LAST_DAY, today).await.map_err(|e| Problem::internal(&e))?;
+    if session
+        .get::<i64>(LAST_DAY)
+        .await
+        .map_err(|e| Problem::internal(&e))?
+        != Some(today)
+    {
+        session
+            .insert(LAST_DAY, today)
+            .await
+            .map_err(|e| Problem::internal(&e))?;
     }
-    app.run(move |store| Ok(store.person(&id)?.map(|p| Who { name: p.name, role: p.role }))).await
+    app.run(move |store| {
+        Ok(store.person(&id)?.map(|p| Who {
+            name: p.name,
+            role: p.role,
+        }))
+    })
+    .await
 }
 
 /// Who sends this request: who signed in, else the owner where this computer does not ask.
@@ -231,20 +306,32 @@ pub(crate) async fn asks(app: &App, session: &Session) -> Result<Option<Who>, Pr
 /// What writes nothing though it is sent.
 const WORKED_OUT: [&str; 4] = ["picture", "ph-dose", "bench", "bench/aim"];
 
-/// What a recorder writes under `/trials/{id}/` beside records, of which each kind says itself who may.
+/// What a recorder writes under `/trials/{id}/` beside records, of which each kind says itself who
+/// may.
 const RECORDER: [&str; 4] = ["looks", "take-back", "photos", "undo"];
 
-/// What a role may ask for. The reading routes that would tell the key before it is opened answer for themselves.
+/// What a role may ask for. The reading routes that would tell the key before it is opened answer
+/// for themselves.
 fn may(role: Role, method: &Method, path: &str) -> bool {
     let rest = path.strip_prefix("/api/v1/").unwrap_or(path);
     match role {
         Role::Owner => true,
         _ if rest == "people" || rest == "backups" || rest.starts_with("backups/") => false,
         _ if method == Method::GET || method == Method::HEAD => true,
-        // Worked out from what is sent and from Stores alone; a top-up tells what a treatment gets and answers for itself.
-        _ if method == Method::POST && (WORKED_OUT.contains(&rest) || rest.ends_with("/top-up")) => true,
+        // Worked out from what is sent and from Stores alone; a top-up tells what a treatment gets
+        // and answers for itself.
+        _ if method == Method::POST
+            && (WORKED_OUT.contains(&rest) || rest.ends_with("/top-up")) =>
+        {
+            true
+        }
         // Each kind of record says who may write it: anybody may guess.
-        _ if method == Method::POST && matches!(rest.split('/').collect::<Vec<_>>()[..], ["trials", _, "records"]) => {
+        _ if method == Method::POST
+            && matches!(
+                rest.split('/').collect::<Vec<_>>()[..],
+                ["trials", _, "records"]
+            ) =>
+        {
             true
         }
         Role::Recorder => {
@@ -262,7 +349,12 @@ fn may(role: Role, method: &Method, path: &str) -> bool {
 }
 
 /// Finds out who asks, and refuses what they may not.
-pub(crate) async fn identify(State(app): State<App>, session: Session, mut request: Request, next: Next) -> Response {
+pub(crate) async fn identify(
+    State(app): State<App>,
+    session: Session,
+    mut request: Request,
+    next: Next,
+) -> Response {
     let path = request.uri().path().to_owned();
     // The page itself and signing in are for everybody.
     let named = ["/api/v1/sign-in", "/api/v1/sign-out", "/api/v1/me"].contains(&path.as_str());
@@ -275,14 +367,29 @@ pub(crate) async fn identify(State(app): State<App>, session: Session, mut reque
         Err(problem) => problem.into_response(),
         Ok(None) => {
             let detail = "Say who you are first; nothing was changed.";
-            Problem::new(StatusCode::UNAUTHORIZED, "sign_in", "Please sign in", detail).into_response()
+            Problem::new(
+                StatusCode::UNAUTHORIZED,
+                "sign_in",
+                "Please sign in",
+                detail,
+            )
+            .into_response()
         }
         Ok(Some(who)) if !may(who.role, request.method(), &path) => {
             let detail = match who.role {
-                Role::Recorder => "A recorder takes records; plan, deal and key are the owner's. Nothing was changed.",
+                Role::Recorder => {
+                    "A recorder takes records; plan, deal and key are the owner's. Nothing was \
+                     changed."
+                }
                 _ => "A viewer looks on. Nothing was changed.",
             };
-            Problem::new(StatusCode::FORBIDDEN, "not_yours", "That is the owner's", detail).into_response()
+            Problem::new(
+                StatusCode::FORBIDDEN,
+                "not_yours",
+                "That is the owner's",
+                detail,
+            )
+            .into_response()
         }
         Ok(Some(who)) => {
             request.extensions_mut().insert(who);
@@ -299,31 +406,62 @@ mod tests {
     fn each_role_may_what_it_should() {
         let post = |role, path: &str| may(role, &Method::POST, &format!("/api/v1/{path}"));
         for path in ["trials/x/looks", "trials/x/photos", "trials/x/undo"] {
-            assert!(post(Role::Owner, path) && post(Role::Recorder, path) && !post(Role::Viewer, path), "{path}");
+            assert!(
+                post(Role::Owner, path) && post(Role::Recorder, path) && !post(Role::Viewer, path),
+                "{path}"
+            );
         }
-        for path in ["trials/x/reveal", "trials/x/pouring-sheet", "trials/x/deal", "stores/items", "people", "trials"] {
-            assert!(post(Role::Owner, path) && !post(Role::Recorder, path) && !post(Role::Viewer, path), "{path}");
+        for path in [
+            "trials/x/reveal",
+            "trials/x/pouring-sheet",
+            "trials/x/deal",
+            "stores/items",
+            "people",
+            "trials",
+        ] {
+            assert!(
+                post(Role::Owner, path) && !post(Role::Recorder, path) && !post(Role::Viewer, path),
+                "{path}"
+            );
         }
         assert!(!may(Role::Recorder, &Method::PUT, "/api/v1/trials/x/ask"));
         assert!(may(Role::Viewer, &Method::GET, "/api/v1/today"));
         for path in ["people", "backups", "backups/by-hand.sqlite"] {
-            assert!(!may(Role::Viewer, &Method::GET, &format!("/api/v1/{path}")), "{path}");
-            assert!(may(Role::Owner, &Method::GET, &format!("/api/v1/{path}")), "{path}");
+            assert!(
+                !may(Role::Viewer, &Method::GET, &format!("/api/v1/{path}")),
+                "{path}"
+            );
+            assert!(
+                may(Role::Owner, &Method::GET, &format!("/api/v1/{path}")),
+                "{path}"
+            );
         }
     }
 
     #[test]
     fn passphrases_are_hashed_with_a_salt_and_short_ones_refused() {
-        let (a, b) = (hash("two jars on a shelf").unwrap(), hash("two jars on a shelf").unwrap());
+        let (a, b) = (
+            hash("two jars on a shelf").unwrap(),
+            hash("two jars on a shelf").unwrap(),
+        );
         assert!(a.starts_with("$argon2id$") && a != b);
         let mut room = vec![argon2::Block::default(); Params::DEFAULT.block_count()];
         let mut is = |hash: &str, passphrase: &str| verify(hash, passphrase, &mut room);
-        assert!(is(&a, "two jars on a shelf") && !is(&a, "two jars on a bench") && is(&b, "two jars on a shelf"));
+        assert!(
+            is(&a, "two jars on a shelf")
+                && !is(&a, "two jars on a bench")
+                && is(&b, "two jars on a shelf")
+        );
         // Hashed with another cost.
-        let cheap =
-            Argon2::new(argon2::Algorithm::Argon2id, argon2::Version::V0x13, Params::new(256, 1, 1, None).unwrap());
+        let cheap = Argon2::new(
+            argon2::Algorithm::Argon2id,
+            argon2::Version::V0x13,
+            Params::new(256, 1, 1, None).unwrap(),
+        );
         let other: PasswordHash = cheap.hash_password(b"two jars on a shelf").unwrap();
-        assert!(is(&other.to_string(), "two jars on a shelf") && !is(&other.to_string(), "two jars"));
+        assert!(
+            is(&other.to_string(), "two jars on a shelf") && !is(&other.to_string(), "two jars")
+        );
         assert!(!is("no hash", "two jars on a shelf"));
         assert!(hash("short").is_err());
     }

@@ -69,26 +69,37 @@ impl App {
         }
     }
 
-    /// Lets others reach it: everybody signs in then. Host names beside addresses must be said, since a page elsewhere
-    /// could make a name of its own point here.
+    /// Lets others reach it: everybody signs in then. Host names beside addresses must be said,
+    /// since a page elsewhere could make a name of its own point here.
     #[must_use]
     pub fn for_others(self, hosts: Vec<String>) -> Self {
-        Self { here: false, hosts: hosts.into(), ..self }
+        Self {
+            here: false,
+            hosts: hosts.into(),
+            ..self
+        }
     }
 
     /// Offers example trials to a farm that has none.
     #[must_use]
     pub fn with_examples(self, examples: Examples) -> Self {
-        Self { examples: Some(examples), ..self }
+        Self {
+            examples: Some(examples),
+            ..self
+        }
     }
 
     /// Tells where the bench of the stand-ins is.
     #[must_use]
     pub fn with_bench(self, address: &str) -> Self {
-        Self { bench: Some(Arc::from(address)), ..self }
+        Self {
+            bench: Some(Arc::from(address)),
+            ..self
+        }
     }
 
-    /// Runs work that checks first and then writes in several steps: one after the other, whoever asks.
+    /// Runs work that checks first and then writes in several steps: one after the other, whoever
+    /// asks.
     pub(crate) async fn run_alone<T: Send + 'static>(
         &self,
         work: impl FnOnce(&Work) -> Result<T, Problem> + Send + 'static,
@@ -106,7 +117,12 @@ impl App {
         &self,
         work: impl FnOnce(&Work) -> Result<T, Problem> + Send + 'static,
     ) -> Result<T, Problem> {
-        let own = Work { store: Arc::clone(&self.store), figures: Arc::clone(&self.figures) };
-        tokio::task::spawn_blocking(move || work(&own)).await.unwrap_or_else(|e| Err(Problem::internal(&e)))
+        let own = Work {
+            store: Arc::clone(&self.store),
+            figures: Arc::clone(&self.figures),
+        };
+        tokio::task::spawn_blocking(move || work(&own))
+            .await
+            .unwrap_or_else(|e| Err(Problem::internal(&e)))
     }
 }

@@ -1,5 +1,5 @@
-//! What a recorder or viewer sees of a trial before its key is opened: no name of a treatment, nothing that tells one
-//! from another, and nothing of the ledger that speaks of them.
+//! What a recorder or viewer sees of a trial before its key is opened: no name of a treatment,
+//! nothing that tells one from another, and nothing of the ledger that speaks of them.
 
 use crate::view::TrialView;
 use iron_twin_core::catalogue::conditions;
@@ -14,15 +14,30 @@ const SEALED: &str = "sealed";
 fn sheet(sheet: &Sheet) -> Sheet {
     let mut blind = sheet.clone();
     for condition in conditions::ALL {
-        let cell = |t: &SheetTreatment| t.value(condition.key).unwrap_or_default().trim().to_lowercase();
+        let cell = |t: &SheetTreatment| {
+            t.value(condition.key)
+                .unwrap_or_default()
+                .trim()
+                .to_lowercase()
+        };
         let values: Vec<String> = blind.treatments.iter().map(cell).collect();
         if values.iter().any(|v| *v != values[0]) {
-            blind.treatments.iter_mut().for_each(|t| t.set(condition.key, SEALED));
+            blind
+                .treatments
+                .iter_mut()
+                .for_each(|t| t.set(condition.key, SEALED));
         }
     }
-    if blind.treatments.iter().any(|t| t.applications != blind.treatments[0].applications) {
+    if blind
+        .treatments
+        .iter()
+        .any(|t| t.applications != blind.treatments[0].applications)
+    {
         let sealed = [Application::stirred(Role::Feed, SEALED, 1.0)];
-        blind.treatments.iter_mut().for_each(|t| t.applications = sealed.to_vec());
+        blind
+            .treatments
+            .iter_mut()
+            .for_each(|t| t.applications = sealed.to_vec());
     }
     for (i, treatment) in blind.treatments.iter_mut().enumerate() {
         treatment.name = format!("treatment {}", i + 1);

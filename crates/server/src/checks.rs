@@ -1,5 +1,6 @@
-//! Where passphrases are checked: two threads of their own, each with the 19 MB that a check takes. Taken anew for every check
-//! and spread over the threads that answer requests, 300 sign-ins at once left the process with 400 MB.
+//! Where passphrases are checked: two threads of their own, each with the 19 MB that a check takes.
+//! Taken anew for every check and spread over the threads that answer requests, 300 sign-ins at
+//! once left the process with 400 MB.
 
 use crate::error::Problem;
 use argon2::{Block, Params};
@@ -67,7 +68,10 @@ mod tests {
         let asked = (0..40).map(|n| {
             let checks = checks.clone();
             tokio::spawn(async move {
-                let seen = checks.run(move |_| (n, std::thread::current().id())).await.unwrap();
+                let seen = checks
+                    .run(move |_| (n, std::thread::current().id()))
+                    .await
+                    .unwrap();
                 assert_eq!(seen.0, n);
                 seen.1
             })

@@ -2,7 +2,7 @@
 
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use iron_twin_core::tell::comparison::CompareError;
+use iron_twin_core::verdict::comparison::CompareError;
 use iron_twin_stats::StatsError;
 use iron_twin_store::StoreError;
 use serde::Serialize;
@@ -35,7 +35,12 @@ pub struct Problem {
 }
 
 impl Problem {
-    pub(crate) fn new(status: StatusCode, code: &'static str, title: &'static str, detail: impl Into<String>) -> Self {
+    pub(crate) fn new(
+        status: StatusCode,
+        code: &'static str,
+        title: &'static str,
+        detail: impl Into<String>,
+    ) -> Self {
         Self {
             kind: "about:blank",
             status: status.as_u16(),
@@ -49,31 +54,67 @@ impl Problem {
     }
 
     pub(crate) fn bad_request(detail: impl Into<String>) -> Self {
-        Self::new(StatusCode::BAD_REQUEST, "bad_request", "The request cannot be read", detail)
+        Self::new(
+            StatusCode::BAD_REQUEST,
+            "bad_request",
+            "The request cannot be read",
+            detail,
+        )
     }
 
     pub(crate) fn refused(field: impl Into<Cow<'static, str>>, detail: impl Into<String>) -> Self {
-        let problem = Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", "That cannot be right", detail);
-        Self { field: Some(field.into()), ..problem }
+        let problem = Self::new(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "refused",
+            "That cannot be right",
+            detail,
+        );
+        Self {
+            field: Some(field.into()),
+            ..problem
+        }
     }
 
     pub(crate) fn locked(detail: impl Into<String>) -> Self {
-        Self::new(StatusCode::CONFLICT, "locked", "That can no longer change", detail)
+        Self::new(
+            StatusCode::CONFLICT,
+            "locked",
+            "That can no longer change",
+            detail,
+        )
     }
 
     pub(crate) fn reload() -> Self {
-        let detail = "This page is of another version of the program. Load it anew; what waits on this device stays, and is sent then.";
-        Self::new(StatusCode::SERVICE_UNAVAILABLE, "reload", "Load the page anew", detail)
+        let detail = "This page is of another version of the program. Load it anew; what waits on \
+                      this device stays, and is sent then.";
+        Self::new(
+            StatusCode::SERVICE_UNAVAILABLE,
+            "reload",
+            "Load the page anew",
+            detail,
+        )
     }
 
     pub(crate) fn sealed() -> Self {
-        let detail = "This tells what each treatment gets; it opens to recorders and viewers with the key.";
-        Self::new(StatusCode::FORBIDDEN, "sealed", "Sealed until the key is opened", detail)
+        let detail =
+            "This tells what each treatment gets; it opens to recorders and viewers with the key.";
+        Self::new(
+            StatusCode::FORBIDDEN,
+            "sealed",
+            "Sealed until the key is opened",
+            detail,
+        )
     }
 
     pub(crate) fn not_empty() -> Self {
-        let detail = "Examples are for a farm without trials, and this one has some. Nothing was added.";
-        Self::new(StatusCode::CONFLICT, "not_empty", "There are trials already", detail)
+        let detail =
+            "Examples are for a farm without trials, and this one has some. Nothing was added.";
+        Self::new(
+            StatusCode::CONFLICT,
+            "not_empty",
+            "There are trials already",
+            detail,
+        )
     }
 
     pub(crate) fn not_found(detail: impl Into<String>) -> Self {
@@ -86,53 +127,44 @@ impl Problem {
             StatusCode::INTERNAL_SERVER_ERROR,
             "internal",
             "Something went wrong here",
-            "Nothing of this was saved. What was saved before is kept; try again, and look at the log if it stays.",
+            "Nothing of this was saved. What was saved before is kept; try again, and look at the \
+             log if it stays.",
         )
     }
 }
 
-impl From<StoreError> for Problem {
-    fn from(error: StoreError) -> Self {
-        let text = error.to_string();
+impl Problem {
+    /// What is wrong with the data file or its disk.
+    fn of_file(error: StoreError, text: String) -> Self {
         match error {
-            StoreError::NotFound { .. } => Self::not_found(text),
-            StoreError::Stale { stored, sent, .. } => Self {
-                stored: Some(stored),
-                sent: Some(sent),
-                ..Self::new(StatusCode::CONFLICT, "stale", "Somebody else changed it meanwhile", text)
-            },
-            StoreError::Locked(_) => Self::locked(text),
-            StoreError::Refused { field, .. } => Self::refused(field, text),
-            StoreError::Unlikely { .. } => {
-                Self::new(StatusCode::UNPROCESSABLE_ENTITY, "unlikely", "Is that right?", text)
-            }
-            StoreError::NotYours => Self::new(StatusCode::FORBIDDEN, "not_yours", "That is the owner's", text),
-            StoreError::Sealed => Self::sealed(),
-            StoreError::KeyReused => {
-                Self::new(StatusCode::UNPROCESSABLE_ENTITY, "key_reused", "Request key used before", text)
-            }
-            StoreError::NothingToUndo => {
-                Self::new(StatusCode::CONFLICT, "nothing_to_undo", "Nothing to take back", text)
-            }
             StoreError::DiskFull => Self::new(
                 StatusCode::INSUFFICIENT_STORAGE,
                 "disk_full",
                 "The disk is full",
-                "Nothing of this was saved; what was saved before is kept. Make room and send it again.",
+                "Nothing of this was saved; what was saved before is kept. Make room and send it \
+                 again.",
             ),
             StoreError::Gone(_) => Self::new(
                 StatusCode::SERVICE_UNAVAILABLE,
                 "data_file_gone",
                 "The data file was taken away",
-                "It was moved, deleted or exchanged while the program runs. Nothing of this was saved. Stop the program, put the file back or restore a backup, and start again.",
+                "It was moved, deleted or exchanged while the program runs. Nothing of this was \
+                 saved. Stop the program, put the file back or restore a backup, and start \
+                 again.",
             ),
             StoreError::Damaged => Self::new(
                 StatusCode::SERVICE_UNAVAILABLE,
                 "damaged",
                 "The data file is damaged",
-                "Nothing of this was saved. Stop the program, keep a copy of the file, and restore a backup.",
+                "Nothing of this was saved. Stop the program, keep a copy of the file, and \
+                 restore a backup.",
             ),
-            StoreError::Unfit { .. } => Self::new(StatusCode::CONFLICT, "unfit_file", "That file cannot serve", text),
+            StoreError::Unfit { .. } => Self::new(
+                StatusCode::CONFLICT,
+                "unfit_file",
+                "That file cannot serve",
+                text,
+            ),
             StoreError::Busy(_) | StoreError::LockedOut => Self::new(
                 StatusCode::SERVICE_UNAVAILABLE,
                 "busy",
@@ -144,15 +176,72 @@ impl From<StoreError> for Problem {
     }
 }
 
+impl From<StoreError> for Problem {
+    fn from(error: StoreError) -> Self {
+        let text = error.to_string();
+        match error {
+            StoreError::NotFound { .. } => Self::not_found(text),
+            StoreError::Stale { stored, sent, .. } => Self {
+                stored: Some(stored),
+                sent: Some(sent),
+                ..Self::new(
+                    StatusCode::CONFLICT,
+                    "stale",
+                    "Somebody else changed it meanwhile",
+                    text,
+                )
+            },
+            StoreError::Locked(_) => Self::locked(text),
+            StoreError::Refused { field, .. } => Self::refused(field, text),
+            StoreError::Unlikely { .. } => Self::new(
+                StatusCode::UNPROCESSABLE_ENTITY,
+                "unlikely",
+                "Is that right?",
+                text,
+            ),
+            StoreError::NotYours => Self::new(
+                StatusCode::FORBIDDEN,
+                "not_yours",
+                "That is the owner's",
+                text,
+            ),
+            StoreError::Sealed => Self::sealed(),
+            StoreError::KeyReused => Self::new(
+                StatusCode::UNPROCESSABLE_ENTITY,
+                "key_reused",
+                "Request key used before",
+                text,
+            ),
+            StoreError::NothingToUndo => Self::new(
+                StatusCode::CONFLICT,
+                "nothing_to_undo",
+                "Nothing to take back",
+                text,
+            ),
+            other => Self::of_file(other, text),
+        }
+    }
+}
+
 impl From<CompareError> for Problem {
     fn from(error: CompareError) -> Self {
-        Self::new(StatusCode::UNPROCESSABLE_ENTITY, "cannot_analyse", "No comparison yet", error.to_string())
+        Self::new(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "cannot_analyse",
+            "No comparison yet",
+            error.to_string(),
+        )
     }
 }
 
 impl From<StatsError> for Problem {
     fn from(error: StatsError) -> Self {
-        Self::new(StatusCode::UNPROCESSABLE_ENTITY, "cannot_compute", "That cannot be computed", error.to_string())
+        Self::new(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "cannot_compute",
+            "That cannot be computed",
+            error.to_string(),
+        )
     }
 }
 
@@ -160,6 +249,11 @@ impl IntoResponse for Problem {
     fn into_response(self) -> Response {
         let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
         let body = serde_json::to_string(&self).unwrap_or_default();
-        (status, [(header::CONTENT_TYPE, "application/problem+json")], body).into_response()
+        (
+            status,
+            [(header::CONTENT_TYPE, "application/problem+json")],
+            body,
+        )
+            .into_response()
     }
 }

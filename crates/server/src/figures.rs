@@ -1,21 +1,19 @@
-//! What is computed from a trial and kept by the version of its inputs: analyses, and the spread a trial is planned with.
-//! Whoever asks while it is being computed waits for that one computation.
+//! What is computed from a trial and kept by the version of its inputs: analyses, and the spread a
+//! trial is planned with. Whoever asks while it is being computed waits for that one computation.
 
 use crate::error::Problem;
 use iron_twin_core::across::spread::{Spread, TrialSpread, pool};
+use iron_twin_core::after::ranking::{Ranked, ranked};
 use iron_twin_core::ask::sees::sees_percent;
-use iron_twin_core::judge::result::{Analysis, Contrast};
-use iron_twin_core::judge::verdict::Verdict;
-use iron_twin_core::ledger::Claims;
 use iron_twin_core::ledger::Known;
-use iron_twin_core::tell::comparison::{self, CompareError, DoseAnswer};
-use iron_twin_core::tell::ranking::{Ranked, ranked};
-use iron_twin_core::terms::indices::TreatmentIndex;
-use iron_twin_core::terms::kind::Kind;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::records::CropNumber;
+use iron_twin_core::verdict::comparison::{self, CompareError, DoseAnswer};
+use iron_twin_judge::result::Analysis;
 use iron_twin_store::{Stamp, Store};
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::kind::Kind;
 use jiff::Timestamp;
 use std::collections::HashMap;
 use std::hash::Hash;
@@ -57,9 +55,21 @@ struct Analysed {
 }
 
 impl Analysed {
-    fn of(trial: &Trial, judged: Judged, crop: Option<CropNumber>, against: Option<TreatmentIndex>) -> Self {
+    fn of(
+        trial: &Trial,
+        judged: Judged,
+        crop: Option<CropNumber>,
+        against: Option<TreatmentIndex>,
+    ) -> Self {
         let (version, changed, measure) = (trial.version, trial.changed, judged.id());
-        Self { trial: trial.id.clone(), version, changed, measure, crop, against }
+        Self {
+            trial: trial.id.clone(),
+            version,
+            changed,
+            measure,
+            crop,
+            against,
+        }
     }
 }
 
@@ -73,10 +83,16 @@ pub(crate) struct Figures {
 
 impl Figures {
     pub(crate) fn new() -> Self {
-        Self { analyses: Kept::new(), ranked: Kept::new(), doses: Kept::new(), codes: Kept::new() }
+        Self {
+            analyses: Kept::new(),
+            ranked: Kept::new(),
+            doses: Kept::new(),
+            codes: Kept::new(),
+        }
     }
 
-    /// The analysis of an opened trial, every treatment compared with the control, or with a benchmark.
+    /// The analysis of an opened trial, every treatment compared with the control, or with a
+    /// benchmark.
     pub(crate) fn analysis(
         &self,
         trial: &Trial,
@@ -85,19 +101,31 @@ impl Figures {
         against: Option<TreatmentIndex>,
     ) -> Result<Arc<Analysis>, CompareError> {
         let key = Analysed::of(trial, judged, crop, against);
-        self.analyses.get(key, || comparison::analysis(trial, judged, crop, against).map(Arc::new))
+        self.analyses.get(key, || {
+            comparison::analysis(trial, judged, crop, against).map(Arc::new)
+        })
     }
 
     /// The treatments from best to worst by what decides; None where they have no order.
     pub(crate) fn ranked(&self, trial: &Trial, crop: Option<CropNumber>) -> Option<Arc<Ranked>> {
         let judged = trial.decides();
-        self.ranked.get(Analysed::of(trial, judged, crop, None), || ranked(trial, judged, crop).map(Arc::new))
+        self.ranked
+            .get(Analysed::of(trial, judged, crop, None), || {
+                ranked(trial, judged, crop).map(Arc::new)
+            })
     }
 
-    /// How much is enough, where treatments are a ladder of doses: its limits are drawn by many trials, so it is kept.
-    pub(crate) fn dose(&self, trial: &Trial, judged: Judged, crop: Option<CropNumber>) -> Option<Arc<DoseAnswer>> {
+    /// How much is enough, where treatments are a ladder of doses: its limits are drawn by many
+    /// trials, so it is kept.
+    pub(crate) fn dose(
+        &self,
+        trial: &Trial,
+        judged: Judged,
+        crop: Option<CropNumber>,
+    ) -> Option<Arc<DoseAnswer>> {
         let key = Analysed::of(trial, judged, crop, None);
-        self.doses.get(key, || comparison::dose(trial, judged, crop).map(Arc::new))
+        self.doses
+            .get(key, || comparison::dose(trial, judged, crop).map(Arc::new))
     }
 
     /// The QR code of an address.
@@ -109,53 +137,18 @@ impl Figures {
         self.codes.get(link.to_owned(), make)
     }
 
-    /// After the reveal: comparisons that stayed open, of how many, and the floor of the re-deal under those that claim
-    /// a difference.
-    fn undecided(&self, trial: &Trial) -> Option<((usize, usize), Option<f64>)> {
-        trial.reveal.as_ref()?;
-        // Where crops share a unit, each crop's comparisons count.
-        let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok());
-        let told = |found: Arc<Analysis>| {
-            let of = |c: &Contrast| {
-                let floor = c.randomisation.as_ref().and_then(|r| r.on_model_alone(found.confidence));
-                (c.verdict, floor.filter(|_| c.verdict.claims_difference()))
-            };
-            found.contrasts.iter().map(of).collect::<Vec<_>>()
-        };
-        let verdicts: Vec<(Verdict, Option<f64>)> = found.flat_map(told).collect();
-        let open = verdicts.iter().filter(|(v, _)| *v == Verdict::CannotTell).count();
-        let floor = verdicts.iter().filter_map(|(_, floor)| *floor).reduce(f64::max);
-        (!verdicts.is_empty()).then_some(((open, verdicts.len()), floor))
-    }
-
-    /// What is claimed, once the key is open.
-    fn claims(&self, trial: &Trial) -> Claims {
-        if trial.reveal.is_none() {
-            return Claims::default();
-        }
-        let found = trial.plan.ask.parts().filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok());
-        let of = |found: Arc<Analysis>| {
-            found.contrasts.iter().map(|c| (c.treatment.clone(), c.verdict, c.percent)).collect::<Vec<_>>()
-        };
-        let all: Vec<(String, Verdict, Option<f64>)> = found.flat_map(of).collect();
-        let named = |name: &str| trial.plan.sheet.named(name);
-        let claimed = all.iter().filter(|(_, verdict, _)| verdict.claims_difference());
-        let claimed = claimed.filter_map(|(name, _, percent)| Some((named(name)?, (*percent)?)));
-        Claims {
-            decided: all.iter().filter(|(_, verdict, _)| *verdict != Verdict::CannotTell).count(),
-            differences: claimed.collect(),
-        }
-    }
-
     /// What the ledger is told beside the trial.
     pub(crate) fn known(&self, trial: &Trial, spread: &Spread) -> Known {
-        let undecided = self.undecided(trial);
-        Known {
-            claims: self.claims(trial),
-            sees_percent: sees_percent(trial, spread.cv_percent),
-            undecided: undecided.map(|(counts, _)| counts),
-            floor: undecided.and_then(|(_, floor)| floor),
+        let sees = sees_percent(trial, spread.cv_percent);
+        if trial.reveal.is_none() {
+            return Known::planned(sees);
         }
+        // Where crops share a unit, each crop's comparisons count.
+        let crops = trial.plan.ask.parts();
+        let found: Vec<Arc<Analysis>> = crops
+            .filter_map(|crop| self.analysis(trial, trial.decides(), crop, None).ok())
+            .collect();
+        Known::opened(trial, sees, found.iter().map(|own| &**own))
     }
 
     /// What a finished trial says about spread.
@@ -166,12 +159,20 @@ impl Figures {
         }
         // The spread among units is that of one crop in each.
         let crop = CropNumber::new(1).filter(|_| !trial.plan.ask.crops_inside.is_empty());
-        let residual = self.analysis(trial, trial.decides(), crop, None).ok()?.residual.clone();
-        Some(TrialSpread { cv_percent: residual.cv_percent?, df: residual.df })
+        let residual = self
+            .analysis(trial, trial.decides(), crop, None)
+            .ok()?
+            .residual
+            .clone();
+        Some(TrialSpread {
+            cv_percent: residual.cv_percent?,
+            df: residual.df,
+        })
     }
 
-    /// The spread among units of one treatment with which a trial is planned: from the grower's own finished trials of
-    /// that crop and measure, else the usual figure. What a finished trial says is kept with it.
+    /// The spread among units of one treatment with which a trial is planned: from the grower's own
+    /// finished trials of that crop and measure, else the usual figure. What a finished trial says
+    /// is kept with it.
     pub(crate) fn spread(&self, store: &Store, trial: &Trial) -> Result<Spread, Problem> {
         let measure = trial.primary();
         let mut list = Vec::new();
@@ -190,7 +191,11 @@ impl Figures {
                 list.extend(own);
             }
         }
-        pool(&list, measure.usual_cv_percent * trial.plan.rack.kind.spread()).map_err(|e| Problem::internal(&e))
+        pool(
+            &list,
+            measure.usual_cv_percent * trial.plan.rack.kind.spread(),
+        )
+        .map_err(|e| Problem::internal(&e))
     }
 }
 
@@ -207,7 +212,9 @@ mod tests {
             made.fetch_add(1, Ordering::SeqCst);
             7
         };
-        std::thread::scope(|s| (0..8).for_each(|_| drop(s.spawn(|| assert_eq!(kept.get(1, compute), 7)))));
+        std::thread::scope(|s| {
+            (0..8).for_each(|_| drop(s.spawn(|| assert_eq!(kept.get(1, compute), 7))))
+        });
         assert_eq!(made.load(Ordering::SeqCst), 1);
         assert_eq!(kept.get(2, || 9), 9, "another key is another answer");
     }

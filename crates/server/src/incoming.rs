@@ -1,5 +1,5 @@
-//! Files of loggers that came in: they wait on the disk until it is said how they are read, and are taken in beside everything
-//! else, with their progress told.
+//! Files of loggers that came in: they wait on the disk until it is said how they are read, and are
+//! taken in beside everything else, with their progress told.
 
 use crate::error::Problem;
 use iron_twin_core::tend::logger::layout::{Layout, layout};
@@ -40,7 +40,14 @@ pub(crate) struct Arrived {
 }
 
 impl Arrived {
-    pub fn new(token: String, trial: String, who: String, name: String, path: PathBuf, bytes: u64) -> Self {
+    pub fn new(
+        token: String,
+        trial: String,
+        who: String,
+        name: String,
+        path: PathBuf,
+        bytes: u64,
+    ) -> Self {
         Self {
             token,
             trial,
@@ -55,7 +62,10 @@ impl Arrived {
     }
 
     pub fn standing(&self) -> Standing {
-        self.standing.lock().unwrap_or_else(PoisonError::into_inner).clone()
+        self.standing
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .clone()
     }
 
     /// Begins to take it in; false where somebody began already.
@@ -75,9 +85,18 @@ impl Arrived {
 
     /// Takes it in, to its end or until it is given up.
     pub fn take_in(&self, store: &Store, stamp: &Stamp, mapping: &Mapping) {
-        let gone = |e: std::io::Error| StoreError::Unwritable { path: self.name.clone(), why: e.to_string() };
+        let gone = |e: std::io::Error| StoreError::Unwritable {
+            path: self.name.clone(),
+            why: e.to_string(),
+        };
         let taken = File::open(&self.path).map_err(gone).and_then(|file| {
-            let counted = BufReader::with_capacity(1 << 16, Counted { file, read: &self.read });
+            let counted = BufReader::with_capacity(
+                1 << 16,
+                Counted {
+                    file,
+                    read: &self.read,
+                },
+            );
             let going = || !self.stop.load(Ordering::Relaxed);
             store.take_log(stamp, &self.trial, (&self.name, mapping), counted, going)
         });
@@ -120,7 +139,8 @@ impl Incoming {
     pub fn keep(&self, file: Arrived) -> Arc<Arrived> {
         let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let file = Arc::new(file);
-        let own = |f: &&Arc<Arrived>| f.trial == file.trial && !matches!(f.standing(), Standing::Running);
+        let own =
+            |f: &&Arc<Arrived>| f.trial == file.trial && !matches!(f.standing(), Standing::Running);
         if all.iter().filter(own).count() >= MOST_WAITING
             && let Some(oldest) = all.iter().position(|f| own(&f))
         {
@@ -146,7 +166,10 @@ impl Incoming {
     pub fn give_up(&self, trial: &str, token: &str) -> Result<(), Problem> {
         let file = self.find(trial, token)?;
         file.stop.store(true, Ordering::Relaxed);
-        self.0.lock().unwrap_or_else(PoisonError::into_inner).retain(|f| f.token != token);
+        self.0
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .retain(|f| f.token != token);
         Ok(())
     }
 }
@@ -158,16 +181,24 @@ const LOOKED_AT: u64 = 64 << 10;
 pub(crate) fn ends(path: &Path) -> std::io::Result<(String, String)> {
     let mut file = File::open(path)?;
     let mut beginning = Vec::new();
-    Read::by_ref(&mut file).take(LOOKED_AT).read_to_end(&mut beginning)?;
+    Read::by_ref(&mut file)
+        .take(LOOKED_AT)
+        .read_to_end(&mut beginning)?;
     let length = file.metadata()?.len();
     let mut end = Vec::new();
     if length > LOOKED_AT {
         // A line cut off at the end of the beginning is no row.
-        let whole = beginning.iter().rposition(|b| *b == b'\n').map_or(beginning.len(), |at| at + 1);
+        let whole = beginning
+            .iter()
+            .rposition(|b| *b == b'\n')
+            .map_or(beginning.len(), |at| at + 1);
         beginning.truncate(whole);
         file.seek(SeekFrom::Start(length.saturating_sub(LOOKED_AT)))?;
         file.take(LOOKED_AT).read_to_end(&mut end)?;
-        let from = end.iter().position(|b| *b == b'\n').map_or(end.len(), |at| at + 1);
+        let from = end
+            .iter()
+            .position(|b| *b == b'\n')
+            .map_or(end.len(), |at| at + 1);
         end.drain(..from);
     }
     Ok((decoded(&beginning).into_owned(), decoded(&end).into_owned()))
@@ -212,11 +243,20 @@ mod tests {
         let folder = tempfile::tempdir().expect("a folder");
         let incoming = Incoming::default();
         // Tokens come in no order.
-        let names: Vec<String> = (0..=MOST_WAITING).map(|n| format!("{}", (n * 7) % 10)).collect();
+        let names: Vec<String> = (0..=MOST_WAITING)
+            .map(|n| format!("{}", (n * 7) % 10))
+            .collect();
         for name in &names {
             let path = folder.path().join(name);
             std::fs::write(&path, "x").expect("written");
-            incoming.keep(Arrived::new(name.clone(), "a".into(), "Ada".into(), name.clone(), path, 1));
+            incoming.keep(Arrived::new(
+                name.clone(),
+                "a".into(),
+                "Ada".into(),
+                name.clone(),
+                path,
+                1,
+            ));
         }
         let left: Vec<String> = incoming.of("a").iter().map(|f| f.token.clone()).collect();
         assert_eq!(left, names[1..]);
@@ -230,10 +270,13 @@ mod tests {
         let folder = tempfile::tempdir().expect("a folder");
         let path = folder.path().join("log.csv");
         let text = "time\ttemp °C\n2026-05-01T00:00:00Z\t20.5\n";
-        for (mark, bytes) in [([0xff, 0xfe], u16::to_le_bytes as fn(u16) -> [u8; 2]), ([0xfe, 0xff], u16::to_be_bytes)]
-        {
+        for (mark, bytes) in [
+            ([0xff, 0xfe], u16::to_le_bytes as fn(u16) -> [u8; 2]),
+            ([0xfe, 0xff], u16::to_be_bytes),
+        ] {
             let units = text.encode_utf16().flat_map(bytes);
-            std::fs::write(&path, mark.into_iter().chain(units).collect::<Vec<u8>>()).expect("written");
+            std::fs::write(&path, mark.into_iter().chain(units).collect::<Vec<u8>>())
+                .expect("written");
             as_utf8(&path).expect("turned");
             assert_eq!(std::fs::read_to_string(&path).expect("read"), text);
         }

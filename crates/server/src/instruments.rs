@@ -3,13 +3,13 @@
 use crate::error::Problem;
 use axum::http::StatusCode;
 use iron_twin_core::catalogue::instruments::Instrument;
-use iron_twin_core::terms::words::capitalised;
 use iron_twin_devices::contact::Contact;
 use iron_twin_devices::modbus::meter::{Meter, MeterValue};
 use iron_twin_devices::modbus::registers::{self, Register};
 use iron_twin_devices::modbus::switch::Switches;
 use iron_twin_devices::scale::{Pan, Scale};
 use iron_twin_store::device::{Device, NewDevice};
+use iron_twin_terms::words::capitalised;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -37,7 +37,10 @@ const SWITCHES: u16 = 2;
 
 /// The registers of an instrument: those that were entered for it, else the usual ones.
 pub(crate) fn registers(device: &NewDevice) -> Vec<Register> {
-    let own = device.registers.as_deref().and_then(|text| serde_json::from_str::<Vec<Register>>(text).ok());
+    let own = device
+        .registers
+        .as_deref()
+        .and_then(|text| serde_json::from_str::<Vec<Register>>(text).ok());
     match device.kind {
         Instrument::Probe => own.unwrap_or_else(registers::probe),
         Instrument::Light => own.unwrap_or_else(registers::light),
@@ -50,7 +53,9 @@ impl Line {
         let address = device.address.clone();
         match device.kind {
             Instrument::Scale => Self::Scale(Scale::at(address), None),
-            Instrument::Probe | Instrument::Light => Self::Meter(Meter::at(address, registers(device))),
+            Instrument::Probe | Instrument::Light => {
+                Self::Meter(Meter::at(address, registers(device)))
+            }
             Instrument::Switch => Self::Switches(Arc::new(Switches::at(address, SWITCHES))),
         }
     }
@@ -91,26 +96,46 @@ impl Instruments {
         let mut kept = self.lock();
         kept.retain(|no, own| devices.iter().any(|d| d.no == *no && d.is == own.is));
         for device in devices {
-            kept.entry(device.no).or_insert_with(|| Kept { is: device.is.clone(), line: Line::open(&device.is) });
+            kept.entry(device.no).or_insert_with(|| Kept {
+                is: device.is.clone(),
+                line: Line::open(&device.is),
+            });
         }
     }
 
     /// What an instrument shows now; None where there is none of that number.
     pub fn showing(&self, no: i64) -> Option<Showing> {
         let kept = self.lock();
-        let blank = |contact| Showing { no, contact, g: None, pan: None, values: Vec::new(), switches: Vec::new() };
+        let blank = |contact| Showing {
+            no,
+            contact,
+            g: None,
+            pan: None,
+            values: Vec::new(),
+            switches: Vec::new(),
+        };
         Some(match &kept.get(&no)?.line {
             Line::Scale(scale, _) => {
                 let view = scale.view();
-                Showing { g: view.g, pan: Some(view.pan), ..blank(view.contact) }
+                Showing {
+                    g: view.g,
+                    pan: Some(view.pan),
+                    ..blank(view.contact)
+                }
             }
             Line::Meter(meter) => {
                 let (contact, values) = meter.view();
-                Showing { values, ..blank(contact) }
+                Showing {
+                    values,
+                    ..blank(contact)
+                }
             }
             Line::Switches(switches) => {
                 let (contact, switches) = switches.view();
-                Showing { switches, ..blank(contact) }
+                Showing {
+                    switches,
+                    ..blank(contact)
+                }
             }
         })
     }
@@ -126,14 +151,18 @@ impl Instruments {
         }
     }
 
-    /// Takes the weight that lies on a scale for a unit, g, and what the scale is called. One load is taken for one unit;
-    /// for the same unit it may be taken again.
+    /// Takes the weight that lies on a scale for a unit, g, and what the scale is called. One load
+    /// is taken for one unit; for the same unit it may be taken again.
     ///
     /// # Errors
     /// `not_found`; `unsettled` with the reason why there is nothing to take.
     pub fn take(&self, no: i64, unit: &str) -> Result<(f64, String), Problem> {
         let mut kept = self.lock();
-        let Some(Kept { is, line: Line::Scale(scale, taken_for) }) = kept.get_mut(&no) else {
+        let Some(Kept {
+            is,
+            line: Line::Scale(scale, taken_for),
+        }) = kept.get_mut(&no)
+        else {
             return Err(Problem::not_found("there is no such scale"));
         };
         if taken_for.as_deref() == Some(unit) {
@@ -141,7 +170,12 @@ impl Instruments {
         }
         let g = scale.settled().map_err(|why| {
             let detail = format!("{}.", capitalised(&why.to_string()));
-            Problem::new(StatusCode::CONFLICT, "unsettled", "Nothing was taken", detail)
+            Problem::new(
+                StatusCode::CONFLICT,
+                "unsettled",
+                "Nothing was taken",
+                detail,
+            )
         })?;
         scale.took();
         *taken_for = Some(unit.to_owned());

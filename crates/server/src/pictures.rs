@@ -1,8 +1,9 @@
-//! Pictures as they come from phones: what they are by their first bytes, what the camera told, and what is kept of them.
+//! Pictures as they come from phones: what they are by their first bytes, what the camera told, and
+//! what is kept of them.
 //!
-//! A picture is read by its content and never by its name. What the camera told of the place, of the phone and of its owner is
-//! taken out before anything is kept; how it was held and when it was taken stay. What would take much memory or time to
-//! open is refused before it is opened.
+//! A picture is read by its content and never by its name. What the camera told of the place, of
+//! the phone and of its owner is taken out before anything is kept; how it was held and when it was
+//! taken stay. What would take much memory or time to open is refused before it is opened.
 
 use crate::error::Problem;
 use axum::http::StatusCode;
@@ -18,7 +19,8 @@ use std::io::Cursor;
 
 /// Longest side, pixels.
 const MOST_SIDE: u32 = 10_000;
-/// Most pixels: while it is opened, up to nine bytes of each are in memory (a JPEG that comes in several passes).
+/// Most pixels: while it is opened, up to nine bytes of each are in memory (a JPEG that comes in
+/// several passes).
 const MOST_PIXELS: u64 = 25_000_000;
 /// Most memory for opening one, bytes.
 const MOST_MEMORY: u64 = 160 << 20;
@@ -40,20 +42,30 @@ pub(crate) struct Incoming {
 }
 
 fn refused(detail: &str) -> Problem {
-    Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "not_a_picture", "That picture cannot be taken", detail)
+    Problem::new(
+        StatusCode::UNPROCESSABLE_ENTITY,
+        "not_a_picture",
+        "That picture cannot be taken",
+        detail,
+    )
 }
 
 fn kind(bytes: &[u8]) -> Result<ImageFormat, Problem> {
     match image::guess_format(bytes) {
         Ok(format @ (ImageFormat::Jpeg | ImageFormat::Png)) => Ok(format),
-        _ => Err(refused("It is neither a JPEG nor a PNG by its content. Nothing was kept.")),
+        _ => Err(refused(
+            "It is neither a JPEG nor a PNG by its content. Nothing was kept.",
+        )),
     }
 }
 
 fn reader(bytes: &[u8], format: ImageFormat) -> ImageReader<Cursor<&[u8]>> {
     let mut limits = Limits::default();
-    (limits.max_image_width, limits.max_image_height, limits.max_alloc) =
-        (Some(MOST_SIDE), Some(MOST_SIDE), Some(MOST_MEMORY));
+    (
+        limits.max_image_width,
+        limits.max_image_height,
+        limits.max_alloc,
+    ) = (Some(MOST_SIDE), Some(MOST_SIDE), Some(MOST_MEMORY));
     let mut reader = ImageReader::with_format(Cursor::new(bytes), format);
     reader.limits(limits);
     reader
@@ -62,11 +74,14 @@ fn reader(bytes: &[u8], format: ImageFormat) -> ImageReader<Cursor<&[u8]>> {
 /// The sides by the head alone; what is too large is not opened.
 fn sides(bytes: &[u8], format: ImageFormat) -> Result<(u32, u32), Problem> {
     let sides = reader(bytes, format).into_dimensions();
-    let (width, height) = sides.map_err(|_| refused("It is broken at its beginning. Nothing was kept."))?;
-    if width > MOST_SIDE || height > MOST_SIDE || u64::from(width) * u64::from(height) > MOST_PIXELS {
+    let (width, height) =
+        sides.map_err(|_| refused("It is broken at its beginning. Nothing was kept."))?;
+    if width > MOST_SIDE || height > MOST_SIDE || u64::from(width) * u64::from(height) > MOST_PIXELS
+    {
         let most = MOST_PIXELS / 1_000_000;
         return Err(refused(&format!(
-            "It has {width} by {height} pixels; at most {most} million are taken. Take it with fewer."
+            "It has {width} by {height} pixels; at most {most} million are taken. Take it with \
+             fewer."
         )));
     }
     Ok((width, height))
@@ -75,9 +90,13 @@ fn sides(bytes: &[u8], format: ImageFormat) -> Result<(u32, u32), Problem> {
 /// What the camera told of how it was held and when: the rest is not looked at.
 fn camera(exif: Option<Bytes>, zone: &TimeZone) -> (u8, Option<Timestamp>) {
     let parsed = exif.and_then(|raw| exif::Reader::new().read_raw(raw.to_vec()).ok());
-    let Some(parsed) = parsed else { return (1, None) };
+    let Some(parsed) = parsed else {
+        return (1, None);
+    };
     let field = |tag| parsed.get_field(tag, exif::In::PRIMARY);
-    let held = field(exif::Tag::Orientation).and_then(|f| f.value.get_uint(0)).and_then(|v| u8::try_from(v).ok());
+    let held = field(exif::Tag::Orientation)
+        .and_then(|f| f.value.get_uint(0))
+        .and_then(|v| u8::try_from(v).ok());
     let taken = field(exif::Tag::DateTimeOriginal).and_then(|f| match &f.value {
         exif::Value::Ascii(texts) => exif::DateTime::from_ascii(texts.first()?).ok(),
         _ => None,
@@ -85,13 +104,23 @@ fn camera(exif: Option<Bytes>, zone: &TimeZone) -> (u8, Option<Timestamp>) {
     let taken = taken.and_then(|t| {
         let [month, day, hour, minute, second] =
             [t.month, t.day, t.hour, t.minute, t.second].map(|v| i8::try_from(v).unwrap_or(-1));
-        let at = DateTime::new(i16::try_from(t.year).ok()?, month, day, hour, minute, second, 0).ok()?;
+        let at = DateTime::new(
+            i16::try_from(t.year).ok()?,
+            month,
+            day,
+            hour,
+            minute,
+            second,
+            0,
+        )
+        .ok()?;
         Some(at.to_zoned(zone.clone()).ok()?.timestamp())
     });
     (held.filter(|o| (1..=8).contains(o)).unwrap_or(1), taken)
 }
 
-/// How the camera was held, and nothing else of what it told: without it a browser would show the picture lying down.
+/// How the camera was held, and nothing else of what it told: without it a browser would show the
+/// picture lying down.
 fn held_alone(orientation: u8) -> Option<Bytes> {
     let field = exif::Field {
         tag: exif::Tag::Orientation,
@@ -100,16 +129,19 @@ fn held_alone(orientation: u8) -> Option<Bytes> {
     };
     let (mut writer, mut raw) = (exif::experimental::Writer::new(), Cursor::new(Vec::new()));
     writer.push_field(&field);
-    (orientation > 1 && writer.write(&mut raw, false).is_ok()).then(|| Bytes::from(raw.into_inner()))
+    (orientation > 1 && writer.write(&mut raw, false).is_ok())
+        .then(|| Bytes::from(raw.into_inner()))
 }
 
-/// Segments of a JPEG that are kept: what is needed to show it. Comments and all that programs and cameras add are not.
+/// Segments of a JPEG that are kept: what is needed to show it. Comments and all that programs and
+/// cameras add are not.
 fn is_needed(marker: u8) -> bool {
     // APP0 (JFIF), APP2 (colour profile), APP14 (colour transform).
     !(0xe0..=0xef).contains(&marker) && marker != 0xfe || [0xe0, 0xe2, 0xee].contains(&marker)
 }
 
-/// Length of a JPEG to the end of its picture: what was hung on behind it is none of it. None where it does not end.
+/// Length of a JPEG to the end of its picture: what was hung on behind it is none of it. None where
+/// it does not end.
 fn length(bytes: &[u8]) -> Option<usize> {
     let mut at = 2;
     loop {
@@ -124,7 +156,10 @@ fn length(bytes: &[u8]) -> Option<usize> {
         if marker == 0xd9 {
             return Some(at + 2);
         }
-        at += 2 + usize::from(u16::from_be_bytes([*bytes.get(at + 2)?, *bytes.get(at + 3)?]));
+        at += 2 + usize::from(u16::from_be_bytes([
+            *bytes.get(at + 2)?,
+            *bytes.get(at + 3)?,
+        ]));
         if marker == 0xda {
             // Coded data runs to the next marker; a stuffed 0 and the restart markers belong to it.
             while *bytes.get(at)? != 0xff || matches!(*bytes.get(at + 1)?, 0 | 0xd0..=0xd7) {
@@ -135,7 +170,9 @@ fn length(bytes: &[u8]) -> Option<usize> {
 }
 
 /// Chunks of a PNG that are kept.
-const NEEDED: [[u8; 4]; 9] = [*b"IHDR", *b"PLTE", *b"tRNS", *b"IDAT", *b"IEND", *b"gAMA", *b"cHRM", *b"sRGB", *b"iCCP"];
+const NEEDED: [[u8; 4]; 9] = [
+    *b"IHDR", *b"PLTE", *b"tRNS", *b"IDAT", *b"IEND", *b"gAMA", *b"cHRM", *b"sRGB", *b"iCCP",
+];
 
 /// Looks through a picture that came in.
 ///
@@ -149,7 +186,8 @@ pub(crate) fn look_through(bytes: Vec<u8>, zone: &TimeZone) -> Result<Incoming, 
         ImageFormat::Png => {
             let mut png = Png::from_bytes(Bytes::from(bytes)).map_err(|_| broken())?;
             let told = camera(png.exif(), zone);
-            png.chunks_mut().retain(|chunk| NEEDED.contains(&chunk.kind()));
+            png.chunks_mut()
+                .retain(|chunk| NEEDED.contains(&chunk.kind()));
             png.set_exif(held_alone(told.0));
             ("image/png", png.encoder().bytes(), told)
         }
@@ -158,15 +196,27 @@ pub(crate) fn look_through(bytes: Vec<u8>, zone: &TimeZone) -> Result<Incoming, 
             bytes.truncate(length(&bytes).ok_or_else(broken)?);
             let mut jpeg = Jpeg::from_bytes(Bytes::from(bytes)).map_err(|_| broken())?;
             let told = camera(jpeg.exif(), zone);
-            jpeg.segments_mut().retain(|segment| is_needed(segment.marker()));
+            jpeg.segments_mut()
+                .retain(|segment| is_needed(segment.marker()));
             jpeg.set_exif(held_alone(told.0));
             ("image/jpeg", jpeg.encoder().bytes(), told)
         }
     };
     // What cannot be opened now could not be shown later.
     reader(&kept, format).decode().map_err(|_| broken())?;
-    let (width, height) = if orientation >= 5 { (height, width) } else { (width, height) };
-    Ok(Incoming { media, bytes: kept.to_vec(), orientation, width, height, taken })
+    let (width, height) = if orientation >= 5 {
+        (height, width)
+    } else {
+        (width, height)
+    };
+    Ok(Incoming {
+        media,
+        bytes: kept.to_vec(),
+        orientation,
+        width,
+        height,
+        taken,
+    })
 }
 
 /// Opens a kept picture, turned upright.
@@ -176,7 +226,9 @@ pub(crate) fn look_through(bytes: Vec<u8>, zone: &TimeZone) -> Result<Incoming, 
 pub(crate) fn open(bytes: &[u8], orientation: u8) -> Result<DynamicImage, Problem> {
     let format = kind(bytes)?;
     sides(bytes, format)?;
-    let mut opened = reader(bytes, format).decode().map_err(|_| refused("The kept picture is broken."))?;
+    let mut opened = reader(bytes, format)
+        .decode()
+        .map_err(|_| refused("The kept picture is broken."))?;
     if let Some(held) = Orientation::from_exif(orientation) {
         opened.apply_orientation(held);
     }

@@ -20,9 +20,15 @@ pub fn router(app: App) -> Router {
     let served = Arc::clone(&document);
     Router::new()
         .merge(api.with_state(app.clone()))
-        .route("/api/v1/openapi.json", axum::routing::get(move || async move { axum::Json((*served).clone()) }))
+        .route(
+            "/api/v1/openapi.json",
+            axum::routing::get(move || async move { axum::Json((*served).clone()) }),
+        )
         .fallback(page::serve)
-        .layer(axum::middleware::from_fn_with_state(app.clone(), access::identify))
+        .layer(axum::middleware::from_fn_with_state(
+            app.clone(),
+            access::identify,
+        ))
         .layer(access::sessions(Arc::clone(&app.store)))
         .layer(axum::middleware::from_fn_with_state(app, origin::check))
         .layer(axum::middleware::from_fn(limits::sized))
@@ -41,11 +47,15 @@ pub fn openapi() -> String {
 pub enum ServeError {
     /// An address that others can reach, with nobody who could sign in.
     #[error(
-        "{0} can be reached by others: add an owner with a passphrase first (start on 127.0.0.1, People), or stay there"
+        "{0} can be reached by others: add an owner with a passphrase first (start on 127.0.0.1, \
+         People), or stay there"
     )]
     NobodySignsIn(IpAddr),
     /// Somebody else listens there.
-    #[error("port {0} is taken by another program; choose another with --port, or --port 0 for any free one")]
+    #[error(
+        "port {0} is taken by another program; choose another with --port, or --port 0 for any \
+         free one"
+    )]
     PortTaken(u16),
     /// Anything else.
     #[error("cannot listen on {address}: {why}")]
@@ -65,14 +75,16 @@ pub async fn bind(address: SocketAddr, somebody_signs_in: bool) -> Result<TcpLis
     if !address.ip().is_loopback() && !somebody_signs_in {
         return Err(ServeError::NobodySignsIn(address.ip()));
     }
-    TcpListener::bind(address).await.map_err(|why| match why.kind() {
-        std::io::ErrorKind::AddrInUse => ServeError::PortTaken(address.port()),
-        _ => ServeError::Listen { address, why },
-    })
+    TcpListener::bind(address)
+        .await
+        .map_err(|why| match why.kind() {
+            std::io::ErrorKind::AddrInUse => ServeError::PortTaken(address.port()),
+            _ => ServeError::Listen { address, why },
+        })
 }
 
-/// Serves until the process is asked to stop: what is being answered then is answered, what is only half asked is not waited
-/// for.
+/// Serves until the process is asked to stop: what is being answered then is answered, what is only
+/// half asked is not waited for.
 ///
 /// # Errors
 /// Those of the listener.
@@ -84,7 +96,9 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
     }
     tokio::task::spawn_blocking(move || match store.sound(false) {
         Ok(true) => {}
-        Ok(false) => tracing::error!("the data file is damaged: stop, keep a copy of it, and restore a backup"),
+        Ok(false) => tracing::error!(
+            "the data file is damaged: stop, keep a copy of it, and restore a backup"
+        ),
         Err(error) => tracing::error!(%error, "the data file could not be checked"),
     });
     tokio::spawn(nightly(Arc::clone(&app.store)));
@@ -97,7 +111,8 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
             accepted = listener.accept() => match accepted {
                 Ok(accepted) => accepted,
                 Err(error) => {
-                    // Too many open files, a connection that was given up: those that are open go on.
+                    // Too many open files, a connection that was given up: those that are open go
+                    // on.
                     tracing::warn!(%error, "a connection was not taken");
                     tokio::time::sleep(std::time::Duration::from_millis(100)).await;
                     continue;
@@ -106,12 +121,15 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
             () = &mut stop => break,
         };
         let router = router.clone();
-        let service = hyper::service::service_fn(move |mut request: hyper::Request<hyper::body::Incoming>| {
-            request.extensions_mut().insert(Peer(address.ip()));
-            router.clone().oneshot(request)
-        });
+        let service = hyper::service::service_fn(
+            move |mut request: hyper::Request<hyper::body::Incoming>| {
+                request.extensions_mut().insert(Peer(address.ip()));
+                router.clone().oneshot(request)
+            },
+        );
         let mut http = hyper::server::conn::http1::Builder::new();
-        http.timer(TokioTimer::new()).header_read_timeout(limits::HEAD);
+        http.timer(TokioTimer::new())
+            .header_read_timeout(limits::HEAD);
         let connection = graceful.watch(http.serve_connection(TokioIo::new(stream), service));
         tokio::spawn(async move {
             if let Err(error) = connection.await {
@@ -121,7 +139,10 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
     }
     drop(listener);
     instruments.end();
-    if tokio::time::timeout(limits::AT_THE_END, graceful.shutdown()).await.is_err() {
+    if tokio::time::timeout(limits::AT_THE_END, graceful.shutdown())
+        .await
+        .is_err()
+    {
         tracing::info!("some connections were still open at the end");
     }
     Ok(())
@@ -140,7 +161,11 @@ async fn nightly(store: Arc<Store>) {
         let own = Arc::clone(&store);
         let made = tokio::task::spawn_blocking(move || {
             let moment = now(&own.farm()?);
-            if moment.hour() < NIGHT_UNTIL { Ok(None) } else { own.back_up_nightly(&moment) }
+            if moment.hour() < NIGHT_UNTIL {
+                Ok(None)
+            } else {
+                own.back_up_nightly(&moment)
+            }
         });
         match made.await {
             Ok(Ok(Some(made))) => tracing::info!(name = made.name, "backup made"),

@@ -2,12 +2,12 @@
 
 use iron_twin_core::ledger::{Ledger, Rule, rules};
 use iron_twin_core::tend::due::due_now;
-use iron_twin_core::terms::goal::Goal;
-use iron_twin_core::terms::kind::Kind;
-use iron_twin_core::terms::severity::Severity;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::sheet::differences::Differences;
 use iron_twin_core::trial::space::RackDesign;
+use iron_twin_terms::goal::Goal;
+use iron_twin_terms::kind::Kind;
+use iron_twin_terms::severity::Severity;
 use jiff::civil::Date;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -36,7 +36,10 @@ pub(crate) struct Station {
 }
 
 fn wrong(ledger: &Ledger, station: &str) -> bool {
-    ledger.open.iter().any(|f| f.station == station && f.severity >= Severity::Serious)
+    ledger
+        .open
+        .iter()
+        .any(|f| f.station == station && f.severity >= Severity::Serious)
 }
 
 /// The next station at which something must happen before the trial can go on.
@@ -48,7 +51,10 @@ pub(crate) fn next_station(trial: &Trial, all_recorded: bool, today: Date) -> &'
         return "ask";
     }
     if trial.deal.is_none() {
-        let told = !matches!(trial.plan.sheet.differences(), Differences::None | Differences::Several { .. });
+        let told = !matches!(
+            trial.plan.sheet.differences(),
+            Differences::None | Differences::Several { .. }
+        );
         return if told { "place" } else { "match" };
     }
     match trial.day(today) {
@@ -61,7 +67,12 @@ pub(crate) fn next_station(trial: &Trial, all_recorded: bool, today: Date) -> &'
 }
 
 /// The eight plates.
-pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>, today: Date) -> Vec<Station> {
+pub(crate) fn stations(
+    trial: &Trial,
+    ledger: &Ledger,
+    sees_percent: Option<f64>,
+    today: Date,
+) -> Vec<Station> {
     let next = next_station(trial, trial.all_recorded(), today);
     let status = [
         ("ask", ask(trial)),
@@ -71,9 +82,20 @@ pub(crate) fn stations(trial: &Trial, ledger: &Ledger, sees_percent: Option<f64>
         ("tend", tend(trial, today)),
         ("weigh", weigh(trial)),
         ("judge", judge(trial, sees_percent)),
-        ("tell", if trial.reveal.is_some() { "report ready".into() } else { "plan to print".to_owned() }),
+        (
+            "tell",
+            if trial.reveal.is_some() {
+                "report ready".into()
+            } else {
+                "plan to print".to_owned()
+            },
+        ),
     ];
-    debug_assert!(rules::ALL.iter().all(|r: &&Rule| status.iter().any(|(key, _)| *key == r.station)));
+    debug_assert!(
+        rules::ALL
+            .iter()
+            .all(|r: &&Rule| status.iter().any(|(key, _)| *key == r.station))
+    );
     status
         .into_iter()
         .map(|(key, status)| {
@@ -100,7 +122,9 @@ fn planned_units(trial: &Trial) -> usize {
 fn weigh(trial: &Trial) -> String {
     if trial.plan.rack.has_rounds() {
         let systems = trial.plan.rack.slots;
-        let now = trial.unit_indices().filter(|&unit| trial.is_now(&trial.units[unit]));
+        let now = trial
+            .unit_indices()
+            .filter(|&unit| trial.is_now(&trial.units[unit]));
         let done: usize = now.map(|unit| trial.of_unit(unit).weighings().len()).sum();
         return format!("round {}: {done} of {systems}", trial.round);
     }
@@ -110,8 +134,15 @@ fn weigh(trial: &Trial) -> String {
     }
     if trial.plan.ask.waves.is_some() {
         let waves = trial.wave_days().len();
-        let grams: f64 = trial.unit_indices().filter_map(|unit| trial.cut_g(unit, None)).sum();
-        let told = if grams < 1000.0 { format!("{grams:.0} g") } else { format!("{:.1} kg", grams / 1000.0) };
+        let grams: f64 = trial
+            .unit_indices()
+            .filter_map(|unit| trial.cut_g(unit, None))
+            .sum();
+        let told = if grams < 1000.0 {
+            format!("{grams:.0} g")
+        } else {
+            format!("{:.1} kg", grams / 1000.0)
+        };
         return match waves {
             0 => "in waves, none yet".into(),
             1 => format!("1 wave, {told}"),
@@ -124,17 +155,28 @@ fn weigh(trial: &Trial) -> String {
         (false, 1) => trial.plan.rack.kind.units(),
         (false, _) => "weights",
     };
-    let gone = if trial.plan.ask.weigh_samples { trial.records.gone().len() } else { 0 };
-    format!("{} of {} {what}", trial.records.weighings(), each * planned_units(trial) - gone)
+    let gone = if trial.plan.ask.weigh_samples {
+        trial.records.gone().len()
+    } else {
+        0
+    };
+    format!(
+        "{} of {} {what}",
+        trial.records.weighings(),
+        each * planned_units(trial) - gone
+    )
 }
 
 fn ask(trial: &Trial) -> String {
     let margin = match trial.plan.ask.margin {
         _ if trial.plan.ask.margin_money.is_some() => {
-            format!("{} in money", trial.plan.ask.margin_money.unwrap_or_default())
+            format!(
+                "{} in money",
+                trial.plan.ask.margin_money.unwrap_or_default()
+            )
         }
-        iron_twin_core::quantity::Margin::Percent(p) => format!("{p} %"),
-        iron_twin_core::quantity::Margin::Absolute(a) => format!("{a} {}", trial.primary().unit),
+        iron_twin_terms::quantity::Margin::Percent(p) => format!("{p} %"),
+        iron_twin_terms::quantity::Margin::Absolute(a) => format!("{a} {}", trial.primary().unit),
     };
     match trial.plan.ask.goal {
         _ if trial.plan.ask.question.is_empty() => "no question yet".into(),
@@ -147,12 +189,23 @@ fn ask(trial: &Trial) -> String {
 fn matched(trial: &Trial) -> String {
     match trial.plan.sheet.differences() {
         Differences::None => "no difference".into(),
-        Differences::One { .. } => format!("{} treatments, 1 difference", trial.plan.sheet.treatments.len()),
+        Differences::One { .. } => format!(
+            "{} treatments, 1 difference",
+            trial.plan.sheet.treatments.len()
+        ),
         Differences::Crossed { factors } => {
-            format!("{} treatments, {} factors crossed", trial.plan.sheet.treatments.len(), factors.len())
+            format!(
+                "{} treatments, {} factors crossed",
+                trial.plan.sheet.treatments.len(),
+                factors.len()
+            )
         }
         Differences::Stepwise { steps, .. } => {
-            format!("{} treatments, {} steps", trial.plan.sheet.treatments.len(), steps.len())
+            format!(
+                "{} treatments, {} steps",
+                trial.plan.sheet.treatments.len(),
+                steps.len()
+            )
         }
         Differences::Several { factors } => format!("{} differences", factors.len()),
     }
@@ -165,7 +218,9 @@ fn place(trial: &Trial) -> String {
     let several = if levels == 1 { "" } else { "s" };
     let shape = match trial.plan.rack.design {
         RackDesign::Blocks => format!("{levels} {}{several} x {across}", kind.level()),
-        RackDesign::CompletelyRandomised => format!("{} {} freely", planned_units(trial), kind.units()),
+        RackDesign::CompletelyRandomised => {
+            format!("{} {} freely", planned_units(trial), kind.units())
+        }
         RackDesign::Pairs => format!("{} pairs", trial.plan.rack.pairs(treatments)),
         RackDesign::LatinSquare => format!("square {levels} x {across}"),
         RackDesign::Fixtures => format!("{levels} {} x {across}", trial.dealt_words().1),
@@ -174,12 +229,24 @@ fn place(trial: &Trial) -> String {
         RackDesign::BySize => format!("{} size classes", trial.plan.rack.units_each(treatments)),
         RackDesign::ByHand => return format!("{} {} by hand", planned_units(trial), kind.units()),
     };
-    if trial.deal.is_some() { format!("{shape}, dealt") } else { format!("{shape}, to deal") }
+    if trial.deal.is_some() {
+        format!("{shape}, dealt")
+    } else {
+        format!("{shape}, to deal")
+    }
 }
 
 fn mix(trial: &Trial) -> String {
-    let read: Vec<f64> = trial.records.mixes().iter().filter_map(|m| m.ec_ms_per_cm).collect();
-    match (read.iter().copied().reduce(f64::min), read.iter().copied().reduce(f64::max)) {
+    let read: Vec<f64> = trial
+        .records
+        .mixes()
+        .iter()
+        .filter_map(|m| m.ec_ms_per_cm)
+        .collect();
+    match (
+        read.iter().copied().reduce(f64::min),
+        read.iter().copied().reduce(f64::max),
+    ) {
         (Some(low), Some(high)) if low < high => format!("EC {low:.1} to {high:.1}"),
         (Some(low), _) => format!("EC {low:.1}"),
         _ => "to be mixed".into(),
@@ -193,8 +260,16 @@ fn tend(trial: &Trial, today: Date) -> String {
         (Some(day), None) if day > end => format!("day {day}, planned {end}"),
         (Some(day), None) => {
             let due = due_now(trial, today).len();
-            let work = if due > 0 { format!(", {due} due") } else { String::new() };
-            let round = if trial.plan.rack.has_rounds() { format!("round {}, ", trial.round) } else { String::new() };
+            let work = if due > 0 {
+                format!(", {due} due")
+            } else {
+                String::new()
+            };
+            let round = if trial.plan.rack.has_rounds() {
+                format!("round {}, ", trial.round)
+            } else {
+                String::new()
+            };
             format!("{round}day {day} of {end}{work}")
         }
         (None, None) => format!("{end} days, not sown"),

@@ -1,6 +1,7 @@
 //! Tries to sign in, and when one has to wait.
 //!
-//! Counted by the address from which they come, so that strangers who try a name do not shut out the one who bears it.
+//! Counted by the address from which they come, so that strangers who try a name do not shut out
+//! the one who bears it.
 
 use crate::error::Problem;
 use axum::extract::FromRequestParts;
@@ -20,7 +21,11 @@ impl<S: Send + Sync> FromRequestParts<S> for Peer {
     type Rejection = Infallible;
 
     async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Infallible> {
-        Ok(parts.extensions.get::<Self>().copied().unwrap_or(Self(IpAddr::V4(Ipv4Addr::LOCALHOST))))
+        Ok(parts
+            .extensions
+            .get::<Self>()
+            .copied()
+            .unwrap_or(Self(IpAddr::V4(Ipv4Addr::LOCALHOST))))
     }
 }
 
@@ -40,8 +45,8 @@ struct Counted {
 const MOST_OF_NAME: u32 = 5;
 /// Failed tries from one address.
 const MOST_OF_ADDRESS: u32 = 20;
-/// Failed tries from all addresses together from which nobody ever came in; the others, and this computer, are not held up
-/// by them.
+/// Failed tries from all addresses together from which nobody ever came in; the others, and this
+/// computer, are not held up by them.
 const MOST_OF_STRANGERS: u32 = 100;
 /// Addresses that are remembered.
 const MOST_KNOWN: usize = 200;
@@ -54,27 +59,45 @@ impl Counted {
     }
 
     fn sum(&self, of: impl Fn(IpAddr) -> bool) -> u32 {
-        self.tries.iter().filter(|((address, _), _)| of(*address)).map(|(_, (count, _))| count).sum()
+        self.tries
+            .iter()
+            .filter(|((address, _), _)| of(*address))
+            .map(|(_, (count, _))| count)
+            .sum()
     }
 }
 
 impl Tries {
-    /// Counts a try before it is looked at, so that many at once are no more than one after the other.
+    /// Counts a try before it is looked at, so that many at once are no more than one after the
+    /// other.
     pub(crate) fn begin(&self, Peer(address): Peer, name: &str) -> Result<(), Problem> {
         let mut own = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         own.tries.retain(|_, (_, last)| last.elapsed() < WAIT);
         let refused = |detail: &str| {
-            Err(Problem::new(StatusCode::TOO_MANY_REQUESTS, "too_many_tries", "Too many tries", detail.to_owned()))
+            Err(Problem::new(
+                StatusCode::TOO_MANY_REQUESTS,
+                "too_many_tries",
+                "Too many tries",
+                detail.to_owned(),
+            ))
         };
         let key = (address, name.to_owned());
-        if own.tries.get(&key).is_some_and(|(count, _)| *count >= MOST_OF_NAME) {
+        if own
+            .tries
+            .get(&key)
+            .is_some_and(|(count, _)| *count >= MOST_OF_NAME)
+        {
             return refused("Wait a minute, then try again.");
         }
         if own.sum(|other| other == address) >= MOST_OF_ADDRESS {
-            return refused("Many names are tried from this address; wait a minute, then try again.");
+            return refused(
+                "Many names are tried from this address; wait a minute, then try again.",
+            );
         }
         if !own.is_known(address) && own.sum(|other| !own.is_known(other)) >= MOST_OF_STRANGERS {
-            return refused("Many try to sign in at once; wait a minute, or sign in on the computer itself.");
+            return refused(
+                "Many try to sign in at once; wait a minute, or sign in on the computer itself.",
+            );
         }
         let tried = own.tries.entry(key).or_insert((0, Instant::now()));
         *tried = (tried.0 + 1, Instant::now());
@@ -107,12 +130,24 @@ mod tests {
     #[test]
     fn tries_run_out_by_name_and_by_address() {
         let tries = Tries::default();
-        assert_eq!(looked_at(&tries, peer(1), std::iter::repeat_n("kim".into(), 400)), MOST_OF_NAME as usize);
-        assert!(tries.begin(peer(2), "kim").is_ok(), "strangers who try her name do not shut her out");
+        assert_eq!(
+            looked_at(&tries, peer(1), std::iter::repeat_n("kim".into(), 400)),
+            MOST_OF_NAME as usize
+        );
+        assert!(
+            tries.begin(peer(2), "kim").is_ok(),
+            "strangers who try her name do not shut her out"
+        );
         tries.came_in(peer(2), "kim");
-        assert_eq!(looked_at(&tries, peer(2), std::iter::repeat_n("kim".into(), 400)), MOST_OF_NAME as usize);
+        assert_eq!(
+            looked_at(&tries, peer(2), std::iter::repeat_n("kim".into(), 400)),
+            MOST_OF_NAME as usize
+        );
         let left = (MOST_OF_ADDRESS - MOST_OF_NAME) as usize;
-        assert_eq!(looked_at(&tries, peer(1), (0..400).map(|n| format!("name {n}"))), left);
+        assert_eq!(
+            looked_at(&tries, peer(1), (0..400).map(|n| format!("name {n}"))),
+            left
+        );
     }
 
     #[test]
@@ -120,10 +155,22 @@ mod tests {
         let tries = Tries::default();
         let home = peer(200);
         tries.came_in(home, "ada");
-        let from_each = (1..100).map(|n| looked_at(&tries, peer(n), (0..30).map(|k| format!("{n} {k}"))));
+        let from_each =
+            (1..100).map(|n| looked_at(&tries, peer(n), (0..30).map(|k| format!("{n} {k}"))));
         assert_eq!(from_each.sum::<usize>(), MOST_OF_STRANGERS as usize);
-        assert!(tries.begin(peer(150), "ada").is_err(), "a new address waits");
-        assert!(tries.begin(home, "ada").is_ok(), "one from which she came in does not");
-        assert!(tries.begin(Peer(IpAddr::V4(Ipv4Addr::LOCALHOST)), "ada").is_ok(), "nor the computer itself");
+        assert!(
+            tries.begin(peer(150), "ada").is_err(),
+            "a new address waits"
+        );
+        assert!(
+            tries.begin(home, "ada").is_ok(),
+            "one from which she came in does not"
+        );
+        assert!(
+            tries
+                .begin(Peer(IpAddr::V4(Ipv4Addr::LOCALHOST)), "ada")
+                .is_ok(),
+            "nor the computer itself"
+        );
     }
 }

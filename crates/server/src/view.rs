@@ -1,4 +1,5 @@
-//! A trial as the page sees it. The blind is kept here: treatments of units, seed and nonce leave only after the reveal.
+//! A trial as the page sees it. The blind is kept here: treatments of units, seed and nonce leave
+//! only after the reveal.
 
 use crate::stations::{Station, next_station, stations};
 use iron_twin_core::across::spread::Spread;
@@ -6,7 +7,6 @@ use iron_twin_core::ask::cautions::{Caution, cautions};
 use iron_twin_core::ask::picture::Layout;
 use iron_twin_core::ask::sees::seen_each;
 use iron_twin_core::ask::worth::{self, MarginSaid};
-use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::fixtures::Fixture;
 use iron_twin_core::ledger::trust::{Trust, trust};
 use iron_twin_core::ledger::{Facts, Known, Ledger, audit};
@@ -17,10 +17,8 @@ use iron_twin_core::place::balance::StartBalance;
 use iron_twin_core::place::blind::{KeyEntry, key_text, nonce_text, verify};
 use iron_twin_core::place::deal;
 use iron_twin_core::place::light::{Uniformity, uniformity};
-use iron_twin_core::place::rotation::{self, Move};
+use iron_twin_core::place::walk::{self, Rotation};
 use iron_twin_core::stores::Stores;
-use iron_twin_core::tend::walking_order;
-use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::feed::FeedPlan;
@@ -30,8 +28,9 @@ use iron_twin_core::trial::sheet::differences::Differences;
 use iron_twin_core::trial::sheet::rows::{Line, Row};
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::site::SlotLight;
-use iron_twin_core::trial::space::{Position, Rack};
+use iron_twin_core::trial::space::Rack;
 use iron_twin_store::history::Undone;
+use iron_twin_terms::indices::TreatmentIndex;
 use jiff::civil::Date;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -133,7 +132,8 @@ pub(crate) struct TrialView {
     pub margin: MarginSaid,
     /// What each treatment gets.
     pub sheet: Sheet,
-    /// What is given, side by side; each line says where in the list of each treatment its application stands.
+    /// What is given, side by side; each line says where in the list of each treatment its
+    /// application stands.
     pub lines: Vec<Line>,
     /// The whole sheet in words, row by row.
     pub rows: Vec<Row>,
@@ -155,13 +155,15 @@ pub(crate) struct TrialView {
     pub layout: Layout,
     /// What to know before it is sown.
     pub cautions: Vec<Caution>,
-    /// What was dealt as a whole, in the singular: the unit, or the lamp, pump, reservoir or level that serves several.
+    /// What was dealt as a whole, in the singular: the unit, or the lamp, pump, reservoir or level
+    /// that serves several.
     pub dealt_word: &'static str,
     /// Several of them.
     pub dealt_words: &'static str,
     /// Whether whole levels are what counts.
     pub by_level: bool,
-    /// The fixture through which what differs comes, and the factor; null where it belongs to each place.
+    /// The fixture through which what differs comes, and the factor; null where it belongs to each
+    /// place.
     pub through: Option<Through>,
     /// In how many ways the rack could be dealt.
     pub ways: f64,
@@ -190,7 +192,7 @@ pub(crate) struct TrialView {
     /// When the work falls.
     pub care: CarePlan,
     /// The rotation, where one is planned and the units are dealt.
-    pub rotation: Option<RotationView>,
+    pub rotation: Option<Rotation>,
     /// Day on which sowing is meant, `YYYY-MM-DD`.
     pub sow_planned: Option<String>,
     /// Day 0, `YYYY-MM-DD`.
@@ -230,7 +232,10 @@ fn reveal_view(trial: &Trial) -> Option<RevealView> {
     let key: Vec<KeyEntry> = trial
         .units
         .iter()
-        .map(|u| KeyEntry { code: u.code.clone(), treatment: trial.plan.sheet.treatments[u.treatment].name.clone() })
+        .map(|u| KeyEntry {
+            code: u.code.clone(),
+            treatment: trial.plan.sheet.treatments[u.treatment].name.clone(),
+        })
         .collect();
     Some(RevealView {
         at: reveal.at.to_string(),
@@ -246,79 +251,21 @@ fn reveal_view(trial: &Trial) -> Option<RevealView> {
 
 /// Slots of a level that hold a unit.
 pub(crate) fn used_slots(trial: &Trial) -> u32 {
-    trial.plan.rack.used_slots(trial.plan.sheet.treatments.len())
-}
-
-/// Moves to the next slot made so far.
-fn moves(trial: &Trial) -> usize {
-    trial.work_done().times(Job::Rotate)
-}
-
-/// Where each unit stands after the moves made, in the order of the units.
-pub(crate) fn stands(trial: &Trial) -> Vec<Position> {
-    let (treatments, moves) = (trial.plan.treatments(), moves(trial));
-    trial.units.iter().map(|u| rotation::position(&trial.plan.rack, treatments, u.position, moves)).collect()
-}
-
-/// Who moves where next, and whether the rhythm is even.
-#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
-pub(crate) struct RotationView {
-    /// Moves made so far.
-    pub moves_done: usize,
-    /// Moves until everyone has stood everywhere.
-    pub moves_in_round: usize,
-    /// The next move, in walking order.
-    pub next: Vec<Move>,
-    /// Whether this rhythm leaves some longer in a slot than others.
-    pub uneven: bool,
-    /// The shortest rhythm, days, that does not; null where there is none.
-    pub even_every: Option<u32>,
-}
-
-fn rotation_view(trial: &Trial) -> Option<RotationView> {
-    let (treatments, every) = (trial.plan.sheet.treatments.len(), trial.plan.care.rotate_every);
-    if every == 0 || trial.deal.is_none() {
-        return None;
-    }
-    let moves_done = moves(trial);
-    let walk = walk(trial);
-    let mut order: Vec<UnitIndex> = trial.unit_indices().collect();
-    order.sort_by_key(|&i| walk[i]);
-    let units: Vec<(String, Position)> =
-        order.into_iter().map(|i| (trial.units[i].code.clone(), trial.units[i].position)).collect();
-    let uneven = rotation::uneven(
-        &trial.plan.rack,
-        treatments,
-        trial.plan.care.first(Job::Rotate),
-        every,
-        trial.plan.ask.end_day,
-    );
-    Some(RotationView {
-        moves_done,
-        moves_in_round: rotation::moves_in_round(&trial.plan.rack, treatments),
-        next: rotation::next_moves(&trial.plan.rack, treatments, &units, moves_done),
-        uneven: uneven.is_some(),
-        even_every: uneven.flatten(),
-    })
-}
-
-/// Place of each unit in the walk past the rack.
-pub(crate) fn walk(trial: &Trial) -> Vec<usize> {
-    let order = walking_order(stands(trial).into_iter().zip(trial.unit_indices()).collect());
-    let mut place = vec![0; order.len()];
-    order.into_iter().enumerate().for_each(|(at, unit)| place[unit] = at);
-    place
+    trial
+        .plan
+        .rack
+        .used_slots(trial.plan.sheet.treatments.len())
 }
 
 /// The units as they may be seen now.
 pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
-    let (rack, used, walk) = (&trial.plan.rack, used_slots(trial), walk(trial));
+    let (rack, used) = (&trial.plan.rack, used_slots(trial));
     let blocks = rack.block_names(trial.plan.treatments());
     trial
         .units
         .iter()
-        .zip(walk)
-        .zip(stands(trial))
+        .zip(walk::places(trial))
+        .zip(walk::stands(trial))
         .map(|((u, walk), now)| UnitView {
             code: u.code.clone(),
             level: u.position.level,
@@ -340,7 +287,11 @@ pub(crate) fn units(trial: &Trial) -> Vec<UnitView> {
 /// How evenly the deal shares the starting sizes.
 fn start_balance(trial: &Trial) -> Option<StartBalance> {
     // The gap of a sealed deal would tell the key.
-    let units = if trial.tells_deal() { trial.placement() } else { Vec::new() };
+    let units = if trial.tells_deal() {
+        trial.placement()
+    } else {
+        Vec::new()
+    };
     balance::balance(&trial.plan.rack, &units, trial.plan.sheet.treatments.len())
 }
 
@@ -348,16 +299,27 @@ fn start_balance(trial: &Trial) -> Option<StartBalance> {
 fn through(trial: &Trial) -> Option<Through> {
     let (fixture, factor) = trial.plan.sheet.through()?;
     let level = trial.plan.rack.kind.level();
-    Some(Through { fixture, word: fixture.word(), factor, level, ask: trial.unsaid_fixture().is_some() })
+    Some(Through {
+        fixture,
+        word: fixture.word(),
+        factor,
+        level,
+        ask: trial.unsaid_fixture().is_some(),
+    })
 }
 
 /// A trial as the page sees it.
-pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: Known, today: Date) -> TrialView {
+pub(crate) fn trial_view(
+    trial: &Trial,
+    stores: &Stores,
+    spread: Spread,
+    known: Known,
+    today: Date,
+) -> TrialView {
     let facts = Facts::of(trial, stores, &known, today);
     let ledger = audit(&facts);
     let treatments = trial.plan.sheet.treatments.len();
-    let within = |l: &&SlotLight| l.level <= trial.plan.rack.levels && l.slot <= trial.plan.rack.slots;
-    let light: Vec<SlotLight> = trial.plan.light.iter().filter(within).cloned().collect();
+    let light = light(trial);
     TrialView {
         id: trial.id.clone(),
         name: trial.plan.name.clone(),
@@ -381,24 +343,21 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         by_level: trial.is_by_level(),
         through: through(trial),
         ways: deal::ways(&trial.plan.rack, treatments),
-        fixture: trial
-            .plan
-            .sheet
-            .by_fixture()
-            .filter(|_| trial.plan.rack.settings() > 1)
-            .map(|(factor, _)| factor.name),
+        fixture: fixture(trial),
         unit_word: trial.plan.rack.kind.unit(),
         units_word: trial.plan.rack.kind.units(),
-        level_names: (1..=trial.plan.rack.levels).map(|level| trial.plan.rack.level_name(level)).collect(),
+        level_names: (1..=trial.plan.rack.levels)
+            .map(|level| trial.plan.rack.level_name(level))
+            .collect(),
         round: trial.round,
-        rounds: if trial.plan.rack.has_rounds() { trial.plan.rack.levels } else { 1 },
+        rounds: rounds(trial),
         uniformity: uniformity(&light),
         light,
         start_balance: start_balance(trial),
         site_cards: trial.plan.sites.clone(),
         feed: trial.plan.feed.clone(),
         care: trial.plan.care.clone(),
-        rotation: rotation_view(trial),
+        rotation: walk::rotation(trial),
         sow_planned: trial.plan.sow_planned.map(|d| d.to_string()),
         sown_on: trial.sown_on.map(|d| d.to_string()),
         day: trial.day(today),
@@ -408,17 +367,7 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         reveal: reveal_view(trial),
         units: units(trial),
         readings: trial.records.readings(),
-        changes: trial
-            .changes
-            .iter()
-            .map(|c| ChangeView {
-                at: c.at.to_string(),
-                field: c.change.field.to_owned(),
-                before: c.change.before.clone(),
-                after: c.change.after.clone(),
-                reason: c.reason.clone(),
-            })
-            .collect(),
+        changes: changes(trial),
         spread,
         stations: stations(trial, &ledger, facts.sees_percent, today),
         next: next_station(trial, trial.all_recorded(), today),
@@ -426,6 +375,47 @@ pub(crate) fn trial_view(trial: &Trial, stores: &Stores, spread: Spread, known: 
         ledger,
         undo: None,
     }
+}
+
+/// The light of the places that the rack has now.
+fn light(trial: &Trial) -> Vec<SlotLight> {
+    let within =
+        |l: &&SlotLight| l.level <= trial.plan.rack.levels && l.slot <= trial.plan.rack.slots;
+    trial.plan.light.iter().filter(within).cloned().collect()
+}
+
+/// The factor that lamps or pumps bring, where whole levels were dealt to it.
+fn fixture(trial: &Trial) -> Option<String> {
+    trial
+        .plan
+        .sheet
+        .by_fixture()
+        .filter(|_| trial.plan.rack.settings() > 1)
+        .map(|(factor, _)| factor.name)
+}
+
+/// How many rounds the plan has.
+fn rounds(trial: &Trial) -> u32 {
+    if trial.plan.rack.has_rounds() {
+        trial.plan.rack.levels
+    } else {
+        1
+    }
+}
+
+/// What was changed of the sealed plan.
+fn changes(trial: &Trial) -> Vec<ChangeView> {
+    trial
+        .changes
+        .iter()
+        .map(|c| ChangeView {
+            at: c.at.to_string(),
+            field: c.change.field.to_owned(),
+            before: c.change.before.clone(),
+            after: c.change.after.clone(),
+            reason: c.reason.clone(),
+        })
+        .collect()
 }
 
 /// A write that is taken back, or that the next undo would take back.

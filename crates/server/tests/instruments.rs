@@ -1,6 +1,6 @@
 //! Instruments by address: what they show as it comes, what is taken, and for which unit.
 
-mod farm;
+use crate::farm;
 
 use farm::{Farm, record};
 use serde_json::{Value, json};
@@ -52,18 +52,34 @@ async fn a_weight_is_taken_once_for_one_unit() {
     let take = format!("/instruments/{no}/take");
     let taking = |unit: &str| json!({ "unit": unit });
     let empty = shows(&farm, |v| v["pan"] == "empty").await;
-    assert_eq!((&empty["contact"]["state"], &empty["g"]), (&json!("live"), &json!(0.0)));
+    assert_eq!(
+        (&empty["contact"]["state"], &empty["g"]),
+        (&json!("live"), &json!(0.0))
+    );
     let refused = |text: &str, why: &str| {
         let problem: Value = serde_json::from_str(text).expect("a problem");
-        assert_eq!((&problem["code"], &problem["detail"]), (&json!("unsettled"), &json!(why)), "{text}");
+        assert_eq!(
+            (&problem["code"], &problem["detail"]),
+            (&json!("unsettled"), &json!(why)),
+            "{text}"
+        );
     };
-    refused(&farm.text("POST", &take, taking("t/K")).await.1, "Nothing lies on the scale.");
+    refused(
+        &farm.text("POST", &take, taking("t/K")).await.1,
+        "Nothing lies on the scale.",
+    );
     put.send_replace("412.6 g moving".into());
     shows(&farm, |v| v["pan"] == "moving").await;
-    refused(&farm.text("POST", &take, taking("t/K")).await.1, "The weight is still moving.");
+    refused(
+        &farm.text("POST", &take, taking("t/K")).await.1,
+        "The weight is still moving.",
+    );
     put.send_replace("412.6 g stable".into());
     shows(&farm, |v| v["pan"] == "settled").await;
-    assert_eq!(farm.call("POST", &take, taking("t/K")).await, json!({ "g": 412.6, "instrument": "bench scale" }));
+    assert_eq!(
+        farm.call("POST", &take, taking("t/K")).await,
+        json!({ "g": 412.6, "instrument": "bench scale" })
+    );
     // Not for the next unit before it is lifted; for the same one, as after a mistake.
     refused(
         &farm.text("POST", &take, taking("t/M")).await.1,
@@ -77,16 +93,23 @@ async fn a_weight_is_taken_once_for_one_unit() {
     shows(&farm, |v| v["pan"] == "settled").await;
     assert_eq!(farm.call("POST", &take, taking("t/M")).await["g"], 398.2);
     // Another of the same name, an address without a port, a change of something that has changed.
-    for (change, field) in
-        [(json!({}), "name"), (json!({ "name": "b", "address": "bench" }), "address"), (json!({ "name": "" }), "name")]
-    {
+    for (change, field) in [
+        (json!({}), "name"),
+        (json!({ "name": "b", "address": "bench" }), "address"),
+        (json!({ "name": "" }), "name"),
+    ] {
         let mut wrong = sent.clone();
-        change.as_object().expect("fields").iter().for_each(|(k, v)| wrong[k] = v.clone());
+        change
+            .as_object()
+            .expect("fields")
+            .iter()
+            .for_each(|(k, v)| wrong[k] = v.clone());
         let (status, text) = farm.text("POST", "/instruments", wrong).await;
         assert_eq!(status, 422, "{text}");
         assert!(text.contains(&format!("\"field\":\"{field}\"")), "{text}");
     }
-    let moved = json!({ "kind": "scale", "name": "bench scale", "address": "127.0.0.1:9", "version": 1 });
+    let moved =
+        json!({ "kind": "scale", "name": "bench scale", "address": "127.0.0.1:9", "version": 1 });
     let one = format!("/instruments/{no}");
     let view = farm.call("PUT", &one, moved.clone()).await;
     assert_eq!(view["instruments"][0]["version"], 2);
@@ -96,7 +119,10 @@ async fn a_weight_is_taken_once_for_one_unit() {
         shows(&farm, |v| v["contact"]["state"] == "lost").await["contact"]["why"],
         "nothing listens at 127.0.0.1:9"
     );
-    assert_eq!(farm.call("DELETE", &one, Value::Null).await["instruments"], json!([]));
+    assert_eq!(
+        farm.call("DELETE", &one, Value::Null).await["instruments"],
+        json!([])
+    );
     assert_eq!(farm.text("POST", &take, taking("t/M")).await.0, 404);
 }
 
@@ -113,9 +139,24 @@ async fn a_recorder_takes_weights_and_changes_no_instrument() {
     let recorder = farm.person("Ben", "recorder").await;
     let viewer = farm.person("Cleo", "viewer").await;
     let unit = json!({ "unit": "t/K" });
-    assert_eq!(farm.text_as(&viewer, "POST", "/instruments/1/take", unit.clone()).await.0, 403);
-    assert_eq!(farm.text_as(&recorder, "POST", "/instruments", sent).await.0, 403);
-    assert_eq!(farm.text_as(&recorder, "POST", "/instruments/1/take", unit).await.0, 200);
+    assert_eq!(
+        farm.text_as(&viewer, "POST", "/instruments/1/take", unit.clone())
+            .await
+            .0,
+        403
+    );
+    assert_eq!(
+        farm.text_as(&recorder, "POST", "/instruments", sent)
+            .await
+            .0,
+        403
+    );
+    assert_eq!(
+        farm.text_as(&recorder, "POST", "/instruments/1/take", unit)
+            .await
+            .0,
+        200
+    );
 }
 
 /// What comes as it comes: the first at once, the next when something changes.
@@ -123,7 +164,12 @@ async fn a_recorder_takes_weights_and_changes_no_instrument() {
 async fn what_a_scale_shows_streams() {
     let farm = Farm::new();
     let (address, put) = scale().await;
-    farm.call("POST", "/instruments", json!({ "kind": "scale", "name": "bench scale", "address": address })).await;
+    farm.call(
+        "POST",
+        "/instruments",
+        json!({ "kind": "scale", "name": "bench scale", "address": address }),
+    )
+    .await;
     put.send_replace("412.6 g stable".into());
     let mut events = farm.stream("/instruments/live").await;
     let from = Instant::now();
@@ -139,7 +185,10 @@ async fn what_a_scale_shows_streams() {
     }
     seen.dedup();
     let known = |word: &str| seen.iter().any(|v| v == word);
-    assert!(known("moving") && known("settled") && seen.last() == Some(&json!("overload")), "{seen:?}");
+    assert!(
+        known("moving") && known("settled") && seen.last() == Some(&json!("overload")),
+        "{seen:?}"
+    );
 }
 
 /// What a weight was taken from and in which order the units came is kept with it.
@@ -148,12 +197,27 @@ async fn scale_and_order_stand_with_the_weight() {
     let farm = Farm::new();
     let id = farm.new_trial("Cress").await;
     let version = farm.get(&format!("/trials/{id}")).await["version"].clone();
-    farm.call("POST", &format!("/trials/{id}/deal"), json!({ "version": version })).await;
-    farm.call("POST", &format!("/trials/{id}/records"), record("work", json!({ "job": "sow" }))).await;
+    farm.call(
+        "POST",
+        &format!("/trials/{id}/deal"),
+        json!({ "version": version }),
+    )
+    .await;
+    farm.call(
+        "POST",
+        &format!("/trials/{id}/records"),
+        record("work", json!({ "job": "sow" })),
+    )
+    .await;
     let view = farm.get(&format!("/trials/{id}/weigh")).await;
     assert_eq!(view["turn"], "shuffled");
     let body = json!({ "code": view["next"], "gross_g": 400.0, "tare_g": 288.0, "version": 0, "instrument": "bench scale", "turn": "shuffled" });
-    farm.call("POST", &format!("/trials/{id}/records"), record("weighing", body.clone())).await;
+    farm.call(
+        "POST",
+        &format!("/trials/{id}/records"),
+        record("weighing", body.clone()),
+    )
+    .await;
     let file = rusqlite::Connection::open(farm.file()).expect("the file");
     let kept = file.query_row(
         "SELECT instrument, json_extract(body, '$.turn') FROM record WHERE kind = 'weighing'",
@@ -164,5 +228,14 @@ async fn scale_and_order_stand_with_the_weight() {
     assert_eq!(kept, ("bench scale".into(), "shuffled".into()));
     let mut long = body;
     long["instrument"] = "x".repeat(61).into();
-    assert_eq!(farm.text("POST", &format!("/trials/{id}/records"), record("weighing", long)).await.0, 422);
+    assert_eq!(
+        farm.text(
+            "POST",
+            &format!("/trials/{id}/records"),
+            record("weighing", long)
+        )
+        .await
+        .0,
+        422
+    );
 }

@@ -1,7 +1,7 @@
 //! How far several judges agree on an order: Kendall's coefficient of concordance, with ties.
 //!
-//! Kendall and Babington Smith (1939), Annals of Mathematical Statistics 10, 275; correction for ties as in Siegel and
-//! Castellan (1988), Nonparametric Statistics.
+//! Kendall and Babington Smith (1939), Annals of Mathematical Statistics 10, 275; correction for
+//! ties as in Siegel and Castellan (1988), Nonparametric Statistics.
 
 use rand::seq::SliceRandom;
 use rand_chacha::ChaCha8Rng;
@@ -41,8 +41,8 @@ fn tied(ranks: &[f64]) -> f64 {
     sorted.chunk_by(|a, b| a == b).map(cubes).sum()
 }
 
-/// How far judges agree, each by the ranks they gave, ties by the middle of theirs. None with fewer than two judges or three
-/// items, or where everything is tied.
+/// How far judges agree, each by the ranks they gave, ties by the middle of theirs. None with fewer
+/// than two judges or three items, or where everything is tied.
 ///
 /// ```
 /// use iron_twin_stats::concordance::concordance;
@@ -61,10 +61,15 @@ pub fn concordance(ranks: &[Vec<f64>]) -> Option<Concordance> {
     let mut random = ChaCha8Rng::seed_from_u64(0);
     let mut drawn = ranks.to_vec();
     let as_well = (0..DRAWN).filter(|_| {
-        drawn[1..].iter_mut().for_each(|own| own.shuffle(&mut random));
+        drawn[1..]
+            .iter_mut()
+            .for_each(|own| own.shuffle(&mut random));
         w_of(&drawn).is_some_and(|other| other >= w - 1e-9)
     });
-    Some(Concordance { w, p: (as_well.count() + 1) as f64 / (DRAWN + 1) as f64 })
+    Some(Concordance {
+        w,
+        p: (as_well.count() + 1) as f64 / (DRAWN + 1) as f64,
+    })
 }
 
 #[cfg(test)]
@@ -73,8 +78,9 @@ mod tests {
     use crate::ranks::midranks;
     use proptest::prelude::*;
 
-    /// `kendall(anxiety, TRUE)` of the R package irr (Gamer et al.): 20 subjects, 3 raters, Wt = 0.54, p = 0.0429 by chi-square.
-    /// Data and values from memory of its help page; they agree with one another.
+    /// `kendall(anxiety, TRUE)` of the R package irr (Gamer et al.): 20 subjects, 3 raters, Wt =
+    /// 0.54, p = 0.0429 by chi-square. Data and values from memory of its help page; they agree
+    /// with one another.
     #[test]
     fn ratings_of_anxiety_agree_with_r() {
         let raters = [
@@ -82,10 +88,16 @@ mod tests {
             [3, 6, 4, 6, 2, 4, 2, 4, 3, 3, 2, 3, 3, 3, 2, 2, 1, 3, 3, 4],
             [2, 1, 4, 4, 3, 2, 1, 6, 1, 1, 1, 2, 3, 3, 1, 1, 3, 3, 2, 2],
         ];
-        let ranks: Vec<Vec<f64>> = raters.iter().map(|own| midranks(&own.map(f64::from))).collect();
+        let ranks: Vec<Vec<f64>> = raters
+            .iter()
+            .map(|own| midranks(&own.map(f64::from)))
+            .collect();
         let told = concordance(&ranks).expect("agreement");
         assert!((told.w - 0.54).abs() < 0.005, "{told:?}");
-        assert!((told.p - 0.0429).abs() < 0.025, "by lot and by chi-square: {told:?}");
+        assert!(
+            (told.p - 0.0429).abs() < 0.025,
+            "by lot and by chi-square: {told:?}"
+        );
     }
 
     fn orders() -> impl Strategy<Value = Vec<Vec<f64>>> {
@@ -97,7 +109,12 @@ mod tests {
 
     fn correlation(a: &[f64], b: &[f64]) -> f64 {
         let mean = (a.len() as f64 + 1.0) / 2.0;
-        let product = |x: &[f64], y: &[f64]| x.iter().zip(y).map(|(x, y)| (x - mean) * (y - mean)).sum::<f64>();
+        let product = |x: &[f64], y: &[f64]| {
+            x.iter()
+                .zip(y)
+                .map(|(x, y)| (x - mean) * (y - mean))
+                .sum::<f64>()
+        };
         product(a, b) / (product(a, a) * product(b, b)).sqrt()
     }
 
@@ -119,7 +136,11 @@ mod tests {
     #[test]
     fn what_says_nothing_has_no_agreement() {
         assert_eq!(concordance(&[vec![2.0; 3], vec![2.0; 3]]), None, "all tied");
-        assert_eq!(concordance(&[vec![1.0, 2.0], vec![1.0, 2.0]]), None, "two items");
+        assert_eq!(
+            concordance(&[vec![1.0, 2.0], vec![1.0, 2.0]]),
+            None,
+            "two items"
+        );
         assert_eq!(concordance(&[vec![1.0, 2.0, 3.0], vec![1.0, 2.0]]), None);
         assert_eq!(concordance(&[]), None);
     }

@@ -1,7 +1,7 @@
 //! Tails and quantiles of the t, F and normal distributions.
 //!
-//! Tails come straight from the incomplete beta function, never as one minus the other tail: at t = 30 with 20
-//! degrees of freedom that difference is zero where the truth is about 1e-18.
+//! Tails come straight from the incomplete beta function, never as one minus the other tail: at t =
+//! 30 with 20 degrees of freedom that difference is zero where the truth is about 1e-18.
 
 use super::StatsError;
 use statrs::function::erf::erfc_inv;
@@ -55,9 +55,9 @@ pub fn log_gamma(x: f64) -> f64 {
 
 /// Regularised incomplete beta function I_x(a, b) by the continued fraction of Lentz.
 ///
-/// Own code because the crate's stops after 140 steps without saying so, which is too few from about 10,000 degrees
-/// of freedom on. `complement` is 1 - x, given apart so that neither end loses digits.
-/// Source: NIST Digital Library of Mathematical Functions, 8.17.22.
+/// Own code because the crate's stops after 140 steps without saying so, which is too few from
+/// about 10,000 degrees of freedom on. `complement` is 1 - x, given apart so that neither end loses
+/// digits. Source: NIST Digital Library of Mathematical Functions, 8.17.22.
 pub(crate) fn incomplete_beta(a: f64, b: f64, x: f64, complement: f64) -> f64 {
     if x <= 0.0 {
         return 0.0;
@@ -68,7 +68,8 @@ pub(crate) fn incomplete_beta(a: f64, b: f64, x: f64, complement: f64) -> f64 {
     if x > (a + 1.0) / (a + b + 2.0) {
         return 1.0 - incomplete_beta(b, a, complement, x);
     }
-    let front = (ln_gamma(a + b) - ln_gamma(a) - ln_gamma(b) + a * x.ln() + b * complement.ln()).exp() / a;
+    let front =
+        (ln_gamma(a + b) - ln_gamma(a) - ln_gamma(b) + a * x.ln() + b * complement.ln()).exp() / a;
     front / beta_fraction(a, b, x)
 }
 
@@ -140,7 +141,12 @@ pub fn f_upper(f: f64, df_between: f64, df_within: f64) -> f64 {
         return 1.0;
     }
     let scaled = df_between * f;
-    incomplete_beta(0.5 * df_within, 0.5 * df_between, df_within / (df_within + scaled), scaled / (df_within + scaled))
+    incomplete_beta(
+        0.5 * df_within,
+        0.5 * df_between,
+        df_within / (df_within + scaled),
+        scaled / (df_within + scaled),
+    )
 }
 
 /// Upper tail of chi-square, P(X > x).
@@ -163,7 +169,8 @@ pub fn chi_square_upper(x: f64, df: f64) -> f64 {
 /// The chi-square value that leaves `upper` above it, for 0 < upper < 1.
 ///
 /// # Errors
-/// [`StatsError::OutOfRange`] for a tail outside (0, 1) or df not above zero; [`StatsError::NoConvergence`].
+/// [`StatsError::OutOfRange`] for a tail outside (0, 1) or df not above zero;
+/// [`StatsError::NoConvergence`].
 ///
 /// ```
 /// // Any table of chi-square: 12 degrees of freedom, 10 %.
@@ -173,18 +180,31 @@ pub fn chi_square_upper(x: f64, df: f64) -> f64 {
 /// ```
 pub fn chi_square_quantile_upper(upper: f64, df: f64) -> Result<f64, StatsError> {
     if !(upper > 0.0 && upper < 1.0) {
-        return Err(StatsError::OutOfRange { what: "tail", min: 0.0, max: 1.0, got: upper });
+        return Err(StatsError::OutOfRange {
+            what: "tail",
+            min: 0.0,
+            max: 1.0,
+            got: upper,
+        });
     }
     if !(df > 0.0 && df.is_finite()) {
-        return Err(StatsError::OutOfRange { what: "degrees of freedom", min: 0.0, max: f64::INFINITY, got: df });
+        return Err(StatsError::OutOfRange {
+            what: "degrees of freedom",
+            min: 0.0,
+            max: f64::INFINITY,
+            got: df,
+        });
     }
-    decreasing_root("chi-square quantile", df, |x| chi_square_upper(x, df).ln() - upper.ln())
+    decreasing_root("chi-square quantile", df, |x| {
+        chi_square_upper(x, df).ln() - upper.ln()
+    })
 }
 
 /// The t that leaves `upper` above it, for 0 < upper < 0.5.
 ///
 /// # Errors
-/// [`StatsError::OutOfRange`] for a tail outside (0, 0.5) or df not above zero; [`StatsError::NoConvergence`].
+/// [`StatsError::OutOfRange`] for a tail outside (0, 0.5) or df not above zero;
+/// [`StatsError::NoConvergence`].
 ///
 /// ```
 /// // Any table of Student's t: 5 degrees of freedom, 2.5 %.
@@ -194,16 +214,29 @@ pub fn chi_square_quantile_upper(upper: f64, df: f64) -> Result<f64, StatsError>
 /// ```
 pub fn t_quantile_upper(upper: f64, df: f64) -> Result<f64, StatsError> {
     if !(upper > 0.0 && upper < 0.5) {
-        return Err(StatsError::OutOfRange { what: "tail", min: 0.0, max: 0.5, got: upper });
+        return Err(StatsError::OutOfRange {
+            what: "tail",
+            min: 0.0,
+            max: 0.5,
+            got: upper,
+        });
     }
     if !(df > 0.0 && df.is_finite()) {
-        return Err(StatsError::OutOfRange { what: "degrees of freedom", min: 0.0, max: f64::INFINITY, got: df });
+        return Err(StatsError::OutOfRange {
+            what: "degrees of freedom",
+            min: 0.0,
+            max: f64::INFINITY,
+            got: df,
+        });
     }
-    decreasing_root("t quantile", normal_quantile_upper(upper).max(1e-8), |t| t_upper(t, df).ln() - upper.ln())
+    decreasing_root("t quantile", normal_quantile_upper(upper).max(1e-8), |t| {
+        t_upper(t, df).ln() - upper.ln()
+    })
 }
 
-/// Root of a function that falls as its positive argument grows: brackets by doubling, then bisects in the logarithm
-/// and finishes with regula falsi (Illinois), to full double precision or an error.
+/// Root of a function that falls as its positive argument grows: brackets by doubling, then bisects
+/// in the logarithm and finishes with regula falsi (Illinois), to full double precision or an
+/// error.
 pub(crate) fn decreasing_root(
     what: &'static str,
     start: f64,
@@ -236,7 +269,8 @@ pub(crate) fn decreasing_root(
     narrow(what, (low, at_low), (high, at_high), height)
 }
 
-/// Root of a falling function known to lie between `low` and `high`; falls back on bracketing where it does not.
+/// Root of a falling function known to lie between `low` and `high`; falls back on bracketing where
+/// it does not.
 pub(crate) fn root_between(
     what: &'static str,
     low: f64,
@@ -262,14 +296,22 @@ fn narrow(
     let mut kept = 0i8;
     for _ in 0..STEPS {
         if (high - low) <= 1e-14 * high || at_low == 0.0 {
-            return Ok(if at_low == 0.0 { low } else { 0.5 * (low + high) });
+            return Ok(if at_low == 0.0 {
+                low
+            } else {
+                0.5 * (low + high)
+            });
         }
         let secant = if at_high.is_finite() && at_low.is_finite() {
             (low * at_high - high * at_low) / (at_high - at_low)
         } else {
             (low * high).sqrt()
         };
-        let next = if secant > low && secant < high { secant } else { 0.5 * (low + high) };
+        let next = if secant > low && secant < high {
+            secant
+        } else {
+            0.5 * (low + high)
+        };
         let at_next = height(next);
         if at_next.abs() < 1e-13 {
             return Ok(next);
@@ -296,7 +338,10 @@ mod tests {
     use super::*;
 
     fn close(got: f64, want: f64, relative: f64) {
-        assert!((got - want).abs() <= relative * want.abs(), "got {got}, wanted {want}");
+        assert!(
+            (got - want).abs() <= relative * want.abs(),
+            "got {got}, wanted {want}"
+        );
     }
 
     #[test]
@@ -309,7 +354,8 @@ mod tests {
 
     /// A naive twin: Simpson's rule on the density, out to where nothing is left.
     fn t_upper_by_series(t: f64, df: f64) -> f64 {
-        let constant = (log_gamma(0.5 * (df + 1.0)) - log_gamma(0.5 * df)).exp() / (df * std::f64::consts::PI).sqrt();
+        let constant = (log_gamma(0.5 * (df + 1.0)) - log_gamma(0.5 * df)).exp()
+            / (df * std::f64::consts::PI).sqrt();
         let density = |x: f64| constant * (1.0 + x * x / df).powf(-0.5 * (df + 1.0));
         // Substitute x = exp(u), so that the far tail is reached in few steps.
         let (from, to, steps) = (t.ln(), t.ln() + 40.0, 20_000);
@@ -355,7 +401,13 @@ mod tests {
 
     #[test]
     fn quantiles_refuse_what_makes_no_sense() {
-        for (tail, df) in [(0.0, 5.0), (0.7, 5.0), (f64::NAN, 5.0), (0.1, 0.0), (0.1, f64::NAN)] {
+        for (tail, df) in [
+            (0.0, 5.0),
+            (0.7, 5.0),
+            (f64::NAN, 5.0),
+            (0.1, 0.0),
+            (0.1, f64::NAN),
+        ] {
             assert!(t_quantile_upper(tail, df).is_err(), "{tail} {df}");
         }
     }

@@ -1,4 +1,5 @@
-//! Growth of one unit over time: logistic and Gompertz curves, relative growth rate, area under the track.
+//! Growth of one unit over time: logistic and Gompertz curves, relative growth rate, area under the
+//! track.
 
 use super::StatsError;
 use super::distributions::t_quantile_upper;
@@ -9,7 +10,8 @@ use super::least_squares::{self, Curve, Stop};
 pub enum Shape {
     /// asymptote / (1 + exp((midpoint - day) / scale)): half of the asymptote at the midpoint.
     Logistic,
-    /// asymptote x exp(-exp((midpoint - day) / scale)): 37 % of the asymptote at the midpoint, where growth is fastest.
+    /// asymptote x exp(-exp((midpoint - day) / scale)): 37 % of the asymptote at the midpoint,
+    /// where growth is fastest.
     Gompertz,
 }
 
@@ -27,9 +29,20 @@ impl Curve for Shape {
         // Derivative by the exponent (midpoint - x) / scale.
         let (by_asymptote, by_exponent) = match self {
             Self::Logistic => (1.0 / (1.0 + e), -p[0] * (e / (1.0 + e)) / (1.0 + e)),
-            Self::Gompertz => ((-e).exp(), if e > 700.0 { 0.0 } else { -p[0] * e * (-e).exp() }),
+            Self::Gompertz => (
+                (-e).exp(),
+                if e > 700.0 {
+                    0.0
+                } else {
+                    -p[0] * e * (-e).exp()
+                },
+            ),
         };
-        vec![by_asymptote, by_exponent / p[2], -by_exponent * (p[1] - x) / (p[2] * p[2])]
+        vec![
+            by_asymptote,
+            by_exponent / p[2],
+            -by_exponent * (p[1] - x) / (p[2] * p[2]),
+        ]
     }
 
     fn admits(&self, p: &[f64]) -> bool {
@@ -65,24 +78,31 @@ pub struct Growth {
     pub steps: usize,
     /// How it stopped.
     pub stop: Stop,
-    /// Whether the asymptote lies more than twice as high as anything measured: then growth had not slowed down yet, and
-    /// the asymptote is a guess.
+    /// Whether the asymptote lies more than twice as high as anything measured: then growth had not
+    /// slowed down yet, and the asymptote is a guess.
     pub still_rising: bool,
 }
 
 fn check(track: &[(f64, f64)], least: usize) -> Result<(), StatsError> {
     if track.iter().any(|p| !p.0.is_finite() || !p.1.is_finite()) {
-        return Err(StatsError::NotFinite { what: "a day or size" });
+        return Err(StatsError::NotFinite {
+            what: "a day or size",
+        });
     }
     if track.len() < least {
         let (min, got) = (least as f64, track.len() as f64);
-        return Err(StatsError::OutOfRange { what: "days measured", min, max: f64::INFINITY, got });
+        return Err(StatsError::OutOfRange {
+            what: "days measured",
+            min,
+            max: f64::INFINITY,
+            got,
+        });
     }
     Ok(())
 }
 
-/// Starting guesses by straight lines through the transformed track, for asymptotes a little above what was measured up to
-/// far above it.
+/// Starting guesses by straight lines through the transformed track, for asymptotes a little above
+/// what was measured up to far above it.
 fn guesses(shape: Shape, track: &[(f64, f64)]) -> Vec<[f64; 3]> {
     let largest = track.iter().map(|p| p.1).fold(0.0, f64::max);
     [1.02, 1.1, 1.3, 2.0, 5.0]
@@ -99,7 +119,10 @@ fn guesses(shape: Shape, track: &[(f64, f64)]) -> Vec<[f64; 3]> {
                 .filter(|p| p.1.is_finite())
                 .collect();
             let n = points.len() as f64;
-            let (mx, mz) = (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
+            let (mx, mz) = (
+                points.iter().map(|p| p.0).sum::<f64>() / n,
+                points.iter().map(|p| p.1).sum::<f64>() / n,
+            );
             let sxx: f64 = points.iter().map(|p| (p.0 - mx).powi(2)).sum();
             let slope = points.iter().map(|p| (p.0 - mx) * (p.1 - mz)).sum::<f64>() / sxx;
             // The line is (midpoint - x) / scale.
@@ -111,8 +134,8 @@ fn guesses(shape: Shape, track: &[(f64, f64)]) -> Vec<[f64; 3]> {
 /// Fits a growth curve to a track of (day, size) by least squares, with t limits.
 ///
 /// # Errors
-/// [`StatsError::OutOfRange`] for fewer than four days; [`StatsError::NotFinite`]; [`StatsError::NoConvergence`] where
-/// nothing grows or no curve settles.
+/// [`StatsError::OutOfRange`] for fewer than four days; [`StatsError::NotFinite`];
+/// [`StatsError::NoConvergence`] where nothing grows or no curve settles.
 ///
 /// ```
 /// use iron_twin_stats::growth::{fit, Shape};
@@ -123,7 +146,10 @@ fn guesses(shape: Shape, track: &[(f64, f64)]) -> Vec<[f64; 3]> {
 pub fn fit(shape: Shape, track: &[(f64, f64)], confidence: f64) -> Result<Growth, StatsError> {
     check(track, 4)?;
     let mut best: Option<least_squares::CurveFit> = None;
-    let mut failure = StatsError::NoConvergence { what: "the growth curve", steps: 0 };
+    let mut failure = StatsError::NoConvergence {
+        what: "the growth curve",
+        steps: 0,
+    };
     for guess in guesses(shape, track) {
         match least_squares::fit(&shape, &guess, track) {
             Ok(fit) if best.as_ref().is_none_or(|b| fit.rss < b.rss) => best = Some(fit),
@@ -132,10 +158,18 @@ pub fn fit(shape: Shape, track: &[(f64, f64)], confidence: f64) -> Result<Growth
         }
     }
     let fit = best.ok_or(failure)?;
-    let critical = if fit.df > 0.0 { t_quantile_upper(0.5 * (1.0 - confidence), fit.df)? } else { f64::NAN };
+    let critical = if fit.df > 0.0 {
+        t_quantile_upper(0.5 * (1.0 - confidence), fit.df)?
+    } else {
+        f64::NAN
+    };
     let feature = |i: usize| {
         let (value, reach) = (fit.parameters[i], critical * fit.se[i]);
-        Feature { value, low: value - reach, high: value + reach }
+        Feature {
+            value,
+            low: value - reach,
+            high: value + reach,
+        }
     };
     let largest = track.iter().map(|p| p.1).fold(0.0, f64::max);
     Ok(Growth {
@@ -150,11 +184,13 @@ pub fn fit(shape: Shape, track: &[(f64, f64)], confidence: f64) -> Result<Growth
     })
 }
 
-/// Relative growth rate per day: the slope of the logarithm of size by day, all days counted. Source: Hunt 1982, Plant
-/// Growth Curves; with two days it is the classic difference of logarithms over time.
+/// Relative growth rate per day: the slope of the logarithm of size by day, all days counted.
+/// Source: Hunt 1982, Plant Growth Curves; with two days it is the classic difference of logarithms
+/// over time.
 ///
 /// # Errors
-/// [`StatsError::OutOfRange`] for fewer than two different days or a size not above zero; [`StatsError::NotFinite`].
+/// [`StatsError::OutOfRange`] for fewer than two different days or a size not above zero;
+/// [`StatsError::NotFinite`].
 ///
 /// ```
 /// let rate = iron_twin_stats::growth::relative_growth_rate(&[(0.0, 2.0), (4.0, 2.0 * 2f64.exp())])?;
@@ -163,20 +199,33 @@ pub fn fit(shape: Shape, track: &[(f64, f64)], confidence: f64) -> Result<Growth
 /// ```
 pub fn relative_growth_rate(track: &[(f64, f64)]) -> Result<f64, StatsError> {
     check(track, 2)?;
-    let range = |what, got| StatsError::OutOfRange { what, min: 0.0, max: f64::INFINITY, got };
+    let range = |what, got| StatsError::OutOfRange {
+        what,
+        min: 0.0,
+        max: f64::INFINITY,
+        got,
+    };
     if let Some(p) = track.iter().find(|p| !(p.1 > 0.0)) {
         return Err(range("size", p.1));
     }
     let n = track.len() as f64;
-    let (mx, mz) = (track.iter().map(|p| p.0).sum::<f64>() / n, track.iter().map(|p| p.1.ln()).sum::<f64>() / n);
+    let (mx, mz) = (
+        track.iter().map(|p| p.0).sum::<f64>() / n,
+        track.iter().map(|p| p.1.ln()).sum::<f64>() / n,
+    );
     let sxx: f64 = track.iter().map(|p| (p.0 - mx).powi(2)).sum();
     if !(sxx > 0.0) {
         return Err(range("days between first and last", 0.0));
     }
-    Ok(track.iter().map(|p| (p.0 - mx) * (p.1.ln() - mz)).sum::<f64>() / sxx)
+    Ok(track
+        .iter()
+        .map(|p| (p.0 - mx) * (p.1.ln() - mz))
+        .sum::<f64>()
+        / sxx)
 }
 
-/// Area under the track by trapezia, in the measure's unit times days: how much there was, and for how long.
+/// Area under the track by trapezia, in the measure's unit times days: how much there was, and for
+/// how long.
 ///
 /// # Errors
 /// [`StatsError::OutOfRange`] for fewer than two days; [`StatsError::NotFinite`].
@@ -191,7 +240,10 @@ pub fn area_under(track: &[(f64, f64)]) -> Result<f64, StatsError> {
     check(track, 2)?;
     let mut sorted = track.to_vec();
     sorted.sort_by(|a, b| a.0.total_cmp(&b.0));
-    Ok(sorted.windows(2).map(|w| 0.5 * (w[0].1 + w[1].1) * (w[1].0 - w[0].0)).sum())
+    Ok(sorted
+        .windows(2)
+        .map(|w| 0.5 * (w[0].1 + w[1].1) * (w[1].0 - w[0].0))
+        .sum())
 }
 
 #[cfg(test)]
@@ -224,7 +276,8 @@ mod tests {
 
     #[test]
     fn agrees_with_r() {
-        // Shared growth-curves.json: R 4.2.2 nls with SSlogis on datasets Orange (tree 3) and ChickWeight (chick 1).
+        // Shared growth-curves.json: R 4.2.2 nls with SSlogis on datasets Orange (tree 3) and
+        // ChickWeight (chick 1).
         let near = |got: f64, want: f64| assert!((got - want).abs() < 1e-4 * want, "{got} {want}");
         let tree = fit(Shape::Logistic, &TREE, 0.95).unwrap();
         near(tree.asymptote.value, 158.829_455_697_003);
@@ -236,13 +289,22 @@ mod tests {
         near(chick.asymptote.value, 937.020_595_575_262);
         near(chick.midpoint.value, 35.222_794_891_395);
         near(chick.scale.value, 11.405_191_762_955);
-        assert!(chick.still_rising, "the asymptote lies four times above the heaviest day");
+        assert!(
+            chick.still_rising,
+            "the asymptote lies four times above the heaviest day"
+        );
     }
 
     #[test]
     fn a_gompertz_track_is_found_and_told_from_a_logistic_one() {
-        let track: Vec<(f64, f64)> =
-            (0..12).map(|d| (f64::from(d), 90.0 * (-((5.0 - f64::from(d)) / 2.5).exp()).exp())).collect();
+        let track: Vec<(f64, f64)> = (0..12)
+            .map(|d| {
+                (
+                    f64::from(d),
+                    90.0 * (-((5.0 - f64::from(d)) / 2.5).exp()).exp(),
+                )
+            })
+            .collect();
         let own = fit(Shape::Gompertz, &track, 0.95).unwrap();
         assert!((own.asymptote.value - 90.0).abs() < 1e-5 && (own.scale.value - 2.5).abs() < 1e-6);
         assert!(fit(Shape::Logistic, &track, 0.95).unwrap().residual_sd > 0.5);

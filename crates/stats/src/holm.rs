@@ -1,6 +1,7 @@
 //! Several questions at once: Holm's step-down adjustment.
 
-/// Adjusts p values among themselves. Source: Holm 1979. Missing ones (None) stay out and are not counted.
+/// Adjusts p values among themselves. Source: Holm 1979. Missing ones (None) stay out and are not
+/// counted.
 ///
 /// ```
 /// use iron_twin_stats::holm::holm;
@@ -13,7 +14,9 @@ pub fn holm(p: &[Option<f64>]) -> Vec<Option<f64>> {
     let mut adjusted = vec![None; p.len()];
     let mut floor: f64 = 0.0;
     for (rank, &i) in order.iter().enumerate() {
-        floor = floor.max((order.len() - rank) as f64 * p[i].unwrap_or(1.0)).min(1.0);
+        floor = floor
+            .max((order.len() - rank) as f64 * p[i].unwrap_or(1.0))
+            .min(1.0);
         adjusted[i] = Some(floor);
     }
     adjusted

@@ -1,7 +1,7 @@
 //! Nonlinear least squares for curves of a few parameters: Levenberg and Marquardt's method.
 //!
-//! Own code over nalgebra: the kept crate brings a second nalgebra. Source: Moré 1978, Lecture Notes in Mathematics 630,
-//! with Nielsen's damping update.
+//! Own code over nalgebra: the kept crate brings a second nalgebra. Source: Moré 1978, Lecture
+//! Notes in Mathematics 630, with Nielsen's damping update.
 
 use super::StatsError;
 use nalgebra::{DMatrix, DVector};
@@ -61,7 +61,8 @@ impl CurveFit {
 /// Steps before giving up.
 const STEPS: usize = 500;
 
-/// Observations at one x by their mean: a curve through means, each counted as often as it was observed, is the curve through all.
+/// Observations at one x by their mean: a curve through means, each counted as often as it was
+/// observed, is the curve through all.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(crate) struct Repeated {
     pub(crate) x: f64,
@@ -72,13 +73,17 @@ pub(crate) struct Repeated {
 }
 
 fn squares(curve: &impl Curve, parameters: &[f64], points: &[Repeated]) -> f64 {
-    points.iter().map(|p| p.times * (p.y - curve.value(parameters, p.x)).powi(2)).sum()
+    points
+        .iter()
+        .map(|p| p.times * (p.y - curve.value(parameters, p.x)).powi(2))
+        .sum()
 }
 
 /// Fits a curve to points (x, y) from a starting guess.
 ///
 /// # Errors
-/// [`StatsError::NotFinite`] for a guess that makes no curve; [`StatsError::NoConvergence`] when the steps run out.
+/// [`StatsError::NotFinite`] for a guess that makes no curve; [`StatsError::NoConvergence`] when
+/// the steps run out.
 ///
 /// ```
 /// use iron_twin_stats::least_squares::{fit, Curve};
@@ -92,8 +97,15 @@ fn squares(curve: &impl Curve, parameters: &[f64], points: &[Repeated]) -> f64 {
 /// assert!((fit.parameters[1] - 2.0).abs() < 1e-9);
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
-pub fn fit(curve: &impl Curve, guess: &[f64], points: &[(f64, f64)]) -> Result<CurveFit, StatsError> {
-    let once: Vec<Repeated> = points.iter().map(|&(x, y)| Repeated { x, y, times: 1.0 }).collect();
+pub fn fit(
+    curve: &impl Curve,
+    guess: &[f64],
+    points: &[(f64, f64)],
+) -> Result<CurveFit, StatsError> {
+    let once: Vec<Repeated> = points
+        .iter()
+        .map(|&(x, y)| Repeated { x, y, times: 1.0 })
+        .collect();
     fit_repeated(curve, guess, &once, Within::default(), 0.0)
 }
 
@@ -106,8 +118,8 @@ pub(crate) struct Within {
     pub(crate) spent: f64,
 }
 
-/// [`fit`] to means. It stops when a step gains less than this share of the sum of squares: 0 to go on until nothing moves, and more
-/// where the curve is only one of many that are drawn.
+/// [`fit`] to means. It stops when a step gains less than this share of the sum of squares: 0 to go
+/// on until nothing moves, and more where the curve is only one of many that are drawn.
 pub(crate) fn fit_repeated(
     curve: &impl Curve,
     guess: &[f64],
@@ -118,56 +130,112 @@ pub(crate) fn fit_repeated(
     let mut parameters = guess.to_vec();
     let mut rss = squares(curve, &parameters, points);
     if !(curve.admits(&parameters) && rss.is_finite()) {
-        return Err(StatsError::NotFinite { what: "the curve at its starting guess" });
+        return Err(StatsError::NotFinite {
+            what: "the curve at its starting guess",
+        });
     }
     let size: f64 = points.iter().map(|p| p.times * p.y * p.y).sum();
     let (mut damping, mut growth) = (1e-3, 2.0);
     for step in 1..=STEPS {
         let (cross, slope) = normal_equations(curve, &parameters, points);
         if slope.amax() == 0.0 || rss <= 1e-28 * size {
-            return Ok(finish(curve, parameters, points, (rss, within), step, Stop::Level));
+            return Ok(finish(
+                curve,
+                parameters,
+                points,
+                (rss, within),
+                step,
+                Stop::Level,
+            ));
         }
-        let mut moved = None;
-        while damping < 1e30 {
-            let mut damped = cross.clone();
-            for i in 0..damped.nrows() {
-                damped[(i, i)] += damping * cross[(i, i)].max(1e-30);
-            }
-            let Some(change) = damped.cholesky().map(|c| c.solve(&slope)) else {
-                damping *= growth;
-                growth *= 2.0;
-                continue;
-            };
-            let next: Vec<f64> = parameters.iter().zip(change.iter()).map(|(p, c)| p + c).collect();
-            let next_rss = if curve.admits(&next) { squares(curve, &next, points) } else { f64::INFINITY };
-            if next_rss.is_finite() && next_rss <= rss {
-                let foreseen =
-                    change.dot(&(&slope + damping * DVector::from_fn(change.len(), |i, _| cross[(i, i)] * change[i])));
-                let gained = (rss - next_rss) / foreseen.max(f64::MIN_POSITIVE);
-                damping *= (1.0 - (2.0 * gained - 1.0).powi(3)).max(1.0 / 3.0);
-                growth = 2.0;
-                moved = Some((next, next_rss, change));
-                break;
-            }
-            damping *= growth;
-            growth *= 2.0;
-        }
+        let moved = damped_step(
+            curve,
+            points,
+            (&parameters, rss),
+            (&cross, &slope),
+            (&mut damping, &mut growth),
+        );
         let Some((next, next_rss, change)) = moved else {
-            return Ok(finish(curve, parameters, points, (rss, within), step, Stop::Settled));
+            return Ok(finish(
+                curve,
+                parameters,
+                points,
+                (rss, within),
+                step,
+                Stop::Settled,
+            ));
         };
-        let still = parameters.iter().zip(change.iter()).all(|(p, c)| c.abs() <= 1e-11 * (p.abs() + 1e-11));
+        let still = parameters
+            .iter()
+            .zip(change.iter())
+            .all(|(p, c)| c.abs() <= 1e-11 * (p.abs() + 1e-11));
         let close = close > 0.0 && rss - next_rss <= close * (next_rss + within.squares);
         parameters = next;
         rss = next_rss;
         if still || close {
-            return Ok(finish(curve, parameters, points, (rss, within), step, Stop::Settled));
+            return Ok(finish(
+                curve,
+                parameters,
+                points,
+                (rss, within),
+                step,
+                Stop::Settled,
+            ));
         }
     }
-    Err(StatsError::NoConvergence { what: "the curve", steps: STEPS })
+    Err(StatsError::NoConvergence {
+        what: "the curve",
+        steps: STEPS,
+    })
 }
 
-/// Minimises x'Gx - 2 c'x over x not below zero, G being positive semidefinite: nonnegative least squares by its normal
-/// equations. Source: Lawson and Hanson 1974, Solving Least Squares Problems, chapter 23.
+/// A step that gains, damped more until one does; None where none gains however small it is.
+fn damped_step(
+    curve: &impl Curve,
+    points: &[Repeated],
+    (parameters, rss): (&[f64], f64),
+    (cross, slope): (&DMatrix<f64>, &DVector<f64>),
+    (damping, growth): (&mut f64, &mut f64),
+) -> Option<(Vec<f64>, f64, DVector<f64>)> {
+    while *damping < 1e30 {
+        let mut damped = cross.clone();
+        for i in 0..damped.nrows() {
+            damped[(i, i)] += *damping * cross[(i, i)].max(1e-30);
+        }
+        let Some(change) = damped.cholesky().map(|c| c.solve(slope)) else {
+            *damping *= *growth;
+            *growth *= 2.0;
+            continue;
+        };
+        let next: Vec<f64> = parameters
+            .iter()
+            .zip(change.iter())
+            .map(|(p, c)| p + c)
+            .collect();
+        let next_rss = if curve.admits(&next) {
+            squares(curve, &next, points)
+        } else {
+            f64::INFINITY
+        };
+        if next_rss.is_finite() && next_rss <= rss {
+            let foreseen = change.dot(
+                &(slope
+                    + *damping * DVector::from_fn(change.len(), |i, _| cross[(i, i)] * change[i])),
+            );
+            let gained = (rss - next_rss) / foreseen.max(f64::MIN_POSITIVE);
+            *damping *= (1.0 - (2.0 * gained - 1.0).powi(3)).max(1.0 / 3.0);
+            *growth = 2.0;
+            return Some((next, next_rss, change));
+        }
+        *damping *= *growth;
+        *growth *= 2.0;
+    }
+    None
+}
+
+/// Minimises x'Gx - 2 c'x over x not below zero, G being positive semidefinite: nonnegative least
+/// squares by its normal equations. Source: Lawson and Hanson 1974, Solving Least Squares Problems,
+/// chapter 23.
 pub(crate) fn nonnegative(cross: &DMatrix<f64>, target: &DVector<f64>) -> DVector<f64> {
     let count = target.len();
     let mut free = vec![false; count];
@@ -178,35 +246,54 @@ pub(crate) fn nonnegative(cross: &DMatrix<f64>, target: &DVector<f64>) -> DVecto
         let part = DMatrix::from_fn(own.len(), own.len(), |i, j| {
             cross[(own[i], own[j])] * if i == j { 1.0 + 1e-14 } else { 1.0 }
         });
-        let solved = part.cholesky()?.solve(&DVector::from_iterator(own.len(), own.iter().map(|&i| target[i])));
+        let solved = part.cholesky()?.solve(&DVector::from_iterator(
+            own.len(),
+            own.iter().map(|&i| target[i]),
+        ));
         let mut whole = DVector::zeros(count);
-        own.iter().zip(solved.iter()).for_each(|(&i, v)| whole[i] = *v);
+        own.iter()
+            .zip(solved.iter())
+            .for_each(|(&i, v)| whole[i] = *v);
         Some(whole)
     };
     for _ in 0..3 * count + 10 {
         let slope = target - cross * &x;
-        let enter = (0..count).filter(|&i| !free[i]).max_by(|&a, &b| slope[a].total_cmp(&slope[b]));
-        let Some(enter) = enter.filter(|&i| slope[i] > 1e-12 * (1.0 + target.amax())) else { break };
+        let enter = (0..count)
+            .filter(|&i| !free[i])
+            .max_by(|&a, &b| slope[a].total_cmp(&slope[b]));
+        let Some(enter) = enter.filter(|&i| slope[i] > 1e-12 * (1.0 + target.amax())) else {
+            break;
+        };
         free[enter] = true;
         while let Some(next) = solve(&free) {
             let blocked = (0..count).filter(|&i| free[i] && next[i] <= 0.0);
-            let step = blocked.map(|i| x[i] / (x[i] - next[i])).fold(f64::INFINITY, f64::min);
+            let step = blocked
+                .map(|i| x[i] / (x[i] - next[i]))
+                .fold(f64::INFINITY, f64::min);
             if step.is_infinite() {
                 x = next;
                 break;
             }
             x = &x + (next - &x) * step.clamp(0.0, 1.0);
             let least = 1e-15 * (1.0 + x.amax());
-            (0..count).filter(|&i| free[i] && x[i] <= least).collect::<Vec<_>>().into_iter().for_each(|i| {
-                free[i] = false;
-                x[i] = 0.0;
-            });
+            (0..count)
+                .filter(|&i| free[i] && x[i] <= least)
+                .collect::<Vec<_>>()
+                .into_iter()
+                .for_each(|i| {
+                    free[i] = false;
+                    x[i] = 0.0;
+                });
         }
     }
     x
 }
 
-fn normal_equations(curve: &impl Curve, parameters: &[f64], points: &[Repeated]) -> (DMatrix<f64>, DVector<f64>) {
+fn normal_equations(
+    curve: &impl Curve,
+    parameters: &[f64],
+    points: &[Repeated],
+) -> (DMatrix<f64>, DVector<f64>) {
     let count = parameters.len();
     let (mut cross, mut slope) = (DMatrix::zeros(count, count), DVector::zeros(count));
     for p in points {
@@ -214,7 +301,10 @@ fn normal_equations(curve: &impl Curve, parameters: &[f64], points: &[Repeated])
         let missed = p.times * (p.y - curve.value(parameters, p.x));
         for (i, a) in gradient.iter().enumerate() {
             slope[i] += missed * a;
-            gradient.iter().enumerate().for_each(|(j, b)| cross[(i, j)] += p.times * a * b);
+            gradient
+                .iter()
+                .enumerate()
+                .for_each(|(j, b)| cross[(i, j)] += p.times * a * b);
         }
     }
     (cross, slope)
@@ -233,10 +323,19 @@ fn finish(
     let variance = if df > 0.0 { rss / df } else { f64::NAN };
     let (cross, _) = normal_equations(curve, &parameters, points);
     let se = match cross.cholesky().map(|c| c.inverse()) {
-        Some(inverse) => (0..parameters.len()).map(|i| (variance * inverse[(i, i)]).sqrt()).collect(),
+        Some(inverse) => (0..parameters.len())
+            .map(|i| (variance * inverse[(i, i)]).sqrt())
+            .collect(),
         None => vec![f64::NAN; parameters.len()],
     };
-    CurveFit { parameters, se, rss, df, steps, stop }
+    CurveFit {
+        parameters,
+        se,
+        rss,
+        df,
+        steps,
+        stop,
+    }
 }
 
 #[cfg(test)]
@@ -261,7 +360,9 @@ mod tests {
 
     #[test]
     fn an_exact_curve_is_found_from_afar() {
-        let points: Vec<(f64, f64)> = (0..8).map(|i| (f64::from(i), 5.0 * (-0.4 * f64::from(i)).exp())).collect();
+        let points: Vec<(f64, f64)> = (0..8)
+            .map(|i| (f64::from(i), 5.0 * (-0.4 * f64::from(i)).exp()))
+            .collect();
         let fit = fit(&Decay, &[1.0, 1.0], &points).unwrap();
         assert!((fit.parameters[0] - 5.0).abs() < 1e-8 && (fit.parameters[1] - 0.4).abs() < 1e-8);
         assert_eq!(fit.df, 6.0);
@@ -275,7 +376,10 @@ mod tests {
         let x = nonnegative(&cross, &target);
         assert!(x[0] == 0.0 && (x[1] - 1.5).abs() < 1e-12, "{x}");
         let free = nonnegative(&cross, &DVector::from_vec(vec![2.0, 3.0]));
-        assert!((free[0] - 1.0).abs() < 1e-9 && (free[1] - 1.0).abs() < 1e-9, "{free}");
+        assert!(
+            (free[0] - 1.0).abs() < 1e-9 && (free[1] - 1.0).abs() < 1e-9,
+            "{free}"
+        );
     }
 
     #[test]
@@ -284,6 +388,11 @@ mod tests {
         let flat = fit(&Decay, &[1.0, 0.5], &level).unwrap();
         assert!(flat.parameters[1].abs() < 1e-6);
         assert!(fit(&Decay, &[f64::NAN, 1.0], &level).is_err());
-        assert!(fit(&Decay, &[1.0, 1.0], &[(0.0, 2.0)]).unwrap().residual_sd().is_nan());
+        assert!(
+            fit(&Decay, &[1.0, 1.0], &[(0.0, 2.0)])
+                .unwrap()
+                .residual_sd()
+                .is_nan()
+        );
     }
 }

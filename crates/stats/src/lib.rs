@@ -1,9 +1,10 @@
-//! Estimators for designed trials: distributions with honest tails, linear and mixed models, exact re-deals and ranks,
-//! curves, power, planned looks, pooling. It knows no trial, no plant and no file, and is usable by itself.
+//! Estimators for designed trials: distributions with honest tails, linear and mixed models, exact
+//! re-deals and ranks, curves, power, planned looks, pooling. It knows no trial, no plant and no
+//! file, and is usable by itself.
 //!
-//! Every public function says what it answers, in which units, and with which source. Symbols stay inside short
-//! bodies; `df` is degrees of freedom and may be fractional. Tails come from the survival function, never from one less
-//! the distribution, so that a p of 1e-30 is told as such.
+//! Every public function says what it answers, in which units, and with which source. Symbols stay
+//! inside short bodies; `df` is degrees of freedom and may be fractional. Tails come from the
+//! survival function, never from one less the distribution, so that a p of 1e-30 is told as such.
 //!
 //! | question | module |
 //! |---|---|
@@ -92,13 +93,19 @@ pub enum StatsError {
         got: f64,
     },
     /// The treatments cannot all be compared, because blocks do not connect them.
-    #[error("treatment number {treatment} never shares a block, directly or through others, with the control")]
+    #[error(
+        "treatment number {treatment} never shares a block, directly or through others, with the \
+         control"
+    )]
     NotConnected {
         /// Index of the treatment that stands apart.
         treatment: usize,
     },
     /// Two crossing sets of blocks leave nothing of the treatments.
-    #[error("treatments follow rows and columns together, so that none can be told from where and when it stood")]
+    #[error(
+        "treatments follow rows and columns together, so that none can be told from where and \
+         when it stood"
+    )]
     Confounded,
     /// A solver ran out of steps.
     #[error("{what} did not settle within {steps} steps")]

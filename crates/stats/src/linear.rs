@@ -1,6 +1,8 @@
-//! The linear model of a designed trial: measure ~ treatment (+ block) (+ column) (+ baseline), fixed effects.
+//! The linear model of a designed trial: measure ~ treatment (+ block) (+ column) (+ baseline),
+//! fixed effects.
 //!
-//! The normal equations are gathered in one pass, centred, so that a million rows cost no matrix of a million rows.
+//! The normal equations are gathered in one pass, centred, so that a million rows cost no matrix of
+//! a million rows.
 
 use super::StatsError;
 use nalgebra::{Cholesky, DMatrix, DVector, Dyn};
@@ -14,8 +16,8 @@ pub struct Observation {
     pub treatment: usize,
     /// Index of the block; 0 for all where there are none.
     pub block: usize,
-    /// Index of the second set of blocks that crosses the first (the columns of a Latin square, the rounds of a
-    /// swap-over); 0 for all where there are none.
+    /// Index of the second set of blocks that crosses the first (the columns of a Latin square, the
+    /// rounds of a swap-over); 0 for all where there are none.
     pub column: usize,
     /// Starting size; 0 for all where there is none.
     pub baseline: f64,
@@ -49,7 +51,8 @@ impl Layout {
         self.treatments + self.blocks - 1 + self.columns - 1 + usize::from(self.baseline)
     }
 
-    /// Most parameters that are fitted: the normal equations are dense, and for more they would take minutes and gigabytes.
+    /// Most parameters that are fitted: the normal equations are dense, and for more they would
+    /// take minutes and gigabytes.
     pub const LARGEST: usize = 2_000;
 
     /// An error where there are more than [`Self::LARGEST`].
@@ -62,14 +65,24 @@ impl Layout {
     pub fn check_size(&self) -> Result<(), StatsError> {
         let (max, got) = (Self::LARGEST as f64, self.rank() as f64);
         let what = "the number of treatments, blocks and other terms that are fitted together";
-        if got > max { Err(StatsError::OutOfRange { what, min: 1.0, max, got }) } else { Ok(()) }
+        if got > max {
+            Err(StatsError::OutOfRange {
+                what,
+                min: 1.0,
+                max,
+                got,
+            })
+        } else {
+            Ok(())
+        }
     }
 }
 
 /// Adjusted means with what is known of their uncertainty.
 #[derive(Debug, Clone)]
 pub struct MeansFit {
-    /// Adjusted mean of each treatment: equal weight for each block and column, at the mean baseline.
+    /// Adjusted mean of each treatment: equal weight for each block and column, at the mean
+    /// baseline.
     pub means: Vec<f64>,
     /// Covariance of the adjusted means.
     pub covariance: DMatrix<f64>,
@@ -105,7 +118,10 @@ impl MeansFit {
     /// ```
     #[must_use]
     pub fn difference(&self, first: usize, second: usize) -> Difference {
-        Difference { estimate: self.means[first] - self.means[second], se: pair_se(&self.covariance, first, second) }
+        Difference {
+            estimate: self.means[first] - self.means[second],
+            se: pair_se(&self.covariance, first, second),
+        }
     }
 
     /// Correlations of the contrasts of every treatment with the control, in the treatments' order.
@@ -125,8 +141,8 @@ impl MeansFit {
     }
 }
 
-/// Standard error of the difference of two means, from their covariance matrix. A difference that rounding made a hair
-/// less than nothing counts as nothing.
+/// Standard error of the difference of two means, from their covariance matrix. A difference that
+/// rounding made a hair less than nothing counts as nothing.
 ///
 /// ```
 /// use iron_twin_stats::linear::{Layout, Observation, fit, pair_se};
@@ -138,11 +154,13 @@ impl MeansFit {
 /// ```
 #[must_use]
 pub fn pair_se(covariance: &DMatrix<f64>, first: usize, second: usize) -> f64 {
-    (covariance[(first, first)] + covariance[(second, second)] - 2.0 * covariance[(first, second)]).max(0.0).sqrt()
+    (covariance[(first, first)] + covariance[(second, second)] - 2.0 * covariance[(first, second)])
+        .max(0.0)
+        .sqrt()
 }
 
-/// Correlations of the contrasts of every mean with the first one, from the covariance matrix of the means; see
-/// [`MeansFit::contrast_correlation`].
+/// Correlations of the contrasts of every mean with the first one, from the covariance matrix of
+/// the means; see [`MeansFit::contrast_correlation`].
 #[must_use]
 pub fn contrast_correlation(covariance: &DMatrix<f64>) -> Vec<Vec<f64>> {
     let count = covariance.nrows();
@@ -154,7 +172,8 @@ pub fn contrast_correlation(covariance: &DMatrix<f64>) -> Vec<Vec<f64>> {
                     if i == j {
                         return 1.0;
                     }
-                    let shared = covariance[(i, j)] - covariance[(i, 0)] - covariance[(0, j)] + covariance[(0, 0)];
+                    let shared = covariance[(i, j)] - covariance[(i, 0)] - covariance[(0, j)]
+                        + covariance[(0, 0)];
                     shared / (se[i] * se[j])
                 })
                 .collect()
@@ -185,11 +204,16 @@ pub(crate) struct Cell {
 
 impl From<&Observation> for Cell {
     fn from(row: &Observation) -> Self {
-        Self { treatment: row.treatment, block: row.block, column: row.column }
+        Self {
+            treatment: row.treatment,
+            block: row.block,
+            column: row.column,
+        }
     }
 }
 
-/// Weighted normal equations: an unknown for each treatment, each further block and column, and the centred baseline.
+/// Weighted normal equations: an unknown for each treatment, each further block and column, and the
+/// centred baseline.
 pub(crate) struct Normal {
     layout: Layout,
     pub cross: DMatrix<f64>,
@@ -199,7 +223,11 @@ pub(crate) struct Normal {
 impl Normal {
     pub fn new(layout: Layout) -> Self {
         let p = layout.rank();
-        Self { layout, cross: DMatrix::zeros(p, p), target: DVector::zeros(p) }
+        Self {
+            layout,
+            cross: DMatrix::zeros(p, p),
+            target: DVector::zeros(p),
+        }
     }
 
     pub fn layout(&self) -> Layout {
@@ -211,9 +239,21 @@ impl Normal {
         let layout = self.layout;
         [
             (cell.treatment, 1.0),
-            if cell.block > 0 { (layout.treatments + cell.block - 1, 1.0) } else { (0, 0.0) },
-            if cell.column > 0 { (layout.treatments + layout.blocks + cell.column - 2, 1.0) } else { (0, 0.0) },
-            if layout.baseline { (layout.rank() - 1, baseline) } else { (0, 0.0) },
+            if cell.block > 0 {
+                (layout.treatments + cell.block - 1, 1.0)
+            } else {
+                (0, 0.0)
+            },
+            if cell.column > 0 {
+                (layout.treatments + layout.blocks + cell.column - 2, 1.0)
+            } else {
+                (0, 0.0)
+            },
+            if layout.baseline {
+                (layout.rank() - 1, baseline)
+            } else {
+                (0, 0.0)
+            },
         ]
     }
 
@@ -240,13 +280,20 @@ impl Normal {
     }
 
     pub fn predict(&self, coefficients: &DVector<f64>, cell: Cell, baseline: f64) -> f64 {
-        self.unknowns(cell, baseline).iter().map(|&(i, x)| x * coefficients[i]).sum()
+        self.unknowns(cell, baseline)
+            .iter()
+            .map(|&(i, x)| x * coefficients[i])
+            .sum()
     }
 
     pub fn leverage(&self, inverse: &DMatrix<f64>, cell: Cell, baseline: f64) -> f64 {
         let unknowns = self.unknowns(cell, baseline);
-        let pairs = unknowns.iter().flat_map(|a| unknowns.iter().map(move |b| (a, b)));
-        pairs.map(|(&(i, x), &(j, y))| x * y * inverse[(i, j)]).sum()
+        let pairs = unknowns
+            .iter()
+            .flat_map(|a| unknowns.iter().map(move |b| (a, b)));
+        pairs
+            .map(|(&(i, x), &(j, y))| x * y * inverse[(i, j)])
+            .sum()
     }
 
     /// Rows that turn coefficients into adjusted means.
@@ -288,7 +335,10 @@ pub fn check_connected(rows: &[Observation], layout: Layout) -> Result<(), Stats
         node
     }
     for row in rows {
-        let (a, b) = (root(&mut parent, row.treatment), root(&mut parent, layout.treatments + row.block));
+        let (a, b) = (
+            root(&mut parent, row.treatment),
+            root(&mut parent, layout.treatments + row.block),
+        );
         parent[a] = b;
     }
     let control = root(&mut parent, 0);
@@ -310,23 +360,37 @@ pub fn check_connected(rows: &[Observation], layout: Layout) -> Result<(), Stats
 /// ```
 #[must_use]
 pub fn baseline_is_free(rows: &[Observation], layout: Layout) -> bool {
-    let plain = Layout { baseline: false, ..layout };
-    let as_value: Vec<Observation> = rows.iter().map(|r| Observation { value: r.baseline, ..*r }).collect();
+    let plain = Layout {
+        baseline: false,
+        ..layout
+    };
+    let as_value: Vec<Observation> = rows
+        .iter()
+        .map(|r| Observation {
+            value: r.baseline,
+            ..*r
+        })
+        .collect();
     let spread = rows.iter().map(|r| r.baseline.abs()).fold(0.0, f64::max);
     match fit(&as_value, plain) {
-        Ok(fit) => fit.residuals.iter().any(|r| r.abs() > 1e-9 * spread.max(f64::MIN_POSITIVE)),
+        Ok(fit) => fit
+            .residuals
+            .iter()
+            .any(|r| r.abs() > 1e-9 * spread.max(f64::MIN_POSITIVE)),
         Err(_) => false,
     }
 }
 
 /// Fits the fixed-effects model by least squares.
 ///
-/// `rows` holds one observation a unit (or a row); missing values must have been dropped. With no residual degrees of
-/// freedom the standard deviation is NaN and `df` is 0, and the means are still given.
+/// `rows` holds one observation a unit (or a row); missing values must have been dropped. With no
+/// residual degrees of freedom the standard deviation is NaN and `df` is 0, and the means are still
+/// given.
 ///
 /// # Errors
-/// [`StatsError::NotFinite`] for a value that is not finite; [`StatsError::NotConnected`] where blocks keep a
-/// treatment apart from the control; [`StatsError::Confounded`] where rows and columns together do.
+/// [`StatsError::NotFinite`] for a value that is not finite; [`StatsError::NotConnected`] where
+/// blocks keep a treatment apart from the control; [`StatsError::Confounded`] where rows and
+/// columns together do.
 ///
 /// ```
 /// use iron_twin_stats::linear::{fit, Layout, Observation};
@@ -339,14 +403,21 @@ pub fn baseline_is_free(rows: &[Observation], layout: Layout) -> bool {
 /// ```
 pub fn fit(rows: &[Observation], layout: Layout) -> Result<MeansFit, StatsError> {
     if rows.iter().any(|r| !r.value.is_finite()) {
-        return Err(StatsError::NotFinite { what: "the measure" });
+        return Err(StatsError::NotFinite {
+            what: "the measure",
+        });
     }
     if rows.iter().any(|r| !r.baseline.is_finite()) {
-        return Err(StatsError::NotFinite { what: "the baseline" });
+        return Err(StatsError::NotFinite {
+            what: "the baseline",
+        });
     }
     layout.check_size()?;
     check_connected(rows, layout)?;
-    let plain = Layout { baseline: false, ..layout };
+    let plain = Layout {
+        baseline: false,
+        ..layout
+    };
     let mut pieces = Pieces::of(rows, plain, |r| r.value)?;
     if layout.baseline {
         pieces.adjust_for(&Pieces::of(rows, plain, |r| r.baseline)?, rows)?;
@@ -373,7 +444,11 @@ struct Pieces {
 }
 
 impl Pieces {
-    fn of(rows: &[Observation], layout: Layout, what: impl Fn(&Observation) -> f64) -> Result<Self, StatsError> {
+    fn of(
+        rows: &[Observation],
+        layout: Layout,
+        what: impl Fn(&Observation) -> f64,
+    ) -> Result<Self, StatsError> {
         let centre = rows.iter().map(&what).sum::<f64>() / rows.len().max(1) as f64;
         let mut normal = Normal::new(layout);
         for row in rows {
@@ -384,24 +459,40 @@ impl Pieces {
         let to_means = normal.mean_rows();
         let predicted = |r: &Observation| centre + normal.predict(&coefficients, r.into(), 0.0);
         Ok(Self {
-            means: (&to_means * &coefficients).iter().map(|m| m + centre).collect(),
+            means: (&to_means * &coefficients)
+                .iter()
+                .map(|m| m + centre)
+                .collect(),
             unscaled: &to_means * &inverse * to_means.transpose(),
             residuals: rows.iter().map(|r| what(r) - predicted(r)).collect(),
-            leverages: rows.iter().map(|r| normal.leverage(&inverse, r.into(), 0.0)).collect(),
+            leverages: rows
+                .iter()
+                .map(|r| normal.leverage(&inverse, r.into(), 0.0))
+                .collect(),
         })
     }
 
-    /// Adds the covariate by what treatments and blocks leave of it (Frisch and Waugh 1933). A covariate that treatments
-    /// nearly explain would cost the normal equations half their digits; its residuals are as exact as the rest.
+    /// Adds the covariate by what treatments and blocks leave of it (Frisch and Waugh 1933). A
+    /// covariate that treatments nearly explain would cost the normal equations half their digits;
+    /// its residuals are as exact as the rest.
     fn adjust_for(&mut self, covariate: &Self, rows: &[Observation]) -> Result<(), StatsError> {
         let rest = &covariate.residuals;
         let squares: f64 = rest.iter().map(|z| z * z).sum();
         if !(squares > 0.0) {
-            return Err(StatsError::NoConvergence { what: "the least-squares solution", steps: 1 });
+            return Err(StatsError::NoConvergence {
+                what: "the least-squares solution",
+                steps: 1,
+            });
         }
-        let slope = rest.iter().zip(&self.residuals).map(|(z, e)| z * e).sum::<f64>() / squares;
+        let slope = rest
+            .iter()
+            .zip(&self.residuals)
+            .map(|(z, e)| z * e)
+            .sum::<f64>()
+            / squares;
         let centre = rows.iter().map(|r| r.baseline).sum::<f64>() / rows.len() as f64;
-        let off = DVector::from_iterator(self.means.len(), covariate.means.iter().map(|m| m - centre));
+        let off =
+            DVector::from_iterator(self.means.len(), covariate.means.iter().map(|m| m - centre));
         self.unscaled += &off * off.transpose() / squares;
         for (mean, off) in self.means.iter_mut().zip(&off) {
             *mean -= slope * off;
@@ -417,14 +508,17 @@ impl Pieces {
 impl Normal {
     /// Inverse of the cross products.
     ///
-    /// Where two sets of blocks cross, connected blocks are not enough: treatments can follow rows and columns
-    /// together, as when two systems are never swapped. Cholesky may come through that on rounding alone, so what
-    /// each unknown has of its own, 1 - R^2, is looked at.
+    /// Where two sets of blocks cross, connected blocks are not enough: treatments can follow rows
+    /// and columns together, as when two systems are never swapped. Cholesky may come through that
+    /// on rounding alone, so what each unknown has of its own, 1 - R^2, is looked at.
     pub fn inverse(&self) -> Result<DMatrix<f64>, StatsError> {
         let failed = if self.layout.columns > 1 {
             StatsError::Confounded
         } else {
-            StatsError::NoConvergence { what: "the least-squares solution", steps: 1 }
+            StatsError::NoConvergence {
+                what: "the least-squares solution",
+                steps: 1,
+            }
         };
         let factor = self.cross.clone().cholesky().ok_or(failed.clone())?;
         if self.layout.columns > 1 && !told_apart(&self.cross, &factor) {
@@ -440,7 +534,8 @@ pub(crate) fn told_apart(cross: &DMatrix<f64>, factor: &Cholesky<f64, Dyn>) -> b
     (0..cross.nrows()).all(|i| factor.l_dirty()[(i, i)].powi(2) / cross[(i, i)] > OWN)
 }
 
-/// The weights with which the rows make up the difference of two adjusted means, first minus second.
+/// The weights with which the rows make up the difference of two adjusted means, first minus
+/// second.
 ///
 /// # Errors
 /// As [`fit`].
@@ -459,28 +554,44 @@ pub fn difference_weights(
     first: usize,
     second: usize,
 ) -> Result<Vec<f64>, StatsError> {
-    let plain = Layout { baseline: false, ..layout };
+    let plain = Layout {
+        baseline: false,
+        ..layout
+    };
     let mut normal = Normal::new(plain);
-    rows.iter().for_each(|row| normal.add(1.0, row.into(), 0.0, 0.0));
+    rows.iter()
+        .for_each(|row| normal.add(1.0, row.into(), 0.0, 0.0));
     let to_means = normal.mean_rows();
     let gap = &normal.inverse()? * (to_means.row(first) - to_means.row(second)).transpose();
-    let mut weights: Vec<f64> = rows.iter().map(|r| normal.predict(&gap, r.into(), 0.0)).collect();
+    let mut weights: Vec<f64> = rows
+        .iter()
+        .map(|r| normal.predict(&gap, r.into(), 0.0))
+        .collect();
     if layout.baseline {
         let covariate = Pieces::of(rows, plain, |r| r.baseline)?;
         let squares: f64 = covariate.residuals.iter().map(|z| z * z).sum();
         let off = (covariate.means[first] - covariate.means[second]) / squares;
-        weights.iter_mut().zip(&covariate.residuals).for_each(|(w, z)| *w -= off * z);
+        weights
+            .iter_mut()
+            .zip(&covariate.residuals)
+            .for_each(|(w, z)| *w -= off * z);
     }
     Ok(weights)
 }
 
-/// Squared length of gaps that sum to zero, in units of their covariance, and its degrees of freedom.
+/// Squared length of gaps that sum to zero, in units of their covariance, and its degrees of
+/// freedom.
 ///
-/// One of the gaps follows from the others and is left out; what never varies says nothing. None where nothing is left.
+/// One of the gaps follows from the others and is left out; what never varies says nothing. None
+/// where nothing is left.
 pub(crate) fn quadratic_form(gaps: &DVector<f64>, covariance: &DMatrix<f64>) -> Option<(f64, f64)> {
-    let told: Vec<usize> = (0..gaps.len()).filter(|&t| covariance[(t, t)] > 1e-12).collect();
+    let told: Vec<usize> = (0..gaps.len())
+        .filter(|&t| covariance[(t, t)] > 1e-12)
+        .collect();
     let used = told.split_last()?.1;
-    let part = DMatrix::from_fn(used.len(), used.len(), |i, j| covariance[(used[i], used[j])]);
+    let part = DMatrix::from_fn(used.len(), used.len(), |i, j| {
+        covariance[(used[i], used[j])]
+    });
     let gap = DVector::from_iterator(used.len(), used.iter().map(|&t| gaps[t]));
     let square = gap.dot(&part.cholesky()?.solve(&gap));
     (!used.is_empty()).then_some((square, used.len() as f64))
@@ -500,10 +611,12 @@ pub(crate) fn quadratic_form(gaps: &DVector<f64>, covariance: &DMatrix<f64>) -> 
 #[must_use]
 pub fn overall(fit: &MeansFit) -> Option<Overall> {
     let count = fit.means.len();
-    let differences = DVector::from_iterator(count - 1, (1..count).map(|i| fit.means[i] - fit.means[0]));
+    let differences =
+        DVector::from_iterator(count - 1, (1..count).map(|i| fit.means[i] - fit.means[0]));
     let c = &fit.covariance;
-    let covariance =
-        DMatrix::from_fn(count - 1, count - 1, |i, j| c[(i + 1, j + 1)] - c[(i + 1, 0)] - c[(0, j + 1)] + c[(0, 0)]);
+    let covariance = DMatrix::from_fn(count - 1, count - 1, |i, j| {
+        c[(i + 1, j + 1)] - c[(i + 1, 0)] - c[(0, j + 1)] + c[(0, 0)]
+    });
     let solved = covariance.cholesky()?.solve(&differences);
     let df_between = (count - 1) as f64;
     let f = differences.dot(&solved) / df_between;
@@ -520,29 +633,73 @@ mod tests {
     use super::*;
 
     fn row(treatment: usize, block: usize, value: f64) -> Observation {
-        Observation { value, treatment, block, column: 0, baseline: 0.0, unit: 0 }
+        Observation {
+            value,
+            treatment,
+            block,
+            column: 0,
+            baseline: 0.0,
+            unit: 0,
+        }
     }
 
     #[test]
     fn blocks_that_never_share_are_refused() {
-        let rows = [row(0, 0, 1.0), row(0, 0, 2.0), row(1, 1, 3.0), row(1, 1, 4.0)];
-        let layout = Layout { treatments: 2, blocks: 2, columns: 1, baseline: false };
-        assert_eq!(fit(&rows, layout).unwrap_err(), StatsError::NotConnected { treatment: 1 });
+        let rows = [
+            row(0, 0, 1.0),
+            row(0, 0, 2.0),
+            row(1, 1, 3.0),
+            row(1, 1, 4.0),
+        ];
+        let layout = Layout {
+            treatments: 2,
+            blocks: 2,
+            columns: 1,
+            baseline: false,
+        };
+        assert_eq!(
+            fit(&rows, layout).unwrap_err(),
+            StatsError::NotConnected { treatment: 1 }
+        );
     }
 
     #[test]
     fn a_large_offset_costs_no_digits() {
-        let rows = [row(0, 0, 1.0), row(0, 0, 3.0), row(1, 0, 4.0), row(1, 0, 8.0)];
-        let moved: Vec<_> = rows.iter().map(|r| Observation { value: r.value + 1e9, ..*r }).collect();
-        let layout = Layout { treatments: 2, blocks: 1, columns: 1, baseline: false };
+        let rows = [
+            row(0, 0, 1.0),
+            row(0, 0, 3.0),
+            row(1, 0, 4.0),
+            row(1, 0, 8.0),
+        ];
+        let moved: Vec<_> = rows
+            .iter()
+            .map(|r| Observation {
+                value: r.value + 1e9,
+                ..*r
+            })
+            .collect();
+        let layout = Layout {
+            treatments: 2,
+            blocks: 1,
+            columns: 1,
+            baseline: false,
+        };
         let (a, b) = (fit(&rows, layout).unwrap(), fit(&moved, layout).unwrap());
         assert!((a.difference(1, 0).se - b.difference(1, 0).se).abs() < 1e-9);
     }
 
     #[test]
     fn systems_that_are_never_swapped_are_told() {
-        // Two systems over three rounds, the treatment stays with its system: blocks connect, the square does not.
-        let cells = [(0, 0, 0), (1, 1, 0), (0, 0, 1), (1, 1, 1), (0, 0, 2), (1, 1, 2)];
+        // Two systems over three rounds, the treatment stays with its system: blocks connect, the
+        // square does not.
+        let cells = [
+            (0, 0, 0),
+            (1, 1, 0),
+            (0, 0, 1),
+            (1, 1, 1),
+            (0, 0, 2),
+            (1, 1, 2),
+        ];
         let rows: Vec<_> = (cells.iter().enumerate())
             .map(|(i, &(treatment, block, column))| Observation {
                 block: column,
@@ -550,14 +707,28 @@ mod tests {
                 ..row(treatment, 0, i as f64)
             })
             .collect();
-        let layout = Layout { treatments: 2, blocks: 3, columns: 2, baseline: false };
+        let layout = Layout {
+            treatments: 2,
+            blocks: 3,
+            columns: 2,
+            baseline: false,
+        };
         assert_eq!(fit(&rows, layout).unwrap_err(), StatsError::Confounded);
     }
 
     #[test]
     fn no_degrees_of_freedom_is_no_panic() {
         let rows = [row(0, 0, 1.0), row(1, 0, 3.0)];
-        let fit = fit(&rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false }).unwrap();
+        let fit = fit(
+            &rows,
+            Layout {
+                treatments: 2,
+                blocks: 1,
+                columns: 1,
+                baseline: false,
+            },
+        )
+        .unwrap();
         assert_eq!(fit.df, 0.0);
         assert!(fit.residual_sd.is_nan());
         assert!(overall(&fit).is_none());

@@ -1,8 +1,9 @@
-//! Samples in units: the unit was treated, the samples only show it. Random unit intercept, REML, Satterthwaite.
+//! Samples in units: the unit was treated, the samples only show it. Random unit intercept, REML,
+//! Satterthwaite.
 //!
-//! Everything is computed from unit sums. Within a unit the covariance has two eigenvalues: `within` for contrasts
-//! among samples, `within + n * between` for their mean; so each unit enters as one weighted mean plus what its
-//! baseline varies inside.
+//! Everything is computed from unit sums. Within a unit the covariance has two eigenvalues:
+//! `within` for contrasts among samples, `within + n * between` for their mean; so each unit enters
+//! as one weighted mean plus what its baseline varies inside.
 
 use super::StatsError;
 use super::distributions::f_upper;
@@ -20,9 +21,11 @@ pub struct MixedFit {
     pub between_units_sd: f64,
     /// Standard deviation within a unit.
     pub within_unit_sd: f64,
-    /// Units less the rank of the fixed effects: more degrees of freedom than this the units do not support.
+    /// Units less the rank of the fixed effects: more degrees of freedom than this the units do not
+    /// support.
     pub df_cap: f64,
-    /// Satterthwaite degrees of freedom of each treatment's contrast with the control, before the cap.
+    /// Satterthwaite degrees of freedom of each treatment's contrast with the control, before the
+    /// cap.
     pub df_satterthwaite: Vec<f64>,
     /// F test of all treatments alike.
     pub overall: Option<Overall>,
@@ -32,7 +35,8 @@ pub struct MixedFit {
 }
 
 impl MixedFit {
-    /// Degrees of freedom of a contrast after the cap; equal to the cap where units do not differ at all.
+    /// Degrees of freedom of a contrast after the cap; equal to the cap where units do not differ
+    /// at all.
     ///
     /// ```
     /// use iron_twin_stats::{linear::{Layout, Observation}, mixed::fit};
@@ -64,7 +68,9 @@ impl MixedFit {
         if self.between_units_sd == 0.0 {
             return self.df_cap;
         }
-        self.freedom.of(&(self.to_means.transpose() * DVector::from_column_slice(weights))).min(self.df_cap)
+        self.freedom
+            .of(&(self.to_means.transpose() * DVector::from_column_slice(weights)))
+            .min(self.df_cap)
     }
 
     /// F test that all the given contrasts of the adjusted means are zero (one a row).
@@ -82,11 +88,18 @@ impl MixedFit {
     #[must_use]
     pub fn test(&self, contrasts: &DMatrix<f64>) -> Option<Overall> {
         let fixed = (self.between_units_sd == 0.0).then_some(self.df_cap);
-        overall(&(contrasts * &self.to_means), &self.solution, &self.freedom, fixed, self.df_cap)
+        overall(
+            &(contrasts * &self.to_means),
+            &self.solution,
+            &self.freedom,
+            fixed,
+            self.df_cap,
+        )
     }
 }
 
-/// A model with one random intercept, as the restricted likelihood needs it: units with samples, or lamps with trays.
+/// A model with one random intercept, as the restricted likelihood needs it: units with samples, or
+/// lamps with trays.
 pub(crate) trait Grouped {
     /// Generalised least squares at the given variances.
     fn solve(&self, within: f64, between: f64) -> Result<Solution, StatsError>;
@@ -101,7 +114,8 @@ pub(crate) trait Grouped {
         self.rows() - self.rank() as f64
     }
 
-    /// Minus twice the restricted log-likelihood, up to a constant, with the within variance profiled out.
+    /// Minus twice the restricted log-likelihood, up to a constant, with the within variance
+    /// profiled out.
     fn profiled(&self, ratio: f64) -> Result<f64, StatsError> {
         let s = self.solve(1.0, ratio)?;
         Ok(self.residual_df() * s.quadratic.ln() + s.log_determinants)
@@ -127,11 +141,18 @@ pub(crate) fn estimate(problem: &impl Grouped) -> Result<Estimates, StatsError> 
     let within = problem.solve(1.0, ratio)?.quadratic / problem.residual_df();
     let between = ratio * within;
     if !(within > 0.0 && within.is_finite()) {
-        return Err(StatsError::NotFinite { what: "the variation within units" });
+        return Err(StatsError::NotFinite {
+            what: "the variation within units",
+        });
     }
     let solution = problem.solve(within, between)?;
     let freedom = Freedom::new(problem, within, between)?;
-    Ok(Estimates { within, between, solution, freedom })
+    Ok(Estimates {
+        within,
+        between,
+        solution,
+        freedom,
+    })
 }
 
 #[derive(Default, Clone)]
@@ -180,13 +201,21 @@ impl Problem {
         }
         for row in rows {
             let unit = &mut units[row.unit];
-            let (y, x) = (row.value - centre - unit.value, row.baseline - baseline_centre - unit.baseline);
+            let (y, x) = (
+                row.value - centre - unit.value,
+                row.baseline - baseline_centre - unit.baseline,
+            );
             unit.syy += y * y;
             unit.sxy += x * y;
             unit.sxx += x * x;
         }
         units.retain(|u| u.samples > 0.0);
-        Self { layout, units, rows: count, centre }
+        Self {
+            layout,
+            units,
+            rows: count,
+            centre,
+        }
     }
 }
 
@@ -200,12 +229,28 @@ impl Grouped for Problem {
             normal.add_within(1.0 / within, u.sxx, u.sxy);
             log_determinants += (u.samples - 1.0) * within.ln() + mean_variance.ln();
         }
-        let factor =
-            normal.cross.clone().cholesky().ok_or(StatsError::NoConvergence { what: "the mixed model", steps: 1 })?;
-        log_determinants += 2.0 * factor.l_dirty().diagonal().iter().map(|d| d.ln()).sum::<f64>();
+        let factor = normal
+            .cross
+            .clone()
+            .cholesky()
+            .ok_or(StatsError::NoConvergence {
+                what: "the mixed model",
+                steps: 1,
+            })?;
+        log_determinants += 2.0
+            * factor
+                .l_dirty()
+                .diagonal()
+                .iter()
+                .map(|d| d.ln())
+                .sum::<f64>();
         let inverse = factor.inverse();
         let coefficients = &inverse * &normal.target;
-        let slope = if self.layout.baseline { coefficients[self.layout.rank() - 1] } else { 0.0 };
+        let slope = if self.layout.baseline {
+            coefficients[self.layout.rank() - 1]
+        } else {
+            0.0
+        };
         let quadratic = self
             .units
             .iter()
@@ -215,7 +260,12 @@ impl Grouped for Problem {
                     + (u.syy - 2.0 * slope * u.sxy + slope * slope * u.sxx) / within
             })
             .sum();
-        Ok(Solution { coefficients, inverse, quadratic, log_determinants })
+        Ok(Solution {
+            coefficients,
+            inverse,
+            quadratic,
+            log_determinants,
+        })
     }
 
     fn rows(&self) -> f64 {
@@ -227,11 +277,15 @@ impl Grouped for Problem {
     }
 
     fn groups(&self) -> (f64, f64) {
-        (self.units.len() as f64, self.units.iter().map(|u| u.samples).fold(1.0, f64::max))
+        (
+            self.units.len() as f64,
+            self.units.iter().map(|u| u.samples).fold(1.0, f64::max),
+        )
     }
 }
 
-/// The variance ratio between / within that minimises the profiled deviance; zero when units do not differ.
+/// The variance ratio between / within that minimises the profiled deviance; zero when units do not
+/// differ.
 fn best_ratio(problem: &impl Grouped) -> Result<f64, StatsError> {
     const GRID: i32 = 72;
     let ratio_at = |i: i32| 10f64.powf(-9.0 + 0.25 * f64::from(i));
@@ -249,7 +303,10 @@ fn best_ratio(problem: &impl Grouped) -> Result<f64, StatsError> {
     let golden = 0.5 * (5f64.sqrt() - 1.0);
     let (mut low, mut high) = (ratio_at(best.2 - 1).ln(), ratio_at(best.2 + 1).ln());
     let mut inner = [high - golden * (high - low), low + golden * (high - low)];
-    let mut heights = [problem.profiled(inner[0].exp())?, problem.profiled(inner[1].exp())?];
+    let mut heights = [
+        problem.profiled(inner[0].exp())?,
+        problem.profiled(inner[1].exp())?,
+    ];
     for _ in 0..60 {
         if heights[0] < heights[1] {
             high = inner[1];
@@ -269,13 +326,14 @@ fn best_ratio(problem: &impl Grouped) -> Result<f64, StatsError> {
 
 /// Fits measure ~ treatment (+ block) (+ baseline) with a random intercept for each unit, by REML.
 ///
-/// `rows` holds the samples; `unit` tells which belong together; all rows of a unit must share treatment and block.
-/// Degrees of freedom after Satterthwaite as in lmerTest (Kuznetsova, Brockhoff and Christensen 2017): from the
-/// observed curvature of the restricted likelihood in both variances.
+/// `rows` holds the samples; `unit` tells which belong together; all rows of a unit must share
+/// treatment and block. Degrees of freedom after Satterthwaite as in lmerTest (Kuznetsova,
+/// Brockhoff and Christensen 2017): from the observed curvature of the restricted likelihood in
+/// both variances.
 ///
 /// # Errors
-/// [`StatsError::NotConnected`]; [`StatsError::NotFinite`] where values do not vary within units at all (use the
-/// linear model on unit means then); [`StatsError::NoConvergence`].
+/// [`StatsError::NotConnected`]; [`StatsError::NotFinite`] where values do not vary within units at
+/// all (use the linear model on unit means then); [`StatsError::NoConvergence`].
 ///
 /// ```
 /// use iron_twin_stats::{linear::{Layout, Observation}, mixed::fit};
@@ -290,21 +348,46 @@ fn best_ratio(problem: &impl Grouped) -> Result<f64, StatsError> {
 pub fn fit(rows: &[Observation], layout: Layout) -> Result<MixedFit, StatsError> {
     layout.check_size()?;
     super::linear::check_connected(rows, layout)?;
-    if rows.iter().any(|r| !r.value.is_finite() || !r.baseline.is_finite()) {
-        return Err(StatsError::NotFinite { what: "the measure" });
+    if rows
+        .iter()
+        .any(|r| !r.value.is_finite() || !r.baseline.is_finite())
+    {
+        return Err(StatsError::NotFinite {
+            what: "the measure",
+        });
     }
     let problem = Problem::gather(rows, layout);
     let df_cap = problem.units.len() as f64 - layout.rank() as f64;
-    let Estimates { within, between, solution, freedom } = estimate(&problem)?;
+    let Estimates {
+        within,
+        between,
+        solution,
+        freedom,
+    } = estimate(&problem)?;
     let to_means = Normal::new(layout).mean_rows();
     let covariance = &to_means * &solution.inverse * to_means.transpose();
-    let means: Vec<f64> = (&to_means * &solution.coefficients).iter().map(|m| m + problem.centre).collect();
+    let means: Vec<f64> = (&to_means * &solution.coefficients)
+        .iter()
+        .map(|m| m + problem.centre)
+        .collect();
     let contrasts = contrast_rows(layout);
     let pooled = between == 0.0;
     let df_satterthwaite = (0..layout.treatments - 1)
-        .map(|i| if pooled { df_cap } else { freedom.of(&contrasts.row(i).transpose()) })
+        .map(|i| {
+            if pooled {
+                df_cap
+            } else {
+                freedom.of(&contrasts.row(i).transpose())
+            }
+        })
         .collect();
-    let overall = overall(&contrasts, &solution, &freedom, if pooled { Some(df_cap) } else { None }, df_cap);
+    let overall = overall(
+        &contrasts,
+        &solution,
+        &freedom,
+        if pooled { Some(df_cap) } else { None },
+        df_cap,
+    );
     Ok(MixedFit {
         means,
         covariance,
@@ -332,7 +415,8 @@ fn contrast_rows(layout: Layout) -> DMatrix<f64> {
     })
 }
 
-/// What Satterthwaite needs: how the coefficients' covariance moves with each variance, and how sure the variances are.
+/// What Satterthwaite needs: how the coefficients' covariance moves with each variance, and how
+/// sure the variances are.
 #[derive(Debug, Clone)]
 pub(crate) struct Freedom {
     inverse: DMatrix<f64>,
@@ -344,7 +428,8 @@ impl Freedom {
     fn new(problem: &impl Grouped, within: f64, between: f64) -> Result<Self, StatsError> {
         let (groups, most) = problem.groups();
         let average = problem.rows() / groups;
-        // A step small beside either eigenvalue, so that the covariance stays positive on both sides of zero.
+        // A step small beside either eigenvalue, so that the covariance stays positive on both
+        // sides of zero.
         let h = [2e-3 * within, 2e-3 * (between + within / average.max(most))];
         let at = |i: f64, j: f64| problem.deviance(within + i * h[0], between + j * h[1]);
         let centre = at(0.0, 0.0)?;
@@ -356,14 +441,25 @@ impl Freedom {
             let two = along(2.0)? - 2.0 * centre + along(-2.0)?;
             Ok(second(one, two) / (h[k] * h[k]))
         };
-        let mixed =
-            |s: f64| -> Result<f64, StatsError> { Ok((at(s, s)? - at(s, -s)? - at(-s, s)? + at(-s, -s)?) / 4.0) };
+        let mixed = |s: f64| -> Result<f64, StatsError> {
+            Ok((at(s, s)? - at(s, -s)? - at(-s, s)? + at(-s, -s)?) / 4.0)
+        };
         let cross = second(mixed(1.0)?, mixed(2.0)?) / (h[0] * h[1]);
         let (a, d) = (pure(0)?, pure(1)?);
         let determinant = a * d - cross * cross;
-        let inverse_at = |i: f64, j: f64| problem.solve(within + i * h[0], between + j * h[1]).map(|s| s.inverse);
+        let inverse_at = |i: f64, j: f64| {
+            problem
+                .solve(within + i * h[0], between + j * h[1])
+                .map(|s| s.inverse)
+        };
         let slope = |k: usize| -> Result<DMatrix<f64>, StatsError> {
-            let along = |step: f64| if k == 0 { inverse_at(step, 0.0) } else { inverse_at(0.0, step) };
+            let along = |step: f64| {
+                if k == 0 {
+                    inverse_at(step, 0.0)
+                } else {
+                    inverse_at(0.0, step)
+                }
+            };
             let one = (along(1.0)? - along(-1.0)?) / 2.0;
             let two = (along(2.0)? - along(-2.0)?) / 4.0;
             Ok((one * 4.0 - two) / 3.0 / h[k])
@@ -387,11 +483,16 @@ impl Freedom {
             .map(|(i, j)| slope[i] * self.variance_covariance[i][j] * slope[j])
             .sum();
         let df = 2.0 * variance * variance / spread;
-        if df.is_finite() && df > 0.0 { df } else { f64::INFINITY }
+        if df.is_finite() && df > 0.0 {
+            df
+        } else {
+            f64::INFINITY
+        }
     }
 }
 
-/// F over all contrasts, its df combined from the independent pieces (Fai and Cornelius 1996, as in lmerTest).
+/// F over all contrasts, its df combined from the independent pieces (Fai and Cornelius 1996, as in
+/// lmerTest).
 pub(crate) fn overall(
     contrasts: &DMatrix<f64>,
     solution: &Solution,
@@ -407,20 +508,35 @@ pub(crate) fn overall(
     let pieces = eigen.eigenvectors.transpose() * contrasts;
     let effects = &pieces * &solution.coefficients;
     let q = pieces.nrows() as f64;
-    let f = effects.iter().zip(eigen.eigenvalues.iter()).map(|(e, d)| e * e / d).sum::<f64>() / q;
-    let each: Vec<f64> = (0..pieces.nrows()).map(|i| freedom.of(&pieces.row(i).transpose())).collect();
+    let f = effects
+        .iter()
+        .zip(eigen.eigenvalues.iter())
+        .map(|(e, d)| e * e / d)
+        .sum::<f64>()
+        / q;
+    let each: Vec<f64> = (0..pieces.nrows())
+        .map(|i| freedom.of(&pieces.row(i).transpose()))
+        .collect();
     let df = fixed_df.unwrap_or_else(|| {
         if each.len() == 1 {
             each[0]
         } else if each.iter().any(|&v| v <= 2.0) {
             2.0
         } else {
-            let sum: f64 = each.iter().map(|v| if v.is_finite() { v / (v - 2.0) } else { 1.0 }).sum();
+            let sum: f64 = each
+                .iter()
+                .map(|v| if v.is_finite() { v / (v - 2.0) } else { 1.0 })
+                .sum();
             2.0 * sum / (sum - q)
         }
     });
     let df = df.min(cap);
-    (f.is_finite() && df > 0.0).then(|| Overall { f, df_between: q, df_within: df, p: f_upper(f, q, df) })
+    (f.is_finite() && df > 0.0).then(|| Overall {
+        f,
+        df_between: q,
+        df_within: df,
+        p: f_upper(f, q, df),
+    })
 }
 
 /// Standard error of a difference of two adjusted means.
@@ -451,16 +567,35 @@ mod tests {
         let mut rows = Vec::new();
         for (unit, bump) in bumps.iter().enumerate() {
             for sample in 0..4 {
-                let value =
-                    10.0 + 3.0 * f64::from(u8::from(unit >= 3)) + bump + 0.2 * ((sample * 7 + unit * 3) % 5) as f64;
-                rows.push(Observation { value, treatment: unit / 3, block: 0, column: 0, baseline: 0.0, unit });
+                let value = 10.0
+                    + 3.0 * f64::from(u8::from(unit >= 3))
+                    + bump
+                    + 0.2 * ((sample * 7 + unit * 3) % 5) as f64;
+                rows.push(Observation {
+                    value,
+                    treatment: unit / 3,
+                    block: 0,
+                    column: 0,
+                    baseline: 0.0,
+                    unit,
+                });
             }
         }
-        let layout = Layout { treatments: 2, blocks: 1, columns: 1, baseline: false };
+        let layout = Layout {
+            treatments: 2,
+            blocks: 1,
+            columns: 1,
+            baseline: false,
+        };
         let mixed = fit(&rows, layout).unwrap();
         let means: Vec<Observation> = (0..6)
             .map(|unit| Observation {
-                value: rows.iter().filter(|r| r.unit == unit).map(|r| r.value).sum::<f64>() / 4.0,
+                value: rows
+                    .iter()
+                    .filter(|r| r.unit == unit)
+                    .map(|r| r.value)
+                    .sum::<f64>()
+                    / 4.0,
                 ..rows[unit * 4]
             })
             .collect();
@@ -485,7 +620,16 @@ mod tests {
                 });
             }
         }
-        let fit = fit(&rows, Layout { treatments: 2, blocks: 1, columns: 1, baseline: false }).unwrap();
+        let fit = fit(
+            &rows,
+            Layout {
+                treatments: 2,
+                blocks: 1,
+                columns: 1,
+                baseline: false,
+            },
+        )
+        .unwrap();
         assert_eq!(fit.between_units_sd, 0.0);
         assert_eq!(fit.df(0), 4.0);
     }

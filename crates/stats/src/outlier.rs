@@ -1,7 +1,9 @@
-//! One value unlike the others: externally studentised residuals of groups, allowed for the number of values looked at.
+//! One value unlike the others: externally studentised residuals of groups, allowed for the number
+//! of values looked at.
 //!
-//! Cook and Weisberg (1982), Residuals and Influence in Regression: each value is held against its group without it, and the
-//! p of the largest is multiplied by the number of values (Bonferroni). With one group it is Grubbs' test.
+//! Cook and Weisberg (1982), Residuals and Influence in Regression: each value is held against its
+//! group without it, and the p of the largest is multiplied by the number of values (Bonferroni).
+//! With one group it is Grubbs' test.
 
 use super::distributions::t_two_sided;
 
@@ -16,8 +18,9 @@ pub struct Apart {
     pub p: f64,
 }
 
-/// Holds every value against the others of its group; spreads are taken as alike in all groups. None for one that is alone in
-/// its group, and for all where fewer than two degrees of freedom are left.
+/// Holds every value against the others of its group; spreads are taken as alike in all groups.
+/// None for one that is alone in its group, and for all where fewer than two degrees of freedom are
+/// left.
 ///
 /// ```
 /// use iron_twin_stats::outlier::apart;
@@ -38,7 +41,11 @@ pub fn apart(values: &[f64], groups: &[usize]) -> Vec<Option<Apart>> {
     let df = values.len() as f64 - filled as f64 - 1.0;
     let held = groups.iter().filter(|&&g| counts[g] > 1.0).count() as f64;
     let mean = |g: usize| sums[g] / counts[g];
-    let squares: f64 = values.iter().zip(groups).map(|(v, &g)| (v - mean(g)).powi(2)).sum();
+    let squares: f64 = values
+        .iter()
+        .zip(groups)
+        .map(|(v, &g)| (v - mean(g)).powi(2))
+        .sum();
     let own = |(value, &group): (&f64, &usize)| {
         let n = counts[group];
         if n < 2.0 || df < 2.0 {
@@ -56,7 +63,11 @@ pub fn apart(values: &[f64], groups: &[usize]) -> Vec<Option<Apart>> {
         } else {
             f64::INFINITY.copysign(by)
         };
-        Some(Apart { by, t, p: (held * t_two_sided(t, df)).min(1.0) })
+        Some(Apart {
+            by,
+            t,
+            p: (held * t_two_sided(t, df)).min(1.0),
+        })
     };
     values.iter().zip(groups).map(own).collect()
 }
@@ -66,8 +77,9 @@ mod tests {
     use super::*;
     use crate::welch::mean_and_variance;
 
-    /// Grubbs and Beck (1972), Technometrics 14, and ASTM E 178: critical values of (largest - mean) / s at an upper 5 %; here,
-    /// two-sided and for either end, 10 %. Values from memory of the table.
+    /// Grubbs and Beck (1972), Technometrics 14, and ASTM E 178: critical values of (largest -
+    /// mean) / s at an upper 5 %; here, two-sided and for either end, 10 %. Values from memory of
+    /// the table.
     #[test]
     fn one_group_is_the_published_test_of_one_value() {
         for (n, critical) in [(5, 1.672), (8, 2.032), (10, 2.176), (20, 2.557)] {
@@ -82,11 +94,18 @@ mod tests {
             let (mut low, mut high) = (3.0, 200.0);
             for _ in 0..100 {
                 let middle = 0.5 * (low + high);
-                if ratio(middle) < critical { low = middle } else { high = middle }
+                if ratio(middle) < critical {
+                    low = middle
+                } else {
+                    high = middle
+                }
             }
             let mut all = others;
             all.push(low);
-            let p = apart(&all, &vec![0; all.len()]).last().and_then(|a| a.map(|a| a.p)).expect("held");
+            let p = apart(&all, &vec![0; all.len()])
+                .last()
+                .and_then(|a| a.map(|a| a.p))
+                .expect("held");
             assert!((p - 0.10).abs() < 0.002, "n = {n}: {p}");
         }
     }
@@ -102,38 +121,61 @@ mod tests {
             // By leaving it out in earnest.
             let others = |g: usize| -> Vec<f64> {
                 let all = values.iter().zip(&groups).enumerate();
-                all.filter(|(j, (_, h))| *j != i && **h == g).map(|(_, (v, _))| *v).collect()
+                all.filter(|(j, (_, h))| *j != i && **h == g)
+                    .map(|(_, (v, _))| *v)
+                    .collect()
             };
             let group = others(groups[i]);
             let (mean, _) = mean_and_variance(&group);
-            let squares: f64 =
-                [others(0), others(1)].iter().map(|g| mean_and_variance(g).1 * (g.len() as f64 - 1.0)).sum();
+            let squares: f64 = [others(0), others(1)]
+                .iter()
+                .map(|g| mean_and_variance(g).1 * (g.len() as f64 - 1.0))
+                .sum();
             let df = 7.0 - 2.0 - 1.0;
             let se = (squares / df * (1.0 + 1.0 / group.len() as f64)).sqrt();
             assert!((own.by - (values[i] - mean)).abs() < 1e-12);
             assert!((own.t - (values[i] - mean) / se).abs() < 1e-9, "{i}");
         }
-        assert!(apart(&[1.0, 2.0, 9.0], &[0, 0, 0]).iter().all(Option::is_none), "too few");
+        assert!(
+            apart(&[1.0, 2.0, 9.0], &[0, 0, 0])
+                .iter()
+                .all(Option::is_none),
+            "too few"
+        );
         assert!(apart(&[], &[]).is_empty());
         let same = apart(&[2.0; 6], &[0; 6]);
-        assert!(same.iter().all(|a| a.is_some_and(|a| a.t == 0.0 && a.p == 1.0)));
+        assert!(
+            same.iter()
+                .all(|a| a.is_some_and(|a| a.t == 0.0 && a.p == 1.0))
+        );
     }
 
-    /// Where nothing is apart, fewer than one table in a hundred says so at 1 %; where one is, by seven standard deviations,
-    /// most do.
+    /// Where nothing is apart, fewer than one table in a hundred says so at 1 %; where one is, by
+    /// seven standard deviations, most do.
     #[test]
     fn the_allowance_holds() {
         let mut state = 7_u64;
         let mut uniform = || {
-            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            state = state
+                .wrapping_mul(6_364_136_223_846_793_005)
+                .wrapping_add(1_442_695_040_888_963_407);
             ((state >> 11) as f64 + 0.5) / (1_u64 << 53) as f64
         };
         let groups: Vec<usize> = (0..16).map(|i| i / 4).collect();
         let (mut nothing, mut found) = (0, 0);
         for _ in 0..2000 {
             // Twelve uniform numbers add up to something all but normal, of variance one.
-            let mut values: Vec<f64> = groups.iter().map(|_| (0..12).map(|_| uniform()).sum::<f64>() - 6.0).collect();
-            let least = |v: &[f64]| apart(v, &groups).iter().flatten().map(|a| a.p).fold(1.0, f64::min);
+            let mut values: Vec<f64> = groups
+                .iter()
+                .map(|_| (0..12).map(|_| uniform()).sum::<f64>() - 6.0)
+                .collect();
+            let least = |v: &[f64]| {
+                apart(v, &groups)
+                    .iter()
+                    .flatten()
+                    .map(|a| a.p)
+                    .fold(1.0, f64::min)
+            };
             nothing += u32::from(least(&values) < 0.01);
             values[5] += 7.0;
             found += u32::from(apart(&values, &groups)[5].is_some_and(|a| a.p < 0.01));

@@ -18,7 +18,8 @@ pub enum Between {
     /// Restricted maximum likelihood.
     #[default]
     Reml,
-    /// Paule and Mandel 1982: the value at which the weighted squares equal their degrees of freedom.
+    /// Paule and Mandel 1982: the value at which the weighted squares equal their degrees of
+    /// freedom.
     PauleMandel,
     /// None: every round estimates the same difference.
     Fixed,
@@ -56,15 +57,30 @@ pub struct Pooled {
 /// Weighted mean, sum of weights and weighted squares at a variance between rounds.
 fn at(rounds: &[Round], between: f64) -> (f64, f64, f64) {
     let total: f64 = rounds.iter().map(|r| 1.0 / (r.variance + between)).sum();
-    let mean = rounds.iter().map(|r| r.estimate / (r.variance + between)).sum::<f64>() / total;
-    (mean, total, rounds.iter().map(|r| (r.estimate - mean).powi(2) / (r.variance + between)).sum())
+    let mean = rounds
+        .iter()
+        .map(|r| r.estimate / (r.variance + between))
+        .sum::<f64>()
+        / total;
+    (
+        mean,
+        total,
+        rounds
+            .iter()
+            .map(|r| (r.estimate - mean).powi(2) / (r.variance + between))
+            .sum(),
+    )
 }
 
-/// Slope of the restricted likelihood by the variance between rounds; falls through zero at the estimate.
+/// Slope of the restricted likelihood by the variance between rounds; falls through zero at the
+/// estimate.
 fn reml_slope(rounds: &[Round], between: f64) -> f64 {
     let (mean, total, _) = at(rounds, between);
     let weight = |r: &Round| 1.0 / (r.variance + between);
-    let squares: f64 = rounds.iter().map(|r| weight(r).powi(2) * (r.estimate - mean).powi(2)).sum();
+    let squares: f64 = rounds
+        .iter()
+        .map(|r| weight(r).powi(2) * (r.estimate - mean).powi(2))
+        .sum();
     squares - total + rounds.iter().map(|r| weight(r).powi(2)).sum::<f64>() / total
 }
 
@@ -83,13 +99,14 @@ fn between_variance(rounds: &[Round], how: Between) -> Result<f64, StatsError> {
 
 /// Pools two or more rounds.
 ///
-/// Random effects (REML or Paule-Mandel) carry Knapp and Hartung's standard error and t limits on rounds - 1 degrees of
-/// freedom, which hold for few rounds; the prediction limits for a next round use the same t. As R's `metafor` with
-/// `test = "knha"`. With both estimates equal the standard error is that of the weights.
+/// Random effects (REML or Paule-Mandel) carry Knapp and Hartung's standard error and t limits on
+/// rounds - 1 degrees of freedom, which hold for few rounds; the prediction limits for a next round
+/// use the same t. As R's `metafor` with `test = "knha"`. With both estimates equal the standard
+/// error is that of the weights.
 ///
 /// # Errors
-/// [`StatsError::OutOfRange`] for fewer than two rounds, a variance not above zero or a confidence outside (0, 1);
-/// [`StatsError::NotFinite`].
+/// [`StatsError::OutOfRange`] for fewer than two rounds, a variance not above zero or a confidence
+/// outside (0, 1); [`StatsError::NotFinite`].
 ///
 /// ```
 /// use iron_twin_stats::pooling::{pool, Between, Round};
@@ -99,29 +116,28 @@ fn between_variance(rounds: &[Round], how: Between) -> Result<f64, StatsError> {
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn pool(rounds: &[Round], how: Between, confidence: f64) -> Result<Pooled, StatsError> {
-    if rounds.iter().any(|r| !(r.estimate.is_finite() && r.variance.is_finite())) {
-        return Err(StatsError::NotFinite { what: "a round" });
-    }
-    let range = |what, got: f64, min: f64, max: f64| StatsError::OutOfRange { what, min, max, got };
-    if rounds.len() < 2 {
-        return Err(range("rounds", rounds.len() as f64, 2.0, f64::INFINITY));
-    }
-    if let Some(r) = rounds.iter().find(|r| !(r.variance > 0.0)) {
-        return Err(range("variance of a round", r.variance, 0.0, f64::INFINITY));
-    }
-    if !(confidence > 0.0 && confidence < 1.0) {
-        return Err(range("confidence", confidence, 0.0, 1.0));
-    }
+    check(rounds, confidence)?;
     let k = rounds.len() as f64;
     let tau = between_variance(rounds, how)?;
     let (mean, total, squares) = at(rounds, tau);
     let fixed = how == Between::Fixed;
     let df = if fixed { f64::INFINITY } else { k - 1.0 };
-    let se = if fixed { total.powf(-0.5) } else { (squares / ((k - 1.0) * total)).sqrt() };
+    let se = if fixed {
+        total.powf(-0.5)
+    } else {
+        (squares / ((k - 1.0) * total)).sqrt()
+    };
     let tail = 0.5 * (1.0 - confidence);
-    let critical = if fixed { super::distributions::normal_quantile_upper(tail) } else { t_quantile_upper(tail, df)? };
-    let p =
-        if fixed { 2.0 * super::distributions::normal_upper((mean / se).abs()) } else { t_two_sided(mean / se, df) };
+    let critical = if fixed {
+        super::distributions::normal_quantile_upper(tail)
+    } else {
+        t_quantile_upper(tail, df)?
+    };
+    let p = if fixed {
+        2.0 * super::distributions::normal_upper((mean / se).abs())
+    } else {
+        t_two_sided(mean / se, df)
+    };
     let (_, weights, q) = at(rounds, 0.0);
     let weight_squares: f64 = rounds.iter().map(|r| r.variance.powi(-2)).sum();
     let typical = (k - 1.0) * weights / (weights * weights - weight_squares);
@@ -143,10 +159,37 @@ pub fn pool(rounds: &[Round], how: Between, confidence: f64) -> Result<Pooled, S
     })
 }
 
+/// Two rounds at least, each with its variance.
+fn check(rounds: &[Round], confidence: f64) -> Result<(), StatsError> {
+    if rounds
+        .iter()
+        .any(|r| !(r.estimate.is_finite() && r.variance.is_finite()))
+    {
+        return Err(StatsError::NotFinite { what: "a round" });
+    }
+    let range = |what, got: f64, min: f64, max: f64| StatsError::OutOfRange {
+        what,
+        min,
+        max,
+        got,
+    };
+    if rounds.len() < 2 {
+        return Err(range("rounds", rounds.len() as f64, 2.0, f64::INFINITY));
+    }
+    if let Some(r) = rounds.iter().find(|r| !(r.variance > 0.0)) {
+        return Err(range("variance of a round", r.variance, 0.0, f64::INFINITY));
+    }
+    if !(confidence > 0.0 && confidence < 1.0) {
+        return Err(range("confidence", confidence, 0.0, 1.0));
+    }
+    Ok(())
+}
+
 impl Pooled {
-    /// The chance that a next round shows more than nothing: about the mean, with the variance between rounds, that of the
-    /// mean, and that of a round of average precision, by Student's t on the pooled degrees of freedom (Higgins, Thompson and
-    /// Spiegelhalter 2009, with the round's own error added). None for the fixed effect, which knows no other rounds.
+    /// The chance that a next round shows more than nothing: about the mean, with the variance
+    /// between rounds, that of the mean, and that of a round of average precision, by Student's t
+    /// on the pooled degrees of freedom (Higgins, Thompson and Spiegelhalter 2009, with the round's
+    /// own error added). None for the fixed effect, which knows no other rounds.
     ///
     /// ```
     /// use iron_twin_stats::pooling::{pool, Between, Round};
@@ -163,8 +206,8 @@ impl Pooled {
         Some(if t > 0.0 { 1.0 - beyond } else { beyond })
     }
 
-    /// Limits of the mean to be expected with `more` further rounds that come out at the mean, each as precise as these
-    /// are on average: whether another round would settle the question.
+    /// Limits of the mean to be expected with `more` further rounds that come out at the mean, each
+    /// as precise as these are on average: whether another round would settle the question.
     ///
     /// # Errors
     /// As [`pool`].
@@ -181,9 +224,11 @@ impl Pooled {
         let rounds = self.rounds.len();
         let typical = self.rounds.iter().map(|r| r.variance).sum::<f64>() / rounds as f64;
         let (_, total, _) = at(&self.rounds, self.between_variance);
-        // The spread between rounds is kept as found; a round at the mean would otherwise shrink it by being average.
+        // The spread between rounds is kept as found; a round at the mean would otherwise shrink it
+        // by being average.
         let weights = total + more as f64 / (typical + self.between_variance);
-        let critical = t_quantile_upper(0.5 * (1.0 - self.confidence), (rounds + more) as f64 - 1.0)?;
+        let critical =
+            t_quantile_upper(0.5 * (1.0 - self.confidence), (rounds + more) as f64 - 1.0)?;
         let reach = critical / weights.sqrt();
         Ok((self.mean - reach, self.mean + reach))
     }
@@ -194,12 +239,17 @@ mod tests {
     use super::*;
 
     fn rounds(estimates: &[f64], variances: &[f64]) -> Vec<Round> {
-        estimates.iter().zip(variances).map(|(&estimate, &variance)| Round { estimate, variance }).collect()
+        estimates
+            .iter()
+            .zip(variances)
+            .map(|(&estimate, &variance)| Round { estimate, variance })
+            .collect()
     }
 
     #[test]
     fn agrees_with_metafor() {
-        // Shared pooled-rounds.json: R's metafor, REML with Knapp-Hartung, Paule-Mandel and the fixed effect.
+        // Shared pooled-rounds.json: R's metafor, REML with Knapp-Hartung, Paule-Mandel and the
+        // fixed effect.
         let r = rounds(&[8.1, 5.2, -1.3, 11.4, 6.6], &[9.2, 6.1, 12.5, 8.8, 15.0]);
         let near = |got: f64, want: f64, tolerance: f64| {
             assert!((got - want).abs() < tolerance * want.abs(), "{got} {want}");
@@ -242,7 +292,12 @@ mod tests {
     fn scaling_scales_and_nonsense_is_refused() {
         let (e, v) = ([8.0, 2.0, 5.0, 9.0], [3.0, 1.0, 2.0, 6.0]);
         let plain = pool(&rounds(&e, &v), Between::Reml, 0.9).unwrap();
-        let large = pool(&rounds(&e.map(|x| 1e3 * x), &v.map(|x| 1e6 * x)), Between::Reml, 0.9).unwrap();
+        let large = pool(
+            &rounds(&e.map(|x| 1e3 * x), &v.map(|x| 1e6 * x)),
+            Between::Reml,
+            0.9,
+        )
+        .unwrap();
         assert!((large.mean / plain.mean - 1e3).abs() < 1e-6 && (large.p - plain.p).abs() < 1e-9);
         assert!(pool(&rounds(&[1.0], &[1.0]), Between::Reml, 0.95).is_err());
         assert!(pool(&rounds(&[1.0, 2.0], &[1.0, 0.0]), Between::Reml, 0.95).is_err());

@@ -16,7 +16,11 @@ use super::studentised::{fine_spread_nodes, spread_nodes};
 /// ```
 #[must_use]
 pub fn noncentral_t_upper(t: f64, df: f64, shift: f64) -> f64 {
-    spread_nodes(df).iter().map(|n| n.weight * normal_upper(t * n.s - shift)).sum::<f64>().clamp(0.0, 1.0)
+    spread_nodes(df)
+        .iter()
+        .map(|n| n.weight * normal_upper(t * n.s - shift))
+        .sum::<f64>()
+        .clamp(0.0, 1.0)
 }
 
 /// A plan, as far as power needs it.
@@ -44,14 +48,20 @@ impl PowerPlan {
     /// ```
     #[must_use]
     pub fn df(&self) -> f64 {
-        (self.treatments * self.units) as f64 - (self.treatments + self.blocks - 1 + self.covariates) as f64
+        (self.treatments * self.units) as f64
+            - (self.treatments + self.blocks - 1 + self.covariates) as f64
     }
 
     fn check(&self) -> Result<(), StatsError> {
         let range = |what, got: usize, min: usize| {
             if got < min {
                 let (min, got) = (min as f64, got as f64);
-                Err(StatsError::OutOfRange { what, min, max: f64::INFINITY, got })
+                Err(StatsError::OutOfRange {
+                    what,
+                    min,
+                    max: f64::INFINITY,
+                    got,
+                })
             } else {
                 Ok(())
             }
@@ -59,10 +69,15 @@ impl PowerPlan {
         range("treatments", self.treatments, 2)?;
         range("units of a treatment", self.units, 1)?;
         range("blocks", self.blocks, 1)?;
-        range("residual degrees of freedom", self.df().max(0.0) as usize, 1)
+        range(
+            "residual degrees of freedom",
+            self.df().max(0.0) as usize,
+            1,
+        )
     }
 
-    /// The |t| that every contrast with the control must pass: Student's for one, Dunnett's for more.
+    /// The |t| that every contrast with the control must pass: Student's for one, Dunnett's for
+    /// more.
     ///
     /// # Errors
     /// [`StatsError::OutOfRange`] for a plan without residual degrees of freedom.
@@ -80,7 +95,11 @@ impl PowerPlan {
         }
         let contrasts = self.treatments - 1;
         let half = (0..contrasts)
-            .map(|i| (0..contrasts).map(|j| if i == j { 1.0 } else { 0.5 }).collect())
+            .map(|i| {
+                (0..contrasts)
+                    .map(|j| if i == j { 1.0 } else { 0.5 })
+                    .collect()
+            })
             .collect::<Vec<Vec<f64>>>();
         JointContrasts::new(&half, self.df())?.critical(self.confidence)
     }
@@ -90,7 +109,8 @@ impl PowerPlan {
         effect_sd * (0.5 * self.units as f64).sqrt()
     }
 
-    /// Chance that a two-sided comparison finds a true difference of `effect_sd` residual standard deviations.
+    /// Chance that a two-sided comparison finds a true difference of `effect_sd` residual standard
+    /// deviations.
     ///
     /// # Errors
     /// As [`PowerPlan::critical`].
@@ -105,13 +125,15 @@ impl PowerPlan {
     pub fn power(&self, effect_sd: f64) -> Result<f64, StatsError> {
         let critical = self.critical()?;
         let shift = self.shift(effect_sd.abs());
-        Ok(noncentral_t_upper(critical, self.df(), shift) + noncentral_t_upper(critical, self.df(), -shift))
+        Ok(noncentral_t_upper(critical, self.df(), shift)
+            + noncentral_t_upper(critical, self.df(), -shift))
     }
 
     /// The difference, in residual standard deviations, that is found with chance `power`.
     ///
     /// # Errors
-    /// As [`PowerPlan::critical`]; [`StatsError::OutOfRange`] for a power not between 1 - confidence and 1.
+    /// As [`PowerPlan::critical`]; [`StatsError::OutOfRange`] for a power not between 1 -
+    /// confidence and 1.
     ///
     /// ```
     /// use iron_twin_stats::power::PowerPlan;
@@ -125,7 +147,8 @@ impl PowerPlan {
         Ok(shift_found(self.critical()?, self.df(), power)? / self.shift(1.0))
     }
 
-    /// Chance that the lower limit of a contrast passes zero when the true gain is `effect_sd`: one tail only.
+    /// Chance that the lower limit of a contrast passes zero when the true gain is `effect_sd`: one
+    /// tail only.
     ///
     /// # Errors
     /// As [`PowerPlan::critical`].
@@ -138,11 +161,15 @@ impl PowerPlan {
     /// # Ok::<(), iron_twin_stats::StatsError>(())
     /// ```
     pub fn chance_above_zero(&self, effect_sd: f64) -> Result<f64, StatsError> {
-        Ok(noncentral_t_upper(self.critical()?, self.df(), self.shift(effect_sd)))
+        Ok(noncentral_t_upper(
+            self.critical()?,
+            self.df(),
+            self.shift(effect_sd),
+        ))
     }
 
-    /// Chance that both limits of a contrast lie within `margin_sd` of zero when the treatments are truly alike: the power
-    /// of showing equivalence by two one-sided tests (Schuirmann 1987).
+    /// Chance that both limits of a contrast lie within `margin_sd` of zero when the treatments are
+    /// truly alike: the power of showing equivalence by two one-sided tests (Schuirmann 1987).
     ///
     /// # Errors
     /// As [`PowerPlan::critical`].
@@ -156,8 +183,12 @@ impl PowerPlan {
     pub fn chance_within(&self, margin_sd: f64) -> Result<f64, StatsError> {
         let (critical, shift) = (self.critical()?, self.shift(margin_sd.abs()));
         let inside = |s: f64| (1.0 - 2.0 * normal_upper(shift - critical * s)).max(0.0);
-        // The integrand has a corner where the interval grows as wide as the margin, so the usual few nodes will not do.
-        Ok(fine_spread_nodes(self.df()).iter().map(|n| n.weight * inside(n.s)).sum())
+        // The integrand has a corner where the interval grows as wide as the margin, so the usual
+        // few nodes will not do.
+        Ok(fine_spread_nodes(self.df())
+            .iter()
+            .map(|n| n.weight * inside(n.s))
+            .sum())
     }
 
     /// The smallest p that a re-deal of one treatment and the control could ever reach.
@@ -181,19 +212,32 @@ fn check_power(power: f64, confidence: f64) -> Result<(), StatsError> {
     if power > least && power < 1.0 {
         return Ok(());
     }
-    Err(StatsError::OutOfRange { what: "power", min: least, max: 1.0, got: power })
+    Err(StatsError::OutOfRange {
+        what: "power",
+        min: least,
+        max: 1.0,
+        got: power,
+    })
 }
 
-/// The noncentrality that is found with chance `power` by a two-sided comparison with this critical value.
+/// The noncentrality that is found with chance `power` by a two-sided comparison with this critical
+/// value.
 fn shift_found(critical: f64, df: f64, power: f64) -> Result<f64, StatsError> {
     let nodes = spread_nodes(df);
     let missed = |shift: f64| -> f64 {
         nodes
             .iter()
-            .map(|n| n.weight * (1.0 - normal_upper(critical * n.s - shift) - normal_upper(critical * n.s + shift)))
+            .map(|n| {
+                n.weight
+                    * (1.0
+                        - normal_upper(critical * n.s - shift)
+                        - normal_upper(critical * n.s + shift))
+            })
             .sum()
     };
-    decreasing_root("smallest detectable difference", critical, |shift| missed(shift) - (1.0 - power))
+    decreasing_root("smallest detectable difference", critical, |shift| {
+        missed(shift) - (1.0 - power)
+    })
 }
 
 /// A comparison of treatments with a control, without blocks, each with its own number of units.
@@ -212,14 +256,22 @@ impl UnequalPlan<'_> {
         self.numbers.iter().sum::<usize>() as f64 - self.numbers.len() as f64
     }
 
-    /// The |t| that every contrast with the control must pass: Student's for one; Dunnett's for more, whose contrasts are
-    /// correlated as their numbers of units have it.
+    /// The |t| that every contrast with the control must pass: Student's for one; Dunnett's for
+    /// more, whose contrasts are correlated as their numbers of units have it.
     ///
     /// # Errors
-    /// [`StatsError::OutOfRange`] for fewer than two treatments, one without a unit, or no residual degrees of freedom.
+    /// [`StatsError::OutOfRange`] for fewer than two treatments, one without a unit, or no residual
+    /// degrees of freedom.
     pub fn critical(&self) -> Result<f64, StatsError> {
-        let out = |what, got: f64| StatsError::OutOfRange { what, min: 1.0, max: f64::INFINITY, got };
-        let [control, others @ ..] = self.numbers else { return Err(out("treatments", 0.0)) };
+        let out = |what, got: f64| StatsError::OutOfRange {
+            what,
+            min: 1.0,
+            max: f64::INFINITY,
+            got,
+        };
+        let [control, others @ ..] = self.numbers else {
+            return Err(out("treatments", 0.0));
+        };
         if others.is_empty() || self.numbers.contains(&0) {
             return Err(out("units of a treatment", 0.0));
         }
@@ -229,16 +281,28 @@ impl UnequalPlan<'_> {
         if others.len() == 1 {
             return t_quantile_upper(0.5 * (1.0 - self.confidence), self.df());
         }
-        let share: Vec<f64> = others.iter().map(|&n| (n as f64 / (n + control) as f64).sqrt()).collect();
-        let row = |i: usize| (0..share.len()).map(|j| if i == j { 1.0 } else { share[i] * share[j] }).collect();
-        JointContrasts::new(&(0..share.len()).map(row).collect::<Vec<Vec<f64>>>(), self.df())?.critical(self.confidence)
+        let share: Vec<f64> = others
+            .iter()
+            .map(|&n| (n as f64 / (n + control) as f64).sqrt())
+            .collect();
+        let row = |i: usize| {
+            (0..share.len())
+                .map(|j| if i == j { 1.0 } else { share[i] * share[j] })
+                .collect()
+        };
+        JointContrasts::new(
+            &(0..share.len()).map(row).collect::<Vec<Vec<f64>>>(),
+            self.df(),
+        )?
+        .critical(self.confidence)
     }
 
-    /// The difference, in residual standard deviations, that is found with chance `power` even for the treatment with the
-    /// fewest units.
+    /// The difference, in residual standard deviations, that is found with chance `power` even for
+    /// the treatment with the fewest units.
     ///
     /// # Errors
-    /// As [`UnequalPlan::critical`]; [`StatsError::OutOfRange`] for a power not between 1 - confidence and 1.
+    /// As [`UnequalPlan::critical`]; [`StatsError::OutOfRange`] for a power not between 1 -
+    /// confidence and 1.
     ///
     /// ```
     /// use iron_twin_stats::power::{PowerPlan, UnequalPlan};
@@ -300,19 +364,45 @@ mod tests {
     #[test]
     fn equal_numbers_are_the_usual_plan_and_too_few_are_refused() {
         for (treatments, units) in [(2, 4), (2, 8), (4, 3)] {
-            let usual = PowerPlan { treatments, units, blocks: 1, covariates: 0, confidence: 0.95 };
+            let usual = PowerPlan {
+                treatments,
+                units,
+                blocks: 1,
+                covariates: 0,
+                confidence: 0.95,
+            };
             let numbers = vec![units; treatments];
-            let own = UnequalPlan { numbers: &numbers, confidence: 0.95 };
-            let (a, b) = (own.smallest_detectable(0.8).unwrap(), usual.smallest_detectable(0.8).unwrap());
+            let own = UnequalPlan {
+                numbers: &numbers,
+                confidence: 0.95,
+            };
+            let (a, b) = (
+                own.smallest_detectable(0.8).unwrap(),
+                usual.smallest_detectable(0.8).unwrap(),
+            );
             assert!((a / b - 1.0).abs() < 1e-9, "{a} {b}");
         }
         for numbers in [&[][..], &[4], &[4, 0], &[1, 1]] {
-            assert!(UnequalPlan { numbers, confidence: 0.95 }.smallest_detectable(0.8).is_err(), "{numbers:?}");
+            assert!(
+                UnequalPlan {
+                    numbers,
+                    confidence: 0.95
+                }
+                .smallest_detectable(0.8)
+                .is_err(),
+                "{numbers:?}"
+            );
         }
     }
 
     fn two(units: usize) -> PowerPlan {
-        PowerPlan { treatments: 2, units, blocks: 1, covariates: 0, confidence: 0.95 }
+        PowerPlan {
+            treatments: 2,
+            units,
+            blocks: 1,
+            covariates: 0,
+            confidence: 0.95,
+        }
     }
 
     #[test]
@@ -330,13 +420,20 @@ mod tests {
             let plan = two(units);
             let got = plan.chance_above_zero(effect).unwrap();
             let both = plan.power(effect).unwrap();
-            assert!((got - want).abs() < 1e-6 || (both - want).abs() < 1e-6, "{units}: {got} {both} {want}");
+            assert!(
+                (got - want).abs() < 1e-6 || (both - want).abs() < 1e-6,
+                "{units}: {got} {both} {want}"
+            );
         }
     }
 
     #[test]
     fn smallest_detectable_agrees_with_r() {
-        for (units, want) in [(2, 5.653_489_266_192_28), (4, 2.380_754_213_270_31), (12, 1.196_811_913_752_96)] {
+        for (units, want) in [
+            (2, 5.653_489_266_192_28),
+            (4, 2.380_754_213_270_31),
+            (12, 1.196_811_913_752_96),
+        ] {
             let got = two(units).smallest_detectable(0.8).unwrap();
             assert!((got - want).abs() < 1e-4 * want, "{units}: {got} {want}");
         }
@@ -344,7 +441,14 @@ mod tests {
 
     #[test]
     fn units_needed_agree_with_r() {
-        for (effect, want) in [(0.5, 64), (0.8, 26), (1.0, 17), (1.5, 9), (2.0, 6), (3.0, 4)] {
+        for (effect, want) in [
+            (0.5, 64),
+            (0.8, 26),
+            (1.0, 17),
+            (1.5, 9),
+            (2.0, 6),
+            (3.0, 4),
+        ] {
             let got = fewest_units(1, |n| two(n).power(effect).is_ok_and(|p| p >= 0.8));
             assert_eq!(got, Some(want));
         }
@@ -353,7 +457,10 @@ mod tests {
     #[test]
     fn noncentral_t_agrees_with_r() {
         // R 4.2.2 pt, from the shared power-and-quantiles.json.
-        for (t, df, shift, cdf) in [(1.0, 3.0, 2.5, 0.071_194_195_093_778_3), (3.5, 6.0, 0.5, 0.982_072_514_140_148)] {
+        for (t, df, shift, cdf) in [
+            (1.0, 3.0, 2.5, 0.071_194_195_093_778_3),
+            (3.5, 6.0, 0.5, 0.982_072_514_140_148),
+        ] {
             assert!((noncentral_t_upper(t, df, shift) - (1.0 - cdf)).abs() < 1e-9);
         }
     }
@@ -361,7 +468,8 @@ mod tests {
     #[test]
     fn equivalence_agrees_with_r() {
         // R 4.2.2: n <- 6; df <- 10; tc <- qt(.975, df); th <- 1.25 * sqrt(n / 2);
-        // integrate(function(s) { a <- th - tc * s; ifelse(a > 0, 2 * pnorm(a) - 1, 0) * 2 * df * s * dchisq(df * s^2, df) }, 0, 10)
+        // integrate(function(s) { a <- th - tc * s; ifelse(a > 0, 2 * pnorm(a) - 1, 0) * 2 * df * s
+        // * dchisq(df * s^2, df) }, 0, 10)
         assert!((two(6).chance_within(1.25).unwrap() - 0.144_155_819_651).abs() < 1e-6);
         assert!(two(6).chance_within(0.1).unwrap() < 1e-6);
         assert!(two(6).chance_within(50.0).unwrap() > 1.0 - 1e-9);
@@ -369,8 +477,19 @@ mod tests {
 
     #[test]
     fn more_treatments_cost_power_and_more_units_buy_it() {
-        let four = PowerPlan { treatments: 4, ..two(4) };
-        assert!(four.power(2.0).unwrap() < PowerPlan { treatments: 4, ..two(5) }.power(2.0).unwrap());
+        let four = PowerPlan {
+            treatments: 4,
+            ..two(4)
+        };
+        assert!(
+            four.power(2.0).unwrap()
+                < PowerPlan {
+                    treatments: 4,
+                    ..two(5)
+                }
+                .power(2.0)
+                .unwrap()
+        );
         assert!((two(2).smallest_redeal_p() - 1.0 / 3.0).abs() < 1e-12);
         assert!(two(1).power(1.0).is_err());
         assert!(two(4).smallest_detectable(0.01).is_err());

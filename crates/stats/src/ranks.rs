@@ -1,4 +1,5 @@
-//! Scores that only say which is better: ranks with ties, the probability of superiority, Kruskal-Wallis and Friedman.
+//! Scores that only say which is better: ranks with ties, the probability of superiority,
+//! Kruskal-Wallis and Friedman.
 
 use super::distributions::chi_square_upper;
 use super::linear::quadratic_form;
@@ -17,7 +18,11 @@ pub fn midranks(values: &[f64]) -> Vec<f64> {
     let mut ranks = vec![0.0; values.len()];
     let mut start = 0;
     while start < order.len() {
-        let same = order[start..].iter().take_while(|&&i| values[i] == values[order[start]]).count().max(1);
+        let same = order[start..]
+            .iter()
+            .take_while(|&&i| values[i] == values[order[start]])
+            .count()
+            .max(1);
         for &i in &order[start..start + same] {
             ranks[i] = start as f64 + 0.5 * (same as f64 + 1.0);
         }
@@ -35,7 +40,8 @@ pub struct RankBlock {
     pub control: Vec<f64>,
 }
 
-/// Chance that a treated unit scores higher than a control unit of its block, ties counting half. None without a pair.
+/// Chance that a treated unit scores higher than a control unit of its block, ties counting half.
+/// None without a pair.
 ///
 /// Source: Mann and Whitney 1947; the ratio of U to the number of pairs.
 ///
@@ -49,7 +55,12 @@ pub struct RankBlock {
 pub fn superiority(blocks: &[RankBlock]) -> Option<f64> {
     let (mut wins, mut pairs) = (0.0, 0.0);
     for block in blocks {
-        let all: Vec<f64> = block.treated.iter().chain(&block.control).copied().collect();
+        let all: Vec<f64> = block
+            .treated
+            .iter()
+            .chain(&block.control)
+            .copied()
+            .collect();
         let treated = block.treated.len() as f64;
         let rank_sum: f64 = midranks(&all)[..block.treated.len()].iter().sum();
         wins += rank_sum - 0.5 * treated * (treated + 1.0);
@@ -58,11 +69,12 @@ pub fn superiority(blocks: &[RankBlock]) -> Option<f64> {
     (pairs > 0.0).then(|| wins / pairs)
 }
 
-/// Limits of a probability of superiority that stay inside 0 to 1, also where every pair goes one way.
+/// Limits of a probability of superiority that stay inside 0 to 1, also where every pair goes one
+/// way.
 ///
-/// `z` is the normal quantile of the confidence, for instance 1.96. Source: Newcombe 2006, Statistics in Medicine 25,
-/// 559-573, method 5: the score-like interval with Hanley and McNeil's variance at the limit itself, both sample sizes
-/// in its numerator replaced by their mean.
+/// `z` is the normal quantile of the confidence, for instance 1.96. Source: Newcombe 2006,
+/// Statistics in Medicine 25, 559-573, method 5: the score-like interval with Hanley and McNeil's
+/// variance at the limit itself, both sample sizes in its numerator replaced by their mean.
 ///
 /// ```
 /// use iron_twin_stats::ranks::superiority_limits;
@@ -73,9 +85,12 @@ pub fn superiority(blocks: &[RankBlock]) -> Option<f64> {
 pub fn superiority_limits(superiority: f64, treated: usize, control: usize, z: f64) -> (f64, f64) {
     let (m, n) = (treated as f64, control as f64);
     let extra = 0.5 * (m + n) - 1.0;
-    let variance = |at: f64| at * (1.0 - at) * (1.0 + extra * ((1.0 - at) / (2.0 - at) + at / (1.0 + at))) / (m * n);
+    let variance = |at: f64| {
+        at * (1.0 - at) * (1.0 + extra * ((1.0 - at) / (2.0 - at) + at / (1.0 + at))) / (m * n)
+    };
     let outside = |at: f64| (superiority - at).powi(2) > z * z * variance(at);
-    // Between the far edge, which lies outside, and the estimate, which lies inside, the answer changes once.
+    // Between the far edge, which lies outside, and the estimate, which lies inside, the answer
+    // changes once.
     let limit = |edge: f64| {
         let (mut out, mut inside) = (edge, superiority);
         for _ in 0..200 {
@@ -88,7 +103,10 @@ pub fn superiority_limits(superiority: f64, treated: usize, control: usize, z: f
         }
         inside
     };
-    (if superiority <= 0.0 { 0.0 } else { limit(0.0) }, if superiority >= 1.0 { 1.0 } else { limit(1.0) })
+    (
+        if superiority <= 0.0 { 0.0 } else { limit(0.0) },
+        if superiority >= 1.0 { 1.0 } else { limit(1.0) },
+    )
 }
 
 /// A rank test that all treatments are alike.
@@ -104,8 +122,9 @@ pub struct RankTest {
 
 /// Ranks units inside each block and tests whether the treatments' rank sums differ.
 ///
-/// One block is the test of Kruskal and Wallis 1952; one unit a treatment in each block is Friedman's of 1937; anything
-/// between is Benard and van Elteren's of 1953. `units` holds (treatment, block, score). None where nothing varies.
+/// One block is the test of Kruskal and Wallis 1952; one unit a treatment in each block is
+/// Friedman's of 1937; anything between is Benard and van Elteren's of 1953. `units` holds
+/// (treatment, block, score). None where nothing varies.
 ///
 /// ```
 /// use iron_twin_stats::ranks::rank_test;
@@ -113,7 +132,11 @@ pub struct RankTest {
 /// assert!((rank_test(&units, 2, 1).unwrap().chi_square - 2.4).abs() < 1e-12);
 /// ```
 #[must_use]
-pub fn rank_test(units: &[(usize, usize, f64)], treatments: usize, blocks: usize) -> Option<RankTest> {
+pub fn rank_test(
+    units: &[(usize, usize, f64)],
+    treatments: usize,
+    blocks: usize,
+) -> Option<RankTest> {
     let mut gaps = DVector::zeros(treatments);
     let mut covariance = DMatrix::zeros(treatments, treatments);
     let mut by_block = vec![Vec::new(); blocks];
@@ -138,7 +161,11 @@ pub fn rank_test(units: &[(usize, usize, f64)], treatments: usize, blocks: usize
         }
     }
     let (chi_square, df) = quadratic_form(&gaps, &covariance)?;
-    Some(RankTest { chi_square, df, p: chi_square_upper(chi_square, df) })
+    Some(RankTest {
+        chi_square,
+        df,
+        p: chi_square_upper(chi_square, df),
+    })
 }
 
 #[cfg(test)]
@@ -154,10 +181,18 @@ mod tests {
 
     #[test]
     fn superiority_counts_ties_half_and_stays_in_its_block() {
-        let block =
-            |treated: &[f64], control: &[f64]| RankBlock { treated: treated.to_vec(), control: control.to_vec() };
-        assert_eq!(superiority(&[block(&[2.0, 3.0], &[2.0, 1.0])]), Some(3.5 / 4.0));
-        assert_eq!(superiority(&[block(&[1.0], &[0.0]), block(&[11.0], &[12.0])]), Some(0.5));
+        let block = |treated: &[f64], control: &[f64]| RankBlock {
+            treated: treated.to_vec(),
+            control: control.to_vec(),
+        };
+        assert_eq!(
+            superiority(&[block(&[2.0, 3.0], &[2.0, 1.0])]),
+            Some(3.5 / 4.0)
+        );
+        assert_eq!(
+            superiority(&[block(&[1.0], &[0.0]), block(&[11.0], &[12.0])]),
+            Some(0.5)
+        );
         assert_eq!(superiority(&[block(&[1.0], &[])]), None);
     }
 
@@ -170,7 +205,9 @@ mod tests {
         let (more, _) = superiority_limits(0.75, 40, 40, 1.96);
         assert!(more > low);
         // The limit solves its own equation.
-        let v = |at: f64| at * (1.0 - at) * (1.0 + 9.0 * ((1.0 - at) / (2.0 - at) + at / (1.0 + at))) / 100.0;
+        let v = |at: f64| {
+            at * (1.0 - at) * (1.0 + 9.0 * ((1.0 - at) / (2.0 - at) + at / (1.0 + at))) / 100.0
+        };
         assert!(((0.75 - low) / v(low).sqrt() - 1.96).abs() < 1e-6);
     }
 

@@ -1,5 +1,6 @@
-//! Split plots: a lamp or pump serves several units, so it is the unit for its own factor, and the trays under it are
-//! the units for the factors inside. Random intercept for each lamp, REML, Satterthwaite, as in lmerTest.
+//! Split plots: a lamp or pump serves several units, so it is the unit for its own factor, and the
+//! trays under it are the units for the factors inside. Random intercept for each lamp, REML,
+//! Satterthwaite, as in lmerTest.
 //!
 //! In a balanced trial this is the textbook split plot: lamps are judged by lamps, trays by trays.
 
@@ -63,7 +64,8 @@ struct Problem {
 }
 
 impl Grouped for Problem {
-    /// With one intercept a lamp, the inverse covariance of n trays is (I - c J) / within, c = between / (within + n between).
+    /// With one intercept a lamp, the inverse covariance of n trays is (I - c J) / within, c =
+    /// between / (within + n between).
     fn solve(&self, within: f64, between: f64) -> Result<Solution, StatsError> {
         let mut cross = DMatrix::zeros(self.rank, self.rank);
         let mut target = DVector::zeros(self.rank);
@@ -75,12 +77,26 @@ impl Grouped for Problem {
             square += (s.square - shared * s.value * s.value) / within;
             log_determinants += (s.count - 1.0) * within.ln() + (within + s.count * between).ln();
         }
-        let factor = cross.cholesky().ok_or(StatsError::NoConvergence { what: "the split-plot model", steps: 1 })?;
-        log_determinants += 2.0 * factor.l_dirty().diagonal().iter().map(|d| d.ln()).sum::<f64>();
+        let factor = cross.cholesky().ok_or(StatsError::NoConvergence {
+            what: "the split-plot model",
+            steps: 1,
+        })?;
+        log_determinants += 2.0
+            * factor
+                .l_dirty()
+                .diagonal()
+                .iter()
+                .map(|d| d.ln())
+                .sum::<f64>();
         let inverse = factor.inverse();
         let coefficients = &inverse * &target;
         let quadratic = square - coefficients.dot(&target);
-        Ok(Solution { coefficients, inverse, quadratic, log_determinants })
+        Ok(Solution {
+            coefficients,
+            inverse,
+            quadratic,
+            log_determinants,
+        })
     }
 
     fn rows(&self) -> f64 {
@@ -92,7 +108,10 @@ impl Grouped for Problem {
     }
 
     fn groups(&self) -> (f64, f64) {
-        (self.sums.len() as f64, self.sums.iter().map(|s| s.count).fold(1.0, f64::max))
+        (
+            self.sums.len() as f64,
+            self.sums.iter().map(|s| s.count).fold(1.0, f64::max),
+        )
     }
 }
 
@@ -115,7 +134,8 @@ impl SplitPlotFit {
 
     /// Degrees of freedom of any contrast of the adjusted means (Satterthwaite).
     ///
-    /// What compares lamps is never given more than the lamps support, also where lamps happen not to differ.
+    /// What compares lamps is never given more than the lamps support, also where lamps happen not
+    /// to differ.
     ///
     /// ```
     /// use iron_twin_stats::{linear::Observation, split_plot::{fit, SplitPlot}};
@@ -133,17 +153,29 @@ impl SplitPlotFit {
         }
         let inside = by_level.iter().all(|w| w.abs() < 1e-9);
         if self.between_fixtures_sd == 0.0 {
-            return if inside { self.df_inside } else { self.df_fixtures };
+            return if inside {
+                self.df_inside
+            } else {
+                self.df_fixtures
+            };
         }
         // With unlike levels and unlike insides the two errors mix; Satterthwaite weighs them.
-        let own = self.freedom.of(&(self.to_means.transpose() * DVector::from_column_slice(weights)));
+        let own = self
+            .freedom
+            .of(&(self.to_means.transpose() * DVector::from_column_slice(weights)));
         let only_levels = !inside && self.is_level_contrast(weights);
-        own.min(if only_levels { self.df_fixtures } else { self.df_inside })
+        own.min(if only_levels {
+            self.df_fixtures
+        } else {
+            self.df_inside
+        })
     }
 
     /// Whether all cells of a level weigh the same: a comparison of lamps alone.
     fn is_level_contrast(&self, weights: &[f64]) -> bool {
-        let same = |a: usize, b: usize| self.levels[a] != self.levels[b] || (weights[a] - weights[b]).abs() < 1e-9;
+        let same = |a: usize, b: usize| {
+            self.levels[a] != self.levels[b] || (weights[a] - weights[b]).abs() < 1e-9
+        };
         (1..weights.len()).all(|b| (0..b).all(|a| same(a, b)))
     }
 
@@ -161,22 +193,25 @@ impl SplitPlotFit {
     #[must_use]
     pub fn test(&self, contrasts: &DMatrix<f64>) -> Option<Overall> {
         let rows = contrasts * &self.to_means;
-        let each: Vec<f64> =
-            (0..contrasts.nrows()).map(|i| self.df_of(&contrasts.row(i).iter().copied().collect::<Vec<_>>())).collect();
+        let each: Vec<f64> = (0..contrasts.nrows())
+            .map(|i| self.df_of(&contrasts.row(i).iter().copied().collect::<Vec<_>>()))
+            .collect();
         let fewest = each.iter().copied().fold(f64::INFINITY, f64::min);
         let fixed = (self.between_fixtures_sd == 0.0).then_some(fewest);
         mixed::overall(&rows, &self.solution, &self.freedom, fixed, self.df_inside)
     }
 }
 
-/// Fits measure ~ treatment (+ block) (+ baseline) with a random intercept for each lamp or pump, by REML.
+/// Fits measure ~ treatment (+ block) (+ baseline) with a random intercept for each lamp or pump,
+/// by REML.
 ///
-/// Answers: how much of a gap is the lamp's, and how much the tray's? One row a unit; treatments are the combinations of
-/// the lamps' factor with the factors inside. Figures are in the measure's unit.
+/// Answers: how much of a gap is the lamp's, and how much the tray's? One row a unit; treatments
+/// are the combinations of the lamps' factor with the factors inside. Figures are in the measure's
+/// unit.
 ///
 /// # Errors
-/// [`StatsError::NotFinite`]; [`StatsError::Confounded`] where treatments and blocks cannot be told apart;
-/// [`StatsError::OutOfRange`] with fewer lamps than their levels and blocks need.
+/// [`StatsError::NotFinite`]; [`StatsError::Confounded`] where treatments and blocks cannot be told
+/// apart; [`StatsError::OutOfRange`] with fewer lamps than their levels and blocks need.
 ///
 /// ```
 /// use iron_twin_stats::{linear::Observation, split_plot::{fit, SplitPlot}};
@@ -190,8 +225,14 @@ impl SplitPlotFit {
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn fit(plot: &SplitPlot<'_>) -> Result<SplitPlotFit, StatsError> {
-    if plot.rows.iter().any(|r| !r.value.is_finite() || !r.baseline.is_finite()) {
-        return Err(StatsError::NotFinite { what: "the measure" });
+    if plot
+        .rows
+        .iter()
+        .any(|r| !r.value.is_finite() || !r.baseline.is_finite())
+    {
+        return Err(StatsError::NotFinite {
+            what: "the measure",
+        });
     }
     let treatments = plot.levels.len();
     let rank = treatments + plot.blocks - 1 + usize::from(plot.baseline);
@@ -202,23 +243,28 @@ pub fn fit(plot: &SplitPlot<'_>) -> Result<SplitPlotFit, StatsError> {
     let rest = plot.rows.len() as f64 - rank as f64;
     if df_fixtures < 1.0 || rest - df_fixtures < 1.0 {
         let got = df_fixtures.min(rest - df_fixtures);
-        return Err(StatsError::OutOfRange { what: "lamps and trays to spare", min: 1.0, max: f64::INFINITY, got });
+        return Err(StatsError::OutOfRange {
+            what: "lamps and trays to spare",
+            min: 1.0,
+            max: f64::INFINITY,
+            got,
+        });
     }
     let problem = gather(plot, lamps, rank);
     check_apart(&problem)?;
-    let Estimates { within, between, solution, freedom } = mixed::estimate(&problem)?;
-    let to_means = DMatrix::from_fn(treatments, rank, |i, j| {
-        if j < treatments {
-            f64::from(u8::from(i == j))
-        } else if j < treatments + plot.blocks - 1 {
-            1.0 / plot.blocks as f64
-        } else {
-            0.0
-        }
-    });
+    let Estimates {
+        within,
+        between,
+        solution,
+        freedom,
+    } = mixed::estimate(&problem)?;
+    let to_means = to_means(plot, rank);
     let centre = centre(plot, |r| r.value);
     let mut fit = SplitPlotFit {
-        means: (&to_means * &solution.coefficients).iter().map(|m| m + centre).collect(),
+        means: (&to_means * &solution.coefficients)
+            .iter()
+            .map(|m| m + centre)
+            .collect(),
         covariance: &to_means * &solution.inverse * to_means.transpose(),
         between_fixtures_sd: between.sqrt(),
         within_fixture_sd: within.sqrt(),
@@ -237,6 +283,20 @@ pub fn fit(plot: &SplitPlot<'_>) -> Result<SplitPlotFit, StatsError> {
     });
     fit.overall = fit.test(&all);
     Ok(fit)
+}
+
+/// Rows that make the means of treatments, every block weighing the same, of the coefficients.
+fn to_means(plot: &SplitPlot<'_>, rank: usize) -> DMatrix<f64> {
+    let treatments = plot.levels.len();
+    DMatrix::from_fn(treatments, rank, |i, j| {
+        if j < treatments {
+            f64::from(u8::from(i == j))
+        } else if j < treatments + plot.blocks - 1 {
+            1.0 / plot.blocks as f64
+        } else {
+            0.0
+        }
+    })
 }
 
 fn centre(plot: &SplitPlot<'_>, of: impl Fn(&Observation) -> f64) -> f64 {
@@ -274,7 +334,11 @@ fn gather(plot: &SplitPlot<'_>, lamps: usize, rank: usize) -> Problem {
         s.square += y * y;
     }
     sums.retain(|s| s.count > 0.0);
-    Problem { sums, rows: plot.rows.len() as f64, rank }
+    Problem {
+        sums,
+        rows: plot.rows.len() as f64,
+        rank,
+    }
 }
 
 /// Cholesky may come through a singular design on rounding alone.
@@ -282,7 +346,11 @@ fn check_apart(problem: &Problem) -> Result<(), StatsError> {
     let mut cross = DMatrix::zeros(problem.rank, problem.rank);
     problem.sums.iter().for_each(|s| cross += &s.cross);
     let factor = cross.clone().cholesky().ok_or(StatsError::Confounded)?;
-    if told_apart(&cross, &factor) { Ok(()) } else { Err(StatsError::Confounded) }
+    if told_apart(&cross, &factor) {
+        Ok(())
+    } else {
+        Err(StatsError::Confounded)
+    }
 }
 
 #[cfg(test)]
@@ -290,20 +358,39 @@ mod tests {
     use super::*;
 
     fn row(treatment: usize, block: usize, value: f64) -> Observation {
-        Observation { value, treatment, block, column: 0, baseline: 0.0, unit: 0 }
+        Observation {
+            value,
+            treatment,
+            block,
+            column: 0,
+            baseline: 0.0,
+            unit: 0,
+        }
     }
 
     #[test]
     fn a_lone_lamp_a_side_cannot_be_judged() {
-        let rows = [row(0, 0, 1.0), row(1, 0, 2.0), row(2, 0, 3.0), row(3, 0, 4.5)];
-        let plot =
-            SplitPlot { rows: &rows, fixtures: &[0, 0, 1, 1], levels: &[0, 0, 1, 1], blocks: 1, baseline: false };
+        let rows = [
+            row(0, 0, 1.0),
+            row(1, 0, 2.0),
+            row(2, 0, 3.0),
+            row(3, 0, 4.5),
+        ];
+        let plot = SplitPlot {
+            rows: &rows,
+            fixtures: &[0, 0, 1, 1],
+            levels: &[0, 0, 1, 1],
+            blocks: 1,
+            baseline: false,
+        };
         assert!(matches!(fit(&plot), Err(StatsError::OutOfRange { .. })));
     }
 
     #[test]
     fn blocks_that_follow_the_lamps_level_are_told() {
-        let rows: Vec<Observation> = (0..8).map(|i| row(i % 2 + 2 * (i / 4), i / 4, f64::from(i as u8))).collect();
+        let rows: Vec<Observation> = (0..8)
+            .map(|i| row(i % 2 + 2 * (i / 4), i / 4, f64::from(i as u8)))
+            .collect();
         let plot = SplitPlot {
             rows: &rows,
             fixtures: &[0, 0, 1, 1, 2, 2, 3, 3],
@@ -316,7 +403,9 @@ mod tests {
 
     #[test]
     fn nonsense_is_refused() {
-        let mut rows: Vec<Observation> = (0..8).map(|i| row(i % 2 + 2 * (i / 4), 0, f64::from(i as u8))).collect();
+        let mut rows: Vec<Observation> = (0..8)
+            .map(|i| row(i % 2 + 2 * (i / 4), 0, f64::from(i as u8)))
+            .collect();
         rows[3].value = f64::NAN;
         let plot = SplitPlot {
             rows: &rows,

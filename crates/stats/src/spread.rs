@@ -32,11 +32,18 @@ pub fn brown_forsythe_p(groups: &[Vec<f64>]) -> Option<f64> {
         between += group.len() as f64 * (mean - grand) * (mean - grand);
         within += group.iter().map(|d| (d - mean) * (d - mean)).sum::<f64>();
     }
-    let (df_between, df_within) = ((distances.len() - 1) as f64, (total - distances.len()) as f64);
+    let (df_between, df_within) = (
+        (distances.len() - 1) as f64,
+        (total - distances.len()) as f64,
+    );
     if !(within > 0.0) {
         return (between > 0.0).then_some(0.0);
     }
-    Some(f_upper((between / df_between) / (within / df_within), df_between, df_within))
+    Some(f_upper(
+        (between / df_between) / (within / df_within),
+        df_between,
+        df_within,
+    ))
 }
 
 /// The middle value; NaN of nothing.
@@ -86,8 +93,13 @@ pub fn farthest(residuals: &[f64], leverages: &[f64], df: f64) -> Option<Outlier
         let rest = 1.0 - leverages[i];
         let own = residuals[i] * residuals[i] / rest;
         let without = (sum - own) / (df - 1.0);
-        // A row that the model reproduces by itself (leverage one) says nothing about its own distance.
-        if rest < 1e-9 { 0.0 } else { residuals[i] / (without.max(0.0) * rest).sqrt() }
+        // A row that the model reproduces by itself (leverage one) says nothing about its own
+        // distance.
+        if rest < 1e-9 {
+            0.0
+        } else {
+            residuals[i] / (without.max(0.0) * rest).sqrt()
+        }
     };
     let (row, t) = (0..residuals.len())
         .map(|i| (i, studentised(i)))
@@ -106,7 +118,10 @@ mod tests {
         let tight = vec![10.0, 10.1, 9.9, 10.05, 9.95, 10.02];
         let wide = vec![4.0, 16.0, 9.0, 12.0, 2.0, 18.0];
         assert!(brown_forsythe_p(&[tight.clone(), wide]).unwrap() < 0.01);
-        assert!(brown_forsythe_p(&[tight.clone(), tight.iter().map(|v| v + 3.0).collect()]).unwrap() > 0.9);
+        assert!(
+            brown_forsythe_p(&[tight.clone(), tight.iter().map(|v| v + 3.0).collect()]).unwrap()
+                > 0.9
+        );
         assert!(brown_forsythe_p(&[tight, vec![1.0]]).is_none());
     }
 

@@ -1,8 +1,9 @@
-//! Averages over the spread estimate s, where s^2 is chi-square on `df` degrees of freedom, divided by `df`.
+//! Averages over the spread estimate s, where s^2 is chi-square on `df` degrees of freedom, divided
+//! by `df`.
 //!
-//! Dunnett, Tukey and the noncentral t all have the form "the normal answer at s, averaged over s". In u = ln s the
-//! density falls off at least exponentially on both sides, where the trapezium rule converges faster than any power
-//! of its step, so a few dozen nodes give twelve digits.
+//! Dunnett, Tukey and the noncentral t all have the form "the normal answer at s, averaged over s".
+//! In u = ln s the density falls off at least exponentially on both sides, where the trapezium rule
+//! converges faster than any power of its step, so a few dozen nodes give twelve digits.
 
 use super::distributions::log_gamma;
 
@@ -63,7 +64,10 @@ fn nodes(df: f64, step_in_widths: f64) -> Vec<SpreadNode> {
             if log_weight < peak - 38.0 || step > 40_000 {
                 break;
             }
-            nodes.push(SpreadNode { s: u.exp(), weight: h * log_weight.exp() });
+            nodes.push(SpreadNode {
+                s: u.exp(),
+                weight: h * log_weight.exp(),
+            });
             step += 1;
         }
     }
@@ -83,7 +87,11 @@ mod tests {
             assert!((total - 1.0).abs() < 1e-11, "df {df}: {total}");
             assert!((square - 1.0).abs() < 1e-10, "df {df}: {square}");
             let middle = spread_quantiles(df, &[0.5])[0];
-            let half: f64 = super::nodes(df, 0.01).iter().filter(|n| n.s < middle).map(|n| n.weight).sum();
+            let half: f64 = super::nodes(df, 0.01)
+                .iter()
+                .filter(|n| n.s < middle)
+                .map(|n| n.weight)
+                .sum();
             assert!((half - 0.5).abs() < 0.01, "df {df}: {half}");
         }
     }

@@ -1,4 +1,5 @@
-//! Days to an event, some of them not yet seen: Kaplan-Meier curves, restricted means, the log-rank test.
+//! Days to an event, some of them not yet seen: Kaplan-Meier curves, restricted means, the log-rank
+//! test.
 
 use super::StatsError;
 use super::distributions::chi_square_upper;
@@ -52,7 +53,8 @@ impl Curve {
     /// Kaplan and Meier 1958. A unit lost on the day of an event was still at risk on it.
     ///
     /// # Errors
-    /// [`StatsError::NotFinite`] for a day that is not finite; [`StatsError::OutOfRange`] for no units at all.
+    /// [`StatsError::NotFinite`] for a day that is not finite; [`StatsError::OutOfRange`] for no
+    /// units at all.
     ///
     /// ```
     /// use iron_twin_stats::survival::{Curve, Lifetime};
@@ -66,7 +68,12 @@ impl Curve {
             return Err(StatsError::NotFinite { what: "a day" });
         }
         if lifetimes.is_empty() {
-            return Err(StatsError::OutOfRange { what: "units", min: 1.0, max: f64::INFINITY, got: 0.0 });
+            return Err(StatsError::OutOfRange {
+                what: "units",
+                min: 1.0,
+                max: f64::INFINITY,
+                got: 0.0,
+            });
         }
         let mut sorted = lifetimes.to_vec();
         sorted.sort_by(|a, b| a.day.total_cmp(&b.day));
@@ -76,19 +83,29 @@ impl Curve {
         while from < sorted.len() {
             let day = sorted[from].day;
             let same = sorted[from..].iter().take_while(|l| l.day == day);
-            let (count, events) = same.fold((0, 0.0), |(n, e), l| (n + 1, e + f64::from(u8::from(l.seen))));
+            let (count, events) = same.fold((0, 0.0), |(n, e), l| {
+                (n + 1, e + f64::from(u8::from(l.seen)))
+            });
             let at_risk = (sorted.len() - from) as f64;
             if events > 0.0 {
                 remaining *= 1.0 - events / at_risk;
-                steps.push(Step { day, at_risk, events, remaining });
+                steps.push(Step {
+                    day,
+                    at_risk,
+                    events,
+                    remaining,
+                });
             }
             from += count;
         }
-        Ok(Self { steps, last_day: sorted[sorted.len() - 1].day })
+        Ok(Self {
+            steps,
+            last_day: sorted[sorted.len() - 1].day,
+        })
     }
 
-    /// Day by which half had the event; the middle of the flat stretch where the curve stands at exactly one half; None
-    /// where it never comes down that far.
+    /// Day by which half had the event; the middle of the flat stretch where the curve stands at
+    /// exactly one half; None where it never comes down that far.
     ///
     /// ```
     /// use iron_twin_stats::survival::{Curve, Lifetime};
@@ -121,7 +138,8 @@ impl Curve {
         self.steps.last().is_some_and(|s| s.remaining <= 0.0)
     }
 
-    /// Area under the curve from day 0 to `tau`, the curve staying level after the last day observed.
+    /// Area under the curve from day 0 to `tau`, the curve staying level after the last day
+    /// observed.
     ///
     /// ```
     /// use iron_twin_stats::survival::{Curve, Lifetime};
@@ -135,8 +153,11 @@ impl Curve {
         let steps: Vec<&Step> = self.steps.iter().take_while(|s| s.day <= tau).collect();
         let edges: Vec<f64> = steps.iter().map(|s| s.day).chain([tau]).collect();
         let first = edges[0].min(tau);
-        let stretches: Vec<f64> =
-            steps.iter().zip(edges.windows(2)).map(|(s, edge)| s.remaining * (edge[1] - edge[0])).collect();
+        let stretches: Vec<f64> = steps
+            .iter()
+            .zip(edges.windows(2))
+            .map(|(s, edge)| s.remaining * (edge[1] - edge[0]))
+            .collect();
         let mean = first + stretches.iter().sum::<f64>();
         let mut after = 0.0;
         let mut variance = 0.0;
@@ -147,14 +168,19 @@ impl Curve {
                 variance += after * after * step.events / (step.at_risk * left);
             }
         }
-        RestrictedMean { mean, se: variance.sqrt() }
+        RestrictedMean {
+            mean,
+            se: variance.sqrt(),
+        }
     }
 }
 
-/// Log-rank scores of units pooled: event seen (1 or 0) less the pooled cumulative hazard at its day.
+/// Log-rank scores of units pooled: event seen (1 or 0) less the pooled cumulative hazard at its
+/// day.
 ///
-/// They sum to zero; a treatment whose scores are high had its events earlier. Their sum over a treatment is its observed
-/// less expected events, so that dealing the scores anew is the exact log-rank test.
+/// They sum to zero; a treatment whose scores are high had its events earlier. Their sum over a
+/// treatment is its observed less expected events, so that dealing the scores anew is the exact
+/// log-rank test.
 ///
 /// ```
 /// use iron_twin_stats::survival::{log_rank_scores, Lifetime};
@@ -165,7 +191,9 @@ impl Curve {
 /// ```
 #[must_use]
 pub fn log_rank_scores(lifetimes: &[Lifetime]) -> Vec<f64> {
-    let Ok(curve) = Curve::of(lifetimes) else { return Vec::new() };
+    let Ok(curve) = Curve::of(lifetimes) else {
+        return Vec::new();
+    };
     let mut hazard = 0.0;
     let cumulative: Vec<(f64, f64)> = curve
         .steps
@@ -179,7 +207,11 @@ pub fn log_rank_scores(lifetimes: &[Lifetime]) -> Vec<f64> {
         .iter()
         .map(|l| {
             let known = cumulative.partition_point(|(day, _)| *day <= l.day);
-            let sum = if known == 0 { 0.0 } else { cumulative[known - 1].1 };
+            let sum = if known == 0 {
+                0.0
+            } else {
+                cumulative[known - 1].1
+            };
             f64::from(u8::from(l.seen)) - sum
         })
         .collect()
@@ -198,8 +230,9 @@ pub struct LogRank {
 
 /// Tests whether the treatments' events come equally fast, inside blocks where there are several.
 ///
-/// `units` holds (treatment, block, lifetime). None where no event tells treatments apart. Source: Mantel 1966 and Peto
-/// and Peto 1972, hypergeometric variance; with blocks stratified, as in R's `survdiff`.
+/// `units` holds (treatment, block, lifetime). None where no event tells treatments apart. Source:
+/// Mantel 1966 and Peto and Peto 1972, hypergeometric variance; with blocks stratified, as in R's
+/// `survdiff`.
 ///
 /// ```
 /// use iron_twin_stats::survival::{log_rank, Lifetime};
@@ -208,35 +241,64 @@ pub struct LogRank {
 /// assert!(log_rank(&units, 2, 1).unwrap().chi_square > 2.0);
 /// ```
 #[must_use]
-pub fn log_rank(units: &[(usize, usize, Lifetime)], treatments: usize, blocks: usize) -> Option<LogRank> {
+pub fn log_rank(
+    units: &[(usize, usize, Lifetime)],
+    treatments: usize,
+    blocks: usize,
+) -> Option<LogRank> {
     let mut gaps = DVector::zeros(treatments);
     let mut covariance = DMatrix::zeros(treatments, treatments);
     for block in 0..blocks {
-        let mut members: Vec<(usize, Lifetime)> = units.iter().filter(|u| u.1 == block).map(|u| (u.0, u.2)).collect();
+        let mut members: Vec<(usize, Lifetime)> = units
+            .iter()
+            .filter(|u| u.1 == block)
+            .map(|u| (u.0, u.2))
+            .collect();
         members.sort_by(|a, b| a.1.day.total_cmp(&b.1.day));
         let mut at_risk = vec![0.0; treatments];
         members.iter().for_each(|m| at_risk[m.0] += 1.0);
         let mut from = 0;
         while from < members.len() {
             let day = members[from].1.day;
-            let today = members[from..].iter().take_while(|m| m.1.day == day).count();
+            let today = members[from..]
+                .iter()
+                .take_while(|m| m.1.day == day)
+                .count();
             let mut events = vec![0.0; treatments];
-            members[from..from + today].iter().filter(|m| m.1.seen).for_each(|m| events[m.0] += 1.0);
+            members[from..from + today]
+                .iter()
+                .filter(|m| m.1.seen)
+                .for_each(|m| events[m.0] += 1.0);
             add_day(&mut gaps, &mut covariance, &events, &at_risk);
-            members[from..from + today].iter().for_each(|m| at_risk[m.0] -= 1.0);
+            members[from..from + today]
+                .iter()
+                .for_each(|m| at_risk[m.0] -= 1.0);
             from += today;
         }
     }
     let (chi_square, df) = quadratic_form(&gaps, &covariance)?;
-    Some(LogRank { chi_square, df, p: chi_square_upper(chi_square, df) })
+    Some(LogRank {
+        chi_square,
+        df,
+        p: chi_square_upper(chi_square, df),
+    })
 }
 
-fn add_day(gaps: &mut DVector<f64>, covariance: &mut DMatrix<f64>, events: &[f64], at_risk: &[f64]) {
+fn add_day(
+    gaps: &mut DVector<f64>,
+    covariance: &mut DMatrix<f64>,
+    events: &[f64],
+    at_risk: &[f64],
+) {
     let (total, all): (f64, f64) = (events.iter().sum(), at_risk.iter().sum());
     if total == 0.0 {
         return;
     }
-    let scale = if all > 1.0 { total * (all - total) / (all - 1.0) } else { 0.0 };
+    let scale = if all > 1.0 {
+        total * (all - total) / (all - 1.0)
+    } else {
+        0.0
+    };
     for i in 0..events.len() {
         let share = at_risk[i] / all;
         gaps[i] += events[i] - total * share;
@@ -275,9 +337,20 @@ mod tests {
 
     #[test]
     fn medians() {
-        assert_eq!(Curve::of(&[1.0, 2.0, 3.0, 4.0].map(seen)).unwrap().median(), Some(2.5));
-        assert_eq!(Curve::of(&[seen(1.0), open(2.0), open(3.0)]).unwrap().median(), None);
-        assert_eq!(Curve::of(&[seen(1.0), open(2.0)]).unwrap().median(), Some(1.0));
+        assert_eq!(
+            Curve::of(&[1.0, 2.0, 3.0, 4.0].map(seen)).unwrap().median(),
+            Some(2.5)
+        );
+        assert_eq!(
+            Curve::of(&[seen(1.0), open(2.0), open(3.0)])
+                .unwrap()
+                .median(),
+            None
+        );
+        assert_eq!(
+            Curve::of(&[seen(1.0), open(2.0)]).unwrap().median(),
+            Some(1.0)
+        );
         assert_eq!(Curve::of(&[open(2.0)]).unwrap().median(), None);
         assert!(Curve::of(&[]).is_err());
         assert!(Curve::of(&[seen(f64::NAN)]).is_err());
@@ -285,20 +358,33 @@ mod tests {
 
     #[test]
     fn scores_sum_to_zero_and_to_observed_less_expected() {
-        let units = [(0, seen(4.0)), (0, open(6.0)), (1, seen(4.0)), (1, seen(9.0)), (0, seen(9.0)), (1, seen(2.0))];
+        let units = [
+            (0, seen(4.0)),
+            (0, open(6.0)),
+            (1, seen(4.0)),
+            (1, seen(9.0)),
+            (0, seen(9.0)),
+            (1, seen(2.0)),
+        ];
         let all: Vec<Lifetime> = units.iter().map(|u| u.1).collect();
         let scores = log_rank_scores(&all);
         assert!(scores.iter().sum::<f64>().abs() < 1e-12);
         let mut gaps = DVector::zeros(2);
         let mut covariance = DMatrix::zeros(2, 2);
         for day in [2.0, 4.0, 9.0] {
-            let count =
-                |t: usize, f: &dyn Fn(&Lifetime) -> bool| units.iter().filter(|u| u.0 == t && f(&u.1)).count() as f64;
+            let count = |t: usize, f: &dyn Fn(&Lifetime) -> bool| {
+                units.iter().filter(|u| u.0 == t && f(&u.1)).count() as f64
+            };
             let events = [0, 1].map(|t| count(t, &|l| l.seen && l.day == day));
             let at_risk = [0, 1].map(|t| count(t, &|l| l.day >= day));
             add_day(&mut gaps, &mut covariance, &events, &at_risk);
         }
-        let treated: f64 = units.iter().zip(&scores).filter(|(u, _)| u.0 == 1).map(|(_, s)| s).sum();
+        let treated: f64 = units
+            .iter()
+            .zip(&scores)
+            .filter(|(u, _)| u.0 == 1)
+            .map(|(_, s)| s)
+            .sum();
         assert!((treated - gaps[1]).abs() < 1e-12);
     }
 

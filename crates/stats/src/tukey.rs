@@ -6,7 +6,8 @@ use super::studentised::{SpreadNode, spread_nodes};
 
 /// P(range of `count` equal treatments / spread > q): the upper tail of the studentised range.
 ///
-/// Source: Tukey 1953; the integral as in R's ptukey, by the trapezium rule. `count` at least 2, `df` above zero.
+/// Source: Tukey 1953; the integral as in R's ptukey, by the trapezium rule. `count` at least 2,
+/// `df` above zero.
 ///
 /// ```
 /// use iron_twin_stats::tukey::range_upper;
@@ -19,7 +20,11 @@ pub fn range_upper(q: f64, count: usize, df: f64) -> f64 {
 }
 
 fn range_upper_over(nodes: &[SpreadNode], q: f64, count: usize) -> f64 {
-    nodes.iter().map(|node| node.weight * normal_range_upper(q * node.s, count)).sum::<f64>().clamp(0.0, 1.0)
+    nodes
+        .iter()
+        .map(|node| node.weight * normal_range_upper(q * node.s, count))
+        .sum::<f64>()
+        .clamp(0.0, 1.0)
 }
 
 /// Upper tail of the range of `count` standard normals.
@@ -29,7 +34,8 @@ fn normal_range_upper(width: f64, count: usize) -> f64 {
     }
     let h = 0.15;
     let k = count as f64;
-    // 1 = k * integral of phi(z) Phi(z)^(k-1), z being the largest; what lies outside is the difference inside.
+    // 1 = k * integral of phi(z) Phi(z)^(k-1), z being the largest; what lies outside is the
+    // difference inside.
     (-60..=60)
         .map(|i| {
             let z = f64::from(i) * h;
@@ -45,7 +51,8 @@ fn normal_range_upper(width: f64, count: usize) -> f64 {
 /// The |t| of a pair that all pairs together stay within with the given confidence: q / sqrt(2).
 ///
 /// # Errors
-/// [`StatsError::OutOfRange`] for a confidence outside (0, 1) or df not above zero; [`StatsError::NoConvergence`].
+/// [`StatsError::OutOfRange`] for a confidence outside (0, 1) or df not above zero;
+/// [`StatsError::NoConvergence`].
 ///
 /// ```
 /// use iron_twin_stats::{distributions::t_quantile_upper, tukey::critical_t};
@@ -55,10 +62,20 @@ fn normal_range_upper(width: f64, count: usize) -> f64 {
 /// ```
 pub fn critical_t(confidence: f64, count: usize, df: f64) -> Result<f64, StatsError> {
     if !(confidence > 0.0 && confidence < 1.0) {
-        return Err(StatsError::OutOfRange { what: "confidence", min: 0.0, max: 1.0, got: confidence });
+        return Err(StatsError::OutOfRange {
+            what: "confidence",
+            min: 0.0,
+            max: 1.0,
+            got: confidence,
+        });
     }
     if !(df > 0.0 && df.is_finite()) {
-        return Err(StatsError::OutOfRange { what: "degrees of freedom", min: 0.0, max: f64::INFINITY, got: df });
+        return Err(StatsError::OutOfRange {
+            what: "degrees of freedom",
+            min: 0.0,
+            max: f64::INFINITY,
+            got: df,
+        });
     }
     let nodes = spread_nodes(df);
     let outside = (1.0 - confidence).ln();
@@ -75,7 +92,10 @@ mod tests {
     #[test]
     fn agrees_with_r() {
         // R 4.2.2 ptukey, from the shared power-and-quantiles.json.
-        for (q, count, df, inside) in [(3.5, 3, 10.0, 0.922_896_689_161_34), (4.2, 5, 20.0, 0.947_646_423_321_794)] {
+        for (q, count, df, inside) in [
+            (3.5, 3, 10.0, 0.922_896_689_161_34),
+            (4.2, 5, 20.0, 0.947_646_423_321_794),
+        ] {
             assert!((range_upper(q, count, df) - (1.0 - inside)).abs() < 1e-8);
         }
     }

@@ -30,10 +30,14 @@ pub struct Welch {
 pub fn mean_and_variance(values: &[f64]) -> (f64, f64) {
     let n = values.len() as f64;
     let mean = values.iter().sum::<f64>() / n;
-    (mean, values.iter().map(|v| (v - mean) * (v - mean)).sum::<f64>() / (n - 1.0))
+    (
+        mean,
+        values.iter().map(|v| (v - mean) * (v - mean)).sum::<f64>() / (n - 1.0),
+    )
 }
 
-/// Compares two groups without assuming equal spread. None with fewer than two values on a side, or no variation.
+/// Compares two groups without assuming equal spread. None with fewer than two values on a side, or
+/// no variation.
 ///
 /// # Errors
 /// [`StatsError`] from the t quantile for a confidence outside (0, 1).
@@ -54,7 +58,8 @@ pub fn welch(first: &[f64], second: &[f64], confidence: f64) -> Result<Option<We
     if !(a + b > 0.0) {
         return Ok(None);
     }
-    let df = (a + b) * (a + b) / (a * a / (first.len() as f64 - 1.0) + b * b / (second.len() as f64 - 1.0));
+    let df = (a + b) * (a + b)
+        / (a * a / (first.len() as f64 - 1.0) + b * b / (second.len() as f64 - 1.0));
     let (estimate, se) = (mean_a - mean_b, (a + b).sqrt());
     let reach = se * t_quantile_upper(0.5 * (1.0 - confidence), df)?;
     Ok(Some(Welch {
@@ -74,7 +79,9 @@ mod tests {
     #[test]
     fn two_against_two_far_agrees_with_r() {
         // R 4.2.2 t.test, shared reference two-against-two-far.
-        let w = welch(&[401.0, 384.0], &[312.0, 321.0], 0.95).unwrap().unwrap();
+        let w = welch(&[401.0, 384.0], &[312.0, 321.0], 0.95)
+            .unwrap()
+            .unwrap();
         assert!((w.df - 1.519_726_471_437_13).abs() < 1e-9);
         assert!((w.low - 19.173_913_265_605_4).abs() < 1e-5);
         assert!((w.p - 0.032_469_936_237_152_9).abs() < 1e-8);

@@ -1,4 +1,5 @@
-//! Each estimator beside a naive twin: the same answer by the plain textbook route, on tables drawn by proptest.
+//! Each estimator beside a naive twin: the same answer by the plain textbook route, on tables drawn
+//! by proptest.
 
 use iron_twin_stats::distributions::{f_upper, t_quantile_upper, t_two_sided};
 use iron_twin_stats::linear::{self, Layout, Observation};
@@ -36,13 +37,26 @@ fn drawn() -> impl Strategy<Value = Drawn> {
                 };
                 rows.push(row);
                 if twice {
-                    rows.push(Observation { value: value * 0.9 + 3.0, baseline: start * 1.1, unit: unit + 1, ..row });
+                    rows.push(Observation {
+                        value: value * 0.9 + 3.0,
+                        baseline: start * 1.1,
+                        unit: unit + 1,
+                        ..row
+                    });
                 }
             }
             for (unit, row) in rows.iter_mut().enumerate() {
                 row.unit = unit;
             }
-            Drawn { rows, layout: Layout { treatments, blocks, columns: 1, baseline } }
+            Drawn {
+                rows,
+                layout: Layout {
+                    treatments,
+                    blocks,
+                    columns: 1,
+                    baseline,
+                },
+            }
         })
     })
 }
@@ -60,13 +74,17 @@ fn dense(drawn: &Drawn) -> (DMatrix<f64>, DVector<f64>) {
             row.baseline
         }
     });
-    (x, DVector::from_iterator(drawn.rows.len(), drawn.rows.iter().map(|r| r.value)))
+    (
+        x,
+        DVector::from_iterator(drawn.rows.len(), drawn.rows.iter().map(|r| r.value)),
+    )
 }
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(64))]
 
-    /// Least squares by QR of the written-out design (nalgebra's singular values were off by 2 % on one such table).
+    /// Least squares by QR of the written-out design (nalgebra's singular values were off by 2 % on
+    /// one such table).
     #[test]
     fn least_squares_equals_the_dense_solution(drawn in drawn()) {
         prop_assume!(!drawn.layout.baseline || linear::baseline_is_free(&drawn.rows, drawn.layout));
@@ -111,7 +129,8 @@ proptest! {
         prop_assert!((ours.p - f_upper(f, between, fit.df)).abs() < 1e-8);
     }
 
-    /// REML by brute force: the restricted likelihood with the covariance matrix written out has its top where we say.
+    /// REML by brute force: the restricted likelihood with the covariance matrix written out has
+    /// its top where we say.
     #[test]
     fn the_mixed_model_sits_at_the_top_of_the_restricted_likelihood(
         effects in prop::collection::vec(-6.0..6.0f64, 6),
@@ -203,19 +222,25 @@ fn restricted(rows: &[Observation], within: f64, between: f64) -> f64 {
     let n = rows.len();
     let v = DMatrix::from_fn(n, n, |i, j| {
         let own = if i == j { within * within } else { 0.0 };
-        own + if rows[i].unit == rows[j].unit { between * between } else { 0.0 }
+        own + if rows[i].unit == rows[j].unit {
+            between * between
+        } else {
+            0.0
+        }
     });
     let x = DMatrix::from_fn(n, 2, |i, j| f64::from(u8::from(rows[i].treatment == j)));
     let y = DVector::from_iterator(n, rows.iter().map(|r| r.value));
     let inverse = v.clone().try_inverse().expect("a covariance matrix");
     let information = x.transpose() * &inverse * &x;
-    let beta = information.clone().try_inverse().expect("two treatments") * x.transpose() * &inverse * &y;
+    let beta =
+        information.clone().try_inverse().expect("two treatments") * x.transpose() * &inverse * &y;
     let residual = y - x * beta;
     let quadratic = (residual.transpose() * inverse * &residual)[0];
     -0.5 * (v.determinant().ln() + information.determinant().ln() + quadratic)
 }
 
-/// Tukey's limits hold all pairs: they are wider than Student's and grow with the number of treatments.
+/// Tukey's limits hold all pairs: they are wider than Student's and grow with the number of
+/// treatments.
 #[test]
 fn tukey_widens_with_treatments_and_narrows_with_df() {
     for df in [3.0, 8.0, 30.0] {
@@ -241,19 +266,32 @@ fn power_is_what_simulation_gives() {
         let (u, v): (f64, f64) = (1.0 - random.random::<f64>(), random.random());
         (-2.0 * u.ln()).sqrt() * (2.0 * std::f64::consts::PI * v).cos()
     };
-    let plan = PowerPlan { treatments: 2, units: 5, blocks: 1, covariates: 0, confidence: 0.95 };
+    let plan = PowerPlan {
+        treatments: 2,
+        units: 5,
+        blocks: 1,
+        covariates: 0,
+        confidence: 0.95,
+    };
     let (effect, rounds) = (1.8, 4000);
     let found = (0..rounds)
         .filter(|_| {
-            let draw =
-                |shift: f64, normal: &mut dyn FnMut() -> f64| (0..5).map(|_| shift + normal()).collect::<Vec<_>>();
+            let draw = |shift: f64, normal: &mut dyn FnMut() -> f64| {
+                (0..5).map(|_| shift + normal()).collect::<Vec<_>>()
+            };
             let (a, b) = (draw(effect, &mut normal), draw(0.0, &mut normal));
             let ((ma, va), (mb, vb)) = (mean_and_variance(&a), mean_and_variance(&b));
             let t = (ma - mb) / (0.5 * (va + vb) * 0.4).sqrt();
             t_two_sided(t, 8.0) < 0.05
         })
         .count();
-    let (share, want) = (found as f64 / f64::from(rounds), plan.power(effect).unwrap());
+    let (share, want) = (
+        found as f64 / f64::from(rounds),
+        plan.power(effect).unwrap(),
+    );
     // Four standard errors of a share from 4,000 rounds.
-    assert!((share - want).abs() < 4.0 * (want * (1.0 - want) / f64::from(rounds)).sqrt(), "{share} {want}");
+    assert!(
+        (share - want).abs() < 4.0 * (want * (1.0 - want) / f64::from(rounds)).sqrt(),
+        "{share} {want}"
+    );
 }

@@ -1,8 +1,9 @@
 //! Backups: a copy of the data file while it is in use, and one put back in its place.
 //!
-//! The data file is three files while the program runs: what was written last stands in `-wal`. A plain copy of the one file
-//! lacks it, and an older copy put back beside a newer `-wal` is damaged by it. Here a backup is one whole file, checked
-//! after it was written; what is put back is checked first, and what stood there before is kept aside.
+//! The data file is three files while the program runs: what was written last stands in `-wal`. A
+//! plain copy of the one file lacks it, and an older copy put back beside a newer `-wal` is damaged
+//! by it. Here a backup is one whole file, checked after it was written; what is put back is
+//! checked first, and what stood there before is kept aside.
 
 use crate::error::{Result, StoreError};
 use crate::store::{ONE_RECORD, Store, is_own, newest_version, own_alone};
@@ -35,12 +36,18 @@ fn failed(path: &Path) -> impl Fn(std::io::Error) -> StoreError {
     let path = path.display().to_string();
     move |why| match why.kind() {
         std::io::ErrorKind::StorageFull | std::io::ErrorKind::QuotaExceeded => StoreError::DiskFull,
-        _ => StoreError::Unwritable { path: path.clone(), why: why.to_string() },
+        _ => StoreError::Unwritable {
+            path: path.clone(),
+            why: why.to_string(),
+        },
     }
 }
 
 fn unfit(path: &Path, why: impl Into<String>) -> StoreError {
-    StoreError::Unfit { path: path.display().to_string(), why: why.into() }
+    StoreError::Unfit {
+        path: path.display().to_string(),
+        why: why.into(),
+    }
 }
 
 /// Opens a file that must be there, without changing it.
@@ -48,9 +55,11 @@ fn open(path: &Path) -> Result<Connection> {
     if !path.is_file() {
         return Err(unfit(path, "there is no such file"));
     }
-    let connection =
-        Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
-            .map_err(|e| unfit(path, e.to_string()))?;
+    let connection = Connection::open_with_flags(
+        path,
+        OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX,
+    )
+    .map_err(|e| unfit(path, e.to_string()))?;
     connection.busy_timeout(std::time::Duration::from_secs(5))?;
     Ok(connection)
 }
@@ -62,9 +71,13 @@ fn verify(connection: &Connection, path: &Path) -> Result<Held> {
     }
     let version: i64 = connection.pragma_query_value(None, "user_version", |r| r.get(0))?;
     if version > newest_version() {
-        return Err(unfit(path, "it was written by a newer version of this program"));
+        return Err(unfit(
+            path,
+            "it was written by a newer version of this program",
+        ));
     }
-    let check: std::result::Result<String, _> = connection.pragma_query_value(None, "integrity_check", |r| r.get(0));
+    let check: std::result::Result<String, _> =
+        connection.pragma_query_value(None, "integrity_check", |r| r.get(0));
     match check {
         Ok(word) if word == "ok" => {}
         Ok(word) => return Err(unfit(path, format!("it is damaged: {word}"))),
@@ -72,25 +85,37 @@ fn verify(connection: &Connection, path: &Path) -> Result<Held> {
     }
     let count = |sql: &str| connection.query_row(sql, [], |r| r.get::<_, i64>(0));
     // Files of before records of all kinds stood in one table.
-    let weighings = if version < ONE_RECORD { "weighing" } else { "record WHERE kind = 'weighing'" };
+    let weighings = if version < ONE_RECORD {
+        "weighing"
+    } else {
+        "record WHERE kind = 'weighing'"
+    };
     Ok(Held {
         trials: count("SELECT COUNT(*) FROM trial")?,
-        records: count(&format!("SELECT (SELECT COUNT(*) FROM reading) + (SELECT COUNT(*) FROM {weighings})"))?,
+        records: count(&format!(
+            "SELECT (SELECT COUNT(*) FROM reading) + (SELECT COUNT(*) FROM {weighings})"
+        ))?,
         bytes: std::fs::metadata(path).map_err(failed(path))?.len(),
     })
 }
 
 /// Brings what a folder lists to the disk.
 fn sync_folder(path: &Path) {
-    // Where a folder cannot be opened, as on some systems, its entries come to the disk in their own time.
+    // Where a folder cannot be opened, as on some systems, its entries come to the disk in their
+    // own time.
     if let Some(folder) = path.parent()
-        && let Ok(folder) = File::open(if folder.as_os_str().is_empty() { Path::new(".") } else { folder })
+        && let Ok(folder) = File::open(if folder.as_os_str().is_empty() {
+            Path::new(".")
+        } else {
+            folder
+        })
     {
         let _ = folder.sync_all();
     }
 }
 
-/// Copies an open file, as it stands at one moment, to a file that is whole in itself and checked. Writes go on meanwhile.
+/// Copies an open file, as it stands at one moment, to a file that is whole in itself and checked.
+/// Writes go on meanwhile.
 fn copied(from: &Connection, to: &Path) -> Result<Held> {
     let part = to.with_extension("part");
     if part.exists() {
@@ -102,13 +127,17 @@ fn copied(from: &Connection, to: &Path) -> Result<Held> {
         // In one step: taken in several, each write meanwhile would make it begin anew.
         let rest = Backup::new(from, &mut copy)?.step(-1)?;
         if rest != rusqlite::backup::StepResult::Done {
-            return Err(StoreError::locked("the data file is locked by another program; try again in a moment"));
+            return Err(StoreError::locked(
+                "the data file is locked by another program; try again in a moment",
+            ));
         }
         // The copy is one file: nothing of it stands in a `-wal` beside it.
         copy.pragma_update_and_check(None, "journal_mode", "DELETE", |_| Ok(()))?;
         let held = verify(&copy, &part)?;
         copy.close().map_err(|(_, error)| error)?;
-        File::open(&part).and_then(|file| file.sync_all()).map_err(failed(&part))?;
+        File::open(&part)
+            .and_then(|file| file.sync_all())
+            .map_err(failed(&part))?;
         Ok(held)
     })();
     if done.is_err() {
@@ -123,13 +152,14 @@ pub(crate) fn pictures_of(file: &Path) -> PathBuf {
     file.with_extension("photos")
 }
 
-/// Folder of the pictures of all backups that the program made: pictures never change, so that one of each is enough.
+/// Folder of the pictures of all backups that the program made: pictures never change, so that one
+/// of each is enough.
 fn pictures_in(folder: &Path) -> PathBuf {
     folder.join("photos")
 }
 
-/// Brings pictures that are not there yet from one folder to another. They are named by their content, so that one that is
-/// there is the same.
+/// Brings pictures that are not there yet from one folder to another. They are named by their
+/// content, so that one that is there is the same.
 fn bring_pictures(from: &Path, to: &Path) -> Result<()> {
     if !from.is_dir() {
         return Ok(());
@@ -137,7 +167,10 @@ fn bring_pictures(from: &Path, to: &Path) -> Result<()> {
     std::fs::create_dir_all(to).map_err(failed(to))?;
     for entry in std::fs::read_dir(from).map_err(failed(from))? {
         let picture = entry.map_err(failed(from))?.path();
-        let Some(name) = picture.file_name().filter(|_| picture.extension().is_some_and(|e| e != "part")) else {
+        let Some(name) = picture
+            .file_name()
+            .filter(|_| picture.extension().is_some_and(|e| e != "part"))
+        else {
             continue;
         };
         let target = to.join(name);
@@ -147,7 +180,9 @@ fn bring_pictures(from: &Path, to: &Path) -> Result<()> {
         // On another disk: whole under its name, or not there.
         let half = target.with_extension("part");
         std::fs::copy(&picture, &half).map_err(failed(&half))?;
-        File::open(&half).and_then(|file| file.sync_all()).map_err(failed(&half))?;
+        File::open(&half)
+            .and_then(|file| file.sync_all())
+            .map_err(failed(&half))?;
         std::fs::rename(&half, &target).map_err(failed(&target))?;
     }
     sync_folder(&to.join("."));
@@ -157,8 +192,8 @@ fn bring_pictures(from: &Path, to: &Path) -> Result<()> {
 /// Copies the data file and its pictures to new ones, while the program runs or not.
 ///
 /// # Errors
-/// [`StoreError::Unfit`] for a data file that is none or is damaged, or a target that is there already;
-/// [`StoreError::Unwritable`], [`StoreError::DiskFull`].
+/// [`StoreError::Unfit`] for a data file that is none or is damaged, or a target that is there
+/// already; [`StoreError::Unwritable`], [`StoreError::DiskFull`].
 pub fn back_up(data: &Path, to: &Path) -> Result<Held> {
     let from = open(data)?;
     if !is_own(&from).map_err(|_| unfit(data, "it is no data file of this program"))? {
@@ -186,7 +221,9 @@ fn free_beside(data: &Path) -> PathBuf {
         n => data.with_extension(format!("before-restore-{n}.sqlite")),
     };
     let mut names = (1..).map(named);
-    names.find(|path| !path.exists()).unwrap_or_else(|| data.with_extension("before-restore-0.sqlite"))
+    names
+        .find(|path| !path.exists())
+        .unwrap_or_else(|| data.with_extension("before-restore-0.sqlite"))
 }
 
 /// The files that SQLite keeps beside a data file in use.
@@ -210,24 +247,33 @@ fn fold(data: &Path) -> Result<()> {
             old.pragma_update_and_check(None, "journal_mode", "DELETE", |r| r.get::<_, String>(0));
         let unreadable = |error: &rusqlite::Error| {
             use rusqlite::ErrorCode::{DatabaseCorrupt, NotADatabase};
-            matches!(error.sqlite_error_code(), Some(DatabaseCorrupt | NotADatabase))
+            matches!(
+                error.sqlite_error_code(),
+                Some(DatabaseCorrupt | NotADatabase)
+            )
         };
         match mode {
             Ok(mode) if mode == "delete" => return Ok(()),
             // What cannot be read cannot be folded in: it is kept aside as it is.
             Err(error) if unreadable(&error) => return Ok(()),
-            _ if started.elapsed() < PATIENCE => std::thread::sleep(std::time::Duration::from_millis(50)),
-            _ => return Err(StoreError::locked("the program is running with this data file: stop it first (Ctrl+C)")),
+            _ if started.elapsed() < PATIENCE => {
+                std::thread::sleep(std::time::Duration::from_millis(50))
+            }
+            _ => {
+                return Err(StoreError::locked(
+                    "the program is running with this data file: stop it first (Ctrl+C)",
+                ));
+            }
         }
     }
 }
 
-/// Puts a backup in the place of the data file. The program must not run. What stood there is kept aside; killed at any
-/// moment, the old file or the new one stands there whole.
+/// Puts a backup in the place of the data file. The program must not run. What stood there is kept
+/// aside; killed at any moment, the old file or the new one stands there whole.
 ///
 /// # Errors
-/// [`StoreError::Unfit`] for a backup that is none or is damaged; [`StoreError::Locked`] while the program runs;
-/// [`StoreError::Unwritable`], [`StoreError::DiskFull`].
+/// [`StoreError::Unfit`] for a backup that is none or is damaged; [`StoreError::Locked`] while the
+/// program runs; [`StoreError::Unwritable`], [`StoreError::DiskFull`].
 pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
     let source = open(backup)?;
     verify(&source, backup)?;
@@ -241,7 +287,10 @@ pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
     if data.exists() {
         fold(data)?;
     }
-    for pictures in [pictures_of(backup), pictures_in(backup.parent().unwrap_or(Path::new(".")))] {
+    for pictures in [
+        pictures_of(backup),
+        pictures_in(backup.parent().unwrap_or(Path::new("."))),
+    ] {
         bring_pictures(&pictures, &pictures_of(data))?;
     }
     let held = copied(&source, data)?;
@@ -249,12 +298,17 @@ pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
     if data.exists() {
         let kept = free_beside(data);
         // What could not be folded in belongs to the old file, and would damage the new one.
-        for (own, end) in beside(data).into_iter().zip(["-wal", "-shm"]).filter(|(own, _)| own.exists()) {
+        for (own, end) in beside(data)
+            .into_iter()
+            .zip(["-wal", "-shm"])
+            .filter(|(own, _)| own.exists())
+        {
             let mut name = kept.as_os_str().to_owned();
             name.push(end);
             std::fs::rename(&own, PathBuf::from(name)).map_err(failed(&own))?;
         }
-        // A second name for the old file first, so that one or the other always stands in its place.
+        // A second name for the old file first, so that one or the other always stands in its
+        // place.
         if std::fs::hard_link(data, &kept).is_err() {
             std::fs::copy(data, &kept).map_err(failed(&kept))?;
         }
@@ -294,7 +348,10 @@ impl Store {
         let name = format!("{kind}{}.sqlite", moment.strftime("%Y-%m-%d-%H%M%S"));
         let held = self.on_own_connection(|own| take(own, &folder.join(&name)))?;
         bring_pictures(&pictures_of(self.path()), &pictures_in(&folder))?;
-        Ok(Kept { name, bytes: held.bytes })
+        Ok(Kept {
+            name,
+            bytes: held.bytes,
+        })
     }
 
     /// Where the program keeps its backups: beside the data file.
@@ -317,7 +374,10 @@ impl Store {
             let entry = entry.map_err(failed(&folder))?;
             let name = entry.file_name().to_string_lossy().into_owned();
             if name.ends_with(".sqlite") {
-                list.push(Kept { name, bytes: entry.metadata().map_err(failed(&folder))?.len() });
+                list.push(Kept {
+                    name,
+                    bytes: entry.metadata().map_err(failed(&folder))?.len(),
+                });
             }
         }
         list.sort_by(|a, b| moment_of(&b.name).cmp(moment_of(&a.name)));
@@ -331,23 +391,34 @@ impl Store {
     pub fn backup_file(&self, name: &str) -> Result<PathBuf> {
         let known = self.backups()?.into_iter().any(|kept| kept.name == name);
         if !known {
-            return Err(StoreError::NotFound { what: "backup", id: name.into() });
+            return Err(StoreError::NotFound {
+                what: "backup",
+                id: name.into(),
+            });
         }
         Ok(folder_of(self.path()).join(name))
     }
 
-    /// Makes the backup of the night, where none of this date is there yet, and takes away the oldest beyond as many as are
-    /// kept. What was made, if anything.
+    /// Makes the backup of the night, where none of this date is there yet, and takes away the
+    /// oldest beyond as many as are kept. What was made, if anything.
     ///
     /// # Errors
     /// Those of [`back_up`].
     pub fn back_up_nightly(&self, moment: &jiff::Zoned) -> Result<Option<Kept>> {
         let keep = self.nightly_backups()? as usize;
         let nightly = || -> Result<Vec<Kept>> {
-            Ok(self.backups()?.into_iter().filter(|kept| kept.name.starts_with(NIGHTLY)).collect())
+            Ok(self
+                .backups()?
+                .into_iter()
+                .filter(|kept| kept.name.starts_with(NIGHTLY))
+                .collect())
         };
         let today = moment.strftime("%Y-%m-%d").to_string();
-        if keep == 0 || nightly()?.iter().any(|kept| moment_of(&kept.name).starts_with(&today)) {
+        if keep == 0
+            || nightly()?
+                .iter()
+                .any(|kept| moment_of(&kept.name).starts_with(&today))
+        {
             return Ok(None);
         }
         let made = self.back_up_now(moment, true)?;
@@ -362,5 +433,6 @@ impl Store {
 
 /// The moment in the name of a backup.
 fn moment_of(name: &str) -> &str {
-    name.find(|c: char| c.is_ascii_digit()).map_or("", |at| &name[at..])
+    name.find(|c: char| c.is_ascii_digit())
+        .map_or("", |at| &name[at..])
 }

@@ -26,7 +26,8 @@ pub struct Away {
 pub const MOST_AWAY: i32 = 366;
 
 fn date(field: &'static str, text: &str) -> Result<Date> {
-    text.parse().map_err(|_| StoreError::refused(field, format!("'{text}' is no date such as 2026-04-30")))
+    text.parse()
+        .map_err(|_| StoreError::refused(field, format!("'{text}' is no date such as 2026-04-30")))
 }
 
 impl Store {
@@ -36,14 +37,24 @@ impl Store {
     /// [`StoreError::Sqlite`].
     pub fn away(&self) -> Result<Vec<Away>> {
         self.read(|t| {
-            let mut statement =
-                t.prepare_cached("SELECT id, first_date, last_date, note FROM away ORDER BY first_date")?;
+            let mut statement = t.prepare_cached(
+                "SELECT id, first_date, last_date, note FROM away ORDER BY first_date",
+            )?;
             let date = |r: &Row<'_>, place: usize| -> rusqlite::Result<Date> {
-                let wrong = |e: jiff::Error| rusqlite::Error::FromSqlConversionFailure(place, Type::Text, Box::new(e));
+                let wrong = |e: jiff::Error| {
+                    rusqlite::Error::FromSqlConversionFailure(place, Type::Text, Box::new(e))
+                };
                 r.get::<_, String>(place)?.parse().map_err(wrong)
             };
             let found = statement
-                .query_map([], |r| Ok(Away { id: r.get(0)?, first: date(r, 1)?, last: date(r, 2)?, note: r.get(3)? }))?
+                .query_map([], |r| {
+                    Ok(Away {
+                        id: r.get(0)?,
+                        first: date(r, 1)?,
+                        last: date(r, 2)?,
+                        note: r.get(3)?,
+                    })
+                })?
                 .collect::<rusqlite::Result<_>>()?;
             Ok(found)
         })
@@ -68,11 +79,29 @@ impl Store {
         self.write(stamp, |t| {
             let id = new_id();
             t.execute(
-                "INSERT INTO away (id, first_date, last_date, note, at) VALUES (?1, ?2, ?3, ?4, ?5)",
-                (&id, from.to_string(), to.to_string(), note.trim(), stamp.now.to_string()),
+                "INSERT INTO away (id, first_date, last_date, note, at) VALUES (?1, ?2, ?3, ?4, \
+                 ?5)",
+                (
+                    &id,
+                    from.to_string(),
+                    to.to_string(),
+                    note.trim(),
+                    stamp.now.to_string(),
+                ),
             )?;
             let after = row(t, "away", &id)?;
-            append(t, stamp, Entry { trial: "away", action: "away", entity: "away", id: &id, before: None, after })?;
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: "away",
+                    action: "away",
+                    entity: "away",
+                    id: &id,
+                    before: None,
+                    after,
+                },
+            )?;
             Ok(id)
         })
     }
@@ -85,9 +114,23 @@ impl Store {
         self.write(stamp, |t| {
             let before = row(t, "away", id)?;
             if t.execute("DELETE FROM away WHERE id = ?1", [id])? == 0 {
-                return Err(StoreError::NotFound { what: "stretch away", id: id.into() });
+                return Err(StoreError::NotFound {
+                    what: "stretch away",
+                    id: id.into(),
+                });
             }
-            append(t, stamp, Entry { trial: "away", action: "not away", entity: "away", id, before, after: None })
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: "away",
+                    action: "not away",
+                    entity: "away",
+                    id,
+                    before,
+                    after: None,
+                },
+            )
         })
     }
 
@@ -95,7 +138,13 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Refused`], [`StoreError::Locked`] once sown, [`StoreError::Stale`].
-    pub fn plan_sowing(&self, stamp: &Stamp, id: &str, on: Option<&str>, version: i64) -> Result<i64> {
+    pub fn plan_sowing(
+        &self,
+        stamp: &Stamp,
+        id: &str,
+        on: Option<&str>,
+        version: i64,
+    ) -> Result<i64> {
         let on = on.map(|text| date("sow_planned", text)).transpose()?;
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
@@ -104,8 +153,17 @@ impl Store {
                 return Err(StoreError::locked("this trial is already sown"));
             }
             check_part(trial, version, &trial.plan.sow_planned, &on)?;
-            let plan = Plan { sow_planned: on, ..(*trial.plan).clone() };
-            let write = PlanWrite { action: "meant to sow", plan, reason: None, drops_deal: false, undoes: None };
+            let plan = Plan {
+                sow_planned: on,
+                ..(*trial.plan).clone()
+            };
+            let write = PlanWrite {
+                action: "meant to sow",
+                plan,
+                reason: None,
+                drops_deal: false,
+                undoes: None,
+            };
             t.change_plan(stamp, &loaded, write)?;
             step_version(t, &loaded)
         })

@@ -18,10 +18,20 @@ impl Store {
             if trial.reveal.is_some() {
                 return Err(StoreError::locked("the key is open: the care is over"));
             }
-            care.check(trial.plan.ask.end_day).map_err(|e| StoreError::refused("care", e))?;
+            care.check(trial.plan.ask.end_day)
+                .map_err(|e| StoreError::refused("care", e))?;
             check_part(trial, version, &trial.plan.care, care)?;
-            let plan = Plan { care: care.clone(), ..(*trial.plan).clone() };
-            let write = PlanWrite { action: "set the care", plan, reason: None, drops_deal: false, undoes: None };
+            let plan = Plan {
+                care: care.clone(),
+                ..(*trial.plan).clone()
+            };
+            let write = PlanWrite {
+                action: "set the care",
+                plan,
+                reason: None,
+                drops_deal: false,
+                undoes: None,
+            };
             t.change_plan(stamp, &loaded, write)?;
             step_version(t, &loaded)
         })

@@ -103,8 +103,12 @@ impl From<rusqlite::Error> for StoreError {
     fn from(error: rusqlite::Error) -> Self {
         match error.sqlite_error_code() {
             Some(rusqlite::ErrorCode::DiskFull) => Self::DiskFull,
-            Some(rusqlite::ErrorCode::DatabaseBusy | rusqlite::ErrorCode::DatabaseLocked) => Self::LockedOut,
-            Some(rusqlite::ErrorCode::DatabaseCorrupt | rusqlite::ErrorCode::NotADatabase) => Self::Damaged,
+            Some(rusqlite::ErrorCode::DatabaseBusy | rusqlite::ErrorCode::DatabaseLocked) => {
+                Self::LockedOut
+            }
+            Some(rusqlite::ErrorCode::DatabaseCorrupt | rusqlite::ErrorCode::NotADatabase) => {
+                Self::Damaged
+            }
             _ => Self::Sqlite(error),
         }
     }
@@ -116,7 +120,10 @@ impl From<Refusal> for StoreError {
             Refusal::NotFound { what, id } => Self::NotFound { what, id },
             Refusal::Locked(why) => Self::Locked(why),
             Refusal::Stale { what, stored, sent } => Self::Stale { what, stored, sent },
-            Refusal::Wrong { field, why } => Self::Refused { field, message: why },
+            Refusal::Wrong { field, why } => Self::Refused {
+                field,
+                message: why,
+            },
             Refusal::Unlikely { asked } => Self::Unlikely { message: asked },
             Refusal::NotYours => Self::NotYours,
             Refusal::Sealed => Self::Sealed,
@@ -130,6 +137,9 @@ impl StoreError {
     }
 
     pub(crate) fn refused(field: &'static str, error: impl std::fmt::Display) -> Self {
-        Self::Refused { field, message: error.to_string() }
+        Self::Refused {
+            field,
+            message: error.to_string(),
+        }
     }
 }

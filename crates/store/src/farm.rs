@@ -8,9 +8,17 @@ use rusqlite::{Connection, OptionalExtension};
 pub(crate) fn farm(t: &Connection) -> Result<Farm> {
     let row = t
         .prepare_cached("SELECT name, zone FROM farm")?
-        .query_row([], |r| Ok(Farm { name: r.get(0)?, zone: r.get(1)? }))
+        .query_row([], |r| {
+            Ok(Farm {
+                name: r.get(0)?,
+                zone: r.get(1)?,
+            })
+        })
         .optional()?;
-    Ok(row.unwrap_or_else(|| Farm { name: "Your grow room".into(), zone: String::new() }))
+    Ok(row.unwrap_or_else(|| Farm {
+        name: "Your grow room".into(),
+        zone: String::new(),
+    }))
 }
 
 /// Whose trials these are.
@@ -26,6 +34,10 @@ impl Farm {
     /// The zone at whose midnight a day begins: that which was said, else that of the machine.
     #[must_use]
     pub fn time_zone(&self) -> TimeZone {
-        if self.zone.is_empty() { TimeZone::system() } else { TimeZone::get(&self.zone).unwrap_or(TimeZone::UTC) }
+        if self.zone.is_empty() {
+            TimeZone::system()
+        } else {
+            TimeZone::get(&self.zone).unwrap_or(TimeZone::UTC)
+        }
     }
 }

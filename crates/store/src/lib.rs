@@ -1,8 +1,9 @@
 //! The data file of Iron Twin: SQLite, one transaction a write with its history, nothing lost.
 //!
-//! [`Store`] opens the file and hands out [`Tx`], a running transaction that knows trials: it loads one as a whole the
-//! first time and takes in only what is new afterwards. The modules named after the stations write; `plan` keeps every
-//! version of a plan whole; `history` says who did what and takes it back.
+//! [`Store`] opens the file and hands out [`Tx`], a running transaction that knows trials: it loads
+//! one as a whole the first time and takes in only what is new afterwards. The modules named after
+//! the stations write; `plan` keeps every version of a plan whole; `history` says who did what and
+//! takes it back.
 //!
 //! ```
 //! use iron_twin_store::{Stamp, Store};

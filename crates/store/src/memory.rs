@@ -23,13 +23,20 @@ const MOST_OUTLINES: usize = 1000;
 impl Memory {
     /// A trial as it was last loaded.
     pub(crate) fn get(&self, id: &str) -> Option<Loaded> {
-        self.trials.lock().unwrap_or_else(PoisonError::into_inner).get(id).cloned()
+        self.trials
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .get(id)
+            .cloned()
     }
 
     /// Keeps a trial, unless a newer one is there; lets all others go where that would be too much.
     pub(crate) fn keep(&self, loaded: &Loaded) {
         let mut kept = self.trials.lock().unwrap_or_else(PoisonError::into_inner);
-        if kept.get(&loaded.trial.id).is_some_and(|own| own.at >= loaded.at) {
+        if kept
+            .get(&loaded.trial.id)
+            .is_some_and(|own| own.at >= loaded.at)
+        {
             return;
         }
         kept.insert(loaded.trial.id.clone(), loaded.clone());
@@ -41,7 +48,11 @@ impl Memory {
 
     /// The outline of a trial as it was last read.
     pub(crate) fn outline(&self, id: &str) -> Option<Outlined> {
-        self.outlines.lock().unwrap_or_else(PoisonError::into_inner).get(id).cloned()
+        self.outlines
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .get(id)
+            .cloned()
     }
 
     /// Keeps an outline; lets all others go where there would be too many.

@@ -1,4 +1,5 @@
-//! Writing the feed plan, and what tells or half tells the key before it is opened: the pouring sheet, and the jugs.
+//! Writing the feed plan, and what tells or half tells the key before it is opened: the pouring
+//! sheet, and the jugs.
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
@@ -18,8 +19,17 @@ impl Store {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             check_part(&loaded.trial, version, &loaded.trial.plan.feed, feed)?;
-            let plan = Plan { feed: feed.clone(), ..(*loaded.trial.plan).clone() };
-            let write = PlanWrite { action: "set the feed", plan, reason: None, drops_deal: false, undoes: None };
+            let plan = Plan {
+                feed: feed.clone(),
+                ..(*loaded.trial.plan).clone()
+            };
+            let write = PlanWrite {
+                action: "set the feed",
+                plan,
+                reason: None,
+                drops_deal: false,
+                undoes: None,
+            };
             t.change_plan(stamp, &loaded, write)?;
             step_version(t, &loaded)
         })
@@ -34,20 +44,37 @@ impl Store {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.deal.is_none() {
-                return Err(StoreError::locked("deal the treatments first: until then nobody knows what goes where"));
+                return Err(StoreError::locked(
+                    "deal the treatments first: until then nobody knows what goes where",
+                ));
             }
             if trial.reveal.is_some() {
                 return Ok(());
             }
             t.count_record(&loaded)?;
-            t.execute("UPDATE trial SET pouring_sheets = pouring_sheets + 1 WHERE no = ?1", [loaded.no])?;
+            t.execute(
+                "UPDATE trial SET pouring_sheets = pouring_sheets + 1 WHERE no = ?1",
+                [loaded.no],
+            )?;
             let after = Some(json!({ "opened": true }));
             let action = "opened the pouring sheet";
-            append(t, stamp, Entry { trial: id, action, entity: "pouring_sheet", id, before: None, after })
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: id,
+                    action,
+                    entity: "pouring_sheet",
+                    id,
+                    before: None,
+                    after,
+                },
+            )
         })
     }
 
-    /// Gives out the jugs: from here on everybody who records sees which codes are filled from one jug, without what is in it.
+    /// Gives out the jugs: from here on everybody who records sees which codes are filled from one
+    /// jug, without what is in it.
     ///
     /// # Errors
     /// [`StoreError::NotFound`]; [`StoreError::Locked`] before the deal.
@@ -55,7 +82,9 @@ impl Store {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             if loaded.trial.deal.is_none() {
-                return Err(StoreError::locked("deal the treatments first: until then nobody knows what goes where"));
+                return Err(StoreError::locked(
+                    "deal the treatments first: until then nobody knows what goes where",
+                ));
             }
             if loaded.trial.jugs_given_out {
                 return Ok(());
@@ -66,7 +95,18 @@ impl Store {
                 (loaded.no, stamp.now.as_microsecond()),
             )?;
             let after = Some(json!({ "given_out": true }));
-            append(t, stamp, Entry { trial: id, action: "gave out the jugs", entity: "jugs", id, before: None, after })
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: id,
+                    action: "gave out the jugs",
+                    entity: "jugs",
+                    id,
+                    before: None,
+                    after,
+                },
+            )
         })
     }
 }

@@ -24,7 +24,9 @@ pub(crate) fn unreadable(error: impl std::error::Error + Send + Sync + 'static) 
 
 /// A row that names something that is not there.
 pub(crate) fn astray(what: &'static str, name: impl std::fmt::Display) -> rusqlite::Error {
-    unreadable(std::io::Error::other(format!("a stored row names a {what} that is not there: {name}")))
+    unreadable(std::io::Error::other(format!(
+        "a stored row names a {what} that is not there: {name}"
+    )))
 }
 
 /// All rows of a question.
@@ -35,6 +37,8 @@ pub(crate) fn rows<T>(
     map: impl FnMut(&Row<'_>) -> rusqlite::Result<T>,
 ) -> Result<Vec<T>> {
     let mut statement = t.prepare_cached(sql)?;
-    let found = statement.query_map(params, map)?.collect::<rusqlite::Result<_>>()?;
+    let found = statement
+        .query_map(params, map)?
+        .collect::<rusqlite::Result<_>>()?;
     Ok(found)
 }

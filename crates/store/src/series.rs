@@ -1,4 +1,5 @@
-//! Files of loggers: taken in bit by bit beside everything else that is written, and taken back as a whole.
+//! Files of loggers: taken in bit by bit beside everything else that is written, and taken back as
+//! a whole.
 
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append, row};
@@ -10,8 +11,8 @@ use crate::transaction::Tx;
 use crate::trial::Loaded;
 use iron_twin_core::catalogue::logged::Logged;
 use iron_twin_core::tend::logger::{Mapping, MappingError, ProbeAt, Row, Within, read};
-use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
+use iron_twin_terms::indices::UnitIndex;
 use jiff::Timestamp;
 use rusqlite::OptionalExtension;
 use serde::{Deserialize, Serialize};
@@ -93,7 +94,8 @@ const MOST_NAME: usize = 200;
 
 struct Target {
     series: i64,
-    /// Series of the same quantity at the same place, of files taken in before: their number, and from when until when.
+    /// Series of the same quantity at the same place, of files taken in before: their number, and
+    /// from when until when.
     earlier: Vec<(i64, i64, i64)>,
 }
 
@@ -124,7 +126,10 @@ struct Waiting {
 
 /// The unit with this code.
 fn unit(trial: &Trial, code: &str) -> Result<UnitIndex> {
-    trial.unit(code).ok_or_else(|| StoreError::NotFound { what: "unit", id: code.into() })
+    trial.unit(code).ok_or_else(|| StoreError::NotFound {
+        what: "unit",
+        id: code.into(),
+    })
 }
 
 /// What a value was, or a row.
@@ -135,7 +140,8 @@ enum Brought {
     Other,
 }
 
-/// What the values of a row were: whether any was new, and the first column in which another one stands already.
+/// What the values of a row were: whether any was new, and the first column in which another one
+/// stands already.
 #[derive(Clone, Copy)]
 struct RowBrought {
     any_new: bool,
@@ -145,9 +151,17 @@ struct RowBrought {
 fn point(t: &Tx<'_>, target: &Target, at_ms: i64, value: f64) -> Result<Brought> {
     let known = |series: i64| -> Result<Option<f64>> {
         let sql = "SELECT value FROM series_point WHERE series_no = ?1 AND at_ms = ?2";
-        Ok(t.prepare_cached(sql)?.query_row((series, at_ms), |r| r.get(0)).optional()?)
+        Ok(t.prepare_cached(sql)?
+            .query_row((series, at_ms), |r| r.get(0))
+            .optional()?)
     };
-    let alike = |other: f64| if (other - value).abs() <= 1e-9 { Brought::Double } else { Brought::Other };
+    let alike = |other: f64| {
+        if (other - value).abs() <= 1e-9 {
+            Brought::Double
+        } else {
+            Brought::Other
+        }
+    };
     for &(series, from, until) in &target.earlier {
         if (from..=until).contains(&at_ms)
             && let Some(other) = known(series)?
@@ -156,7 +170,10 @@ fn point(t: &Tx<'_>, target: &Target, at_ms: i64, value: f64) -> Result<Brought>
         }
     }
     let sql = "INSERT OR IGNORE INTO series_point (series_no, at_ms, value) VALUES (?1, ?2, ?3)";
-    if t.prepare_cached(sql)?.execute((target.series, at_ms, value))? == 1 {
+    if t.prepare_cached(sql)?
+        .execute((target.series, at_ms, value))?
+        == 1
+    {
         return Ok(Brought::New);
     }
     Ok(known(target.series)?.map_or(Brought::Double, alike))
@@ -164,9 +181,15 @@ fn point(t: &Tx<'_>, target: &Target, at_ms: i64, value: f64) -> Result<Brought>
 
 fn write_rows(t: &Tx<'_>, targets: &[Target], waiting: &[Waiting]) -> Result<Vec<RowBrought>> {
     let own = |row: &Waiting| {
-        let mut brought = RowBrought { any_new: false, other: None };
+        let mut brought = RowBrought {
+            any_new: false,
+            other: None,
+        };
         for (column, (target, value)) in targets.iter().zip(&row.values).enumerate() {
-            match value.map(|value| point(t, target, row.at_ms, value)).transpose()? {
+            match value
+                .map(|value| point(t, target, row.at_ms, value))
+                .transpose()?
+            {
                 Some(Brought::New) => brought.any_new = true,
                 Some(Brought::Other) => brought.other = brought.other.or(Some(column)),
                 Some(Brought::Double) | None => {}
@@ -184,7 +207,10 @@ fn place_of(loaded: &Loaded, place: &ProbeAt) -> Result<(Option<u32>, Option<i64
         ProbeAt::Shelf(level) => {
             let rack = &loaded.trial.plan.rack;
             if rack.has_rounds() || *level == 0 || *level > rack.levels {
-                return Err(StoreError::NotFound { what: "shelf", id: level.to_string() });
+                return Err(StoreError::NotFound {
+                    what: "shelf",
+                    id: level.to_string(),
+                });
             }
             (Some(*level), None)
         }
@@ -192,10 +218,17 @@ fn place_of(loaded: &Loaded, place: &ProbeAt) -> Result<(Option<u32>, Option<i64
     })
 }
 
-fn begin(t: &Tx<'_>, stamp: &Stamp, id: &str, name: &str, mapping: &Mapping) -> Result<(i64, Vec<Target>)> {
+fn begin(
+    t: &Tx<'_>,
+    stamp: &Stamp,
+    id: &str,
+    name: &str,
+    mapping: &Mapping,
+) -> Result<(i64, Vec<Target>)> {
     let loaded = t.loaded(id)?;
     t.execute(
-        "INSERT INTO log_file (id, trial_no, name, mapping, at_us, who, changed) VALUES (?1, ?2, ?3, ?4, ?5, ?6, 0)",
+        "INSERT INTO log_file (id, trial_no, name, mapping, at_us, who, changed) VALUES (?1, ?2, \
+         ?3, ?4, ?5, ?6, 0)",
         rusqlite::params![
             new_id(),
             loaded.no,
@@ -210,22 +243,31 @@ fn begin(t: &Tx<'_>, stamp: &Stamp, id: &str, name: &str, mapping: &Mapping) -> 
     for column in &mapping.columns {
         let (level, unit_no) = place_of(&loaded, &column.place)?;
         let quantity = as_word(column.quantity)?;
-        let sql = "SELECT s.no, s.from_ms, s.until_ms FROM series s JOIN log_file f ON f.no = s.log_no
-                   WHERE f.trial_no = ?1 AND f.whole = 1 AND s.quantity = ?2 AND s.level IS ?3 AND s.unit_no IS ?4
-                     AND s.from_ms IS NOT NULL";
+        let sql = "SELECT s.no, s.from_ms, s.until_ms FROM series s JOIN log_file f ON f.no = s.log_no \
+            WHERE f.trial_no = ?1 AND f.whole = 1 AND s.quantity = ?2 AND s.level IS ?3 AND \
+            s.unit_no IS ?4 AND s.from_ms IS NOT NULL";
         let read = |r: &rusqlite::Row<'_>| Ok((r.get(0)?, r.get(1)?, r.get(2)?));
         let earlier = rows(t, sql, (loaded.no, &quantity, level, unit_no), read)?;
         t.execute(
             "INSERT INTO series (log_no, quantity, level, unit_no) VALUES (?1, ?2, ?3, ?4)",
             (log, &quantity, level, unit_no),
         )?;
-        targets.push(Target { series: t.last_insert_rowid(), earlier });
+        targets.push(Target {
+            series: t.last_insert_rowid(),
+            earlier,
+        });
     }
     Ok((log, targets))
 }
 
 /// Draws the hours of a file that was taken in to its end, and writes it into the history.
-fn finish(t: &Tx<'_>, stamp: &Stamp, id: &str, log: i64, (targets, counts): (&[Target], &Counts)) -> Result<()> {
+fn finish(
+    t: &Tx<'_>,
+    stamp: &Stamp,
+    id: &str,
+    log: i64,
+    (targets, counts): (&[Target], &Counts),
+) -> Result<()> {
     let loaded = t.loaded(id)?;
     for target in targets {
         t.execute(
@@ -241,8 +283,8 @@ fn finish(t: &Tx<'_>, stamp: &Stamp, id: &str, log: i64, (targets, counts): (&[T
         )?;
     }
     t.execute(
-        "UPDATE log_file SET taken = ?2, doubled = ?3, empty = ?4, bad = ?5, bad_rows = ?6, other = ?7, whole = 1,
-           changed = ?8 WHERE no = ?1",
+        "UPDATE log_file SET taken = ?2, doubled = ?3, empty = ?4, bad = ?5, bad_rows = ?6, \
+         other = ?7, whole = 1, changed = ?8 WHERE no = ?1",
         rusqlite::params![
             log,
             counts.taken as i64,
@@ -256,7 +298,14 @@ fn finish(t: &Tx<'_>, stamp: &Stamp, id: &str, log: i64, (targets, counts): (&[T
     )?;
     let after = row(t, "log_file", log)?;
     let action = format!("took in a logger's file, {} rows", counts.taken);
-    let entry = Entry { trial: id, action: &action, entity: "log_file", id: &log.to_string(), before: None, after };
+    let entry = Entry {
+        trial: id,
+        action: &action,
+        entity: "log_file",
+        id: &log.to_string(),
+        before: None,
+        after,
+    };
     append(t, stamp, entry)
 }
 
@@ -267,13 +316,13 @@ impl From<MappingError> for StoreError {
 }
 
 impl Store {
-    /// Takes in a logger's file. What it holds is written a few thousand rows at a time, so that nobody waits for it, and
-    /// stands only once all of it is in. `going` is asked now and then whether to go on; nothing is kept of a file that was
-    /// given up, or that brings nothing new.
+    /// Takes in a logger's file. What it holds is written a few thousand rows at a time, so that
+    /// nobody waits for it, and stands only once all of it is in. `going` is asked now and then
+    /// whether to go on; nothing is kept of a file that was given up, or that brings nothing new.
     ///
     /// # Errors
-    /// [`StoreError::Refused`] for a mapping that cannot be, and for a file without anything new; [`StoreError::NotFound`] for
-    /// a place that is not there.
+    /// [`StoreError::Refused`] for a mapping that cannot be, and for a file without anything new;
+    /// [`StoreError::NotFound`] for a place that is not there.
     pub fn take_log(
         &self,
         stamp: &Stamp,
@@ -283,26 +332,38 @@ impl Store {
         going: impl Fn() -> bool,
     ) -> Result<Option<LogFile>> {
         mapping.check()?;
-        let stamp = Stamp { request: None, ..stamp.clone() };
+        let stamp = Stamp {
+            request: None,
+            ..stamp.clone()
+        };
         let (log, targets) = self.write_whole(&stamp, |t| begin(t, &stamp, id, name, mapping))?;
-        let done = self.take_rows(&stamp, (mapping, &targets), file, going).and_then(|counts| match counts {
-            Some(counts) if counts.taken > 0 => {
-                self.write(&stamp, |t| finish(t, &stamp, id, log, (&targets, &counts)))?;
-                Ok(true)
-            }
-            Some(counts) => {
-                let rows = counts.doubled + counts.other + counts.bad;
-                let why = match (counts.doubled, counts.bad_rows.first()) {
-                    (0, None) => "no row of it has a value in the columns that were chosen".to_owned(),
-                    (0, Some(first)) => {
-                        format!("none of its {rows} rows can be taken in; line {}: {}", first.line, first.why)
+        let done =
+            self.take_rows(&stamp, (mapping, &targets), file, going)
+                .and_then(|counts| match counts {
+                    Some(counts) if counts.taken > 0 => {
+                        self.write(&stamp, |t| finish(t, &stamp, id, log, (&targets, &counts)))?;
+                        Ok(true)
                     }
-                    (doubled, _) => format!("nothing in it is new: {doubled} of its {rows} rows stand there already"),
-                };
-                Err(StoreError::refused("file", why))
-            }
-            None => Ok(false),
-        });
+                    Some(counts) => {
+                        let rows = counts.doubled + counts.other + counts.bad;
+                        let why = match (counts.doubled, counts.bad_rows.first()) {
+                            (0, None) => "no row of it has a value in the columns that were chosen"
+                                .to_owned(),
+                            (0, Some(first)) => {
+                                format!(
+                                    "none of its {rows} rows can be taken in; line {}: {}",
+                                    first.line, first.why
+                                )
+                            }
+                            (doubled, _) => format!(
+                                "nothing in it is new: {doubled} of its {rows} rows stand there \
+                             already"
+                            ),
+                        };
+                        Err(StoreError::refused("file", why))
+                    }
+                    None => Ok(false),
+                });
         match done {
             Ok(true) => Ok(self.log_files(id)?.into_iter().next_back()),
             other => {
@@ -332,7 +393,10 @@ impl Store {
                 if let Some(column) = brought.other {
                     counts.other += 1;
                     let quantity = mapping.columns[column].quantity.name();
-                    counts.tell(row.line, format!("another {quantity} stands there at this time already"));
+                    counts.tell(
+                        row.line,
+                        format!("another {quantity} stands there at this time already"),
+                    );
                 }
             }
             Ok(())
@@ -346,7 +410,11 @@ impl Store {
         read(file, mapping, within, |row| {
             match row {
                 Row::Good(line, at, values) => {
-                    waiting.push(Waiting { line, at_ms: at.as_millisecond(), values: values.to_vec() });
+                    waiting.push(Waiting {
+                        line,
+                        at_ms: at.as_millisecond(),
+                        values: values.to_vec(),
+                    });
                 }
                 Row::Bad(line, why) => {
                     counts.bad += 1;
@@ -359,8 +427,16 @@ impl Store {
                 return ControlFlow::Continue(());
             }
             given_up = !going();
-            failed = if given_up { None } else { write(&mut waiting, &mut counts).err() };
-            if given_up || failed.is_some() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+            failed = if given_up {
+                None
+            } else {
+                write(&mut waiting, &mut counts).err()
+            };
+            if given_up || failed.is_some() {
+                ControlFlow::Break(())
+            } else {
+                ControlFlow::Continue(())
+            }
         })?;
         match failed {
             Some(error) => Err(error),
@@ -396,7 +472,8 @@ impl Store {
         self.path().with_extension("incoming")
     }
 
-    /// Sweeps away what a process that ended left half taken in. For the one program that writes, at its start.
+    /// Sweeps away what a process that ended left half taken in. For the one program that writes,
+    /// at its start.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
@@ -416,9 +493,16 @@ impl Store {
     pub fn log_files(&self, id: &str) -> Result<Vec<LogFile>> {
         self.read(|t| {
             let no = t.loaded(id)?.no;
-            let sql = "SELECT id, name, mapping, taken, doubled, empty, bad, bad_rows, at_us, who, other
+            let sql =
+                "SELECT id, name, mapping, taken, doubled, empty, bad, bad_rows, at_us, who, other
                        FROM log_file WHERE trial_no = ?1 AND whole = 1 ORDER BY no";
-            let json = |e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e));
+            let json = |e| {
+                rusqlite::Error::FromSqlConversionFailure(
+                    0,
+                    rusqlite::types::Type::Text,
+                    Box::new(e),
+                )
+            };
             rows(t, sql, [no], |r| {
                 let count = |column: usize| r.get::<_, i64>(column).map(i64::unsigned_abs);
                 Ok(LogFile {
@@ -445,11 +529,15 @@ impl Store {
     pub fn take_back_log(&self, stamp: &Stamp, id: &str, file: &str) -> Result<()> {
         let entry: Option<(i64, String)> = self.read(|t| {
             let no = t.loaded(id)?.no;
-            let sql = "SELECT h.id, h.who FROM history h JOIN log_file f ON h.entity_id = CAST(f.no AS TEXT)
-                       WHERE h.entity = 'log_file' AND h.trial_id = ?1 AND h.undone = 0 AND f.trial_no = ?2 AND f.id = ?3";
+            let sql = "SELECT h.id, h.who FROM history h JOIN log_file f ON h.entity_id = CAST(f.no AS \
+                TEXT) WHERE h.entity = 'log_file' AND h.trial_id = ?1 AND h.undone = 0 AND \
+                f.trial_no = ?2 AND f.id = ?3";
             Ok(t.prepare_cached(sql)?.query_row((id, no, file), |r| Ok((r.get(0)?, r.get(1)?))).optional()?)
         })?;
-        let (entry, who) = entry.ok_or_else(|| StoreError::NotFound { what: "file", id: file.into() })?;
+        let (entry, who) = entry.ok_or_else(|| StoreError::NotFound {
+            what: "file",
+            id: file.into(),
+        })?;
         if who != stamp.who {
             return Err(StoreError::locked("who took the file in takes it back"));
         }
@@ -463,9 +551,9 @@ impl Store {
     pub fn series(&self, id: &str) -> Result<Vec<Series>> {
         self.read(|t| {
             let loaded = t.loaded(id)?;
-            let sql = "SELECT s.no, s.quantity, s.level, s.unit_no, s.from_ms, s.until_ms
-                       FROM series s JOIN log_file f ON f.no = s.log_no
-                       WHERE f.trial_no = ?1 AND f.whole = 1 AND s.from_ms IS NOT NULL ORDER BY s.no";
+            let sql = "SELECT s.no, s.quantity, s.level, s.unit_no, s.from_ms, s.until_ms FROM series s \
+                JOIN log_file f ON f.no = s.log_no WHERE f.trial_no = ?1 AND f.whole = 1 AND \
+                s.from_ms IS NOT NULL ORDER BY s.no";
             let read = |r: &rusqlite::Row<'_>| {
                 let (level, unit_no): (Option<u32>, Option<i64>) = (r.get(2)?, r.get(3)?);
                 let place = match (level, unit_no) {
@@ -506,11 +594,16 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
-    pub fn stretches(&self, series: &Series, (from, until): (i64, i64), hours: i64) -> Result<Vec<Stretch>> {
+    pub fn stretches(
+        &self,
+        series: &Series,
+        (from, until): (i64, i64),
+        hours: i64,
+    ) -> Result<Vec<Stretch>> {
         self.read(|t| {
-            let sql = "SELECT (hour / ?4) * ?4 AS stretch, sum(count), min(least), max(most), sum(mean * count) / sum(count)
-                       FROM series_hour WHERE series_no IN (SELECT value FROM json_each(?1)) AND hour >= ?2 AND hour < ?3
-                       GROUP BY stretch ORDER BY stretch";
+            let sql = "SELECT (hour / ?4) * ?4 AS stretch, sum(count), min(least), max(most), sum(mean \
+                * count) / sum(count) FROM series_hour WHERE series_no IN (SELECT value FROM \
+                json_each(?1)) AND hour >= ?2 AND hour < ?3 GROUP BY stretch ORDER BY stretch";
             let read = |r: &rusqlite::Row<'_>| {
                 let count = r.get::<_, i64>(1)?.unsigned_abs();
                 Ok(Stretch { hour: r.get(0)?, count, least: r.get(2)?, most: r.get(3)?, mean: r.get(4)? })
@@ -519,14 +612,18 @@ impl Store {
         })
     }
 
-    /// How a file with this head was read the last time; columns whose place this trial does not have are left out.
+    /// How a file with this head was read the last time; columns whose place this trial does not
+    /// have are left out.
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn remembered_mapping(&self, trial: &Trial, head: &str) -> Result<Option<Mapping>> {
         self.read(|t| {
             let sql = "SELECT mapping FROM log_mapping WHERE head = ?1";
-            let text: Option<String> = t.prepare_cached(sql)?.query_row([head], |r| r.get(0)).optional()?;
+            let text: Option<String> = t
+                .prepare_cached(sql)?
+                .query_row([head], |r| r.get(0))
+                .optional()?;
             // One that an older version wrote otherwise is found out about anew.
             let found: Option<Mapping> = text.and_then(|text| serde_json::from_str(&text).ok());
             let loaded = t.loaded(&trial.id)?;
@@ -542,12 +639,19 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn remember_mapping(&self, stamp: &Stamp, head: &str, mapping: &Mapping) -> Result<()> {
-        self.write(&Stamp { request: None, ..stamp.clone() }, |t| {
-            t.execute(
-                "INSERT INTO log_mapping (head, mapping) VALUES (?1, ?2) ON CONFLICT (head) DO UPDATE SET mapping = ?2",
-                (head, serde_json::to_string(mapping)?),
-            )?;
-            Ok(())
-        })
+        self.write(
+            &Stamp {
+                request: None,
+                ..stamp.clone()
+            },
+            |t| {
+                t.execute(
+                    "INSERT INTO log_mapping (head, mapping) VALUES (?1, ?2) ON CONFLICT (head) \
+                     DO UPDATE SET mapping = ?2",
+                    (head, serde_json::to_string(mapping)?),
+                )?;
+                Ok(())
+            },
+        )
     }
 }

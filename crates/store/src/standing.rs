@@ -28,5 +28,9 @@ pub(crate) struct Standing {
 /// Numbers of unit, crop and sample as the file has them.
 pub(crate) fn numbers(loaded: &Loaded, head: &Head) -> (Option<i64>, u32, u32) {
     let unit = head.unit.map(|unit| loaded.units[unit]);
-    (unit, head.crop.map_or(0, CropNumber::get), head.sample.map_or(0, SampleNumber::get))
+    (
+        unit,
+        head.crop.map_or(0, CropNumber::get),
+        head.sample.map_or(0, SampleNumber::get),
+    )
 }

@@ -31,7 +31,11 @@ impl Stamp {
     /// A stamp of the owner without a request key.
     #[must_use]
     pub fn owner(now: Timestamp) -> Self {
-        Self { who: "owner".into(), now, request: None }
+        Self {
+            who: "owner".into(),
+            now,
+            request: None,
+        }
     }
 }
 
@@ -86,26 +90,35 @@ pub(crate) fn newest_version() -> i64 {
 /// What marks a SQLite file as this program's: "Iron" in ASCII.
 const APPLICATION: i64 = 0x4972_6f6e;
 
-/// Whether a file was made by this program. One of an early version bears no mark, but has its tables.
+/// Whether a file was made by this program. One of an early version bears no mark, but has its
+/// tables.
 pub(crate) fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
     let mark: i64 = connection.pragma_query_value(None, "application_id", |r| r.get(0))?;
-    let tables =
-        "SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name IN ('farm', 'trial', 'plan', 'unit')";
-    Ok(mark == APPLICATION || (mark == 0 && connection.query_row(tables, [], |r| r.get::<_, i64>(0))? == 4))
+    let tables = "SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name IN ('farm', \
+                  'trial', 'plan', 'unit')";
+    Ok(mark == APPLICATION
+        || (mark == 0 && connection.query_row(tables, [], |r| r.get::<_, i64>(0))? == 4))
 }
 
 /// Refuses a file that is not this program's; a new one, with nothing in it, becomes so.
 fn check_own(connection: &Connection, path: &Path) -> Result<()> {
-    let unfit = |why: &str| StoreError::Unfit { path: path.display().to_string(), why: why.into() };
+    let unfit = |why: &str| StoreError::Unfit {
+        path: path.display().to_string(),
+        why: why.into(),
+    };
     let foreign = "it is no data file of this program, and was left as it is";
-    let empty = connection.query_row("SELECT COUNT(*) FROM sqlite_schema", [], |r| r.get::<_, i64>(0));
+    let empty = connection.query_row("SELECT COUNT(*) FROM sqlite_schema", [], |r| {
+        r.get::<_, i64>(0)
+    });
     let empty = empty.map_err(|_| unfit(foreign))? == 0;
     if !empty && !is_own(connection)? {
         return Err(unfit(foreign));
     }
     let version: i64 = connection.pragma_query_value(None, "user_version", |r| r.get(0))?;
     if version > newest_version() {
-        return Err(unfit("it was written by a newer version of this program, and was left as it is"));
+        return Err(unfit(
+            "it was written by a newer version of this program, and was left as it is",
+        ));
     }
     Ok(())
 }
@@ -126,7 +139,9 @@ fn prepare(connection: &mut Connection) -> rusqlite::Result<()> {
     connection.busy_timeout(std::time::Duration::from_secs(5))?;
     connection.set_prepared_statement_cache_capacity(128);
     // FULL: an acknowledged record is on the disk, whatever happens to the process or the power.
-    connection.execute_batch("PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;")
+    connection.execute_batch(
+        "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;",
+    )
 }
 
 /// Nightly backups that are kept where nobody said otherwise: a week, as in the schema.
@@ -137,13 +152,17 @@ const MOST_BACKUPS: u32 = 400;
 /// Readers kept open; the machine at the shelf is small.
 const READERS: u32 = 4;
 
-/// Makes the data file, if there is none, and lets nobody else on the machine read it: it holds names, sealed keys and
-/// sessions.
+/// Makes the data file, if there is none, and lets nobody else on the machine read it: it holds
+/// names, sealed keys and sessions.
 pub(crate) fn own_alone(path: &Path) -> std::io::Result<()> {
     #[cfg(unix)]
     {
         use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
-        std::fs::OpenOptions::new().create(true).append(true).mode(0o600).open(path)?;
+        std::fs::OpenOptions::new()
+            .create(true)
+            .append(true)
+            .mode(0o600)
+            .open(path)?;
         let mode = std::fs::metadata(path)?.permissions().mode() & 0o777;
         // A file that cannot be written is told so, and not made writable.
         if mode & 0o077 != 0 {
@@ -153,14 +172,18 @@ pub(crate) fn own_alone(path: &Path) -> std::io::Result<()> {
     Ok(())
 }
 
-/// Copies the file before an upgrade, whole or not at all: a start that was cut short leaves nothing in the way of the next.
+/// Copies the file before an upgrade, whole or not at all: a start that was cut short leaves
+/// nothing in the way of the next.
 fn copy_before(writer: &Connection, path: &Path, version: i64) -> Result<()> {
     let named = |n: u32| match n {
         1 => path.with_extension(format!("before-v{version}.sqlite")),
         n => path.with_extension(format!("before-v{version}-{n}.sqlite")),
     };
     let half = path.with_extension(format!("before-v{version}.part"));
-    let io = |e: std::io::Error| StoreError::Unwritable { path: half.display().to_string(), why: e.to_string() };
+    let io = |e: std::io::Error| StoreError::Unwritable {
+        path: half.display().to_string(),
+        why: e.to_string(),
+    };
     if half.exists() {
         std::fs::remove_file(&half).map_err(io)?;
     }
@@ -175,8 +198,8 @@ fn copy_before(writer: &Connection, path: &Path, version: i64) -> Result<()> {
 }
 
 impl Store {
-    /// Opens the data file, creating it or bringing its schema up to date. A file of an older version is copied beside
-    /// itself first.
+    /// Opens the data file, creating it or bringing its schema up to date. A file of an older
+    /// version is copied beside itself first.
     ///
     /// # Errors
     /// [`StoreError::Unwritable`] for a folder that cannot be written, [`StoreError::Migration`].
@@ -203,12 +226,18 @@ impl Store {
             writer.execute_batch("VACUUM")?;
         }
         writer.pragma_update(None, "application_id", APPLICATION)?;
-        // A write that changes nothing, so that a read-only file is found at the start and not at the first record.
-        writer.execute("UPDATE farm SET id = 1 WHERE id = 1", []).map_err(|e| unwritable(&e))?;
+        // A write that changes nothing, so that a read-only file is found at the start and not at
+        // the first record.
+        writer
+            .execute("UPDATE farm SET id = 1 WHERE id = 1", [])
+            .map_err(|e| unwritable(&e))?;
         let manager = SqliteConnectionManager::file(path)
             .with_flags(OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .with_init(prepare);
-        let readers = r2d2::Pool::builder().max_size(READERS).min_idle(Some(1)).build(manager)?;
+        let readers = r2d2::Pool::builder()
+            .max_size(READERS)
+            .min_idle(Some(1))
+            .build(manager)?;
         Ok(Self {
             writer: Writer::new(writer),
             readers,
@@ -226,11 +255,15 @@ impl Store {
     }
 
     /// Works on a connection of its own, beside reads and writes.
-    pub(crate) fn on_own_connection<T>(&self, work: impl FnOnce(&Connection) -> Result<T>) -> Result<T> {
+    pub(crate) fn on_own_connection<T>(
+        &self,
+        work: impl FnOnce(&Connection) -> Result<T>,
+    ) -> Result<T> {
         work(&*self.readers.get()?)
     }
 
-    /// Refuses to write where the record would be lost: to a file that is damaged, or no longer there.
+    /// Refuses to write where the record would be lost: to a file that is damaged, or no longer
+    /// there.
     fn check_there(&self) -> Result<()> {
         if self.damaged.load(Ordering::Relaxed) {
             return Err(StoreError::Damaged);
@@ -253,8 +286,8 @@ impl Store {
         read(&Tx::new(picture.0, &self.memory, false)?)
     }
 
-    /// Writes in one immediate transaction; nothing of it stands when `write` fails. Writes that arrive together share one
-    /// commit, see [`Writer`].
+    /// Writes in one immediate transaction; nothing of it stands when `write` fails. Writes that
+    /// arrive together share one commit, see `Writer`.
     ///
     /// A request key seen before gives the stored answer and writes nothing.
     ///
@@ -267,18 +300,39 @@ impl Store {
     ) -> Result<T> {
         self.check_there()?;
         let done = self.writer.run(&self.memory, |t| {
-            let Some((key, body)) = &stamp.request else { return write(t) };
-            let body: String = Sha256::digest(body.as_bytes()).iter().map(|b| format!("{b:02x}")).collect();
+            let Some((key, body)) = &stamp.request else {
+                return write(t);
+            };
+            let body: String = Sha256::digest(body.as_bytes())
+                .iter()
+                .map(|b| format!("{b:02x}"))
+                .collect();
             let known: Option<(String, String)> = t
-                .prepare_cached("SELECT body_sha256, response FROM request WHERE who = ?1 AND key = ?2")?
+                .prepare_cached(
+                    "SELECT body_sha256, response FROM request WHERE who = ?1 AND key \
+                                 = ?2",
+                )?
                 .query_row((&stamp.who, key), |r| Ok((r.get(0)?, r.get(1)?)))
                 .optional()?;
             if let Some((sha, response)) = known {
-                return if sha == body { Ok(serde_json::from_str(&response)?) } else { Err(StoreError::KeyReused) };
+                return if sha == body {
+                    Ok(serde_json::from_str(&response)?)
+                } else {
+                    Err(StoreError::KeyReused)
+                };
             }
             let answer = write(t)?;
-            t.prepare_cached("INSERT INTO request (who, key, body_sha256, response, at) VALUES (?1, ?2, ?3, ?4, ?5)")?
-                .execute((&stamp.who, key, body, serde_json::to_string(&answer)?, stamp.now.to_string()))?;
+            t.prepare_cached(
+                "INSERT INTO request (who, key, body_sha256, response, at) VALUES \
+                              (?1, ?2, ?3, ?4, ?5)",
+            )?
+            .execute((
+                &stamp.who,
+                key,
+                body,
+                serde_json::to_string(&answer)?,
+                stamp.now.to_string(),
+            ))?;
             Ok(answer)
         });
         if matches!(done, Err(StoreError::Damaged)) {
@@ -287,13 +341,20 @@ impl Store {
         done
     }
 
-    /// Checks the file's structure: quick, or down to every index entry. One that is found damaged takes no more writes.
+    /// Checks the file's structure: quick, or down to every index entry. One that is found damaged
+    /// takes no more writes.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`] where the check itself cannot run.
     pub fn sound(&self, thorough: bool) -> Result<bool> {
-        let pragma = if thorough { "integrity_check" } else { "quick_check" };
-        let sound = match self.read(|t| Ok(t.pragma_query_value(None, pragma, |r| r.get::<_, String>(0))? == "ok")) {
+        let pragma = if thorough {
+            "integrity_check"
+        } else {
+            "quick_check"
+        };
+        let sound = match self
+            .read(|t| Ok(t.pragma_query_value(None, pragma, |r| r.get::<_, String>(0))? == "ok"))
+        {
             Err(StoreError::Damaged) => false,
             other => other?,
         };
@@ -318,7 +379,10 @@ impl Store {
     pub fn nightly_backups(&self) -> Result<u32> {
         self.read(|t| {
             let sql = "SELECT nightly_backups FROM farm";
-            Ok(t.prepare_cached(sql)?.query_row([], |r| r.get(0)).optional()?.unwrap_or(USUAL_BACKUPS))
+            Ok(t.prepare_cached(sql)?
+                .query_row([], |r| r.get(0))
+                .optional()?
+                .unwrap_or(USUAL_BACKUPS))
         })
     }
 
@@ -328,7 +392,10 @@ impl Store {
     /// [`StoreError::Refused`] for more than a year of them.
     pub fn set_nightly_backups(&self, stamp: &Stamp, number: u32) -> Result<()> {
         if number > MOST_BACKUPS {
-            return Err(StoreError::refused("nightly", format!("at most {MOST_BACKUPS} are kept")));
+            return Err(StoreError::refused(
+                "nightly",
+                format!("at most {MOST_BACKUPS} are kept"),
+            ));
         }
         self.write(stamp, |t| {
             let own = farm(t)?;
@@ -362,7 +429,9 @@ impl Store {
     /// When the file cannot be read.
     pub fn prices(&self) -> Result<Prices> {
         self.read(|t| {
-            let kept: Option<String> = t.query_row("SELECT prices FROM farm", [], |r| r.get(0)).optional()?;
+            let kept: Option<String> = t
+                .query_row("SELECT prices FROM farm", [], |r| r.get(0))
+                .optional()?;
             match kept.as_deref() {
                 None | Some("") => Ok(Prices::default()),
                 Some(kept) => Ok(serde_json::from_str(kept)?),
@@ -375,12 +444,18 @@ impl Store {
     /// # Errors
     /// [`StoreError::Refused`] for figures that cannot be.
     pub fn set_prices(&self, stamp: &Stamp, prices: &Prices) -> Result<()> {
-        prices.check().map_err(|(field, why)| StoreError::refused(field, why))?;
+        prices
+            .check()
+            .map_err(|(field, why)| StoreError::refused(field, why))?;
         self.write(stamp, |t| {
             let own = farm(t)?;
-            let kept: Option<String> = t.query_row("SELECT prices FROM farm", [], |r| r.get(0)).optional()?;
-            let before: Option<Prices> =
-                kept.filter(|kept| !kept.is_empty()).map(|kept| serde_json::from_str(&kept)).transpose()?;
+            let kept: Option<String> = t
+                .query_row("SELECT prices FROM farm", [], |r| r.get(0))
+                .optional()?;
+            let before: Option<Prices> = kept
+                .filter(|kept| !kept.is_empty())
+                .map(|kept| serde_json::from_str(&kept))
+                .transpose()?;
             let today = stamp.now.to_zoned(own.time_zone()).date();
             let prices = prices.clone().dated(before.as_ref(), today);
             t.execute(
@@ -398,9 +473,13 @@ struct Picture<'a>(&'a Connection);
 
 impl Drop for Picture<'_> {
     fn drop(&mut self) {
-        let ended = self.0.prepare_cached("COMMIT").and_then(|mut end| end.execute([]));
+        let ended = self
+            .0
+            .prepare_cached("COMMIT")
+            .and_then(|mut end| end.execute([]));
         if ended.is_err() && !self.0.is_autocommit() {
-            // Nothing was written: taking back is as good, and a connection that cannot even do that is found at its next use.
+            // Nothing was written: taking back is as good, and a connection that cannot even do
+            // that is found at its next use.
             let _ = self.0.execute_batch("ROLLBACK");
         }
     }

@@ -24,29 +24,45 @@ pub(crate) const SHELVES: &str = "stores";
 
 fn from_row(row: &Row<'_>) -> rusqlite::Result<OwnItem> {
     let held: String = row.get("held")?;
-    let bad = |e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e));
-    let held: BTreeMap<String, iron_twin_core::stores::Held> = serde_json::from_str(&held).map_err(bad)?;
+    let bad =
+        |e| rusqlite::Error::FromSqlConversionFailure(0, rusqlite::types::Type::Text, Box::new(e));
+    let held: BTreeMap<String, iron_twin_core::stores::Held> =
+        serde_json::from_str(&held).map_err(bad)?;
     Ok(OwnItem {
         id: row.get("id")?,
         version: row.get("version")?,
-        item: Item { shelf: row.get("shelf")?, name: row.get("name")?, source: row.get("source")?, held },
+        item: Item {
+            shelf: row.get("shelf")?,
+            name: row.get("name")?,
+            source: row.get("source")?,
+            held,
+        },
     })
 }
 
 /// The grower's own entries, read in a running transaction.
 pub(crate) fn own(t: &Connection) -> Result<Vec<OwnItem>> {
     let mut statement = t.prepare_cached("SELECT * FROM store_item ORDER BY shelf, name")?;
-    let found = statement.query_map([], from_row)?.collect::<rusqlite::Result<_>>()?;
+    let found = statement
+        .query_map([], from_row)?
+        .collect::<rusqlite::Result<_>>()?;
     Ok(found)
 }
 
 /// Writes an entry where `old` stood, or a new one; the history keeps both.
-fn write_item(t: &Connection, stamp: &Stamp, old: Option<&OwnItem>, item: &Item, action: &str) -> Result<OwnItem> {
+fn write_item(
+    t: &Connection,
+    stamp: &Stamp,
+    old: Option<&OwnItem>,
+    item: &Item,
+    action: &str,
+) -> Result<OwnItem> {
     let (id, version) = old.map_or_else(|| (new_id(), 1), |o| (o.id.clone(), o.version + 1));
     let before = row(t, "store_item", &id)?;
     t.execute(
-        "INSERT INTO store_item (id, shelf, name, source, held, at, version) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)
-         ON CONFLICT (id) DO UPDATE SET name = ?3, source = ?4, held = ?5, at = ?6, version = ?7",
+        "INSERT INTO store_item (id, shelf, name, source, held, at, version) VALUES (?1, ?2, \
+         ?3, ?4, ?5, ?6, ?7) ON CONFLICT (id) DO UPDATE SET name = ?3, source = ?4, held = \
+         ?5, at = ?6, version = ?7",
         (
             &id,
             &item.shelf,
@@ -58,19 +74,38 @@ fn write_item(t: &Connection, stamp: &Stamp, old: Option<&OwnItem>, item: &Item,
         ),
     )?;
     let after = row(t, "store_item", &id)?;
-    append(t, stamp, Entry { trial: SHELVES, action, entity: "store_item", id: &id, before, after })?;
-    Ok(OwnItem { id, version, item: item.clone() })
+    append(
+        t,
+        stamp,
+        Entry {
+            trial: SHELVES,
+            action,
+            entity: "store_item",
+            id: &id,
+            before,
+            after,
+        },
+    )?;
+    Ok(OwnItem {
+        id,
+        version,
+        item: item.clone(),
+    })
 }
 
 fn find(t: &Connection, id: &str) -> Result<OwnItem> {
     t.query_row("SELECT * FROM store_item WHERE id = ?1", [id], from_row)
         .optional()?
-        .ok_or_else(|| StoreError::NotFound { what: "entry", id: id.into() })
+        .ok_or_else(|| StoreError::NotFound {
+            what: "entry",
+            id: id.into(),
+        })
 }
 
 fn named(t: &Connection, item: &Item) -> Result<Option<OwnItem>> {
     let sql = "SELECT * FROM store_item WHERE shelf = ?1 AND name = ?2";
-    Ok(t.query_row(sql, (&item.shelf, item.name.trim()), from_row).optional()?)
+    Ok(t.query_row(sql, (&item.shelf, item.name.trim()), from_row)
+        .optional()?)
 }
 
 fn stale(sent: i64, stored: &OwnItem) -> StoreError {
@@ -100,15 +135,24 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn shelves(&self) -> Result<Stores> {
-        Ok(Stores::with_own(self.own_items()?.into_iter().map(|o| o.item).collect()))
+        Ok(Stores::with_own(
+            self.own_items()?.into_iter().map(|o| o.item).collect(),
+        ))
     }
 
-    /// Puts an entry on its shelf: a new one with version 0 and no id, else the change of an old one.
+    /// Puts an entry on its shelf: a new one with version 0 and no id, else the change of an old
+    /// one.
     ///
     /// # Errors
-    /// [`StoreError::Refused`] from the core's check or for a name that is taken, [`StoreError::Stale`],
-    /// [`StoreError::NotFound`].
-    pub fn put_item(&self, stamp: &Stamp, id: Option<&str>, item: &Item, version: i64) -> Result<OwnItemId> {
+    /// [`StoreError::Refused`] from the core's check or for a name that is taken,
+    /// [`StoreError::Stale`], [`StoreError::NotFound`].
+    pub fn put_item(
+        &self,
+        stamp: &Stamp,
+        id: Option<&str>,
+        item: &Item,
+        version: i64,
+    ) -> Result<OwnItemId> {
         item.check().map_err(|e| StoreError::refused("held", e))?;
         self.write(stamp, |t| {
             let old = id.map(|id| find(t, id)).transpose()?;
@@ -122,11 +166,23 @@ impl Store {
                     format!("'{}' stands on this shelf already", item.name.trim()),
                 ));
             }
-            let action =
-                format!("{} {}", if old.is_some() { "changed" } else { "put on the shelf:" }, item.name.trim());
-            let item = item.clone().priced(old.as_ref().map(|o| &o.item), today(t, stamp)?);
+            let action = format!(
+                "{} {}",
+                if old.is_some() {
+                    "changed"
+                } else {
+                    "put on the shelf:"
+                },
+                item.name.trim()
+            );
+            let item = item
+                .clone()
+                .priced(old.as_ref().map(|o| &o.item), today(t, stamp)?);
             let own = write_item(t, stamp, old.as_ref(), &item, &action)?;
-            Ok(OwnItemId { id: own.id, version: own.version })
+            Ok(OwnItemId {
+                id: own.id,
+                version: own.version,
+            })
         })
     }
 
@@ -143,17 +199,31 @@ impl Store {
             let before = row(t, "store_item", id)?;
             t.execute("DELETE FROM store_item WHERE id = ?1", [id])?;
             let action = format!("took off the shelf: {}", old.item.name);
-            append(t, stamp, Entry { trial: SHELVES, action: &action, entity: "store_item", id, before, after: None })
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: SHELVES,
+                    action: &action,
+                    entity: "store_item",
+                    id,
+                    before,
+                    after: None,
+                },
+            )
         })
     }
 
-    /// Takes in a CSV file of one shelf, as a whole or not at all; entries of the same name are replaced. Returns how
-    /// many there were.
+    /// Takes in a CSV file of one shelf, as a whole or not at all; entries of the same name are
+    /// replaced. Returns how many there were.
     ///
     /// # Errors
     /// [`StoreError::Refused`], naming line and column.
     pub fn import_items(&self, stamp: &Stamp, shelf: &str, file: &[u8]) -> Result<usize> {
-        let shelf = shelves::find(shelf).ok_or_else(|| StoreError::NotFound { what: "shelf", id: shelf.into() })?;
+        let shelf = shelves::find(shelf).ok_or_else(|| StoreError::NotFound {
+            what: "shelf",
+            id: shelf.into(),
+        })?;
         let items = csv::read(shelf, file).map_err(|e| StoreError::refused("file", e))?;
         self.write(stamp, |t| {
             let action = format!("took in {} {}", items.len(), shelf.name.to_lowercase());
@@ -174,9 +244,13 @@ impl Store {
     pub fn undo_shelves(&self, stamp: &Stamp) -> Result<crate::history::Undone> {
         self.write(stamp, |t| {
             let last = |t: &Connection| -> Result<Option<(String, String)>> {
-                let sql = "SELECT at, action FROM history WHERE trial_id = ?1 AND who = ?2 AND undone = 0
+                let sql =
+                    "SELECT at, action FROM history WHERE trial_id = ?1 AND who = ?2 AND undone = 0
                              AND entity = 'store_item' ORDER BY id DESC LIMIT 1";
-                Ok(t.query_row(sql, (SHELVES, &stamp.who), |r| Ok((r.get(0)?, r.get(1)?))).optional()?)
+                Ok(
+                    t.query_row(sql, (SHELVES, &stamp.who), |r| Ok((r.get(0)?, r.get(1)?)))
+                        .optional()?,
+                )
             };
             let whole = last(t)?.ok_or(StoreError::NothingToUndo)?;
             let mut undone = crate::history::undo_last_of_shelves(t, stamp, SHELVES)?;

@@ -8,10 +8,10 @@ use crate::stores::own;
 use crate::time::instant;
 use crate::transaction::Tx;
 use iron_twin_core::stores::Stores;
-use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::weigh::table::barred;
 use iron_twin_core::weigh::tasting::{Answer, Cup, Seat, Setting, Tasting, Way};
+use iron_twin_terms::indices::{TreatmentIndex, UnitIndex};
 use jiff::{SignedDuration, Timestamp};
 use rusqlite::{Connection, OptionalExtension, Row};
 use serde_json::json;
@@ -55,7 +55,10 @@ fn seat_of(r: &Row<'_>) -> rusqlite::Result<(Seat, Option<String>)> {
     let seat = Seat {
         seat: r.get("seat")?,
         cups: serde_json::from_str(r.get_ref("cups")?.as_str()?).map_err(unreadable)?,
-        answer: answer.map(|text| serde_json::from_str(&text)).transpose().map_err(unreadable)?,
+        answer: answer
+            .map(|text| serde_json::from_str(&text))
+            .transpose()
+            .map_err(unreadable)?,
         known: r.get("known")?,
         taster: r.get("taster")?,
     };
@@ -63,12 +66,18 @@ fn seat_of(r: &Row<'_>) -> rusqlite::Result<(Seat, Option<String>)> {
 }
 
 /// A tasting by the condition that finds it.
-fn tastings(t: &Connection, condition: &str, key: impl rusqlite::ToSql) -> Result<Vec<KeptTasting>> {
+fn tastings(
+    t: &Connection,
+    condition: &str,
+    key: impl rusqlite::ToSql,
+) -> Result<Vec<KeptTasting>> {
     let sql = format!(
-        "SELECT tasting.*, trial.id AS trial_id FROM tasting JOIN trial ON trial.no = trial_no WHERE {condition} ORDER BY tasting.no"
+        "SELECT tasting.*, trial.id AS trial_id FROM tasting JOIN trial ON trial.no = trial_no \
+         WHERE {condition} ORDER BY tasting.no"
     );
     let read = |r: &Row<'_>| {
-        let (attributes, treatments): (String, String) = (r.get("attributes")?, r.get("treatments")?);
+        let (attributes, treatments): (String, String) =
+            (r.get("attributes")?, r.get("treatments")?);
         let closed: Option<i64> = r.get("closed_at_us")?;
         let is = Tasting {
             asked: word(r.get("asked")?)?,
@@ -80,59 +89,147 @@ fn tastings(t: &Connection, condition: &str, key: impl rusqlite::ToSql) -> Resul
             until: instant(r.get("until_us")?),
             closed_at: closed.map(instant),
         };
-        Ok(KeptTasting { no: r.get("no")?, trial: r.get("trial_id")?, is, tokens: Vec::new() })
+        Ok(KeptTasting {
+            no: r.get("no")?,
+            trial: r.get("trial_id")?,
+            is,
+            tokens: Vec::new(),
+        })
     };
     let mut found = rows(t, &sql, [key], read)?;
     for own in &mut found {
-        let seats = rows(t, "SELECT * FROM seat WHERE tasting_no = ?1 ORDER BY seat", [own.no], seat_of)?;
+        let seats = rows(
+            t,
+            "SELECT * FROM seat WHERE tasting_no = ?1 ORDER BY seat",
+            [own.no],
+            seat_of,
+        )?;
         (own.is.seats, own.tokens) = seats.into_iter().unzip();
     }
     Ok(found)
 }
 
 fn none(what: &'static str, id: impl ToString) -> StoreError {
-    StoreError::NotFound { what, id: id.to_string() }
+    StoreError::NotFound {
+        what,
+        id: id.to_string(),
+    }
 }
 
 /// The tasting with this number, and a trial's own.
 fn tasting(t: &Connection, trial: &str, no: i64) -> Result<KeptTasting> {
     let found = tastings(t, "tasting.no = ?1", no)?.into_iter().next();
-    found.filter(|own| own.trial == trial).ok_or_else(|| none("tasting", no))
+    found
+        .filter(|own| own.trial == trial)
+        .ok_or_else(|| none("tasting", no))
 }
 
 fn check_taster(taster: &str) -> Result<()> {
     if taster.chars().count() > MOST_NAME {
-        return Err(StoreError::refused("taster", format!("a name has at most {MOST_NAME} letters")));
+        return Err(StoreError::refused(
+            "taster",
+            format!("a name has at most {MOST_NAME} letters"),
+        ));
     }
     Ok(())
 }
 
 /// Units of a treatment that stand to be tasted.
 pub fn on_the_table(trial: &Trial, treatment: TreatmentIndex) -> Vec<UnitIndex> {
-    let own = trial.each_unit().filter(|(_, u)| u.treatment == treatment && u.lost.is_none() && trial.is_now(u));
+    let own = trial
+        .each_unit()
+        .filter(|(_, u)| u.treatment == treatment && u.lost.is_none() && trial.is_now(u));
     own.map(|(index, _)| index).collect()
 }
 
+/// Tells the history what a taster said.
+fn append_answer(
+    t: &Tx<'_>,
+    stamp: &Stamp,
+    kept: &KeptTasting,
+    own: &Seat,
+    (answer, taster): (&Answer, &str),
+) -> Result<()> {
+    let before = own
+        .answer
+        .as_ref()
+        .map(|old| json!({ "answer": old, "taster": own.taster }));
+    let action = format!("tasted at seat {}", own.seat);
+    let id = format!("{}/{}", kept.no, own.seat);
+    let entry = Entry {
+        trial: &kept.trial,
+        action: &action,
+        entity: "seat",
+        id: &id,
+        before,
+        after: Some(json!({ "answer": answer, "taster": taster.trim() })),
+    };
+    append(t, stamp, entry)
+}
+
+/// The cups of a seat in the order in which they are said to have stood.
+fn stood<'u>(
+    own: &Seat,
+    codes: &[String],
+    code: impl Fn(&Cup) -> Option<&'u str>,
+) -> Result<Vec<Cup>> {
+    let of = |wanted: &String| {
+        own.cups
+            .iter()
+            .find(|cup| code(cup) == Some(wanted))
+            .copied()
+    };
+    let stood: Option<Vec<Cup>> = codes.iter().map(of).collect();
+    let is_all =
+        |s: &Vec<Cup>| s.len() == own.cups.len() && own.cups.iter().all(|cup| s.contains(cup));
+    stood.filter(is_all).ok_or_else(|| {
+        let all: Vec<&str> = own.cups.iter().filter_map(&code).collect();
+        let why = format!("under the cups stand {}, each once", all.join(" and "));
+        StoreError::refused("codes", why)
+    })
+}
+
 /// Writes what a taster said.
-fn write_answer(t: &Tx<'_>, stamp: &Stamp, kept: &KeptTasting, seat: u32, said: (&Answer, &str)) -> Result<()> {
+fn write_answer(
+    t: &Tx<'_>,
+    stamp: &Stamp,
+    kept: &KeptTasting,
+    seat: u32,
+    said: (&Answer, &str),
+) -> Result<()> {
     let (answer, taster) = said;
     check_taster(taster)?;
-    kept.is.check(answer).map_err(|e| StoreError::refused("answer", e))?;
+    kept.is
+        .check(answer)
+        .map_err(|e| StoreError::refused("answer", e))?;
     if !kept.is.takes_answers(stamp.now) {
-        return Err(StoreError::locked("this tasting is over: no answer is taken any more"));
+        return Err(StoreError::locked(
+            "this tasting is over: no answer is taken any more",
+        ));
     }
-    let own = kept.is.seats.iter().find(|s| s.seat == seat).ok_or_else(|| none("seat", seat))?;
+    let own = kept
+        .is
+        .seats
+        .iter()
+        .find(|s| s.seat == seat)
+        .ok_or_else(|| none("seat", seat))?;
     if kept.is.way == Way::Covered && own.known {
-        return Err(StoreError::locked("it was looked under the cups already: what was said before stands"));
+        return Err(StoreError::locked(
+            "it was looked under the cups already: what was said before stands",
+        ));
     }
     t.execute(
-        "UPDATE seat SET answer = ?3, taster = ?4, answered_at_us = ?5 WHERE tasting_no = ?1 AND seat = ?2",
-        (kept.no, seat, serde_json::to_string(answer)?, taster.trim(), stamp.now.as_microsecond()),
+        "UPDATE seat SET answer = ?3, taster = ?4, answered_at_us = ?5 WHERE tasting_no = ?1 AND \
+         seat = ?2",
+        (
+            kept.no,
+            seat,
+            serde_json::to_string(answer)?,
+            taster.trim(),
+            stamp.now.as_microsecond(),
+        ),
     )?;
-    let before = own.answer.as_ref().map(|old| json!({ "answer": old, "taster": own.taster }));
-    let after = Some(json!({ "answer": answer, "taster": taster.trim() }));
-    let (action, id) = (format!("tasted at seat {seat}"), format!("{}/{seat}", kept.no));
-    append(t, stamp, Entry { trial: &kept.trial, action: &action, entity: "seat", id: &id, before, after })
+    append_answer(t, stamp, kept, own, (answer, taster))
 }
 
 impl Store {
@@ -155,39 +252,66 @@ impl Store {
     /// Begins a tasting: what is served to whom is dealt now.
     ///
     /// # Errors
-    /// [`StoreError::Refused`] for what cannot be compared so, or stays off the table; [`StoreError::Locked`] before anything
-    /// was recorded.
+    /// [`StoreError::Refused`] for what cannot be compared so, or stays off the table;
+    /// [`StoreError::Locked`] before anything was recorded.
     pub fn begin_tasting(&self, stamp: &Stamp, id: &str, begun: &Begun) -> Result<i64> {
-        let Begun { setting, hours, day, seed } = begun;
+        let Begun {
+            setting,
+            hours,
+            day,
+            seed,
+        } = begun;
         if !(1..=MOST_HOURS).contains(hours) {
-            return Err(StoreError::refused("hours", format!("answers are taken for 1 to {MOST_HOURS} hours")));
+            return Err(StoreError::refused(
+                "hours",
+                format!("answers are taken for 1 to {MOST_HOURS} hours"),
+            ));
         }
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
             if trial.sealed_at.is_none() {
-                return Err(StoreError::locked("nothing was recorded yet, so there is nothing to taste"));
+                return Err(StoreError::locked(
+                    "nothing was recorded yet, so there is nothing to taste",
+                ));
             }
-            let count: i64 =
-                t.query_row("SELECT count(*) FROM tasting WHERE trial_no = ?1", [loaded.no], |r| r.get(0))?;
+            let count: i64 = t.query_row(
+                "SELECT count(*) FROM tasting WHERE trial_no = ?1",
+                [loaded.no],
+                |r| r.get(0),
+            )?;
             if count >= MOST_TASTINGS {
-                return Err(StoreError::refused("treatments", format!("a trial has at most {MOST_TASTINGS} tastings")));
+                return Err(StoreError::refused(
+                    "treatments",
+                    format!("a trial has at most {MOST_TASTINGS} tastings"),
+                ));
             }
             let treatments = trial.plan.sheet.treatments.len();
             if setting.of.iter().any(|of| of.get() >= treatments) {
-                return Err(StoreError::refused("treatments", "the plan has no such treatment"));
+                return Err(StoreError::refused(
+                    "treatments",
+                    "the plan has no such treatment",
+                ));
             }
             let stores = Stores::with_own(own(t)?.into_iter().map(|o| o.item).collect());
             let cut = trial.ended_on().unwrap_or(*day);
-            if let Some(why) = setting.of.iter().flat_map(|of| barred(trial, &stores, *of, cut)).next() {
+            if let Some(why) = setting
+                .of
+                .iter()
+                .flat_map(|of| barred(trial, &stores, *of, cut))
+                .next()
+            {
                 return Err(StoreError::refused("treatments", why));
             }
             let laid = setting.laid_out(|of| on_the_table(trial, of), *seed);
             let laid = laid.map_err(|e| StoreError::refused("setting", e))?;
-            let until = stamp.now.checked_add(SignedDuration::from_hours(i64::from(*hours))).unwrap_or(Timestamp::MAX);
+            let until = stamp
+                .now
+                .checked_add(SignedDuration::from_hours(i64::from(*hours)))
+                .unwrap_or(Timestamp::MAX);
             t.execute(
-                "INSERT INTO tasting (trial_no, asked, way, attributes, treatments, begun_at_us, until_us, who)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                "INSERT INTO tasting (trial_no, asked, way, attributes, treatments, \
+                 begun_at_us, until_us, who) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
                 (
                     loaded.no,
                     as_word(setting.asked)?,
@@ -203,23 +327,40 @@ impl Store {
             for (seat, cups) in (1_i64..).zip(&laid) {
                 let served = setting.way == Way::Served;
                 t.execute(
-                    "INSERT INTO seat (tasting_no, seat, token, cups, known) VALUES (?1, ?2, ?3, ?4, ?5)",
-                    (no, seat, served.then(new_id), serde_json::to_string(cups)?, served),
+                    "INSERT INTO seat (tasting_no, seat, token, cups, known) VALUES (?1, ?2, ?3, \
+                     ?4, ?5)",
+                    (
+                        no,
+                        seat,
+                        served.then(new_id),
+                        serde_json::to_string(cups)?,
+                        served,
+                    ),
                 )?;
             }
-            let after = Some(json!({ "asked": setting.asked, "way": setting.way, "seats": laid.len() }));
+            let after = Some(json!({
+                "asked": setting.asked, "way": setting.way, "seats": laid.len(),
+            }));
             let action = format!("a tasting with {} servings", laid.len());
-            let entry =
-                Entry { trial: id, action: &action, entity: "tasting", id: &no.to_string(), before: None, after };
+            let entry = Entry {
+                trial: id,
+                action: &action,
+                entity: "tasting",
+                id: &no.to_string(),
+                before: None,
+                after,
+            };
             append(t, stamp, entry)?;
             Ok(no)
         })
     }
 
-    /// What a taster said at the seat that a token opens. Until the tasting ends a later answer takes the place of an earlier.
+    /// What a taster said at the seat that a token opens. Until the tasting ends a later answer
+    /// takes the place of an earlier.
     ///
     /// # Errors
-    /// [`StoreError::NotFound`], [`StoreError::Refused`]; [`StoreError::Locked`] once the tasting is over.
+    /// [`StoreError::NotFound`], [`StoreError::Refused`]; [`StoreError::Locked`] once the tasting
+    /// is over.
     pub fn taste(&self, stamp: &Stamp, token: &str, answer: &Answer, taster: &str) -> Result<()> {
         self.write(stamp, |t| {
             let (kept, seat) = seat_by(t, token)?;
@@ -241,50 +382,72 @@ impl Store {
         self.write(stamp, |t| {
             let kept = tasting(t, id, no)?;
             if kept.is.way != Way::Covered {
-                return Err(StoreError::refused("seat", "the cups of this tasting are served; answer at the seat"));
+                return Err(StoreError::refused(
+                    "seat",
+                    "the cups of this tasting are served; answer at the seat",
+                ));
             }
             write_answer(t, stamp, &kept, seat, (answer, taster))
         })
     }
 
-    /// How covered cups stood, from the left, by the codes of their units: said once, after the answer.
+    /// How covered cups stood, from the left, by the codes of their units: said once, after the
+    /// answer.
     ///
     /// # Errors
-    /// [`StoreError::NotFound`]; [`StoreError::Refused`] for other cups than these; [`StoreError::Locked`] before the answer and
-    /// once it was said.
-    pub fn uncover(&self, stamp: &Stamp, (id, no, seat): (&str, i64, u32), codes: &[String]) -> Result<()> {
+    /// [`StoreError::NotFound`]; [`StoreError::Refused`] for other cups than these;
+    /// [`StoreError::Locked`] before the answer and once it was said.
+    pub fn uncover(
+        &self,
+        stamp: &Stamp,
+        (id, no, seat): (&str, i64, u32),
+        codes: &[String],
+    ) -> Result<()> {
         self.write(stamp, |t| {
             let kept = tasting(t, id, no)?;
             let trial = t.loaded(id)?;
-            let own = kept.is.seats.iter().find(|s| s.seat == seat).ok_or_else(|| none("seat", seat))?;
+            let own = kept
+                .is
+                .seats
+                .iter()
+                .find(|s| s.seat == seat)
+                .ok_or_else(|| none("seat", seat))?;
             if own.answer.is_none() {
-                return Err(StoreError::locked("say first which is better, then look under the cups"));
+                return Err(StoreError::locked(
+                    "say first which is better, then look under the cups",
+                ));
             }
             if kept.is.way != Way::Covered || own.known {
                 return Err(StoreError::locked("how these cups stood is known already"));
             }
             let code = |cup: &Cup| cup.unit.map(|unit| trial.trial.units[unit].code.as_str());
-            let of = |wanted: &String| own.cups.iter().find(|cup| code(cup) == Some(wanted)).copied();
-            let stood: Option<Vec<Cup>> = codes.iter().map(of).collect();
-            let stood = stood.filter(|s| s.len() == own.cups.len() && own.cups.iter().all(|cup| s.contains(cup)));
-            let Some(stood) = stood else {
-                let all: Vec<&str> = own.cups.iter().filter_map(code).collect();
-                return Err(StoreError::refused(
-                    "codes",
-                    format!("under the cups stand {}, each once", all.join(" and ")),
-                ));
-            };
+            let stood = stood(own, codes, code)?;
             t.execute(
                 "UPDATE seat SET cups = ?3, known = 1 WHERE tasting_no = ?1 AND seat = ?2",
                 (kept.no, seat, serde_json::to_string(&stood)?),
             )?;
-            let (action, key) = (format!("looked under the cups of serving {seat}"), format!("{no}/{seat}"));
+            let (action, key) = (
+                format!("looked under the cups of serving {seat}"),
+                format!("{no}/{seat}"),
+            );
             let after = Some(json!({ "stood": codes }));
-            append(t, stamp, Entry { trial: id, action: &action, entity: "seat", id: &key, before: None, after })
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: id,
+                    action: &action,
+                    entity: "seat",
+                    id: &key,
+                    before: None,
+                    after,
+                },
+            )
         })
     }
 
-    /// Closes a tasting: no answer is taken any more, and what it tells may be seen. It cannot be opened again.
+    /// Closes a tasting: no answer is taken any more, and what it tells may be seen. It cannot be
+    /// opened again.
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
@@ -294,14 +457,24 @@ impl Store {
             if kept.is.closed_at.is_some() {
                 return Ok(());
             }
-            t.execute("UPDATE tasting SET closed_at_us = ?2 WHERE no = ?1", (no, stamp.now.as_microsecond()))?;
+            t.execute(
+                "UPDATE tasting SET closed_at_us = ?2 WHERE no = ?1",
+                (no, stamp.now.as_microsecond()),
+            )?;
             let answers = kept.is.seats.iter().filter(|s| s.answer.is_some()).count();
             let after = Some(json!({ "answers": answers }));
             let action = format!("closed a tasting with {answers} answers");
             append(
                 t,
                 stamp,
-                Entry { trial: id, action: &action, entity: "tasting", id: &no.to_string(), before: None, after },
+                Entry {
+                    trial: id,
+                    action: &action,
+                    entity: "tasting",
+                    id: &no.to_string(),
+                    before: None,
+                    after,
+                },
             )
         })
     }
@@ -309,9 +482,13 @@ impl Store {
 
 fn seat_by(t: &Connection, token: &str) -> Result<(KeptTasting, u32)> {
     let sql = "SELECT tasting_no, seat FROM seat WHERE token = ?1";
-    let found: Option<(i64, u32)> = t.query_row(sql, [token], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
+    let found: Option<(i64, u32)> = t
+        .query_row(sql, [token], |r| Ok((r.get(0)?, r.get(1)?)))
+        .optional()?;
     // The token itself is not told back.
-    let Some((no, seat)) = found else { return Err(none("seat", "of that address")) };
+    let Some((no, seat)) = found else {
+        return Err(none("seat", "of that address"));
+    };
     let kept = tastings(t, "tasting.no = ?1", no)?.into_iter().next();
     Ok((kept.ok_or_else(|| none("tasting", no))?, seat))
 }

@@ -8,7 +8,8 @@ use rusqlite::Connection;
 use std::ops::Deref;
 use std::sync::Arc;
 
-/// A transaction on the data file. Trials that were loaded before are brought up to date, not read again.
+/// A transaction on the data file. Trials that were loaded before are brought up to date, not read
+/// again.
 pub struct Tx<'a> {
     transaction: &'a Connection,
     memory: &'a Memory,
@@ -19,17 +20,28 @@ pub struct Tx<'a> {
 }
 
 impl<'a> Tx<'a> {
-    pub(crate) fn new(transaction: &'a Connection, memory: &'a Memory, shared: bool) -> Result<Self> {
+    pub(crate) fn new(
+        transaction: &'a Connection,
+        memory: &'a Memory,
+        shared: bool,
+    ) -> Result<Self> {
         let began_at = total_changes(transaction)?;
-        Ok(Self { transaction, memory, began_at, shared })
+        Ok(Self {
+            transaction,
+            memory,
+            began_at,
+            shared,
+        })
     }
 
-    /// Trials in memory. What is put there must have been read before this transaction wrote anything.
+    /// Trials in memory. What is put there must have been read before this transaction wrote
+    /// anything.
     pub(crate) fn memory(&self) -> &Memory {
         self.memory
     }
 
-    /// Whether what it reads may still be taken back by others: nothing of it enters the memory then.
+    /// Whether what it reads may still be taken back by others: nothing of it enters the memory
+    /// then.
     pub(crate) fn shared(&self) -> bool {
         self.shared
     }
@@ -50,8 +62,9 @@ impl<'a> Tx<'a> {
         Ok(found)
     }
 
-    /// A trial with its plan, deal and standing as they are in this transaction, for a write that looks up by itself what
-    /// records it must check: readings, losses and work done may be those of before.
+    /// A trial with its plan, deal and standing as they are in this transaction, for a write that
+    /// looks up by itself what records it must check: readings, losses and work done may be those
+    /// of before.
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
@@ -80,5 +93,7 @@ impl<'a> Deref for Tx<'a> {
 }
 
 fn total_changes(t: &Connection) -> Result<i64> {
-    t.prepare_cached("SELECT total_changes()")?.query_row([], |r| r.get(0)).map_err(StoreError::from)
+    t.prepare_cached("SELECT total_changes()")?
+        .query_row([], |r| r.get(0))
+        .map_err(StoreError::from)
 }

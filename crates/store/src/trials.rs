@@ -1,4 +1,5 @@
-//! Trials as a whole: a new one, the list, one that is put away, and those of a crop that are finished.
+//! Trials as a whole: a new one, the list, one that is put away, and those of a crop that are
+//! finished.
 
 use crate::error::{Result, StoreError};
 use crate::farm::{Farm, farm};
@@ -55,11 +56,11 @@ impl Store {
     /// [`StoreError::Sqlite`].
     pub fn own_measures(&self) -> Result<Vec<String>> {
         // Few plans have any: only those are taken apart.
-        let sql =
-            "SELECT DISTINCT own.value FROM trial t JOIN plan p ON p.trial_no = t.no AND p.version = t.plan_version,
-                     json_each(json_insert(coalesce(json_extract(p.document, '$.ask.also'), '[]'), '$[#]',
-                       json_extract(p.document, '$.ask.primary_measure'))) own
-                   WHERE instr(p.document, '\"own;') > 0 AND own.value LIKE 'own;%' ORDER BY own.value";
+        let sql = "SELECT DISTINCT own.value FROM trial t JOIN plan p ON p.trial_no = t.no AND \
+             p.version = t.plan_version, \
+             json_each(json_insert(coalesce(json_extract(p.document, '$.ask.also'), '[]'), \
+             '$[#]', json_extract(p.document, '$.ask.primary_measure'))) own WHERE \
+             instr(p.document, '\"own;') > 0 AND own.value LIKE 'own;%' ORDER BY own.value";
         self.read(|t| rows(t, sql, [], |r| r.get(0)))
     }
 
@@ -70,7 +71,10 @@ impl Store {
     pub fn create_from(&self, stamp: &Stamp, mut plan: Plan) -> Result<String> {
         plan.name = plan.name.trim().to_owned();
         if plan.name.is_empty() {
-            return Err(StoreError::refused("name", "give the trial a name, for instance the crop and what you try"));
+            return Err(StoreError::refused(
+                "name",
+                "give the trial a name, for instance the crop and what you try",
+            ));
         }
         plan.settle();
         check_plan(&plan)?;
@@ -78,14 +82,38 @@ impl Store {
             let id = new_id();
             let ask = &plan.ask;
             t.execute(
-                "INSERT INTO trial (id, name, crop, primary_measure, created_at_us) VALUES (?1, ?2, ?3, ?4, ?5)",
-                (&id, &plan.name, &ask.crop, &ask.primary_measure, stamp.now.as_microsecond()),
+                "INSERT INTO trial (id, name, crop, primary_measure, created_at_us) VALUES (?1, \
+                 ?2, ?3, ?4, ?5)",
+                (
+                    &id,
+                    &plan.name,
+                    &ask.crop,
+                    &ask.primary_measure,
+                    stamp.now.as_microsecond(),
+                ),
             )?;
             let no = t.last_insert_rowid();
             let after = Some(json!({ "name": plan.name }));
-            let write = PlanWrite { action: "created", plan, reason: None, drops_deal: false, undoes: None };
+            let write = PlanWrite {
+                action: "created",
+                plan,
+                reason: None,
+                drops_deal: false,
+                undoes: None,
+            };
             insert(t, stamp, (no, 1), &write, None)?;
-            append(t, stamp, Entry { trial: &id, action: "created", entity: "trial", id: &id, before: None, after })?;
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: &id,
+                    action: "created",
+                    entity: "trial",
+                    id: &id,
+                    before: None,
+                    after,
+                },
+            )?;
             Ok(id)
         })
     }
@@ -111,39 +139,70 @@ impl Store {
                        ORDER BY created_at_us DESC, name";
             rows(t, sql, [], |r| {
                 let revealed_at = r.get::<_, Option<i64>>(3)?.map(instant);
-                Ok(TrialHead { id: r.get(0)?, name: r.get(1)?, put_away: r.get(2)?, revealed_at })
+                Ok(TrialHead {
+                    id: r.get(0)?,
+                    name: r.get(1)?,
+                    put_away: r.get(2)?,
+                    revealed_at,
+                })
             })
         })
     }
 
-    /// Puts a trial away, or brings it back. It stands in no list of work meanwhile; nothing of it is lost.
+    /// Puts a trial away, or brings it back. It stands in no list of work meanwhile; nothing of it
+    /// is lost.
     ///
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn put_away(&self, stamp: &Stamp, id: &str, away: bool) -> Result<()> {
         self.write(stamp, |t| {
             let at = away.then(|| stamp.now.as_microsecond());
-            if t.execute("UPDATE trial SET put_away_at_us = ?2 WHERE id = ?1", (id, at))? == 0 {
-                return Err(StoreError::NotFound { what: "trial", id: id.into() });
+            if t.execute(
+                "UPDATE trial SET put_away_at_us = ?2 WHERE id = ?1",
+                (id, at),
+            )? == 0
+            {
+                return Err(StoreError::NotFound {
+                    what: "trial",
+                    id: id.into(),
+                });
             }
             let action = if away { "put away" } else { "brought back" };
-            append(t, stamp, Entry { trial: id, action, entity: "trial", id, before: None, after: None })
+            append(
+                t,
+                stamp,
+                Entry {
+                    trial: id,
+                    action,
+                    entity: "trial",
+                    id,
+                    before: None,
+                    after: None,
+                },
+            )
         })
     }
 
-    /// Trials of a crop whose key is open and that one measure decided, newest first: what own spread comes from.
+    /// Trials of a crop whose key is open and that one measure decided, newest first: what own
+    /// spread comes from.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn finished_alike(&self, crop: &str, measure: &str) -> Result<Vec<FinishedAlike>> {
         self.read(|t| {
-            let sql = "SELECT id, spread_known, spread_cv_percent, spread_df FROM trial
-                       WHERE revealed_at_us IS NOT NULL AND crop = lower(trim(?1)) AND primary_measure = ?2 AND crop <> ''
-                       ORDER BY revealed_at_us DESC LIMIT 50";
+            let sql = "SELECT id, spread_known, spread_cv_percent, spread_df FROM trial WHERE \
+                revealed_at_us IS NOT NULL AND crop = lower(trim(?1)) AND primary_measure = ?2 \
+                AND crop <> '' ORDER BY revealed_at_us DESC LIMIT 50";
             rows(t, sql, [crop, measure], |r| {
                 let (cv_percent, df): (Option<f64>, Option<f64>) = (r.get(2)?, r.get(3)?);
-                let spread = cv_percent.zip(df).map(|(cv_percent, df)| TrialSpread { cv_percent, df });
-                Ok(FinishedAlike { id: r.get(0)?, known: r.get(1)?, spread })
+                let spread = cv_percent
+                    .zip(df)
+                    .map(|(cv_percent, df)| TrialSpread { cv_percent, df });
+                Ok(FinishedAlike {
+                    id: r.get(0)?,
+                    known: r.get(1)?,
+                    spread,
+                })
             })
         })
     }
@@ -174,7 +233,10 @@ impl Store {
                 .prepare_cached(sql)?
                 .query_row([id], |r| r.get(0))
                 .optional()?
-                .ok_or_else(|| StoreError::NotFound { what: "trial", id: id.into() })?;
+                .ok_or_else(|| StoreError::NotFound {
+                    what: "trial",
+                    id: id.into(),
+                })?;
             Ok((farm(t)?, sown.and_then(|text| text.parse().ok())))
         })
     }
@@ -199,13 +261,24 @@ fn check_plan(plan: &Plan) -> Result<()> {
     ] {
         check_text(field, text)?;
     }
-    plan.ask.check().map_err(|e| StoreError::refused("ask", e))?;
-    plan.sheet.check().map_err(|e| StoreError::refused("sheet", e))?;
-    plan.rack.check(plan.treatments()).map_err(|e| StoreError::refused("rack", e))?;
+    plan.ask
+        .check()
+        .map_err(|e| StoreError::refused("ask", e))?;
+    plan.sheet
+        .check()
+        .map_err(|e| StoreError::refused("sheet", e))?;
+    plan.rack
+        .check(plan.treatments())
+        .map_err(|e| StoreError::refused("rack", e))?;
     if let Some(why) = plan.at_odds() {
         return Err(StoreError::refused("ask", why));
     }
-    plan.check_places().map_err(|e| StoreError::refused("rack", e))?;
-    plan.feed.check().map_err(|e| StoreError::refused("feed", e))?;
-    plan.care.check(plan.ask.end_day).map_err(|e| StoreError::refused("care", e))
+    plan.check_places()
+        .map_err(|e| StoreError::refused("rack", e))?;
+    plan.feed
+        .check()
+        .map_err(|e| StoreError::refused("feed", e))?;
+    plan.care
+        .check(plan.ask.end_day)
+        .map_err(|e| StoreError::refused("care", e))
 }

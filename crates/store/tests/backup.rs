@@ -1,11 +1,12 @@
-//! Backups while the farm is in use, and back again; files that are none, are damaged, or were exchanged.
+//! Backups while the farm is in use, and back again; files that are none, are damaged, or were
+//! exchanged.
 
-use iron_twin_core::terms::role::Role;
 use iron_twin_core::trial::record::head::HeadSent;
 use iron_twin_core::trial::record::photo::View;
 use iron_twin_store::backup::{back_up, restore};
 use iron_twin_store::photo::NewPhoto;
 use iron_twin_store::{Result, Stamp, Store, StoreError};
+use iron_twin_terms::role::Role;
 use jiff::Timestamp;
 use jiff::civil::date;
 use std::path::{Path, PathBuf};
@@ -23,7 +24,11 @@ fn folder() -> (tempfile::TempDir, PathBuf) {
 /// A farm of so many trials.
 fn farm(data: &Path, trials: usize) -> Result<Store> {
     let store = Store::open(data)?;
-    (0..trials).try_for_each(|n| store.create_trial(&stamp(), &format!("Trial {n}")).map(|_| ()))?;
+    (0..trials).try_for_each(|n| {
+        store
+            .create_trial(&stamp(), &format!("Trial {n}"))
+            .map(|_| ())
+    })?;
     Ok(store)
 }
 
@@ -33,17 +38,24 @@ fn trials(data: &Path) -> Result<usize> {
     Ok(store.trials()?.len())
 }
 
-/// A plain copy of the one file lacks what stands in `-wal`; a backup has it, and writes go on meanwhile.
+/// A plain copy of the one file lacks what stands in `-wal`; a backup has it, and writes go on
+/// meanwhile.
 #[test]
 fn a_backup_of_a_farm_in_use_holds_everything() -> Result<()> {
     let (folder, data) = folder();
     let store = farm(&data, 30)?;
     let copy = folder.path().join("copy.sqlite");
     std::thread::scope(|s| {
-        let writing =
-            s.spawn(|| (0..40).try_for_each(|n| store.create_trial(&stamp(), &format!("Late {n}")).map(|_| ())));
+        let writing = s.spawn(|| {
+            (0..40).try_for_each(|n| {
+                store
+                    .create_trial(&stamp(), &format!("Late {n}"))
+                    .map(|_| ())
+            })
+        });
         for n in 0..5 {
-            let held = back_up(&data, &folder.path().join(format!("{n}.sqlite"))).expect("a backup");
+            let held =
+                back_up(&data, &folder.path().join(format!("{n}.sqlite"))).expect("a backup");
             assert!((30..=70).contains(&held.trials), "{}", held.trials);
         }
         writing.join().expect("no panic")
@@ -51,15 +63,25 @@ fn a_backup_of_a_farm_in_use_holds_everything() -> Result<()> {
     let held = back_up(&data, &copy)?;
     assert_eq!((held.trials, held.records), (70, 0));
     assert_eq!(held.bytes, std::fs::metadata(&copy).expect("a file").len());
-    assert!(!folder.path().join("copy.sqlite-wal").exists() && !folder.path().join("copy.part").exists());
+    assert!(
+        !folder.path().join("copy.sqlite-wal").exists()
+            && !folder.path().join("copy.part").exists()
+    );
     assert_eq!(trials(&copy)?, 70);
     // What is there already is not written over.
-    assert!(matches!(back_up(&data, &copy), Err(StoreError::Unfit { .. })));
+    assert!(matches!(
+        back_up(&data, &copy),
+        Err(StoreError::Unfit { .. })
+    ));
     #[cfg(unix)]
     {
         use std::os::unix::fs::PermissionsExt;
         let held = back_up(&data, &folder.path().join("own.sqlite"))?;
-        let mode = std::fs::metadata(folder.path().join("own.sqlite")).expect("a file").permissions().mode() & 0o777;
+        let mode = std::fs::metadata(folder.path().join("own.sqlite"))
+            .expect("a file")
+            .permissions()
+            .mode()
+            & 0o777;
         assert_eq!((held.trials, mode), (70, 0o600), "it holds the sealed keys");
     }
     Ok(())
@@ -82,16 +104,23 @@ fn what_is_put_back_is_checked_and_what_stood_there_is_kept() -> Result<()> {
     assert_eq!(trials(&done.aside.expect("the old file"))?, 3);
     // A second time the first file aside stays.
     let again = restore(&copy, &data)?;
-    assert_eq!(again.aside, Some(folder.path().join("farm.before-restore-2.sqlite")));
+    assert_eq!(
+        again.aside,
+        Some(folder.path().join("farm.before-restore-2.sqlite"))
+    );
     // To another machine: nothing stood there.
     let elsewhere = folder.path().join("new/farm.sqlite");
     assert_eq!(restore(&copy, &elsewhere)?.aside, None);
     assert_eq!(trials(&elsewhere)?, 2);
-    assert!(matches!(restore(&data, &data), Err(StoreError::Unfit { .. })));
+    assert!(matches!(
+        restore(&data, &data),
+        Err(StoreError::Unfit { .. })
+    ));
     Ok(())
 }
 
-/// The `-wal` of a program that was killed belongs to its own file: it is folded in before another takes the place.
+/// The `-wal` of a program that was killed belongs to its own file: it is folded in before another
+/// takes the place.
 #[test]
 fn what_a_killed_program_left_beside_does_not_meet_the_backup() -> Result<()> {
     let (folder, data) = folder();
@@ -107,10 +136,20 @@ fn what_a_killed_program_left_beside_does_not_meet_the_backup() -> Result<()> {
     }
     drop(store);
     let killed = left.join("farm.sqlite");
-    assert!(left.join("farm.sqlite-wal").metadata().expect("a file").len() > 0);
+    assert!(
+        left.join("farm.sqlite-wal")
+            .metadata()
+            .expect("a file")
+            .len()
+            > 0
+    );
     let done = restore(&copy, &killed)?;
     assert_eq!(trials(&killed)?, 2);
-    assert_eq!(trials(&done.aside.expect("the old file"))?, 5, "with what stood in its -wal");
+    assert_eq!(
+        trials(&done.aside.expect("the old file"))?,
+        5,
+        "with what stood in its -wal"
+    );
     Ok(())
 }
 
@@ -121,15 +160,20 @@ fn files_that_cannot_serve_are_refused_and_left_as_they_are() -> Result<()> {
     drop(farm(&data, 2)?);
     std::fs::write(
         at("text"),
-        "not a database, but long enough to be taken for the head of one, by and by and by and by.....",
+        "not a database, but long enough to be taken for the head of one, by and by and by and \
+         by.....",
     )
     .expect("a file");
     let foreign = rusqlite::Connection::open(at("foreign")).expect("a file");
-    foreign.execute_batch("CREATE TABLE recipe (name TEXT); INSERT INTO recipe VALUES ('soup');").expect("a table");
+    foreign
+        .execute_batch("CREATE TABLE recipe (name TEXT); INSERT INTO recipe VALUES ('soup');")
+        .expect("a table");
     drop(foreign);
     back_up(&data, &at("newer"))?;
     let newer = rusqlite::Connection::open(at("newer")).expect("a file");
-    newer.pragma_update(None, "user_version", 99).expect("a version");
+    newer
+        .pragma_update(None, "user_version", 99)
+        .expect("a version");
     drop(newer);
     back_up(&data, &at("damaged"))?;
     let mut bytes = std::fs::read(at("damaged")).expect("a file");
@@ -145,10 +189,16 @@ fn files_that_cannot_serve_are_refused_and_left_as_they_are() -> Result<()> {
     ] {
         let before = std::fs::read(at(name)).ok();
         let said = restore(&at(name), &data).expect_err(name);
-        assert!(matches!(said, StoreError::Unfit { .. }) && said.to_string().contains(why), "{name}: {said}");
+        assert!(
+            matches!(said, StoreError::Unfit { .. }) && said.to_string().contains(why),
+            "{name}: {said}"
+        );
         if name == "text" || name == "foreign" || name == "newer" {
             let said = Store::open(&at(name)).err().expect(name).to_string();
-            assert!(said.contains(why) && said.contains("left as it is"), "{name}: {said}");
+            assert!(
+                said.contains(why) && said.contains("left as it is"),
+                "{name}: {said}"
+            );
         }
         assert_eq!(std::fs::read(at(name)).ok(), before, "{name} is as it was");
     }
@@ -157,11 +207,18 @@ fn files_that_cannot_serve_are_refused_and_left_as_they_are() -> Result<()> {
     back_up(&data, &at("good"))?;
     std::fs::write(&data, &bytes).expect("a file");
     assert!(
-        back_up(&data, &at("of damaged")).is_err() && !at("of damaged").exists() && !at("of damaged.part").exists()
+        back_up(&data, &at("of damaged")).is_err()
+            && !at("of damaged").exists()
+            && !at("of damaged.part").exists()
     );
     let done = restore(&at("good"), &data)?;
     assert_eq!(trials(&data)?, 2);
-    assert_eq!(std::fs::read(done.aside.expect("the damaged file")).expect("a file").len(), bytes.len());
+    assert_eq!(
+        std::fs::read(done.aside.expect("the damaged file"))
+            .expect("a file")
+            .len(),
+        bytes.len()
+    );
     Ok(())
 }
 
@@ -171,9 +228,15 @@ fn a_file_found_damaged_takes_no_more_writes_and_one_taken_away_says_so() -> Res
     let store = farm(&data, 2)?;
     let moved = folder.path().join("moved.sqlite");
     std::fs::rename(&data, &moved).expect("another place");
-    assert!(matches!(store.create_trial(&stamp(), "Lost"), Err(StoreError::Gone(_))));
+    assert!(matches!(
+        store.create_trial(&stamp(), "Lost"),
+        Err(StoreError::Gone(_))
+    ));
     std::fs::copy(&moved, &data).expect("another file in its place");
-    assert!(matches!(store.create_trial(&stamp(), "Lost"), Err(StoreError::Gone(_))));
+    assert!(matches!(
+        store.create_trial(&stamp(), "Lost"),
+        Err(StoreError::Gone(_))
+    ));
     std::fs::rename(&moved, &data).expect("back again");
     store.create_trial(&stamp(), "Kept")?;
     assert!(store.sound(false)?);
@@ -181,7 +244,9 @@ fn a_file_found_damaged_takes_no_more_writes_and_one_taken_away_says_so() -> Res
     back_up(&data, &bad)?;
     // The head and the list of tables are left, so that it opens.
     let inside = rusqlite::Connection::open(&bad).expect("the file");
-    let page: u32 = inside.pragma_query_value(None, "page_size", |r| r.get(0)).expect("a size");
+    let page: u32 = inside
+        .pragma_query_value(None, "page_size", |r| r.get(0))
+        .expect("a size");
     let root = "SELECT rootpage FROM sqlite_schema WHERE name = 'history'";
     let number: u32 = inside.query_row(root, [], |r| r.get(0)).expect("a page");
     let (at, page) = ((page * (number - 1)) as usize, page as usize);
@@ -191,7 +256,10 @@ fn a_file_found_damaged_takes_no_more_writes_and_one_taken_away_says_so() -> Res
     std::fs::write(&bad, bytes).expect("a file");
     let store = Store::open(&bad)?;
     assert!(!store.sound(false)?);
-    assert!(matches!(store.create_trial(&stamp(), "Lost"), Err(StoreError::Damaged)));
+    assert!(matches!(
+        store.create_trial(&stamp(), "Lost"),
+        Err(StoreError::Damaged)
+    ));
     Ok(())
 }
 
@@ -201,9 +269,19 @@ fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
     let (folder, data) = folder();
     let store = farm(&data, 1)?;
     let id = store.trials()?[0].id.clone();
-    store.deal(&stamp(), &id, iron_twin_store::place::Chance { seed: 1, nonce: [0; 32] }, store.trial(&id)?.version)?;
+    store.deal(
+        &stamp(),
+        &id,
+        iron_twin_store::place::Chance {
+            seed: 1,
+            nonce: [0; 32],
+        },
+        store.trial(&id)?.version,
+    )?;
     store.sow(&stamp(), &id, date(1970, 1, 1))?;
-    let code = store.trial(&id)?.units[iron_twin_core::terms::indices::UnitIndex(0)].code.clone();
+    let code = store.trial(&id)?.units[iron_twin_terms::indices::UnitIndex(0)]
+        .code
+        .clone();
     let photo = |bytes: &[u8]| NewPhoto {
         view: View::Top,
         media: "image/jpeg",
@@ -212,8 +290,13 @@ fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
         orientation: 1,
         bytes: bytes.to_vec(),
     };
-    let head = HeadSent { unit: Some(code), day: Some(0), ..HeadSent::default() };
-    let add = |bytes: &[u8]| store.add_photo(&stamp(), Role::Owner, &id, head.clone(), &photo(bytes));
+    let head = HeadSent {
+        unit: Some(code),
+        day: Some(0),
+        ..HeadSent::default()
+    };
+    let add =
+        |bytes: &[u8]| store.add_photo(&stamp(), Role::Owner, &id, head.clone(), &photo(bytes));
     add(b"one")?;
     add(b"two")?;
     // The same picture twice is one file.
@@ -223,7 +306,10 @@ fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
     let copy = folder.path().join("elsewhere").join("copy.sqlite");
     std::fs::create_dir_all(copy.parent().expect("a folder")).expect("a folder");
     back_up(&data, &copy)?;
-    let night = date(2026, 11, 1).at(3, 0, 0, 0).in_tz("UTC").expect("a moment");
+    let night = date(2026, 11, 1)
+        .at(3, 0, 0, 0)
+        .in_tz("UTC")
+        .expect("a moment");
     let nightly = store.back_up_nightly(&night)?.expect("made");
     let nightly = store.backup_file(&nightly.name)?;
     drop(store);
@@ -232,9 +318,17 @@ fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
         restore(backup, &other)?;
         let back = Store::open(&other)?;
         let trial = back.trial(&id)?;
-        let kept: Vec<Vec<u8>> =
-            trial.records.photos().map(|(_, p)| std::fs::read(back.photo_file(p)).expect("the picture")).collect();
-        assert_eq!(kept, [b"one".to_vec(), b"two".to_vec(), b"two".to_vec()], "{}", backup.display());
+        let kept: Vec<Vec<u8>> = trial
+            .records
+            .photos()
+            .map(|(_, p)| std::fs::read(back.photo_file(p)).expect("the picture"))
+            .collect();
+        assert_eq!(
+            kept,
+            [b"one".to_vec(), b"two".to_vec(), b"two".to_vec()],
+            "{}",
+            backup.display()
+        );
     }
     Ok(())
 }
@@ -243,22 +337,48 @@ fn pictures_are_backed_up_with_the_data_and_come_back() -> Result<()> {
 fn a_backup_a_night_as_many_as_are_kept() -> Result<()> {
     let (_folder, data) = folder();
     let store = farm(&data, 1)?;
-    let night = |day: i8, hour: i8| date(2026, 11, day).at(hour, 0, 0, 0).in_tz("UTC").expect("a moment");
-    let names = || -> Result<Vec<String>> { Ok(store.backups()?.into_iter().map(|kept| kept.name).collect()) };
+    let night = |day: i8, hour: i8| {
+        date(2026, 11, day)
+            .at(hour, 0, 0, 0)
+            .in_tz("UTC")
+            .expect("a moment")
+    };
+    let names = || -> Result<Vec<String>> {
+        Ok(store.backups()?.into_iter().map(|kept| kept.name).collect())
+    };
     assert_eq!((store.nightly_backups()?, names()?.len()), (7, 0));
     store.set_nightly_backups(&stamp(), 2)?;
     let by_hand = store.back_up_now(&night(1, 9), false)?.name;
     for day in 2..6 {
-        assert!(store.back_up_nightly(&night(day, 3))?.is_some(), "day {day}");
+        assert!(
+            store.back_up_nightly(&night(day, 3))?.is_some(),
+            "day {day}"
+        );
         assert_eq!(store.back_up_nightly(&night(day, 4))?, None, "one a night");
     }
-    assert_eq!(names()?, ["nightly-2026-11-05-030000.sqlite", "nightly-2026-11-04-030000.sqlite", by_hand.as_str()]);
-    assert_eq!(trials(&store.backup_file("nightly-2026-11-05-030000.sqlite")?)?, 1);
+    assert_eq!(
+        names()?,
+        [
+            "nightly-2026-11-05-030000.sqlite",
+            "nightly-2026-11-04-030000.sqlite",
+            by_hand.as_str()
+        ]
+    );
+    assert_eq!(
+        trials(&store.backup_file("nightly-2026-11-05-030000.sqlite")?)?,
+        1
+    );
     for name in ["../farm.sqlite", "farm.sqlite", ""] {
-        assert!(matches!(store.backup_file(name), Err(StoreError::NotFound { .. })), "{name}");
+        assert!(
+            matches!(store.backup_file(name), Err(StoreError::NotFound { .. })),
+            "{name}"
+        );
     }
     store.set_nightly_backups(&stamp(), 0)?;
     assert_eq!(store.back_up_nightly(&night(7, 3))?, None);
-    assert!(matches!(store.set_nightly_backups(&stamp(), 401), Err(StoreError::Refused { .. })));
+    assert!(matches!(
+        store.set_nightly_backups(&stamp(), 401),
+        Err(StoreError::Refused { .. })
+    ));
     Ok(())
 }

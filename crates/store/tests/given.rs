@@ -1,10 +1,10 @@
-//! What each unit has received comes out the same, in whatever order its records arrive, late, sent twice or taken back.
+//! What each unit has received comes out the same, in whatever order its records arrive, late, sent
+//! twice or taken back.
 
-mod shelf;
+use crate::shelf;
 
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::catalogue::measures::first_root;
-use iron_twin_core::tell::figures::figures;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::How;
 use iron_twin_core::trial::question::Judged;
@@ -12,6 +12,7 @@ use iron_twin_core::trial::received::UnitReceived;
 use iron_twin_core::trial::record::giving::{Gift, GivenTo, Giving, Portion, PortionUnit};
 use iron_twin_core::trial::record::work::Work;
 use iron_twin_core::trial::space::Rack;
+use iron_twin_core::verdict::figures::figures;
 use iron_twin_store::place::Chance;
 use iron_twin_store::{Stamp, Store, StoreError};
 use jiff::Timestamp;
@@ -23,8 +24,18 @@ use std::sync::Arc;
 /// A record as somebody enters it.
 #[derive(Debug, Clone)]
 enum Act {
-    Round { job: Job, day: u32, ml_a_unit: Option<f64>, skipped: bool },
-    Single { job: Job, day: u32, unit: usize, gift: Gift },
+    Round {
+        job: Job,
+        day: u32,
+        ml_a_unit: Option<f64>,
+        skipped: bool,
+    },
+    Single {
+        job: Job,
+        day: u32,
+        unit: usize,
+        gift: Gift,
+    },
 }
 
 /// One of four trays; dealt with the same seed everywhere, so that their codes are the same.
@@ -32,47 +43,103 @@ fn farm(folder: &tempfile::TempDir) -> (Store, String) {
     let store = Store::open(&folder.path().join("trials.sqlite")).unwrap();
     let owner = Stamp::owner(Timestamp::UNIX_EPOCH);
     let id = store.create_trial(&owner, "Kohlrabi").unwrap();
-    let rack = Rack { name: "rack".into(), levels: 2, slots: 2, ..Rack::default() };
+    let rack = Rack {
+        name: "rack".into(),
+        levels: 2,
+        slots: 2,
+        ..Rack::default()
+    };
     let version = store.set_rack(&owner, &id, &rack, 1).unwrap();
-    store.deal(&owner, &id, Chance { seed: 11, nonce: [3; 32] }, version).unwrap();
+    store
+        .deal(
+            &owner,
+            &id,
+            Chance {
+                seed: 11,
+                nonce: [3; 32],
+            },
+            version,
+        )
+        .unwrap();
     store.sow(&owner, &id, date(1970, 1, 1)).unwrap();
     (store, id)
 }
 
 /// Enters a record, as the `n`th that was thought of, at some moment later.
 fn enter(store: &Store, id: &str, (n, act): (usize, &Act), who: &str, moment: i64) {
-    let on_day = |day: u32| Some(Timestamp::from_second(i64::from(day) * 86_400 + n as i64).unwrap());
+    let on_day =
+        |day: u32| Some(Timestamp::from_second(i64::from(day) * 86_400 + n as i64).unwrap());
     let stamp = Stamp {
         who: who.into(),
         now: Timestamp::from_second(10_000_000 + moment).unwrap(),
         request: Some((format!("{who}-{n}"), format!("{act:?}"))),
     };
     match act.clone() {
-        Act::Round { job, day, ml_a_unit, skipped } => {
+        Act::Round {
+            job,
+            day,
+            ml_a_unit,
+            skipped,
+        } => {
             let skipped = skipped.then(|| "away".to_owned());
             let ml_a_unit = ml_a_unit.filter(|_| skipped.is_none());
-            let work = Taken::new("", day, Work { job, ml_a_unit, skipped }).at(on_day(day)).confirmed();
+            let work = Taken::new(
+                "",
+                day,
+                Work {
+                    job,
+                    ml_a_unit,
+                    skipped,
+                },
+            )
+            .at(on_day(day))
+            .confirmed();
             store.take(&stamp, id, &work).unwrap();
         }
-        Act::Single { job, day, unit, gift } => {
-            let code = store.trial(id).unwrap().units[unit_index(unit)].code.clone();
-            let giving = Taken::new(&code, day, Giving { job, to: GivenTo::Unit, gift }).at(on_day(day)).confirmed();
+        Act::Single {
+            job,
+            day,
+            unit,
+            gift,
+        } => {
+            let code = store.trial(id).unwrap().units[unit_index(unit)]
+                .code
+                .clone();
+            let giving = Taken::new(
+                &code,
+                day,
+                Giving {
+                    job,
+                    to: GivenTo::Unit,
+                    gift,
+                },
+            )
+            .at(on_day(day))
+            .confirmed();
             store.take(&stamp, id, &giving).unwrap();
         }
     }
 }
 
-fn unit_index(unit: usize) -> iron_twin_core::terms::indices::UnitIndex {
-    iron_twin_core::terms::indices::UnitIndex(unit)
+fn unit_index(unit: usize) -> iron_twin_terms::indices::UnitIndex {
+    iron_twin_terms::indices::UnitIndex(unit)
 }
 
 fn all_received(trial: &Arc<Trial>) -> Vec<UnitReceived> {
-    trial.unit_indices().map(|unit| trial.received(unit, true)).collect()
+    trial
+        .unit_indices()
+        .map(|unit| trial.received(unit, true))
+        .collect()
 }
 
 fn any_act() -> impl Strategy<Value = Act> {
     let job = prop_oneof![Just(Job::Feed), Just(Job::Water)];
-    let round = (job.clone(), 0..9u32, proptest::option::of(50.0..300.0f64), proptest::bool::weighted(0.2));
+    let round = (
+        job.clone(),
+        0..9u32,
+        proptest::option::of(50.0..300.0f64),
+        proptest::bool::weighted(0.2),
+    );
     let kelp = |amount| Portion {
         what: "kelp".into(),
         how: How::Sprayed,
@@ -87,12 +154,23 @@ fn any_act() -> impl Strategy<Value = Act> {
         Just(Gift::Withheld("ran out".into())),
     ];
     prop_oneof![
-        round.prop_map(|(job, day, ml_a_unit, skipped)| Act::Round { job, day, ml_a_unit, skipped }),
-        (job, 0..9u32, 0..4usize, gift).prop_map(|(job, day, unit, gift)| Act::Single { job, day, unit, gift }),
+        round.prop_map(|(job, day, ml_a_unit, skipped)| Act::Round {
+            job,
+            day,
+            ml_a_unit,
+            skipped
+        }),
+        (job, 0..9u32, 0..4usize, gift).prop_map(|(job, day, unit, gift)| Act::Single {
+            job,
+            day,
+            unit,
+            gift
+        }),
     ]
 }
 
-/// What happens to a record on its way: it arrives, arrives again, or arrives from somebody who takes it back.
+/// What happens to a record on its way: it arrives, arrives again, or arrives from somebody who
+/// takes it back.
 #[derive(Debug, Clone)]
 enum Arrival {
     Enter(usize),
@@ -103,8 +181,12 @@ enum Arrival {
 fn arrivals(count: usize) -> impl Strategy<Value = Vec<Arrival>> {
     let once = (0..count).map(Arrival::Enter);
     let slips = proptest::collection::vec(0..count, 0..4);
-    (Just(once.collect::<Vec<_>>()), proptest::collection::vec(0..count, 0..4), slips).prop_flat_map(
-        |(mut all, twice, slips)| {
+    (
+        Just(once.collect::<Vec<_>>()),
+        proptest::collection::vec(0..count, 0..4),
+        slips,
+    )
+        .prop_flat_map(|(mut all, twice, slips)| {
             all.extend(twice.into_iter().map(Arrival::Enter));
             all.extend(slips.into_iter().map(Arrival::Slip));
             let orders = Just(all).prop_shuffle();
@@ -116,14 +198,16 @@ fn arrivals(count: usize) -> impl Strategy<Value = Vec<Arrival>> {
                     open += usize::from(matches!(arrival, Arrival::Slip(_)));
                     out.push(arrival);
                     if n % 3 == 2 {
-                        out.extend(std::iter::repeat_n(Arrival::TakeBack, std::mem::take(&mut open)));
+                        out.extend(std::iter::repeat_n(
+                            Arrival::TakeBack,
+                            std::mem::take(&mut open),
+                        ));
                     }
                 }
                 out.extend(std::iter::repeat_n(Arrival::TakeBack, open));
                 out
             })
-        },
-    )
+        })
 }
 
 proptest! {
@@ -175,7 +259,9 @@ proptest! {
 
 /// A look at a unit on a day, at which something was seen or not.
 fn look(store: &Store, id: &str, (unit, day): (usize, u32), seen: bool, again: bool, moment: i64) {
-    let code = store.trial(id).unwrap().units[unit_index(unit)].code.clone();
+    let code = store.trial(id).unwrap().units[unit_index(unit)]
+        .code
+        .clone();
     let stamp = Stamp {
         who: if again { "slip".into() } else { "Ada".into() },
         now: Timestamp::from_second(20_000_000 + moment).unwrap(),
@@ -183,15 +269,17 @@ fn look(store: &Store, id: &str, (unit, day): (usize, u32), seen: bool, again: b
     };
     let value = Some(f64::from(u8::from(seen)));
     let at = Timestamp::from_second(i64::from(day) * 86_400).ok();
-    let mut new = shelf::reading(&code, "first_root", day, value).at(at).confirmed();
+    let mut new = shelf::reading(&code, "first_root", day, value)
+        .at(at)
+        .confirmed();
     new.is.again = again;
     store.take(&stamp, id, &new).unwrap();
 }
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
-    /// "Not on day 3, seen on day 5" is what remains of all looks, in whatever order they arrive, twice, or beside a slip that
-    /// is taken back.
+    /// "Not on day 3, seen on day 5" is what remains of all looks, in whatever order they arrive,
+    /// twice, or beside a slip that is taken back.
     #[test]
     fn the_days_until_something_was_seen_come_out_the_same(
         (looks, order) in proptest::collection::btree_map((0..4usize, 0..12u32), any::<bool>(), 1..14)
@@ -216,7 +304,8 @@ proptest! {
         let (plain, rough) = (plain.trial(&id).unwrap(), rough.trial(&rough_id).unwrap());
         let told = figures(&plain, judged, None, None);
         prop_assert_eq!(&told, &figures(&rough, judged, None, None));
-        // And it is what the looks say: the first day on which it was seen, after the last before it on which it was not.
+        // And it is what the looks say: the first day on which it was seen, after the last before
+        // it on which it was not.
         for (unit, figure) in told.iter().enumerate() {
             let days = |wanted: bool| looks.iter().filter(move |((u, _), seen)| *u == unit && *seen == wanted).map(|((_, d), _)| *d);
             let first = days(true).min();

@@ -1,9 +1,9 @@
-//! A trial kept in memory takes in only what is new: after any course of writes it is the one that the file holds.
+//! A trial kept in memory takes in only what is new: after any course of writes it is the one that
+//! the file holds.
 
-mod shelf;
+use crate::shelf;
 
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::plan::Plan;
 use iron_twin_core::trial::record::gone::{Gone, GoneWhy};
@@ -16,6 +16,7 @@ use iron_twin_core::trial::space::Rack;
 use iron_twin_core::trial::waves::{SizeGrade, Waves};
 use iron_twin_store::place::Chance;
 use iron_twin_store::{Stamp, Store};
+use iron_twin_terms::indices::UnitIndex;
 use jiff::Timestamp;
 use jiff::civil::date;
 use proptest::prelude::*;
@@ -58,25 +59,76 @@ fn perform(store: &Store, id: &str, act: &Act, second: i64) {
     let code = |unit: usize| trial.units[unit].code.clone();
     let done = match *act {
         Act::Read { unit, day, tenths } => {
-            let own = trial.of_unit(UnitIndex(unit)).readings.iter().find(|r| r.head.day == day && r.reading == "ph");
-            let (version, value) = (own.map_or(0, |r| r.head.version), Some(f64::from(tenths) / 10.0));
-            store.take(&stamp, id, &shelf::reading(&code(unit), "ph", day, value).over(version).confirmed())
+            let own = trial
+                .of_unit(UnitIndex(unit))
+                .readings
+                .iter()
+                .find(|r| r.head.day == day && r.reading == "ph");
+            let (version, value) = (
+                own.map_or(0, |r| r.head.version),
+                Some(f64::from(tenths) / 10.0),
+            );
+            store.take(
+                &stamp,
+                id,
+                &shelf::reading(&code(unit), "ph", day, value)
+                    .over(version)
+                    .confirmed(),
+            )
         }
         Act::Weigh { unit, grams } => {
-            let version = trial.of_unit(UnitIndex(unit)).weighed(None, None).map_or(0, |w| w.head.version);
-            store.take(&stamp, id, &shelf::weighing(&code(unit), 9, f64::from(grams), 20.0).over(version).confirmed())
+            let version = trial
+                .of_unit(UnitIndex(unit))
+                .weighed(None, None)
+                .map_or(0, |w| w.head.version);
+            store.take(
+                &stamp,
+                id,
+                &shelf::weighing(&code(unit), 9, f64::from(grams), 20.0)
+                    .over(version)
+                    .confirmed(),
+            )
         }
         Act::Note { unit } => store.take(&stamp, id, &shelf::note(&code(unit), 3, "pale")),
-        Act::Feed { day } => store.job_done(&stamp, id, Job::Feed, day).map(|kept| kept.version),
-        Act::Move { to } => store.take(&stamp, id, &Taken::new("", 3, Moved { job: Job::Feed, from: 10, to })),
-        Act::Mix => {
-            store.take(&stamp, id, &Taken::new("", 3, Mix { volume_l: 2.0, feed_total: 8.0, ..Mix::default() }))
-        }
-        Act::WriteOff { unit, back } => {
-            store.take(&stamp, id, &shelf::write_off(&code(unit), 5, (!back).then_some("mould")))
-        }
+        Act::Feed { day } => store
+            .job_done(&stamp, id, Job::Feed, day)
+            .map(|kept| kept.version),
+        Act::Move { to } => store.take(
+            &stamp,
+            id,
+            &Taken::new(
+                "",
+                3,
+                Moved {
+                    job: Job::Feed,
+                    from: 10,
+                    to,
+                },
+            ),
+        ),
+        Act::Mix => store.take(
+            &stamp,
+            id,
+            &Taken::new(
+                "",
+                3,
+                Mix {
+                    volume_l: 2.0,
+                    feed_total: 8.0,
+                    ..Mix::default()
+                },
+            ),
+        ),
+        Act::WriteOff { unit, back } => store.take(
+            &stamp,
+            id,
+            &shelf::write_off(&code(unit), 5, (!back).then_some("mould")),
+        ),
         Act::Care { every } => {
-            let care = CarePlan { feed_every: every, ..CarePlan::default() };
+            let care = CarePlan {
+                feed_every: every,
+                ..CarePlan::default()
+            };
             store.set_care(&stamp, id, &care, trial.version)
         }
         Act::Pour => store.open_pouring_sheet(&stamp, id).map(|()| 0),
@@ -113,14 +165,27 @@ proptest! {
 /// One thing that somebody does in a trial whose plants are followed one by one.
 #[derive(Debug, Clone)]
 enum Follow {
-    Height { unit: usize, sample: u32, day: u32 },
-    Gone { unit: usize, sample: u32, why: GoneWhy, day: u32 },
+    Height {
+        unit: usize,
+        sample: u32,
+        day: u32,
+    },
+    Gone {
+        unit: usize,
+        sample: u32,
+        why: GoneWhy,
+        day: u32,
+    },
     Look,
     Undo,
 }
 
 fn follow() -> impl Strategy<Value = Follow> {
-    let why = prop_oneof![Just(GoneWhy::Lost), Just(GoneWhy::Thinned), Just(GoneWhy::NeverThere)];
+    let why = prop_oneof![
+        Just(GoneWhy::Lost),
+        Just(GoneWhy::Thinned),
+        Just(GoneWhy::NeverThere)
+    ];
     prop_oneof![
         8 => (0usize..4, 1u32..4, 0u32..5).prop_map(|(unit, sample, day)| Follow::Height { unit, sample, day }),
         3 => (0usize..4, 1u32..4, why, 0u32..5)
@@ -138,19 +203,40 @@ fn perform_followed(store: &Store, id: &str, act: &Follow, second: i64) {
         Follow::Height { unit, sample, day } => {
             let sample = SampleNumber::new(sample);
             let same = |r: &&ReadingRecord| r.head.day == day && r.head.sample == sample;
-            let version = trial.of_unit(UnitIndex(unit)).readings.iter().find(same).map_or(0, |r| r.head.version);
-            let mut new =
-                shelf::reading(&code(unit), "height", day, Some(40.0 + f64::from(day))).over(version).confirmed();
+            let version = trial
+                .of_unit(UnitIndex(unit))
+                .readings
+                .iter()
+                .find(same)
+                .map_or(0, |r| r.head.version);
+            let mut new = shelf::reading(&code(unit), "height", day, Some(40.0 + f64::from(day)))
+                .over(version)
+                .confirmed();
             new.head.sample = sample;
             store.take(&stamp, id, &new)
         }
-        Follow::Gone { unit, sample, why, day } => {
-            let mut new = Taken::new(&code(unit), day, Gone { why, note: String::new() });
+        Follow::Gone {
+            unit,
+            sample,
+            why,
+            day,
+        } => {
+            let mut new = Taken::new(
+                &code(unit),
+                day,
+                Gone {
+                    why,
+                    note: String::new(),
+                },
+            );
             new.head.sample = SampleNumber::new(sample);
             store.take(&stamp, id, &new)
         }
         Follow::Look => {
-            let look = Look { measure: "height".into(), answer: LookAnswer::CannotTell };
+            let look = Look {
+                measure: "height".into(),
+                answer: LookAnswer::CannotTell,
+            };
             store.take(&stamp, id, &Taken::new("", 3, look))
         }
         Follow::Undo => store.undo(&stamp, id).map(|_| 0),
@@ -161,8 +247,9 @@ fn perform_followed(store: &Store, id: &str, act: &Follow, second: i64) {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
 
-    /// The same with plants that are followed, of which some die: nothing is on record of one on or after the day on which it
-    /// was gone, none is gone twice, one of every unit stands, and lists of work agree with the records.
+    /// The same with plants that are followed, of which some die: nothing is on record of one on or
+    /// after the day on which it was gone, none is gone twice, one of every unit stands, and lists
+    /// of work agree with the records.
     #[test]
     fn plants_that_are_gone_are_so_in_memory_and_file(
         acts in prop::collection::vec(follow(), 1..50), gain in any::<bool>(),
@@ -201,9 +288,21 @@ proptest! {
 /// One thing that somebody does in a trial that is harvested in waves.
 #[derive(Debug, Clone)]
 enum Harvest {
-    Pick { unit: usize, day: u32, grams: u32, grade: bool, aside: bool },
-    Weigh { unit: usize, day: u32 },
-    WriteOff { unit: usize, back: bool },
+    Pick {
+        unit: usize,
+        day: u32,
+        grams: u32,
+        grade: bool,
+        aside: bool,
+    },
+    Weigh {
+        unit: usize,
+        day: u32,
+    },
+    WriteOff {
+        unit: usize,
+        back: bool,
+    },
     Undo,
 }
 
@@ -223,18 +322,41 @@ fn perform_harvest(store: &Store, id: &str, act: &Harvest, second: i64) -> bool 
     let trial = store.trial(id).unwrap();
     let code = |unit: usize| trial.units[unit].code.clone();
     let done = match *act {
-        Harvest::Pick { unit, day, grams, grade, aside } => {
+        Harvest::Pick {
+            unit,
+            day,
+            grams,
+            grade,
+            aside,
+        } => {
             let grade = if grade { "large".into() } else { String::new() };
-            let pick = Pick { gross_g: 20.0 + f64::from(grams), tare_g: 20.0, grade, aside, ..Pick::default() };
+            let pick = Pick {
+                gross_g: 20.0 + f64::from(grams),
+                tare_g: 20.0,
+                grade,
+                aside,
+                ..Pick::default()
+            };
             store.take(&stamp, id, &Taken::new(&code(unit), day, pick).confirmed())
         }
         Harvest::Weigh { unit, day } => {
-            let version = trial.of_unit(UnitIndex(unit)).weighed(None, None).map_or(0, |w| w.head.version);
-            store.take(&stamp, id, &shelf::weighing(&code(unit), day, 120.0, 20.0).over(version).confirmed())
+            let version = trial
+                .of_unit(UnitIndex(unit))
+                .weighed(None, None)
+                .map_or(0, |w| w.head.version);
+            store.take(
+                &stamp,
+                id,
+                &shelf::weighing(&code(unit), day, 120.0, 20.0)
+                    .over(version)
+                    .confirmed(),
+            )
         }
-        Harvest::WriteOff { unit, back } => {
-            store.take(&stamp, id, &shelf::write_off(&code(unit), 5, (!back).then_some("mould")))
-        }
+        Harvest::WriteOff { unit, back } => store.take(
+            &stamp,
+            id,
+            &shelf::write_off(&code(unit), 5, (!back).then_some("mould")),
+        ),
         Harvest::Undo => store.undo(&stamp, id).map(|_| 0),
     };
     done.is_ok()
@@ -243,7 +365,8 @@ fn perform_harvest(store: &Store, id: &str, act: &Harvest, second: i64) -> bool 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
 
-    /// In waves: memory, file and lists of work agree, and a unit has yielded what was taken of it and not taken back.
+    /// In waves: memory, file and lists of work agree, and a unit has yielded what was taken of it
+    /// and not taken back.
     #[test]
     fn what_is_picked_adds_up_in_memory_and_file(acts in prop::collection::vec(harvest(), 1..50), waves in any::<bool>()) {
         let folder = tempfile::tempdir().unwrap();

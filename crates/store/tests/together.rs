@@ -1,4 +1,5 @@
-//! Writes that arrive together share a commit: each is kept or taken back by itself, and none is answered before it stands.
+//! Writes that arrive together share a commit: each is kept or taken back by itself, and none is
+//! answered before it stands.
 
 use iron_twin_store::{Result, Stamp, Store, StoreError};
 use jiff::Timestamp;
@@ -10,7 +11,9 @@ fn open() -> (tempfile::TempDir, Store) {
     let folder = tempfile::tempdir().expect("a folder");
     let store = Store::open(&folder.path().join("trials.sqlite")).expect("a store");
     let made = |t: &iron_twin_store::Tx<'_>| -> Result<()> {
-        Ok(t.execute_batch("CREATE TABLE mark (thread INTEGER NOT NULL, n INTEGER NOT NULL) STRICT")?)
+        Ok(t.execute_batch(
+            "CREATE TABLE mark (thread INTEGER NOT NULL, n INTEGER NOT NULL) STRICT",
+        )?)
     };
     store.write(&stamp(), made).expect("a table");
     (folder, store)
@@ -22,7 +25,10 @@ fn stamp() -> Stamp {
 
 fn mark(store: &Store, thread: usize, n: usize, after: impl FnOnce() -> Result<()>) -> Result<()> {
     store.write(&stamp(), |t| {
-        t.execute("INSERT INTO mark VALUES (?1, ?2)", (thread as i64, n as i64))?;
+        t.execute(
+            "INSERT INTO mark VALUES (?1, ?2)",
+            (thread as i64, n as i64),
+        )?;
         after()
     })
 }
@@ -51,7 +57,10 @@ fn what_was_answered_stands_and_what_failed_left_nothing() {
                     let refused = || Err(StoreError::Locked("on purpose".into()));
                     match n % 5 {
                         // One in five is refused after it wrote, one in five panics.
-                        1 => assert!(matches!(mark(store, thread, n, refused), Err(StoreError::Locked(_)))),
+                        1 => assert!(matches!(
+                            mark(store, thread, n, refused),
+                            Err(StoreError::Locked(_))
+                        )),
                         2 => {
                             let broken = || mark(store, thread, n, || panic!("on purpose"));
                             assert!(catch_unwind(AssertUnwindSafe(broken)).is_err());
@@ -69,10 +78,17 @@ fn what_was_answered_stands_and_what_failed_left_nothing() {
         }
     });
     let wanted: Vec<(i64, i64)> = (0..THREADS as i64)
-        .flat_map(|thread| (0..EACH as i64).filter(|n| ![1, 2].contains(&(n % 5))).map(move |n| (thread, n)))
+        .flat_map(|thread| {
+            (0..EACH as i64)
+                .filter(|n| ![1, 2].contains(&(n % 5)))
+                .map(move |n| (thread, n))
+        })
         .collect();
     assert_eq!(marks(&store), wanted);
-    assert!(seen.load(Ordering::SeqCst) <= wanted.len(), "nothing of what was taken back was ever seen");
+    assert!(
+        seen.load(Ordering::SeqCst) <= wanted.len(),
+        "nothing of what was taken back was ever seen"
+    );
 }
 
 #[test]
@@ -88,10 +104,15 @@ fn a_full_disk_is_told_to_all_who_shared_the_commit_and_nothing_of_theirs_stands
                 start.wait();
                 let much = |t: &iron_twin_store::Tx<'_>| -> Result<()> {
                     let pages: i64 = t.query_row("PRAGMA page_count", [], |r| r.get(0))?;
-                    t.query_row(&format!("PRAGMA max_page_count = {}", pages + 3), [], |_| Ok(()))?;
+                    t.query_row(
+                        &format!("PRAGMA max_page_count = {}", pages + 3),
+                        [],
+                        |_| Ok(()),
+                    )?;
                     t.execute("INSERT INTO mark VALUES (?1, 1)", [thread as i64])?;
                     t.execute_batch(
-                        "CREATE TABLE large (x BLOB) STRICT; INSERT INTO large VALUES (zeroblob(4000000));",
+                        "CREATE TABLE large (x BLOB) STRICT; INSERT INTO large VALUES \
+                         (zeroblob(4000000));",
                     )?;
                     Ok(())
                 };
@@ -101,15 +122,22 @@ fn a_full_disk_is_told_to_all_who_shared_the_commit_and_nothing_of_theirs_stands
             });
         }
     });
-    assert_eq!((failed.load(Ordering::SeqCst), marks(&store)), (THREADS, vec![(0, 0)]));
+    assert_eq!(
+        (failed.load(Ordering::SeqCst), marks(&store)),
+        (THREADS, vec![(0, 0)])
+    );
     // With room again the next write goes on.
-    store.write(&stamp(), |t| Ok(t.query_row("PRAGMA max_page_count = 1000000", [], |_| Ok(()))?)).expect("room again");
+    store
+        .write(&stamp(), |t| {
+            Ok(t.query_row("PRAGMA max_page_count = 1000000", [], |_| Ok(()))?)
+        })
+        .expect("room again");
     mark(&store, 1, 1, || Ok(())).expect("a write");
     assert!(store.sound(true).expect("a check"));
 }
 
-/// One write is under way while another waits for its turn, so that the two share a commit; what the second does, and what
-/// the first is told.
+/// One write is under way while another waits for its turn, so that the two share a commit; what
+/// the second does, and what the first is told.
 fn behind_another(second: impl FnOnce(&Store) + Send) -> (Result<()>, Vec<(i64, i64)>) {
     let (_folder, store) = open();
     let (under_way, begun) = std::sync::mpsc::channel();
@@ -144,7 +172,10 @@ fn the_first_of_two_is_told_the_truth_whatever_the_second_does() {
         let said = store.write(&stamp(), |t| Ok(t.execute_batch("ROLLBACK")?));
         assert!(said.is_err(), "{said:?}");
     });
-    assert!(first.is_err(), "what does not stand was not answered as if it did");
+    assert!(
+        first.is_err(),
+        "what does not stand was not answered as if it did"
+    );
     assert_eq!(marks, []);
 }
 
@@ -158,7 +189,10 @@ fn a_key_that_comes_twice_at_once_is_done_once() {
             let (store, start) = (&store, &start);
             threads.spawn(move || {
                 start.wait();
-                let stamp = Stamp { request: Some(("key".into(), "body".into())), ..stamp() };
+                let stamp = Stamp {
+                    request: Some(("key".into(), "body".into())),
+                    ..stamp()
+                };
                 let said = store.write(&stamp, |t| {
                     t.execute("INSERT INTO mark VALUES (7, 7)", [])?;
                     Ok(7)

@@ -31,12 +31,20 @@ interface Answer<T> {
 }
 
 function isProblem(value: unknown): value is Problem {
-  return typeof value === "object" && value !== null && "code" in value && "detail" in value;
+  return (
+    typeof value === "object" &&
+    value !== null &&
+    "code" in value &&
+    "detail" in value
+  );
 }
 
 /** What became of each record, of the answer to a list of them; none where that is no such answer. */
 export const answersOf = (answer: unknown): Schemas["RecordAnswer"][] =>
-  typeof answer === "object" && answer !== null && "records" in answer && Array.isArray(answer.records)
+  typeof answer === "object" &&
+  answer !== null &&
+  "records" in answer &&
+  Array.isArray(answer.records)
     ? (answer.records as Schemas["RecordAnswer"][])
     : [];
 
@@ -56,7 +64,12 @@ export async function answered<T>(asked: Promise<Answer<T>>): Promise<T> {
   }
   if (!answer.response.ok) {
     throw new ProblemError(
-      (isProblem(answer.error) ? answer.error : refusalOf(answer.error)) ?? { ...SILENCE, status: answer.response.status, code: "unreadable", detail: `The server answered ${answer.response.status}.` },
+      (isProblem(answer.error) ? answer.error : refusalOf(answer.error)) ?? {
+        ...SILENCE,
+        status: answer.response.status,
+        code: "unreadable",
+        detail: `The server answered ${answer.response.status}.`,
+      },
     );
   }
   return answer.data as T;

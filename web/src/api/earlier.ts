@@ -16,7 +16,17 @@ interface Earlier {
   order: number;
 }
 
-const HEAD = ["crop", "sample", "day", "date", "time", "at", "instrument", "version", "confirmed"];
+const HEAD = [
+  "crop",
+  "sample",
+  "day",
+  "date",
+  "time",
+  "at",
+  "instrument",
+  "version",
+  "confirmed",
+];
 const NAMELESS = ["name", "judge"];
 const NAMES: Record<string, string> = { job: "work" };
 
@@ -25,7 +35,13 @@ function parted(kind: string, { code, ...all }: Fields): Sent {
   const head: Fields = typeof code === "string" ? { unit: code } : {};
   const body: Fields = {};
   for (const [key, value] of Object.entries(all)) {
-    const of = typeof value === "object" && value !== null && "unit" in value && (key === "to" || key === "expects") ? value.unit : null;
+    const of =
+      typeof value === "object" &&
+      value !== null &&
+      "unit" in value &&
+      (key === "to" || key === "expects")
+        ? value.unit
+        : null;
     if (typeof of === "string") {
       head["unit"] = of;
       body[key] = "unit";
@@ -37,13 +53,21 @@ function parted(kind: string, { code, ...all }: Fields): Sent {
       head[key] = value;
     }
   }
-  return { kind: NAMES[kind] ?? kind, head: head as Head, body } as unknown as Sent;
+  return {
+    kind: NAMES[kind] ?? kind,
+    head: head as Head,
+    body,
+  } as unknown as Sent;
 }
 
 /** Samples that are gone were told unit by unit; each is a record now. */
 function gone({ samples, ...rest }: Fields): Sent[] {
-  const of = Array.isArray(samples) ? (samples as { code: string; numbers: number[] }[]) : [];
-  return of.flatMap(({ code, numbers }) => numbers.map((sample) => parted("gone", { ...rest, code, sample })));
+  const of = Array.isArray(samples)
+    ? (samples as { code: string; numbers: number[] }[])
+    : [];
+  return of.flatMap(({ code, numbers }) =>
+    numbers.map((sample) => parted("gone", { ...rest, code, sample })),
+  );
 }
 
 /** A row as it is kept now. */
@@ -57,6 +81,9 @@ export function renewed(row: Row | Earlier): Row {
   }
   const records = kind === "gone" ? gone(body) : [parted(kind, body)];
   // The key is that of the request, as it was: what had arrived is not done again.
-  const keyed = records.map((own, n) => ({ ...own, head: { ...own.head, key: n === 0 ? row.key : `${row.key}.${n}` } }));
+  const keyed = records.map((own, n) => ({
+    ...own,
+    head: { ...own.head, key: n === 0 ? row.key : `${row.key}.${n}` },
+  }));
   return { ...rest, records: keyed } as Row & Entry;
 }

@@ -12,12 +12,19 @@ interface Told<K extends Kind> {
 }
 
 const unit = ({ head }: Sent): string | null => head?.unit ?? null;
-const part = ({ head }: Sent): string => [head?.unit, head?.sample].filter(Boolean).join(" ");
+const part = ({ head }: Sent): string =>
+  [head?.unit, head?.sample].filter(Boolean).join(" ");
 const plain = (word: string): string => word.replaceAll("_", " ");
 
 const KINDS: { [K in Kind]?: Told<K> } = {
   reading: {
-    words: (r) => text.kept.reading(part(r), plain(r.body.reading), r.body.value ?? null, r.head?.day ?? null),
+    words: (r) =>
+      text.kept.reading(
+        part(r),
+        plain(r.body.reading),
+        r.body.value ?? null,
+        r.head?.day ?? null,
+      ),
     station: (r) => `tend?day=${r.head?.day ?? ""}`,
     place: (r) => `${r.body.reading}/${r.head?.day ?? ""}`,
   },
@@ -27,36 +34,79 @@ const KINDS: { [K in Kind]?: Told<K> } = {
     place: () => "",
   },
   pick: {
-    words: (r) => text.kept.pick(part(r), r.body.gross_g - r.body.tare_g, r.body.grade ?? "", r.body.pieces ?? null),
+    words: (r) =>
+      text.kept.pick(
+        part(r),
+        r.body.gross_g - r.body.tare_g,
+        r.body.grade ?? "",
+        r.body.pieces ?? null,
+      ),
     station: () => "weigh",
   },
-  write_off: { words: (r) => text.kept.writeOff(part(r), r.body.reason ?? null), station: () => "weigh", place: () => "" },
-  work: { words: (r) => text.kept.job(plain(r.body.job), r.head?.date ?? null, r.body.skipped ?? null) },
-  giving: { words: (r) => text.kept.giving(unit(r), r.body.job, r.head?.date ?? null) },
+  write_off: {
+    words: (r) => text.kept.writeOff(part(r), r.body.reason ?? null),
+    station: () => "weigh",
+    place: () => "",
+  },
+  work: {
+    words: (r) =>
+      text.kept.job(
+        plain(r.body.job),
+        r.head?.date ?? null,
+        r.body.skipped ?? null,
+      ),
+  },
+  giving: {
+    words: (r) => text.kept.giving(unit(r), r.body.job, r.head?.date ?? null),
+  },
   note: { words: (r) => text.kept.note(unit(r), r.body.text) },
-  line_up: { words: (r) => text.kept.lineUp(r.body.judge || null, r.body.places) },
+  line_up: {
+    words: (r) => text.kept.lineUp(r.body.judge || null, r.body.places),
+  },
   gone: { words: (r) => text.kept.gone(part(r), r.body.why) },
-  guess: { words: (r) => text.kept.guess(r.body.name || null), station: () => "judge" },
+  guess: {
+    words: (r) => text.kept.guess(r.body.name || null),
+    station: () => "judge",
+  },
 };
 
-const told = (record: Sent): Told<Kind> | undefined => KINDS[record.kind] as Told<Kind> | undefined;
+const told = (record: Sent): Told<Kind> | undefined =>
+  KINDS[record.kind] as Told<Kind> | undefined;
 
 /** What a record says, in a line. */
 export function said(record: Sent): string {
   const words = told(record)?.words(record);
-  const held = Object.values(record.body).filter((value) => typeof value === "string" || typeof value === "number");
-  return words ?? [part(record), plain(record.kind), ...held].filter(Boolean).join(" ");
+  const held = Object.values(record.body).filter(
+    (value) => typeof value === "string" || typeof value === "number",
+  );
+  return (
+    words ??
+    [part(record), plain(record.kind), ...held].filter(Boolean).join(" ")
+  );
 }
 
 /** Where it is corrected. */
-export const stationOf = (record: Sent): string => told(record)?.station?.(record) ?? "tend";
+export const stationOf = (record: Sent): string =>
+  told(record)?.station?.(record) ?? "tend";
 
 /** What it stands for: two of one place are corrections of each other. */
 export function placeOf(record: Sent): string {
   const own = told(record)?.place;
-  const head = { ...record.head, at: null, confirmed: null, key: null, version: null };
+  const head = {
+    ...record.head,
+    at: null,
+    confirmed: null,
+    key: null,
+    version: null,
+  };
   if (!own) {
     return JSON.stringify([record.kind, head, record.body]);
   }
-  return [record.kind, head.unit, head.crop ?? 0, head.sample ?? 0, own(record)].join("/");
+  return [
+    record.kind,
+    head.unit,
+    head.crop ?? 0,
+    head.sample ?? 0,
+    own(record),
+  ].join("/");
 }

@@ -22,7 +22,8 @@ export interface Picture {
 }
 
 /** What is one deed: its records are taken in together, or not at all. */
-export type Entry = { trial: string; records: Sent[] } | { trial: string; picture: Picture };
+export type Entry =
+  { trial: string; records: Sent[] } | { trial: string; picture: Picture };
 
 /** An entry as it is kept. */
 export type Row = Entry & {
@@ -52,7 +53,10 @@ const RETRY_MS = 4000;
 const NOT_NOW = [401, 403, 429];
 
 const shelf = createStore("iron-twin", "records");
-const tabs = typeof BroadcastChannel === "undefined" ? null : new BroadcastChannel("iron-twin-records");
+const tabs =
+  typeof BroadcastChannel === "undefined"
+    ? null
+    : new BroadcastChannel("iron-twin-records");
 
 let rows: Row[] = [];
 let writer: string | null = null;
@@ -70,12 +74,18 @@ export function onArrived(told: (trial: string) => void): void {
 }
 
 function changed(): void {
-  snapshot = { waiting: rows.filter((r) => !r.refused), refused: rows.filter((r) => r.refused), unkept };
+  snapshot = {
+    waiting: rows.filter((r) => !r.refused),
+    refused: rows.filter((r) => r.refused),
+    unkept,
+  };
   listeners.forEach((listener) => listener());
 }
 
 async function keep(row: Row): Promise<void> {
-  rows = [...rows.filter((r) => r.key !== row.key), row].sort((a, b) => a.order - b.order);
+  rows = [...rows.filter((r) => r.key !== row.key), row].sort(
+    (a, b) => a.order - b.order,
+  );
   try {
     await set(row.key, row, shelf);
     unkept = false;
@@ -116,16 +126,29 @@ interface Posted {
 }
 
 /** A picture goes as it is, and not as JSON. */
-function postPicture(trial: string, key: string, { code, view, at, file }: Picture): Promise<Posted> {
+function postPicture(
+  trial: string,
+  key: string,
+  { code, view, at, file }: Picture,
+): Promise<Posted> {
   return client.POST("/api/v1/trials/{id}/photos", {
-    params: { path: { id: trial }, query: { code, view, ...(at ? { at } : {}) } },
-    headers: { "Idempotency-Key": key, "Content-Type": file.type || "image/jpeg" },
+    params: {
+      path: { id: trial },
+      query: { code, view, ...(at ? { at } : {}) },
+    },
+    headers: {
+      "Idempotency-Key": key,
+      "Content-Type": file.type || "image/jpeg",
+    },
     body: file as unknown as number[],
     bodySerializer: (body) => body as unknown as Blob,
   });
 }
 
-const request = (row: Row): Promise<Posted> => ("picture" in row ? postPicture(row.trial, row.key, row.picture) : postRecords(row.trial, row.records));
+const request = (row: Row): Promise<Posted> =>
+  "picture" in row
+    ? postPicture(row.trial, row.key, row.picture)
+    : postRecords(row.trial, row.records);
 
 async function post(row: Row): Promise<Outcome> {
   try {
@@ -138,7 +161,11 @@ async function post(row: Row): Promise<Outcome> {
     if (!refusal && (status >= 500 || NOT_NOW.includes(status))) {
       return { state: "kept" };
     }
-    return { state: "refused", problem: refusal ?? (answer.error as Problem), key: row.key };
+    return {
+      state: "refused",
+      problem: refusal ?? (answer.error as Problem),
+      key: row.key,
+    };
   } catch {
     return { state: "kept" };
   }
@@ -155,7 +182,8 @@ function settle(row: Row, outcome: Outcome): void {
 }
 
 /** The next row that this writer's device has to send. */
-const next = (): Row | undefined => rows.find((r) => !r.refused && (r.who === null || r.who === writer));
+const next = (): Row | undefined =>
+  rows.find((r) => !r.refused && (r.who === null || r.who === writer));
 
 async function drain(): Promise<void> {
   clearTimeout(timer);
@@ -186,7 +214,10 @@ function again(): void {
  * Keeps an entry and sends it, after all that wait before it. One that was refused in the same place is replaced. It is of
  * whoever writes now, unless it was taken by somebody else.
  */
-export async function send(entry: Entry, who: string | null = writer): Promise<Outcome> {
+export async function send(
+  entry: Entry,
+  who: string | null = writer,
+): Promise<Outcome> {
   const place = placeOf(entry);
   const replaced = rows.filter((r) => r.refused && placeOf(r) === place);
   const order = Math.max(Date.now(), ...rows.map((r) => r.order + 1));
@@ -208,7 +239,11 @@ function taken(entry: Entry, key: string): Entry {
   if ("picture" in entry) {
     return { ...entry, picture: { at, ...entry.picture } };
   }
-  const keyed = (own: Sent, n: number) => ({ ...own, head: { at, ...own.head, key: n === 0 ? key : `${key}.${n}` } }) as Sent;
+  const keyed = (own: Sent, n: number) =>
+    ({
+      ...own,
+      head: { at, ...own.head, key: n === 0 ? key : `${key}.${n}` },
+    }) as Sent;
   return { ...entry, records: entry.records.map(keyed) };
 }
 
@@ -231,8 +266,12 @@ export async function confirm(key: string): Promise<void> {
   if (!row) {
     return;
   }
-  const sure = (own: Sent) => ({ ...own, head: { ...own.head, confirmed: true } }) as Sent;
-  const entry = "picture" in row ? { trial: row.trial, picture: row.picture } : { trial: row.trial, records: row.records.map(sure) };
+  const sure = (own: Sent) =>
+    ({ ...own, head: { ...own.head, confirmed: true } }) as Sent;
+  const entry =
+    "picture" in row
+      ? { trial: row.trial, picture: row.picture }
+      : { trial: row.trial, records: row.records.map(sure) };
   const outcome = await send(entry, row.who);
   if (outcome.state === "saved") {
     arrived(row.trial);
@@ -242,9 +281,13 @@ export async function confirm(key: string): Promise<void> {
 /** Takes up what an earlier visit or another tab has kept. */
 export async function resume(): Promise<void> {
   try {
-    const stored = (await entries<string, Row>(shelf)).map(([, row]) => renewed(row));
+    const stored = (await entries<string, Row>(shelf)).map(([, row]) =>
+      renewed(row),
+    );
     // What waits for its answer here is ours, whatever the device could keep of it.
-    const own = rows.filter((r) => promised.has(r.key) && !stored.some((s) => s.key === r.key));
+    const own = rows.filter(
+      (r) => promised.has(r.key) && !stored.some((s) => s.key === r.key),
+    );
     rows = [...stored, ...own].sort((a, b) => a.order - b.order);
   } catch {
     return;

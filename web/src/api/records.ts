@@ -24,7 +24,13 @@ export function versionOf(answer: unknown): number {
 
 /** Posts a list as it is. */
 export const post = (trial: string, records: Sent[]) =>
-  client.POST("/api/v1/trials/{id}/records", { params: { path: { id: trial } }, body: { format: FORMAT, each: false, records } });
+  client.POST("/api/v1/trials/{id}/records", {
+    params: { path: { id: trial } },
+    body: { format: FORMAT, each: false, records },
+  });
 
 /** Sends a record there and then, for what is asked of the server alone; where it is refused the problem is thrown. */
-export const record = (trial: string, sent: Sent) => answered(post(trial, [{ ...sent, head: { ...sent.head, key: newKey() } } as Sent]));
+export const record = (trial: string, sent: Sent) =>
+  answered(
+    post(trial, [{ ...sent, head: { ...sent.head, key: newKey() } } as Sent]),
+  );

@@ -167,8 +167,9 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The same as an iCalendar file (RFC 5545): one all-day event for each piece of work, with an id that stays, so that a
-         *     calendar that follows it moves events instead of doubling them. It names codes and work, never treatments.
+         * The same as an iCalendar file (RFC 5545): one all-day event for each piece of work, with an id
+         *     that stays, so that a calendar that follows it moves events instead of doubling them. It names
+         *     codes and work, never treatments.
          */
         get: operations["calendar_ics"];
         put?: never;
@@ -292,8 +293,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What the instruments show, as server-sent events: a list of `Showing`, each time something changes and at least once a
-         *     second.
+         * What the instruments show, as server-sent events: a list of `Showing`, each time something
+         *     changes and at least once a second.
          */
         get: operations["instruments_live"];
         put?: never;
@@ -348,7 +349,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes the weight that lies on a scale: never one that moves, is old, or was taken for another unit. */
+        /**
+         * Takes the weight that lies on a scale: never one that moves, is old, or was taken for another
+         *     unit.
+         */
         post: operations["instruments_take"];
         delete?: never;
         options?: never;
@@ -382,7 +386,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Works out a measure of a grower's own: its key tells all of it, and stands among what a trial records. */
+        /**
+         * Works out a measure of a grower's own: its key tells all of it, and stands among what a trial
+         *     records.
+         */
         post: operations["farm_own_measure"];
         delete?: never;
         options?: never;
@@ -675,8 +682,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Starts a trial with a plan that was brought, format `iron-twin/trial-plan/1`. A key that is left out stands at its usual
-         *     value; one that nobody knows is refused by its name.
+         * Starts a trial with a plan that was brought, format `iron-twin/trial-plan/1`. A key that is left
+         *     out stands at its usual value; one that nobody knows is refused by its name.
          */
         post: operations["trials_bring"];
         delete?: never;
@@ -794,7 +801,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One row a unit: code, block, treatment (after the reveal), one column a measure with its unit in the name. */
+        /**
+         * One row a unit: code, block, treatment (after the reveal), one column a measure with its unit in
+         *     the name.
+         */
         get: operations["tell_export"];
         put?: never;
         post?: never;
@@ -898,7 +908,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Gives out the jugs: everybody who records sees from here on which codes are filled from one, and not what is in it. */
+        /**
+         * Gives out the jugs: everybody who records sees from here on which codes are filled from one, and
+         *     not what is in it.
+         */
         post: operations["given_jugs"];
         delete?: never;
         options?: never;
@@ -967,7 +980,10 @@ export interface paths {
         /** Files of loggers in a trial, and those on their way. */
         get: operations["loggers_list"];
         put?: never;
-        /** Brings a file as it comes from a logger, and tells how it is likely to be read. Nothing is taken in yet. */
+        /**
+         * Brings a file as it comes from a logger, and tells how it is likely to be read. Nothing is taken
+         *     in yet.
+         */
         post: operations["loggers_bring"];
         delete?: never;
         options?: never;
@@ -986,8 +1002,8 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Gives up a file that waits or is being taken in, or puts away the word of one that is in. What was taken in of it is not
-         *     kept, unless it was taken in to its end.
+         * Gives up a file that waits or is being taken in, or puts away the word of one that is in. What
+         *     was taken in of it is not kept, unless it was taken in to its end.
          */
         delete: operations["loggers_give_up"];
         options?: never;
@@ -1039,8 +1055,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Takes a file in by a mapping, beside everything else; ask the list how far it is. The mapping is remembered for files with
-         *     this head.
+         * Takes a file in by a mapping, beside everything else; ask the list how far it is. The mapping is
+         *     remembered for files with this head.
          */
         post: operations["loggers_take_in"];
         delete?: never;
@@ -1060,8 +1076,9 @@ export interface paths {
         get: operations["looks_get"];
         put?: never;
         /**
-         * Looks before the end: whether anything differs from the control by now. It is told at so strict a limit that the end keeps
-         *     nearly all of the error allowance, names no treatment, does not end the trial, is logged, and cannot be taken back.
+         * Looks before the end: whether anything differs from the control by now. It is told at so strict
+         *     a limit that the end keeps nearly all of the error allowance, names no treatment, does not end
+         *     the trial, is logged, and cannot be taken back.
          */
         post: operations["looks_have"];
         delete?: never;
@@ -1095,8 +1112,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Seed, media, containers, feed, water and electricity for the whole trial, with their cost where a price is known.
-         *     Totals only: they tell nothing of single trays.
+         * Seed, media, containers, feed, water and electricity for the whole trial, with their cost where
+         *     a price is known. Totals only: they tell nothing of single trays.
          */
         get: operations["materials_get"];
         put?: never;
@@ -1148,7 +1165,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What each treatment costs and brings on a unit, and what it earns beside the control; null until the reveal. */
+        /**
+         * What each treatment costs and brings on a unit, and what it earns beside the control; null until
+         *     the reveal.
+         */
         get: operations["money_get"];
         put?: never;
         post?: never;
@@ -1168,7 +1188,10 @@ export interface paths {
         /** What was decided here and before, what the figures advise, and which trials could follow. */
         get: operations["next_get"];
         put?: never;
-        /** Plans a trial that was suggested: a new trial with its plan, to be changed until its first record. */
+        /**
+         * Plans a trial that was suggested: a new trial with its plan, to be changed until its first
+         *     record.
+         */
         post: operations["next_plan"];
         delete?: never;
         options?: never;
@@ -1185,7 +1208,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Starts the next round of a trial: the same plan under the next free name, to be changed until its first record. */
+        /**
+         * Starts the next round of a trial: the same plan under the next free name, to be changed until
+         *     its first record.
+         */
         post: operations["trials_next_round"];
         delete?: never;
         options?: never;
@@ -1204,8 +1230,8 @@ export interface paths {
         get: operations["photos_list"];
         put?: never;
         /**
-         * Takes a picture in: a JPEG or PNG as it comes from a phone. How it was held and when it was taken is kept; what the camera
-         *     told of the place is not.
+         * Takes a picture in: a JPEG or PNG as it comes from a phone. How it was held and when it was
+         *     taken is kept; what the camera told of the place is not.
          */
         post: operations["photos_add"];
         delete?: never;
@@ -1256,8 +1282,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The tray of a picture laid flat between the corners that were marked, as if seen from straight above: two of them stand at one
-         *     scale. The whole picture where no corners were marked.
+         * The tray of a picture laid flat between the corners that were marked, as if seen from straight
+         *     above: two of them stand at one scale. The whole picture where no corners were marked.
          */
         get: operations["photos_flat"];
         put?: never;
@@ -1309,7 +1335,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was placed by hand, treatment by treatment: for the owner, and only where nothing was dealt. */
+        /**
+         * What was placed by hand, treatment by treatment: for the owner, and only where nothing was
+         *     dealt.
+         */
         get: operations["place_get_places"];
         /** Places units by hand; what stood before is replaced. */
         put: operations["place_put_places"];
@@ -1327,7 +1356,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The plan, format `iron-twin/plan/1`: with it `iron-twin analyse --plan` reads the exported CSV as the Judge station does. */
+        /**
+         * The plan, format `iron-twin/plan/1`: with it `iron-twin analyse --plan` reads the exported CSV
+         *     as the Judge station does.
+         */
         get: operations["tell_plan"];
         put?: never;
         post?: never;
@@ -1398,9 +1430,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Takes records in: what was done, read, weighed, seen and said at the shelf. All of them are kept or none, unless `each` is set.
-         *     Each kind says by itself what is refused, what is asked about (`unlikely`: send it again with `confirmed`) and who may write it.
-         *     A record with a key that was seen before is answered again, and not done again.
+         * Takes records in: what was done, read, weighed, seen and said at the shelf. All of them are kept
+         *     or none, unless `each` is set. Each kind says by itself what is refused, what is asked about
+         *     (`unlikely`: send it again with `confirmed`) and who may write it. A record with a key that was
+         *     seen before is answered again, and not done again.
          */
         post: operations["records_take"];
         delete?: never;
@@ -1418,7 +1451,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Opens the key for good: records can no longer change. Before the end it takes a reason, which stands in the ledger. */
+        /**
+         * Opens the key for good: records can no longer change. Before the end it takes a reason, which
+         *     stands in the ledger.
+         */
         post: operations["judge_reveal"];
         delete?: never;
         options?: never;
@@ -1656,8 +1692,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A quantity that follows from what loggers recorded, by place: by the hour, and by stretches where there are too many; light by
-         *     the day.
+         * A quantity that follows from what loggers recorded, by place: by the hour, and by stretches
+         *     where there are too many; light by the day.
          */
         get: operations["tracks_computed"];
         put?: never;
@@ -1710,8 +1746,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The plan of the trial as one document, format `iron-twin/trial-plan/1`: everything that was planned, nothing that was
-         *     dealt or recorded. Brought to another farm it is planned there.
+         * The plan of the trial as one document, format `iron-twin/trial-plan/1`: everything that was
+         *     planned, nothing that was dealt or recorded. Brought to another farm it is planned there.
          */
         get: operations["tell_trial_plan"];
         put?: never;
@@ -1814,8 +1850,8 @@ export interface components {
             more: number;
             /**
              * Format: double
-             * @description The chance of so great a difference of ranks within tasters were there none, adjusted for all that were held against
-             *     the first.
+             * @description The chance of so great a difference of ranks within tasters were there none, adjusted for
+             *     all that were held against the first.
              */
             p: number;
             /** @description Who gave it as many. */
@@ -1834,7 +1870,8 @@ export interface components {
             units: number;
             /**
              * Format: double
-             * @description Kendall's coefficient of concordance: 0 where orders have nothing to do with one another, 1 where they are the same.
+             * @description Kendall's coefficient of concordance: 0 where orders have nothing to do with one another, 1
+             *     where they are the same.
              */
             w: number;
         };
@@ -1966,7 +2003,10 @@ export interface components {
             /** @description The odd cup, or the better one. */
             picked?: number | null;
         };
-        /** @description What the grower says to a finding of the ledger, in place of what was said before; no words take it away. */
+        /**
+         * @description What the grower says to a finding of the ledger, in place of what was said before; no words take
+         *     it away.
+         */
         AnswerRecord: {
             /** @description Code of the finding. */
             code: string;
@@ -1986,8 +2026,8 @@ export interface components {
             how?: components["schemas"]["How"];
             /**
              * Format: double
-             * @description Of the solution or the undiluted liquid each unit gets, mL, where it is not stirred into the tank; left out where
-             *     nobody measures it.
+             * @description Of the solution or the undiluted liquid each unit gets, mL, where it is not stirred into the
+             *     tank; left out where nobody measures it.
              */
             ml_a_unit?: number | null;
             /** @description Feed or additive: the shelf of Stores on which its name is looked up. */
@@ -2003,7 +2043,10 @@ export interface components {
             also?: string[];
             /** @description Which way is better. */
             better: components["schemas"]["Better"];
-            /** @description Whether amounts are compared by how many times as much: for measures that scatter more the larger they are. */
+            /**
+             * @description Whether amounts are compared by how many times as much: for measures that scatter more the
+             *     larger they are.
+             */
             by_ratio?: boolean;
             /** @description What is taken out of the differences between units before they are compared, for amounts. */
             covariate?: components["schemas"]["Covariate"];
@@ -2016,20 +2059,26 @@ export interface components {
              * @description Day of harvest, counted from sowing.
              */
             end_day: number;
-            /** @description Stage at which it ends, such as the first true leaf, `end_day` being the latest; empty where the day decides. */
+            /**
+             * @description Stage at which it ends, such as the first true leaf, `end_day` being the latest; empty where
+             *     the day decides.
+             */
             end_stage?: string;
             /** @description Beat, match or best. */
             goal: components["schemas"]["Goal"];
             /** @description Which way, how much, and why. */
             hypothesis: string;
             /**
-             * @description Days on which measures are judged, by their key; one that is not here is judged by its last figure. Of several days
-             *     of the primary measure the last one decides.
+             * @description Days on which measures are judged, by their key; one that is not here is judged by its last
+             *     figure. Of several days of the primary measure the last one decides.
              */
             judged_on?: {
                 [key: string]: number[];
             };
-            /** @description Days before the last on which the trial is looked at by plan, rising: each spends its share of the error allowance. */
+            /**
+             * @description Days before the last on which the trial is looked at by plan, rising: each spends its share
+             *     of the error allowance.
+             */
             looks_on?: number[];
             /** @description Smallest difference that matters. */
             margin: components["schemas"]["Margin"];
@@ -2049,8 +2098,9 @@ export interface components {
             question: string;
             /**
              * Format: int32
-             * @description Most samples followed inside a unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
-             *     what is compared. 0 where a unit is read as a whole. Those that a unit lacks are marked as gone.
+             * @description Most samples followed inside a unit, such as the cuttings of a tub: plants are read one by
+             *     one then, and the unit is what is compared. 0 where a unit is read as a whole. Those that a
+             *     unit lacks are marked as gone.
              */
             samples_inside?: number;
             /** @description What is looked for beside a verdict on each treatment. */
@@ -2354,7 +2404,8 @@ export interface components {
             role: components["schemas"]["Role"];
             /**
              * Format: double
-             * @description Of that solution for all units, spare included, L; null where it is given as it comes or nobody measures it.
+             * @description Of that solution for all units, spare included, L; null where it is given as it comes or
+             *     nobody measures it.
              */
             solution_l?: number | null;
             /** @description What it is called. */
@@ -2433,7 +2484,8 @@ export interface components {
             p: number;
             /**
              * Format: double
-             * @description Standard deviation by which a treatment's effect differs from block to block, beyond what its units differ.
+             * @description Standard deviation by which a treatment's effect differs from block to block, beyond what
+             *     its units differ.
              */
             sd: number;
             /**
@@ -2570,7 +2622,10 @@ export interface components {
              * @description Below this a value is asked about.
              */
             asked_below: number;
-            /** @description Whether something stands here that is kept from who grades: it would tell them what they grade. */
+            /**
+             * @description Whether something stands here that is kept from who grades: it would tell them what they
+             *     grade.
+             */
             hidden: boolean;
             /** @description Whether it was looked for and marked as missing. */
             missing: boolean;
@@ -2744,7 +2799,10 @@ export interface components {
             against: string[];
             /** @description By what its trial is asked for. */
             key: string;
-            /** @description The trial that would part it from the others; empty where nothing but care is wanted, or no space holds it. */
+            /**
+             * @description The trial that would part it from the others; empty where nothing but care is wanted, or no
+             *     space holds it.
+             */
             parts: string;
             /** @description What was seen, with figures. */
             seen: string;
@@ -2770,8 +2828,9 @@ export interface components {
         Contrast: {
             /**
              * Format: double
-             * @description The chance that the treatment comes out ahead of the control, in the direction that is better, when the same trial is run
-             *     again with as many units; null where nothing shows how much units differ.
+             * @description The chance that the treatment comes out ahead of the control, in the direction that is
+             *     better, when the same trial is run again with as many units; null where nothing shows how
+             *     much units differ.
              */
             ahead_next_time?: number | null;
             /** @description The claim in the fewest words, for a narrow page. */
@@ -2784,8 +2843,8 @@ export interface components {
             claim: string;
             /**
              * Format: double
-             * @description Scores of several treatments: the p of the closed test, the largest over every set of treatments that holds this one,
-             *     each dealt anew with the control.
+             * @description Scores of several treatments: the p of the closed test, the largest over every set of
+             *     treatments that holds this one, each dealt anew with the control.
              */
             closed_p?: number | null;
             decided_by?: components["schemas"]["DecidedBy"] | null;
@@ -3081,8 +3140,9 @@ export interface components {
              */
             high?: number | null;
             /**
-             * @description `model`: those of the figures. `unequal_spread`: one treatment has a spread of its own. `varying_units`: units of a
-             *     treatment that are all alike left out of the spread. `quasi_likelihood`: a treatment at none or all. `closed_test`: the re-deals of every set of
+             * @description `model`: those of the figures. `unequal_spread`: one treatment has a spread of its own.
+             *     `varying_units`: units of a treatment that are all alike left out of the spread.
+             *     `quasi_likelihood`: a treatment at none or all. `closed_test`: the re-deals of every set of
              *     treatments, beside which these limits only say how much.
              */
             limits: string;
@@ -3135,7 +3195,10 @@ export interface components {
             decides: components["schemas"]["Decides"];
             /** @description Why, in the grower's words; may be empty. */
             reason?: string;
-            /** @description The treatment that is taken up or dropped, by its name at the time; wanted to adopt or reject. */
+            /**
+             * @description The treatment that is taken up or dropped, by its name at the time; wanted to adopt or
+             *     reject.
+             */
             treatment?: string | null;
             /**
              * Format: int32
@@ -3159,8 +3222,8 @@ export interface components {
             /** @description Number of blocks; 0 where there are none. */
             blocks: number;
             /**
-             * @description What a difference is held against: `units` of a treatment, `treatment x block` where the treatment does not do the
-             *     same in every block, `fixtures` where lamps or pumps were dealt.
+             * @description What a difference is held against: `units` of a treatment, `treatment x block` where the
+             *     treatment does not do the same in every block, `fixtures` where lamps or pumps were dealt.
              */
             error: string;
             /** @description In words. */
@@ -3218,7 +3281,10 @@ export interface components {
             factors: string[];
             /** @enum {string} */
             kind: "stepwise";
-            /** @description For each treatment but the control: its index, the one it is one step from, and the factor of that step. */
+            /**
+             * @description For each treatment but the control: its index, the one it is one step from, and the
+             *     factor of that step.
+             */
             steps: components["schemas"]["Step"][];
         } | {
             /** @description The factors. */
@@ -3249,8 +3315,8 @@ export interface components {
             /** @description What was learned, in plain words. */
             sentence: string;
             /**
-             * @description Which doses do something: the trend up to each, over deals of the units of these doses, from the highest down as long
-             *     as it is sure.
+             * @description Which doses do something: the trend up to each, over deals of the units of these doses, from
+             *     the highest down as long as it is sure.
              */
             steps: components["schemas"]["DoseStepOut"][];
         };
@@ -3330,7 +3396,10 @@ export interface components {
         };
         /** @description Something that is due, or will be. */
         Due: {
-            /** @description Whether it fell on a day before the sowing was entered: it may have been done, and is asked about. */
+            /**
+             * @description Whether it fell on a day before the sowing was entered: it may have been done, and is asked
+             *     about.
+             */
             asked: boolean;
             /** @description Whether it may be moved to another day. */
             can_move: boolean;
@@ -3371,7 +3440,8 @@ export interface components {
         Efficacy: {
             /**
              * Format: int32
-             * @description The day of the look before the first application, where it is corrected for it (Henderson and Tilton); else null (Abbott).
+             * @description The day of the look before the first application, where it is corrected for it (Henderson
+             *     and Tilton); else null (Abbott).
              */
             before?: number | null;
             /**
@@ -3471,7 +3541,8 @@ export interface components {
             kind: "sees";
             /**
              * Format: double
-             * @description Chance of a verdict on a true difference of the margin (goal match: that nothing is lost).
+             * @description Chance of a verdict on a true difference of the margin (goal match: that nothing is
+             *     lost).
              */
             power: number;
             /**
@@ -3511,7 +3582,10 @@ export interface components {
         };
         /** @description The farm. */
         FarmView: {
-            /** @description The time zone of the computer on which the program runs; empty where the system does not say. */
+            /**
+             * @description The time zone of the computer on which the program runs; empty where the system does not
+             *     say.
+             */
             machine_zone: string;
             /** @description Name. */
             name: string;
@@ -3519,7 +3593,10 @@ export interface components {
             today: string;
             /** @description Version of the program. */
             version: string;
-            /** @description Its time zone by its IANA name; empty until somebody says it, and then that of this computer counts. */
+            /**
+             * @description Its time zone by its IANA name; empty until somebody says it, and then that of this computer
+             *     counts.
+             */
             zone: string;
         };
         /**
@@ -3611,8 +3688,9 @@ export interface components {
             dark_green?: number | null;
             /**
              * Format: double
-             * @description How evenly the leaf is spread over 25 fields of the tray, per cent: 100 where all are covered alike, 0 where each is
-             *     either full or bare. Null where nothing or everything is covered.
+             * @description How evenly the leaf is spread over 25 fields of the tray, per cent: 100 where all are
+             *     covered alike, 0 where each is either full or bare. Null where nothing or everything is
+             *     covered.
              */
             evenness_percent?: number | null;
             /**
@@ -3705,8 +3783,8 @@ export interface components {
         /** @description What so many answers could see. */
         Foretold: {
             /**
-             * @description Answers that are wanted for a difference that half of all tell apart, or that three of four prefer, seen in 4 of 5
-             *     tastings.
+             * @description Answers that are wanted for a difference that half of all tell apart, or that three of four
+             *     prefer, seen in 4 of 5 tastings.
              */
             planned?: number | null;
             /** @description In plain words. */
@@ -3760,14 +3838,20 @@ export interface components {
              * @description Conductivity of the solution at 25 °C, mS/cm.
              */
             ec_ms_per_cm?: number | null;
-            /** @description Whether anything goes into the water, or feed is given beside it: a powder that is dipped or dusted feeds nobody. */
+            /**
+             * @description Whether anything goes into the water, or feed is given beside it: a powder that is dipped or
+             *     dusted feeds nobody.
+             */
             fed: boolean;
             /**
              * Format: double
              * @description Potassium, mg/L.
              */
             k_mg_per_l?: number | null;
-            /** @description Whether the medium brings fertiliser of its own: yes, no, unknown; null where the medium is not in Stores. */
+            /**
+             * @description Whether the medium brings fertiliser of its own: yes, no, unknown; null where the medium is
+             *     not in Stores.
+             */
             medium_charged?: string | null;
             /**
              * Format: double
@@ -3776,8 +3860,8 @@ export interface components {
             mg_mg_per_l?: number | null;
             /**
              * Format: double
-             * @description Nitrogen in the solution, mg/L, of what is known; null where the feed is not. An additive whose maker says nothing
-             *     may bring more.
+             * @description Nitrogen in the solution, mg/L, of what is known; null where the feed is not. An additive
+             *     whose maker says nothing may bring more.
              */
             n_mg_per_l?: number | null;
             /**
@@ -3837,11 +3921,17 @@ export interface components {
             jugs?: components["schemas"]["Jug"][] | null;
             /** @description Whether the jugs were given out to everybody who records. */
             jugs_given_out: boolean;
-            /** @description What is given by the plan and what has been given, to choose from; empty where it may not be told. */
+            /**
+             * @description What is given by the plan and what has been given, to choose from; empty where it may not be
+             *     told.
+             */
             known: string[];
             /** @description Work that fell due and of which nothing is on record. */
             missed: components["schemas"]["MissedWork"][];
-            /** @description What each unit has received: units that have received the same stand together, the largest group first. */
+            /**
+             * @description What each unit has received: units that have received the same stand together, the largest
+             *     group first.
+             */
             received: components["schemas"]["ReceivedRow"][];
             /** @description Rounds for all, newest first. */
             rounds: components["schemas"]["GivingRound"][];
@@ -3896,7 +3986,8 @@ export interface components {
             of_control: number;
             /**
              * Format: double
-             * @description Share of the deals that part losses and units as unevenly; null where nothing could be dealt.
+             * @description Share of the deals that part losses and units as unevenly; null where nothing could be
+             *     dealt.
              */
             p?: number | null;
             /** @description In words. */
@@ -3908,7 +3999,10 @@ export interface components {
             /** @description Its units, all written off. */
             units: number;
         };
-        /** @description A sample that is not there from a day on: nothing more is asked of it, and nothing of how it ended is compared. */
+        /**
+         * @description A sample that is not there from a day on: nothing more is asked of it, and nothing of how it
+         *     ended is compared.
+         */
         GoneRecord: {
             /** @description In the grower's own words. */
             note?: string;
@@ -3923,8 +4017,8 @@ export interface components {
         /** @description One row of the grid. */
         GridRow: {
             /**
-             * @description One cell a reading, in the order of `readings`; null where the reading is of the whole unit and stands with its
-             *     first sample.
+             * @description One cell a reading, in the order of `readings`; null where the reading is of the whole unit
+             *     and stands with its first sample.
              */
             cells: (components["schemas"]["Cell"] | null)[];
             gone?: components["schemas"]["SampleGone"] | null;
@@ -3995,7 +4089,8 @@ export interface components {
             name: string;
             /**
              * Format: double
-             * @description How far guessed differences lay from those found, percentage points, on average; null where none was guessed.
+             * @description How far guessed differences lay from those found, percentage points, on average; null where
+             *     none was guessed.
              */
             off_points?: number | null;
             /** @description and of which the trials cannot tell. */
@@ -4012,11 +4107,15 @@ export interface components {
             /** @description One's own before the key is open, all of them afterwards; oldest first. */
             guesses: components["schemas"]["GuessView"][];
         };
-        /** @description The head of a record as a device sends it. What is left out is of the trial as a whole, and of now. */
+        /**
+         * @description The head of a record as a device sends it. What is left out is of the trial as a whole, and of
+         *     now.
+         */
         HeadSent: {
             /**
              * Format: date-time
-             * @description When it was entered on the device (RFC 3339), which is kept where it arrives later; now where left out.
+             * @description When it was entered on the device (RFC 3339), which is kept where it arrives later; now
+             *     where left out.
              */
             at?: string | null;
             /** @description Whether what is unlikely was confirmed. */
@@ -4172,7 +4271,10 @@ export interface components {
             name: string;
             /** @description Key of its shelf. */
             shelf: string;
-            /** @description Where its figures come from: a label, an analysis, a formula, or `common practice, no source`. */
+            /**
+             * @description Where its figures come from: a label, an analysis, a formula, or `common practice, no
+             *     source`.
+             */
             source?: string;
         };
         /** @description An entry as changed, or a new one. */
@@ -4214,10 +4316,16 @@ export interface components {
             by_crop: components["schemas"]["CropVerdict"][];
             /** @description The command that gives the same figures from the exported file. */
             command?: string | null;
-            /** @description The running yield of each treatment, where the harvest comes in waves; empty until the reveal. */
+            /**
+             * @description The running yield of each treatment, where the harvest comes in waves; empty until the
+             *     reveal.
+             */
             courses: components["schemas"]["Course"][];
             crop?: components["schemas"]["CropNumber"] | null;
-            /** @description What each treatment did on each crop, where levels have crops of their own; without a verdict of its own. */
+            /**
+             * @description What each treatment did on each crop, where levels have crops of their own; without a
+             *     verdict of its own.
+             */
             crop_effects: components["schemas"]["CropEffect"][];
             /**
              * Format: int32
@@ -4229,9 +4337,15 @@ export interface components {
             dose_command?: string | null;
             /** @description Every unit. */
             dots: components["schemas"]["Dot"][];
-            /** @description Whether opening the key now is an early look: before the planned day, or before all that stand are recorded. */
+            /**
+             * @description Whether opening the key now is an early look: before the planned day, or before all that
+             *     stand are recorded.
+             */
             early: boolean;
-            /** @description How much damage each treatment kept away, where less of the measure shown is damage kept away. */
+            /**
+             * @description How much damage each treatment kept away, where less of the measure shown is damage kept
+             *     away.
+             */
             efficacy: components["schemas"]["Efficacy"][];
             /** @description Treatments that lost all their units, and whether that may be luck. */
             gone: components["schemas"]["Gone"][];
@@ -4239,7 +4353,10 @@ export interface components {
             measure: components["schemas"]["Measure"];
             /** @description Keys of the measures that have figures; the first is primary. */
             measures: components["schemas"]["JudgedView"][];
-            /** @description Growth, steps of days and doses of the measure shown; empty until the reveal, and where there are none. */
+            /**
+             * @description Growth, steps of days and doses of the measure shown; empty until the reveal, and where
+             *     there are none.
+             */
             pictures: components["schemas"]["MeasurePicture"][];
             /** @description What each treatment's feeds came to on a unit, for what was gained; empty until the reveal. */
             spent: components["schemas"]["TreatmentSpent"][];
@@ -4268,7 +4385,10 @@ export interface components {
             codes: string[];
             /** @description Its number, from 1, in the order of the first code that it fills. */
             number: number;
-            /** @description Whether it is its turn on the day asked for, where treatments are given on days of their own. */
+            /**
+             * @description Whether it is its turn on the day asked for, where treatments are given on days of their
+             *     own.
+             */
             turn: boolean;
         };
         /**
@@ -4297,7 +4417,10 @@ export interface components {
             link: string;
             /** @description Where it stands, in words. */
             place: string;
-            /** @description The address as a QR code: one word a row, 1 for a dark module. Four light modules belong around it. */
+            /**
+             * @description The address as a QR code: one word a row, 1 for a dark module. Four light modules belong
+             *     around it.
+             */
             qr: string[];
         };
         /** @description The labels of a trial. */
@@ -4320,8 +4443,8 @@ export interface components {
             /** @description How often a level, as a block, holds each treatment; 0 where there are no blocks. */
             per_block: number;
             /**
-             * @description Whether blocks are places to which the claim is to carry: a difference is then held against what places differ in,
-             *     and further units at a place help less than further places.
+             * @description Whether blocks are places to which the claim is to carry: a difference is then held against
+             *     what places differ in, and further units at a place help less than further places.
              */
             places?: boolean;
             /** @description Treatments, control included. */
@@ -4343,7 +4466,10 @@ export interface components {
         LightScale: "umol" | "lux";
         /** @description The light as measured, place by place. */
         LightSent: {
-            /** @description Kind of light, for lux: daylight, white LED, fluorescent, high-pressure sodium or metal halide. */
+            /**
+             * @description Kind of light, for lux: daylight, white LED, fluorescent, high-pressure sodium or metal
+             *     halide.
+             */
             kind?: string;
             /** @description Places measured; the figures of others stay. */
             places: components["schemas"]["FigureAt"][];
@@ -4386,14 +4512,20 @@ export interface components {
         };
         /** @description What some treatments get in the same place: the feed of each, the spray of each. */
         Line: {
-            /** @description As a grower says it, and the name of the factor: `feed`, or what it is where treatments get several. */
+            /**
+             * @description As a grower says it, and the name of the factor: `feed`, or what it is where treatments get
+             *     several.
+             */
             name: string;
             /** @description For each treatment the place of its application in its list; null where it gets none here. */
             of: (number | null)[];
             /** @description Feed or additive. */
             role: components["schemas"]["Role"];
         };
-        /** @description Units put in order from best to worst by one judge. A judge's later one stands in place of the earlier. */
+        /**
+         * @description Units put in order from best to worst by one judge. A judge's later one stands in place of the
+         *     earlier.
+         */
         LineUpRecord: {
             /** @description Whose order it is; of whoever sends it where left out. */
             judge?: string;
@@ -4415,7 +4547,10 @@ export interface components {
         /** @description The line-ups of a trial. */
         LineUpsView: {
             agreement?: components["schemas"]["AgreementView"] | null;
-            /** @description Codes of the units that stand, in the order in which one begins: shuffled for each who asks, always the same. */
+            /**
+             * @description Codes of the units that stand, in the order in which one begins: shuffled for each who asks,
+             *     always the same.
+             */
             codes: string[];
             /** @description Whether the place in the line-up is among what the trial is judged by. */
             judged_by: boolean;
@@ -4514,7 +4649,8 @@ export interface components {
         LogRankOut: {
             /**
              * Format: double
-             * @description Chi-square with one degree of freedom; null between two checks, where only the deals are counted.
+             * @description Chi-square with one degree of freedom; null between two checks, where only the deals are
+             *     counted.
              */
             chi2?: number | null;
             exact?: components["schemas"]["Randomisation"] | null;
@@ -4561,8 +4697,9 @@ export interface components {
         /** @description What loggers recorded of one quantity. */
         LoggedView: {
             /**
-             * @description Treatments whose probes drift apart in what should be equal, over the last days shown; empty where the deal may not be
-             *     told, where probes do not stand in single units, and for what is computed.
+             * @description Treatments whose probes drift apart in what should be equal, over the last days shown; empty
+             *     where the deal may not be told, where probes do not stand in single units, and for what is
+             *     computed.
              */
             apart: components["schemas"]["TrackApart"][];
             /**
@@ -4663,7 +4800,10 @@ export interface components {
             columns: components["schemas"]["FoundColumn"][];
             /** @description Whether decimals follow a comma. */
             decimal_comma: boolean;
-            /** @description Ways in which its times can be read, the likeliest first; more than one where day and month cannot be told apart. */
+            /**
+             * @description Ways in which its times can be read, the likeliest first; more than one where day and month
+             *     cannot be told apart.
+             */
             formats: string[];
             /**
              * Format: int32
@@ -4696,7 +4836,10 @@ export interface components {
         LoggerPreview: {
             /** @description The first. */
             first: components["schemas"]["LoggerReadRow"][];
-            /** @description The last, which tell whether day and month stand the right way round; empty for a short file. */
+            /**
+             * @description The last, which tell whether day and month stand the right way round; empty for a short
+             *     file.
+             */
             last: components["schemas"]["LoggerReadRow"][];
         };
         /** @description A quantity that a logger records. */
@@ -4712,7 +4855,10 @@ export interface components {
         LoggerReadRow: {
             /** @description When, by the farm's clock; null where the row is not taken in. */
             at?: string | null;
-            /** @description The values of the columns that are taken in, each in its quantity's own unit; null where one is missing. */
+            /**
+             * @description The values of the columns that are taken in, each in its quantity's own unit; null where one
+             *     is missing.
+             */
             values: (number | null)[];
             /** @description Why it is not taken in. */
             why?: string | null;
@@ -4754,7 +4900,8 @@ export interface components {
         LookOut: {
             /**
              * Format: double
-             * @description Confidence that the intervals of this look are given at, so that all looks together keep to the one asked for.
+             * @description Confidence that the intervals of this look are given at, so that all looks together keep to
+             *     the one asked for.
              */
             confidence: number;
             /**
@@ -4809,7 +4956,10 @@ export interface components {
             not_now?: string | null;
             /** @description Days on which looks are planned. */
             planned: number[];
-            /** @description What the planned looks and the end spend of the error allowance; empty where no look is planned. */
+            /**
+             * @description What the planned looks and the end spend of the error allowance; empty where no look is
+             *     planned.
+             */
             stages: components["schemas"]["Stage"][];
             /** @description Looks at what decides beside the plan; empty where there were none. */
             unplanned: number[];
@@ -4909,7 +5059,10 @@ export interface components {
             card?: number[] | null;
             /** @description Corners of the tray. */
             corners: number[][];
-            /** @description A line whose length is asked, such as along a root or a stem: its two ends; null where none is. */
+            /**
+             * @description A line whose length is asked, such as along a root or a stem: its two ends; null where none
+             *     is.
+             */
             line?: number[][] | null;
             /**
              * Format: double
@@ -4968,7 +5121,10 @@ export interface components {
         Measure: {
             /** @description Which way is better, where nothing else is said. */
             better: components["schemas"]["Better"];
-            /** @description Whether its figures are known to scatter the more the larger they are, so that ratios are proposed. */
+            /**
+             * @description Whether its figures are known to scatter the more the larger they are, so that ratios are
+             *     proposed.
+             */
             by_ratio: boolean;
             /**
              * Format: int32
@@ -4987,7 +5143,8 @@ export interface components {
             unit: string;
             /**
              * Format: double
-             * @description Coefficient of variation among trays of one treatment, in per cent: the default before there are own trials.
+             * @description Coefficient of variation among trays of one treatment, in per cent: the default before there
+             *     are own trials.
              */
             usual_cv_percent: number;
         };
@@ -5230,7 +5387,10 @@ export interface components {
             crops_a_year: number;
             /** @description What stands before an amount. */
             currency: string;
-            /** @description Grades that were cut and have no price: what a treatment brings that has any of them is not known. */
+            /**
+             * @description Grades that were cut and have no price: what a treatment brings that has any of them is not
+             *     known.
+             */
             grades_without_price: string[];
             /** @description The oldest day of a price that goes into the costs; null where none has one. */
             oldest_price?: string | null;
@@ -5570,7 +5730,10 @@ export interface components {
         };
         /** @description What was cut or picked of a unit on one day, of one grade. */
         PickRecord: {
-            /** @description Taken outside a wave, as for the kitchen: it counts, and the ledger looks whether every unit gave as much. */
+            /**
+             * @description Taken outside a wave, as for the kitchen: it counts, and the ledger looks whether every unit
+             *     gave as much.
+             */
             aside?: boolean;
             /** @description Its grade; empty where it was not sorted. */
             grade?: string;
@@ -5809,8 +5972,8 @@ export interface components {
             /** @description What it gets otherwise than others, row by row. */
             differs: string[];
             /**
-             * @description Number of the jug from which its trays are filled, as those see it who feed without the key; null
-             *     where no unit of it stands.
+             * @description Number of the jug from which its trays are filled, as those see it who feed without the key;
+             *     null where no unit of it stands.
              */
             jug?: number | null;
             /**
@@ -5933,8 +6096,8 @@ export interface components {
         /** @description Where a trial stands: a rack, or what else has rows of places. */
         Rack: {
             /**
-             * @description Crop of each level, from the lowest, where each has its own: the crop is then part of the block. Empty where all hold
-             *     the same.
+             * @description Crop of each level, from the lowest, where each has its own: the crop is then part of the
+             *     block. Empty where all hold the same.
              */
             crops?: string[];
             /** @description How treatments are dealt over it. */
@@ -5951,8 +6114,9 @@ export interface components {
             /** @description What single levels are called, from the lowest; a number where none is given. */
             names?: string[];
             /**
-             * @description What is dealt to each treatment, in the order of the match sheet, where numbers are not to be equal: units in a deal
-             *     over the whole space, levels where a fixture serves each. Empty for as many of each as fit.
+             * @description What is dealt to each treatment, in the order of the match sheet, where numbers are not to
+             *     be equal: units in a deal over the whole space, levels where a fixture serves each. Empty
+             *     for as many of each as fit.
              */
             numbers?: number[];
             /** @description How far lamps, pumps and reservoirs reach, where somebody said so. */
@@ -5964,16 +6128,20 @@ export interface components {
              * @description Slots on each level.
              */
             slots: number;
-            /** @description Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet. */
+            /**
+             * @description Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the
+             *     match sheet.
+             */
             split?: number[];
             /**
-             * @description Starting size of what stands in each place, level by level from the lowest, slots from the left; null where none
-             *     was taken. Needed by size classes and by a bounded deal.
+             * @description Starting size of what stands in each place, level by level from the lowest, slots from the
+             *     left; null where none was taken. Needed by size classes and by a bounded deal.
              */
             starts?: (number | null)[];
             /**
              * Format: double
-             * @description Deal again until the treatments' mean starting sizes differ by no more than this, per cent of the mean of all.
+             * @description Deal again until the treatments' mean starting sizes differ by no more than this, per cent
+             *     of the mean of all.
              */
             within_percent?: number | null;
         };
@@ -6003,7 +6171,8 @@ export interface components {
             exact: boolean;
             /**
              * Format: double
-             * @description Share of deals with a wider lead, and half of those with one as wide: what confirms the interval.
+             * @description Share of deals with a wider lead, and half of those with one as wide: what confirms the
+             *     interval.
              */
             mid_p: number;
             /**
@@ -6152,7 +6321,10 @@ export interface components {
         ReceivedRow: {
             /** @description Their codes. */
             codes: string[];
-            /** @description What that comes to; empty while the plan's portions may not be told and nothing else was given. */
+            /**
+             * @description What that comes to; empty while the plan's portions may not be told and nothing else was
+             *     given.
+             */
             totals: components["schemas"]["ReceivedTotal"][];
             treatment?: components["schemas"]["TreatmentIndex"] | null;
             /** @description What they did not get. */
@@ -6300,7 +6472,8 @@ export interface components {
             each?: boolean;
             /**
              * Format: int32
-             * @description The format, 1. A page of another version of the program is told to load itself anew; what it kept stays.
+             * @description The format, 1. A page of another version of the program is told to load itself anew; what it
+             *     kept stays.
              */
             format: number;
             /** @description The records. */
@@ -6406,7 +6579,10 @@ export interface components {
         };
         /** @description How the key is opened. */
         RevealSent: {
-            /** @description Why it is opened before the end; not wanted once all that stand have what decides and the planned day has come. */
+            /**
+             * @description Why it is opened before the end; not wanted once all that stand have what decides and the
+             *     planned day has come.
+             */
             reason?: string;
         };
         /** @description The opened key. */
@@ -6476,7 +6652,10 @@ export interface components {
         };
         /** @description What is compared of the treatments, one thing after another. */
         Row: {
-            /** @description What stands in it for each treatment; None where the row says nothing of it, as the day of what is not given. */
+            /**
+             * @description What stands in it for each treatment; None where the row says nothing of it, as the day of
+             *     what is not given.
+             */
             cells: (string | null)[];
             /** @description Rows of one factor count as one difference. */
             factor: string;
@@ -6486,8 +6665,8 @@ export interface components {
             unit: string;
         };
         /**
-         * @description Two points of a ruler in the picture, and how far apart they are. Ruler and what is measured lie at the same distance from
-         *     the camera; how they lean is not taken out.
+         * @description Two points of a ruler in the picture, and how far apart they are. Ruler and what is measured lie
+         *     at the same distance from the camera; how they lean is not taken out.
          */
         Ruler: {
             /** @description One end, and the other. */
@@ -6547,8 +6726,8 @@ export interface components {
             /** @description At home, at the market, at school. */
             name: string;
             /**
-             * @description By criterion: how much it matters to go from the worst of the treatments to the best, the most important of them 100. What
-             *     is left out counts nothing.
+             * @description By criterion: how much it matters to go from the worst of the treatments to the best, the
+             *     most important of them 100. What is left out counts nothing.
              */
             swings?: {
                 [key: string]: number;
@@ -6618,7 +6797,10 @@ export interface components {
         SeatView: {
             /** @description Whether there is an answer. */
             answered: boolean;
-            /** @description Cups from the left; covered ones by the codes of their units, in an order that says nothing until it is known. */
+            /**
+             * @description Cups from the left; covered ones by the codes of their units, in an order that says nothing
+             *     until it is known.
+             */
             cups: components["schemas"]["CupView"][];
             /** @description Whether it is known how the cups stood. */
             known: boolean;
@@ -6670,7 +6852,10 @@ export interface components {
         SheetTreatment: {
             /** @description What it is given: nothing in plain water. */
             applications: components["schemas"]["Application"][];
-            /** @description Value of each condition by its key, see [`conditions`]; one that is left out stands at its usual value. */
+            /**
+             * @description Value of each condition by its key, see [`conditions`]; one that is left out stands at its
+             *     usual value.
+             */
             conditions?: {
                 [key: string]: string;
             };
@@ -6681,7 +6866,10 @@ export interface components {
         };
         /** @description A shelf: entries of one kind. */
         Shelf: {
-            /** @description The row of the match sheet whose cells name its entries: a condition, `feed` or `additive`; empty for none. */
+            /**
+             * @description The row of the match sheet whose cells name its entries: a condition, `feed` or `additive`;
+             *     empty for none.
+             */
             condition: string;
             /** @description What an entry holds. */
             fields: components["schemas"]["Field"][];
@@ -6726,13 +6914,16 @@ export interface components {
         SideBySide: {
             /**
              * Format: double
-             * @description Measures beside the one that decides: the chance that at least one of so many would seem to differ by luck, were nothing
-             *     adjusted, per cent; null for fewer than two.
+             * @description Measures beside the one that decides: the chance that at least one of so many would seem to
+             *     differ by luck, were nothing adjusted, per cent; null for fewer than two.
              */
             by_luck_percent?: number | null;
             /** @description Whether what was expected came true, in words. */
             expected?: string | null;
-            /** @description The treatments from best to worst by what decides, ties told as ties; null for two, and where crops share a unit. */
+            /**
+             * @description The treatments from best to worst by what decides, ties told as ties; null for two, and
+             *     where crops share a unit.
+             */
             ranking?: string | null;
             /** @description Measure by measure, the one that decides first. */
             rows: components["schemas"]["MeasureRow"][];
@@ -6770,20 +6961,24 @@ export interface components {
              * @description The margin in that unit, where the measure has one.
              */
             margin?: number | null;
-            /** @description Unit of its differences: `%` of the other, `points`, `days`, or `pairings` of 100 beyond even. */
+            /**
+             * @description Unit of its differences: `%` of the other, `points`, `days`, or `pairings` of 100 beyond
+             *     even.
+             */
             unit: string;
         };
         /** @description What one number of units could see. */
         Sight: {
             /**
              * Format: double
-             * @description Chance of a verdict where the true difference is the margin (goal match: that nothing is given up, where nothing is).
+             * @description Chance of a verdict where the true difference is the margin (goal match: that nothing is
+             *     given up, where nothing is).
              */
             power: number;
             /**
              * Format: double
-             * @description Smallest difference found 8 times in 10, in per cent of the control; for the goal match the smallest loss that can
-             *     be ruled out as often when nothing is lost.
+             * @description Smallest difference found 8 times in 10, in per cent of the control; for the goal match the
+             *     smallest loss that can be ruled out as often when nothing is lost.
              */
             smallest_percent: number;
             /**
@@ -6918,7 +7113,10 @@ export interface components {
              * @description Day of the wave.
              */
             day: number;
-            /** @description What it gave, a figure a treatment in their order; null of a treatment that never gave any of it. */
+            /**
+             * @description What it gave, a figure a treatment in their order; null of a treatment that never gave any
+             *     of it.
+             */
             each: (components["schemas"]["Brought"] | null)[];
             /** @description The grade; empty where nothing is sorted, and for what is weighed whole at the end. */
             grade: string;
@@ -7102,7 +7300,8 @@ export interface components {
             by_size_percent?: number | null;
             /**
              * Format: double
-             * @description Gap between treatments' mean starting sizes in this deal, per cent of the mean; None before the deal.
+             * @description Gap between treatments' mean starting sizes in this deal, per cent of the mean; None before
+             *     the deal.
              */
             gap_percent?: number | null;
         };
@@ -7216,7 +7415,10 @@ export interface components {
         };
         /** @description For which unit a weight is taken. */
         TakeSent: {
-            /** @description Trial, code, crop and sample in one word: one load is taken for one unit, and may be taken again for the same. */
+            /**
+             * @description Trial, code, crop and sample in one word: one load is taken for one unit, and may be taken
+             *     again for the same.
+             */
             unit: string;
         };
         /** @description A weight that was taken. */
@@ -7249,7 +7451,10 @@ export interface components {
             to_ph?: components["schemas"]["ToPh"] | null;
             /** @description Names that Stores do not know, or whose composition the maker keeps to himself. */
             unknown: string[];
-            /** @description Elements in which it differs from the control's tank by more than a tenth; empty for the control's own. */
+            /**
+             * @description Elements in which it differs from the control's tank by more than a tenth; empty for the
+             *     control's own.
+             */
             unlike: string[];
             /**
              * Format: double
@@ -7395,8 +7600,8 @@ export interface components {
             /** @description Units in walking order. */
             rows: components["schemas"]["GridRow"][];
             /**
-             * @description Whether earlier readings of the solution are kept from who asks, until the key is open: they tell who is fed, and
-             *     this trial is graded by eye.
+             * @description Whether earlier readings of the solution are kept from who asks, until the key is open: they
+             *     tell who is fed, and this trial is graded by eye.
              */
             solution_kept: boolean;
             /**
@@ -7477,7 +7682,8 @@ export interface components {
             drain_l: number;
             /**
              * Format: double
-             * @description Share of the feed of a full-strength start that is gone, per cent; null without a volume at the start.
+             * @description Share of the feed of a full-strength start that is gone, per cent; null without a volume at
+             *     the start.
              */
             feed_used_percent?: number | null;
             /**
@@ -7555,7 +7761,10 @@ export interface components {
              * @description Decimals shown.
              */
             decimals: number;
-            /** @description By which it is asked for: a reading, with `.2` behind it where it is of the second crop of a unit. */
+            /**
+             * @description By which it is asked for: a reading, with `.2` behind it where it is of the second crop of a
+             *     unit.
+             */
             key: string;
             /** @description As a grower says it. */
             name: string;
@@ -7603,7 +7812,7 @@ export interface components {
              */
             until: number;
         };
-        /** @description Place of a treatment in [`crate::trial::sheet::Sheet::treatments`], from 0. */
+        /** @description Place of a treatment in `Sheet::treatments`, from 0. */
         TreatmentIndex: number;
         /** @description What to measure out for one treatment, and what was. */
         TreatmentMix: {
@@ -7721,7 +7930,10 @@ export interface components {
              * @description Days since sowing.
              */
             day?: number | null;
-            /** @description What was dealt as a whole, in the singular: the unit, or the lamp, pump, reservoir or level that serves several. */
+            /**
+             * @description What was dealt as a whole, in the singular: the unit, or the lamp, pump, reservoir or level
+             *     that serves several.
+             */
             dealt_word: string;
             /** @description Several of them. */
             dealt_words: string;
@@ -7746,7 +7958,10 @@ export interface components {
             level_names: string[];
             /** @description Light of the places measured. */
             light: components["schemas"]["SlotLight"][];
-            /** @description What is given, side by side; each line says where in the list of each treatment its application stands. */
+            /**
+             * @description What is given, side by side; each line says where in the list of each treatment its
+             *     application stands.
+             */
             lines: components["schemas"]["Line"][];
             /** @description The margin in per cent, in the measure's unit and in money. */
             margin: components["schemas"]["MarginSaid"];
@@ -7821,7 +8036,10 @@ export interface components {
         Trust: {
             /** @description How far. */
             belief: components["schemas"]["Belief"];
-            /** @description In a line, such as `Believe it with care: edges or light uneven could make about 5 of the 9 % found.` */
+            /**
+             * @description In a line, such as `Believe it with care: edges or light uneven could make about 5 of the 9
+             *     % found.`
+             */
             line: string;
         };
         /**
@@ -7944,13 +8162,14 @@ export interface components {
         Uptake: {
             /**
              * Format: double
-             * @description Feed given, as what so many litres of fresh solution hold; null where it was dosed straight in and nobody knows how
-             *     much of it a litre takes.
+             * @description Feed given, as what so many litres of fresh solution hold; null where it was dosed straight
+             *     in and nobody knows how much of it a litre takes.
              */
             feed_given_l?: number | null;
             /**
              * Format: double
-             * @description Feed that is gone, as what so many litres of fresh solution hold; null where an EC is missing or nothing is fed.
+             * @description Feed that is gone, as what so many litres of fresh solution hold; null where an EC is
+             *     missing or nothing is fed.
              */
             feed_l?: number | null;
             /**
@@ -7970,8 +8189,9 @@ export interface components {
             to_day: number;
             /**
              * Format: double
-             * @description Strength that the solution would have at the level read last, had nothing of the feed given since its last filling
-             *     been taken, as a share of the fresh one; null with nothing left or unknown doses.
+             * @description Strength that the solution would have at the level read last, had nothing of the feed given
+             *     since its last filling been taken, as a share of the fresh one; null with nothing left or
+             *     unknown doses.
              */
             untouched_share?: number | null;
             /**
@@ -8216,7 +8436,10 @@ export interface components {
                 from: number;
             };
         } | "planting";
-        /** @description The whole trial dealt anew: how seldom the largest studentised difference from the control reaches this contrast's own. */
+        /**
+         * @description The whole trial dealt anew: how seldom the largest studentised difference from the control
+         *     reaches this contrast's own.
+         */
         WholeOut: {
             /**
              * Format: double
@@ -8275,7 +8498,8 @@ export interface components {
             job: components["schemas"]["Job"];
             /**
              * Format: double
-             * @description Of the solution or the water each unit got, mL, where it was measured; null where it was as planned.
+             * @description Of the solution or the water each unit got, mL, where it was measured; null where it was as
+             *     planned.
              */
             ml_a_unit?: number | null;
             /** @description Why it was not done; null where it was. */
@@ -8285,13 +8509,17 @@ export interface components {
         WriteOffRecord: {
             /**
              * Format: int32
-             * @description The day on which it was lost, counted from sowing; that of the head, and null before the sowing.
+             * @description The day on which it was lost, counted from sowing; that of the head, and null before the
+             *     sowing.
              */
             day?: number | null;
             /** @description What happened to it; null takes it back. */
             reason?: string | null;
         };
-        /** @description A unit in which loggers write a quantity: times `factor`, plus `offset`, it is in the quantity's own unit. */
+        /**
+         * @description A unit in which loggers write a quantity: times `factor`, plus `offset`, it is in the quantity's
+         *     own unit.
+         */
         WrittenIn: {
             /**
              * Format: double
@@ -10635,7 +10863,10 @@ export interface operations {
     judge_get: {
         parameters: {
             query?: {
-                /** @description Index of the treatment that the others are compared with, such as a benchmark; the control where left out. */
+                /**
+                 * @description Index of the treatment that the others are compared with, such as a benchmark; the control
+                 *     where left out.
+                 */
                 against?: components["schemas"]["TreatmentIndex"] | null;
                 /** @description Number of the crop, from 1, where several share a unit; the first where left out. */
                 crop?: number | null;
@@ -11688,7 +11919,10 @@ export interface operations {
                 code: string;
                 /** @description From where: `top`, `side`, `root`. */
                 view: "top" | "side" | "root";
-                /** @description When it was entered on the device (RFC 3339); now where left out. The camera's own time comes first. */
+                /**
+                 * @description When it was entered on the device (RFC 3339); now where left out. The camera's own time
+                 *     comes first.
+                 */
                 at?: string | null;
             };
             header?: never;
@@ -11902,7 +12136,10 @@ export interface operations {
     photos_mask: {
         parameters: {
             query?: {
-                /** @description Corners, going round the tray: eight shares of width and height, with commas between; the whole picture where left out. */
+                /**
+                 * @description Corners, going round the tray: eight shares of width and height, with commas between; the
+                 *     whole picture where left out.
+                 */
                 corners?: string | null;
                 /** @description The card, two shares with a comma between; none where left out. */
                 card?: string | null;

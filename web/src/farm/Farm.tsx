@@ -38,26 +38,53 @@ function Name({ farm, owner }: { farm: Schemas["FarmView"]; owner: boolean }) {
   useEffect(() => setName(farm.name), [farm.name]);
   const counts = farm.zone || farm.machine_zone;
   const device = deviceZone();
-  const zones = [...new Set([...(farm.zone ? [farm.zone] : []), device, ...Intl.supportedValuesOf("timeZone")])];
-  const keep = () => name.trim() !== farm.name && put.mutate({ name, zone: farm.zone });
+  const zones = [
+    ...new Set([
+      ...(farm.zone ? [farm.zone] : []),
+      device,
+      ...Intl.supportedValuesOf("timeZone"),
+    ]),
+  ];
+  const keep = () =>
+    name.trim() !== farm.name && put.mutate({ name, zone: farm.zone });
   return (
     <section>
       <div className="farm-fields">
         <label className="field">
           <span>{text.farm.name}</span>
-          <Input name="farm-name" value={name} disabled={!owner} onChange={(e) => setName(e.target.value)} onBlur={keep} onPressEnter={keep} />
+          <Input
+            name="farm-name"
+            value={name}
+            disabled={!owner}
+            onChange={(e) => setName(e.target.value)}
+            onBlur={keep}
+            onPressEnter={keep}
+          />
         </label>
         <label className="field">
           <span>{text.farm.zone}</span>
           <Select
-            id="zone" showSearch value={farm.zone || undefined} placeholder={text.farm.machine(farm.machine_zone)} disabled={!owner}
-            onChange={(zone: string) => put.mutate({ name: farm.name, zone })} options={zones.map((value) => ({ value, label: value }))}
+            id="zone"
+            showSearch
+            value={farm.zone || undefined}
+            placeholder={text.farm.machine(farm.machine_zone)}
+            disabled={!owner}
+            onChange={(zone: string) => put.mutate({ name: farm.name, zone })}
+            options={zones.map((value) => ({ value, label: value }))}
           />
         </label>
       </div>
       <p className="soft">{text.farm.zoneWhy}</p>
-      {farm.zone && farm.machine_zone && !sameClock(farm.machine_zone, farm.zone) && <p className="differs">{text.farm.machineDiffers(farm.machine_zone, farm.zone)}</p>}
-      {counts && !sameClock(device, counts) && <p className="differs">{text.farm.deviceDiffers(device, counts)}</p>}
+      {farm.zone &&
+        farm.machine_zone &&
+        !sameClock(farm.machine_zone, farm.zone) && (
+          <p className="differs">
+            {text.farm.machineDiffers(farm.machine_zone, farm.zone)}
+          </p>
+        )}
+      {counts && !sameClock(device, counts) && (
+        <p className="differs">{text.farm.deviceDiffers(device, counts)}</p>
+      )}
       <Trouble error={put.error} />
     </section>
   );
@@ -65,8 +92,16 @@ function Name({ farm, owner }: { farm: Schemas["FarmView"]; owner: boolean }) {
 
 /** When a backup was made, and how, from its name. */
 function said(name: string): string {
-  const parts = /^(nightly|by-hand)-(\d{4}-\d{2}-\d{2})-(\d{2})(\d{2})/.exec(name);
-  return parts ? text.farm.made(parts[1] === "nightly", parts[2] ?? "", `${parts[3]}:${parts[4]}`) : name;
+  const parts = /^(nightly|by-hand)-(\d{4}-\d{2}-\d{2})-(\d{2})(\d{2})/.exec(
+    name,
+  );
+  return parts
+    ? text.farm.made(
+        parts[1] === "nightly",
+        parts[2] ?? "",
+        `${parts[3]}:${parts[4]}`,
+      )
+    : name;
 }
 
 function Backups() {
@@ -77,20 +112,33 @@ function Backups() {
   const kept = view.data?.nightly;
   useEffect(() => setDraft(kept === undefined ? "" : String(kept)), [kept]);
   const value = typed(draft);
-  const keep = () => value !== null && !Number.isNaN(value) && value !== kept && nightly.mutate(value);
+  const keep = () =>
+    value !== null &&
+    !Number.isNaN(value) &&
+    value !== kept &&
+    nightly.mutate(value);
   return (
     <section>
       <h2>{text.farm.backups}</h2>
       <p className="soft">{text.farm.backupsWhy}</p>
       <div className="farm-fields">
-        <Button type="primary" loading={make.isPending} onClick={() => make.mutate(undefined)}>
+        <Button
+          type="primary"
+          loading={make.isPending}
+          onClick={() => make.mutate(undefined)}
+        >
           {text.farm.backUp}
         </Button>
         <label className="field">
           <span>{text.farm.nightly}</span>
           <Input
-            name="nightly" inputMode="numeric" value={draft} aria-invalid={Number.isNaN(value) || undefined}
-            onChange={(e) => setDraft(e.target.value)} onBlur={keep} onPressEnter={keep}
+            name="nightly"
+            inputMode="numeric"
+            value={draft}
+            aria-invalid={Number.isNaN(value) || undefined}
+            onChange={(e) => setDraft(e.target.value)}
+            onBlur={keep}
+            onPressEnter={keep}
           />
         </label>
       </div>
@@ -101,11 +149,21 @@ function Backups() {
           <li key={backup.name}>
             <span>{said(backup.name)}</span>
             <span>{shown(backup.bytes / 1e6, 1)} MB</span>
-            <a href={`/api/v1/backups/${backup.name}`} download aria-label={`${text.farm.download}: ${said(backup.name)}`}>{text.farm.download}</a>
+            <a
+              href={`/api/v1/backups/${backup.name}`}
+              download
+              aria-label={`${text.farm.download}: ${said(backup.name)}`}
+            >
+              {text.farm.download}
+            </a>
           </li>
         ))}
       </ul>
-      {view.data && <p className="soft">{text.farm.where(view.data.folder, view.data.data)}</p>}
+      {view.data && (
+        <p className="soft">
+          {text.farm.where(view.data.folder, view.data.data)}
+        </p>
+      )}
     </section>
   );
 }

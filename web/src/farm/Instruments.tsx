@@ -4,15 +4,34 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { valueSaid } from "../frame/ProbeBar";
 import { Trouble } from "../frame/Trouble";
-import { instrumentsQuery, useKeepInstrument, useLive, useRemoveInstrument, useSwitch, type Showing } from "../queries/instruments";
+import {
+  instrumentsQuery,
+  useKeepInstrument,
+  useLive,
+  useRemoveInstrument,
+  useSwitch,
+  type Showing,
+} from "../queries/instruments";
 import { text } from "../text/en";
 import { Registers } from "./Registers";
 
-const KINDS = Object.entries(text.instruments.kinds).map(([value, label]) => ({ value: value as Schemas["Instrument"], label }));
+const KINDS = Object.entries(text.instruments.kinds).map(([value, label]) => ({
+  value: value as Schemas["Instrument"],
+  label,
+}));
 
 /** An instrument as it was, to be added once more. */
-const putBack = ({ kind, name, address, registers }: Schemas["InstrumentView"]): Schemas["InstrumentSent"] => ({
-  kind, name, address, version: 0, registers: registers.length > 0 ? registers : null,
+const putBack = ({
+  kind,
+  name,
+  address,
+  registers,
+}: Schemas["InstrumentView"]): Schemas["InstrumentSent"] => ({
+  kind,
+  name,
+  address,
+  version: 0,
+  registers: registers.length > 0 ? registers : null,
 });
 
 /** Scales, probes, meters and switches by address. */
@@ -36,21 +55,47 @@ export function Instruments({ owner }: { owner: boolean }) {
             <span>
               {text.instruments.kinds[one.kind]}, {one.address}
             </span>
-            <State showing={live?.get(one.no) ?? view.data?.showing.find((s) => s.no === one.no)} />
+            <State
+              showing={
+                live?.get(one.no) ??
+                view.data?.showing.find((s) => s.no === one.no)
+              }
+            />
             {owner && (
-              <button type="button" className="plain" aria-label={text.instruments.removeThis(one.name)} onClick={() => remove.mutate(one.no, { onSuccess: () => setGone(one) })}>
+              <button
+                type="button"
+                className="plain"
+                aria-label={text.instruments.removeThis(one.name)}
+                onClick={() =>
+                  remove.mutate(one.no, { onSuccess: () => setGone(one) })
+                }
+              >
                 {text.instruments.remove}
               </button>
             )}
             {owner && one.registers.length > 0 && <Registers own={one} />}
-            {owner && one.kind === "switch" && <Switches no={one.no} states={live?.get(one.no)?.switches ?? []} />}
+            {owner && one.kind === "switch" && (
+              <Switches
+                no={one.no}
+                states={live?.get(one.no)?.switches ?? []}
+              />
+            )}
           </li>
         ))}
       </ul>
       {gone && (
         <p className="gone" role="status">
           {text.instruments.taken(gone.name)}{" "}
-          <button type="button" className="plain" onClick={() => back.mutate({ no: null, body: putBack(gone) }, { onSuccess: () => setGone(null) })}>
+          <button
+            type="button"
+            className="plain"
+            onClick={() =>
+              back.mutate(
+                { no: null, body: putBack(gone) },
+                { onSuccess: () => setGone(null) },
+              )
+            }
+          >
             {text.instruments.putBack}
           </button>
         </p>
@@ -78,7 +123,11 @@ function Switches({ no, states }: { no: number; states: (boolean | null)[] }) {
         <p key={n}>
           {text.instruments.switchedOn(n, on)}{" "}
           {on !== null && (
-            <Button size="small" loading={work.isPending} onClick={() => work.mutate({ no, body: { switch: n, on: !on } })}>
+            <Button
+              size="small"
+              loading={work.isPending}
+              onClick={() => work.mutate({ no, body: { switch: n, on: !on } })}
+            >
               {text.instruments.turn(n, !on)}
             </Button>
           )}
@@ -99,8 +148,12 @@ function State({ showing }: { showing: Showing | undefined }) {
     <span className={contact.state}>
       {text.instruments.states[contact.state]}
       {contact.state === "lost" && `: ${contact.why}`}
-      {contact.state === "live" && showing.values.length > 0 && `: ${showing.values.map(valueSaid).join(", ")}`}
-      {contact.state === "live" && typeof showing.g === "number" && `: ${showing.g.toFixed(1)} g`}
+      {contact.state === "live" &&
+        showing.values.length > 0 &&
+        `: ${showing.values.map(valueSaid).join(", ")}`}
+      {contact.state === "live" &&
+        typeof showing.g === "number" &&
+        `: ${showing.g.toFixed(1)} g`}
     </span>
   );
 }
@@ -111,7 +164,9 @@ function Add() {
   const [name, setName] = useState("");
   const [address, setAddress] = useState("");
   const add = async () => {
-    const done = await keep.mutateAsync({ no: null, body: { kind, name, address, version: 0 } }).catch(() => null);
+    const done = await keep
+      .mutateAsync({ no: null, body: { kind, name, address, version: 0 } })
+      .catch(() => null);
     if (done) {
       setName("");
       setAddress("");
@@ -127,17 +182,35 @@ function Add() {
     >
       <label className="field">
         <span>{text.instruments.kind}</span>
-        <Select id="instrument-kind" value={kind} onChange={setKind} options={KINDS} />
+        <Select
+          id="instrument-kind"
+          value={kind}
+          onChange={setKind}
+          options={KINDS}
+        />
       </label>
       <label className="field">
         <span>{text.instruments.name}</span>
-        <Input name="instrument-name" value={name} onChange={(e) => setName(e.target.value)} />
+        <Input
+          name="instrument-name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
       </label>
       <label className="field">
         <span>{text.instruments.address}</span>
-        <Input name="instrument-address" placeholder={text.instruments.addressHint} value={address} onChange={(e) => setAddress(e.target.value)} />
+        <Input
+          name="instrument-address"
+          placeholder={text.instruments.addressHint}
+          value={address}
+          onChange={(e) => setAddress(e.target.value)}
+        />
       </label>
-      <Button htmlType="submit" loading={keep.isPending} disabled={name.trim() === "" || address.trim() === ""}>
+      <Button
+        htmlType="submit"
+        loading={keep.isPending}
+        disabled={name.trim() === "" || address.trim() === ""}
+      >
         {text.instruments.add}
       </Button>
       <Trouble error={keep.error} />

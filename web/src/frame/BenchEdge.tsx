@@ -16,7 +16,9 @@ export function BenchEdge() {
   const [help, setHelp] = useState(false);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const typing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName);
+      const typing =
+        event.target instanceof HTMLElement &&
+        /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName);
       if (event.key === "?" && !typing) {
         setHelp((open) => !open);
       }
@@ -34,7 +36,8 @@ export function BenchEdge() {
       <footer className="edge">
         <nav aria-label={text.frame.places}>
           <NavLink to="/" end>
-            {text.frame.today} {due > 0 && <em aria-label={text.frame.dueCount(due)}>{due}</em>}
+            {text.frame.today}{" "}
+            {due > 0 && <em aria-label={text.frame.dueCount(due)}>{due}</em>}
           </NavLink>
           <NavLink to="/trials" end>
             {text.frame.trials}
@@ -43,7 +46,12 @@ export function BenchEdge() {
           {owner && <NavLink to="/people">{text.frame.people}</NavLink>}
         </nav>
         <SavingState />
-        <button type="button" className="key" aria-label={text.frame.shortcuts} onClick={() => setHelp(!help)}>
+        <button
+          type="button"
+          className="key"
+          aria-label={text.frame.shortcuts}
+          onClick={() => setHelp(!help)}
+        >
           ?
         </button>
       </footer>
@@ -56,8 +64,13 @@ function SavingState() {
   const kept = useSyncExternalStore(outbox.subscribe, outbox.kept);
   const at = useSyncExternalStore(saved.subscribe, saved.at);
   const [open, setOpen] = useState(false);
-  const clock = at?.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
-  let state: string = clock ? text.frame.saved(clock) : text.frame.nothingToSave;
+  const clock = at?.toLocaleTimeString([], {
+    hour: "2-digit",
+    minute: "2-digit",
+  });
+  let state: string = clock
+    ? text.frame.saved(clock)
+    : text.frame.nothingToSave;
   if (busy > 0) {
     state = text.frame.saving;
   }
@@ -69,11 +82,24 @@ function SavingState() {
     <span className={waiting + refused > 0 ? "device wants" : "device"}>
       <span role="status">{waiting > 0 || refused === 0 ? state : ""}</span>
       {waiting + refused > 0 && (
-        <button type="button" className="plain" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {refused > 0 ? text.frame.refusedLater(refused) : text.frame.whatWaits}
+        <button
+          type="button"
+          className="plain"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
+          {refused > 0
+            ? text.frame.refusedLater(refused)
+            : text.frame.whatWaits}
         </button>
       )}
-      {open && waiting + refused > 0 && <KeptRecords refused={kept.refused} waiting={kept.waiting} onClose={() => setOpen(false)} />}
+      {open && waiting + refused > 0 && (
+        <KeptRecords
+          refused={kept.refused}
+          waiting={kept.waiting}
+          onClose={() => setOpen(false)}
+        />
+      )}
     </span>
   );
 }

@@ -17,8 +17,13 @@ export function DecidedBefore({ trial }: { trial: TrialView }) {
       <ul>
         {view.before.map((own) => (
           <li key={own.trial}>
-            <Link to={`/trials/${own.trial}/judge`}>{own.name}</Link>: <b>{own.said}</b>
-            {own.decision.reason !== "" && words.because(own.decision.reason)} <small className="soft">{words.by(own.decision.at.slice(0, 10), own.decision.who)}</small>
+            <Link to={`/trials/${own.trial}/judge`}>{own.name}</Link>:{" "}
+            <b>{own.said}</b>
+            {own.decision.reason !== "" &&
+              words.because(own.decision.reason)}{" "}
+            <small className="soft">
+              {words.by(own.decision.at.slice(0, 10), own.decision.who)}
+            </small>
           </li>
         ))}
       </ul>

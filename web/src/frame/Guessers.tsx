@@ -19,7 +19,9 @@ export function Guessers() {
           <thead>
             <tr>
               {words.overColumns.map((c) => (
-                <th key={c} scope="col">{c}</th>
+                <th key={c} scope="col">
+                  {c}
+                </th>
               ))}
             </tr>
           </thead>
@@ -30,7 +32,11 @@ export function Guessers() {
                 <td>{own.right}</td>
                 <td>{own.wrong}</td>
                 <td>{own.open}</td>
-                <td>{typeof own.off_points === "number" ? words.off(shown(own.off_points, 0)) : "–"}</td>
+                <td>
+                  {typeof own.off_points === "number"
+                    ? words.off(shown(own.off_points, 0))
+                    : "–"}
+                </td>
               </tr>
             ))}
           </tbody>

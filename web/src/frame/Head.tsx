@@ -21,11 +21,18 @@ export function Head({ title, beside }: { title: string; beside?: ReactNode }) {
         <h1>{title}</h1>
         <span>{beside}</span>
       </div>
-      <Link className="farm" to="/farm">{farm.data?.name}</Link>
+      <Link className="farm" to="/farm">
+        {farm.data?.name}
+      </Link>
       {me.data?.signed_in && me.data.name && me.data.role && (
         <div className="who">
           {text.people.signedIn(me.data.name, text.people.roles[me.data.role])}{" "}
-          <button type="button" className="plain" disabled={out.isPending} onClick={() => out.mutate(undefined)}>
+          <button
+            type="button"
+            className="plain"
+            disabled={out.isPending}
+            onClick={() => out.mutate(undefined)}
+          >
             {text.people.signOut}
           </button>
         </div>

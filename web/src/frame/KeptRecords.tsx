@@ -12,10 +12,14 @@ interface Props {
 /** What an entry says, in a line. */
 const saidOf = (row: Row): string =>
   "picture" in row
-    ? text.kept.photo(row.picture.code, text.tend.photos.views[row.picture.view] ?? row.picture.view)
+    ? text.kept.photo(
+        row.picture.code,
+        text.tend.photos.views[row.picture.view] ?? row.picture.view,
+      )
     : row.records.map(said).join("; ");
 
-const correctedAt = (row: Row): string => ("picture" in row || !row.records[0] ? "tend" : stationOf(row.records[0]));
+const correctedAt = (row: Row): string =>
+  "picture" in row || !row.records[0] ? "tend" : stationOf(row.records[0]);
 
 /**
  * Records that are still on this device, each with its value: those that wait for an answer, and those that the server did
@@ -23,7 +27,11 @@ const correctedAt = (row: Row): string => ("picture" in row || !row.records[0] ?
  */
 export function KeptRecords({ refused, waiting, onClose }: Props) {
   return (
-    <div className="shortcuts kept-records" role="dialog" aria-label={text.kept.title}>
+    <div
+      className="shortcuts kept-records"
+      role="dialog"
+      aria-label={text.kept.title}
+    >
       {waiting.length > 0 && (
         <>
           <h2>{text.kept.waiting}</h2>
@@ -44,14 +52,25 @@ export function KeptRecords({ refused, waiting, onClose }: Props) {
             <span>{row.refused?.detail}</span>
             <span className="acts">
               {row.refused?.code === "unlikely" && (
-                <button type="button" className="plain" onClick={() => void confirm(row.key)}>
+                <button
+                  type="button"
+                  className="plain"
+                  onClick={() => void confirm(row.key)}
+                >
                   {text.kept.confirm}
                 </button>
               )}
-              <Link to={`/trials/${row.trial}/${correctedAt(row)}`} onClick={onClose}>
+              <Link
+                to={`/trials/${row.trial}/${correctedAt(row)}`}
+                onClick={onClose}
+              >
                 {text.kept.correct}
               </Link>
-              <button type="button" className="plain" onClick={() => void discard(row.key)}>
+              <button
+                type="button"
+                className="plain"
+                onClick={() => void discard(row.key)}
+              >
                 {text.kept.discard}
               </button>
             </span>

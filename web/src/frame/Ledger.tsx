@@ -11,7 +11,10 @@ type Finding = Schemas["Finding"];
 
 /** Sheet and places are sealed by the first record, everything by the opened key. */
 function canMend(trial: TrialView, station: string): boolean {
-  return trial.reveal === null && (trial.sealed_at === null || !["match", "place"].includes(station));
+  return (
+    trial.reveal === null &&
+    (trial.sealed_at === null || !["match", "place"].includes(station))
+  );
 }
 
 /** The fairness ledger, in reach on every station. */
@@ -21,7 +24,9 @@ export function Ledger({ trial }: { trial: TrialView }) {
     <details className="ledger" open={window.innerWidth > 760}>
       <summary>
         <h2>{text.ledger.title}</h2>
-        <span className="sum">{text.ledger.sum(open.length, sound.length)}</span>
+        <span className="sum">
+          {text.ledger.sum(open.length, sound.length)}
+        </span>
       </summary>
       {open.map((finding) => (
         <Open key={finding.code} trial={trial} finding={finding} />
@@ -63,23 +68,48 @@ function Open({ trial, finding }: { trial: TrialView; finding: Finding }) {
       )}
       <p className="ways">
         {isStation(station) && (
-          <Link to={`/trials/${trial.id}/${station}`}>{(canMend(trial, station) ? words.goTo : words.see)(text.stations[station])}</Link>
+          <Link to={`/trials/${trial.id}/${station}`}>
+            {(canMend(trial, station) ? words.goTo : words.see)(
+              text.stations[station],
+            )}
+          </Link>
         )}
         {finding.units.map((code) => (
-          <Link key={code} to={`/trials/${trial.id}/units/${code}`}>{code}</Link>
+          <Link key={code} to={`/trials/${trial.id}/units/${code}`}>
+            {code}
+          </Link>
         ))}
         {owner && !writing && (
-          <button type="button" className="plain" onClick={() => setWriting(true)} aria-label={words.to(said, finding.title)}>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => setWriting(true)}
+            aria-label={words.to(said, finding.title)}
+          >
             {said}
           </button>
         )}
       </p>
-      {writing && <Answering trial={trial} finding={finding} close={() => setWriting(false)} />}
+      {writing && (
+        <Answering
+          trial={trial}
+          finding={finding}
+          close={() => setWriting(false)}
+        />
+      )}
     </article>
   );
 }
 
-function Answering({ trial, finding, close }: { trial: TrialView; finding: Finding; close: () => void }) {
+function Answering({
+  trial,
+  finding,
+  close,
+}: {
+  trial: TrialView;
+  finding: Finding;
+  close: () => void;
+}) {
   const words = text.ledger;
   const [said, setSaid] = useState(finding.answer?.text ?? "");
   const answer = useAnswer(trial.id);
@@ -88,13 +118,22 @@ function Answering({ trial, finding, close }: { trial: TrialView; finding: Findi
       className="answering"
       onSubmit={(event) => {
         event.preventDefault();
-        answer.mutateAsync({ code: finding.code, text: said }).then(close, () => undefined);
+        answer
+          .mutateAsync({ code: finding.code, text: said })
+          .then(close, () => undefined);
       }}
       onKeyDown={(event) => event.key === "Escape" && close()}
     >
       <label>
         <span>{words.answerFor(finding.title)}</span>
-        <Input.TextArea name="answer" autoFocus value={said} maxLength={400} autoSize={{ minRows: 2 }} onChange={(e) => setSaid(e.target.value)} />
+        <Input.TextArea
+          name="answer"
+          autoFocus
+          value={said}
+          maxLength={400}
+          autoSize={{ minRows: 2 }}
+          onChange={(e) => setSaid(e.target.value)}
+        />
       </label>
       <p className="soft">{words.answerWhy}</p>
       <Button htmlType="submit" size="small" loading={answer.isPending}>

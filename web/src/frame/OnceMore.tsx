@@ -10,7 +10,8 @@ interface OnceMoreProps {
 
 /** What was said of an entry; one that stands already for that day is asked about, and may be meant. */
 export function OnceMore({ error, confirm }: OnceMoreProps) {
-  const asked = error instanceof ProblemError && error.problem.code === "unlikely";
+  const asked =
+    error instanceof ProblemError && error.problem.code === "unlikely";
   return (
     <>
       <Trouble error={error} />

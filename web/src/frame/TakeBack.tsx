@@ -5,7 +5,8 @@ import { text } from "../text/en";
 import { Trouble } from "./Trouble";
 
 const isField = (target: EventTarget | null) =>
-  target instanceof HTMLElement && target.closest("input, textarea, select, [contenteditable]") !== null;
+  target instanceof HTMLElement &&
+  target.closest("input, textarea, select, [contenteditable]") !== null;
 
 interface Props {
   trial: TrialView;
@@ -19,11 +20,15 @@ interface Props {
 export function TakeBack({ trial, inFields = false, plan = false }: Props) {
   const undo = useUndo(trial.id);
   const { mutate, isPending } = undo;
-  const last = trial.reveal === null && (!plan || trial.undo?.plan) ? (trial.undo?.action ?? null) : null;
+  const last =
+    trial.reveal === null && (!plan || trial.undo?.plan)
+      ? (trial.undo?.action ?? null)
+      : null;
   const can = last !== null && !isPending;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const asked = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z";
+      const asked =
+        (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z";
       if (asked && can && (inFields || !isField(event.target))) {
         event.preventDefault();
         mutate(undefined);
@@ -35,7 +40,12 @@ export function TakeBack({ trial, inFields = false, plan = false }: Props) {
   return (
     <>
       {last !== null && (
-        <button type="button" className="plain undo" disabled={isPending} onClick={() => mutate(undefined)}>
+        <button
+          type="button"
+          className="plain undo"
+          disabled={isPending}
+          onClick={() => mutate(undefined)}
+        >
           {text.frame.takeBack(last)}
         </button>
       )}

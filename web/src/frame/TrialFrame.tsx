@@ -1,6 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { NavLink, Outlet, useLocation, useOutletContext, useParams } from "react-router";
+import {
+  NavLink,
+  Outlet,
+  useLocation,
+  useOutletContext,
+  useParams,
+} from "react-router";
 import type { TrialView } from "../api/client";
 import { useIsOwner } from "../queries/people";
 import { trialQuery } from "../queries/trial";
@@ -14,7 +20,12 @@ import "./frame.css";
 function beside(trial: TrialView): string {
   const { day, reveal } = trial;
   if (reveal) {
-    return text.frame.opened(trial.ended_on ?? reveal.day, trial.ask.end_day, trial.ask.end_stage ?? "", new Date(reveal.at).toLocaleDateString([], { dateStyle: "long" }));
+    return text.frame.opened(
+      trial.ended_on ?? reveal.day,
+      trial.ask.end_day,
+      trial.ask.end_stage ?? "",
+      new Date(reveal.at).toLocaleDateString([], { dateStyle: "long" }),
+    );
   }
   if (day !== null && day !== undefined) {
     return text.frame.dayOf(day, trial.ask.end_day);
@@ -51,7 +62,9 @@ export function TrialFrame() {
               <TakeBack trial={trial.data} plan />
             </div>
           )}
-          {!owner && trial.data.reveal === null && <p className="blind-note">{text.people.blind}</p>}
+          {!owner && trial.data.reveal === null && (
+            <p className="blind-note">{text.people.blind}</p>
+          )}
           <fieldset className="station-field" disabled={!owner && planning}>
             <Outlet context={trial.data} />
           </fieldset>
@@ -72,18 +85,34 @@ function Line({ trial }: { trial: TrialView }) {
   const { "*": rest } = useParams();
   useEffect(() => {
     // On a phone the rail scrolls; the plate one stands at must be in view.
-    const plate = band.current?.querySelector<HTMLElement>('[aria-current="page"]');
+    const plate = band.current?.querySelector<HTMLElement>(
+      '[aria-current="page"]',
+    );
     if (plate && band.current) {
       band.current.scrollLeft = plate.offsetLeft - 24;
     }
   });
   return (
-    <nav className="line" aria-label={text.frame.line} ref={band} data-rest={rest}>
+    <nav
+      className="line"
+      aria-label={text.frame.line}
+      ref={band}
+      data-rest={rest}
+    >
       {trial.stations.map((station) => (
-        <NavLink key={station.key} to={`/trials/${trial.id}/${station.key}`} className="plate">
+        <NavLink
+          key={station.key}
+          to={`/trials/${trial.id}/${station.key}`}
+          className="plate"
+        >
           <b>
             {isStation(station.key) ? text.stations[station.key] : station.key}
-            {station.mark !== "quiet" && <i className={station.mark} aria-label={text.frame.marks[station.mark]} />}
+            {station.mark !== "quiet" && (
+              <i
+                className={station.mark}
+                aria-label={text.frame.marks[station.mark]}
+              />
+            )}
           </b>
           <span>{station.status}</span>
         </NavLink>

@@ -3,10 +3,14 @@ import { ProblemError } from "../api/client";
 import { text } from "../text/en";
 
 /** A title as a sentence of its own. */
-export const closed = (title: string) => (/[.?!]$/.test(title) ? title : `${title}.`);
+export const closed = (title: string) =>
+  /[.?!]$/.test(title) ? title : `${title}.`;
 
 /** Begins like a sentence; the name of a field or a unit stays as it is written. */
-const capital = (sentence: string) => (/^[a-z]+[ ,]/.test(sentence) ? sentence.charAt(0).toUpperCase() + sentence.slice(1) : sentence);
+const capital = (sentence: string) =>
+  /^[a-z]+[ ,]/.test(sentence)
+    ? sentence.charAt(0).toUpperCase() + sentence.slice(1)
+    : sentence;
 
 /** What happened, what was kept and what to do, beside where it arose. */
 export function Trouble({ error }: { error: unknown }) {
@@ -16,7 +20,8 @@ export function Trouble({ error }: { error: unknown }) {
   const problem = error instanceof ProblemError ? error.problem : null;
   return (
     <p className="trouble" role="alert">
-      <b>{closed(problem?.title ?? text.frame.trouble)}</b> {capital(problem?.detail ?? String(error))}
+      <b>{closed(problem?.title ?? text.frame.trouble)}</b>{" "}
+      {capital(problem?.detail ?? String(error))}
     </p>
   );
 }

@@ -5,7 +5,12 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Trouble } from "../frame/Trouble";
 import { longDate } from "../marks/date";
-import { calendarQuery, useAway, useMoveJob, useNotAway } from "../queries/calendar";
+import {
+  calendarQuery,
+  useAway,
+  useMoveJob,
+  useNotAway,
+} from "../queries/calendar";
 import { text } from "../text/en";
 
 /** Days shown at first; the rest comes at a click. */
@@ -36,7 +41,10 @@ export function Ahead() {
                   .filter((a) => a.date === date)
                   .map((a) => (
                     <span key={`${a.trial_id} ${a.label}`}>
-                      <b>{a.label}</b> {a.trial_id && <Link to={`/trials/${a.trial_id}/tend`}>{a.trial}</Link>}
+                      <b>{a.label}</b>{" "}
+                      {a.trial_id && (
+                        <Link to={`/trials/${a.trial_id}/tend`}>{a.trial}</Link>
+                      )}
                     </span>
                   ))}
               </dd>
@@ -45,7 +53,11 @@ export function Ahead() {
         </dl>
         <p className="acts">
           {dates.length > SOON && (
-            <button type="button" className="plain" onClick={() => setAll(!all)}>
+            <button
+              type="button"
+              className="plain"
+              onClick={() => setAll(!all)}
+            >
               {all ? text.ahead.less : text.ahead.more(dates.length - SOON)}
             </button>
           )}
@@ -89,11 +101,18 @@ function Stretch({ stretch }: { stretch: Schemas["AwayView"] }) {
           {longDate(stretch.first)} {text.ahead.to} {longDate(stretch.last)}
         </b>{" "}
         {stretch.note}{" "}
-        <button type="button" className="plain" disabled={not.isPending} onClick={() => not.mutate(stretch.id)}>
+        <button
+          type="button"
+          className="plain"
+          disabled={not.isPending}
+          onClick={() => not.mutate(stretch.id)}
+        >
           {text.ahead.notAway}
         </button>
       </p>
-      {stretch.clashes.length === 0 && <p className="soft">{text.ahead.noClash}</p>}
+      {stretch.clashes.length === 0 && (
+        <p className="soft">{text.ahead.noClash}</p>
+      )}
       <ul>
         {stretch.clashes.map((clash) => (
           <li key={`${clash.trial_id} ${clash.job} ${clash.day}`}>
@@ -102,8 +121,17 @@ function Stretch({ stretch }: { stretch: Schemas["AwayView"] }) {
             </span>
             {typeof clash.move_to === "number" && clash.move_to_date ? (
               <button
-                type="button" className="plain" disabled={move.isPending}
-                onClick={() => move.mutate({ id: clash.trial_id, job: clash.job, from: clash.day, to: clash.move_to ?? 0 })}
+                type="button"
+                className="plain"
+                disabled={move.isPending}
+                onClick={() =>
+                  move.mutate({
+                    id: clash.trial_id,
+                    job: clash.job,
+                    from: clash.day,
+                    to: clash.move_to ?? 0,
+                  })
+                }
               >
                 {text.ahead.moveTo(longDate(clash.move_to_date))}
               </button>
@@ -128,7 +156,10 @@ function AddAway({ today, onKept }: { today: string; onKept: () => void }) {
     <label className="field">
       <span>{label}</span>
       <Input
-        name={`away-${key}`} type={key === "note" ? "text" : "date"} min={today} value={draft[key]}
+        name={`away-${key}`}
+        type={key === "note" ? "text" : "date"}
+        min={today}
+        value={draft[key]}
         onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
       />
     </label>
@@ -137,13 +168,20 @@ function AddAway({ today, onKept }: { today: string; onKept: () => void }) {
     <form
       onSubmit={(event) => {
         event.preventDefault();
-        away.mutate({ ...draft, last: draft.last || draft.first }, { onSuccess: onKept });
+        away.mutate(
+          { ...draft, last: draft.last || draft.first },
+          { onSuccess: onKept },
+        );
       }}
     >
       {field("first", text.ahead.first)}
       {field("last", text.ahead.last)}
       {field("note", text.ahead.note)}
-      <Button htmlType="submit" loading={away.isPending} disabled={draft.first === ""}>
+      <Button
+        htmlType="submit"
+        loading={away.isPending}
+        disabled={draft.first === ""}
+      >
         {text.ahead.keep}
       </Button>
       <Trouble error={away.error} />

@@ -22,18 +22,46 @@ interface Line {
 }
 
 /** What falls into a stretch away, or is due today. */
-function useLines(away: string): { lines: Line[] | null; heading: string; error: unknown } {
+function useLines(away: string): {
+  lines: Line[] | null;
+  heading: string;
+  error: unknown;
+} {
   const calendar = useQuery(calendarQuery);
   const today = useQuery(todayQuery);
   if (away === "today") {
     const view = today.data;
-    const lines = view?.due.map((t) => ({ key: `${t.trial_id} ${t.title}`, date: view.date, trial: t.trial, trialId: t.trial_id ?? null, job: t.job, label: t.title }));
-    return { lines: lines ?? null, heading: text.handover.today, error: today.error };
+    const lines = view?.due.map((t) => ({
+      key: `${t.trial_id} ${t.title}`,
+      date: view.date,
+      trial: t.trial,
+      trialId: t.trial_id ?? null,
+      job: t.job,
+      label: t.title,
+    }));
+    return {
+      lines: lines ?? null,
+      heading: text.handover.today,
+      error: today.error,
+    };
   }
   const stretch = calendar.data?.away.find((a) => a.id === away);
-  const lines = stretch?.clashes.map((c) => ({ key: `${c.trial_id} ${c.job} ${c.day}`, date: c.date, trial: c.trial, trialId: c.trial_id, job: c.job, label: c.label }));
-  const heading = stretch ? text.handover.heading(longDate(stretch.first), longDate(stretch.last)) : "";
-  return { lines: lines ?? (calendar.data ? [] : null), heading, error: calendar.error };
+  const lines = stretch?.clashes.map((c) => ({
+    key: `${c.trial_id} ${c.job} ${c.day}`,
+    date: c.date,
+    trial: c.trial,
+    trialId: c.trial_id,
+    job: c.job,
+    label: c.label,
+  }));
+  const heading = stretch
+    ? text.handover.heading(longDate(stretch.first), longDate(stretch.last))
+    : "";
+  return {
+    lines: lines ?? (calendar.data ? [] : null),
+    heading,
+    error: calendar.error,
+  };
 }
 
 /** A sheet to print for whoever does the work: what falls on which day, with a box to tick. By code, never by treatment. */
@@ -43,7 +71,11 @@ export default function Handover() {
   if (lines !== null && heading === "") {
     return <NotHere />;
   }
-  const trials = new Map((lines ?? []).flatMap((l) => (l.trialId ? [[l.trialId, l.trial] as const] : [])));
+  const trials = new Map(
+    (lines ?? []).flatMap((l) =>
+      l.trialId ? [[l.trialId, l.trial] as const] : [],
+    ),
+  );
   return (
     <>
       <Head title={text.handover.title} />
@@ -51,7 +83,11 @@ export default function Handover() {
         <Trouble error={error} />
         {lines && (
           <>
-            <Button className="noprint" type="primary" onClick={() => window.print()}>
+            <Button
+              className="noprint"
+              type="primary"
+              onClick={() => window.print()}
+            >
               {text.tell.print}
             </Button>
             <h1>{heading}</h1>
@@ -88,7 +124,9 @@ function Lines({ lines }: { lines: Line[] }) {
             <td>
               <b>{line.label}</b>
               {line.job === "feed" && <small>{text.handover.feed}</small>}
-              {text.tend.cautions[line.job] && <small>{text.tend.cautions[line.job]}</small>}
+              {text.tend.cautions[line.job] && (
+                <small>{text.tend.cautions[line.job]}</small>
+              )}
             </td>
             <td className="tick" />
             <td className="tick" />

@@ -38,7 +38,9 @@ export function Today() {
         {view && view.stakes.length > 0 && (
           <>
             <Stakes stakes={view.stakes} />
-            {view.more_ended > 0 && <Link to="/trials">{text.today.moreEnded(view.more_ended)}</Link>}
+            {view.more_ended > 0 && (
+              <Link to="/trials">{text.today.moreEnded(view.more_ended)}</Link>
+            )}
             <h2>{text.today.heading(longDate(view.date, "weekday"))}</h2>
             {view.due.length === 0 && <p>{text.today.nothing}</p>}
             <ul className="walk">
@@ -67,13 +69,20 @@ function First() {
     <div className="first">
       <h2>{text.today.emptyTitle}</h2>
       <p>{text.today.emptyText}</p>
-      <Button type="primary" size="large" onClick={() => void navigate("/trials")}>
+      <Button
+        type="primary"
+        size="large"
+        onClick={() => void navigate("/trials")}
+      >
         {text.today.startTrial}
       </Button>
       {trials.data?.length === 0 && (
         <>
           <p className="or">{text.today.exampleText}</p>
-          <Button loading={examples.isPending} onClick={() => examples.mutate(undefined)}>
+          <Button
+            loading={examples.isPending}
+            onClick={() => examples.mutate(undefined)}
+          >
             {text.today.examples}
           </Button>
           <Trouble error={examples.error} />
@@ -123,25 +132,55 @@ function TaskRow({ task }: { task: Schemas["Task"] }) {
         {caution && <small className="at-work">{caution}</small>}
       </b>
       <em>
-        {task.asked ? text.tend.asked(task.day) : task.late > 0 ? text.today.late(task.late) : text.today.dueToday}
+        {task.asked
+          ? text.tend.asked(task.day)
+          : task.late > 0
+            ? text.today.late(task.late)
+            : text.today.dueToday}
         {task.trial ? `: ${task.trial}` : ""}
         {task.mind && <small>{task.mind}</small>}
       </em>
       <div className="acts">
-        {task.job === "calibrate" && <Link to="/stores/meters">{text.today.start}</Link>}
-        {station && <Link to={`/trials/${task.trial_id}/${station}`}>{text.today.startAt(text.stations[station])}</Link>}
+        {task.job === "calibrate" && (
+          <Link to="/stores/meters">{text.today.start}</Link>
+        )}
+        {station && (
+          <Link to={`/trials/${task.trial_id}/${station}`}>
+            {text.today.startAt(text.stations[station])}
+          </Link>
+        )}
         {task.can_skip && (
-          <button type="button" disabled={job.isPending} onClick={() => done(false)}>
-            {task.gives ? words.given : task.asked ? words.doneToday : words.done}
+          <button
+            type="button"
+            disabled={job.isPending}
+            onClick={() => done(false)}
+          >
+            {task.gives
+              ? words.given
+              : task.asked
+                ? words.doneToday
+                : words.done}
           </button>
         )}
         {task.can_skip && (
-          <button type="button" className="plain" aria-expanded={open} title={words.otherwiseWhy} onClick={() => setOpen(!open)}>
+          <button
+            type="button"
+            className="plain"
+            aria-expanded={open}
+            title={words.otherwiseWhy}
+            onClick={() => setOpen(!open)}
+          >
             {words.otherwise}
           </button>
         )}
       </div>
-      {open && task.trial_id && <Otherwise trial={task.trial_id} due={task} close={() => setOpen(false)} />}
+      {open && task.trial_id && (
+        <Otherwise
+          trial={task.trial_id}
+          due={task}
+          close={() => setOpen(false)}
+        />
+      )}
       {job.data === "kept" && <p className="soft">{words.unsent}</p>}
       <OnceMore error={job.error} confirm={() => done(true)} />
     </li>

@@ -6,7 +6,12 @@ import { answered, client, type Schemas } from "../api/client";
 import { Head } from "../frame/Head";
 import { Guessers } from "../frame/Guessers";
 import { Trouble } from "../frame/Trouble";
-import { todayQuery, trialsQuery, useNewTrial, usePutAway } from "../queries/trial";
+import {
+  todayQuery,
+  trialsQuery,
+  useNewTrial,
+  usePutAway,
+} from "../queries/trial";
 import { text } from "../text/en";
 import { Stakes } from "./Today";
 import "./home.css";
@@ -14,8 +19,12 @@ import "./home.css";
 export function Trials() {
   const today = useQuery(todayQuery);
   const [name, setName] = useState("");
-  const create = useNewTrial((name: string) => answered(client.POST("/api/v1/trials", { body: { name } })));
-  const bring = useNewTrial((plan: unknown) => answered(client.POST("/api/v1/trials/from-plan", { body: plan })));
+  const create = useNewTrial((name: string) =>
+    answered(client.POST("/api/v1/trials", { body: { name } })),
+  );
+  const bring = useNewTrial((plan: unknown) =>
+    answered(client.POST("/api/v1/trials/from-plan", { body: plan })),
+  );
   const [notJson, setNotJson] = useState(false);
   const read = (content: string) => {
     setNotJson(false);
@@ -38,7 +47,12 @@ export function Trials() {
         >
           <label className="field">
             <span>{text.trials.name}</span>
-            <Input value={name} onChange={(e) => setName(e.target.value)} placeholder={text.trials.placeholder} name="name" />
+            <Input
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+              placeholder={text.trials.placeholder}
+              name="name"
+            />
           </label>
           <Button htmlType="submit" type="primary" loading={create.isPending}>
             {text.trials.create}
@@ -47,7 +61,9 @@ export function Trials() {
         <label className="plain file">
           {text.trials.bring}
           <input
-            type="file" accept=".json,application/json" name="plan"
+            type="file"
+            accept=".json,application/json"
+            name="plan"
             onChange={(e) => {
               const file = e.target.files?.[0];
               e.target.value = "";
@@ -79,7 +95,10 @@ function Shelf({ stakes }: { stakes: Schemas["Stake"][] }) {
           stakes={stakes}
           under={(stake) => (
             <button
-              type="button" className="plain" aria-label={text.trials.putAway(stake.name)} disabled={move.isPending}
+              type="button"
+              className="plain"
+              aria-label={text.trials.putAway(stake.name)}
+              disabled={move.isPending}
               onClick={() => move.mutate({ id: stake.id, away: true })}
             >
               {text.trials.putAwayShort}
@@ -98,7 +117,10 @@ function Shelf({ stakes }: { stakes: Schemas["Stake"][] }) {
               <li key={trial.id}>
                 <Link to={`/trials/${trial.id}`}>{trial.name}</Link>
                 <button
-                  type="button" className="plain" aria-label={text.trials.bringBack(trial.name)} disabled={move.isPending}
+                  type="button"
+                  className="plain"
+                  aria-label={text.trials.bringBack(trial.name)}
+                  disabled={move.isPending}
                   onClick={() => move.mutate({ id: trial.id, away: false })}
                 >
                   {text.trials.bringBackShort}

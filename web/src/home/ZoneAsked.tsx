@@ -21,7 +21,10 @@ export function ZoneAsked() {
   return (
     <div className="zone-asked">
       <span>{text.farm.asked(zone)}</span>
-      <Button loading={put.isPending} onClick={() => put.mutate({ name: farm.name, zone })}>
+      <Button
+        loading={put.isPending}
+        onClick={() => put.mutate({ name: farm.name, zone })}
+      >
         {text.farm.yes}
       </Button>
       <Link to="/farm">{text.farm.another}</Link>

@@ -24,7 +24,13 @@ export function Points({ label, value, onChange, least, most, words }: Props) {
       <div className="row">
         {POINTS.map((point) => (
           <label key={point} title={words?.[point - 1]}>
-            <input type="radio" name={name} value={point} checked={value === point} onChange={() => onChange(point)} />
+            <input
+              type="radio"
+              name={name}
+              value={point}
+              checked={value === point}
+              onChange={() => onChange(point)}
+            />
             <span>{point}</span>
           </label>
         ))}

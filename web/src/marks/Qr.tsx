@@ -1,3 +1,4 @@
+import { colours } from "../theme";
 interface Props {
   /** One word a row, 1 for a dark module. */
   rows: string[];
@@ -11,12 +12,20 @@ const QUIET = 4;
 export function Qr({ rows, label }: Props) {
   const side = rows.length + 2 * QUIET;
   const runs = rows.flatMap((row, y) =>
-    [...row.matchAll(/1+/g)].map((run) => `M${run.index + QUIET} ${y + QUIET + 0.5}h${run[0].length}`),
+    [...row.matchAll(/1+/g)].map(
+      (run) => `M${run.index + QUIET} ${y + QUIET + 0.5}h${run[0].length}`,
+    ),
   );
   return (
-    <svg className="qr" viewBox={`0 0 ${side} ${side}`} role="img" aria-label={label} shapeRendering="crispEdges">
-      <rect width={side} height={side} fill="#fff" />
-      <path d={runs.join("")} stroke="#000" />
+    <svg
+      className="qr"
+      viewBox={`0 0 ${side} ${side}`}
+      role="img"
+      aria-label={label}
+      shapeRendering="crispEdges"
+    >
+      <rect width={side} height={side} fill={colours.white} />
+      <path d={runs.join("")} stroke={colours.black} />
     </svg>
   );
 }

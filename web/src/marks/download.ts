@@ -15,7 +15,11 @@ export function downloadCsv(rows: (string | number)[][], name: string): void {
     const plain = String(value);
     return /[",\n]/.test(plain) ? `"${plain.replaceAll('"', '""')}"` : plain;
   };
-  download(rows.map((row) => row.map(field).join(",")).join("\n") + "\n", "text/csv", name);
+  download(
+    rows.map((row) => row.map(field).join(",")).join("\n") + "\n",
+    "text/csv",
+    name,
+  );
 }
 
 function download(content: string, type: string, name: string): void {

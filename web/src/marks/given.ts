@@ -6,7 +6,13 @@ type Amount = Schemas["Amount"];
 type When = Schemas["When"];
 type Treatment = Schemas["SheetTreatment"];
 
-export const bases = ["of_label", "per_litre", "per_unit", "per_site", "undiluted"] as const;
+export const bases = [
+  "of_label",
+  "per_litre",
+  "per_unit",
+  "per_site",
+  "undiluted",
+] as const;
 /** What the figure of an amount counts. */
 export type Basis = (typeof bases)[number];
 
@@ -30,7 +36,13 @@ export function amountOf(basis: Basis, figure: number): Amount {
 export type Rhythm = "each_feeding" | "days" | "every" | "planting";
 
 export function rhythmOf(when: When | undefined): Rhythm {
-  return when === undefined ? "each_feeding" : typeof when === "string" ? when : "days" in when ? "days" : "every";
+  return when === undefined
+    ? "each_feeding"
+    : typeof when === "string"
+      ? when
+      : "days" in when
+        ? "days"
+        : "every";
 }
 
 /** The days of a when as they are typed: `4, 8`, or `3 from 2` for every third day from day 2. */
@@ -38,7 +50,9 @@ export function daysOf(when: When | undefined): string {
   if (when === undefined || typeof when === "string") {
     return "";
   }
-  return "days" in when ? when.days.join(", ") : `${when.every.days} from ${when.every.from}`;
+  return "days" in when
+    ? when.days.join(", ")
+    : `${when.every.days} from ${when.every.from}`;
 }
 
 /** Reads what was typed for a rhythm; null where it says no days. */
@@ -50,17 +64,31 @@ export function whenOf(rhythm: Rhythm, days: string): When | null {
   if (numbers.length === 0) {
     return null;
   }
-  return rhythm === "days" ? { days: numbers } : { every: { days: numbers[0] ?? 1, from: numbers[1] ?? 0 } };
+  return rhythm === "days"
+    ? { days: numbers }
+    : { every: { days: numbers[0] ?? 1, from: numbers[1] ?? 0 } };
 }
 
 /** Whether a name says that nothing is given. */
-export const isNothing = (name: string) => ["", "none", "-", "no", "nothing", "plain water"].includes(name.trim().toLowerCase());
+export const isNothing = (name: string) =>
+  ["", "none", "-", "no", "nothing", "plain water"].includes(
+    name.trim().toLowerCase(),
+  );
 
 /** A treatment with another application in one place of its list; null takes it away, and a place beyond the end adds one. */
-export function withApplication(treatment: Treatment, at: number | null, next: Application | null): Treatment {
+export function withApplication(
+  treatment: Treatment,
+  at: number | null,
+  next: Application | null,
+): Treatment {
   const list = treatment.applications;
   const place = at ?? list.length;
-  const kept = next === null ? list.filter((_, i) => i !== place) : place < list.length ? list.map((a, i) => (i === place ? next : a)) : [...list, next];
+  const kept =
+    next === null
+      ? list.filter((_, i) => i !== place)
+      : place < list.length
+        ? list.map((a, i) => (i === place ? next : a))
+        : [...list, next];
   return { ...treatment, applications: kept };
 }
 
@@ -68,12 +96,17 @@ export function withApplication(treatment: Treatment, at: number | null, next: A
  * The lines, with what was only just given laid into them: the server has not said yet in which line it stands, and until
  * then the cell it was typed into holds it. Else it would be empty still, and what is in it given a second time.
  */
-export function laid(lines: Schemas["Line"][], treatments: Treatment[]): Schemas["Line"][] {
+export function laid(
+  lines: Schemas["Line"][],
+  treatments: Treatment[],
+): Schemas["Line"][] {
   const found = lines.map((line) => ({ ...line, of: [...line.of] }));
   treatments.forEach((treatment, i) => {
     const known = Math.max(-1, ...lines.map((line) => line.of[i] ?? -1)) + 1;
     treatment.applications.slice(known).forEach((given, k) => {
-      const free = found.find((line) => line.role === given.role && line.of[i] == null);
+      const free = found.find(
+        (line) => line.role === given.role && line.of[i] == null,
+      );
       if (free) {
         free.of[i] = known + k;
       }
@@ -83,18 +116,23 @@ export function laid(lines: Schemas["Line"][], treatments: Treatment[]): Schemas
 }
 
 /** What a treatment is fed with: the names of its feeds. */
-export const feedsOf = (treatment: Treatment) => treatment.applications.filter((a) => a.role === "feed").map((a) => a.what);
+export const feedsOf = (treatment: Treatment) =>
+  treatment.applications.filter((a) => a.role === "feed").map((a) => a.what);
 
 /** The same treatment fed with something else by name, at the doses it has. */
 export const fedWith = (treatment: Treatment, what: string): Treatment => ({
   ...treatment,
-  applications: treatment.applications.map((a) => (a.role === "feed" ? { ...a, what } : a)),
+  applications: treatment.applications.map((a) =>
+    a.role === "feed" ? { ...a, what } : a,
+  ),
 });
 
 /** The same treatment with its feed at another share of the label dose. */
 export const atStrength = (treatment: Treatment, share: number): Treatment => ({
   ...treatment,
-  applications: treatment.applications.map((a) => (a.role === "feed" ? { ...a, amount: { of_label: share } } : a)),
+  applications: treatment.applications.map((a) =>
+    a.role === "feed" ? { ...a, amount: { of_label: share } } : a,
+  ),
 });
 
 /** A figure as it was typed; null where it is none. */

@@ -9,6 +9,8 @@ test("weights go over and back", () => {
   expect(grams(0.4126, "kg")).toBe(412.6);
   for (const unit of ["g", "kg", "oz", "lb"] as const) {
     // What is shown and typed again lies within the last digit of a scale that shows tenths of a gram, or near it.
-    expect(Math.abs(grams(Number(massIn(288, unit)), unit) - 288)).toBeLessThan(0.25);
+    expect(Math.abs(grams(Number(massIn(288, unit)), unit) - 288)).toBeLessThan(
+      0.25,
+    );
   }
 });

@@ -8,10 +8,12 @@ export type MassUnit = keyof typeof UNITS;
 export const massUnits = Object.keys(UNITS) as MassUnit[];
 
 /** g of a weight in a unit, to the milligram. */
-export const grams = (value: number, unit: MassUnit) => Math.round(value * UNITS[unit] * 1000) / 1000;
+export const grams = (value: number, unit: MassUnit) =>
+  Math.round(value * UNITS[unit] * 1000) / 1000;
 
 /** A weight in g, in a unit, without its name. */
-export const massIn = (g: number, unit: MassUnit) => (g / UNITS[unit]).toFixed(DECIMALS[unit]);
+export const massIn = (g: number, unit: MassUnit) =>
+  (g / UNITS[unit]).toFixed(DECIMALS[unit]);
 
 /** A weight in g, in a unit. */
 export const mass = (g: number, unit: MassUnit) => `${massIn(g, unit)} ${unit}`;

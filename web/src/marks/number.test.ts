@@ -3,7 +3,12 @@ import { shown, typed } from "./number";
 
 describe("numbers", () => {
   it("are read with a point or a comma, and nothing else", () => {
-    expect([typed("6.1"), typed(" 6,1 "), typed(""), typed("-2")]).toEqual([6.1, 6.1, null, -2]);
+    expect([typed("6.1"), typed(" 6,1 "), typed(""), typed("-2")]).toEqual([
+      6.1,
+      6.1,
+      null,
+      -2,
+    ]);
     expect(Number.isNaN(typed("six"))).toBe(true);
   });
 

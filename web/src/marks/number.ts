@@ -1,11 +1,18 @@
 /** Reads a number as growers type it, with a decimal point or comma. Null for an empty field, NaN for anything else. */
 export function typed(text: string): number | null {
   const plain = text.trim().replace(",", ".");
-  return plain === "" ? null : /^[-+]?\d*\.?\d*$/.test(plain) && /\d/.test(plain) ? Number(plain) : Number.NaN;
+  return plain === ""
+    ? null
+    : /^[-+]?\d*\.?\d*$/.test(plain) && /\d/.test(plain)
+      ? Number(plain)
+      : Number.NaN;
 }
 
 /** A number with so many decimals, or a dash. */
-export function shown(value: number | null | undefined, decimals: number): string {
+export function shown(
+  value: number | null | undefined,
+  decimals: number,
+): string {
   return value === null || value === undefined ? "–" : value.toFixed(decimals);
 }
 
@@ -16,7 +23,8 @@ export function signed(value: number, decimals: number): string {
 }
 
 /** A chance as so many of a hundred: never none, never all. */
-export const ofAHundred = (chance: number) => Math.min(99, Math.max(1, 100 * chance)).toFixed(0);
+export const ofAHundred = (chance: number) =>
+  Math.min(99, Math.max(1, 100 * chance)).toFixed(0);
 
 /** An amount of money, as the server tells it: three decimals where it is small. */
 export function money(currency: string, amount: number): string {

@@ -1,7 +1,11 @@
 import { useState } from "react";
 
 /** A choice out of a few that this browser keeps. */
-export function useChoice<T extends string>(name: string, all: readonly T[], usual: T): [T, (value: T) => void] {
+export function useChoice<T extends string>(
+  name: string,
+  all: readonly T[],
+  usual: T,
+): [T, (value: T) => void] {
   const [value, setValue] = useState<T>(() => {
     const kept = read(name);
     return all.find((one) => one === kept) ?? usual;

@@ -4,7 +4,12 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { Head } from "../frame/Head";
 import { Trouble } from "../frame/Trouble";
-import { peopleQuery, useAddPerson, useAskHere, useRemovePerson } from "../queries/people";
+import {
+  peopleQuery,
+  useAddPerson,
+  useAskHere,
+  useRemovePerson,
+} from "../queries/people";
 import { text } from "../text/en";
 import "./people.css";
 
@@ -30,7 +35,9 @@ export default function People() {
     <>
       <Head title={text.people.title} />
       <main className="sheet alone people">
-        <p className="lead">{list.length === 0 ? text.people.none : text.people.lead}</p>
+        <p className="lead">
+          {list.length === 0 ? text.people.none : text.people.lead}
+        </p>
         <ul className="entries">
           {list.map((person) => (
             <li key={person.id}>
@@ -39,7 +46,10 @@ export default function People() {
                 <p className="soft">{text.people.may[person.role]}</p>
               </div>
               <button
-                type="button" className="plain" disabled={remove.isPending} aria-label={`${text.people.takeOut}: ${person.name}`}
+                type="button"
+                className="plain"
+                disabled={remove.isPending}
+                aria-label={`${text.people.takeOut}: ${person.name}`}
                 onClick={() => remove.mutate(person.id)}
               >
                 {text.people.takeOut}
@@ -53,7 +63,10 @@ export default function People() {
           <p className="here">
             <label>
               <input
-                type="checkbox" name="ask-here" checked={people.data?.ask_here ?? false} disabled={askHere.isPending}
+                type="checkbox"
+                name="ask-here"
+                checked={people.data?.ask_here ?? false}
+                disabled={askHere.isPending}
                 onChange={(e) => askHere.mutate(e.target.checked)}
               />{" "}
               {text.people.askHere}
@@ -91,18 +104,34 @@ function Adding({ first }: { first: boolean }) {
     >
       <label className="field">
         <span>{text.people.name}</span>
-        <Input name="person" value={name} onChange={(e) => setName(e.target.value)} />
+        <Input
+          name="person"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
       </label>
       <label className="field">
         <span>{text.people.role}</span>
         <Select
-          id="role" value={role} disabled={first} onChange={setChosen}
-          options={Object.entries(text.people.roles).map(([value, label]) => ({ value: value as Role, label }))}
+          id="role"
+          value={role}
+          disabled={first}
+          onChange={setChosen}
+          options={Object.entries(text.people.roles).map(([value, label]) => ({
+            value: value as Role,
+            label,
+          }))}
         />
       </label>
       <label className="field">
         <span>{text.people.newPassphrase}</span>
-        <Input name="passphrase" type="password" autoComplete="new-password" value={passphrase} onChange={(e) => setPassphrase(e.target.value)} />
+        <Input
+          name="passphrase"
+          type="password"
+          autoComplete="new-password"
+          value={passphrase}
+          onChange={(e) => setPassphrase(e.target.value)}
+        />
       </label>
       <Button htmlType="submit" type="primary" loading={add.isPending}>
         {text.people.add}

@@ -25,11 +25,23 @@ export function SignIn() {
           <p className="lead">{text.people.signInWhy}</p>
           <label className="field">
             <span>{text.people.name}</span>
-            <Input name="person" autoComplete="username" autoFocus value={name} onChange={(e) => setName(e.target.value)} />
+            <Input
+              name="person"
+              autoComplete="username"
+              autoFocus
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
           </label>
           <label className="field">
             <span>{text.people.passphrase}</span>
-            <Input name="passphrase" type="password" autoComplete="current-password" value={passphrase} onChange={(e) => setPassphrase(e.target.value)} />
+            <Input
+              name="passphrase"
+              type="password"
+              autoComplete="current-password"
+              value={passphrase}
+              onChange={(e) => setPassphrase(e.target.value)}
+            />
           </label>
           <Button htmlType="submit" type="primary" loading={signIn.isPending}>
             {text.people.signIn}

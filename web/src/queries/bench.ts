@@ -15,14 +15,31 @@ export const benchQuery = (body: Schemas["BenchSent"]) =>
 
 /** The lines that a name of Stores stands for: a recipe's, or itself at its label dose. */
 export const useBenchLines = () =>
-  useMutation({ meta: writesNothing, mutationFn: (name: string) => answered(client.GET("/api/v1/bench/lines", { params: { query: { name } } })) });
+  useMutation({
+    meta: writesNothing,
+    mutationFn: (name: string) =>
+      answered(
+        client.GET("/api/v1/bench/lines", { params: { query: { name } } }),
+      ),
+  });
 
 /** The doses that come closest to a target. */
-export const useAim = () => useMutation({ meta: writesNothing, mutationFn: (body: Schemas["BenchSent"]) => answered(client.POST("/api/v1/bench/aim", { body })) });
+export const useAim = () =>
+  useMutation({
+    meta: writesNothing,
+    mutationFn: (body: Schemas["BenchSent"]) =>
+      answered(client.POST("/api/v1/bench/aim", { body })),
+  });
 
 /** What to add to a tank; nothing is written. */
 export const useTopUp = (id: string) =>
   useMutation({
     meta: writesNothing,
-    mutationFn: (body: Schemas["TopUpSent"]) => answered(client.POST("/api/v1/trials/{id}/top-up", { params: { path: { id } }, body })),
+    mutationFn: (body: Schemas["TopUpSent"]) =>
+      answered(
+        client.POST("/api/v1/trials/{id}/top-up", {
+          params: { path: { id } },
+          body,
+        }),
+      ),
   });

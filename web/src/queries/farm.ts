@@ -1,4 +1,8 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import {
+  queryOptions,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { answered, client, type Schemas } from "../api/client";
 import { farmQuery } from "./trial";
 
@@ -11,7 +15,8 @@ export const backupsQuery = queryOptions({
 export function useFarm() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: Schemas["FarmSent"]) => answered(client.PUT("/api/v1/farm", { body })),
+    mutationFn: (body: Schemas["FarmSent"]) =>
+      answered(client.PUT("/api/v1/farm", { body })),
     onSuccess: (farm) => {
       queries.setQueryData(farmQuery.queryKey, farm);
       void queries.invalidateQueries();
@@ -19,12 +24,20 @@ export function useFarm() {
   });
 }
 
-function useBackupsWrite<A>(write: (sent: A) => Promise<Schemas["BackupsView"]>) {
+function useBackupsWrite<A>(
+  write: (sent: A) => Promise<Schemas["BackupsView"]>,
+) {
   const queries = useQueryClient();
-  return useMutation({ mutationFn: write, onSuccess: (view) => queries.setQueryData(backupsQuery.queryKey, view) });
+  return useMutation({
+    mutationFn: write,
+    onSuccess: (view) => queries.setQueryData(backupsQuery.queryKey, view),
+  });
 }
 
-export const useBackUp = () => useBackupsWrite(() => answered(client.POST("/api/v1/backups")));
+export const useBackUp = () =>
+  useBackupsWrite(() => answered(client.POST("/api/v1/backups")));
 
 export const useNightly = () =>
-  useBackupsWrite((nightly: number) => answered(client.PUT("/api/v1/backups", { body: { nightly } })));
+  useBackupsWrite((nightly: number) =>
+    answered(client.PUT("/api/v1/backups", { body: { nightly } })),
+  );

@@ -10,5 +10,8 @@ export const guessersQuery = queryOptions({
 export const guessesQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id, "guesses"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/guesses", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/guesses", { params: { path: { id } } }),
+      ),
   });

@@ -13,12 +13,17 @@ export function useAnswer(id: string) {
 export const weatherQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id, "weather"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/weather", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/weather", { params: { path: { id } } }),
+      ),
   });
 
 /** The weather of a day, in place of what stood there. */
 export function useWeather(id: string) {
-  return useTrialWrite(id, ({ day, ...body }: Schemas["WeatherRecord"] & { day: number }) =>
-    record(id, { kind: "weather", head: { day }, body }),
+  return useTrialWrite(
+    id,
+    ({ day, ...body }: Schemas["WeatherRecord"] & { day: number }) =>
+      record(id, { kind: "weather", head: { day }, body }),
   );
 }

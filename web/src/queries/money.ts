@@ -1,11 +1,18 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import {
+  queryOptions,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { answered, client, type Schemas } from "../api/client";
 import { newKey } from "../api/records";
 
 export const moneyQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id, "money"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/money", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/money", { params: { path: { id } } }),
+      ),
   });
 
 export const pricesQuery = queryOptions({
@@ -17,7 +24,17 @@ export const pricesQuery = queryOptions({
 export function usePrices() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: Schemas["Prices"]) => answered(client.PUT("/api/v1/farm/prices", { body, headers: { "Idempotency-Key": newKey() } })),
-    onSuccess: () => Promise.all([queries.invalidateQueries({ queryKey: ["prices"] }), queries.invalidateQueries({ queryKey: ["trial"] })]),
+    mutationFn: (body: Schemas["Prices"]) =>
+      answered(
+        client.PUT("/api/v1/farm/prices", {
+          body,
+          headers: { "Idempotency-Key": newKey() },
+        }),
+      ),
+    onSuccess: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: ["prices"] }),
+        queries.invalidateQueries({ queryKey: ["trial"] }),
+      ]),
   });
 }

@@ -1,4 +1,9 @@
-import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  queryOptions,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { answered, client, type Schemas } from "../api/client";
 
 export const meQuery = queryOptions({
@@ -20,13 +25,19 @@ export function useIsOwner(): boolean {
 /** Who one is decides what one sees: everything is read anew. */
 function useIdentity<A, T>(write: (sent: A) => Promise<T>) {
   const queries = useQueryClient();
-  return useMutation({ mutationFn: write, onSuccess: () => queries.resetQueries() });
+  return useMutation({
+    mutationFn: write,
+    onSuccess: () => queries.resetQueries(),
+  });
 }
 
 export const useSignIn = () =>
-  useIdentity((body: Schemas["SignIn"]) => answered(client.POST("/api/v1/sign-in", { body })));
+  useIdentity((body: Schemas["SignIn"]) =>
+    answered(client.POST("/api/v1/sign-in", { body })),
+  );
 
-export const useSignOut = () => useIdentity(() => answered(client.POST("/api/v1/sign-out")));
+export const useSignOut = () =>
+  useIdentity(() => answered(client.POST("/api/v1/sign-out")));
 
 function usePeopleWrite<A>(write: (sent: A) => Promise<Schemas["PeopleView"]>) {
   const queries = useQueryClient();
@@ -40,10 +51,18 @@ function usePeopleWrite<A>(write: (sent: A) => Promise<Schemas["PeopleView"]>) {
 }
 
 export const useAddPerson = () =>
-  usePeopleWrite((body: Schemas["PersonSent"]) => answered(client.POST("/api/v1/people", { body })));
+  usePeopleWrite((body: Schemas["PersonSent"]) =>
+    answered(client.POST("/api/v1/people", { body })),
+  );
 
 export const useRemovePerson = () =>
-  usePeopleWrite((id: string) => answered(client.POST("/api/v1/people/{id}/remove", { params: { path: { id } } })));
+  usePeopleWrite((id: string) =>
+    answered(
+      client.POST("/api/v1/people/{id}/remove", { params: { path: { id } } }),
+    ),
+  );
 
 export const useAskHere = () =>
-  usePeopleWrite((ask: boolean) => answered(client.POST("/api/v1/ask-here", { body: { ask } })));
+  usePeopleWrite((ask: boolean) =>
+    answered(client.POST("/api/v1/ask-here", { body: { ask } })),
+  );

@@ -1,4 +1,8 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import {
+  queryOptions,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { answered, client, type Schemas } from "../api/client";
 
 export const storesQuery = queryOptions({
@@ -22,16 +26,28 @@ function useShelfWrite<A>(write: (sent: A) => Promise<Shelves>) {
 }
 
 export const usePutItem = () =>
-  useShelfWrite((body: Schemas["ItemSent"]) => answered(client.POST("/api/v1/stores/items", { body })));
+  useShelfWrite((body: Schemas["ItemSent"]) =>
+    answered(client.POST("/api/v1/stores/items", { body })),
+  );
 
 export const useRemoveItem = () =>
   useShelfWrite(({ id, version }: { id: string; version: number }) =>
-    answered(client.POST("/api/v1/stores/items/{id}/remove", { params: { path: { id } }, body: { version } })),
+    answered(
+      client.POST("/api/v1/stores/items/{id}/remove", {
+        params: { path: { id } },
+        body: { version },
+      }),
+    ),
   );
 
 export const useImport = () =>
   useShelfWrite(({ shelf, csv }: { shelf: string; csv: string }) =>
-    answered(client.POST("/api/v1/stores/{shelf}/import", { params: { path: { shelf } }, body: { csv } })),
+    answered(
+      client.POST("/api/v1/stores/{shelf}/import", {
+        params: { path: { shelf } },
+        body: { csv },
+      }),
+    ),
   );
 
 export function useShelfUndo() {

@@ -1,4 +1,8 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import {
+  queryOptions,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { answered, client, type Schemas } from "../api/client";
 
 const key = (id: string) => ["trial", id, "tastings"];
@@ -7,14 +11,27 @@ const key = (id: string) => ["trial", id, "tastings"];
 export const tastingsQuery = (id: string) =>
   queryOptions({
     queryKey: key(id),
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/tastings", { params: { path: { id } } })),
-    refetchInterval: (query) => (query.state.data?.tastings.some((t) => t.open && t.way === "served") ? 3000 : false),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/tastings", {
+          params: { path: { id } },
+        }),
+      ),
+    refetchInterval: (query) =>
+      query.state.data?.tastings.some((t) => t.open && t.way === "served")
+        ? 3000
+        : false,
   });
 
 export const foretoldQuery = (asked: Schemas["Asked"], answers: number) =>
   queryOptions({
     queryKey: ["tasting-foretold", asked, answers],
-    queryFn: () => answered(client.GET("/api/v1/tasting/foretold", { params: { query: { asked, answers } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/tasting/foretold", {
+          params: { query: { asked, answers } },
+        }),
+      ),
     enabled: Number.isInteger(answers) && answers > 0 && answers <= 400,
     placeholderData: (before) => before,
   });
@@ -23,13 +40,20 @@ export const cardsQuery = (id: string, no: number) =>
   queryOptions({
     queryKey: [...key(id), no, "cards"],
     queryFn: () =>
-      answered(client.GET("/api/v1/trials/{id}/tastings/{no}/cards", { params: { path: { id, no }, query: { base: window.location.origin } } })),
+      answered(
+        client.GET("/api/v1/trials/{id}/tastings/{no}/cards", {
+          params: { path: { id, no }, query: { base: window.location.origin } },
+        }),
+      ),
   });
 
 export const seatQuery = (token: string) =>
   queryOptions({
     queryKey: ["taste", token],
-    queryFn: () => answered(client.GET("/api/v1/taste/{token}", { params: { path: { token } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/taste/{token}", { params: { path: { token } } }),
+      ),
     // What a taster is typing is not to be taken from under their thumb.
     refetchOnWindowFocus: false,
   });
@@ -44,16 +68,35 @@ export type Deed =
 async function done(id: string, deed: Deed): Promise<Schemas["TastingsView"]> {
   switch (deed.kind) {
     case "begin":
-      return answered(client.POST("/api/v1/trials/{id}/tastings", { params: { path: { id } }, body: deed.body }));
+      return answered(
+        client.POST("/api/v1/trials/{id}/tastings", {
+          params: { path: { id } },
+          body: deed.body,
+        }),
+      );
     case "close":
-      return answered(client.POST("/api/v1/trials/{id}/tastings/{no}/close", { params: { path: { id, no: deed.no } } }));
+      return answered(
+        client.POST("/api/v1/trials/{id}/tastings/{no}/close", {
+          params: { path: { id, no: deed.no } },
+        }),
+      );
     case "answer": {
       const path = { id, no: deed.no, seat: deed.seat };
-      return answered(client.POST("/api/v1/trials/{id}/tastings/{no}/seats/{seat}/answer", { params: { path }, body: deed.body }));
+      return answered(
+        client.POST("/api/v1/trials/{id}/tastings/{no}/seats/{seat}/answer", {
+          params: { path },
+          body: deed.body,
+        }),
+      );
     }
     case "uncover": {
       const path = { id, no: deed.no, seat: deed.seat };
-      return answered(client.POST("/api/v1/trials/{id}/tastings/{no}/seats/{seat}/uncovered", { params: { path }, body: { codes: deed.codes } }));
+      return answered(
+        client.POST(
+          "/api/v1/trials/{id}/tastings/{no}/seats/{seat}/uncovered",
+          { params: { path }, body: { codes: deed.codes } },
+        ),
+      );
     }
   }
 }
@@ -67,4 +110,6 @@ export function useDeed(id: string) {
 }
 
 export const sendTaste = (token: string, body: Schemas["AnswerSent"]) =>
-  answered(client.POST("/api/v1/taste/{token}", { params: { path: { token } }, body }));
+  answered(
+    client.POST("/api/v1/taste/{token}", { params: { path: { token } }, body }),
+  );

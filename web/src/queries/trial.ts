@@ -1,4 +1,9 @@
-import { queryOptions, useMutation, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import {
+  queryOptions,
+  useMutation,
+  useQueryClient,
+  type QueryClient,
+} from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, client, type Schemas, type TrialView } from "../api/client";
 import type { paths } from "../api/schema";
@@ -28,14 +33,22 @@ export const trialsQuery = queryOptions({
 export const trialQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(client.GET("/api/v1/trials/{id}", { params: { path: { id } } })),
   });
 
 export const mixQuery = (id: string, vessel: number | null = null) =>
   queryOptions({
     queryKey: ["trial", id, "mix", vessel],
     queryFn: () =>
-      answered(client.GET("/api/v1/trials/{id}/mix", { params: { path: { id }, query: vessel === null ? {} : { vessel_l: vessel } } })),
+      answered(
+        client.GET("/api/v1/trials/{id}/mix", {
+          params: {
+            path: { id },
+            query: vessel === null ? {} : { vessel_l: vessel },
+          },
+        }),
+      ),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -43,30 +56,49 @@ export const mixQuery = (id: string, vessel: number | null = null) =>
 export const uptakeQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id, "uptake"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/uptake", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/uptake", { params: { path: { id } } }),
+      ),
   });
 
 export const tendQuery = (id: string, day: number | null) =>
   queryOptions({
     queryKey: ["trial", id, "tend", day],
     queryFn: () =>
-      answered(client.GET("/api/v1/trials/{id}/tend", { params: { path: { id }, query: day === null ? {} : { day } } })),
+      answered(
+        client.GET("/api/v1/trials/{id}/tend", {
+          params: { path: { id }, query: day === null ? {} : { day } },
+        }),
+      ),
     placeholderData: (before) => before,
   });
 
 export const weighQuery = (id: string, turn: Schemas["Turn"]) =>
   queryOptions({
     queryKey: ["trial", id, "weigh", turn],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/weigh", { params: { path: { id }, query: { turn } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/weigh", {
+          params: { path: { id }, query: { turn } },
+        }),
+      ),
     placeholderData: (before) => before,
   });
 
-export const judgeQuery = (id: string, measure: string | null, crop: number | null = null, against: number | null = null) =>
+export const judgeQuery = (
+  id: string,
+  measure: string | null,
+  crop: number | null = null,
+  against: number | null = null,
+) =>
   queryOptions({
     queryKey: ["trial", id, "judge", measure, crop, against],
     queryFn: () =>
       answered(
-        client.GET("/api/v1/trials/{id}/judge", { params: { path: { id }, query: { measure, crop, against } } }),
+        client.GET("/api/v1/trials/{id}/judge", {
+          params: { path: { id }, query: { measure, crop, against } },
+        }),
       ),
     placeholderData: (before) => before,
   });
@@ -84,7 +116,12 @@ export const pictureQuery = (body: Schemas["PictureSent"]) =>
 export const expectedQuery = (id: string, version: number) =>
   queryOptions({
     queryKey: ["expected", id, version],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/expected", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/expected", {
+          params: { path: { id } },
+        }),
+      ),
     placeholderData: (before) => before,
     staleTime: Infinity,
     retry: false,
@@ -116,28 +153,70 @@ type PlanPart =
   | { part: "places"; places: Schemas["Placed"][] }
   | { part: "deal" };
 
-async function putPlan(id: string, change: PlanPart, version: number): Promise<TrialView> {
+async function putPlan(
+  id: string,
+  change: PlanPart,
+  version: number,
+): Promise<TrialView> {
   const params = { path: { id } };
   switch (change.part) {
     case "ask": {
       const { name, ask, reason } = change;
       // Goes out also when the page is closed on the last words.
-      return answered(client.PUT("/api/v1/trials/{id}/ask", { params, body: { name, ask, reason, version }, keepalive: true }));
+      return answered(
+        client.PUT("/api/v1/trials/{id}/ask", {
+          params,
+          body: { name, ask, reason, version },
+          keepalive: true,
+        }),
+      );
     }
     case "sheet":
-      return answered(client.PUT("/api/v1/trials/{id}/match-sheet", { params, body: { sheet: change.sheet, version } }));
+      return answered(
+        client.PUT("/api/v1/trials/{id}/match-sheet", {
+          params,
+          body: { sheet: change.sheet, version },
+        }),
+      );
     case "rack":
-      return answered(client.PUT("/api/v1/trials/{id}/rack", { params, body: { rack: change.rack, version } }));
+      return answered(
+        client.PUT("/api/v1/trials/{id}/rack", {
+          params,
+          body: { rack: change.rack, version },
+        }),
+      );
     case "care":
-      return answered(client.PUT("/api/v1/trials/{id}/care", { params, body: { care: change.care, version } }));
+      return answered(
+        client.PUT("/api/v1/trials/{id}/care", {
+          params,
+          body: { care: change.care, version },
+        }),
+      );
     case "feed":
-      return answered(client.PUT("/api/v1/trials/{id}/feed", { params, body: { feed: change.feed, version } }));
+      return answered(
+        client.PUT("/api/v1/trials/{id}/feed", {
+          params,
+          body: { feed: change.feed, version },
+        }),
+      );
     case "sowing":
-      return answered(client.PUT("/api/v1/trials/{id}/sowing", { params, body: { on: change.on, version } }));
+      return answered(
+        client.PUT("/api/v1/trials/{id}/sowing", {
+          params,
+          body: { on: change.on, version },
+        }),
+      );
     case "places":
-      return answered(client.PUT("/api/v1/trials/{id}/places", { params, body: { places: change.places, version } }));
+      return answered(
+        client.PUT("/api/v1/trials/{id}/places", {
+          params,
+          body: { places: change.places, version },
+        }),
+      );
     case "deal":
-      return answered(client.POST("/api/v1/trials/{id}/deal", { params, body: { version } }));
+      return answered(
+        client.POST("/api/v1/trials/{id}/deal", { params, body: { version } }),
+      );
   }
 }
 
@@ -163,38 +242,66 @@ export function usePlan(id: string) {
 }
 
 /** Any other write to a trial: does it, then reads everything anew. */
-export function useTrialWrite<A, T>(id: string, write: (sent: A) => Promise<T>) {
+export function useTrialWrite<A, T>(
+  id: string,
+  write: (sent: A) => Promise<T>,
+) {
   const queries = useQueryClient();
-  return useMutation({ mutationFn: write, onSettled: () => refreshTrial(queries, id) });
+  return useMutation({
+    mutationFn: write,
+    onSettled: () => refreshTrial(queries, id),
+  });
 }
 
 /** Places chosen by hand, with their treatments. */
 export const placesQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id, "places"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/places", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/places", { params: { path: { id } } }),
+      ),
   });
 
 export function useLight(id: string) {
   return useTrialWrite(id, (body: Schemas["LightSent"]) =>
-    answered(client.PUT("/api/v1/trials/{id}/light", { params: { path: { id } }, body })),
+    answered(
+      client.PUT("/api/v1/trials/{id}/light", {
+        params: { path: { id } },
+        body,
+      }),
+    ),
   );
 }
 
 export function useStarts(id: string) {
   return useTrialWrite(id, (body: Schemas["StartsSent"]) =>
-    answered(client.PUT("/api/v1/trials/{id}/starts", { params: { path: { id } }, body })),
+    answered(
+      client.PUT("/api/v1/trials/{id}/starts", {
+        params: { path: { id } },
+        body,
+      }),
+    ),
   );
 }
 
 export function useSiteCard(id: string) {
   return useTrialWrite(id, (body: Schemas["SiteCard"]) =>
-    answered(client.PUT("/api/v1/trials/{id}/site-card", { params: { path: { id } }, body })),
+    answered(
+      client.PUT("/api/v1/trials/{id}/site-card", {
+        params: { path: { id } },
+        body,
+      }),
+    ),
   );
 }
 
 export function useUndo(id: string) {
-  return useTrialWrite(id, () => answered(client.POST("/api/v1/trials/{id}/undo", { params: { path: { id } } })));
+  return useTrialWrite(id, () =>
+    answered(
+      client.POST("/api/v1/trials/{id}/undo", { params: { path: { id } } }),
+    ),
+  );
 }
 
 /** Makes a new trial, and goes to it. */
@@ -217,7 +324,12 @@ export function usePutAway() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ id, away }: { id: string; away: boolean }) =>
-      answered(client.POST("/api/v1/trials/{id}/put-away", { params: { path: { id } }, body: { away } })),
+      answered(
+        client.POST("/api/v1/trials/{id}/put-away", {
+          params: { path: { id } },
+          body: { away },
+        }),
+      ),
     onSettled: () => {
       void queries.invalidateQueries(todayQuery);
       return queries.invalidateQueries(trialsQuery);
@@ -243,46 +355,84 @@ export interface JobDone {
 export function useJob(id: string) {
   return useTrialWrite(id, ({ job, date, confirmed = false }: JobDone) => {
     const head = { confirmed, ...(date ? { date } : {}) };
-    return sendHere({ trial: id, records: [{ kind: "work", head, body: { job } }] });
+    return sendHere({
+      trial: id,
+      records: [{ kind: "work", head, body: { job } }],
+    });
   });
 }
 
 export const givenQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id, "given"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/given", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/given", { params: { path: { id } } }),
+      ),
   });
 
 /** Shows everybody who records which codes are filled from one jug. */
 export function useJugs(id: string) {
-  return useTrialWrite(id, () => answered(client.POST("/api/v1/trials/{id}/jugs", { params: { path: { id } } })));
+  return useTrialWrite(id, () =>
+    answered(
+      client.POST("/api/v1/trials/{id}/jugs", { params: { path: { id } } }),
+    ),
+  );
 }
 
 export const photosQuery = (id: string) =>
   queryOptions({
     queryKey: ["trial", id, "photos"],
-    queryFn: () => answered(client.GET("/api/v1/trials/{id}/photos", { params: { path: { id } } })),
+    queryFn: () =>
+      answered(
+        client.GET("/api/v1/trials/{id}/photos", { params: { path: { id } } }),
+      ),
   });
 
-export const pictureOf = (trial: string, photo: string, what: "file" | "small" | "mask" | "flat") =>
+export const pictureOf = (
+  trial: string,
+  photo: string,
+  what: "file" | "small" | "mask" | "flat",
+) =>
   `/api/v1/trials/${encodeURIComponent(trial)}/photos/${encodeURIComponent(photo)}/${what}`;
 
 /** Keeps what was marked in a picture. */
 export function useMarkPhoto(id: string) {
-  return useTrialWrite(id, ({ photo, ...body }: Schemas["MarkSent"] & { photo: string }) =>
-    answered(client.PUT("/api/v1/trials/{id}/photos/{photo}", { params: { path: { id, photo } }, body })),
+  return useTrialWrite(
+    id,
+    ({ photo, ...body }: Schemas["MarkSent"] & { photo: string }) =>
+      answered(
+        client.PUT("/api/v1/trials/{id}/photos/{photo}", {
+          params: { path: { id, photo } },
+          body,
+        }),
+      ),
   );
 }
 
-export type DiaryKind = NonNullable<NonNullable<paths["/api/v1/trials/{id}/diary"]["get"]["parameters"]["query"]>["kind"]>;
+export type DiaryKind = NonNullable<
+  NonNullable<
+    paths["/api/v1/trials/{id}/diary"]["get"]["parameters"]["query"]
+  >["kind"]
+>;
 
-export const diaryQuery = (id: string, kind: DiaryKind | null, before: number | null) =>
+export const diaryQuery = (
+  id: string,
+  kind: DiaryKind | null,
+  before: number | null,
+) =>
   queryOptions({
     queryKey: ["trial", id, "diary", kind, before],
     queryFn: () =>
       answered(
         client.GET("/api/v1/trials/{id}/diary", {
-          params: { path: { id }, query: { ...(kind ? { kind } : {}), ...(before === null ? {} : { before }) } },
+          params: {
+            path: { id },
+            query: {
+              ...(kind ? { kind } : {}),
+              ...(before === null ? {} : { before }),
+            },
+          },
         }),
       ),
     placeholderData: (earlier) => earlier,
@@ -290,6 +440,11 @@ export const diaryQuery = (id: string, kind: DiaryKind | null, before: number | 
 
 export function useTakeBack(id: string) {
   return useTrialWrite(id, (entry: number) =>
-    answered(client.POST("/api/v1/trials/{id}/take-back", { params: { path: { id } }, body: { entry } })),
+    answered(
+      client.POST("/api/v1/trials/{id}/take-back", {
+        params: { path: { id } },
+        body: { entry },
+      }),
+    ),
   );
 }

@@ -23,7 +23,11 @@ const otherUnits = (shelf: string, field: Schemas["Field"]): string => {
   if (shelf !== "waters") {
     return "";
   }
-  return field.key === "hardness_dh" ? text.stores.hardnessHint : field.unit.startsWith("mg/L") ? text.stores.mmolHint : "";
+  return field.key === "hardness_dh"
+    ? text.stores.hardnessHint
+    : field.unit.startsWith("mg/L")
+      ? text.stores.mmolHint
+      : "";
 };
 
 /** An entry's fields in place of its line. A generic entry becomes the grower's own when it is kept. */
@@ -32,7 +36,12 @@ export function ItemForm({ shelf, item, onClose, onKept }: Props) {
   const [name, setName] = useState(item?.name ?? "");
   const [source, setSource] = useState(item?.id ? (item.source ?? "") : "");
   const [held, setHeld] = useState<Record<string, string>>(
-    Object.fromEntries(Object.entries(item?.held ?? {}).map(([key, value]) => [key, String(value)])),
+    Object.fromEntries(
+      Object.entries(item?.held ?? {}).map(([key, value]) => [
+        key,
+        String(value),
+      ]),
+    ),
   );
   const keep = () => {
     const values: Held = {};
@@ -40,10 +49,19 @@ export function ItemForm({ shelf, item, onClose, onKept }: Props) {
       const raw = (held[field.key] ?? "").trim();
       if (raw !== "") {
         const number = typed(raw);
-        values[field.key] = field.holds.kind === "number" && number !== null && !Number.isNaN(number) ? number : raw;
+        values[field.key] =
+          field.holds.kind === "number" &&
+          number !== null &&
+          !Number.isNaN(number)
+            ? number
+            : raw;
       }
     }
-    const body = { id: item?.id ?? null, version: item?.version ?? 0, item: { shelf: shelf.key, name, source, held: values } };
+    const body = {
+      id: item?.id ?? null,
+      version: item?.version ?? 0,
+      item: { shelf: shelf.key, name, source, held: values },
+    };
     put.mutate(body, { onSuccess: () => (onKept?.(name), onClose()) });
   };
   return (
@@ -56,14 +74,30 @@ export function ItemForm({ shelf, item, onClose, onKept }: Props) {
     >
       <label className="field wide">
         <span>{text.stores.name}</span>
-        <Input name="entry-name" value={name} autoFocus onChange={(e) => setName(e.target.value)} />
+        <Input
+          name="entry-name"
+          value={name}
+          autoFocus
+          onChange={(e) => setName(e.target.value)}
+        />
       </label>
       <label className="field wide">
         <span>{text.stores.source}</span>
-        <Input name="entry-source" value={source} placeholder={text.stores.sourceHint} onChange={(e) => setSource(e.target.value)} />
+        <Input
+          name="entry-source"
+          value={source}
+          placeholder={text.stores.sourceHint}
+          onChange={(e) => setSource(e.target.value)}
+        />
       </label>
       {shelf.fields.map((field) => (
-        <EntryField key={field.key} shelf={shelf.key} field={field} value={held[field.key] ?? ""} onValue={(value) => setHeld({ ...held, [field.key]: value })} />
+        <EntryField
+          key={field.key}
+          shelf={shelf.key}
+          field={field}
+          value={held[field.key] ?? ""}
+          onValue={(value) => setHeld({ ...held, [field.key]: value })}
+        />
       ))}
       <div className="wide acts">
         <Button htmlType="submit" type="primary" loading={put.isPending}>
@@ -96,13 +130,23 @@ function EntryField({ shelf, field, value, onValue }: FieldProps) {
       </span>
       {field.holds.kind === "choice" ? (
         <Select
-          id={`entry-${field.key}`} allowClear placeholder={text.stores.choose} value={value || undefined}
-          onChange={(chosen) => onValue(chosen ?? "")} options={field.holds.of.map((of) => ({ value: of, label: of }))}
+          id={`entry-${field.key}`}
+          allowClear
+          placeholder={text.stores.choose}
+          value={value || undefined}
+          onChange={(chosen) => onValue(chosen ?? "")}
+          options={field.holds.of.map((of) => ({ value: of, label: of }))}
         />
       ) : (
         <Input
-          name={`entry-${field.key}`} value={value} type={field.holds.kind === "date" ? "date" : "text"}
-          inputMode={field.holds.kind === "number" && units === "" ? "decimal" : "text"} placeholder={units} onChange={(e) => onValue(e.target.value)}
+          name={`entry-${field.key}`}
+          value={value}
+          type={field.holds.kind === "date" ? "date" : "text"}
+          inputMode={
+            field.holds.kind === "number" && units === "" ? "decimal" : "text"
+          }
+          placeholder={units}
+          onChange={(e) => onValue(e.target.value)}
         />
       )}
     </label>

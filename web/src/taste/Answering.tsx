@@ -20,7 +20,13 @@ export function Answering({ token, page }: Props) {
   const [draft, setDraft] = useState(() => draftOf(token, page));
   const [asked, setAsked] = useState(false);
   const send = useMutation({
-    mutationFn: () => sendTaste(token, { picked: draft.picked, liking: draft.liking.map((p) => p ?? 0), attributes: pointsOf(draft), taster: draft.taster }),
+    mutationFn: () =>
+      sendTaste(token, {
+        picked: draft.picked,
+        liking: draft.liking.map((p) => p ?? 0),
+        attributes: pointsOf(draft),
+        taster: draft.taster,
+      }),
     onSuccess: (view) => {
       keepDraft(token, null);
       queries.setQueryData(seatQuery(token).queryKey, view);
@@ -33,7 +39,8 @@ export function Answering({ token, page }: Props) {
     send.reset();
   };
   const whole = isWhole(draft, page.asked);
-  const offline = send.error instanceof ProblemError && send.error.problem.code === "offline";
+  const offline =
+    send.error instanceof ProblemError && send.error.problem.code === "offline";
   return (
     <>
       <p className="soft">{words.how}</p>
@@ -43,10 +50,18 @@ export function Answering({ token, page }: Props) {
       {page.asked === "liking" && <Liked page={page} draft={draft} set={set} />}
       <label className="field">
         <span>{words.name}</span>
-        <Input name="taster" value={draft.taster} maxLength={60} onChange={(e) => set({ taster: e.target.value })} />
+        <Input
+          name="taster"
+          value={draft.taster}
+          maxLength={60}
+          onChange={(e) => set({ taster: e.target.value })}
+        />
       </label>
       <Button
-        type="primary" size="large" block loading={send.isPending}
+        type="primary"
+        size="large"
+        block
+        loading={send.isPending}
         onClick={() => {
           setAsked(true);
           if (whole) {
@@ -56,16 +71,36 @@ export function Answering({ token, page }: Props) {
       >
         {words.send}
       </Button>
-      {asked && !whole && <p className="trouble" role="alert">{words.missing}</p>}
-      {send.error && (offline ? <p className="trouble" role="alert">{words.lost}</p> : <Trouble error={send.error} />)}
-      {send.isSuccess && <p className="thanks" role="status">{words.sent}</p>}
+      {asked && !whole && (
+        <p className="trouble" role="alert">
+          {words.missing}
+        </p>
+      )}
+      {send.error &&
+        (offline ? (
+          <p className="trouble" role="alert">
+            {words.lost}
+          </p>
+        ) : (
+          <Trouble error={send.error} />
+        ))}
+      {send.isSuccess && (
+        <p className="thanks" role="status">
+          {words.sent}
+        </p>
+      )}
     </>
   );
 }
 
 /** Points of what is asked beside, as they are sent. */
 const pointsOf = (draft: Draft): Record<string, number[]> =>
-  Object.fromEntries(Object.entries(draft.attributes).map(([key, points]) => [key, points.map((p) => p ?? 0)]));
+  Object.fromEntries(
+    Object.entries(draft.attributes).map(([key, points]) => [
+      key,
+      points.map((p) => p ?? 0),
+    ]),
+  );
 
 function Cautions({ page }: { page: Props["page"] }) {
   return (
@@ -89,9 +124,18 @@ interface PartProps {
 function Which({ page, draft, set }: PartProps) {
   return (
     <>
-      <div className="which" role="group" aria-label={text.taste.questions[page.asked]}>
+      <div
+        className="which"
+        role="group"
+        aria-label={text.taste.questions[page.asked]}
+      >
         {page.codes.map((code, place) => (
-          <button key={code} type="button" aria-pressed={draft.picked === place} onClick={() => set({ picked: place })}>
+          <button
+            key={code}
+            type="button"
+            aria-pressed={draft.picked === place}
+            onClick={() => set({ picked: place })}
+          >
             {code}
           </button>
         ))}
@@ -103,20 +147,38 @@ function Which({ page, draft, set }: PartProps) {
 
 function Liked({ page, draft, set }: PartProps) {
   const words = text.taste;
-  const at = (points: (number | null)[], place: number, value: number) => points.map((p, i) => (i === place ? value : p));
+  const at = (points: (number | null)[], place: number, value: number) =>
+    points.map((p, i) => (i === place ? value : p));
   return (
     <>
       {page.codes.map((code, place) => (
         <section key={code} className="cup">
           <h2>{code}</h2>
           <Points
-            label={text.tasting.howMuch(words.cup(code))} value={draft.liking[place] ?? null} words={page.liking}
-            least={page.liking[0] ?? ""} most={page.liking[8] ?? ""} onChange={(value) => set({ liking: at(draft.liking, place, value) })}
+            label={text.tasting.howMuch(words.cup(code))}
+            value={draft.liking[place] ?? null}
+            words={page.liking}
+            least={page.liking[0] ?? ""}
+            most={page.liking[8] ?? ""}
+            onChange={(value) =>
+              set({ liking: at(draft.liking, place, value) })
+            }
           />
           {page.attributes.map((a) => (
             <Points
-              key={a.key} label={words.attribute(a.name, code)} value={draft.attributes[a.key]?.[place] ?? null} least={a.least} most={a.most}
-              onChange={(value) => set({ attributes: { ...draft.attributes, [a.key]: at(draft.attributes[a.key] ?? [], place, value) } })}
+              key={a.key}
+              label={words.attribute(a.name, code)}
+              value={draft.attributes[a.key]?.[place] ?? null}
+              least={a.least}
+              most={a.most}
+              onChange={(value) =>
+                set({
+                  attributes: {
+                    ...draft.attributes,
+                    [a.key]: at(draft.attributes[a.key] ?? [], place, value),
+                  },
+                })
+              }
             />
           ))}
         </section>

@@ -13,17 +13,27 @@ export default function Taste() {
   const words = text.taste;
   const found = useQuery(seatQuery(token));
   const page = found.data;
-  const unknown = found.error instanceof ProblemError && found.error.problem.code === "not_found";
+  const unknown =
+    found.error instanceof ProblemError &&
+    found.error.problem.code === "not_found";
   return (
     <main className="taste">
-      {unknown ? <p className="count">{words.none}</p> : <Trouble error={found.error} />}
+      {unknown ? (
+        <p className="count">{words.none}</p>
+      ) : (
+        <Trouble error={found.error} />
+      )}
       {page && (
         <>
           <header>
             <h1>{words.title(page.crop)}</h1>
             <span>{words.seat(page.seat)}</span>
           </header>
-          {page.open ? <Answering token={token} page={page} /> : <p className="count">{words.over}</p>}
+          {page.open ? (
+            <Answering token={token} page={page} />
+          ) : (
+            <p className="count">{words.over}</p>
+          )}
         </>
       )}
     </main>

@@ -13,7 +13,8 @@ export const ledger = {
   answerFor: (title: string) => `Your answer to “${title}”`,
   to: (what: string, title: string) => `${what} “${title}”`,
   answered: "Answer",
-  answerWhy: "It stands beside the finding, here and on the report; the finding stays.",
+  answerWhy:
+    "It stands beside the finding, here and on the report; the finding stays.",
   change: "change the answer",
   keep: "Keep it",
   leave: "Leave it",

@@ -20,6 +20,7 @@ export const ownMeasure = {
   most: "At most",
   grade: (n: number) => `Grade ${n} is`,
   gradePlaceholders: ["dull", "matt", "shiny", "", ""],
-  firstSeen: "At each look it is said whether it is seen yet: 1 seen, 0 not yet.",
+  firstSeen:
+    "At each look it is said whether it is seen yet: 1 seen, 0 not yet.",
   add: "Record it in this trial",
 };

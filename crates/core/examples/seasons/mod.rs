@@ -1,13 +1,13 @@
 //! Simulated seasons with a known truth, for the calibration and for the tests that hold it.
 
 use iron_twin_core::ask::picture::Layout;
-use iron_twin_core::judge::analysis::analyse;
-use iron_twin_core::judge::question::{Question, Scale};
-use iron_twin_core::judge::result::{Analysis, Contrast};
-use iron_twin_core::judge::table::{Columns, read};
-use iron_twin_core::terms::goal::Goal;
-use iron_twin_core::terms::kind::Kind;
+use iron_twin_judge::analysis::analyse;
+use iron_twin_judge::question::{Question, Scale};
+use iron_twin_judge::result::{Analysis, Contrast};
+use iron_twin_judge::table::{Columns, read};
 use iron_twin_stats::power::PowerPlan;
+use iron_twin_terms::goal::Goal;
+use iron_twin_terms::kind::Kind;
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use std::fmt::Write;
@@ -50,7 +50,8 @@ pub enum Law {
     Skewed,
     /// Lognormal with a standard deviation of 1, compared by ratio.
     VerySkewed,
-    /// A slope along the shelf, over all its places 1.5 times as wide as units scatter: left in, or the place taken out.
+    /// A slope along the shelf, over all its places 1.5 times as wide as units scatter: left in, or
+    /// the place taken out.
     Slope,
     SlopeOut,
     /// What each treatment does differs from block to block as much as units do.
@@ -63,8 +64,8 @@ pub enum Law {
     Edge,
     /// All but the control and the first treatment have none at all; only these two are compared.
     Gone,
-    /// The treatments kill the weakest quarter of their units and do nothing else; a claim that turns with the lost ones
-    /// counted as the worst is none.
+    /// The treatments kill the weakest quarter of their units and do nothing else; a claim that
+    /// turns with the lost ones counted as the worst is none.
     Deaths,
     /// Doses: a hump, a steep S, ever less for more, a line that stays level.
     Hump,
@@ -113,14 +114,30 @@ const SD: f64 = 4.0;
 
 impl Design {
     pub fn new(kind: Kind, each: &[usize], blocks: usize, samples: usize, law: Law) -> Self {
-        let truth = if kind == Kind::Count || law == Law::VerySkewed { 1.0 } else { 0.0 };
-        Self { kind, each: each.to_vec(), blocks, samples, law, truth }
+        let truth = if kind == Kind::Count || law == Law::VerySkewed {
+            1.0
+        } else {
+            0.0
+        };
+        Self {
+            kind,
+            each: each.to_vec(),
+            blocks,
+            samples,
+            law,
+            truth,
+        }
     }
 
     /// A season after the deaths: the weakest quarter of each treatment's units is gone.
     fn without_the_weakest(csv: &str) -> String {
         let mut lines: Vec<&str> = csv.lines().collect();
-        let value = |line: &str| line.split(',').nth(3).and_then(|v| v.parse::<f64>().ok()).unwrap_or(f64::INFINITY);
+        let value = |line: &str| {
+            line.split(',')
+                .nth(3)
+                .and_then(|v| v.parse::<f64>().ok())
+                .unwrap_or(f64::INFINITY)
+        };
         for name in &NAMES[1..] {
             let of = |line: &&str| line.starts_with(&format!("{name},"));
             let gone = lines.iter().filter(|l| of(l)).count() / 4;
@@ -154,7 +171,11 @@ impl Design {
                         Law::Slope | Law::SlopeOut => 1.5 * (slot - middle) / wide,
                         _ => 0.0,
                     };
-                    let scatter = if self.law == Law::Wild(treatment) { 3.0 } else { 1.0 };
+                    let scatter = if self.law == Law::Wild(treatment) {
+                        3.0
+                    } else {
+                        1.0
+                    };
                     let own = chance.normal() * scatter + here + slope;
                     for _ in 0..self.samples {
                         let (mut value, size, seen) = self.row(treatment > 0, shelf, own, chance);
@@ -174,43 +195,76 @@ impl Design {
         csv
     }
 
-    fn row(&self, treated: bool, shelf: f64, own: f64, chance: &mut Chance) -> (f64, f64, &'static str) {
+    fn row(
+        &self,
+        treated: bool,
+        shelf: f64,
+        own: f64,
+        chance: &mut Chance,
+    ) -> (f64, f64, &'static str) {
         let gain = if treated { self.truth } else { 0.0 };
-        let within = if self.samples > 1 { 3.0 * chance.normal() } else { 0.0 };
+        let within = if self.samples > 1 {
+            3.0 * chance.normal()
+        } else {
+            0.0
+        };
         let edge = self.law == Law::Edge;
         match self.kind {
             Kind::Count => {
-                // Expected 30 a unit (4 near the edge), scattering twice as much as chance alone: a binomial of a spread-out
-                // rate.
+                // Expected 30 a unit (4 near the edge), scattering twice as much as chance alone: a
+                // binomial of a spread-out rate.
                 let factor = if treated { self.truth } else { 1.0 };
                 let (often, spread) = if edge { (0.01, 0.5) } else { (0.075, 0.18) };
-                let rate =
-                    often * factor * (0.15 * shelf + spread * own - 0.5 * (0.15f64.powi(2) + spread * spread)).exp();
+                let rate = often
+                    * factor
+                    * (0.15 * shelf + spread * own - 0.5 * (0.15f64.powi(2) + spread * spread))
+                        .exp();
                 (chance.hits(400, rate.min(1.0)) as f64, 1.0, "yes")
             }
             Kind::Share => {
                 let usual = if edge { 0.95 } else { 0.5 };
                 let spread = if edge { 0.02 } else { 0.05 };
                 let share = (usual + 0.01 * gain + spread * own).clamp(0.0, 1.0);
-                (chance.hits(if edge { 20 } else { 40 }, share) as f64, if edge { 20.0 } else { 40.0 }, "yes")
+                (
+                    chance.hits(if edge { 20 } else { 40 }, share) as f64,
+                    if edge { 20.0 } else { 40.0 },
+                    "yes",
+                )
             }
             Kind::Days => {
-                let day = (14.0 + gain + 2.0 * own + if self.blocks > 1 { 2.0 * shelf } else { 0.0 }).round().max(1.0);
+                let day =
+                    (14.0 + gain + 2.0 * own + if self.blocks > 1 { 2.0 * shelf } else { 0.0 })
+                        .round()
+                        .max(1.0);
                 // A quarter is not seen by day 15.
                 let last = if edge { 15.0 } else { 18.0 };
-                if day > last { (last, 1.0, "no") } else { (day, 1.0, "yes") }
+                if day > last {
+                    (last, 1.0, "no")
+                } else {
+                    (day, 1.0, "yes")
+                }
             }
             Kind::Score => ((3.0 + gain + own).round().clamp(1.0, 5.0), 1.0, "yes"),
-            Kind::Amount | Kind::Dose if self.law == Law::Skewed => (100.0 * (0.5 * own).exp() + gain, 1.0, "yes"),
-            Kind::Amount if self.law == Law::VerySkewed => {
-                (100.0 * own.exp() * if treated { self.truth } else { 1.0 }, 1.0, "yes")
+            Kind::Amount | Kind::Dose if self.law == Law::Skewed => {
+                (100.0 * (0.5 * own).exp() + gain, 1.0, "yes")
             }
-            Kind::Amount | Kind::Dose => (100.0 + gain + 5.0 * shelf + SD * own + within, 1.0, "yes"),
+            Kind::Amount if self.law == Law::VerySkewed => (
+                100.0 * own.exp() * if treated { self.truth } else { 1.0 },
+                1.0,
+                "yes",
+            ),
+            Kind::Amount | Kind::Dose => {
+                (100.0 + gain + 5.0 * shelf + SD * own + within, 1.0, "yes")
+            }
         }
     }
 
     fn block(&self) -> &'static str {
-        if matches!(self.law, Law::Sites | Law::MildSites | Law::AlikeSites) { "site" } else { "shelf" }
+        if matches!(self.law, Law::Sites | Law::MildSites | Law::AlikeSites) {
+            "site"
+        } else {
+            "shelf"
+        }
     }
 
     fn columns(&self) -> Columns {
@@ -238,20 +292,43 @@ impl Design {
                 Law::Hyperbola => "ever less for more",
                 _ => "a plateau",
             };
-            let blocks = if self.blocks > 1 { format!(" in each of {} blocks", self.blocks) } else { String::new() };
+            let blocks = if self.blocks > 1 {
+                format!(" in each of {} blocks", self.blocks)
+            } else {
+                String::new()
+            };
             return format!("dose, 5 doses of {}{blocks}, {shape}", self.each[0]);
         }
-        let sides = self.each.iter().map(|n| (n * self.blocks).to_string()).collect::<Vec<_>>().join(" v ");
-        let what = if self.block() == "site" { "sites" } else { "blocks" };
-        let blocks = if self.blocks > 1 { format!(", {} {what}", self.blocks) } else { String::new() };
-        let samples = if self.samples > 1 { format!(", {} plants a unit", self.samples) } else { String::new() };
+        let sides = self
+            .each
+            .iter()
+            .map(|n| (n * self.blocks).to_string())
+            .collect::<Vec<_>>()
+            .join(" v ");
+        let what = if self.block() == "site" {
+            "sites"
+        } else {
+            "blocks"
+        };
+        let blocks = if self.blocks > 1 {
+            format!(", {} {what}", self.blocks)
+        } else {
+            String::new()
+        };
+        let samples = if self.samples > 1 {
+            format!(", {} plants a unit", self.samples)
+        } else {
+            String::new()
+        };
         let law = match (self.law, self.kind) {
             (Law::Usual, _) => String::new(),
             (Law::Wild(0), _) => ", control 3 times as variable".into(),
             (Law::Wild(t), _) => format!(", treatment {t} 3 times as variable"),
             (Law::Skewed, _) => ", lognormal (0.5)".into(),
             (Law::VerySkewed, _) if self.truth == 1.0 => ", lognormal (1), by ratio".into(),
-            (Law::VerySkewed, _) => format!(", lognormal (1), by ratio, {} times as much", self.truth),
+            (Law::VerySkewed, _) => {
+                format!(", lognormal (1), by ratio, {} times as much", self.truth)
+            }
             (Law::Slope, _) => ", a slope along the shelf".into(),
             (Law::SlopeOut, _) => ", a slope along the shelf, its places taken out".into(),
             (Law::Sites, _) => ", effects differ between sites as units do".into(),
@@ -267,8 +344,8 @@ impl Design {
         format!("{kind}, {sides}{blocks}{samples}{law}")
     }
 
-    /// The true difference that the usual test (Student's, Dunnett's for several treatments) finds 80 times in 100 where
-    /// all scatter alike, and that chance.
+    /// The true difference that the usual test (Student's, Dunnett's for several treatments) finds
+    /// 80 times in 100 where all scatter alike, and that chance.
     pub fn usual_test(&self) -> Option<(f64, f64)> {
         Some((self.plan()?.smallest_detectable(0.8).ok()? * SD, 80.0))
     }
@@ -287,7 +364,10 @@ impl Design {
         if self.law != Law::SlopeOut {
             return Some(100.0 * strict.chance(Goal::Beat, plan.power(truth / SD).ok()?));
         }
-        let plan = PowerPlan { covariates: 1, ..plan };
+        let plan = PowerPlan {
+            covariates: 1,
+            ..plan
+        };
         let shared = (1.0 + 1.0 / (plan.df() - 1.0)).sqrt();
         Some(100.0 * strict.chance(Goal::Beat, plan.power(truth / SD / shared).ok()?))
     }
@@ -300,7 +380,13 @@ impl Design {
             return None;
         }
         let units = self.each[0] * self.blocks;
-        Some(PowerPlan { treatments: self.each.len(), units, blocks: self.blocks, covariates: 0, confidence: 0.95 })
+        Some(PowerPlan {
+            treatments: self.each.len(),
+            units,
+            blocks: self.blocks,
+            covariates: 0,
+            confidence: 0.95,
+        })
     }
 }
 
@@ -322,7 +408,8 @@ fn limits(c: &Contrast) -> (Option<f64>, Option<f64>) {
     }
 }
 
-/// Seasons of a ladder of doses: a claim is false where the dose that is promised lies below what is enough.
+/// Seasons of a ladder of doses: a claim is false where the dose that is promised lies below what
+/// is enough.
 fn run_ladder(design: &Design, seasons: u32, seed: u64) -> Shares {
     let mut chance = Chance::of(seed);
     let truth = design.law.enough();
@@ -334,7 +421,11 @@ fn run_ladder(design: &Design, seasons: u32, seed: u64) -> Shares {
             let shelf = if blocked { 5.0 * chance.normal() } else { 0.0 };
             for dose in DOSES {
                 for _ in 0..design.each[0] {
-                    let _ = writeln!(csv, "{block},{dose},{}", design.law.at(dose) + shelf + 2.0 * chance.normal());
+                    let _ = writeln!(
+                        csv,
+                        "{block},{dose},{}",
+                        design.law.at(dose) + shelf + 2.0 * chance.normal()
+                    );
                 }
             }
         }
@@ -345,15 +436,26 @@ fn run_ladder(design: &Design, seasons: u32, seed: u64) -> Shares {
             block: blocked.then(|| "b".into()),
             ..Columns::default()
         };
-        let question = Question { margin: "10%".parse().ok(), ..Question::default() };
-        let analysis = read(csv.as_bytes(), &columns).ok().and_then(|table| analyse(&table, &question).ok());
-        let Some(enough) = analysis.and_then(|a| a.dose).and_then(|d| d.enough) else { continue };
+        let question = Question {
+            margin: "10%".parse().ok(),
+            ..Question::default()
+        };
+        let analysis = read(csv.as_bytes(), &columns)
+            .ok()
+            .and_then(|table| analyse(&table, &question).ok());
+        let Some(enough) = analysis.and_then(|a| a.dose).and_then(|d| d.enough) else {
+            continue;
+        };
         told += 1;
         below += u32::from(enough.high < truth);
         held += u32::from(enough.low <= truth && truth <= enough.high);
     }
     let share = |n: u32, of: u32| 100.0 * f64::from(n) / f64::from(of.max(1));
-    Shares { claims: share(below, seasons), held: share(held, told), found: share(told, seasons) }
+    Shares {
+        claims: share(below, seasons),
+        held: share(held, told),
+        found: share(told, seasons),
+    }
 }
 
 /// Seasons of a design, counted.
@@ -368,15 +470,32 @@ pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
         if design.law == Law::Deaths {
             csv = Design::without_the_weakest(&csv);
         }
-        let Ok(table) = read(csv.as_bytes(), &design.columns()) else { continue };
+        let Ok(table) = read(csv.as_bytes(), &design.columns()) else {
+            continue;
+        };
         let expected_units = (design.law == Law::Deaths).then(|| design.each[0] * design.blocks);
-        let scale = if design.law == Law::VerySkewed { Scale::Ratio } else { Scale::Difference };
-        let Ok(analysis) = analyse(&table, &Question { expected_units, scale, ..Question::default() }) else {
+        let scale = if design.law == Law::VerySkewed {
+            Scale::Ratio
+        } else {
+            Scale::Difference
+        };
+        let Ok(analysis) = analyse(
+            &table,
+            &Question {
+                expected_units,
+                scale,
+                ..Question::default()
+            },
+        ) else {
             continue;
         };
         counted += 1;
         let Analysis { contrasts, .. } = &analysis;
-        let contrasts = if design.law == Law::Gone { &contrasts[..1] } else { &contrasts[..] };
+        let contrasts = if design.law == Law::Gone {
+            &contrasts[..1]
+        } else {
+            &contrasts[..]
+        };
         let at = design.truth;
         let beside = |c: &Contrast| {
             let (low, high) = limits(c);
@@ -384,9 +503,17 @@ pub fn run(design: &Design, seasons: u32, seed: u64) -> Shares {
         };
         held += u32::from(!contrasts.iter().any(beside));
         let stands = |c: &Contrast| c.with_losses.as_ref().is_none_or(|w| !w.turns);
-        claims += u32::from(contrasts.iter().any(|c| c.verdict.claims_difference() && stands(c)));
+        claims += u32::from(
+            contrasts
+                .iter()
+                .any(|c| c.verdict.claims_difference() && stands(c)),
+        );
         found += u32::from(contrasts[0].verdict.claims_difference() && contrasts[0].estimate > 0.0);
     }
     let share = |n: u32| 100.0 * f64::from(n) / f64::from(counted.max(1));
-    Shares { claims: share(claims), held: share(held), found: share(found) }
+    Shares {
+        claims: share(claims),
+        held: share(held),
+        found: share(found),
+    }
 }

@@ -1,5 +1,5 @@
-//! Across trials: rounds pooled, own spread, and the simulator that makes trials with a known truth.
+//! Across trials: rounds pooled, own spread, and the simulator that makes trials with a known
+//! truth.
 
-pub mod next_trial;
 pub mod rounds;
 pub mod spread;

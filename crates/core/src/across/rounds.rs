@@ -1,10 +1,11 @@
-//! Rounds: repeats of one trial pooled, what a next round would show, and whether one more would settle it.
+//! Rounds: repeats of one trial pooled, what a next round would show, and whether one more would
+//! settle it.
 
-use crate::judge::verdict::{Gain, Verdict, decide};
-use crate::judge::wording::{decimals_for, of_a_hundred, plain};
-use crate::terms::goal::{Better, Goal};
+use iron_twin_judge::verdict::{Gain, Verdict, decide};
+use iron_twin_judge::wording::{decimals_for, of_a_hundred, plain};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::pooling::{Between, Pooled, Round, pool};
+use iron_twin_terms::goal::{Better, Goal};
 use serde::Serialize;
 
 /// What is asked of the rounds.
@@ -92,14 +93,15 @@ pub struct RoundsOut {
     pub q_p: f64,
     /// Where the true difference of a next round lies; null for the fixed effect.
     pub next_round: Option<Limits>,
-    /// The chance that a next round, as precise as these are, shows a difference in the direction that is better; null for the
-    /// fixed effect.
+    /// The chance that a next round, as precise as these are, shows a difference in the direction
+    /// that is better; null for the fixed effect.
     pub ahead_next_time: Option<f64>,
     /// The verdict.
     pub verdict: Verdict,
     /// What one more round like these would make of it.
     pub one_more: OneMore,
-    /// Further rounds like these that would settle it; null where 20 would not, 0 where it is settled.
+    /// Further rounds like these that would settle it; null where 20 would not, 0 where it is
+    /// settled.
     pub more_needed: Option<usize>,
     /// What was learned, in plain words.
     pub sentence: String,
@@ -110,11 +112,12 @@ const MOST_MORE: usize = 20;
 
 /// Pools the rounds of one trial.
 ///
-/// Answers: does it hold up over seasons, how far apart are they, and would another round settle it? Figures are
-/// treatment less control as measured; `better` turns only verdict and sentence.
+/// Answers: does it hold up over seasons, how far apart are they, and would another round settle
+/// it? Figures are treatment less control as measured; `better` turns only verdict and sentence.
 ///
 /// # Errors
-/// [`StatsError`] for fewer than two rounds, a variance not above zero, or a number that is not finite.
+/// [`StatsError`] for fewer than two rounds, a variance not above zero, or a number that is not
+/// finite.
 ///
 /// ```
 /// use iron_twin_core::across::rounds::{pool_rounds, RoundsQuestion};
@@ -127,7 +130,8 @@ const MOST_MORE: usize = 20;
 pub fn pool_rounds(rounds: &[Round], question: &RoundsQuestion) -> Result<RoundsOut, StatsError> {
     let pooled = pool(rounds, question.between, question.confidence)?;
     let margin = question.margin.unwrap_or(0.0);
-    let by = |low: f64, high: f64| decide(question.goal, Gain::of(low, high, question.better), margin);
+    let by =
+        |low: f64, high: f64| decide(question.goal, Gain::of(low, high, question.better), margin);
     let verdict = by(pooled.low, pooled.high);
     let settles = |more: usize| -> Result<(Limits, bool), StatsError> {
         let (low, high) = pooled.with_more(more)?;
@@ -159,7 +163,11 @@ pub fn pool_rounds(rounds: &[Round], question: &RoundsQuestion) -> Result<Rounds
             Better::Lower => 1.0 - above,
         }),
         verdict,
-        one_more: OneMore { low: limits.low, high: limits.high, settles: one_settles },
+        one_more: OneMore {
+            low: limits.low,
+            high: limits.high,
+            settles: one_settles,
+        },
         more_needed,
         sentence: String::new(),
     };
@@ -168,7 +176,11 @@ pub fn pool_rounds(rounds: &[Round], question: &RoundsQuestion) -> Result<Rounds
 }
 
 fn sentence(out: &RoundsOut, pooled: &Pooled, question: &RoundsQuestion) -> String {
-    let unit = if question.unit.is_empty() { String::new() } else { format!(" {}", question.unit) };
+    let unit = if question.unit.is_empty() {
+        String::new()
+    } else {
+        format!(" {}", question.unit)
+    };
     // No finer than the mean is known, as in the sentences of single trials.
     let decimals = decimals_for(out.se);
     let size = |v: f64| format!("{}{unit}", plain(v.abs(), decimals));
@@ -194,24 +206,42 @@ fn sentence(out: &RoundsOut, pooled: &Pooled, question: &RoundsQuestion) -> Stri
         Verdict::CannotTell => ", which leaves it open",
     };
     let unlike = if pooled.between_variance > 0.0 {
-        format!("; from round to round the true difference varies by about {}", size(out.between_rounds_sd))
+        format!(
+            "; from round to round the true difference varies by about {}",
+            size(out.between_rounds_sd)
+        )
     } else {
         String::new()
     };
     let next = out.next_round.map_or_else(String::new, |n| {
-        format!(" In a next round the true difference very likely lies {}.", range(n.low, n.high))
+        format!(
+            " In a next round the true difference very likely lies {}.",
+            range(n.low, n.high)
+        )
     });
     let next = match out.ahead_next_time {
-        Some(chance) => format!("{next} Such a round would come out ahead in about {}.", of_a_hundred(chance)),
+        Some(chance) => format!(
+            "{next} Such a round would come out ahead in about {}.",
+            of_a_hundred(chance)
+        ),
         None => next,
     };
-    let more = match (out.verdict, out.more_needed) {
-        (Verdict::CannotTell, Some(1)) => " One more round like these would settle it.".to_owned(),
-        (Verdict::CannotTell, Some(more)) => format!(" One more would not settle it; {more} like these would."),
-        (Verdict::CannotTell, None) => format!(" Not even {MOST_MORE} more rounds like these would settle it."),
-        _ => String::new(),
-    };
+    let more = more_rounds(out);
     format!("{lead}{beside}{unlike}.{next}{more}")
+}
+
+/// Whether more rounds would settle what stayed open.
+fn more_rounds(out: &RoundsOut) -> String {
+    match (out.verdict, out.more_needed) {
+        (Verdict::CannotTell, Some(1)) => " One more round like these would settle it.".to_owned(),
+        (Verdict::CannotTell, Some(more)) => {
+            format!(" One more would not settle it; {more} like these would.")
+        }
+        (Verdict::CannotTell, None) => {
+            format!(" Not even {MOST_MORE} more rounds like these would settle it.")
+        }
+        _ => String::new(),
+    }
 }
 
 #[cfg(test)]
@@ -219,7 +249,11 @@ mod tests {
     use super::*;
 
     fn rounds(estimates: &[f64], variances: &[f64]) -> Vec<Round> {
-        estimates.iter().zip(variances).map(|(&estimate, &variance)| Round { estimate, variance }).collect()
+        estimates
+            .iter()
+            .zip(variances)
+            .map(|(&estimate, &variance)| Round { estimate, variance })
+            .collect()
     }
 
     fn feed(margin: f64) -> RoundsQuestion {
@@ -239,13 +273,21 @@ mod tests {
         let out = pool_rounds(&two, &feed(2.0)).unwrap();
         assert_eq!(out.verdict, Verdict::CannotTell);
         assert!(out.one_more.settles && out.more_needed == Some(1));
-        assert!(out.sentence.ends_with("One more round like these would settle it."), "{}", out.sentence);
+        assert!(
+            out.sentence
+                .ends_with("One more round like these would settle it."),
+            "{}",
+            out.sentence
+        );
         let three = rounds(&[9.0, 8.0, 8.5], &[1.0, 1.0, 1.0]);
         let out = pool_rounds(&three, &feed(2.0)).unwrap();
-        assert_eq!((out.verdict, out.more_needed), (Verdict::BetterByMargin, Some(0)));
-        assert!(
-            out.sentence.starts_with("Over 3 rounds full feed gave 8.5 g more than plain water, very likely between")
+        assert_eq!(
+            (out.verdict, out.more_needed),
+            (Verdict::BetterByMargin, Some(0))
         );
+        assert!(out.sentence.starts_with(
+            "Over 3 rounds full feed gave 8.5 g more than plain water, very likely between"
+        ));
     }
 
     #[test]
@@ -253,17 +295,33 @@ mod tests {
         let out = pool_rounds(&rounds(&[14.0, -9.0, 3.0], &[1.0, 1.5, 1.2]), &feed(5.0)).unwrap();
         assert_eq!(out.verdict, Verdict::CannotTell);
         assert!(!out.one_more.settles && out.between_rounds_sd > 5.0);
-        assert!(out.sentence.contains("varies by about 11"), "{}", out.sentence);
+        assert!(
+            out.sentence.contains("varies by about 11"),
+            "{}",
+            out.sentence
+        );
         let next = out.next_round.unwrap();
-        assert!(next.low < out.low && next.high > out.high, "a round varies more than the mean of rounds");
+        assert!(
+            next.low < out.low && next.high > out.high,
+            "a round varies more than the mean of rounds"
+        );
     }
 
     #[test]
     fn lower_is_better_turns_the_verdict_alone() {
         let losses = rounds(&[-4.0, -4.2, -3.9, -4.1], &[0.2; 4]);
-        let quick = RoundsQuestion { better: Better::Lower, ..feed(1.0) };
-        let (up, down) = (pool_rounds(&losses, &feed(1.0)).unwrap(), pool_rounds(&losses, &quick).unwrap());
-        assert_eq!((up.verdict, down.verdict), (Verdict::WorseByMargin, Verdict::BetterByMargin));
+        let quick = RoundsQuestion {
+            better: Better::Lower,
+            ..feed(1.0)
+        };
+        let (up, down) = (
+            pool_rounds(&losses, &feed(1.0)).unwrap(),
+            pool_rounds(&losses, &quick).unwrap(),
+        );
+        assert_eq!(
+            (up.verdict, down.verdict),
+            (Verdict::WorseByMargin, Verdict::BetterByMargin)
+        );
         assert_eq!(up.mean, down.mean);
         assert!(pool_rounds(&losses[..1], &quick).is_err());
     }

@@ -29,7 +29,8 @@ pub struct Spread {
     pub high_percent: Option<f64>,
 }
 
-/// Pools the spread of finished trials by their degrees of freedom; without any it is the usual figure.
+/// Pools the spread of finished trials by their degrees of freedom; without any it is the usual
+/// figure.
 ///
 /// Limits hold 80 of 100 true spreads: (df s² / chi²), as for one pooled variance.
 ///
@@ -44,12 +45,21 @@ pub struct Spread {
 /// # Ok::<(), iron_twin_stats::StatsError>(())
 /// ```
 pub fn pool(trials: &[TrialSpread], usual_cv_percent: f64) -> Result<Spread, StatsError> {
-    let sound =
-        || trials.iter().filter(|t| t.cv_percent > 0.0 && t.cv_percent.is_finite() && t.df > 0.0 && t.df.is_finite());
+    let sound = || {
+        trials.iter().filter(|t| {
+            t.cv_percent > 0.0 && t.cv_percent.is_finite() && t.df > 0.0 && t.df.is_finite()
+        })
+    };
     let df: f64 = sound().map(|t| t.df).sum();
     // A single pair of trays says next to nothing about spread.
     if df < LEAST_DF {
-        return Ok(Spread { cv_percent: usual_cv_percent, trials: 0, df: 0.0, low_percent: None, high_percent: None });
+        return Ok(Spread {
+            cv_percent: usual_cv_percent,
+            trials: 0,
+            df: 0.0,
+            low_percent: None,
+            high_percent: None,
+        });
     }
     let squares: f64 = sound().map(|t| t.df * t.cv_percent * t.cv_percent).sum();
     let limit = |p: f64| chi_square_quantile_upper(p, df).map(|q| (squares / q).sqrt());
@@ -72,7 +82,14 @@ mod tests {
     #[test]
     fn limits_are_those_of_a_pooled_variance() {
         // qchisq(c(.9, .1), 12) is 18.5493 and 6.3038 (R 4.2.2).
-        let own = pool(&[TrialSpread { cv_percent: 8.0, df: 12.0 }], 20.0).unwrap();
+        let own = pool(
+            &[TrialSpread {
+                cv_percent: 8.0,
+                df: 12.0,
+            }],
+            20.0,
+        )
+        .unwrap();
         assert!((own.low_percent.unwrap() - (12.0 * 64.0 / 18.549_348f64).sqrt()).abs() < 1e-5);
         assert!((own.high_percent.unwrap() - (12.0 * 64.0 / 6.303_796f64).sqrt()).abs() < 1e-5);
     }
@@ -80,10 +97,22 @@ mod tests {
     #[test]
     fn what_says_nothing_is_left_out() {
         let nothing = [
-            TrialSpread { cv_percent: f64::NAN, df: 9.0 },
-            TrialSpread { cv_percent: 5.0, df: 0.0 },
-            TrialSpread { cv_percent: 0.0, df: 9.0 },
-            TrialSpread { cv_percent: 5.0, df: 3.0 },
+            TrialSpread {
+                cv_percent: f64::NAN,
+                df: 9.0,
+            },
+            TrialSpread {
+                cv_percent: 5.0,
+                df: 0.0,
+            },
+            TrialSpread {
+                cv_percent: 0.0,
+                df: 9.0,
+            },
+            TrialSpread {
+                cv_percent: 5.0,
+                df: 3.0,
+            },
         ];
         let spread = pool(&nothing, 8.0).unwrap();
         assert_eq!((spread.cv_percent, spread.trials), (8.0, 0));

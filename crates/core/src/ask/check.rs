@@ -2,10 +2,10 @@
 
 use super::worth;
 use crate::catalogue::measures;
-use crate::quantity::Margin;
-use crate::terms::kind::Kind;
 use crate::trial::question::{Ask, MOST_CROPS, MOST_DAYS, MOST_JUDGED, MOST_LOOKS, MOST_SAMPLES};
 use crate::trial::waves::{MOST_CUT_MM, MOST_GRADES};
+use iron_twin_terms::kind::Kind;
+use iron_twin_terms::quantity::Margin;
 
 /// What is wrong with what was asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -32,13 +32,14 @@ pub enum AskError {
     CropsInside,
     /// Samples that are none or one, too many, or of several crops.
     #[error(
-        "follow 2 to {MOST_SAMPLES} samples in each unit, or none; crops that share a unit are followed as a whole"
+        "follow 2 to {MOST_SAMPLES} samples in each unit, or none; crops that share a unit are \
+         followed as a whole"
     )]
     SamplesInside,
     /// Grades or a height to cut at that cannot be.
     #[error(
-        "name at most {MOST_GRADES} different grades, with prices that are none or above zero; a cut is between 0 and \
-         {MOST_CUT_MM} mm"
+        "name at most {MOST_GRADES} different grades, with prices that are none or above zero; a \
+         cut is between 0 and {MOST_CUT_MM} mm"
     )]
     Waves,
     /// Waves of plants that are weighed one by one.
@@ -51,7 +52,10 @@ pub enum AskError {
     #[error("{0} is not read on a day: it is judged by what the whole trial gave")]
     NotOfADay(&'static str),
     /// Days that cannot be.
-    #[error("{measure} can be judged on 1 to {MOST_JUDGED} days between 1 and the last, {end_day}, each once")]
+    #[error(
+        "{measure} can be judged on 1 to {MOST_JUDGED} days between 1 and the last, {end_day}, \
+         each once"
+    )]
     JudgedDays {
         /// The measure.
         measure: &'static str,
@@ -65,7 +69,9 @@ pub enum AskError {
     #[error("{0} is there only at the end: there is nothing to look at before")]
     NothingToLookAt(&'static str),
     /// Looks on days that cannot be.
-    #[error("looks are planned on at most {MOST_LOOKS} days between 1 and the last, {0}, each once")]
+    #[error(
+        "looks are planned on at most {MOST_LOOKS} days between 1 and the last, {0}, each once"
+    )]
     LooksOn(u32),
     /// A price or usual yield that is none.
     #[error("{0} must be a number above zero")]
@@ -80,17 +86,27 @@ pub enum AskError {
 
 impl Ask {
     fn check_crops(&self) -> Result<(), AskError> {
-        let names: std::collections::HashSet<String> =
-            self.crops_inside.iter().map(|c| c.trim().to_lowercase()).filter(|c| !c.is_empty()).collect();
+        let names: std::collections::HashSet<String> = self
+            .crops_inside
+            .iter()
+            .map(|c| c.trim().to_lowercase())
+            .filter(|c| !c.is_empty())
+            .collect();
         let number = self.crops_inside.len();
         let fit = number == 0 || ((2..=MOST_CROPS).contains(&number) && names.len() == number);
-        if fit { Ok(()) } else { Err(AskError::CropsInside) }
+        if fit {
+            Ok(())
+        } else {
+            Err(AskError::CropsInside)
+        }
     }
 
-    /// Days of judgement lie between sowing and harvest, and belong to measures that are read on a day.
+    /// Days of judgement lie between sowing and harvest, and belong to measures that are read on a
+    /// day.
     fn check_days(&self) -> Result<(), AskError> {
         for (key, days) in &self.judged_on {
-            let measure = measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()))?;
+            let measure =
+                measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()))?;
             if !measure.source.is_of_a_day() {
                 return Err(AskError::NotOfADay(measure.name));
             }
@@ -100,7 +116,10 @@ impl Ask {
                 || days.len() > MOST_JUDGED
                 || days.iter().any(|d| !(1..=self.end_day).contains(d))
             {
-                return Err(AskError::JudgedDays { measure: measure.name, end_day: self.end_day });
+                return Err(AskError::JudgedDays {
+                    measure: measure.name,
+                    end_day: self.end_day,
+                });
             }
         }
         Ok(())
@@ -111,15 +130,23 @@ impl Ask {
     /// # Errors
     /// [`AskError`], naming the field.
     pub fn check(&self) -> Result<(), AskError> {
-        let find = |key: &String| measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()));
+        let find =
+            |key: &String| measures::find(key).ok_or_else(|| AskError::UnknownMeasure(key.clone()));
         let primary = find(&self.primary_measure)?;
         self.also.iter().try_for_each(|key| find(key).map(|_| ()))?;
         let mut columns = std::collections::HashMap::new();
-        let unlike = |m: &&measures::Measure| columns.insert(m.column(), m.key).is_some_and(|other| other != m.key);
+        let unlike = |m: &&measures::Measure| {
+            columns
+                .insert(m.column(), m.key)
+                .is_some_and(|other| other != m.key)
+        };
         if let Some(twice) = self.measures().into_iter().find(unlike) {
             return Err(AskError::SameName(twice.name));
         }
-        let whole = self.measures().into_iter().find(|m| m.source.of_whole_unit());
+        let whole = self
+            .measures()
+            .into_iter()
+            .find(|m| m.source.of_whole_unit());
         if let Some(measure) = whole.filter(|_| !self.crops_inside.is_empty()) {
             return Err(AskError::OfWholeUnit(measure.name));
         }
@@ -128,13 +155,30 @@ impl Ask {
                 Kind::Score => "such as 0.1: 60 of 100 pairings instead of 50",
                 _ => "in per cent, such as 20 %",
             };
-            return Err(AskError::MarginKind { measure: primary.name, wanted });
+            return Err(AskError::MarginKind {
+                measure: primary.name,
+                wanted,
+            });
         }
         if !(1..=MOST_DAYS).contains(&self.end_day) {
             return Err(AskError::EndDay(self.end_day));
         }
         self.check_crops()?;
         self.check_days()?;
+        self.check_looks(primary)?;
+        self.check_samples()?;
+        self.check_figures()?;
+        if worth::settled(self).is_none() {
+            return Err(AskError::NoPrice);
+        }
+        match self.margin.to_string().parse::<Margin>() {
+            Ok(_) => Ok(()),
+            Err(_) => Err(AskError::Margin),
+        }
+    }
+
+    /// Looks before the end lie before it, in order, and see something.
+    fn check_looks(&self, primary: &measures::Measure) -> Result<(), AskError> {
         let looks = &self.looks_on;
         if !looks.is_empty() && primary.source.is_weighed() {
             return Err(AskError::NothingToLookAt(primary.name));
@@ -145,6 +189,11 @@ impl Ask {
         {
             return Err(AskError::LooksOn(self.end_day));
         }
+        Ok(())
+    }
+
+    /// Samples and waves are of a number that can be, and do not go together.
+    fn check_samples(&self) -> Result<(), AskError> {
         if self.waves.as_ref().is_some_and(|waves| !waves.holds()) {
             return Err(AskError::Waves);
         }
@@ -155,25 +204,28 @@ impl Ask {
         if self.weigh_samples && samples == 0 {
             return Err(AskError::WeighSamples);
         }
-        if samples == 1 || samples > MOST_SAMPLES || (samples > 0 && !self.crops_inside.is_empty()) {
+        if samples == 1 || samples > MOST_SAMPLES || (samples > 0 && !self.crops_inside.is_empty())
+        {
             return Err(AskError::SamplesInside);
         }
+        Ok(())
+    }
+
+    /// Figures that are given are above none.
+    fn check_figures(&self) -> Result<(), AskError> {
         let figures = [
             ("the price", self.price_per_kg),
             ("the usual yield", self.usual_per_unit),
             ("the number counted", self.usual_out_of),
             ("the margin", self.margin_money),
         ];
-        if let Some((what, _)) = figures.iter().find(|(_, v)| v.is_some_and(|v| !(v.is_finite() && v > 0.0))) {
+        if let Some((what, _)) = figures
+            .iter()
+            .find(|(_, v)| v.is_some_and(|v| !(v.is_finite() && v > 0.0)))
+        {
             return Err(AskError::NotAbove(what));
         }
-        if worth::settled(self).is_none() {
-            return Err(AskError::NoPrice);
-        }
-        match self.margin.to_string().parse::<Margin>() {
-            Ok(_) => Ok(()),
-            Err(_) => Err(AskError::Margin),
-        }
+        Ok(())
     }
 }
 
@@ -192,56 +244,130 @@ mod tests {
             ask.check().unwrap_err()
         };
         assert_eq!(with(|a| a.end_day = 0), AskError::EndDay(0));
-        assert_eq!(with(|a| a.margin = Margin::Percent(f64::NAN)), AskError::Margin);
-        assert!(matches!(with(|a| a.also.push("luck".into())), AskError::UnknownMeasure(_)));
-        let twice =
-            with(|a| a.also.extend(["own;count;Gloss;;0;9;higher", "own;count;gloss;;0;9;lower"].map(str::to_owned)));
+        assert_eq!(
+            with(|a| a.margin = Margin::Percent(f64::NAN)),
+            AskError::Margin
+        );
+        assert!(matches!(
+            with(|a| a.also.push("luck".into())),
+            AskError::UnknownMeasure(_)
+        ));
+        let twice = with(|a| {
+            a.also.extend(
+                ["own;count;Gloss;;0;9;higher", "own;count;gloss;;0;9;lower"].map(str::to_owned),
+            )
+        });
         assert_eq!(twice, AskError::SameName("gloss"));
         let counted = with(|a| {
             a.primary_measure = "leaf_count".into();
             a.margin = Margin::Absolute(5.0);
         });
-        assert!(counted.to_string().contains("leaves takes a margin in per cent"), "{counted}");
-        assert!(matches!(with(|a| a.primary_measure = "luck".into()), AskError::UnknownMeasure(_)));
-        assert_eq!(with(|a| a.crops_inside = vec!["basil".into()]), AskError::CropsInside);
+        assert!(
+            counted
+                .to_string()
+                .contains("leaves takes a margin in per cent"),
+            "{counted}"
+        );
+        assert!(matches!(
+            with(|a| a.primary_measure = "luck".into()),
+            AskError::UnknownMeasure(_)
+        ));
+        assert_eq!(
+            with(|a| a.crops_inside = vec!["basil".into()]),
+            AskError::CropsInside
+        );
         let shared = with(|a| {
             a.also.push("water_used".into());
             a.crops_inside = vec!["basil".into(), "dill".into()];
         });
         assert_eq!(shared, AskError::OfWholeUnit("water used"));
-        assert_eq!(with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]), AskError::CropsInside);
+        assert_eq!(
+            with(|a| a.crops_inside = vec!["basil".into(), "Basil ".into()]),
+            AskError::CropsInside
+        );
         assert_eq!(with(|a| a.samples_inside = 1), AskError::SamplesInside);
         assert_eq!(with(|a| a.weigh_samples = true), AskError::WeighSamples);
-        assert_eq!(with(|a| a.waves = Some(Waves { cut_mm: Some(0.0), ..Waves::default() })), AskError::Waves);
-        let by_plant = |a: &mut Ask| (a.waves, a.samples_inside, a.weigh_samples) = (Some(Waves::default()), 3, true);
+        assert_eq!(
+            with(|a| a.waves = Some(Waves {
+                cut_mm: Some(0.0),
+                ..Waves::default()
+            })),
+            AskError::Waves
+        );
+        let by_plant = |a: &mut Ask| {
+            (a.waves, a.samples_inside, a.weigh_samples) = (Some(Waves::default()), 3, true)
+        };
         assert_eq!(with(by_plant), AskError::WavesBySample);
         assert_eq!(
             with(|a| _ = a.judged_on.insert("harvest_weight".into(), vec![5])),
             AskError::NotOfADay("harvest weight")
         );
-        for days in [vec![], vec![0], vec![5, 5], vec![13], vec![9, 5], (1..=9).collect()] {
+        for days in [
+            vec![],
+            vec![0],
+            vec![5, 5],
+            vec![13],
+            vec![9, 5],
+            (1..=9).collect(),
+        ] {
             let mut ask = Ask::default();
             ask.judged_on.insert("height".into(), days);
-            assert_eq!(ask.check(), Err(AskError::JudgedDays { measure: "height", end_day: 12 }));
+            assert_eq!(
+                ask.check(),
+                Err(AskError::JudgedDays {
+                    measure: "height",
+                    end_day: 12
+                })
+            );
         }
-        assert_eq!(with(|a| a.samples_inside = MOST_SAMPLES + 1), AskError::SamplesInside);
-        assert_eq!(with(|a| a.price_per_kg = Some(f64::NAN)), AskError::NotAbove("the price"));
+        assert_eq!(
+            with(|a| a.samples_inside = MOST_SAMPLES + 1),
+            AskError::SamplesInside
+        );
+        assert_eq!(
+            with(|a| a.price_per_kg = Some(f64::NAN)),
+            AskError::NotAbove("the price")
+        );
         assert_eq!(with(|a| a.margin_money = Some(1.0)), AskError::NoPrice);
     }
 
     #[test]
     fn crops_of_a_unit_share_its_solution() {
         let crops = vec!["basil".to_owned(), "dill".to_owned(), "rocket".to_owned()];
-        let ask = Ask { crops_inside: crops, ..Ask::default() };
-        let walked: Vec<String> =
-            ask.columns().iter().map(|(r, part)| format!("{}{}", r.key, part.map_or(0, CropNumber::get))).collect();
+        let ask = Ask {
+            crops_inside: crops,
+            ..Ask::default()
+        };
+        let walked: Vec<String> = ask
+            .columns()
+            .iter()
+            .map(|(r, part)| format!("{}{}", r.key, part.map_or(0, CropNumber::get)))
+            .collect();
         assert_eq!(walked, ["ph0", "ec0", "height1", "height2", "height3"]);
         let name = |number| ask.crop_inside(CropNumber::new(number));
         assert_eq!((name(2), name(0), name(4)), (Some("dill"), None, None));
         assert_eq!(Ask::default().parts().collect::<Vec<_>>(), [None]);
-        let water = Ask { primary_measure: "harvest_per_litre".into(), also: Vec::new(), ..ask };
-        let walked: Vec<String> =
-            water.columns().iter().map(|(r, part)| format!("{}{}", r.key, part.map_or(0, CropNumber::get))).collect();
-        assert_eq!(walked, ["ph0", "ec0", "level0", "filled0", "water_added0", "solution_added0", "feed_added0"]);
+        let water = Ask {
+            primary_measure: "harvest_per_litre".into(),
+            also: Vec::new(),
+            ..ask
+        };
+        let walked: Vec<String> = water
+            .columns()
+            .iter()
+            .map(|(r, part)| format!("{}{}", r.key, part.map_or(0, CropNumber::get)))
+            .collect();
+        assert_eq!(
+            walked,
+            [
+                "ph0",
+                "ec0",
+                "level0",
+                "filled0",
+                "water_added0",
+                "solution_added0",
+                "feed_added0"
+            ]
+        );
     }
 }

@@ -1,4 +1,5 @@
-//! Ask: whether a question can be answered as asked, what the margin is worth, and what n units a side could see.
+//! Ask: whether a question can be answered as asked, what the margin is worth, and what n units a
+//! side could see.
 
 pub mod cautions;
 pub mod check;
@@ -7,5 +8,4 @@ pub mod foresight;
 pub mod lacks;
 pub mod picture;
 pub mod sees;
-pub mod strictness;
 pub mod worth;

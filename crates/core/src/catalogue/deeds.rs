@@ -39,8 +39,14 @@ pub enum Job {
 
 impl Job {
     /// Work that comes again and again.
-    pub const RECURRING: [Self; 6] =
-        [Self::Rotate, Self::Water, Self::Feed, Self::Read, Self::Observe, Self::Photograph];
+    pub const RECURRING: [Self; 6] = [
+        Self::Rotate,
+        Self::Water,
+        Self::Feed,
+        Self::Read,
+        Self::Observe,
+        Self::Photograph,
+    ];
 
     /// Work by which something is given to the units.
     pub const GIVING: [Self; 3] = [Self::Water, Self::Feed, Self::Apply];
@@ -99,9 +105,13 @@ impl Job {
         }
     }
 
-    /// Whether it may be done on another day than planned without the trial being less fair: all units alike.
+    /// Whether it may be done on another day than planned without the trial being less fair: all
+    /// units alike.
     #[must_use]
     pub fn can_move(self) -> bool {
-        !matches!(self, Self::Soak | Self::Sow | Self::EndBlackout | Self::Rinse | Self::Harvest)
+        !matches!(
+            self,
+            Self::Soak | Self::Sow | Self::EndBlackout | Self::Rinse | Self::Harvest
+        )
     }
 }

@@ -1,4 +1,5 @@
-//! What can serve several places at once: it is then what was dealt a treatment, and what stands under it are samples.
+//! What can serve several places at once: it is then what was dealt a treatment, and what stands
+//! under it are samples.
 
 use super::conditions;
 use serde::{Deserialize, Serialize};
@@ -48,7 +49,8 @@ impl Fixture {
         }
     }
 
-    /// The fixture through which a factor of the match sheet reaches the plants; None where it belongs to each place.
+    /// The fixture through which a factor of the match sheet reaches the plants; None where it
+    /// belongs to each place.
     ///
     /// ```
     /// use iron_twin_core::catalogue::fixtures::Fixture;
@@ -56,8 +58,14 @@ impl Fixture {
     /// ```
     #[must_use]
     pub fn of_factor(factor: &str) -> Option<Self> {
-        let lamp = [conditions::light::CONDITION.factor, conditions::light_hours::CONDITION.factor];
-        let pump = [conditions::aeration::CONDITION.factor, conditions::irrigation::CONDITION.factor];
+        let lamp = [
+            conditions::light::CONDITION.factor,
+            conditions::light_hours::CONDITION.factor,
+        ];
+        let pump = [
+            conditions::aeration::CONDITION.factor,
+            conditions::irrigation::CONDITION.factor,
+        ];
         if lamp.contains(&factor) {
             return Some(Self::Lamp);
         }
@@ -67,8 +75,9 @@ impl Fixture {
         (factor == conditions::water::CONDITION.factor).then_some(Self::Reservoir)
     }
 
-    /// Whether one of them usually serves several places, so that it is asked about where its factor is compared: common
-    /// practice, no source. Trays and buckets mostly hold their own water.
+    /// Whether one of them usually serves several places, so that it is asked about where its
+    /// factor is compared: common practice, no source. Trays and buckets mostly hold their own
+    /// water.
     #[must_use]
     pub fn is_mostly_shared(self) -> bool {
         self != Self::Reservoir

@@ -1,4 +1,5 @@
-//! What a logger records by itself, minute by minute: its unit, the units in which loggers write it, and what cannot be.
+//! What a logger records by itself, minute by minute: its unit, the units in which loggers write
+//! it, and what cannot be.
 //!
 //! Limits are common practice, no source, unless a physical bound sets them.
 
@@ -32,7 +33,8 @@ pub enum Logged {
     Power,
 }
 
-/// A unit in which loggers write a quantity: times `factor`, plus `offset`, it is in the quantity's own unit.
+/// A unit in which loggers write a quantity: times `factor`, plus `offset`, it is in the quantity's
+/// own unit.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct WrittenIn {
@@ -97,18 +99,37 @@ impl Logged {
     #[must_use]
     pub fn units(self) -> &'static [WrittenIn] {
         const fn by(sign: &'static str, factor: f64) -> WrittenIn {
-            WrittenIn { sign, factor, offset: 0.0 }
+            WrittenIn {
+                sign,
+                factor,
+                offset: 0.0,
+            }
         }
         // Degrees Celsius are (°F - 32) x 5/9.
-        const TEMPERATURE: &[WrittenIn] =
-            &[by("°C", 1.0), WrittenIn { sign: "°F", factor: 5.0 / 9.0, offset: -160.0 / 9.0 }];
+        const TEMPERATURE: &[WrittenIn] = &[
+            by("°C", 1.0),
+            WrittenIn {
+                sign: "°F",
+                factor: 5.0 / 9.0,
+                offset: -160.0 / 9.0,
+            },
+        ];
         match self {
             Self::AirTemperature | Self::SolutionTemperature => TEMPERATURE,
             Self::Humidity => const { &[by("%", 1.0)] },
             Self::Light => const { &[by("µmol/m²s", 1.0)] },
             Self::CarbonDioxide => const { &[by("ppm", 1.0)] },
             Self::Ph => const { &[by("", 1.0)] },
-            Self::Ec => const { &[by("mS/cm", 1.0), by("µS/cm", 0.001), by("dS/m", 1.0), by("mS/m", 0.01)] },
+            Self::Ec => {
+                const {
+                    &[
+                        by("mS/cm", 1.0),
+                        by("µS/cm", 0.001),
+                        by("dS/m", 1.0),
+                        by("mS/m", 0.01),
+                    ]
+                }
+            }
             Self::DissolvedOxygen => const { &[by("mg/L", 1.0)] },
             Self::Level => const { &[by("cm", 1.0), by("mm", 0.1), by("in", 2.54)] },
             Self::Power => const { &[by("W", 1.0), by("kW", 1000.0)] },
@@ -143,9 +164,11 @@ impl Logged {
     pub fn decimals(self) -> u32 {
         match self {
             Self::Light | Self::CarbonDioxide | Self::Power => 0,
-            Self::AirTemperature | Self::Humidity | Self::SolutionTemperature | Self::DissolvedOxygen | Self::Level => {
-                1
-            }
+            Self::AirTemperature
+            | Self::Humidity
+            | Self::SolutionTemperature
+            | Self::DissolvedOxygen
+            | Self::Level => 1,
             Self::Ph | Self::Ec => 2,
         }
     }
@@ -162,15 +185,26 @@ impl Logged {
     #[must_use]
     pub fn of_heading(heading: &str) -> Option<(Self, &'static str)> {
         // The micro sign is written in three ways.
-        let lower = heading.to_lowercase().replace('μ', "µ").replace("us/cm", "µs/cm").replace("umol", "µmol");
-        let words: Vec<&str> = lower.split(|c: char| !c.is_alphanumeric()).filter(|w| !w.is_empty()).collect();
+        let lower = heading
+            .to_lowercase()
+            .replace('μ', "µ")
+            .replace("us/cm", "µs/cm")
+            .replace("umol", "µmol");
+        let words: Vec<&str> = lower
+            .split(|c: char| !c.is_alphanumeric())
+            .filter(|w| !w.is_empty())
+            .collect();
         let word = |any: &[&str]| words.iter().any(|w| any.contains(w));
         let begins = |any: &[&str]| words.iter().any(|w| any.iter().any(|a| w.starts_with(a)));
         let wet = begins(&["water", "solution", "reservoir", "tank", "root", "nutrient"]);
         let own = if begins(&["hum"]) || word(&["rh"]) {
             Self::Humidity
         } else if begins(&["temp"]) || word(&["t"]) {
-            if wet { Self::SolutionTemperature } else { Self::AirTemperature }
+            if wet {
+                Self::SolutionTemperature
+            } else {
+                Self::AirTemperature
+            }
         } else if word(&["ppfd", "par", "light"]) {
             Self::Light
         } else if word(&["co2"]) {
@@ -189,9 +223,20 @@ impl Logged {
             return None;
         };
         // The longest sign that stands in it: "mS/cm" holds "mS/c", and "kW" holds "W".
-        let told = own.units().iter().filter(|u| !u.sign.is_empty() && lower.contains(&u.sign.to_lowercase()));
-        let bare_f = || own.units().iter().find(|u| u.sign == "°F").filter(|_| word(&["f", "degf"]));
-        let unit = told.max_by_key(|u| u.sign.len()).or_else(bare_f).unwrap_or(&own.units()[0]);
+        let told = own
+            .units()
+            .iter()
+            .filter(|u| !u.sign.is_empty() && lower.contains(&u.sign.to_lowercase()));
+        let bare_f = || {
+            own.units()
+                .iter()
+                .find(|u| u.sign == "°F")
+                .filter(|_| word(&["f", "degf"]))
+        };
+        let unit = told
+            .max_by_key(|u| u.sign.len())
+            .or_else(bare_f)
+            .unwrap_or(&own.units()[0]);
         Some((own, unit.sign))
     }
 

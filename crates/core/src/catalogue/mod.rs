@@ -1,5 +1,5 @@
-//! What can be measured, read, done and set, and where plants can stand: one file each, with what is refused as impossible
-//! and what is asked about as unlikely.
+//! What can be measured, read, done and set, and where plants can stand: one file each, with what
+//! is refused as impossible and what is asked about as unlikely.
 
 pub mod conditions;
 pub mod deeds;

@@ -1,7 +1,7 @@
-//! Measures of a grower's own. The key tells all there is to know of one, so that a plan, a record and an exported file carry
-//! it with them, on any farm and without a register.
+//! Measures of a grower's own. The key tells all there is to know of one, so that a plan, a record
+//! and an exported file carry it with them, on any farm and without a register.
 
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use std::sync::{PoisonError, RwLock};
@@ -22,8 +22,12 @@ pub enum OwnKind {
 }
 
 impl OwnKind {
-    const WORDS: [(&'static str, Self); 4] =
-        [("amount", Self::Amount), ("count", Self::Count), ("score", Self::Score), ("first_seen", Self::FirstSeen)];
+    const WORDS: [(&'static str, Self); 4] = [
+        ("amount", Self::Amount),
+        ("count", Self::Count),
+        ("score", Self::Score),
+        ("first_seen", Self::FirstSeen),
+    ];
 }
 
 /// A measure of a grower's own.
@@ -55,7 +59,8 @@ pub struct OwnMeasure {
 const LEAD: &str = "own";
 /// What stands between the parts of a key.
 const BETWEEN: char = ';';
-/// Signs that a name, a unit or a grade may not hold: they have their meaning in keys, addresses and files.
+/// Signs that a name, a unit or a grade may not hold: they have their meaning in keys, addresses
+/// and files.
 const KEPT: [char; 7] = [BETWEEN, ',', '@', '"', '/', '\\', '|'];
 /// Longest name, unit and grade.
 const MOST_LETTERS: [usize; 3] = [40, 12, 24];
@@ -65,10 +70,20 @@ const MOST: f64 = 1e6;
 const GRADES: (usize, usize) = (3, 5);
 
 /// Words as they stand in a key.
-fn check_words(field: &'static str, words: &str, most: usize) -> Result<(), (&'static str, String)> {
+fn check_words(
+    field: &'static str,
+    words: &str,
+    most: usize,
+) -> Result<(), (&'static str, String)> {
     let whole = words.trim() == words && !words.chars().any(|c| c.is_control());
     if !whole || words.chars().count() > most || words.contains(KEPT) {
-        return Err((field, format!("at most {most} letters, without {}", KEPT.map(String::from).join(" "))));
+        return Err((
+            field,
+            format!(
+                "at most {most} letters, without {}",
+                KEPT.map(String::from).join(" ")
+            ),
+        ));
     }
     Ok(())
 }
@@ -79,7 +94,10 @@ impl OwnMeasure {
     /// # Errors
     /// The field, and what is wrong with it.
     pub fn checked(mut self) -> Result<Self, (&'static str, String)> {
-        for words in [&mut self.name, &mut self.unit].into_iter().chain(&mut self.grades) {
+        for words in [&mut self.name, &mut self.unit]
+            .into_iter()
+            .chain(&mut self.grades)
+        {
             *words = words.split_whitespace().collect::<Vec<_>>().join(" ");
         }
         if self.name.is_empty() || !self.name.chars().any(char::is_alphanumeric) {
@@ -92,21 +110,36 @@ impl OwnMeasure {
                 check_words("unit", &self.unit, MOST_LETTERS[1])?;
                 let inside = |x: f64| x.is_finite() && x.abs() <= MOST;
                 if !(inside(self.least) && inside(self.most) && self.least < self.most) {
-                    return Err(("most", format!("the most must lie above the least, and not beyond {MOST}")));
+                    return Err((
+                        "most",
+                        format!("the most must lie above the least, and not beyond {MOST}"),
+                    ));
                 }
                 let counted = self.kind == OwnKind::Count;
-                if counted && (self.least < 0.0 || self.least.fract() != 0.0 || self.most.fract() != 0.0) {
-                    return Err(("least", "what is counted is a whole number from 0 on".into()));
+                if counted
+                    && (self.least < 0.0 || self.least.fract() != 0.0 || self.most.fract() != 0.0)
+                {
+                    return Err((
+                        "least",
+                        "what is counted is a whole number from 0 on".into(),
+                    ));
                 }
                 if counted {
                     self.unit.clear();
                 }
             }
             OwnKind::Score => {
-                if !(GRADES.0..=GRADES.1).contains(&self.grades.len()) || self.grades.iter().any(String::is_empty) {
-                    return Err(("grades", format!("{} to {} grades, each with its words", GRADES.0, GRADES.1)));
+                if !(GRADES.0..=GRADES.1).contains(&self.grades.len())
+                    || self.grades.iter().any(String::is_empty)
+                {
+                    return Err((
+                        "grades",
+                        format!("{} to {} grades, each with its words", GRADES.0, GRADES.1),
+                    ));
                 }
-                self.grades.iter().try_for_each(|words| check_words("grades", words, MOST_LETTERS[2]))?;
+                self.grades
+                    .iter()
+                    .try_for_each(|words| check_words("grades", words, MOST_LETTERS[2]))?;
                 (self.unit, self.least, self.most) = (String::new(), 1.0, self.grades.len() as f64);
             }
             OwnKind::FirstSeen => {
@@ -129,8 +162,15 @@ impl OwnMeasure {
     /// ```
     #[must_use]
     pub fn key(&self) -> String {
-        let kind = OwnKind::WORDS.iter().find(|(_, kind)| *kind == self.kind).map_or("", |(word, _)| word);
-        let better = if self.better == Better::Higher { "higher" } else { "lower" };
+        let kind = OwnKind::WORDS
+            .iter()
+            .find(|(_, kind)| *kind == self.kind)
+            .map_or("", |(word, _)| word);
+        let better = if self.better == Better::Higher {
+            "higher"
+        } else {
+            "lower"
+        };
         let mut parts = vec![
             LEAD.to_owned(),
             kind.to_owned(),
@@ -144,20 +184,31 @@ impl OwnMeasure {
         parts.join(&BETWEEN.to_string())
     }
 
-    /// The measure with a key; None for what is no key of one, or writes it otherwise than [`OwnMeasure::key`] does.
+    /// The measure with a key; None for what is no key of one, or writes it otherwise than
+    /// [`OwnMeasure::key`] does.
     #[must_use]
     pub fn of_key(key: &str) -> Option<Self> {
         let parts: Vec<&str> = key.split(BETWEEN).collect();
-        let (&[lead, kind, name, unit, least, most, better], grades) = parts.split_first_chunk::<7>()?;
-        let kind = OwnKind::WORDS.iter().find(|(word, _)| lead == LEAD && *word == kind)?.1;
+        let (&[lead, kind, name, unit, least, most, better], grades) =
+            parts.split_first_chunk::<7>()?;
+        let kind = OwnKind::WORDS
+            .iter()
+            .find(|(word, _)| lead == LEAD && *word == kind)?
+            .1;
         let own = Self {
             name: name.to_owned(),
             kind,
             unit: unit.to_owned(),
             least: least.parse().ok()?,
             most: most.parse().ok()?,
-            better: if better == "higher" { Better::Higher } else { Better::Lower },
-            grades: grades.first().map_or_else(Vec::new, |g| g.split(',').map(str::to_owned).collect()),
+            better: if better == "higher" {
+                Better::Higher
+            } else {
+                Better::Lower
+            },
+            grades: grades
+                .first()
+                .map_or_else(Vec::new, |g| g.split(',').map(str::to_owned).collect()),
         };
         own.checked().ok().filter(|own| own.key() == key)
     }
@@ -172,7 +223,8 @@ impl OwnMeasure {
 /// Whether a key is that of a measure of one's own.
 #[must_use]
 pub fn is_own(key: &str) -> bool {
-    key.strip_prefix(LEAD).is_some_and(|rest| rest.starts_with(BETWEEN))
+    key.strip_prefix(LEAD)
+        .is_some_and(|rest| rest.starts_with(BETWEEN))
 }
 
 /// Words as they stand in the head of a column.
@@ -182,8 +234,8 @@ pub fn column_word(words: &str) -> String {
     words.to_lowercase().chars().map(letter).collect()
 }
 
-/// Most measures of one's own that one run of the program meets. What stands for a key never changes and is kept for good, as
-/// what the program was built with is.
+/// Most measures of one's own that one run of the program meets. What stands for a key never
+/// changes and is kept for good, as what the program was built with is.
 const MOST_MET: usize = 5000;
 
 /// What stands for the keys of measures of one's own, made when they are first met.
@@ -210,7 +262,10 @@ impl<T> Met<T> {
         if met.len() >= MOST_MET && !met.contains_key(key) {
             return None;
         }
-        Some(met.entry(key.to_owned()).or_insert_with(|| Box::leak(Box::new(make(own)))))
+        Some(
+            met.entry(key.to_owned())
+                .or_insert_with(|| Box::leak(Box::new(make(own)))),
+        )
     }
 }
 
@@ -224,24 +279,52 @@ mod tests {
     use super::*;
     use crate::catalogue::readings::Credible;
     use crate::catalogue::{measures, readings};
-    use crate::quantity::Margin;
-    use crate::terms::kind::Kind;
+    use iron_twin_terms::kind::Kind;
+    use iron_twin_terms::quantity::Margin;
     use proptest::prelude::*;
 
     fn own(kind: OwnKind, name: &str) -> OwnMeasure {
         let (unit, better) = ("mm".to_owned(), Better::Higher);
         let grades = ["dull", "matt", "shiny"].map(str::to_owned).to_vec();
-        OwnMeasure { name: name.into(), kind, unit, least: 0.0, most: 80.0, better, grades }
+        OwnMeasure {
+            name: name.into(),
+            kind,
+            unit,
+            least: 0.0,
+            most: 80.0,
+            better,
+            grades,
+        }
     }
 
     #[test]
     fn each_kind_is_read_and_judged_as_its_like() {
-        let kinds = [OwnKind::Amount, OwnKind::Count, OwnKind::Score, OwnKind::FirstSeen];
-        let found = kinds.map(|kind| measures::find(&own(kind, "Leaf gloss").checked().unwrap().key()).unwrap());
-        assert_eq!(found.map(|m| m.kind), [Kind::Amount, Kind::Count, Kind::Score, Kind::Days]);
+        let kinds = [
+            OwnKind::Amount,
+            OwnKind::Count,
+            OwnKind::Score,
+            OwnKind::FirstSeen,
+        ];
+        let found = kinds
+            .map(|kind| measures::find(&own(kind, "Leaf gloss").checked().unwrap().key()).unwrap());
+        assert_eq!(
+            found.map(|m| m.kind),
+            [Kind::Amount, Kind::Count, Kind::Score, Kind::Days]
+        );
         let columns = found.map(measures::Measure::column);
-        assert_eq!(columns, ["own_leaf_gloss_mm", "own_leaf_gloss", "own_leaf_gloss", "own_leaf_gloss_day"]);
-        assert_eq!(found[3].beside(), ["own_leaf_gloss_seen", "own_leaf_gloss_after"]);
+        assert_eq!(
+            columns,
+            [
+                "own_leaf_gloss_mm",
+                "own_leaf_gloss",
+                "own_leaf_gloss",
+                "own_leaf_gloss_day"
+            ]
+        );
+        assert_eq!(
+            found[3].beside(),
+            ["own_leaf_gloss_seen", "own_leaf_gloss_after"]
+        );
         assert!(found[2].takes(Margin::Absolute(0.1)) && !found[2].takes(Margin::Percent(10.0)));
         let readings = found.map(|m| readings::find(m.key).unwrap());
         assert_eq!(
@@ -250,9 +333,19 @@ mod tests {
         );
         assert_eq!(readings[0].check(80.0, None), Credible::Yes);
         assert!(matches!(readings[1].check(2.5, None), Credible::No(_)));
-        assert_eq!(readings[2].anchors().iter().map(|a| a.words).collect::<Vec<_>>(), ["dull", "matt", "shiny"]);
+        assert_eq!(
+            readings[2]
+                .anchors()
+                .iter()
+                .map(|a| a.words)
+                .collect::<Vec<_>>(),
+            ["dull", "matt", "shiny"]
+        );
         assert!(readings[2].by_eye && readings[3].once_seen && !readings[0].by_eye);
-        assert!(std::ptr::eq(readings[0], readings::find(found[0].key).unwrap()), "one for each key");
+        assert!(
+            std::ptr::eq(readings[0], readings::find(found[0].key).unwrap()),
+            "one for each key"
+        );
     }
 
     #[test]
@@ -271,11 +364,19 @@ mod tests {
         assert_eq!(field(|o| o.least = 0.5, OwnKind::Count), "least");
         assert_eq!(field(|o| o.grades.truncate(2), OwnKind::Score), "grades");
         assert_eq!(field(|o| o.grades[1].clear(), OwnKind::Score), "grades");
-        assert_eq!([measures::find("own;"), measures::find("own;amount"), measures::find("ownership")], [None; 3]);
+        assert_eq!(
+            [
+                measures::find("own;"),
+                measures::find("own;amount"),
+                measures::find("ownership")
+            ],
+            [None; 3]
+        );
     }
 
     proptest! {
-        /// Whatever is typed, what comes through its check has one key, and the key tells all of it.
+        /// Whatever is typed, what comes through its check has one key, and the key tells all of
+        /// it.
         #[test]
         fn a_key_tells_all_of_a_measure(
             name in "\\PC{0,12}", unit in "[a-z%°/ ]{0,5}", least in -50.0..50.0_f64, more in 0.0..90.0_f64,
@@ -289,7 +390,8 @@ mod tests {
             }
         }
 
-        /// What comes from outside as a key is a key or is none; nothing is met twice under two keys.
+        /// What comes from outside as a key is a key or is none; nothing is met twice under two
+        /// keys.
         #[test]
         fn broken_keys_are_none(key in "own;(amount|score|count|first_seen|);[a-z;,. ]{0,20}(;1;3;higher)?") {
             if let Some(own) = OwnMeasure::of_key(&key) {

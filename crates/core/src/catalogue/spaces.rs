@@ -72,8 +72,9 @@ impl SpaceKind {
         }
     }
 
-    /// How many times as much what stands here differs as trays on a rack do: common practice, no source. Soil, slope and
-    /// weather make plots outdoors differ by a fifth where trays differ by a twelfth.
+    /// How many times as much what stands here differs as trays on a rack do: common practice, no
+    /// source. Soil, slope and weather make plots outdoors differ by a fifth where trays differ by
+    /// a twelfth.
     #[must_use]
     pub fn spread(self) -> f64 {
         match self {
@@ -82,8 +83,8 @@ impl SpaceKind {
         }
     }
 
-    /// Whether the first and the last place of a row are warmer, drier or darker than the middle. Plots outdoors have
-    /// their site cards instead.
+    /// Whether the first and the last place of a row are warmer, drier or darker than the middle.
+    /// Plots outdoors have their site cards instead.
     #[must_use]
     pub fn has_edges(self) -> bool {
         self != Self::Sites

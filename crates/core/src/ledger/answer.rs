@@ -26,6 +26,11 @@ pub struct AnswerRecord {
 impl From<&Recorded<Answer>> for AnswerRecord {
     fn from(own: &Recorded<Answer>) -> Self {
         let Answer { code, text } = own.is.clone();
-        Self { code, text, who: own.head.who.to_string(), at: own.head.at }
+        Self {
+            code,
+            text,
+            who: own.head.who.to_string(),
+            at: own.head.at,
+        }
     }
 }

@@ -1,13 +1,11 @@
-//! One sound trial; for each rule exactly one thing is broken in its plan or its records, and exactly that finding opens; mended,
-//! it is gone. Fails where a rule has no such fault.
+//! One sound trial; for each rule exactly one thing is broken in its plan or its records, and
+//! exactly that finding opens; mended, it is gone. Fails where a rule has no such fault.
 
 use super::*;
 use crate::catalogue::deeds::Job;
 use crate::catalogue::fixtures::{Fixture, Serves};
 use crate::catalogue::spaces::SpaceKind;
 use crate::stores::{Held, Item, Stores};
-use crate::terms::goal::Goal;
-use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use crate::trial::application::{Amount, Application, How, Role, When};
 use crate::trial::changes::{Change, PlanChange};
 use crate::trial::deal::{Deal, Loss, Unit};
@@ -23,6 +21,8 @@ use crate::trial::records::*;
 use crate::trial::site::SlotLight;
 use crate::trial::space::{Position, RackDesign};
 use crate::trial::{Reveal, Trial};
+use iron_twin_terms::goal::Goal;
+use iron_twin_terms::indices::{TreatmentIndex, UnitIndex};
 use jiff::Timestamp;
 use jiff::civil::{Date, date};
 use std::sync::Arc;
@@ -40,8 +40,15 @@ const SOWN: Date = date(2026, 3, 2);
 
 fn meter(kind: &str, calibrated: &str) -> Item {
     let held = [("kind", kind), ("calibrated_on", calibrated)];
-    let held = held.map(|(key, text)| (key.to_owned(), Held::Words(text.into()))).into();
-    Item { shelf: "meters".into(), name: format!("{kind} on the shelf"), source: String::new(), held }
+    let held = held
+        .map(|(key, text)| (key.to_owned(), Held::Words(text.into())))
+        .into();
+    Item {
+        shelf: "meters".into(),
+        name: format!("{kind} on the shelf"),
+        source: String::new(),
+        held,
+    }
 }
 
 fn at(day: u32) -> Timestamp {
@@ -49,19 +56,36 @@ fn at(day: u32) -> Timestamp {
 }
 
 fn head(day: u32) -> RecordHead {
-    RecordHead { at: at(day), entered_at: at(day), ..record_head(day) }
+    RecordHead {
+        at: at(day),
+        entered_at: at(day),
+        ..record_head(day)
+    }
 }
 
 fn reading(reading: &'static str, day: u32, value: f64) -> ReadingRecord {
-    ReadingRecord { head: head(day), reading, nth: 1, value: Some(value) }
+    ReadingRecord {
+        head: head(day),
+        reading,
+        nth: 1,
+        value: Some(value),
+    }
 }
 
 fn work(job: Job, day: u32) -> Recorded<Work> {
-    Recorded::new(None, head(day), Work { job, ml_a_unit: None, skipped: None })
+    Recorded::new(
+        None,
+        head(day),
+        Work {
+            job,
+            ml_a_unit: None,
+            skipped: None,
+        },
+    )
 }
 
-/// Four shelves of four trays, two of each treatment on each, one of them at an edge; fed on days 4, 6, 8 and 10; weighed on
-/// day 12, and still sealed.
+/// Four shelves of four trays, two of each treatment on each, one of them at an edge; fed on days
+/// 4, 6, 8 and 10; weighed on day 12, and still sealed.
 fn sealed() -> Case {
     let mut plan = Plan::usual("Amaranth");
     plan.ask.crop = "red amaranth".into();
@@ -78,9 +102,20 @@ fn sealed() -> Case {
     trial.units = Arc::new(places.enumerate().map(unit).collect());
     trial.sown_on = Some(SOWN);
     trial.sealed_at = Some(at(0));
-    trial.deal = Some(Deal { seed: 1, nonce: [0; 32], commitment: String::new(), dealt_at: at(0) });
-    trial.records.lists.set(vec![work(Job::Sow, 0), work(Job::EndBlackout, 3)]);
-    trial.records.lists.edit(|all| all.extend([4, 6, 8, 10].map(|day| work(Job::Feed, day))));
+    trial.deal = Some(Deal {
+        seed: 1,
+        nonce: [0; 32],
+        commitment: String::new(),
+        dealt_at: at(0),
+    });
+    trial
+        .records
+        .lists
+        .set(vec![work(Job::Sow, 0), work(Job::EndBlackout, 3)]);
+    trial
+        .records
+        .lists
+        .edit(|all| all.extend([4, 6, 8, 10].map(|day| work(Job::Feed, day))));
     let of = |unit: &Unit| {
         let fed = unit.treatment.get() as f64;
         let mut own = UnitRecords::default();
@@ -90,19 +125,44 @@ fn sealed() -> Case {
         }
         own.readings.push(reading("height", 12, 70.0 + 10.0 * fed));
         let net_g = 90.0 + 20.0 * fed + f64::from(unit.position.level);
-        own.own.put(Recorded::new(None, head(12), Weighing { gross_g: net_g + 288.0, tare_g: 288.0, turn: None }));
+        own.own.put(Recorded::new(
+            None,
+            head(12),
+            Weighing {
+                gross_g: net_g + 288.0,
+                tare_g: 288.0,
+                turn: None,
+            },
+        ));
         Arc::new(own)
     };
     trial.records.units = trial.units.iter().map(of).collect();
-    let meters = vec![meter("pH", "2026-03-01"), meter("EC", "2026-02-20"), meter("scale", "2026-01-10")];
-    let known = Known { sees_percent: Some(9.0), ..Known::default() };
-    Case { trial, meters, known, today: date(2026, 3, 14) }
+    let meters = vec![
+        meter("pH", "2026-03-01"),
+        meter("EC", "2026-02-20"),
+        meter("scale", "2026-01-10"),
+    ];
+    let known = Known {
+        sees_percent: Some(9.0),
+        ..Known::default()
+    };
+    Case {
+        trial,
+        meters,
+        known,
+        today: date(2026, 3, 14),
+    }
 }
 
 /// The same with the key opened on its last day.
 fn opened() -> Case {
     let mut case = sealed();
-    case.trial.reveal = Some(Reveal { at: at(12), day: 12, weighed: 16, reason: String::new() });
+    case.trial.reveal = Some(Reveal {
+        at: at(12),
+        day: 12,
+        weighed: 16,
+        reason: String::new(),
+    });
     case
 }
 
@@ -145,7 +205,12 @@ impl Case {
         });
         // All stand in plain water then.
         self.plan().care.feed_every = 0;
-        self.each(|_, _, own| own.readings.iter_mut().filter(|r| r.reading == "ec").for_each(|r| r.value = Some(1.0)));
+        self.each(|_, _, own| {
+            own.readings
+                .iter_mut()
+                .filter(|r| r.reading == "ec")
+                .for_each(|r| r.value = Some(1.0))
+        });
     }
 
     fn audit(&self) -> Ledger {
@@ -158,8 +223,8 @@ impl Case {
     }
 }
 
-/// What is broken and how it is mended, of a sealed or an opened trial; what opens beside it where one cannot be without the
-/// other.
+/// What is broken and how it is mended, of a sealed or an opened trial; what opens beside it where
+/// one cannot be without the other.
 struct Fault {
     code: &'static str,
     of: fn() -> Case,
@@ -168,8 +233,19 @@ struct Fault {
     beside: &'static [&'static str],
 }
 
-const fn fault(code: &'static str, of: fn() -> Case, breaks: fn(&mut Case), mends: fn(&mut Case)) -> Fault {
-    Fault { code, of, breaks, mends, beside: &[] }
+const fn fault(
+    code: &'static str,
+    of: fn() -> Case,
+    breaks: fn(&mut Case),
+    mends: fn(&mut Case),
+) -> Fault {
+    Fault {
+        code,
+        of,
+        breaks,
+        mends,
+        beside: &[],
+    }
 }
 
 fn sealed_plan() -> Plan {
@@ -177,7 +253,12 @@ fn sealed_plan() -> Plan {
 }
 
 const FAULTS: &[Fault] = &[
-    fault("no_plain_control", sealed, |c| c.plan().ask.goal = Goal::Match, |c| c.plan().ask.goal = Goal::Beat),
+    fault(
+        "no_plain_control",
+        sealed,
+        |c| c.plan().ask.goal = Goal::Match,
+        |c| c.plan().ask.goal = Goal::Beat,
+    ),
     fault(
         "more_than_one_difference",
         sealed,
@@ -219,20 +300,49 @@ const FAULTS: &[Fault] = &[
     fault(
         "shared_unit",
         sealed,
-        |c| _ = c.plan().rack.serves.insert(Fixture::Reservoir, Serves::Level),
-        |c| _ = c.plan().rack.serves.insert(Fixture::Reservoir, Serves::Place),
+        |c| {
+            _ = c
+                .plan()
+                .rack
+                .serves
+                .insert(Fixture::Reservoir, Serves::Level)
+        },
+        |c| {
+            _ = c
+                .plan()
+                .rack
+                .serves
+                .insert(Fixture::Reservoir, Serves::Place)
+        },
     ),
-    fault("too_few_to_tell", sealed, |c| c.known.sees_percent = Some(34.0), |c| c.known.sees_percent = Some(9.0)),
+    fault(
+        "too_few_to_tell",
+        sealed,
+        |c| c.known.sees_percent = Some(34.0),
+        |c| c.known.sees_percent = Some(9.0),
+    ),
     fault(
         "many_measures",
         sealed,
         |c| {
-            let also = ["height", "leaf_count", "spread", "flowers", "canopy_cover", "brix"];
+            let also = [
+                "height",
+                "leaf_count",
+                "spread",
+                "flowers",
+                "canopy_cover",
+                "brix",
+            ];
             c.plan().ask.also = also.map(String::from).to_vec();
         },
         |c| c.plan().ask.also.truncate(3),
     ),
-    fault("outgrown", sealed, |c| c.plan().ask.crop = "radish".into(), |c| c.plan().ask.crop = "red amaranth".into()),
+    fault(
+        "outgrown",
+        sealed,
+        |c| c.plan().ask.crop = "radish".into(),
+        |c| c.plan().ask.crop = "red amaranth".into(),
+    ),
     Fault {
         beside: &["not_blind"],
         ..fault(
@@ -270,19 +380,45 @@ const FAULTS: &[Fault] = &[
         },
         |c| c.plan().light.iter_mut().for_each(|l| l.umol = 150.0),
     ),
-    fault("spill_over", sealed, |c| c.given(How::Sprayed), |c| c.given(How::OnSeed)),
+    fault(
+        "spill_over",
+        sealed,
+        |c| c.given(How::Sprayed),
+        |c| c.given(How::OnSeed),
+    ),
     fault(
         "unequal_start",
         opened,
-        |c| c.plan().rack.starts = (0..16).map(|n| Some(10.0 + 2.0 * f64::from((n / 4 + n % 4) % 2))).collect(),
+        |c| {
+            c.plan().rack.starts = (0..16)
+                .map(|n| Some(10.0 + 2.0 * f64::from((n / 4 + n % 4) % 2)))
+                .collect()
+        },
         |c| c.plan().rack.starts = vec![Some(10.0); 16],
     ),
-    fault("not_blind", sealed, |c| c.trial.pouring_sheets = 2, |c| c.trial.pouring_sheets = 0),
+    fault(
+        "not_blind",
+        sealed,
+        |c| c.trial.pouring_sheets = 2,
+        |c| c.trial.pouring_sheets = 0,
+    ),
     fault(
         "different_hands",
         opened,
-        |c| c.each(|_, t, own| own.readings.iter_mut().for_each(|r| r.head.who = ["Ada", "Bo"][t].into())),
-        |c| c.each(|i, _, own| own.readings.iter_mut().for_each(|r| r.head.who = ["Ada", "Bo"][i / 4 % 2].into())),
+        |c| {
+            c.each(|_, t, own| {
+                own.readings
+                    .iter_mut()
+                    .for_each(|r| r.head.who = ["Ada", "Bo"][t].into())
+            })
+        },
+        |c| {
+            c.each(|i, _, own| {
+                own.readings
+                    .iter_mut()
+                    .for_each(|r| r.head.who = ["Ada", "Bo"][i / 4 % 2].into())
+            })
+        },
     ),
     fault(
         "not_given",
@@ -294,10 +430,18 @@ const FAULTS: &[Fault] = &[
     fault(
         "unequal_care",
         sealed,
-        |c| c.each(|i, _, own| own.readings.push(reading("level", 8, if i < 3 { 0.0 } else { 0.4 }))),
+        |c| {
+            c.each(|i, _, own| {
+                own.readings
+                    .push(reading("level", 8, if i < 3 { 0.0 } else { 0.4 }))
+            })
+        },
         |c| {
             c.each(|_, _, own| {
-                own.readings.iter_mut().filter(|r| r.reading == "level").for_each(|r| r.value = Some(0.2))
+                own.readings
+                    .iter_mut()
+                    .filter(|r| r.reading == "level")
+                    .for_each(|r| r.value = Some(0.2))
             })
         },
     ),
@@ -307,7 +451,8 @@ const FAULTS: &[Fault] = &[
             "carry_over",
             sealed,
             |c| {
-                c.applications(0).push(Application::stirred(Role::Feed, "grow feed", 0.0));
+                c.applications(0)
+                    .push(Application::stirred(Role::Feed, "grow feed", 0.0));
                 c.given(How::Sprayed);
             },
             |c| c.work(|all| all.extend([4, 6, 8, 10].map(|day| work(Job::Rinse, day)))),
@@ -316,8 +461,22 @@ const FAULTS: &[Fault] = &[
     fault(
         "solution_drift",
         sealed,
-        |c| c.each(|_, _, own| own.readings.iter_mut().filter(|r| r.reading == "ph").for_each(|r| r.value = Some(7.4))),
-        |c| c.each(|_, _, own| own.readings.iter_mut().filter(|r| r.reading == "ph").for_each(|r| r.value = Some(6.2))),
+        |c| {
+            c.each(|_, _, own| {
+                own.readings
+                    .iter_mut()
+                    .filter(|r| r.reading == "ph")
+                    .for_each(|r| r.value = Some(7.4))
+            })
+        },
+        |c| {
+            c.each(|_, _, own| {
+                own.readings
+                    .iter_mut()
+                    .filter(|r| r.reading == "ph")
+                    .for_each(|r| r.value = Some(6.2))
+            })
+        },
     ),
     fault(
         "weather_differed",
@@ -339,14 +498,25 @@ const FAULTS: &[Fault] = &[
             c.work(|all| all.retain(|w| ![6, 8].contains(&w.head.day)));
             c.each(|_, _, own| own.readings.retain(|r| ![6, 8].contains(&r.head.day)));
         },
-        |c| c.trial.records.put(Recorded::new(None, head(7), Note { text: "all well".into() })),
+        |c| {
+            c.trial.records.put(Recorded::new(
+                None,
+                head(7),
+                Note {
+                    text: "all well".into(),
+                },
+            ))
+        },
     ),
     fault(
         "measured_late",
         sealed,
         |c| {
             c.plan().ask.judged_on.insert("height".into(), vec![7]);
-            c.each(|i, _, own| own.readings.push(reading("height", if i == 0 { 8 } else { 7 }, 40.0)));
+            c.each(|i, _, own| {
+                own.readings
+                    .push(reading("height", if i == 0 { 8 } else { 7 }, 40.0))
+            });
         },
         |c| {
             c.each(|i, _, own| {
@@ -377,7 +547,12 @@ const FAULTS: &[Fault] = &[
     fault(
         "losses",
         sealed,
-        |c| c.units()[3].lost = Some(Loss { reason: "mould".into(), day: Some(9) }),
+        |c| {
+            c.units()[3].lost = Some(Loss {
+                reason: "mould".into(),
+                day: Some(9),
+            })
+        },
         |c| c.units()[3].lost = None,
     ),
     fault(
@@ -415,8 +590,17 @@ const FAULTS: &[Fault] = &[
         "goal_posts_moved",
         sealed,
         |c| {
-            let change = Change { field: "margin", before: "10%".into(), after: "5%".into() };
-            c.trial.changes.push(PlanChange { at: at(9), change, reason: "hope".into(), added: Vec::new() });
+            let change = Change {
+                field: "margin",
+                before: "10%".into(),
+                after: "5%".into(),
+            };
+            c.trial.changes.push(PlanChange {
+                at: at(9),
+                change,
+                reason: "hope".into(),
+                added: Vec::new(),
+            });
         },
         |c| c.trial.changes.clear(),
     ),
@@ -432,16 +616,33 @@ fn outdoors() -> Case {
 }
 
 fn dry_day(day: u32) -> Recorded<Weather> {
-    Recorded::new(None, head(day), Weather { rain_mm: Some(0.0), low_c: Some(9.0), high_c: Some(22.0) })
+    Recorded::new(
+        None,
+        head(day),
+        Weather {
+            rain_mm: Some(0.0),
+            low_c: Some(9.0),
+            high_c: Some(22.0),
+        },
+    )
 }
 
 fn thinned(case: &Case) -> Vec<Recorded<Gone>> {
-    let fed = case.trial.each_unit().filter(|(_, u)| u.treatment == TreatmentIndex(1));
+    let fed = case
+        .trial
+        .each_unit()
+        .filter(|(_, u)| u.treatment == TreatmentIndex(1));
     let gone = |(unit, _): (UnitIndex, &Unit)| {
         Recorded::new(
             Some(unit),
-            RecordHead { sample: SampleNumber::new(4), ..head(5) },
-            Gone { why: GoneWhy::Thinned, note: String::new() },
+            RecordHead {
+                sample: SampleNumber::new(4),
+                ..head(5)
+            },
+            Gone {
+                why: GoneWhy::Thinned,
+                note: String::new(),
+            },
         )
     };
     fed.map(gone).collect()
@@ -453,8 +654,15 @@ fn weigh_samples(own: &mut UnitRecords, n: u32) {
     let of = |sample| {
         Recorded::new(
             None,
-            RecordHead { sample: SampleNumber::new(sample), ..whole.head.clone() },
-            Weighing { gross_g: 45.0, tare_g: 20.0, turn: None },
+            RecordHead {
+                sample: SampleNumber::new(sample),
+                ..whole.head.clone()
+            },
+            Weighing {
+                gross_g: 45.0,
+                tare_g: 20.0,
+                turn: None,
+            },
         )
     };
     own.own.set((1..=n).map(of).collect());
@@ -464,12 +672,25 @@ fn kitchen(unit: usize) -> Recorded<Pick> {
     Recorded::new(
         Some(UnitIndex(unit)),
         head(8),
-        Pick { gross_g: 20.0, tare_g: 0.0, pieces: None, grade: String::new(), aside: true },
+        Pick {
+            gross_g: 20.0,
+            tare_g: 0.0,
+            pieces: None,
+            grade: String::new(),
+            aside: true,
+        },
     )
 }
 
 fn look(day: u32) -> Recorded<Look> {
-    Recorded::new(None, head(day), Look { measure: "harvest_weight".into(), answer: LookAnswer::CannotTell })
+    Recorded::new(
+        None,
+        head(day),
+        Look {
+            measure: "harvest_weight".into(),
+            answer: LookAnswer::CannotTell,
+        },
+    )
 }
 
 fn sorted(codes: impl IntoIterator<Item = &'static str>) -> Vec<&'static str> {
@@ -480,8 +701,15 @@ fn sorted(codes: impl IntoIterator<Item = &'static str>) -> Vec<&'static str> {
 
 #[test]
 fn a_sound_trial_opens_nothing_but_how_far_it_reaches() {
-    assert_eq!((sealed().open(), opened().open()), (vec![], vec!["narrow_claim"]));
-    assert!(opened().audit().waits.is_empty(), "{:?}", opened().audit().waits);
+    assert_eq!(
+        (sealed().open(), opened().open()),
+        (vec![], vec!["narrow_claim"])
+    );
+    assert!(
+        opened().audit().waits.is_empty(),
+        "{:?}",
+        opened().audit().waits
+    );
 }
 
 #[test]
@@ -491,15 +719,28 @@ fn each_fault_opens_its_finding_and_mended_none() {
         let mut case = (fault.of)();
         let usual = case.open();
         (fault.breaks)(&mut case);
-        let expected = sorted(usual.iter().copied().chain([fault.code]).chain(fault.beside.iter().copied()));
+        let expected = sorted(
+            usual
+                .iter()
+                .copied()
+                .chain([fault.code])
+                .chain(fault.beside.iter().copied()),
+        );
         if sorted(case.open()) != expected {
-            let seen: Vec<_> = case.audit().open.into_iter().map(|f| (f.code, f.seen)).collect();
+            let seen: Vec<_> = case
+                .audit()
+                .open
+                .into_iter()
+                .map(|f| (f.code, f.seen))
+                .collect();
             wrong.push(format!("{} broken: {seen:?}", fault.code));
         }
         (fault.mends)(&mut case);
         let left = sorted(case.open());
         let of_its_own = left.contains(&fault.code);
-        let beside = left.iter().any(|code| !usual.contains(code) && !fault.beside.contains(code));
+        let beside = left
+            .iter()
+            .any(|code| !usual.contains(code) && !fault.beside.contains(code));
         if of_its_own || beside {
             wrong.push(format!("{} mended: {left:?}", fault.code));
         }

@@ -1,10 +1,10 @@
 //! Several things that one rule may find at once.
 
 use super::{Facts, Outcome};
-use crate::terms::indices::TreatmentIndex;
-use crate::terms::severity::Severity;
-use crate::terms::words::and;
 use crate::trial::sheet::Sheet;
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::severity::Severity;
+use iron_twin_terms::words::and;
 use std::borrow::Cow;
 
 /// One of several things that are wrong.
@@ -19,8 +19,16 @@ pub(super) struct Found {
 }
 
 impl Found {
-    pub(super) fn new(severity: Severity, seen: String, remedy: impl Into<Cow<'static, str>>) -> Self {
-        Self { severity, seen, remedy: remedy.into() }
+    pub(super) fn new(
+        severity: Severity,
+        seen: String,
+        remedy: impl Into<Cow<'static, str>>,
+    ) -> Self {
+        Self {
+            severity,
+            seen,
+            remedy: remedy.into(),
+        }
     }
 }
 
@@ -33,8 +41,16 @@ pub(super) fn joined(found: &[Found]) -> Option<Outcome> {
             remedies.push(&own.remedy);
         }
     }
-    let seen = found.iter().map(|f| f.seen.as_str()).collect::<Vec<_>>().join(" ");
-    Some(Outcome::Open { severity, seen, remedy: remedies.join(" ") })
+    let seen = found
+        .iter()
+        .map(|f| f.seen.as_str())
+        .collect::<Vec<_>>()
+        .join(" ");
+    Some(Outcome::Open {
+        severity,
+        seen,
+        remedy: remedies.join(" "),
+    })
 }
 
 /// What can still be done now, or what to do next time: once the key is open, records are closed.
@@ -48,7 +64,11 @@ pub(super) const MOST_TOLD: usize = 4;
 /// `B`, `B and F`, `B, F, K and 3 more`.
 pub(super) fn listed(names: &[String]) -> String {
     let more = names.len().saturating_sub(MOST_TOLD);
-    let mut told: Vec<String> = names.iter().take(if more > 0 { MOST_TOLD - 1 } else { MOST_TOLD }).cloned().collect();
+    let mut told: Vec<String> = names
+        .iter()
+        .take(if more > 0 { MOST_TOLD - 1 } else { MOST_TOLD })
+        .cloned()
+        .collect();
     let more = names.len() - told.len();
     if more > 0 {
         told.push(format!("{more} more"));
@@ -56,10 +76,16 @@ pub(super) fn listed(names: &[String]) -> String {
     and(&told)
 }
 
-/// What something that differs between treatments could make of each difference that is claimed, per cent: only where it points the
-/// same way. `of` is its amount by treatment, `per` how much of the measure a per cent of it makes.
+/// What something that differs between treatments could make of each difference that is claimed,
+/// per cent: only where it points the same way. `of` is its amount by treatment, `per` how much of
+/// the measure a per cent of it makes.
 pub(super) fn makes_of(facts: &Facts, of: &[f64], per: f64) -> Vec<(TreatmentIndex, f64)> {
-    let Some(control) = facts.sheet.as_ref().and_then(Sheet::control).and_then(|t| t.of(of)).filter(|c| **c > 0.0)
+    let Some(control) = facts
+        .sheet
+        .as_ref()
+        .and_then(Sheet::control)
+        .and_then(|t| t.of(of))
+        .filter(|c| **c > 0.0)
     else {
         return Vec::new();
     };
@@ -70,21 +96,31 @@ pub(super) fn makes_of(facts: &Facts, of: &[f64], per: f64) -> Vec<(TreatmentInd
     facts.claims.differences.iter().filter_map(could).collect()
 }
 
-/// The claim of which a finding could make most, as a share: what it could make and what was found, per cent.
+/// The claim of which a finding could make most, as a share: what it could make and what was found,
+/// per cent.
 fn worst(facts: &Facts, makes: &[(TreatmentIndex, f64)]) -> Option<(f64, f64)> {
     let of = |(t, could): &(TreatmentIndex, f64)| {
         let (_, found) = facts.claims.differences.iter().find(|(own, _)| own == t)?;
         Some((*could, found.abs()))
     };
-    makes.iter().filter_map(of).max_by(|a, b| (a.0 / a.1).total_cmp(&(b.0 / b.1)))
+    makes
+        .iter()
+        .filter_map(of)
+        .max_by(|a, b| (a.0 / a.1).total_cmp(&(b.0 / b.1)))
 }
 
-/// From this share of what was found on, what a finding could make is serious; below the other it is small.
+/// From this share of what was found on, what a finding could make is serious; below the other it
+/// is small.
 const HALF: f64 = 0.5;
 const LITTLE: f64 = 0.25;
 
-/// How bad a finding is that could make so much of what is claimed; `otherwise` where nothing is claimed.
-pub(super) fn by_size(facts: &Facts, makes: &[(TreatmentIndex, f64)], otherwise: Severity) -> Severity {
+/// How bad a finding is that could make so much of what is claimed; `otherwise` where nothing is
+/// claimed.
+pub(super) fn by_size(
+    facts: &Facts,
+    makes: &[(TreatmentIndex, f64)],
+    otherwise: Severity,
+) -> Severity {
     if facts.claims.differences.is_empty() {
         return otherwise;
     }
@@ -113,8 +149,19 @@ mod tests {
 
     #[test]
     fn codes_are_listed_as_one_says_them() {
-        let of = |n: usize| listed(&"ABCDEF".chars().take(n).map(String::from).collect::<Vec<_>>());
-        assert_eq!([of(0), of(1), of(2), of(4)], ["", "A", "A and B", "A, B, C and D"]);
+        let of = |n: usize| {
+            listed(
+                &"ABCDEF"
+                    .chars()
+                    .take(n)
+                    .map(String::from)
+                    .collect::<Vec<_>>(),
+            )
+        };
+        assert_eq!(
+            [of(0), of(1), of(2), of(4)],
+            ["", "A", "A and B", "A, B, C and D"]
+        );
         assert_eq!([of(5), of(6)], ["A, B, C and 2 more", "A, B, C and 3 more"]);
     }
 
@@ -123,7 +170,14 @@ mod tests {
         let of = |severity, seen: &str| Found::new(severity, seen.into(), "Mend it.");
         let both = joined(&[of(Severity::Minor, "This."), of(Severity::Serious, "That.")]);
         let (seen, remedy) = ("This. That.".into(), "Mend it.".into());
-        assert_eq!(both, Some(Outcome::Open { severity: Severity::Serious, seen, remedy }));
+        assert_eq!(
+            both,
+            Some(Outcome::Open {
+                severity: Severity::Serious,
+                seen,
+                remedy
+            })
+        );
         assert_eq!(joined(&[]), None);
     }
 }

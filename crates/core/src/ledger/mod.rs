@@ -10,9 +10,9 @@ pub mod trust;
 
 pub use facts::{Claims, Facts, Known};
 
-use crate::terms::indices::TreatmentIndex;
-use crate::terms::severity::Severity;
 use answer::AnswerRecord;
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::severity::Severity;
 use serde::Serialize;
 
 /// An open finding.
@@ -37,7 +37,8 @@ pub struct Finding {
     pub units: Vec<String>,
     /// What the grower says to it.
     pub answer: Option<AnswerRecord>,
-    /// How much of each difference that is claimed it could make by itself, per cent, where that can be reckoned.
+    /// How much of each difference that is claimed it could make by itself, per cent, where that
+    /// can be reckoned.
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]
     pub makes: Vec<(TreatmentIndex, f64)>,
@@ -75,14 +76,15 @@ pub struct Rule {
     pub threatens: &'static str,
     /// Station at which it can be mended.
     pub station: &'static str,
-    /// Whether it names treatments or what is in them: who must not know the key does not read it before the reveal.
+    /// Whether it names treatments or what is in them: who must not know the key does not read it
+    /// before the reveal.
     pub names_treatments: bool,
     /// Looks at the facts.
     pub check: fn(&Facts) -> Outcome,
     /// The units of which an open finding speaks, by code.
     pub units: fn(&Facts) -> Vec<String>,
-    /// How much of each difference that is claimed what was found could make by itself, per cent; none where nobody can reckon it, or
-    /// it points the other way.
+    /// How much of each difference that is claimed what was found could make by itself, per cent;
+    /// none where nobody can reckon it, or it points the other way.
     pub makes: fn(&Facts) -> Vec<(TreatmentIndex, f64)>,
 }
 
@@ -114,7 +116,11 @@ pub fn audit(facts: &Facts) -> Ledger {
     let mut ledger = Ledger::default();
     for rule in rules::ALL {
         match (rule.check)(facts) {
-            Outcome::Open { severity, seen, remedy } => ledger.open.push(Finding {
+            Outcome::Open {
+                severity,
+                seen,
+                remedy,
+            } => ledger.open.push(Finding {
                 code: rule.code,
                 title: rule.title,
                 severity,

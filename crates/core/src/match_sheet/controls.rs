@@ -1,8 +1,8 @@
 //! Kinds of control, and what each can and cannot show.
 
-use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Application, Role};
 use crate::trial::sheet::Sheet;
+use iron_twin_terms::indices::TreatmentIndex;
 use serde::Serialize;
 
 /// What a treatment can be compared as.
@@ -42,15 +42,18 @@ fn said(kind: ControlKind) -> (&'static str, &'static str) {
             "whether giving anything at all pays, and by how much",
             "which part of what was given did it: strength, balance or additive",
         ),
-        ControlKind::FeedOnly => {
-            ("what the additive does on top of the same feed", "whether the feed itself does anything")
-        }
-        ControlKind::UsualPractice => {
-            ("whether the new way does better than, or as well as, what the label says", "whether feeding pays at all")
-        }
-        ControlKind::UsualSetUp => {
-            ("what the new lamp, medium, air or handling changes", "whether the plants were fed enough for it to show")
-        }
+        ControlKind::FeedOnly => (
+            "what the additive does on top of the same feed",
+            "whether the feed itself does anything",
+        ),
+        ControlKind::UsualPractice => (
+            "whether the new way does better than, or as well as, what the label says",
+            "whether feeding pays at all",
+        ),
+        ControlKind::UsualSetUp => (
+            "what the new lamp, medium, air or handling changes",
+            "whether the plants were fed enough for it to show",
+        ),
     }
 }
 
@@ -65,7 +68,11 @@ impl Sheet {
     #[must_use]
     pub fn controls(&self) -> Vec<ControlSaid> {
         let feeds = |t: TreatmentIndex| -> Vec<&Application> {
-            self.treatments[t].applications.iter().filter(|a| a.role == Role::Feed && !a.is_nothing()).collect()
+            self.treatments[t]
+                .applications
+                .iter()
+                .filter(|a| a.role == Role::Feed && !a.is_nothing())
+                .collect()
         };
         let fed = |t: TreatmentIndex| self.gets(t, Role::Feed);
         let helped = |t: TreatmentIndex| self.gets(t, Role::Additive);
@@ -78,7 +85,10 @@ impl Sheet {
         let mut list: Vec<ControlSaid> = Vec::new();
         for treatment in all.clone() {
             let chosen = self.treatments[treatment].control;
-            let kind = if !fed(treatment) && !helped(treatment) && all.clone().any(|t| fed(t) || helped(t)) {
+            let kind = if !fed(treatment)
+                && !helped(treatment)
+                && all.clone().any(|t| fed(t) || helped(t))
+            {
                 ControlKind::PlainWater
             } else if !helped(treatment) && all.clone().any(|t| helped(t) && alike(t, treatment)) {
                 ControlKind::FeedOnly
@@ -94,7 +104,13 @@ impl Sheet {
                 continue;
             };
             let (shows, cannot) = said(kind);
-            list.push(ControlSaid { treatment, chosen, kind, shows, cannot });
+            list.push(ControlSaid {
+                treatment,
+                chosen,
+                kind,
+                shows,
+                cannot,
+            });
         }
         list.sort_by_key(|c| !c.chosen);
         list

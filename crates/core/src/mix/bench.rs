@@ -1,4 +1,5 @@
-//! The bench: lines of a recipe as columns that fill a tank, held against a target band, with the concentrates they make.
+//! The bench: lines of a recipe as columns that fill a tank, held against a target band, with the
+//! concentrates they make.
 
 use super::aim::{Aim, AimError, aim};
 use super::ingredient::{Ingredient, RecipeError};
@@ -7,10 +8,11 @@ use super::spoons::{Measures, too_little};
 use super::stock::{Stock, stock};
 use super::tank::{Band, bands};
 use crate::mix::parts::Part;
-use crate::quantity::FeedForm;
+use crate::stores::keys;
 use crate::stores::lines::Line;
 use crate::stores::{Item, Stores};
-use crate::terms::severity::Warning;
+use iron_twin_terms::quantity::FeedForm;
+use iron_twin_terms::severity::Warning;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -88,12 +90,17 @@ pub struct BenchError {
 }
 
 fn at(field: impl Into<String>, why: impl std::fmt::Display) -> BenchError {
-    BenchError { field: field.into(), why: why.to_string() }
+    BenchError {
+        field: field.into(),
+        why: why.to_string(),
+    }
 }
 
 impl From<RecipeError> for BenchError {
     fn from(error: RecipeError) -> Self {
-        let field = error.index.map_or_else(|| error.field.clone(), |i| format!("lines[{i}]"));
+        let field = error
+            .index
+            .map_or_else(|| error.field.clone(), |i| format!("lines[{i}]"));
         at(field, &error)
     }
 }
@@ -129,7 +136,13 @@ impl Bench {
             }
         };
         let (volume_l, temperature_c) = (self.volume_l, self.temperature_c);
-        Ok(Recipe { volume_l, temperature_c, water, ingredients, ..Recipe::default() })
+        Ok(Recipe {
+            volume_l,
+            temperature_c,
+            water,
+            ingredients,
+            ..Recipe::default()
+        })
     }
 
     fn target(&self, stores: &Stores) -> Result<BTreeMap<String, f64>, BenchError> {
@@ -161,8 +174,16 @@ impl Bench {
         let parts = self.parts(stores)?;
         let recipe = self.recipe(stores, parts.iter().map(|(_, i)| i.clone()).collect())?;
         let solution = recipe.solution()?;
-        let alone = |ingredients: Vec<Ingredient>, water| -> Result<BTreeMap<&'static str, f64>, BenchError> {
-            Ok(Recipe { ingredients, water, ..Recipe::default() }.solution()?.mg_per_l)
+        let alone = |ingredients: Vec<Ingredient>,
+                     water|
+         -> Result<BTreeMap<&'static str, f64>, BenchError> {
+            Ok(Recipe {
+                ingredients,
+                water,
+                ..Recipe::default()
+            }
+            .solution()?
+            .mg_per_l)
         };
         let columns = parts.iter().map(|(part, ingredient)| {
             Ok(BenchColumn {
@@ -171,15 +192,24 @@ impl Bench {
             })
         });
         let columns = columns.collect::<Result<Vec<_>, BenchError>>()?;
-        let stock = self.stock_times.map(|times| stock(&recipe, times)).transpose()?;
+        let stock = self
+            .stock_times
+            .map(|times| stock(&recipe, times))
+            .transpose()?;
         let mut warnings = solution.warnings.clone();
-        warnings.extend(too_little(parts.iter().map(|(part, _)| part.dosed(part.per_l * self.volume_l))));
+        warnings.extend(too_little(
+            parts
+                .iter()
+                .map(|(part, _)| part.dosed(part.per_l * self.volume_l)),
+        ));
         Ok(BenchView {
             warnings,
             columns,
             water_mg_per_l: alone(Vec::new(), recipe.water.clone())?,
             bands: bands(&self.target(stores)?),
-            cost_per_l: parts.iter().try_fold(0.0, |sum, (p, _)| Some(sum + p.price_per_l?)),
+            cost_per_l: parts
+                .iter()
+                .try_fold(0.0, |sum, (p, _)| Some(sum + p.price_per_l?)),
             stock: stock.map(|stock| named(stock, &parts)),
             solution,
         })
@@ -191,10 +221,22 @@ impl Bench {
     /// [`BenchError`], naming the field.
     pub fn aim(&self, stores: &Stores) -> Result<(Vec<Line>, Aim), BenchError> {
         // A dose of 0 still is a choice, but says nothing of what a mL weighs.
-        let asked =
-            Self { lines: self.lines.iter().map(|l| Line { per_l: 1.0, ..l.clone() }).collect(), ..self.clone() };
+        let asked = Self {
+            lines: self
+                .lines
+                .iter()
+                .map(|l| Line {
+                    per_l: 1.0,
+                    ..l.clone()
+                })
+                .collect(),
+            ..self.clone()
+        };
         let parts = asked.parts(stores)?;
-        let a_unit: Vec<f64> = parts.iter().map(|(_, i)| i.g_per_l.unwrap_or(1.0)).collect();
+        let a_unit: Vec<f64> = parts
+            .iter()
+            .map(|(_, i)| i.g_per_l.unwrap_or(1.0))
+            .collect();
         let choices: Vec<Ingredient> = parts.iter().map(|(part, i)| bounded(part, i)).collect();
         let recipe = self.recipe(stores, Vec::new())?;
         let target = self.target(stores)?;
@@ -210,15 +252,22 @@ impl Bench {
             }
         }
         let lines = self.lines.iter().zip(&found.g_per_l).zip(&a_unit);
-        let lines = lines.map(|((line, grams), unit)| Line { per_l: rounded(grams / unit), ..line.clone() });
+        let lines = lines.map(|((line, grams), unit)| Line {
+            per_l: rounded(grams / unit),
+            ..line.clone()
+        });
         Ok((lines.collect(), found))
     }
 }
 
 /// A liquid is not dosed beyond [`MOST_LIQUID_ML`].
 fn bounded(part: &Part, ingredient: &Ingredient) -> Ingredient {
-    let most = (part.form == FeedForm::Liquid).then_some(MOST_LIQUID_ML * part.density_kg_per_l.unwrap_or(1.0));
-    Ingredient { most_g_per_l: most, ..ingredient.clone() }
+    let most = (part.form == FeedForm::Liquid)
+        .then_some(MOST_LIQUID_ML * part.density_kg_per_l.unwrap_or(1.0));
+    Ingredient {
+        most_g_per_l: most,
+        ..ingredient.clone()
+    }
 }
 
 /// Largest dose of a liquid that is aimed with, mL in a litre. Common practice, no source.
@@ -235,13 +284,21 @@ fn rounded(amount: f64) -> f64 {
 
 fn unknown(stores: &Stores, line: &Line) -> String {
     let name = &line.name;
-    let found = crate::mix::parts::PARTS_OF.iter().find_map(|shelf| stores.find(shelf, name));
+    let found = crate::mix::parts::PARTS_OF
+        .iter()
+        .find_map(|shelf| stores.find(shelf, name));
     match found {
         None => format!("Stores know no feed, additive or salt '{name}'"),
         Some(item) if item.form() != line.form => {
-            format!("{name} is measured in {}, not in {}", item.form().unit(), line.form.unit())
+            format!(
+                "{name} is measured in {}, not in {}",
+                item.form().unit(),
+                line.form.unit()
+            )
         }
-        Some(item) if item.words("composition") == Some("unknown") => format!("nobody says what is in {name}"),
+        Some(item) if item.words(keys::COMPOSITION) == Some("unknown") => {
+            format!("nobody says what is in {name}")
+        }
         Some(_) => format!("Stores lack the density of {name}, which turns mL into grams"),
     }
 }
@@ -265,12 +322,21 @@ fn column(part: &Part, ingredient: &Ingredient, volume_l: f64) -> BenchColumn {
 /// The concentrates in the words of the shelf instead of formulas.
 fn named(stock: Stock, parts: &[(Part, Ingredient)]) -> Stock {
     let mut stock = stock;
-    let said = |text: &str| parts.iter().fold(text.to_owned(), |t, (part, i)| t.replace(&i.name(), &part.name));
+    let said = |text: &str| {
+        parts.iter().fold(text.to_owned(), |t, (part, i)| {
+            t.replace(&i.name(), &part.name)
+        })
+    };
     for tank in &mut stock.tanks {
-        tank.parts.iter_mut().for_each(|part| part.name.clone_from(&parts[part.index].0.name));
+        tank.parts
+            .iter_mut()
+            .for_each(|part| part.name.clone_from(&parts[part.index].0.name));
         tank.nearest = tank.nearest.as_deref().map(said);
     }
-    stock.warnings.iter_mut().for_each(|w| w.message = said(&w.message));
+    stock
+        .warnings
+        .iter_mut()
+        .for_each(|w| w.message = said(&w.message));
     stock
 }
 
@@ -280,7 +346,12 @@ mod tests {
     use crate::stores::lines::read;
 
     fn bench(lines: &str) -> Bench {
-        Bench { lines: read(lines).unwrap(), volume_l: 10.0, temperature_c: 25.0, ..Bench::default() }
+        Bench {
+            lines: read(lines).unwrap(),
+            volume_l: 10.0,
+            temperature_c: 25.0,
+            ..Bench::default()
+        }
     }
 
     fn stores() -> Stores {
@@ -295,23 +366,39 @@ mod tests {
         };
         let view = bench.view(&stores()).unwrap();
         for element in ["N", "Ca", "Mg", "S", "Cl"] {
-            let sum: f64 =
-                view.columns.iter().map(|c| c.brings_mg_per_l[element]).sum::<f64>() + view.water_mg_per_l[element];
-            assert!((sum - view.solution.mg_per_l[element]).abs() < 1e-9, "{element}");
+            let sum: f64 = view
+                .columns
+                .iter()
+                .map(|c| c.brings_mg_per_l[element])
+                .sum::<f64>()
+                + view.water_mg_per_l[element];
+            assert!(
+                (sum - view.solution.mg_per_l[element]).abs() < 1e-9,
+                "{element}"
+            );
         }
-        assert_eq!((view.columns[1].unit, view.columns[1].formula.as_deref()), ("g", Some("MgSO4·7H2O")));
+        assert_eq!(
+            (view.columns[1].unit, view.columns[1].formula.as_deref()),
+            ("g", Some("MgSO4·7H2O"))
+        );
         assert!(view.columns[1].measures.is_none() && view.cost_per_l.is_none());
     }
 
     #[test]
     fn the_aim_comes_back_in_the_unit_of_each_line() {
-        let salts = "0 g/L calcium nitrate tetrahydrate; 0 g/L potassium nitrate; 0 g/L magnesium sulfate heptahydrate; \
-                     0 g/L potassium dihydrogen phosphate";
-        let bench = Bench { target: "Hoagland and Arnon, solution 1".into(), ..bench(salts) };
+        let salts = "0 g/L calcium nitrate tetrahydrate; 0 g/L potassium nitrate; 0 g/L magnesium \
+                     sulfate heptahydrate; 0 g/L potassium dihydrogen phosphate";
+        let bench = Bench {
+            target: "Hoagland and Arnon, solution 1".into(),
+            ..bench(salts)
+        };
         let (lines, aim) = bench.aim(&stores()).unwrap();
         let macros = ["N", "P", "K", "Ca", "Mg", "S"];
-        let missed: Vec<_> =
-            aim.reached.iter().filter(|r| macros.contains(&r.element.as_str()) && r.why_missed.is_some()).collect();
+        let missed: Vec<_> = aim
+            .reached
+            .iter()
+            .filter(|r| macros.contains(&r.element.as_str()) && r.why_missed.is_some())
+            .collect();
         assert!(missed.is_empty(), "{missed:?}");
         let view = Bench { lines, ..bench }.view(&stores()).unwrap();
         let band = view.bands.iter().find(|b| b.element == "Ca").unwrap();
@@ -328,9 +415,19 @@ mod tests {
             ..bench("0 mL/L part A, with calcium; 0 mL/L part B, without calcium")
         };
         let (lines, aim) = bench.aim(&stores()).unwrap();
-        assert!((aim.g_per_l[0] / 1.2 - lines[0].per_l).abs() < 0.01 * lines[0].per_l, "1.2 kg/L");
-        let missed = aim.reached.iter().find_map(|r| r.why_missed.as_deref()).unwrap();
-        assert!(!missed.is_empty() && lines.iter().all(|l| l.per_l > 0.5 && l.per_l < 6.0), "{lines:?}");
+        assert!(
+            (aim.g_per_l[0] / 1.2 - lines[0].per_l).abs() < 0.01 * lines[0].per_l,
+            "1.2 kg/L"
+        );
+        let missed = aim
+            .reached
+            .iter()
+            .find_map(|r| r.why_missed.as_deref())
+            .unwrap();
+        assert!(
+            !missed.is_empty() && lines.iter().all(|l| l.per_l > 0.5 && l.per_l < 6.0),
+            "{lines:?}"
+        );
     }
 
     #[test]
@@ -341,16 +438,30 @@ mod tests {
             water: "rain water".into(),
             target: "leafy greens".into(),
             stock_times: Some(100.0),
-            ..bench(item.words("lines").unwrap())
+            ..bench(item.words(keys::LINES).unwrap())
         };
         let view = bench.view(&stores).unwrap();
-        for band in view.bands.iter().filter(|b| ["N", "P", "K", "Ca", "Mg", "S", "Fe"].contains(&b.element.as_str())) {
+        for band in view
+            .bands
+            .iter()
+            .filter(|b| ["N", "P", "K", "Ca", "Mg", "S", "Fe"].contains(&b.element.as_str()))
+        {
             let got = view.solution.mg_per_l[band.element.as_str()];
-            assert!((band.least_mg_per_l..=band.most_mg_per_l).contains(&got), "{} {got}", band.element);
+            assert!(
+                (band.least_mg_per_l..=band.most_mg_per_l).contains(&got),
+                "{} {got}",
+                band.element
+            );
         }
         let stock = view.stock.unwrap();
         assert_eq!(stock.tanks[0].parts[0].name, "calcium nitrate tetrahydrate");
-        assert!(stock.tanks.iter().all(|t| t.nearest.as_ref().is_some_and(|n| n.contains(' '))), "words, not formulas");
+        assert!(
+            stock
+                .tanks
+                .iter()
+                .all(|t| t.nearest.as_ref().is_some_and(|n| n.contains(' '))),
+            "words, not formulas"
+        );
         assert!(stock.warnings.is_empty(), "{:?}", stock.warnings);
     }
 
@@ -361,13 +472,57 @@ mod tests {
             (error.field.clone(), error.to_string())
         };
         let (field, why) = told(bench("1 g/L potassium nitrate; 1 g/L moon dust"));
-        assert_eq!((field.as_str(), why.as_str()), ("lines[1]", "Stores know no feed, additive or salt 'moon dust'"));
+        assert_eq!(
+            (field.as_str(), why.as_str()),
+            (
+                "lines[1]",
+                "Stores know no feed, additive or salt 'moon dust'"
+            )
+        );
         assert!(told(bench("1 g/L grow feed")).1.contains("measured in mL"));
-        assert!(told(bench("1 g/L Bacillus inoculant")).1.contains("nobody says"));
-        assert_eq!(told(Bench { water: "lava".into(), ..bench("1 g/L potassium nitrate") }).0, "water");
-        assert_eq!(told(Bench { target: "gold".into(), ..bench("1 g/L potassium nitrate") }).0, "target");
-        assert_eq!(told(Bench { volume_l: 1e9, ..bench("1 g/L potassium nitrate") }).0, "volume_l");
-        assert_eq!(told(Bench { stock_times: Some(1.0), ..bench("1 g/L potassium nitrate") }).0, "stock_times");
-        assert_eq!(bench("1 g/L potassium nitrate").aim(&stores()).unwrap_err().field, "target");
+        assert!(
+            told(bench("1 g/L Bacillus inoculant"))
+                .1
+                .contains("nobody says")
+        );
+        assert_eq!(
+            told(Bench {
+                water: "lava".into(),
+                ..bench("1 g/L potassium nitrate")
+            })
+            .0,
+            "water"
+        );
+        assert_eq!(
+            told(Bench {
+                target: "gold".into(),
+                ..bench("1 g/L potassium nitrate")
+            })
+            .0,
+            "target"
+        );
+        assert_eq!(
+            told(Bench {
+                volume_l: 1e9,
+                ..bench("1 g/L potassium nitrate")
+            })
+            .0,
+            "volume_l"
+        );
+        assert_eq!(
+            told(Bench {
+                stock_times: Some(1.0),
+                ..bench("1 g/L potassium nitrate")
+            })
+            .0,
+            "stock_times"
+        );
+        assert_eq!(
+            bench("1 g/L potassium nitrate")
+                .aim(&stores())
+                .unwrap_err()
+                .field,
+            "target"
+        );
     }
 }

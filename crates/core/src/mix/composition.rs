@@ -1,32 +1,35 @@
-//! What each treatment really gets: names of the match sheet looked up in Stores, and compared by what is in them.
+//! What each treatment really gets: names of the match sheet looked up in Stores, and compared by
+//! what is in them.
 //!
-//! A sheet may show one difference, the brand of a feed, and hide six: nitrogen, calcium, strength. What the factor
-//! itself explains is not reported: feed against plain water, or doses of one feed.
+//! A sheet may show one difference, the brand of a feed, and hide six: nitrogen, calcium, strength.
+//! What the factor itself explains is not reported: feed against plain water, or doses of one feed.
 
 use super::doses::solution_parts;
 use crate::mix::ingredient::Ingredient;
 use crate::mix::parts::Part;
-use crate::mix::recipe::Recipe;
+use crate::mix::recipe::{Recipe, Solution};
 use crate::place::light::daily_light;
+use crate::stores::keys;
 use crate::stores::{Item, Stores};
-use crate::terms::indices::TreatmentIndex;
-use crate::terms::severity::Severity;
-use crate::terms::words::capitalised;
 use crate::trial::application::{Role, is_none};
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::rows::Row;
 use crate::trial::sheet::{Basis, Sheet};
 use iron_twin_chemistry::nutrients::Nutrient;
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::severity::Severity;
+use iron_twin_terms::words::capitalised;
 use serde::Serialize;
 
 /// What one treatment gets, as far as Stores know it.
 #[derive(Debug, Clone, PartialEq, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Given {
-    /// Whether anything goes into the water, or feed is given beside it: a powder that is dipped or dusted feeds nobody.
+    /// Whether anything goes into the water, or feed is given beside it: a powder that is dipped or
+    /// dusted feeds nobody.
     pub fed: bool,
-    /// Nitrogen in the solution, mg/L, of what is known; null where the feed is not. An additive whose maker says nothing
-    /// may bring more.
+    /// Nitrogen in the solution, mg/L, of what is known; null where the feed is not. An additive
+    /// whose maker says nothing may bring more.
     pub n_mg_per_l: Option<f64>,
     /// Phosphorus, mg/L.
     pub p_mg_per_l: Option<f64>,
@@ -42,7 +45,8 @@ pub struct Given {
     pub ec_ms_per_cm: Option<f64>,
     /// Price of a litre of solution, from the prices in Stores.
     pub price_per_l: Option<f64>,
-    /// Whether the medium brings fertiliser of its own: yes, no, unknown; null where the medium is not in Stores.
+    /// Whether the medium brings fertiliser of its own: yes, no, unknown; null where the medium is
+    /// not in Stores.
     pub medium_charged: Option<String>,
     /// Light on the leaves, µmol/m²/s.
     pub ppfd_umol_per_m2_s: Option<f64>,
@@ -50,7 +54,8 @@ pub struct Given {
     pub daily_light_mol_per_m2: Option<f64>,
     /// Names that Stores do not know, or whose composition the maker keeps to himself.
     pub unknown: Vec<String>,
-    /// Whether something unknown is stirred in beside a known feed: what it brings stands in no figure.
+    /// Whether something unknown is stirred in beside a known feed: what it brings stands in no
+    /// figure.
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]
     pub additive_unknown: bool,
@@ -58,6 +63,28 @@ pub struct Given {
     #[serde(skip)]
     #[cfg_attr(feature = "schema", schema(ignore))]
     unknown_beside: Vec<String>,
+}
+
+impl Given {
+    /// Takes what a solution holds. Unknown is unknown for what it touches: a water for what
+    /// hardness and salt it has, an additive for strength.
+    fn hold(&mut self, solution: &Solution, price: Option<f64>, water_unknown: bool) {
+        let mg = |n| Some(solution.nutrients.get(n));
+        let n = solution.nutrients.nitrogen();
+        self.n_mg_per_l = Some(n);
+        self.p_mg_per_l = mg(Nutrient::P);
+        self.k_mg_per_l = mg(Nutrient::K);
+        self.ca_mg_per_l = mg(Nutrient::Ca).filter(|_| !water_unknown);
+        self.mg_mg_per_l = mg(Nutrient::Mg).filter(|_| !water_unknown);
+        self.urea_share = Some(if n > 0.0 {
+            solution.nutrients.get(Nutrient::NUrea) / n
+        } else {
+            0.0
+        });
+        let strength = Some(solution.conductivity_ms_per_cm.at_25c);
+        self.ec_ms_per_cm = strength.filter(|_| !water_unknown && !self.additive_unknown);
+        self.price_per_l = price;
+    }
 }
 
 /// A difference that the names do not show.
@@ -105,13 +132,18 @@ const ALIKE_SHARE: f64 = 0.15;
 /// Equal nitrogen, EC or cost is kept when amounts lie this close.
 const KEPT: f64 = 1.1;
 
-/// The ingredients that the parts of a feed make at their shares of the label dose, with their price; None where one is not
-/// known.
+/// The ingredients that the parts of a feed make at their shares of the label dose, with their
+/// price; None where one is not known.
 fn ingredients(parts: Vec<(Part, f64)>) -> Option<(Vec<Ingredient>, Option<f64>)> {
-    let price = parts.iter().try_fold(0.0, |sum, (part, share)| Some(sum + share * part.price_per_l?));
+    let price = parts.iter().try_fold(0.0, |sum, (part, share)| {
+        Some(sum + share * part.price_per_l?)
+    });
     let dosed = |(part, share): (Part, f64)| {
         let own = part.ingredient?;
-        Some(Ingredient { g_per_l: own.g_per_l.map(|g| g * share), ..own })
+        Some(Ingredient {
+            g_per_l: own.g_per_l.map(|g| g * share),
+            ..own
+        })
     };
     Some((parts.into_iter().map(dosed).collect::<Option<_>>()?, price))
 }
@@ -123,18 +155,29 @@ fn given(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores, plan: &FeedP
     let mut all = Vec::new();
     let mut price = Some(0.0);
     let (mut fed_beside, mut feed_unknown) = (false, false);
-    for application in sheet.treatments[treatment].applications.iter().filter(|a| !a.is_nothing()) {
+    for application in sheet.treatments[treatment]
+        .applications
+        .iter()
+        .filter(|a| !a.is_nothing())
+    {
         given.fed |= application.how.in_tank() || application.role == Role::Feed;
-        let known = stores.parts(application.role.shelf(), application.what.trim()).is_some();
+        let known = stores
+            .parts(application.role.shelf(), application.what.trim())
+            .is_some();
         if !application.how.in_tank() {
-            // What is given beside the tank does not change what is in it. Feed given so leaves open what plants get.
+            // What is given beside the tank does not change what is in it. Feed given so leaves
+            // open what plants get.
             fed_beside |= application.role == Role::Feed;
             if !known {
-                given.unknown_beside.push(application.what.trim().to_owned());
+                given
+                    .unknown_beside
+                    .push(application.what.trim().to_owned());
             }
             continue;
         }
-        match ingredients(solution_parts(application, stores, plan, plan.ml_a_unit)).filter(|_| known) {
+        match ingredients(solution_parts(application, stores, plan, plan.ml_a_unit))
+            .filter(|_| known)
+        {
             Some((own, cost)) => {
                 all.extend(own);
                 price = price.zip(cost).map(|(a, b)| a + b);
@@ -152,39 +195,44 @@ fn given(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores, plan: &FeedP
     if water_unknown {
         given.unknown.push(name);
     }
-    // Unknown is unknown for what it touches: a water for what hardness and salt it has, an additive for strength and price.
+    // Unknown is unknown for what it touches: a water for what hardness and salt it has, an
+    // additive for strength and price.
     if !feed_unknown && !fed_beside {
-        let recipe = Recipe { water, ingredients: all, ..Recipe::default() };
+        let recipe = Recipe {
+            water,
+            ingredients: all,
+            ..Recipe::default()
+        };
         if let Ok(solution) = recipe.solution() {
-            let mg = |n| Some(solution.nutrients.get(n));
-            let n = solution.nutrients.nitrogen();
-            given.n_mg_per_l = Some(n);
-            given.p_mg_per_l = mg(Nutrient::P);
-            given.k_mg_per_l = mg(Nutrient::K);
-            given.ca_mg_per_l = mg(Nutrient::Ca).filter(|_| !water_unknown);
-            given.mg_mg_per_l = mg(Nutrient::Mg).filter(|_| !water_unknown);
-            given.urea_share = Some(if n > 0.0 { solution.nutrients.get(Nutrient::NUrea) / n } else { 0.0 });
-            let strength = Some(solution.conductivity_ms_per_cm.at_25c);
-            given.ec_ms_per_cm = strength.filter(|_| !water_unknown && !given.additive_unknown);
-            given.price_per_l = price.filter(|_| !given.additive_unknown);
+            let price = price.filter(|_| !given.additive_unknown);
+            given.hold(&solution, price, water_unknown);
         }
     }
     given.unknown.append(&mut given.unknown_beside);
+    set_up(sheet, treatment, stores, &mut given);
+    given
+}
+
+/// What medium and lamp bring.
+fn set_up(sheet: &Sheet, treatment: TreatmentIndex, stores: &Stores, given: &mut Given) {
+    let cell = |key: &str| sheet.value(treatment, key).unwrap_or("").trim().to_owned();
     let medium = cell("medium");
     match stores.find("media", &medium) {
-        Some(item) => given.medium_charged = item.words("charged").map(str::to_owned),
+        Some(item) => given.medium_charged = item.words(keys::CHARGED).map(str::to_owned),
         None if !is_none(&medium) => given.unknown.push(medium),
         None => {}
     }
     let lamp = cell("light");
     if let Some(item) = stores.find("lights", &lamp) {
-        given.ppfd_umol_per_m2_s = item.number("ppfd_umol_per_m2_s");
+        given.ppfd_umol_per_m2_s = item.number(keys::PPFD_UMOL_PER_M2_S);
         let hours = cell("light_hours").parse::<f64>().ok();
-        given.daily_light_mol_per_m2 = given.ppfd_umol_per_m2_s.zip(hours).map(|(ppfd, h)| daily_light(ppfd, h));
+        given.daily_light_mol_per_m2 = given
+            .ppfd_umol_per_m2_s
+            .zip(hours)
+            .map(|(ppfd, h)| daily_light(ppfd, h));
     } else if !lamp.is_empty() {
         given.unknown.push(lamp);
     }
-    given
 }
 
 /// "six times", "half as much again": how a grower says a ratio above 1.
@@ -194,8 +242,13 @@ fn times(ratio: f64) -> String {
         r if r < 1.75 => "half as much again".into(),
         r if r < 2.5 => "twice as much".into(),
         r if r < 9.5 => {
-            let words = ["two", "three", "four", "five", "six", "seven", "eight", "nine"];
-            format!("{} times as much", words[(r.round() as usize).clamp(2, 9) - 2])
+            let words = [
+                "two", "three", "four", "five", "six", "seven", "eight", "nine",
+            ];
+            format!(
+                "{} times as much",
+                words[(r.round() as usize).clamp(2, 9) - 2]
+            )
         }
         r if r.is_finite() => format!("{r:.0} times as much"),
         _ => "and the other none".into(),
@@ -215,12 +268,54 @@ struct Quantity {
 }
 
 const SOLUTION: [Quantity; 6] = [
-    Quantity { what: "nitrogen", unit: "mg/L", of: |g| g.n_mg_per_l, least: 5.0, alike: ALIKE, digits: 0 },
-    Quantity { what: "potassium", unit: "mg/L", of: |g| g.k_mg_per_l, least: 10.0, alike: ALIKE, digits: 0 },
-    Quantity { what: "phosphorus", unit: "mg/L", of: |g| g.p_mg_per_l, least: 3.0, alike: ALIKE, digits: 0 },
-    Quantity { what: "calcium", unit: "mg/L", of: |g| g.ca_mg_per_l, least: 10.0, alike: ALIKE, digits: 0 },
-    Quantity { what: "magnesium", unit: "mg/L", of: |g| g.mg_mg_per_l, least: 4.0, alike: ALIKE, digits: 0 },
-    Quantity { what: "EC", unit: "mS/cm", of: |g| g.ec_ms_per_cm, least: 0.15, alike: ALIKE, digits: 2 },
+    Quantity {
+        what: "nitrogen",
+        unit: "mg/L",
+        of: |g| g.n_mg_per_l,
+        least: 5.0,
+        alike: ALIKE,
+        digits: 0,
+    },
+    Quantity {
+        what: "potassium",
+        unit: "mg/L",
+        of: |g| g.k_mg_per_l,
+        least: 10.0,
+        alike: ALIKE,
+        digits: 0,
+    },
+    Quantity {
+        what: "phosphorus",
+        unit: "mg/L",
+        of: |g| g.p_mg_per_l,
+        least: 3.0,
+        alike: ALIKE,
+        digits: 0,
+    },
+    Quantity {
+        what: "calcium",
+        unit: "mg/L",
+        of: |g| g.ca_mg_per_l,
+        least: 10.0,
+        alike: ALIKE,
+        digits: 0,
+    },
+    Quantity {
+        what: "magnesium",
+        unit: "mg/L",
+        of: |g| g.mg_mg_per_l,
+        least: 4.0,
+        alike: ALIKE,
+        digits: 0,
+    },
+    Quantity {
+        what: "EC",
+        unit: "mS/cm",
+        of: |g| g.ec_ms_per_cm,
+        least: 0.15,
+        alike: ALIKE,
+        digits: 2,
+    },
 ];
 
 const LIGHT: Quantity = Quantity {
@@ -242,12 +337,23 @@ impl Quantity {
     ) -> Option<(f64, String)> {
         let gap = |&(a, b): &(TreatmentIndex, TreatmentIndex)| {
             let (low, high) = ((self.of)(&given[a])?, (self.of)(&given[b])?);
-            let (a, b, low, high) = if low > high { (b, a, high, low) } else { (a, b, low, high) };
+            let (a, b, low, high) = if low > high {
+                (b, a, high, low)
+            } else {
+                (a, b, low, high)
+            };
             // Less than half a milligram counts as none.
-            let ratio = if low < 0.5 * 10f64.powi(-(self.digits as i32)) { f64::INFINITY } else { high / low };
+            let ratio = if low < 0.5 * 10f64.powi(-(self.digits as i32)) {
+                f64::INFINITY
+            } else {
+                high / low
+            };
             (high - low >= self.least && ratio >= self.alike).then_some((ratio, a, b, low, high))
         };
-        let (ratio, a, b, low, high) = pairs.iter().filter_map(gap).max_by(|x, y| x.0.total_cmp(&y.0))?;
+        let (ratio, a, b, low, high) = pairs
+            .iter()
+            .filter_map(gap)
+            .max_by(|x, y| x.0.total_cmp(&y.0))?;
         let name = |t: TreatmentIndex| sheet.treatments[t].name.as_str();
         let (d, unit) = (self.digits, self.unit);
         let seen = format!(
@@ -271,7 +377,11 @@ struct Apart {
 
 impl Apart {
     fn of(sheet: &Sheet, a: TreatmentIndex, b: TreatmentIndex) -> Self {
-        let mut apart = Self { name: [false; 2], dose: [false; 2], water: false };
+        let mut apart = Self {
+            name: [false; 2],
+            dose: [false; 2],
+            water: false,
+        };
         for line in sheet.lines() {
             let kind = usize::from(line.role == Role::Additive);
             let tank = |t: TreatmentIndex| sheet.application(&line, t).filter(|x| x.how.in_tank());
@@ -285,7 +395,10 @@ impl Apart {
             }
         }
         let cell = |t: TreatmentIndex| sheet.value(t, "water").unwrap_or("").trim().to_lowercase();
-        Self { water: cell(a) != cell(b), ..apart }
+        Self {
+            water: cell(a) != cell(b),
+            ..apart
+        }
     }
 }
 
@@ -294,16 +407,23 @@ fn mixed_pairs(sheet: &Sheet) -> Vec<(TreatmentIndex, TreatmentIndex)> {
     sheet
         .pairs()
         .filter(|&(a, b)| {
-            let Apart { name: [feeds, additives], dose: [feed_dose, additive_dose], water } = Apart::of(sheet, a, b);
+            let Apart {
+                name: [feeds, additives],
+                dose: [feed_dose, additive_dose],
+                water,
+            } = Apart::of(sheet, a, b);
             let both_fed = sheet.gets(a, Role::Feed) && sheet.gets(b, Role::Feed);
-            (feeds && both_fed) || (water && !feeds) || ((additives || additive_dose) && !feeds && !feed_dose)
+            (feeds && both_fed)
+                || (water && !feeds)
+                || ((additives || additive_dose) && !feeds && !feed_dose)
         })
         .collect()
 }
 
 fn of_solutions(sheet: &Sheet, given: &[Given]) -> Vec<Hidden> {
     let pairs = mixed_pairs(sheet);
-    // What the declared basis makes equal must be equal; what it leaves to the labels is said and no more.
+    // What the declared basis makes equal must be equal; what it leaves to the labels is said and
+    // no more.
     let kept = match sheet.basis {
         Basis::EqualNitrogen => Some("nitrogen"),
         Basis::EqualEc => Some("EC"),
@@ -312,50 +432,84 @@ fn of_solutions(sheet: &Sheet, given: &[Given]) -> Vec<Hidden> {
     let feeds_differ = pairs.iter().any(|&(a, b)| Apart::of(sheet, a, b).name[0]);
     let mut list = Vec::new();
     for quantity in &SOLUTION {
-        let alike = if kept == Some(quantity.what) { KEPT } else { quantity.alike };
+        let alike = if kept == Some(quantity.what) {
+            KEPT
+        } else {
+            quantity.alike
+        };
         let quantity = &Quantity { alike, ..*quantity };
         if let Some((_, seen)) = quantity.widest(sheet, given, &pairs) {
-            // Feeds compared at their label rates differ in what is in them; that is what was asked.
+            // Feeds compared at their label rates differ in what is in them; that is what was
+            // asked.
             let by_label = feeds_differ && sheet.basis == Basis::LabelRate;
             let severity = if by_label || (kept.is_some() && kept != Some(quantity.what)) {
                 Severity::Minor
             } else {
                 Severity::Serious
             };
-            list.push(Hidden { what: quantity.what, seen, severity });
+            list.push(Hidden {
+                what: quantity.what,
+                seen,
+                severity,
+            });
         }
     }
+    list.extend(more_urea(sheet, given, &pairs));
+    if sheet.basis == Basis::EqualCost {
+        list.extend(dearer(sheet, given, &pairs));
+    }
+    list
+}
+
+/// The pair that differs most in how much of its nitrogen is urea.
+fn more_urea(
+    sheet: &Sheet,
+    given: &[Given],
+    pairs: &[(TreatmentIndex, TreatmentIndex)],
+) -> Option<Hidden> {
     let urea = |&(a, b): &(TreatmentIndex, TreatmentIndex)| {
         let (x, y) = (given[a].urea_share?, given[b].urea_share?);
         ((x - y).abs() >= ALIKE_SHARE).then_some(if x > y { (a, x, b, y) } else { (b, y, a, x) })
     };
-    if let Some((a, x, b, y)) = pairs.iter().filter_map(urea).max_by(|p, q| (p.1 - p.3).total_cmp(&(q.1 - q.3))) {
-        let name = |t: TreatmentIndex| sheet.treatments[t].name.as_str();
-        list.push(Hidden {
-            what: "urea",
-            seen: format!(
-                "Of the nitrogen in {} {:.0} % is urea, in {} {:.0} %: a form that roots without soil use slowly.",
-                name(a),
-                100.0 * x,
-                name(b),
-                100.0 * y
-            ),
-            severity: Severity::Serious,
-        });
-    }
-    if sheet.basis == Basis::EqualCost {
-        let cost = Quantity {
-            what: "price of the solution",
-            unit: "a litre",
-            of: |g| g.price_per_l,
-            least: 0.0,
-            alike: KEPT,
-            digits: 3,
-        };
-        let seen = cost.widest(sheet, given, &pairs);
-        list.extend(seen.map(|(_, seen)| Hidden { what: cost.what, seen, severity: Severity::Serious }));
-    }
-    list
+    let (a, x, b, y) = pairs
+        .iter()
+        .filter_map(urea)
+        .max_by(|p, q| (p.1 - p.3).total_cmp(&(q.1 - q.3)))?;
+    let name = |t: TreatmentIndex| sheet.treatments[t].name.as_str();
+    Some(Hidden {
+        what: "urea",
+        seen: format!(
+            "Of the nitrogen in {} {:.0} % is urea, in {} {:.0} %: a form that roots without \
+                 soil use slowly.",
+            name(a),
+            100.0 * x,
+            name(b),
+            100.0 * y
+        ),
+        severity: Severity::Serious,
+    })
+}
+
+/// Prices that are to be equal, and are not.
+fn dearer(
+    sheet: &Sheet,
+    given: &[Given],
+    pairs: &[(TreatmentIndex, TreatmentIndex)],
+) -> Option<Hidden> {
+    let cost = Quantity {
+        what: "price of the solution",
+        unit: "a litre",
+        of: |g| g.price_per_l,
+        least: 0.0,
+        alike: KEPT,
+        digits: 3,
+    };
+    let seen = cost.widest(sheet, given, pairs);
+    seen.map(|(_, seen)| Hidden {
+        what: cost.what,
+        seen,
+        severity: Severity::Serious,
+    })
 }
 
 fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
@@ -368,7 +522,10 @@ fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
     let (yes, no) = (charged("yes")?, charged("no")?);
     Some(Hidden {
         what: "fertiliser in the medium",
-        seen: format!("{} comes charged with fertiliser, {no} does not.", capitalised(yes)),
+        seen: format!(
+            "{} comes charged with fertiliser, {no} does not.",
+            capitalised(yes)
+        ),
         severity: Severity::Serious,
     })
 }
@@ -376,13 +533,30 @@ fn of_media(sheet: &Sheet, given: &[Given]) -> Option<Hidden> {
 /// Whether two feeds are one formula: every figure alike once their label doses are.
 fn one_formula(stores: &Stores, a: &str, b: &str) -> bool {
     let at_dose = |name: &str| -> Option<Vec<f64>> {
-        let (ingredients, _) = ingredients(stores.parts("feeds", name)?.into_iter().map(|p| (p, 1.0)).collect())?;
-        let held = Recipe { ingredients, ..Recipe::default() }.solution().ok()?.nutrients;
+        let (ingredients, _) = ingredients(
+            stores
+                .parts("feeds", name)?
+                .into_iter()
+                .map(|p| (p, 1.0))
+                .collect(),
+        )?;
+        let held = Recipe {
+            ingredients,
+            ..Recipe::default()
+        }
+        .solution()
+        .ok()?
+        .nutrients;
         Some(Nutrient::ALL.iter().map(|&n| held.get(n)).collect())
     };
-    let (Some(x), Some(y)) = (at_dose(a), at_dose(b)) else { return false };
+    let (Some(x), Some(y)) = (at_dose(a), at_dose(b)) else {
+        return false;
+    };
     let most = x.iter().chain(&y).fold(0.0, |m: f64, v| m.max(*v));
-    most > 0.0 && x.iter().zip(&y).all(|(p, q)| (p - q).abs() <= 0.02 * p.max(*q) + 1e-4 * most)
+    most > 0.0
+        && x.iter()
+            .zip(&y)
+            .all(|(p, q)| (p - q).abs() <= 0.02 * p.max(*q) + 1e-4 * most)
 }
 
 /// Names, each once, without those that say "nothing".
@@ -409,25 +583,49 @@ impl Sheet {
     /// ```
     #[must_use]
     pub fn composition(&self, stores: &Stores, plan: &FeedPlan) -> Composition {
-        let given: Vec<Given> = self.indices().map(|t| given(self, t, stores, plan)).collect();
+        let given: Vec<Given> = self
+            .indices()
+            .map(|t| given(self, t, stores, plan))
+            .collect();
         let mut hidden = of_solutions(self, &given);
         hidden.extend(of_media(self, &given));
         let all: Vec<_> = self.pairs().collect();
         let light = LIGHT.widest(self, &given, &all);
-        hidden.extend(light.map(|(_, seen)| Hidden { what: LIGHT.what, seen, severity: Severity::Serious }));
+        hidden.extend(light.map(|(_, seen)| Hidden {
+            what: LIGHT.what,
+            seen,
+            severity: Severity::Serious,
+        }));
         hidden.sort_by_key(|h| std::cmp::Reverse(h.severity));
         // What all get alike cannot tell treatments apart, known or not.
         let telling = self.rows().into_iter().filter(Row::varies);
         let unknown = once(telling.flat_map(|row| row.cells.into_iter().flatten()));
-        let unknown = unknown.into_iter().filter(|n| given.iter().any(|g| g.unknown.contains(n))).collect();
-        let feeds = self.treatments.iter().flat_map(|t| &t.applications).filter(|a| a.role == Role::Feed);
+        let unknown = unknown
+            .into_iter()
+            .filter(|n| given.iter().any(|g| g.unknown.contains(n)))
+            .collect();
+        let feeds = self
+            .treatments
+            .iter()
+            .flat_map(|t| &t.applications)
+            .filter(|a| a.role == Role::Feed);
         let feeds = once(feeds.map(|a| a.what.trim().to_owned()));
         let mut same = Vec::new();
         for (n, name) in feeds.iter().enumerate() {
-            let others = feeds[n + 1..].iter().filter(|other| one_formula(stores, name, other));
-            same.extend(others.map(|other| OneFormula { name: name.clone(), other: other.clone() }));
+            let others = feeds[n + 1..]
+                .iter()
+                .filter(|other| one_formula(stores, name, other));
+            same.extend(others.map(|other| OneFormula {
+                name: name.clone(),
+                other: other.clone(),
+            }));
         }
-        Composition { given, hidden, unknown, one_formula: same }
+        Composition {
+            given,
+            hidden,
+            unknown,
+            one_formula: same,
+        }
     }
 }
 

@@ -1,9 +1,10 @@
-//! An ingredient of a recipe: a salt by its formula or a feed by its label, with one dose; and what can be wrong with it.
+//! An ingredient of a recipe: a salt by its formula or a feed by its label, with one dose; and what
+//! can be wrong with it.
 
-use crate::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
 use iron_twin_chemistry::formula::{Formula, FormulaError};
 use iron_twin_chemistry::label::{Brings, Label, LabelError, MOST_DENSITY};
 use iron_twin_chemistry::water::WaterError;
+use iron_twin_terms::quantity::{LITRES_PER_US_GALLON, ML_PER_US_TEASPOON};
 use serde::{Deserialize, Serialize};
 
 /// A salt or a label feed with one dose.
@@ -46,7 +47,8 @@ pub struct Ingredient {
     pub solubility_g_per_l: Option<f64>,
 }
 
-/// What is wrong with a recipe: which ingredient (from 1; None for the recipe itself), which field, and why.
+/// What is wrong with a recipe: which ingredient (from 1; None for the recipe itself), which field,
+/// and why.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[error("{}{field}: {slip}", .ingredient.as_ref().map(|i| format!("{i}, ")).unwrap_or_default())]
 pub struct RecipeError {
@@ -112,8 +114,17 @@ pub const MOST_G_PER_L: f64 = 1000.0;
 pub const MOST_INGREDIENTS: usize = 100;
 
 /// A figure between its limits, or what is wrong with its field.
-pub(super) fn in_range(field: &str, got: f64, least: f64, most: f64) -> Result<f64, (String, Slip)> {
-    if got >= least && got <= most { Ok(got) } else { Err((field.to_owned(), Slip::Range { least, most, got })) }
+pub(super) fn in_range(
+    field: &str,
+    got: f64,
+    least: f64,
+    most: f64,
+) -> Result<f64, (String, Slip)> {
+    if got >= least && got <= most {
+        Ok(got)
+    } else {
+        Err((field.to_owned(), Slip::Range { least, most, got }))
+    }
 }
 
 impl Ingredient {
@@ -138,25 +149,48 @@ impl Ingredient {
     }
 
     pub(super) fn density(&self) -> Result<Option<f64>, (String, Slip)> {
-        let given = self.density_kg_per_l.or(self.label.as_ref().and_then(|l| l.density_kg_per_l));
+        let given = self
+            .density_kg_per_l
+            .or(self.label.as_ref().and_then(|l| l.density_kg_per_l));
         given
-            .map(|d| in_range("density_kg_per_l", d, iron_twin_chemistry::label::LEAST_DENSITY, MOST_DENSITY))
+            .map(|d| {
+                in_range(
+                    "density_kg_per_l",
+                    d,
+                    iron_twin_chemistry::label::LEAST_DENSITY,
+                    MOST_DENSITY,
+                )
+            })
             .transpose()
     }
 
     /// What a gram brings, and the molar mass of a salt.
     pub(super) fn brings(&self) -> Result<(Brings, Option<f64>), (String, Slip)> {
-        let purity = in_range("purity_percent", self.purity_percent.unwrap_or(100.0), 0.1, 100.0)? / 100.0;
+        let purity = in_range(
+            "purity_percent",
+            self.purity_percent.unwrap_or(100.0),
+            0.1,
+            100.0,
+        )? / 100.0;
         match (&self.formula, &self.label) {
             (Some(formula), None) => {
-                let formula: Formula = formula.parse().map_err(|e: FormulaError| ("formula".to_owned(), e.into()))?;
+                let formula: Formula = formula
+                    .parse()
+                    .map_err(|e: FormulaError| ("formula".to_owned(), e.into()))?;
                 let mass = formula.molar_mass();
                 let mut brings = Brings::default();
-                brings.mg_per_g.add_scaled(&formula.nutrients(), 1000.0 * purity / mass);
-                brings.mmol_per_g.add_scaled(&formula.ions(), 1000.0 * purity / mass);
+                brings
+                    .mg_per_g
+                    .add_scaled(&formula.nutrients(), 1000.0 * purity / mass);
+                brings
+                    .mmol_per_g
+                    .add_scaled(&formula.ions(), 1000.0 * purity / mass);
                 Ok((brings, Some(mass / purity)))
             }
-            (None, Some(label)) => Ok((label.brings().map_err(|e| ("label".to_owned(), e.into()))?, None)),
+            (None, Some(label)) => Ok((
+                label.brings().map_err(|e| ("label".to_owned(), e.into()))?,
+                None,
+            )),
             _ => Err(("formula".to_owned(), Slip::What)),
         }
     }
@@ -164,7 +198,12 @@ impl Ingredient {
     /// What is wrong with the ingredient that stands at this place of a recipe.
     pub(super) fn at(&self, index: usize, (field, slip): (String, Slip)) -> RecipeError {
         let ingredient = Some(format!("ingredient {} ({})", index + 1, self.name()));
-        RecipeError { ingredient, index: Some(index), field, slip }
+        RecipeError {
+            ingredient,
+            index: Some(index),
+            field,
+            slip,
+        }
     }
 
     /// Whether a dose is given.
@@ -173,10 +212,19 @@ impl Ingredient {
     }
 
     /// Grams in a litre.
-    pub(super) fn g_per_l(&self, volume_l: f64, molar_mass: Option<f64>) -> Result<f64, (String, Slip)> {
-        let given: Vec<(&str, f64)> =
-            self.doses().iter().filter_map(|(field, dose)| Some((*field, (*dose)?))).collect();
-        let [(field, dose)] = given[..] else { return Err(("dose".to_owned(), Slip::Doses(given.len()))) };
+    pub(super) fn g_per_l(
+        &self,
+        volume_l: f64,
+        molar_mass: Option<f64>,
+    ) -> Result<f64, (String, Slip)> {
+        let given: Vec<(&str, f64)> = self
+            .doses()
+            .iter()
+            .filter_map(|(field, dose)| Some((*field, (*dose)?)))
+            .collect();
+        let [(field, dose)] = given[..] else {
+            return Err(("dose".to_owned(), Slip::Doses(given.len())));
+        };
         in_range(field, dose, 0.0, f64::MAX)?;
         let by_volume = |ml_per_l: f64| match self.density()? {
             Some(density) => Ok(ml_per_l * density),
@@ -193,7 +241,18 @@ impl Ingredient {
             return Ok(grams);
         }
         // The limit, in the unit in which the dose was given.
-        let most = if grams.is_finite() { MOST_G_PER_L / grams * dose } else { MOST_G_PER_L };
-        Err((field.to_owned(), Slip::Range { least: 0.0, most, got: dose }))
+        let most = if grams.is_finite() {
+            MOST_G_PER_L / grams * dose
+        } else {
+            MOST_G_PER_L
+        };
+        Err((
+            field.to_owned(),
+            Slip::Range {
+                least: 0.0,
+                most,
+                got: dose,
+            },
+        ))
     }
 }

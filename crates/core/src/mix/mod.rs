@@ -1,4 +1,5 @@
-//! Mix: what goes into the water of each treatment, what the solution then holds, and how it is filled and given alike.
+//! Mix: what goes into the water of each treatment, what the solution then holds, and how it is
+//! filled and given alike.
 
 pub mod aim;
 pub mod bench;

@@ -1,7 +1,7 @@
-//! The order in which solutions are given with shared tools, and what to do with the tool between two: control first, then
-//! from the mildest to what clings or lives longest.
+//! The order in which solutions are given with shared tools, and what to do with the tool between
+//! two: control first, then from the mildest to what clings or lives longest.
 
-use crate::terms::indices::TreatmentIndex;
+use iron_twin_terms::indices::TreatmentIndex;
 use serde::Serialize;
 
 /// How long a trace of something stays at work in a tool.
@@ -28,7 +28,8 @@ pub struct Dose {
     pub control: bool,
     /// What clings longest of what is in it.
     pub clings: Clings,
-    /// Strength of what is sprayed, drenched or dusted beside the water, as a share of its label; 0 where nothing is.
+    /// Strength of what is sprayed, drenched or dusted beside the water, as a share of its label; 0
+    /// where nothing is.
     pub beside: f64,
     /// Strength, mS/cm; 0 where it is not known.
     pub ec_ms_per_cm: f64,
@@ -49,7 +50,8 @@ pub enum Rinse {
     Soap,
     /// Bleach as its label says, by itself.
     Bleach,
-    /// Clean water until nothing of the sanitiser is left: always after bleach, and before it where acid was.
+    /// Clean water until nothing of the sanitiser is left: always after bleach, and before it where
+    /// acid was.
     Flush,
 }
 
@@ -70,12 +72,13 @@ pub enum RoundStep {
     },
 }
 
-/// The round: treatments in order with the rinses between, and those that make the tool fit for the control again. `acid`
-/// says whether the solutions were brought to their pH with acid, or acid is cleaned with.
+/// The round: treatments in order with the rinses between, and those that make the tool fit for the
+/// control again. `acid` says whether the solutions were brought to their pH with acid, or acid is
+/// cleaned with.
 ///
 /// ```
 /// use iron_twin_core::mix::order::{round, Clings, Dose, Rinse, RoundStep};
-/// use iron_twin_core::terms::indices::TreatmentIndex;
+/// use iron_twin_terms::indices::TreatmentIndex;
 /// let (full, water) = (TreatmentIndex(0), TreatmentIndex(1));
 /// let of = |treatment, clings, ec| Dose { treatment, control: treatment == water, clings, beside: 0.0, ec_ms_per_cm: ec, of: String::new() };
 /// let steps = round(&[of(full, Clings::Salts, 1.6), of(water, Clings::Water, 0.5)], false);
@@ -90,14 +93,28 @@ pub fn round(doses: &[Dose], acid: bool) -> Vec<RoundStep> {
         // A control that is full feed is no milder than half of it.
         let strength = |d: &Dose| (d.beside, d.ec_ms_per_cm);
         let (x, y) = (strength(a), strength(b));
-        a.clings.cmp(&b.clings).then(x.0.total_cmp(&y.0)).then(x.1.total_cmp(&y.1)).then(b.control.cmp(&a.control))
+        a.clings
+            .cmp(&b.clings)
+            .then(x.0.total_cmp(&y.0))
+            .then(x.1.total_cmp(&y.1))
+            .then(b.control.cmp(&a.control))
     });
     let mut steps = Vec::new();
     for (i, dose) in order.iter().enumerate() {
-        steps.push(RoundStep::Give { treatment: dose.treatment });
+        steps.push(RoundStep::Give {
+            treatment: dose.treatment,
+        });
         match order.get(i + 1) {
-            Some(next) => steps.extend(between(dose, next).into_iter().map(|how| RoundStep::Rinse { how })),
-            None => steps.extend(back_to_control(dose.clings, acid).into_iter().map(|how| RoundStep::Rinse { how })),
+            Some(next) => steps.extend(
+                between(dose, next)
+                    .into_iter()
+                    .map(|how| RoundStep::Rinse { how }),
+            ),
+            None => steps.extend(
+                back_to_control(dose.clings, acid)
+                    .into_iter()
+                    .map(|how| RoundStep::Rinse { how }),
+            ),
         }
     }
     steps
@@ -125,9 +142,17 @@ fn back_to_control(clings: Clings, acid: bool) -> Vec<Rinse> {
 
 /// Bleach stands between flushes, so that it meets neither acid nor the ammonium of a feed.
 fn sanitised(acid: bool) -> Vec<Rinse> {
-    // Soap leaves an alkaline film and is flushed as well; where acid was, the flush before bleach is what keeps chlorine away.
-    let before = if acid { vec![Rinse::Soap, Rinse::Flush] } else { vec![Rinse::Flush] };
-    before.into_iter().chain([Rinse::Bleach, Rinse::Flush]).collect()
+    // Soap leaves an alkaline film and is flushed as well; where acid was, the flush before bleach
+    // is what keeps chlorine away.
+    let before = if acid {
+        vec![Rinse::Soap, Rinse::Flush]
+    } else {
+        vec![Rinse::Flush]
+    };
+    before
+        .into_iter()
+        .chain([Rinse::Bleach, Rinse::Flush])
+        .collect()
 }
 
 /// What is wrong with a round: places where bleach meets something other than a flush.
@@ -136,7 +161,9 @@ pub fn bleach_unflushed(steps: &[RoundStep]) -> Vec<usize> {
     let is = |step: Option<&RoundStep>, wanted| matches!(step, Some(RoundStep::Rinse { how }) if *how == wanted);
     (0..steps.len())
         .filter(|&i| is(steps.get(i), Rinse::Bleach))
-        .filter(|&i| !is(steps.get(i + 1), Rinse::Flush) || i == 0 || !is(steps.get(i - 1), Rinse::Flush))
+        .filter(|&i| {
+            !is(steps.get(i + 1), Rinse::Flush) || i == 0 || !is(steps.get(i - 1), Rinse::Flush)
+        })
         .collect()
 }
 
@@ -167,17 +194,42 @@ mod tests {
             dose(3, Clings::Salts, 1.4, "other"),
         ];
         let steps = round(&list[..3], false);
-        let next = RoundStep::Rinse { how: Rinse::NextSolution };
-        let give = |treatment| RoundStep::Give { treatment: TreatmentIndex(treatment) };
-        assert_eq!(steps, [give(0), next.clone(), give(2), next, give(1), RoundStep::Rinse { how: Rinse::Water }]);
+        let next = RoundStep::Rinse {
+            how: Rinse::NextSolution,
+        };
+        let give = |treatment| RoundStep::Give {
+            treatment: TreatmentIndex(treatment),
+        };
+        assert_eq!(
+            steps,
+            [
+                give(0),
+                next.clone(),
+                give(2),
+                next,
+                give(1),
+                RoundStep::Rinse { how: Rinse::Water }
+            ]
+        );
         let mixed = round(&list, false);
         assert!(mixed.contains(&RoundStep::Rinse { how: Rinse::Water }));
     }
 
     #[test]
     fn the_living_come_last_and_bleach_is_flushed() {
-        let steps = round(&[dose(1, Clings::Living, 0.5, "bacillus"), dose(0, Clings::Film, 0.6, "kelp")], true);
-        assert_eq!(steps[0], RoundStep::Give { treatment: TreatmentIndex(0) });
+        let steps = round(
+            &[
+                dose(1, Clings::Living, 0.5, "bacillus"),
+                dose(0, Clings::Film, 0.6, "kelp"),
+            ],
+            true,
+        );
+        assert_eq!(
+            steps[0],
+            RoundStep::Give {
+                treatment: TreatmentIndex(0)
+            }
+        );
         assert_eq!(steps[1], RoundStep::Rinse { how: Rinse::Soap });
         assert!(bleach_unflushed(&steps).is_empty());
         let bad = [
@@ -190,7 +242,8 @@ mod tests {
     }
 
     proptest! {
-        /// Whatever is given: each once, never from what clings longer to what clings less, bleach always between flushes.
+        /// Whatever is given: each once, never from what clings longer to what clings less, bleach
+        /// always between flushes.
         #[test]
         fn rounds_go_from_mild_to_lasting(
             kinds in prop::collection::vec((0usize..4, 0.0f64..4.0, 0u8..3), 1..9), acid: bool,

@@ -1,10 +1,12 @@
-//! What a name of the match sheet or of a recipe stands for: one feed, or the parts of a recipe, each with its dose.
+//! What a name of the match sheet or of a recipe stands for: one feed, or the parts of a recipe,
+//! each with its dose.
 
 use crate::mix::ingredient::Ingredient;
 use crate::mix::spoons::{Dosed, ML_PER_DROP, Measures, measures};
-use crate::quantity::FeedForm;
+use crate::stores::keys;
 use crate::stores::lines;
 use crate::stores::{Item, Stores};
+use iron_twin_terms::quantity::FeedForm;
 
 /// A feed, additive or salt with its dose.
 #[derive(Debug, Clone, PartialEq)]
@@ -30,6 +32,17 @@ pub struct Part {
 }
 
 impl Part {
+    /// What it brings at a share of its dose; its name where nobody knows what is in it.
+    pub(super) fn thinned(self, fraction: f64) -> Result<Ingredient, String> {
+        let thinned = |own: Ingredient| Ingredient {
+            g_per_l: own.g_per_l.map(|g| g * fraction),
+            ..own
+        };
+        self.ingredient.map(thinned).ok_or(self.name)
+    }
+}
+
+impl Part {
     /// Something of which no shelf knows what it is.
     #[must_use]
     pub fn unknown(name: &str, form: FeedForm, per_l: f64) -> Self {
@@ -49,7 +62,8 @@ impl Part {
 }
 
 impl Part {
-    /// So much of it, in the tank and in a litre, by spoon and drop: for liquids, and for powders whose density is known.
+    /// So much of it, in the tank and in a litre, by spoon and drop: for liquids, and for powders
+    /// whose density is known.
     #[must_use]
     pub fn measures(&self, total: f64, per_l: f64) -> Option<Measures> {
         let ml_a_unit = match self.form {
@@ -86,16 +100,27 @@ impl Item {
     /// Poured or weighed. Salts are weighed.
     #[must_use]
     pub fn form(&self) -> FeedForm {
-        if self.words("form") == Some("liquid") { FeedForm::Liquid } else { FeedForm::Powder }
+        if self.words(keys::FORM) == Some("liquid") {
+            FeedForm::Liquid
+        } else {
+            FeedForm::Powder
+        }
     }
 
     /// The entry with so many mL or g of it in a litre.
     #[must_use]
     pub fn part(&self, per_l: f64) -> Part {
         let form = self.form();
-        let density = self.number("density_kg_per_l");
-        let grams = if form == FeedForm::Liquid { density.map(|d| d * per_l) } else { Some(per_l) };
-        let formula = (self.shelf == "salts").then(|| self.words("formula")).flatten().map(str::to_owned);
+        let density = self.number(keys::DENSITY_KG_PER_L);
+        let grams = if form == FeedForm::Liquid {
+            density.map(|d| d * per_l)
+        } else {
+            Some(per_l)
+        };
+        let formula = (self.shelf == "salts")
+            .then(|| self.words(keys::FORMULA))
+            .flatten()
+            .map(str::to_owned);
         let label = self.label();
         let known = formula.is_some() || label.is_some();
         Part {
@@ -104,16 +129,20 @@ impl Item {
             form,
             per_l,
             ingredient: grams.filter(|_| known).map(|grams| Ingredient {
-                purity_percent: formula.as_ref().and_then(|_| self.number("purity_percent")),
-                solubility_g_per_l: self.number("solubility_g_per_l"),
+                purity_percent: formula
+                    .as_ref()
+                    .and_then(|_| self.number(keys::PURITY_PERCENT)),
+                solubility_g_per_l: self.number(keys::SOLUBILITY_G_PER_L),
                 formula,
                 label,
                 g_per_l: Some(grams),
                 ..Ingredient::default()
             }),
-            price_per_l: self.number("price_per_kg_or_l").map(|price| price * per_l / 1000.0),
+            price_per_l: self
+                .number(keys::PRICE_PER_KG_OR_L)
+                .map(|price| price * per_l / 1000.0),
             density_kg_per_l: density,
-            spoon_g: self.number("ten_spoons_g").map(|ten| ten / 10.0),
+            spoon_g: self.number(keys::TEN_SPOONS_G).map(|ten| ten / 10.0),
             of_recipe: false,
         }
     }
@@ -126,8 +155,8 @@ pub const PARTS_OF: [&str; 3] = ["feeds", "additives", "salts"];
 const FIRST_DOSE: f64 = 0.1;
 
 impl Stores {
-    /// What a cell of the sheet stands for: a feed or additive at its label dose, or the parts of a recipe. None where no
-    /// shelf has it, or no dose is on its label.
+    /// What a cell of the sheet stands for: a feed or additive at its label dose, or the parts of a
+    /// recipe. None where no shelf has it, or no dose is on its label.
     ///
     /// ```
     /// use iron_twin_core::stores::Stores;
@@ -138,29 +167,44 @@ impl Stores {
     #[must_use]
     pub fn parts(&self, shelf: &str, name: &str) -> Option<Vec<Part>> {
         if let Some(item) = self.find(shelf, name) {
-            return Some(vec![item.part(item.number("dose_per_l")?)]);
+            return Some(vec![item.part(item.number(keys::DOSE_PER_L)?)]);
         }
         let recipe = self.find("recipes", name).filter(|_| shelf == "feeds")?;
-        let lines = lines::read(recipe.words("lines")?).ok()?;
-        Some(lines.iter().map(|line| Part { of_recipe: true, ..self.line_part(line) }).collect())
+        let lines = lines::read(recipe.words(keys::LINES)?).ok()?;
+        Some(
+            lines
+                .iter()
+                .map(|line| Part {
+                    of_recipe: true,
+                    ..self.line_part(line)
+                })
+                .collect(),
+        )
     }
 
-    /// The lines that a name stands for on the bench: those of a recipe, else the entry itself at its label dose, or at a
-    /// tenth of a gram for a salt. None where no shelf has it.
+    /// The lines that a name stands for on the bench: those of a recipe, else the entry itself at
+    /// its label dose, or at a tenth of a gram for a salt. None where no shelf has it.
     #[must_use]
     pub fn lines(&self, name: &str) -> Option<Vec<lines::Line>> {
         if let Some(recipe) = self.find("recipes", name) {
-            return lines::read(recipe.words("lines")?).ok();
+            return lines::read(recipe.words(keys::LINES)?).ok();
         }
         let item = PARTS_OF.iter().find_map(|shelf| self.find(shelf, name))?;
-        let per_l = item.number("dose_per_l").unwrap_or(FIRST_DOSE);
-        Some(vec![lines::Line { per_l, form: item.form(), name: item.name.clone() }])
+        let per_l = item.number(keys::DOSE_PER_L).unwrap_or(FIRST_DOSE);
+        Some(vec![lines::Line {
+            per_l,
+            form: item.form(),
+            name: item.name.clone(),
+        }])
     }
 
-    /// The part that a line of a recipe names; without an ingredient where no shelf has it, or in another form.
+    /// The part that a line of a recipe names; without an ingredient where no shelf has it, or in
+    /// another form.
     #[must_use]
     pub fn line_part(&self, line: &lines::Line) -> Part {
-        let found = PARTS_OF.iter().find_map(|shelf| self.find(shelf, &line.name));
+        let found = PARTS_OF
+            .iter()
+            .find_map(|shelf| self.find(shelf, &line.name));
         match found {
             Some(item) if item.form() == line.form => item.part(line.per_l),
             _ => Part::unknown(&line.name, line.form, line.per_l),
@@ -175,15 +219,30 @@ mod tests {
 
     fn recipe(lines: &str) -> Stores {
         let held = [("lines".to_owned(), Held::Words(lines.into()))].into();
-        Stores::with_own(vec![Item { shelf: "recipes".into(), name: "my mix".into(), source: String::new(), held }])
+        Stores::with_own(vec![Item {
+            shelf: "recipes".into(),
+            name: "my mix".into(),
+            source: String::new(),
+            held,
+        }])
     }
 
     #[test]
     fn the_parts_of_a_recipe_are_salts_and_feeds_of_stores() {
-        let parts = recipe("0.5 g/L potassium nitrate; 2 mL/L part A, with calcium").parts("feeds", "My Mix").unwrap();
-        assert_eq!(parts[0].ingredient.as_ref().unwrap().formula.as_deref(), Some("KNO3"));
-        assert_eq!(parts[0].ingredient.as_ref().unwrap().solubility_g_per_l, Some(316.0));
-        let label = Stores::with_own(Vec::new()).parts("feeds", "grow feed").unwrap();
+        let parts = recipe("0.5 g/L potassium nitrate; 2 mL/L part A, with calcium")
+            .parts("feeds", "My Mix")
+            .unwrap();
+        assert_eq!(
+            parts[0].ingredient.as_ref().unwrap().formula.as_deref(),
+            Some("KNO3")
+        );
+        assert_eq!(
+            parts[0].ingredient.as_ref().unwrap().solubility_g_per_l,
+            Some(316.0)
+        );
+        let label = Stores::with_own(Vec::new())
+            .parts("feeds", "grow feed")
+            .unwrap();
         assert!(parts.iter().all(|p| p.of_recipe) && !label[0].of_recipe);
         // 2 mL of 1.2 kg/L.
         assert_eq!(parts[1].ingredient.as_ref().unwrap().g_per_l, Some(2.4));
@@ -208,21 +267,45 @@ mod tests {
             spoon_g: spoon,
             ..Part::unknown("salt", form, 1.0)
         };
-        assert_eq!(part(FeedForm::Powder, None, Some(0.2)).own_spoons(1.0), Some(5.0));
+        assert_eq!(
+            part(FeedForm::Powder, None, Some(0.2)).own_spoons(1.0),
+            Some(5.0)
+        );
         assert_eq!(part(FeedForm::Powder, None, None).own_spoons(1.0), None);
         // 3 mL of 1.2 kg/L are 3.6 g.
-        assert!((part(FeedForm::Liquid, Some(1.2), Some(0.9)).own_spoons(3.0).unwrap() - 4.0).abs() < 1e-12);
-        assert_eq!(part(FeedForm::Liquid, None, Some(0.9)).own_spoons(3.0), None);
-        let held =
-            [("formula".to_owned(), Held::Words("KNO3".into())), ("ten_spoons_g".to_owned(), Held::Number(41.0))];
-        let item = Item { shelf: "salts".into(), name: "own salt".into(), source: String::new(), held: held.into() };
+        assert!(
+            (part(FeedForm::Liquid, Some(1.2), Some(0.9))
+                .own_spoons(3.0)
+                .unwrap()
+                - 4.0)
+                .abs()
+                < 1e-12
+        );
+        assert_eq!(
+            part(FeedForm::Liquid, None, Some(0.9)).own_spoons(3.0),
+            None
+        );
+        let held = [
+            ("formula".to_owned(), Held::Words("KNO3".into())),
+            ("ten_spoons_g".to_owned(), Held::Number(41.0)),
+        ];
+        let item = Item {
+            shelf: "salts".into(),
+            name: "own salt".into(),
+            source: String::new(),
+            held: held.into(),
+        };
         assert!((item.part(1.0).own_spoons(8.2).unwrap() - 2.0).abs() < 1e-12);
     }
 
     #[test]
     fn a_name_comes_onto_the_bench_with_its_lines() {
         let stores = Stores::with_own(Vec::new());
-        let doses = |name: &str| stores.lines(name).map(|l| l.iter().map(|l| l.per_l).collect::<Vec<_>>());
+        let doses = |name: &str| {
+            stores
+                .lines(name)
+                .map(|l| l.iter().map(|l| l.per_l).collect::<Vec<_>>())
+        };
         assert_eq!(doses("two-part feed"), Some(vec![2.0, 2.0]));
         assert_eq!(doses("Grow Feed"), Some(vec![4.0]));
         assert_eq!(doses("potassium nitrate"), Some(vec![0.1]));
@@ -233,9 +316,16 @@ mod tests {
     fn what_no_shelf_has_is_named_and_not_guessed() {
         let stores = recipe("1 g/L moon dust; 2 g/L part A, with calcium");
         let parts = stores.parts("feeds", "my mix").unwrap();
-        assert!(parts.iter().all(|p| p.ingredient.is_none()), "grams of a liquid are not its dose");
+        assert!(
+            parts.iter().all(|p| p.ingredient.is_none()),
+            "grams of a liquid are not its dose"
+        );
         assert_eq!(stores.parts("additives", "my mix"), None);
         assert_eq!(stores.parts("feeds", "moon dust"), None);
-        assert_eq!(stores.parts("additives", "willow tea"), None, "no dose on its label");
+        assert_eq!(
+            stores.parts("additives", "willow tea"),
+            None,
+            "no dose on its label"
+        );
     }
 }

@@ -2,9 +2,10 @@
 //!
 //! The shape is the contract of `iron-twin mix`; docs/commands.md describes it.
 
-use super::ingredient::{Ingredient, LEAST_VOLUME_L, MOST_INGREDIENTS, MOST_VOLUME_L, RecipeError, Slip, in_range};
+use super::ingredient::{
+    Ingredient, LEAST_VOLUME_L, MOST_INGREDIENTS, MOST_VOLUME_L, RecipeError, Slip, in_range,
+};
 use super::noticed::noticed;
-use crate::terms::severity::Warning;
 use iron_twin_chemistry::conductivity::{PPM_SCALES, TEMPERATURES_C, conductivity, metered};
 use iron_twin_chemistry::elements::atomic_weight;
 use iron_twin_chemistry::ions::{Ion, Ions};
@@ -12,6 +13,7 @@ use iron_twin_chemistry::label::Brings;
 use iron_twin_chemistry::nutrients::{Nutrient, Nutrients};
 use iron_twin_chemistry::osmotic::osmotic_pressure_kpa;
 use iron_twin_chemistry::water::SourceWater;
+use iron_twin_terms::severity::Warning;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -143,7 +145,12 @@ impl Recipe {
     /// [`RecipeError`], naming ingredient and field.
     pub(super) fn brings(&self) -> Result<Vec<Brings>, RecipeError> {
         let each = self.ingredients.iter().enumerate();
-        each.map(|(index, i)| i.brings().map(|(brings, _)| brings).map_err(|slip| i.at(index, slip))).collect()
+        each.map(|(index, i)| {
+            i.brings()
+                .map(|(brings, _)| brings)
+                .map_err(|slip| i.at(index, slip))
+        })
+        .collect()
     }
 
     /// What the solution holds.
@@ -161,14 +168,17 @@ impl Recipe {
     /// # Ok::<(), iron_twin_core::mix::ingredient::RecipeError>(())
     /// ```
     pub fn solution(&self) -> Result<Solution, RecipeError> {
-        let own = |(field, slip): (String, Slip)| RecipeError { ingredient: None, index: None, field, slip };
-        in_range("volume_l", self.volume_l, LEAST_VOLUME_L, MOST_VOLUME_L).map_err(own)?;
-        in_range("temperature_c", self.temperature_c, *TEMPERATURES_C.start(), *TEMPERATURES_C.end()).map_err(own)?;
-        if self.ingredients.len() > MOST_INGREDIENTS {
-            return Err(own(("ingredients".into(), Slip::Many(self.ingredients.len()))));
-        }
+        self.check()?;
+        let own = |(field, slip): (String, Slip)| RecipeError {
+            ingredient: None,
+            index: None,
+            field,
+            slip,
+        };
         let (mut nutrients, mut ions) = match &self.water {
-            Some(water) => water.content().map_err(|e| own(("water".into(), e.into())))?,
+            Some(water) => water
+                .content()
+                .map_err(|e| own(("water".into(), e.into())))?,
             None => Default::default(),
         };
         let mut portions = Vec::new();
@@ -177,15 +187,29 @@ impl Recipe {
             let name = ingredient.name();
             let named = |slip| ingredient.at(index, slip);
             let (brings, molar_mass) = ingredient.brings().map_err(named)?;
-            let g_per_l = ingredient.g_per_l(self.volume_l, molar_mass).map_err(named)?;
+            let g_per_l = ingredient
+                .g_per_l(self.volume_l, molar_mass)
+                .map_err(named)?;
             nutrients.add_scaled(&brings.mg_per_g, g_per_l);
             ions.add_scaled(&brings.mmol_per_g, g_per_l);
-            if ingredient.label.as_ref().is_some_and(|l| l.nitrogen_without_form() > 0.0) {
+            if ingredient
+                .label
+                .as_ref()
+                .is_some_and(|l| l.nitrogen_without_form() > 0.0)
+            {
                 unknown_form.push(name.clone());
             }
             let g = g_per_l * self.volume_l;
-            let ml = ingredient.density().map_err(named)?.map(|density| g / density);
-            portions.push(Portion { name, g_per_l, g, ml });
+            let ml = ingredient
+                .density()
+                .map_err(named)?
+                .map(|density| g / density);
+            portions.push(Portion {
+                name,
+                g_per_l,
+                g,
+                ml,
+            });
         }
         ions.neutralise();
         let mut solution = described(&nutrients, &ions, self.temperature_c);
@@ -194,12 +218,39 @@ impl Recipe {
         solution.warnings = noticed(&nutrients, &ions, fed, &unknown_form);
         Ok(solution)
     }
+
+    /// Volume, temperature and number of ingredients lie within limits.
+    fn check(&self) -> Result<(), RecipeError> {
+        let own = |(field, slip): (String, Slip)| RecipeError {
+            ingredient: None,
+            index: None,
+            field,
+            slip,
+        };
+        in_range("volume_l", self.volume_l, LEAST_VOLUME_L, MOST_VOLUME_L).map_err(own)?;
+        in_range(
+            "temperature_c",
+            self.temperature_c,
+            *TEMPERATURES_C.start(),
+            *TEMPERATURES_C.end(),
+        )
+        .map_err(own)?;
+        if self.ingredients.len() > MOST_INGREDIENTS {
+            return Err(own((
+                "ingredients".into(),
+                Slip::Many(self.ingredients.len()),
+            )));
+        }
+        Ok(())
+    }
 }
 
 /// A solution from its nutrients and ions.
 fn described(nutrients: &Nutrients, ions: &Ions, temperature_c: f64) -> Solution {
-    let mut mg_per_l: BTreeMap<&'static str, f64> =
-        Nutrient::ALL.into_iter().map(|n| (n.key(), nutrients.get(n))).collect();
+    let mut mg_per_l: BTreeMap<&'static str, f64> = Nutrient::ALL
+        .into_iter()
+        .map(|n| (n.key(), nutrients.get(n)))
+        .collect();
     mg_per_l.insert("N", nutrients.nitrogen());
     if nutrients.get(Nutrient::NOther) == 0.0 {
         mg_per_l.remove("N_other");
@@ -209,11 +260,17 @@ fn described(nutrients: &Nutrients, ions: &Ions, temperature_c: f64) -> Solution
         (place < Ion::SHOWN || amount > 0.0).then_some((ion.key(), amount))
     };
     let at_25c = conductivity(ions, 25.0);
-    let ppm = ["500", "640", "700"].into_iter().zip(PPM_SCALES).map(|(name, scale)| (name, at_25c * scale)).collect();
+    let ppm = ["500", "640", "700"]
+        .into_iter()
+        .zip(PPM_SCALES)
+        .map(|(name, scale)| (name, at_25c * scale))
+        .collect();
     let at_temperature = conductivity(ions, temperature_c);
     let urea_mmol = nutrients.get(Nutrient::NUrea) / (2.0 * weight_of("N"));
-    let element_mmol_per_l =
-        mg_per_l.iter().map(|(&key, mg)| (key, mg / weight_of(key.split('_').next().unwrap_or(key)))).collect();
+    let element_mmol_per_l = mg_per_l
+        .iter()
+        .map(|(&key, mg)| (key, mg / weight_of(key.split('_').next().unwrap_or(key))))
+        .collect();
     Solution {
         format: "iron-twin/mix/1",
         element_mmol_per_l,
@@ -274,13 +331,20 @@ pub enum ReadError {
 /// # Errors
 /// [`ReadError::Json`], naming the ingredient where it is one's.
 pub fn read(json: &str) -> Result<Recipe, ReadError> {
-    let bad =
-        |ingredient: Option<String>| move |e: serde_json::Error| ReadError::Json { ingredient, why: e.to_string() };
+    let bad = |ingredient: Option<String>| {
+        move |e: serde_json::Error| ReadError::Json {
+            ingredient,
+            why: e.to_string(),
+        }
+    };
     let mut whole: serde_json::Value = serde_json::from_str(json).map_err(bad(None))?;
     let list = match whole.get_mut("ingredients").map(serde_json::Value::take) {
         Some(serde_json::Value::Array(list)) => list,
         Some(other) if !other.is_null() => {
-            return Err(ReadError::Json { ingredient: None, why: "ingredients must be a list".into() });
+            return Err(ReadError::Json {
+                ingredient: None,
+                why: "ingredients must be a list".into(),
+            });
         }
         _ => Vec::new(),
     };
@@ -289,9 +353,14 @@ pub fn read(json: &str) -> Result<Recipe, ReadError> {
     }
     let mut recipe: Recipe = serde_json::from_value(whole).map_err(bad(None))?;
     for (i, value) in list.into_iter().enumerate() {
-        let name = value.get("formula").or_else(|| value.get("label")?.get("name")).and_then(|v| v.as_str());
+        let name = value
+            .get("formula")
+            .or_else(|| value.get("label")?.get("name"))
+            .and_then(|v| v.as_str());
         let named = format!("ingredient {} ({})", i + 1, name.unwrap_or("unnamed"));
-        recipe.ingredients.push(serde_json::from_value(value).map_err(bad(Some(named)))?);
+        recipe
+            .ingredients
+            .push(serde_json::from_value(value).map_err(bad(Some(named)))?);
     }
     Ok(recipe)
 }
@@ -302,33 +371,67 @@ mod tests {
     use iron_twin_chemistry::label::Label;
 
     fn salt(formula: &str, mmol_per_l: f64) -> Ingredient {
-        Ingredient { formula: Some(formula.into()), mmol_per_l: Some(mmol_per_l), ..Ingredient::default() }
+        Ingredient {
+            formula: Some(formula.into()),
+            mmol_per_l: Some(mmol_per_l),
+            ..Ingredient::default()
+        }
     }
 
     fn recipe(ingredients: Vec<Ingredient>) -> Recipe {
-        Recipe { volume_l: 10.0, ingredients, ..Recipe::default() }
+        Recipe {
+            volume_l: 10.0,
+            ingredients,
+            ..Recipe::default()
+        }
     }
 
     #[test]
     fn the_order_of_ingredients_does_not_matter_and_doses_scale() {
-        let salts = vec![salt("KNO3", 5.0), salt("MgSO4·7H2O", 2.0), salt("K2CO3", 1.0), salt("HNO3", 3.0)];
+        let salts = vec![
+            salt("KNO3", 5.0),
+            salt("MgSO4·7H2O", 2.0),
+            salt("K2CO3", 1.0),
+            salt("HNO3", 3.0),
+        ];
         let mut turned = salts.clone();
         turned.reverse();
-        let (one, other) = (recipe(salts.clone()).solution().unwrap(), recipe(turned).solution().unwrap());
+        let (one, other) = (
+            recipe(salts.clone()).solution().unwrap(),
+            recipe(turned).solution().unwrap(),
+        );
         for (key, value) in &one.mg_per_l {
             assert!((value - other.mg_per_l[key]).abs() < 1e-9, "{key}");
         }
-        assert!((one.conductivity_ms_per_cm.at_25c - other.conductivity_ms_per_cm.at_25c).abs() < 1e-9);
-        let double =
-            salts.iter().map(|s| Ingredient { mmol_per_l: s.mmol_per_l.map(|m| 2.0 * m), ..s.clone() }).collect();
-        assert!((recipe(double).solution().unwrap().mg_per_l["K"] - 2.0 * one.mg_per_l["K"]).abs() < 1e-9);
+        assert!(
+            (one.conductivity_ms_per_cm.at_25c - other.conductivity_ms_per_cm.at_25c).abs() < 1e-9
+        );
+        let double = salts
+            .iter()
+            .map(|s| Ingredient {
+                mmol_per_l: s.mmol_per_l.map(|m| 2.0 * m),
+                ..s.clone()
+            })
+            .collect();
+        assert!(
+            (recipe(double).solution().unwrap().mg_per_l["K"] - 2.0 * one.mg_per_l["K"]).abs()
+                < 1e-9
+        );
     }
 
     #[test]
     fn every_way_of_dosing_says_the_same() {
-        let label = Label { name: "feed".into(), k2o: 10.0, density_kg_per_l: Some(1.2), ..Label::default() };
+        let label = Label {
+            name: "feed".into(),
+            k2o: 10.0,
+            density_kg_per_l: Some(1.2),
+            ..Label::default()
+        };
         let with = |change: fn(&mut Ingredient)| {
-            let mut ingredient = Ingredient { label: Some(label.clone()), ..Ingredient::default() };
+            let mut ingredient = Ingredient {
+                label: Some(label.clone()),
+                ..Ingredient::default()
+            };
             change(&mut ingredient);
             recipe(vec![ingredient]).solution().unwrap().mg_per_l["K"]
         };
@@ -345,8 +448,14 @@ mod tests {
 
     #[test]
     fn acid_meets_alkalinity() {
-        let water = SourceWater { alkalinity_mg_per_l_caco3: Some(150.129), ..SourceWater::default() };
-        let acid = Recipe { water: Some(water), ..recipe(vec![salt("HNO3", 2.0)]) };
+        let water = SourceWater {
+            alkalinity_mg_per_l_caco3: Some(150.129),
+            ..SourceWater::default()
+        };
+        let acid = Recipe {
+            water: Some(water),
+            ..recipe(vec![salt("HNO3", 2.0)])
+        };
         let solution = acid.solution().unwrap();
         assert!((solution.mmol_per_l["HCO3"] - 1.0).abs() < 1e-9);
         assert!(!solution.mmol_per_l.contains_key("H"));
@@ -355,49 +464,146 @@ mod tests {
 
     #[test]
     fn slips_name_the_ingredient_and_the_field() {
-        let said =
-            |ingredient: Ingredient| recipe(vec![salt("KNO3", 1.0), ingredient]).solution().unwrap_err().to_string();
-        let none = Ingredient { formula: Some("KCl".into()), ..Ingredient::default() };
+        let said = |ingredient: Ingredient| {
+            recipe(vec![salt("KNO3", 1.0), ingredient])
+                .solution()
+                .unwrap_err()
+                .to_string()
+        };
+        let none = Ingredient {
+            formula: Some("KCl".into()),
+            ..Ingredient::default()
+        };
         assert!(said(none.clone()).starts_with("ingredient 2 (KCl), dose: give one dose"));
-        assert!(said(Ingredient { g: Some(1.0), g_per_l: Some(1.0), ..none.clone() }).contains("2 are given"));
-        assert!(said(Ingredient { g: Some(-1.0), ..none.clone() }).starts_with("ingredient 2 (KCl), g: must lie"));
-        assert!(said(Ingredient { g_per_l: Some(f64::NAN), ..none.clone() }).contains("g_per_l: must lie"));
         assert!(
-            said(Ingredient { g_per_l: Some(1e9), ..none.clone() }).contains("g_per_l: must lie between 0 and 1000")
+            said(Ingredient {
+                g: Some(1.0),
+                g_per_l: Some(1.0),
+                ..none.clone()
+            })
+            .contains("2 are given")
         );
-        assert!(said(Ingredient { ml_per_l: Some(1.0), ..none.clone() }).contains("needs density_kg_per_l"));
-        assert!(said(Ingredient { purity_percent: Some(0.0), g: Some(1.0), ..none }).contains("purity_percent"));
+        assert!(
+            said(Ingredient {
+                g: Some(-1.0),
+                ..none.clone()
+            })
+            .starts_with("ingredient 2 (KCl), g: must lie")
+        );
+        assert!(
+            said(Ingredient {
+                g_per_l: Some(f64::NAN),
+                ..none.clone()
+            })
+            .contains("g_per_l: must lie")
+        );
+        assert!(
+            said(Ingredient {
+                g_per_l: Some(1e9),
+                ..none.clone()
+            })
+            .contains("g_per_l: must lie between 0 and 1000")
+        );
+        assert!(
+            said(Ingredient {
+                ml_per_l: Some(1.0),
+                ..none.clone()
+            })
+            .contains("needs density_kg_per_l")
+        );
+        assert!(
+            said(Ingredient {
+                purity_percent: Some(0.0),
+                g: Some(1.0),
+                ..none
+            })
+            .contains("purity_percent")
+        );
         assert!(said(salt("Ca(NO3", 1.0)).contains("formula: the parentheses do not close"));
-        let label = Ingredient { label: Some(Label::default()), mmol_per_l: Some(1.0), ..Ingredient::default() };
+        let label = Ingredient {
+            label: Some(Label::default()),
+            mmol_per_l: Some(1.0),
+            ..Ingredient::default()
+        };
         assert!(said(label).contains("no molar mass"));
         for volume_l in [0.0, -1.0, f64::NAN, 1e9] {
-            let error = Recipe { volume_l, ..recipe(vec![]) }.solution().unwrap_err();
-            assert!(error.to_string().starts_with("volume_l: must lie"), "{error}");
+            let error = Recipe {
+                volume_l,
+                ..recipe(vec![])
+            }
+            .solution()
+            .unwrap_err();
+            assert!(
+                error.to_string().starts_with("volume_l: must lie"),
+                "{error}"
+            );
         }
-        let typed = read(r#"{"volume_l": 1, "ingredients": [{"formula": "KCl", "gramms": 2}]}"#).unwrap_err();
-        assert!(typed.to_string().starts_with("ingredient 1 (KCl): unknown field `gramms`"), "{typed}");
+        let typed = read(r#"{"volume_l": 1, "ingredients": [{"formula": "KCl", "gramms": 2}]}"#)
+            .unwrap_err();
+        assert!(
+            typed
+                .to_string()
+                .starts_with("ingredient 1 (KCl): unknown field `gramms`"),
+            "{typed}"
+        );
     }
 
     #[test]
     fn warnings_come_from_what_is_in_it() {
         let codes = |ingredients| -> Vec<&'static str> {
-            recipe(ingredients).solution().unwrap().warnings.iter().map(|w| w.code).collect()
+            recipe(ingredients)
+                .solution()
+                .unwrap()
+                .warnings
+                .iter()
+                .map(|w| w.code)
+                .collect()
         };
         assert_eq!(codes(vec![]), Vec::<&str>::new());
-        assert_eq!(codes(vec![salt("KNO3", 5.0)]), ["no_calcium", "no_magnesium"]);
-        let urea = vec![salt("CO(NH2)2", 5.0), salt("Ca(NO3)2·4H2O", 2.0), salt("MgSO4·7H2O", 1.0)];
+        assert_eq!(
+            codes(vec![salt("KNO3", 5.0)]),
+            ["no_calcium", "no_magnesium"]
+        );
+        let urea = vec![
+            salt("CO(NH2)2", 5.0),
+            salt("Ca(NO3)2·4H2O", 2.0),
+            salt("MgSO4·7H2O", 1.0),
+        ];
         assert_eq!(codes(urea), ["much_urea"]);
         assert!(codes(vec![salt("NaCl", 8.0)]).contains(&"much_sodium"));
         let thick = vec![salt("Ca(NO3)2·4H2O", 40.0), salt("MgSO4·7H2O", 40.0)];
         assert_eq!(codes(thick), ["falls_out"]);
-        let haze = vec![salt("Ca(NO3)2·4H2O", 10.0), salt("KH2PO4", 5.0), salt("MgSO4·7H2O", 2.0)];
+        let haze = vec![
+            salt("Ca(NO3)2·4H2O", 10.0),
+            salt("KH2PO4", 5.0),
+            salt("MgSO4·7H2O", 2.0),
+        ];
         assert_eq!(codes(haze), ["falls_out"]);
         assert!(
-            codes(vec![salt("NH4NO3", 3.0), salt("Ca(NO3)2·4H2O", 1.0), salt("MgSO4·7H2O", 1.0)])
-                .contains(&"much_ammonium")
+            codes(vec![
+                salt("NH4NO3", 3.0),
+                salt("Ca(NO3)2·4H2O", 1.0),
+                salt("MgSO4·7H2O", 1.0)
+            ])
+            .contains(&"much_ammonium")
         );
-        let label = Label { n: 6.0, ..Label::default() };
-        let fed = Ingredient { label: Some(label), g_per_l: Some(0.1), ..Ingredient::default() };
-        assert_eq!(codes(vec![fed]), ["nitrogen_form_unknown", "no_calcium", "no_magnesium", "starved"]);
+        let label = Label {
+            n: 6.0,
+            ..Label::default()
+        };
+        let fed = Ingredient {
+            label: Some(label),
+            g_per_l: Some(0.1),
+            ..Ingredient::default()
+        };
+        assert_eq!(
+            codes(vec![fed]),
+            [
+                "nitrogen_form_unknown",
+                "no_calcium",
+                "no_magnesium",
+                "starved"
+            ]
+        );
     }
 }

@@ -1,11 +1,12 @@
-//! What a treatment's feeds and additives came to on each unit, and how much of them bought a gram of what was gained.
+//! What a treatment's feeds and additives came to on each unit, and how much of them bought a gram
+//! of what was gained.
 
 use super::doses::of_unit;
 use super::parts::Part;
 use crate::stores::Stores;
-use crate::terms::indices::TreatmentIndex;
 use crate::trial::feed::FeedPlan;
 use crate::trial::sheet::Sheet;
+use iron_twin_terms::indices::TreatmentIndex;
 use serde::Serialize;
 
 /// One feed, salt or additive of a treatment.
@@ -39,15 +40,15 @@ pub struct Bench<'a> {
     pub end_day: u32,
 }
 
-/// What a treatment got on each unit over so many feedings beyond its control, for what it gained (in the measure's unit,
-/// better counted as more). What pours past the units is not counted.
+/// What a treatment got on each unit over so many feedings beyond its control, for what it gained
+/// (in the measure's unit, better counted as more). What pours past the units is not counted.
 ///
 /// ```
 /// use iron_twin_core::trial::sheet::Sheet;
 /// use iron_twin_core::trial::feed::FeedPlan;
 /// use iron_twin_core::mix::spent::{Bench, spent};
 /// use iron_twin_core::stores::Stores;
-/// use iron_twin_core::terms::indices::TreatmentIndex;
+/// use iron_twin_terms::indices::TreatmentIndex;
 /// let stores = Stores::with_own(Vec::new());
 /// let bench = Bench { stores: &stores, plan: &FeedPlan::default(), sites: 1, feedings: 4, end_day: 12 };
 /// let list = spent(&Sheet::usual(), (TreatmentIndex(1), TreatmentIndex(0)), &bench, Some(8.0));
@@ -65,9 +66,15 @@ pub fn spent(
     let of_control = over_trial(sheet, control, bench);
     let own = over_trial(sheet, treatment, bench).into_iter();
     own.filter_map(|(part, amount)| {
-        let taken: f64 = of_control.iter().filter(|(p, _)| p.name == part.name).map(|(_, amount)| amount).sum();
+        let taken: f64 = of_control
+            .iter()
+            .filter(|(p, _)| p.name == part.name)
+            .map(|(_, amount)| amount)
+            .sum();
         let per_unit = amount - taken;
-        let price = part.price_per_l.map(|price| price / part.per_l.max(f64::MIN_POSITIVE));
+        let price = part
+            .price_per_l
+            .map(|price| price / part.per_l.max(f64::MIN_POSITIVE));
         (per_unit > 0.0).then(|| Spent {
             unit: part.form.unit(),
             per_unit,
@@ -79,15 +86,25 @@ pub fn spent(
     .collect()
 }
 
-/// What one unit of a treatment gets over the trial, part by part; what was given without a measure is left out.
+/// What one unit of a treatment gets over the trial, part by part; what was given without a measure
+/// is left out.
 fn over_trial(sheet: &Sheet, treatment: TreatmentIndex, bench: &Bench<'_>) -> Vec<(Part, f64)> {
     let mut list: Vec<(Part, f64)> = Vec::new();
-    for application in sheet.get(treatment).into_iter().flat_map(|t| &t.applications) {
+    for application in sheet
+        .get(treatment)
+        .into_iter()
+        .flat_map(|t| &t.applications)
+    {
         let days = application.when.days(bench.end_day);
         let times = days.map_or(bench.feedings, |days| days.len()) as f64;
         for dose in of_unit(application, bench.stores, bench.plan, bench.sites) {
-            let Some(amount) = dose.amount.map(|x| x * times) else { continue };
-            match list.iter_mut().find(|(part, _)| part.name == dose.part.name) {
+            let Some(amount) = dose.amount.map(|x| x * times) else {
+                continue;
+            };
+            match list
+                .iter_mut()
+                .find(|(part, _)| part.name == dose.part.name)
+            {
                 Some((_, sum)) => *sum += amount,
                 None => list.push((dose.part, amount)),
             }
@@ -109,19 +126,54 @@ mod tests {
             sheet.treatments[t].give(Role::Feed, "grow feed", [0.5, 1.0][t]);
         }
         let plan = FeedPlan::default();
-        let bench = Bench { stores: &stores, plan: &plan, sites: 1, feedings: 4, end_day: 12 };
-        let list = spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &bench, Some(10.0));
-        assert_eq!((list[0].per_unit, list[0].per_effect, list[0].cost_per_effect), (2.0, Some(0.2), None));
+        let bench = Bench {
+            stores: &stores,
+            plan: &plan,
+            sites: 1,
+            feedings: 4,
+            end_day: 12,
+        };
+        let list = spent(
+            &sheet,
+            (TreatmentIndex(1), TreatmentIndex(0)),
+            &bench,
+            Some(10.0),
+        );
+        assert_eq!(
+            (
+                list[0].per_unit,
+                list[0].per_effect,
+                list[0].cost_per_effect
+            ),
+            (2.0, Some(0.2), None)
+        );
         for gain in [None, Some(0.0), Some(-3.0), Some(f64::NAN)] {
-            assert_eq!(spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &bench, gain)[0].per_effect, None);
+            assert_eq!(
+                spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &bench, gain)[0].per_effect,
+                None
+            );
         }
         assert!(
-            spent(&sheet, (TreatmentIndex(0), TreatmentIndex(1)), &bench, Some(1.0)).is_empty(),
+            spent(
+                &sheet,
+                (TreatmentIndex(0), TreatmentIndex(1)),
+                &bench,
+                Some(1.0)
+            )
+            .is_empty(),
             "less than the control"
         );
         assert!(
-            spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &Bench { feedings: 0, ..bench }, Some(1.0))
-                .is_empty(),
+            spent(
+                &sheet,
+                (TreatmentIndex(1), TreatmentIndex(0)),
+                &Bench {
+                    feedings: 0,
+                    ..bench
+                },
+                Some(1.0)
+            )
+            .is_empty(),
             "never fed"
         );
         // Dipped once at planting, however often the trial is fed.
@@ -135,6 +187,9 @@ mod tests {
         };
         sheet.treatments[1].applications.push(dip);
         let list = spent(&sheet, (TreatmentIndex(1), TreatmentIndex(0)), &bench, None);
-        assert_eq!((list[1].name.as_str(), list[1].per_unit), ("seaweed extract", 3.0));
+        assert_eq!(
+            (list[1].name.as_str(), list[1].per_unit),
+            ("seaweed extract", 3.0)
+        );
     }
 }

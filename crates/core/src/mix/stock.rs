@@ -1,19 +1,21 @@
-//! Stock concentrates: which salts go into tank A and which into tank B, whether they stay dissolved there, and how much of
-//! each goes into a litre.
+//! Stock concentrates: which salts go into tank A and which into tank B, whether they stay
+//! dissolved there, and how much of each goes into a litre.
 //!
-//! Calcium falls out with sulfate (gypsum) and phosphate, so all that brings calcium stands in A and all that brings
-//! sulfate or phosphate in B; the rest goes where there is most room. Room is judged by ion products: potassium nitrate and
-//! magnesium sulfate in one tank can drop potassium sulfate, of which nobody put in a grain.
+//! Calcium falls out with sulfate (gypsum) and phosphate, so all that brings calcium stands in A
+//! and all that brings sulfate or phosphate in B; the rest goes where there is most room. Room is
+//! judged by ion products: potassium nitrate and magnesium sulfate in one tank can drop potassium
+//! sulfate, of which nobody put in a grain.
 
 use super::ingredient::{Ingredient, RecipeError, Slip};
 use super::recipe::Recipe;
-use crate::terms::severity::Severity;
-use crate::terms::severity::Warning;
+use crate::stores::keys;
 use iron_twin_chemistry::formula::Formula;
 use iron_twin_chemistry::ions::{Ion, Ions};
 use iron_twin_chemistry::label::Brings;
 use iron_twin_chemistry::solids::{calcium_phosphate, gypsum, share_of_saturation};
 use iron_twin_chemistry::water::SourceWater;
+use iron_twin_terms::severity::Severity;
+use iron_twin_terms::severity::Warning;
 use serde::Serialize;
 
 /// One salt or feed in a concentrate.
@@ -64,11 +66,13 @@ pub struct Stock {
 
 /// Weakest and strongest concentrate that is worked out, times the solution.
 pub const TIMES: (f64, f64) = (2.0, 1000.0);
-/// Above this share of saturation a concentrate can drop salt in a cold room. Common practice, no source.
+/// Above this share of saturation a concentrate can drop salt in a cold room. Common practice, no
+/// source.
 pub const NEAR: f64 = 0.8;
 /// pH of a concentrate with potassium dihydrogen phosphate. Common practice, no source.
 const STOCK_PH: f64 = 5.0;
-/// Most salts whose tank is found by trying every way; beyond it they go one by one where there is room.
+/// Most salts whose tank is found by trying every way; beyond it they go one by one where there is
+/// room.
 const MOST_TRIED: usize = 10;
 
 /// An ingredient with what it brings at its dose.
@@ -95,7 +99,10 @@ impl Dosed<'_> {
     }
 
     fn is_chelate(&self) -> bool {
-        self.ingredient.formula.as_ref().is_some_and(|f| f.contains("Fe") && f.contains('C'))
+        self.ingredient
+            .formula
+            .as_ref()
+            .is_some_and(|f| f.contains("Fe") && f.contains('C'))
     }
 
     fn side(&self) -> Side {
@@ -113,7 +120,11 @@ impl Dosed<'_> {
 
     /// Acids into the water first, chelates last.
     fn turn(&self) -> u8 {
-        if self.has(&[Ion::H]) { 0 } else { 1 + u8::from(self.is_chelate()) }
+        if self.has(&[Ion::H]) {
+            0
+        } else {
+            1 + u8::from(self.is_chelate())
+        }
     }
 }
 
@@ -131,24 +142,46 @@ fn known(parts: &[Dosed<'_>]) -> Vec<Known> {
         let formula: Formula = formula.parse().ok()?;
         let mut ions = Ions::default();
         ions.add_scaled(&formula.ions(), 1.0);
-        Some(Known { name: name.to_owned(), ions, molar_mass: formula.molar_mass(), g_per_l })
+        Some(Known {
+            name: name.to_owned(),
+            ions,
+            molar_mass: formula.molar_mass(),
+            g_per_l,
+        })
     };
-    let own =
-        parts.iter().filter_map(|p| read(&p.name, p.ingredient.formula.as_deref()?, p.ingredient.solubility_g_per_l?));
+    let own = parts.iter().filter_map(|p| {
+        read(
+            &p.name,
+            p.ingredient.formula.as_deref()?,
+            p.ingredient.solubility_g_per_l?,
+        )
+    });
     let mut list: Vec<Known> = own.collect();
-    for item in crate::stores::generic().iter().filter(|i| i.shelf == "salts") {
-        let (Some(formula), Some(g_per_l)) = (item.words("formula"), item.number("solubility_g_per_l")) else {
+    for item in crate::stores::generic()
+        .iter()
+        .filter(|i| i.shelf == "salts")
+    {
+        let (Some(formula), Some(g_per_l)) = (
+            item.words(keys::FORMULA),
+            item.number(keys::SOLUBILITY_G_PER_L),
+        ) else {
             continue;
         };
-        let Some(generic) = read(&item.name, formula, g_per_l) else { continue };
-        if !list.iter().any(|k| k.ions == generic.ions && (k.molar_mass - generic.molar_mass).abs() < 1e-6) {
+        let Some(generic) = read(&item.name, formula, g_per_l) else {
+            continue;
+        };
+        if !list
+            .iter()
+            .any(|k| k.ions == generic.ions && (k.molar_mass - generic.molar_mass).abs() < 1e-6)
+        {
             list.push(generic);
         }
     }
     list
 }
 
-/// How full a tank is with these parts at so many times their dose, and the salt that falls out first.
+/// How full a tank is with these parts at so many times their dose, and the salt that falls out
+/// first.
 fn fullness(parts: &[&Dosed<'_>], known: &[Known], times: f64) -> (f64, Option<String>) {
     let mut ions = Ions::default();
     parts.iter().for_each(|p| ions.add_scaled(&p.ions, times));
@@ -160,9 +193,17 @@ fn fullness(parts: &[&Dosed<'_>], known: &[Known], times: f64) -> (f64, Option<S
     let by_grams = parts
         .iter()
         .filter(|p| p.ions.present().next().is_none())
-        .filter_map(|p| Some((times * p.g_per_l / p.ingredient.solubility_g_per_l?, Some(p.name.clone()))));
+        .filter_map(|p| {
+            Some((
+                times * p.g_per_l / p.ingredient.solubility_g_per_l?,
+                Some(p.name.clone()),
+            ))
+        });
     let room = parts.iter().filter_map(|p| p.ml_per_l).sum::<f64>() * times / 1000.0;
-    by_salt.chain(by_grams).fold((room, None), |most, next| if next.0 > most.0 { next } else { most })
+    by_salt.chain(by_grams).fold(
+        (room, None),
+        |most, next| if next.0 > most.0 { next } else { most },
+    )
 }
 
 fn dosed(recipe: &Recipe) -> Result<Vec<Dosed<'_>>, RecipeError> {
@@ -178,8 +219,18 @@ fn dosed(recipe: &Recipe) -> Result<Vec<Dosed<'_>>, RecipeError> {
         .map(|(index, ((ingredient, portion), brings))| {
             let mut ions = Ions::default();
             ions.add_scaled(&brings.mmol_per_g, portion.g_per_l);
-            let ml_per_l = portion.ml.filter(|_| ingredient.label.is_some()).map(|ml| ml / recipe.volume_l);
-            Dosed { index, name: portion.name, ingredient, g_per_l: portion.g_per_l, ml_per_l, ions }
+            let ml_per_l = portion
+                .ml
+                .filter(|_| ingredient.label.is_some())
+                .map(|ml| ml / recipe.volume_l);
+            Dosed {
+                index,
+                name: portion.name,
+                ingredient,
+                g_per_l: portion.g_per_l,
+                ml_per_l,
+                ions,
+            }
         })
         .collect())
 }
@@ -192,7 +243,9 @@ fn shared_out<'a, 'b>(
 ) -> [Vec<&'b Dosed<'a>>; 2] {
     let place = |choice: usize| {
         let mut tanks = fixed.clone();
-        free.iter().enumerate().for_each(|(i, part)| tanks[choice >> i & 1].push(part));
+        free.iter()
+            .enumerate()
+            .for_each(|(i, part)| tanks[choice >> i & 1].push(part));
         tanks
     };
     let fuller = |tanks: &[Vec<&Dosed<'_>>; 2]| {
@@ -216,7 +269,8 @@ fn shared_out<'a, 'b>(
     tanks
 }
 
-/// Concentrates of a recipe, `times` as strong as its solution; its water is what they are dissolved in.
+/// Concentrates of a recipe, `times` as strong as its solution; its water is what they are
+/// dissolved in.
 ///
 /// # Errors
 /// [`RecipeError`], naming ingredient and field.
@@ -232,12 +286,26 @@ fn shared_out<'a, 'b>(
 /// ```
 pub fn stock(recipe: &Recipe, times: f64) -> Result<Stock, RecipeError> {
     if !(TIMES.0..=TIMES.1).contains(&times) {
-        let slip = Slip::Range { least: TIMES.0, most: TIMES.1, got: times };
-        return Err(RecipeError { ingredient: None, index: None, field: "stock_times".into(), slip });
+        let slip = Slip::Range {
+            least: TIMES.0,
+            most: TIMES.1,
+            got: times,
+        };
+        return Err(RecipeError {
+            ingredient: None,
+            index: None,
+            field: "stock_times".into(),
+            slip,
+        });
     }
     let parts = dosed(recipe)?;
     let known = known(&parts);
-    let of = |side: Side| parts.iter().filter(|p| p.side() == side).collect::<Vec<_>>();
+    let of = |side: Side| {
+        parts
+            .iter()
+            .filter(|p| p.side() == side)
+            .collect::<Vec<_>>()
+    };
     let (a, b, free) = (of(Side::A), of(Side::B), of(Side::Either));
     let one_tank = a.is_empty() || b.is_empty();
     let tanks = if one_tank {
@@ -246,14 +314,27 @@ pub fn stock(recipe: &Recipe, times: f64) -> Result<Stock, RecipeError> {
         shared_out([a, b], free, &known)
     };
     let as_bought = of(Side::AsBought).iter().map(|p| p.name.clone()).collect();
-    let filled: Vec<(char, &Vec<&Dosed<'_>>)> =
-        ['A', 'B'].into_iter().zip(&tanks).filter(|(_, t)| !t.is_empty()).collect();
-    let most = filled.iter().map(|(_, t)| fullness(t, &known, 1.0).0).fold(0.0, f64::max);
+    let filled: Vec<(char, &Vec<&Dosed<'_>>)> = ['A', 'B']
+        .into_iter()
+        .zip(&tanks)
+        .filter(|(_, t)| !t.is_empty())
+        .collect();
+    let most = filled
+        .iter()
+        .map(|(_, t)| fullness(t, &known, 1.0).0)
+        .fold(0.0, f64::max);
     let mut stock = Stock {
         times,
         ml_per_l: 1000.0 / times,
-        tanks: filled.iter().map(|(letter, parts)| tank(*letter, parts, &known, times)).collect(),
-        times_most: if most > 0.0 { (NEAR / most).min(TIMES.1) } else { TIMES.1 },
+        tanks: filled
+            .iter()
+            .map(|(letter, parts)| tank(*letter, parts, &known, times))
+            .collect(),
+        times_most: if most > 0.0 {
+            (NEAR / most).min(TIMES.1)
+        } else {
+            TIMES.1
+        },
         as_bought,
         warnings: Vec::new(),
     };
@@ -264,7 +345,11 @@ pub fn stock(recipe: &Recipe, times: f64) -> Result<Stock, RecipeError> {
 fn tank(letter: char, parts: &[&Dosed<'_>], known: &[Known], times: f64) -> StockTank {
     let (fullness, nearest) = fullness(parts, known, times);
     let mut order: Vec<&&Dosed<'_>> = parts.iter().collect();
-    order.sort_by(|x, y| x.turn().cmp(&y.turn()).then(y.g_per_l.total_cmp(&x.g_per_l)));
+    order.sort_by(|x, y| {
+        x.turn()
+            .cmp(&y.turn())
+            .then(y.g_per_l.total_cmp(&x.g_per_l))
+    });
     let parts = order
         .into_iter()
         .map(|p| StockPart {
@@ -274,12 +359,27 @@ fn tank(letter: char, parts: &[&Dosed<'_>], known: &[Known], times: f64) -> Stoc
             ml_per_l: p.ml_per_l.map(|ml| times * ml),
         })
         .collect();
-    StockTank { letter, parts, fullness, nearest }
+    StockTank {
+        letter,
+        parts,
+        fullness,
+        nearest,
+    }
 }
 
-fn warnings(stock: &Stock, filled: &[(char, &Vec<&Dosed<'_>>)], water: Option<&SourceWater>) -> Vec<Warning> {
+fn warnings(
+    stock: &Stock,
+    filled: &[(char, &Vec<&Dosed<'_>>)],
+    water: Option<&SourceWater>,
+) -> Vec<Warning> {
     let mut list = Vec::new();
-    let mut warn = |code, severity, message| list.push(Warning { code, severity, message });
+    let mut warn = |code, severity, message| {
+        list.push(Warning {
+            code,
+            severity,
+            message,
+        })
+    };
     for tank in &stock.tanks {
         let what = tank.nearest.clone();
         let percent = 100.0 * tank.fullness;
@@ -289,49 +389,76 @@ fn warnings(stock: &Stock, filled: &[(char, &Vec<&Dosed<'_>>)], water: Option<&S
                 "will_not_dissolve",
                 Severity::Serious,
                 format!(
-                    "Tank {letter} comes to {percent:.0} % of what stays dissolved: {what} falls out. {}",
+                    "Tank {letter} comes to {percent:.0} % of what stays dissolved: {what} falls \
+                     out. {}",
                     at_most(stock)
                 ),
             ),
             None if tank.fullness > 1.0 => warn(
                 "no_room",
                 Severity::Serious,
-                format!("The liquids of tank {letter} alone fill {percent:.0} % of it. {}", at_most(stock)),
+                format!(
+                    "The liquids of tank {letter} alone fill {percent:.0} % of it. {}",
+                    at_most(stock)
+                ),
             ),
             Some(what) if tank.fullness > NEAR => warn(
                 "near_saturation",
                 Severity::Minor,
-                format!("Tank {letter} is at {percent:.0} % of saturation: {what} can fall out in a cold room."),
+                format!(
+                    "Tank {letter} is at {percent:.0} % of saturation: {what} can fall out in a \
+                     cold room."
+                ),
             ),
             _ => {}
         }
     }
     for name in &stock.as_bought {
         let message = format!(
-            "{name} holds calcium together with sulfate or phosphate: stronger than as bought it would fall out. Dose it by itself."
+            "{name} holds calcium together with sulfate or phosphate: stronger than as bought it \
+             would fall out. Dose it by itself."
         );
         warn("calcium_with_phosphate", Severity::Serious, message);
     }
+    hard_water(filled, water, stock.times, &mut warn);
+    list
+}
+
+/// Calcium of the water that falls out in a concentrate.
+fn hard_water(
+    filled: &[(char, &Vec<&Dosed<'_>>)],
+    water: Option<&SourceWater>,
+    times: f64,
+    warn: &mut impl FnMut(&'static str, Severity, String),
+) {
     if let Some((_, water)) = water.and_then(|w| w.content().ok()) {
         for (letter, parts) in filled {
             let mut ions = water;
-            parts.iter().for_each(|p| ions.add_scaled(&p.ions, stock.times));
-            let falls = [("gypsum", gypsum(&ions)), ("calcium phosphate", calcium_phosphate(&ions, STOCK_PH))];
-            let Some((solid, _)) = falls.into_iter().find(|(_, product)| *product > 1.0) else { continue };
+            parts.iter().for_each(|p| ions.add_scaled(&p.ions, times));
+            let falls = [
+                ("gypsum", gypsum(&ions)),
+                ("calcium phosphate", calcium_phosphate(&ions, STOCK_PH)),
+            ];
+            let Some((solid, _)) = falls.into_iter().find(|(_, product)| *product > 1.0) else {
+                continue;
+            };
             if parts.iter().all(|p| p.ions.get(Ion::Ca) == 0.0) {
                 let message = format!(
-                    "The calcium of this water falls out as {solid} in tank {letter}: make it with rain or reverse osmosis water."
+                    "The calcium of this water falls out as {solid} in tank {letter}: make it \
+                     with rain or reverse osmosis water."
                 );
                 warn("hard_water_in_stock", Severity::Minor, message);
             }
         }
     }
-    list
 }
 
 fn at_most(stock: &Stock) -> String {
     if stock.times_most >= TIMES.0 {
-        format!("Make it at most {:.0} times as strong.", stock.times_most.floor())
+        format!(
+            "Make it at most {:.0} times as strong.",
+            stock.times_most.floor()
+        )
     } else {
         "It cannot be made stronger than the solution itself.".into()
     }
@@ -343,11 +470,19 @@ mod tests {
     use iron_twin_chemistry::label::Label;
 
     fn salt(formula: &str, g_per_l: f64) -> Ingredient {
-        Ingredient { formula: Some(formula.into()), g_per_l: Some(g_per_l), ..Ingredient::default() }
+        Ingredient {
+            formula: Some(formula.into()),
+            g_per_l: Some(g_per_l),
+            ..Ingredient::default()
+        }
     }
 
     fn recipe(ingredients: Vec<Ingredient>) -> Recipe {
-        Recipe { volume_l: 100.0, ingredients, ..Recipe::default() }
+        Recipe {
+            volume_l: 100.0,
+            ingredients,
+            ..Recipe::default()
+        }
     }
 
     /// Hoagland and Arnon 1950, solution 1: 5, 5, 2 and 1 mmol/L, with iron chelate.
@@ -364,7 +499,13 @@ mod tests {
     #[test]
     fn calcium_never_stands_with_sulfate_or_phosphate() {
         let stock = stock(&hoagland(), 100.0).unwrap();
-        let names = |t: usize| stock.tanks[t].parts.iter().map(|p| p.name.as_str()).collect::<Vec<_>>();
+        let names = |t: usize| {
+            stock.tanks[t]
+                .parts
+                .iter()
+                .map(|p| p.name.as_str())
+                .collect::<Vec<_>>()
+        };
         assert!(names(0).contains(&"Ca(NO3)2·4H2O") && names(0).contains(&"C10H12FeN2NaO8"));
         assert!(names(1).contains(&"MgSO4·7H2O") && names(1).contains(&"KH2PO4"));
         assert!((stock.tanks[0].parts[0].g_per_l - 118.08).abs() < 1e-9);
@@ -389,19 +530,40 @@ mod tests {
         let strong = stock(&hoagland(), 900.0).unwrap();
         assert_eq!(strong.warnings[0].code, "will_not_dissolve");
         let most = strong.times_most.floor();
-        assert!(strong.warnings[0].message.contains(&format!("at most {most:.0} times")), "{:?}", strong.warnings);
+        assert!(
+            strong.warnings[0]
+                .message
+                .contains(&format!("at most {most:.0} times")),
+            "{:?}",
+            strong.warnings
+        );
         let at_most = stock(&hoagland(), most).unwrap();
         assert!(at_most.warnings.is_empty() && at_most.tanks.iter().all(|t| t.fullness <= NEAR));
         // Potassium sulfate, 111 g/L, is the one that limits concentrates.
         let sulfate = stock(&recipe(vec![salt("K2SO4", 0.6)]), 200.0).unwrap();
-        assert_eq!((sulfate.tanks.len(), sulfate.warnings[0].code), (1, "will_not_dissolve"));
+        assert_eq!(
+            (sulfate.tanks.len(), sulfate.warnings[0].code),
+            (1, "will_not_dissolve")
+        );
     }
 
     #[test]
     fn hard_water_and_complete_feeds_are_noticed() {
-        let water = SourceWater { mg_per_l: [("Ca".to_owned(), 250.0)].into(), ..SourceWater::default() };
-        let hard = Recipe { water: Some(water), ..hoagland() };
-        assert!(stock(&hard, 300.0).unwrap().warnings.iter().any(|w| w.code == "hard_water_in_stock"));
+        let water = SourceWater {
+            mg_per_l: [("Ca".to_owned(), 250.0)].into(),
+            ..SourceWater::default()
+        };
+        let hard = Recipe {
+            water: Some(water),
+            ..hoagland()
+        };
+        assert!(
+            stock(&hard, 300.0)
+                .unwrap()
+                .warnings
+                .iter()
+                .any(|w| w.code == "hard_water_in_stock")
+        );
         let label = Label {
             name: "all in one".into(),
             n: 3.0,
@@ -410,15 +572,32 @@ mod tests {
             density_kg_per_l: Some(1.1),
             ..Label::default()
         };
-        let complete = Ingredient { label: Some(label), ml_per_l: Some(4.0), ..Ingredient::default() };
+        let complete = Ingredient {
+            label: Some(label),
+            ml_per_l: Some(4.0),
+            ..Ingredient::default()
+        };
         let bought = stock(&recipe(vec![complete]), 50.0).unwrap();
-        assert_eq!((bought.as_bought, bought.tanks.len()), (vec!["all in one".to_owned()], 0));
+        assert_eq!(
+            (bought.as_bought, bought.tanks.len()),
+            (vec!["all in one".to_owned()], 0)
+        );
     }
 
     #[test]
     fn liquids_take_room() {
-        let label = Label { name: "part".into(), k2o: 6.0, p2o5: 2.0, density_kg_per_l: Some(1.1), ..Label::default() };
-        let part = Ingredient { label: Some(label), ml_per_l: Some(2.0), ..Ingredient::default() };
+        let label = Label {
+            name: "part".into(),
+            k2o: 6.0,
+            p2o5: 2.0,
+            density_kg_per_l: Some(1.1),
+            ..Label::default()
+        };
+        let part = Ingredient {
+            label: Some(label),
+            ml_per_l: Some(2.0),
+            ..Ingredient::default()
+        };
         let made = stock(&recipe(vec![part]), 600.0).unwrap();
         assert!((made.tanks[0].fullness - 1.2).abs() < 1e-9);
         assert_eq!(made.warnings[0].code, "no_room");
@@ -428,7 +607,10 @@ mod tests {
     fn nonsense_is_refused_by_name() {
         for times in [0.0, 1.0, f64::NAN, 1e9] {
             let said = stock(&hoagland(), times).unwrap_err().to_string();
-            assert!(said.starts_with("stock_times: must lie between 2 and 1000"), "{said}");
+            assert!(
+                said.starts_with("stock_times: must lie between 2 and 1000"),
+                "{said}"
+            );
         }
         assert!(stock(&recipe(vec![]), 100.0).unwrap().tanks.is_empty());
     }

@@ -1,8 +1,8 @@
-//! Top-up: from the level and EC of a tank now to those wanted, how much water and how much feed; and what the plants took
-//! since it was mixed.
+//! Top-up: from the level and EC of a tank now to those wanted, how much water and how much feed;
+//! and what the plants took since it was mixed.
 //!
-//! The feed is taken to be used up evenly, as EC alone cannot tell one nutrient from another: after some top-ups a fresh
-//! solution is the only sure one.
+//! The feed is taken to be used up evenly, as EC alone cannot tell one nutrient from another: after
+//! some top-ups a fresh solution is the only sure one.
 
 use super::ingredient::RecipeError;
 use super::recipe::Recipe;
@@ -41,7 +41,8 @@ pub struct TopUp {
     pub share_wanted: f64,
     /// Water that plants took and that evaporated, L; null without a volume at the start.
     pub water_used_l: Option<f64>,
-    /// Share of the feed of a full-strength start that is gone, per cent; null without a volume at the start.
+    /// Share of the feed of a full-strength start that is gone, per cent; null without a volume at
+    /// the start.
     pub feed_used_percent: Option<f64>,
 }
 
@@ -61,7 +62,9 @@ pub enum TopUpError {
         got: f64,
     },
     /// Weaker than the water itself.
-    #[error("EC {wanted} lies below the {water:.2} mS/cm of the water alone, which no feed can lower")]
+    #[error(
+        "EC {wanted} lies below the {water:.2} mS/cm of the water alone, which no feed can lower"
+    )]
     BelowWater {
         /// Wanted, mS/cm.
         wanted: f64,
@@ -70,7 +73,8 @@ pub enum TopUpError {
     },
     /// Stronger than the feed can make it.
     #[error(
-        "EC {got} is more than {MOST_SHARE} times the recipe gives, {most:.2} mS/cm: measure again, or choose the recipe that is in the tank"
+        "EC {got} is more than {MOST_SHARE} times the recipe gives, {most:.2} mS/cm: measure \
+         again, or choose the recipe that is in the tank"
     )]
     AboveFeed {
         /// Read or wanted, mS/cm.
@@ -114,7 +118,12 @@ impl TankLevel {
         ];
         for (field, got, least, most) in fields {
             if !(got >= least && got <= most) {
-                return Err(TopUpError::Range { field, least, most, got });
+                return Err(TopUpError::Range {
+                    field,
+                    least,
+                    most,
+                    got,
+                });
             }
         }
         Ok(())
@@ -143,16 +152,27 @@ fn share(recipe: &Recipe, grams: &[f64], wanted: f64, slack: f64) -> Result<f64,
     // Fifty halvings of 5 are far below what a meter reads.
     for _ in 0..50 {
         let middle = 0.5 * (low + high);
-        if ec(recipe, grams, middle)? < wanted { low = middle } else { high = middle }
+        if ec(recipe, grams, middle)? < wanted {
+            low = middle
+        } else {
+            high = middle
+        }
     }
     Ok(0.5 * (low + high))
 }
 
-/// The strength of a tank that holds a recipe, from its EC, as a share of the recipe; 0 where a meter reads no more than the
-/// bare water. None without any feed, or where no strength that is reckoned with has such an EC.
+/// The strength of a tank that holds a recipe, from its EC, as a share of the recipe; 0 where a
+/// meter reads no more than the bare water. None without any feed, or where no strength that is
+/// reckoned with has such an EC.
 #[must_use]
 pub fn strength_at(recipe: &Recipe, ec_ms_per_cm: f64) -> Option<f64> {
-    let grams: Vec<f64> = recipe.solution().ok()?.portions.iter().map(|p| p.g_per_l).collect();
+    let grams: Vec<f64> = recipe
+        .solution()
+        .ok()?
+        .portions
+        .iter()
+        .map(|p| p.g_per_l)
+        .collect();
     if grams.iter().all(|g| *g <= 0.0) {
         return None;
     }
@@ -162,7 +182,13 @@ pub fn strength_at(recipe: &Recipe, ec_ms_per_cm: f64) -> Option<f64> {
 /// EC of a recipe at a share of its doses, mS/cm at 25 °C. None for a recipe that cannot be.
 #[must_use]
 pub fn ec_at(recipe: &Recipe, share: f64) -> Option<f64> {
-    let grams: Vec<f64> = recipe.solution().ok()?.portions.iter().map(|p| p.g_per_l).collect();
+    let grams: Vec<f64> = recipe
+        .solution()
+        .ok()?
+        .portions
+        .iter()
+        .map(|p| p.g_per_l)
+        .collect();
     ec(recipe, &grams, share).ok()
 }
 
@@ -186,7 +212,10 @@ pub fn top_up(recipe: &Recipe, level: &TankLevel) -> Result<TopUp, TopUpError> {
     };
     // What is poured takes room: a full tank that is too weak must give some up first.
     let pour = |share: f64| {
-        let litres = portions.iter().map(|p| p.g_per_l * p.ml.unwrap_or(0.0) / p.g.max(f64::MIN_POSITIVE)).sum::<f64>();
+        let litres = portions
+            .iter()
+            .map(|p| p.g_per_l * p.ml.unwrap_or(0.0) / p.g.max(f64::MIN_POSITIVE))
+            .sum::<f64>();
         share * litres / 1000.0
     };
     let holds = level.wanted_l * (1.0 - pour(wanted)) / (1.0 - pour(now)).max(f64::MIN_POSITIVE);
@@ -202,7 +231,9 @@ pub fn top_up(recipe: &Recipe, level: &TankLevel) -> Result<TopUp, TopUpError> {
         share_now: now,
         share_wanted: wanted,
         water_used_l: level.start_l.map(|start| start - level.now_l),
-        feed_used_percent: level.start_l.map(|start| 100.0 * (1.0 - now * level.now_l / start)),
+        feed_used_percent: level
+            .start_l
+            .map(|start| 100.0 * (1.0 - now * level.now_l / start)),
     })
 }
 
@@ -227,12 +258,20 @@ mod tests {
             density_kg_per_l: Some(1.12),
             ..Label::default()
         };
-        let feed = Ingredient { label: Some(label), ml_per_l: Some(4.0), ..Ingredient::default() };
+        let feed = Ingredient {
+            label: Some(label),
+            ml_per_l: Some(4.0),
+            ..Ingredient::default()
+        };
         let water = SourceWater {
             mg_per_l: [("Ca".to_owned(), 30.0), ("Cl".to_owned(), 50.0)].into(),
             ..SourceWater::default()
         };
-        Recipe { water: Some(water), ingredients: vec![feed], ..Recipe::default() }
+        Recipe {
+            water: Some(water),
+            ingredients: vec![feed],
+            ..Recipe::default()
+        }
     }
 
     fn full() -> f64 {
@@ -240,16 +279,28 @@ mod tests {
     }
 
     fn level(now_l: f64, now: f64, wanted_l: f64, wanted: f64) -> TankLevel {
-        TankLevel { now_l, now_ec_ms_per_cm: now, wanted_l, wanted_ec_ms_per_cm: wanted, start_l: Some(wanted_l) }
+        TankLevel {
+            now_l,
+            now_ec_ms_per_cm: now,
+            wanted_l,
+            wanted_ec_ms_per_cm: wanted,
+            start_l: Some(wanted_l),
+        }
     }
 
     #[test]
     fn an_empty_tank_gets_the_recipe_and_a_full_one_nothing() {
         let fresh = top_up(&recipe(), &level(0.0, 0.0, 10.0, full())).unwrap();
         assert!((fresh.add_g[0] - 44.8).abs() < 1e-3, "{fresh:?}");
-        assert!((fresh.water_l - 9.96).abs() < 1e-3, "40 mL of feed take their room");
+        assert!(
+            (fresh.water_l - 9.96).abs() < 1e-3,
+            "40 mL of feed take their room"
+        );
         let done = top_up(&recipe(), &level(10.0, full(), 10.0, full())).unwrap();
-        assert!(done.add_g[0] < 1e-6 && done.drain_l < 1e-6 && done.water_l < 1e-6, "{done:?}");
+        assert!(
+            done.add_g[0] < 1e-6 && done.drain_l < 1e-6 && done.water_l < 1e-6,
+            "{done:?}"
+        );
         assert!(done.feed_used_percent.unwrap().abs() < 1e-3);
     }
 
@@ -267,7 +318,10 @@ mod tests {
     fn a_full_tank_that_is_too_weak_gives_up_what_the_feed_needs() {
         let weak = [0.3, 1.0].map(|s| ec(&recipe(), &[4.48], s).unwrap());
         let got = top_up(&recipe(), &level(10.0, weak[0], 10.0, weak[1])).unwrap();
-        assert!(got.drain_l > 0.0 && got.drain_l < 0.05 && got.water_l < 1e-9, "{got:?}");
+        assert!(
+            got.drain_l > 0.0 && got.drain_l < 0.05 && got.water_l < 1e-9,
+            "{got:?}"
+        );
         assert!((10.0 - got.drain_l + got.add_g[0] / 1120.0 - 10.0).abs() < 1e-6);
     }
 
@@ -275,12 +329,28 @@ mod tests {
     fn strength_is_read_off_the_meter() {
         for share in [0.0, 0.4, 1.0, 2.5] {
             let at = ec(&recipe(), &[4.48], share).unwrap();
-            assert!((strength_at(&recipe(), at).unwrap() - share).abs() < 1e-6, "{share}");
+            assert!(
+                (strength_at(&recipe(), at).unwrap() - share).abs() < 1e-6,
+                "{share}"
+            );
             assert_eq!(ec_at(&recipe(), share), Some(at));
         }
-        assert!(strength_at(&recipe(), 0.0).unwrap() < 1e-9, "a meter may read the water low");
+        assert!(
+            strength_at(&recipe(), 0.0).unwrap() < 1e-9,
+            "a meter may read the water low"
+        );
         assert_eq!(strength_at(&recipe(), 19.0), None);
-        assert_eq!(strength_at(&Recipe { ingredients: Vec::new(), ..recipe() }, 0.5), None, "nothing is fed");
+        assert_eq!(
+            strength_at(
+                &Recipe {
+                    ingredients: Vec::new(),
+                    ..recipe()
+                },
+                0.5
+            ),
+            None,
+            "nothing is fed"
+        );
     }
 
     #[test]
@@ -296,7 +366,8 @@ mod tests {
     }
 
     proptest! {
-        /// After the top-up the tank holds the wanted volume at the wanted EC: mixed up anew from all that is in it.
+        /// After the top-up the tank holds the wanted volume at the wanted EC: mixed up anew from
+        /// all that is in it.
         #[test]
         fn the_tank_ends_where_it_is_wanted(
             left in 0.0f64..10.0, now in 0.3f64..1.8, wanted in 0.5f64..1.5,

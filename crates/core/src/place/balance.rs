@@ -2,18 +2,20 @@
 
 use crate::place::deal::deal;
 use crate::place::placed::{gap_of, gap_percent};
-use crate::terms::indices::TreatmentIndex;
 use crate::trial::space::{Position, Rack, RackDesign};
+use iron_twin_terms::indices::TreatmentIndex;
 use serde::Serialize;
 
-/// How wide the gap between mean starting sizes usually comes out by one design: the mean of so many deals.
+/// How wide the gap between mean starting sizes usually comes out by one design: the mean of so
+/// many deals.
 const DEALS: u64 = 200;
 
 /// What a design makes of the starting sizes.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct StartBalance {
-    /// Gap between treatments' mean starting sizes in this deal, per cent of the mean; None before the deal.
+    /// Gap between treatments' mean starting sizes in this deal, per cent of the mean; None before
+    /// the deal.
     pub gap_percent: Option<f64>,
     /// The gap that a deal inside levels usually leaves.
     pub by_level_percent: Option<f64>,
@@ -21,32 +23,57 @@ pub struct StartBalance {
     pub by_size_percent: Option<f64>,
 }
 
-/// The gap of this deal, beside what deals inside levels and inside size classes usually leave; None without sizes.
+/// The gap of this deal, beside what deals inside levels and inside size classes usually leave;
+/// None without sizes.
 #[must_use]
-pub fn balance(rack: &Rack, units: &[(Position, TreatmentIndex)], treatments: usize) -> Option<StartBalance> {
+pub fn balance(
+    rack: &Rack,
+    units: &[(Position, TreatmentIndex)],
+    treatments: usize,
+) -> Option<StartBalance> {
     if rack.starts.iter().all(Option::is_none) {
         return None;
     }
     let usual = |design: RackDesign| {
-        let rack = Rack { design, ..rack.clone() };
+        let rack = Rack {
+            design,
+            ..rack.clone()
+        };
         usual_gap_percent(&rack, treatments, &|p| rack.start_of(p))
     };
     Some(StartBalance {
-        gap_percent: if units.is_empty() { None } else { gap_percent(rack, units, treatments) },
+        gap_percent: if units.is_empty() {
+            None
+        } else {
+            gap_percent(rack, units, treatments)
+        },
         by_level_percent: usual(RackDesign::Blocks),
         by_size_percent: usual(RackDesign::BySize),
     })
 }
 
-/// How far apart the treatments' means of a figure of places usually come out, in per cent of the mean: the mean of so many
-/// deals without a bound, not this one's. None where a place has no figure.
+/// How far apart the treatments' means of a figure of places usually come out, in per cent of the
+/// mean: the mean of so many deals without a bound, not this one's. None where a place has no
+/// figure.
 #[must_use]
-pub fn usual_gap_percent(rack: &Rack, treatments: usize, figure: &dyn Fn(Position) -> Option<f64>) -> Option<f64> {
-    // A bound would be sought anew for each of the deals, thousands of draws at a time; what they are without it is asked.
-    let rack = &Rack { within_percent: None, ..rack.clone() };
+pub fn usual_gap_percent(
+    rack: &Rack,
+    treatments: usize,
+    figure: &dyn Fn(Position) -> Option<f64>,
+) -> Option<f64> {
+    // A bound would be sought anew for each of the deals, thousands of draws at a time; what they
+    // are without it is asked.
+    let rack = &Rack {
+        within_percent: None,
+        ..rack.clone()
+    };
     let mut gaps = 0.0;
     for seed in 0..DEALS {
-        let dealt: Vec<_> = deal(rack, treatments, seed).ok()?.iter().map(|u| (u.position, u.treatment)).collect();
+        let dealt: Vec<_> = deal(rack, treatments, seed)
+            .ok()?
+            .iter()
+            .map(|u| (u.position, u.treatment))
+            .collect();
         gaps += gap_of(&dealt, treatments, figure)?;
     }
     Some(gaps / DEALS as f64)
@@ -60,7 +87,8 @@ mod tests {
     use proptest::prelude::*;
 
     proptest! {
-        /// A naive twin: no other choice of classes of two is tighter in all than neighbours in size.
+        /// A naive twin: no other choice of classes of two is tighter in all than neighbours in
+        /// size.
         #[test]
         fn neighbours_in_size_make_the_tightest_pairs(sizes in proptest::collection::vec(1.0f64..100.0, 2..9)) {
             let classes = size_classes(&sizes.iter().map(|s| Some(*s)).collect::<Vec<_>>(), 2);
@@ -90,7 +118,13 @@ mod tests {
 
     fn rack(sizes: &[f64]) -> Rack {
         let starts = sizes.iter().map(|s| Some(*s)).collect();
-        Rack { levels: 2, slots: sizes.len() as u32 / 2, starts, design: RackDesign::BySize, ..Rack::default() }
+        Rack {
+            levels: 2,
+            slots: sizes.len() as u32 / 2,
+            starts,
+            design: RackDesign::BySize,
+            ..Rack::default()
+        }
     }
 
     #[test]
@@ -109,7 +143,10 @@ mod tests {
         }
         let dealt: Vec<_> = units.iter().map(|u| (u.position, u.treatment)).collect();
         let said = balance(&rack, &dealt, 2).unwrap();
-        assert!(said.by_size_percent.unwrap() < 0.5 * said.by_level_percent.unwrap(), "{said:?}");
+        assert!(
+            said.by_size_percent.unwrap() < 0.5 * said.by_level_percent.unwrap(),
+            "{said:?}"
+        );
         assert_eq!(said.gap_percent, gap_percent(&rack, &dealt, 2));
         assert_eq!(balance(&Rack::default(), &[], 2), None);
     }
@@ -122,12 +159,25 @@ mod tests {
             ..rack(&[10.0, 52.0, 21.0, 40.0, 12.0, 50.0, 20.0, 44.0])
         };
         for seed in 0..50 {
-            let dealt: Vec<_> = deal(&bound, 2, seed).unwrap().iter().map(|u| (u.position, u.treatment)).collect();
+            let dealt: Vec<_> = deal(&bound, 2, seed)
+                .unwrap()
+                .iter()
+                .map(|u| (u.position, u.treatment))
+                .collect();
             assert!(gap_percent(&bound, &dealt, 2).unwrap() <= 6.0);
         }
-        let never = Rack { within_percent: Some(1e-6), ..bound.clone() };
-        assert!(matches!(deal(&never, 2, 1), Err(RackError::NeverWithin { .. })));
-        let blank = Rack { starts: vec![Some(3.0), None], ..bound };
+        let never = Rack {
+            within_percent: Some(1e-6),
+            ..bound.clone()
+        };
+        assert!(matches!(
+            deal(&never, 2, 1),
+            Err(RackError::NeverWithin { .. })
+        ));
+        let blank = Rack {
+            starts: vec![Some(3.0), None],
+            ..bound
+        };
         assert_eq!(deal(&blank, 2, 1), Err(RackError::NoStarts));
     }
 }

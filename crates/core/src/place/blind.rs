@@ -1,7 +1,8 @@
-//! The sealed key: which code is which treatment, committed to at the deal and opened at the reveal.
+//! The sealed key: which code is which treatment, committed to at the deal and opened at the
+//! reveal.
 //!
-//! A 4 x 4 rack has only 331,776 keys, so a bare hash of the key, or the seed, would give it away. The commitment is
-//! SHA-256 over a secret 256-bit nonce followed by the key.
+//! A 4 x 4 rack has only 331,776 keys, so a bare hash of the key, or the seed, would give it away.
+//! The commitment is SHA-256 over a secret 256-bit nonce followed by the key.
 
 use sha2::{Digest, Sha256};
 
@@ -17,7 +18,10 @@ pub struct KeyEntry {
 /// The key as text: one line `code=treatment` for each unit, sorted by code.
 #[must_use]
 pub fn key_text(entries: &[KeyEntry]) -> String {
-    let mut lines: Vec<String> = entries.iter().map(|e| format!("{}={}\n", e.code, e.treatment)).collect();
+    let mut lines: Vec<String> = entries
+        .iter()
+        .map(|e| format!("{}={}\n", e.code, e.treatment))
+        .collect();
     lines.sort();
     lines.concat()
 }
@@ -53,14 +57,21 @@ mod tests {
 
     fn key() -> Vec<KeyEntry> {
         [("K", "plain water"), ("B", "full feed")]
-            .map(|(code, treatment)| KeyEntry { code: code.into(), treatment: treatment.into() })
+            .map(|(code, treatment)| KeyEntry {
+                code: code.into(),
+                treatment: treatment.into(),
+            })
             .to_vec()
     }
 
     #[test]
     fn the_commitment_is_sha256_of_nonce_and_key() {
-        // python3 -c "import hashlib; print(hashlib.sha256(bytes(32) + b'B=full feed\nK=plain water\n').hexdigest())"
-        assert_eq!(commitment(&[0; 32], &key()), "4660b5ae395026f34fd1a55627f0e8525fecb54abb27d3cc4c7b3798f302bbe1");
+        // python3 -c "import hashlib; print(hashlib.sha256(bytes(32) + b'B=full feed\nK=plain
+        // water\n').hexdigest())"
+        assert_eq!(
+            commitment(&[0; 32], &key()),
+            "4660b5ae395026f34fd1a55627f0e8525fecb54abb27d3cc4c7b3798f302bbe1"
+        );
     }
 
     #[test]

@@ -1,4 +1,5 @@
-//! Place: the deal, its codes and its seal; rotation; what a placement has wrong; the light of a shelf.
+//! Place: the deal, its codes and its seal; rotation and the walk; what a placement has wrong; the light of a
+//! shelf.
 
 pub mod balance;
 pub mod blind;
@@ -6,3 +7,4 @@ pub mod deal;
 pub mod light;
 pub mod placed;
 pub mod rotation;
+pub mod walk;

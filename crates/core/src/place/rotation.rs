@@ -1,8 +1,8 @@
 //! Rotation: who moves where, such that every unit spends equal time in every slot of its block.
 //!
-//! The units of a block stand in the slots of the block; with each move all of them go one slot on, the last to the
-//! first. After as many moves as there are slots everyone has stood everywhere once. Blocks are kept: a unit never
-//! leaves the units it is compared with.
+//! The units of a block stand in the slots of the block; with each move all of them go one slot on,
+//! the last to the first. After as many moves as there are slots everyone has stood everywhere
+//! once. Blocks are kept: a unit never leaves the units it is compared with.
 
 use crate::trial::space::{Position, Rack, RackDesign};
 use serde::Serialize;
@@ -19,8 +19,8 @@ pub struct Move {
     pub to: Position,
 }
 
-/// The slots between which a unit that was dealt to `home` goes round, in the order of the round: those of its level, in
-/// pairs the two of its pair.
+/// The slots between which a unit that was dealt to `home` goes round, in the order of the round:
+/// those of its level, in pairs the two of its pair.
 #[must_use]
 pub fn round(rack: &Rack, treatments: usize, home: Position) -> Vec<Position> {
     let used = rack.used_slots(treatments);
@@ -35,7 +35,12 @@ pub fn round(rack: &Rack, treatments: usize, home: Position) -> Vec<Position> {
         }
         _ => 1..=used.max(home.slot),
     };
-    slots.map(|slot| Position { level: home.level, slot }).collect()
+    slots
+        .map(|slot| Position {
+            level: home.level,
+            slot,
+        })
+        .collect()
 }
 
 /// Where a unit that was dealt to `home` stands after so many moves.
@@ -51,12 +56,20 @@ pub fn round(rack: &Rack, treatments: usize, home: Position) -> Vec<Position> {
 pub fn position(rack: &Rack, treatments: usize, home: Position, moves: usize) -> Position {
     let round = round(rack, treatments, home);
     // A unit outside its round, such as one placed beyond the used slots, stays where it is.
-    round.iter().position(|p| *p == home).map_or(home, |start| round[(start + moves) % round.len()])
+    round
+        .iter()
+        .position(|p| *p == home)
+        .map_or(home, |start| round[(start + moves) % round.len()])
 }
 
 /// The move that comes next, unit by unit in the order given: units as code and home.
 #[must_use]
-pub fn next_moves(rack: &Rack, treatments: usize, units: &[(String, Position)], moves_done: usize) -> Vec<Move> {
+pub fn next_moves(
+    rack: &Rack,
+    treatments: usize,
+    units: &[(String, Position)],
+    moves_done: usize,
+) -> Vec<Move> {
     units
         .iter()
         .map(|(code, home)| Move {
@@ -74,13 +87,20 @@ pub fn moves_in_round(rack: &Rack, treatments: usize) -> usize {
     round(rack, treatments, Position { level: 1, slot: 1 }).len()
 }
 
-/// Whether the moves planned until the harvest give every unit equal time in every slot: the stays make whole rounds.
-/// Returns the rhythm, days, that would, where this one does not.
+/// Whether the moves planned until the harvest give every unit equal time in every slot: the stays
+/// make whole rounds. Returns the rhythm, days, that would, where this one does not.
 #[must_use]
-pub fn uneven(rack: &Rack, treatments: usize, first: u32, every: u32, end_day: u32) -> Option<Option<u32>> {
+pub fn uneven(
+    rack: &Rack,
+    treatments: usize,
+    first: u32,
+    every: u32,
+    end_day: u32,
+) -> Option<Option<u32>> {
     let slots = moves_in_round(rack, treatments) as u32;
     let even = |every: u32| {
-        // Days that a unit stays at each stop: until the first move, between moves, and until the harvest.
+        // Days that a unit stays at each stop: until the first move, between moves, and until the
+        // harvest.
         let mut stays = vec![first];
         let mut day = first;
         while day < end_day {
@@ -89,9 +109,15 @@ pub fn uneven(rack: &Rack, treatments: usize, first: u32, every: u32, end_day: u
             day = next;
         }
         let mut time = vec![0; slots as usize];
-        stays.iter().enumerate().for_each(|(stop, days)| time[stop % slots as usize] += days);
+        stays
+            .iter()
+            .enumerate()
+            .for_each(|(stop, days)| time[stop % slots as usize] += days);
         // A day more or less under a lamp is no more than the slots differ by themselves.
-        time.iter().max().zip(time.iter().min()).is_some_and(|(most, least)| most - least <= 1)
+        time.iter()
+            .max()
+            .zip(time.iter().min())
+            .is_some_and(|(most, least)| most - least <= 1)
     };
     if every == 0 || slots < 2 || even(every) {
         return None;
@@ -129,7 +155,8 @@ mod tests {
             let units: Vec<(String, Position)> = dealt.iter().map(|u| (u.code.clone(), u.position)).collect();
             for done in 0..whole {
                 let moves = next_moves(&rack, treatments, &units, done);
-                // A free deal may leave the last slots of a level empty; the round passes over them as stops.
+                // A free deal may leave the last slots of a level empty; the round passes over them
+                // as stops.
                 let to: std::collections::BTreeSet<Position> = moves.iter().map(|m| m.to).collect();
                 prop_assert_eq!(to.len(), moves.len());
             }
@@ -139,10 +166,15 @@ mod tests {
     #[test]
     fn a_rhythm_that_leaves_some_longer_at_the_edge_is_seen() {
         let rack = Rack::default();
-        // Four slots, twelve days from the third: moves on days 3, 6, 9 give four stays of three days.
+        // Four slots, twelve days from the third: moves on days 3, 6, 9 give four stays of three
+        // days.
         assert_eq!(uneven(&rack, 4, 3, 3, 12), None);
         let better = uneven(&rack, 4, 3, 5, 12);
         assert_eq!(better, Some(Some(3)));
-        assert_eq!(uneven(&rack, 4, 3, 0, 12), None, "no rotation, nothing uneven");
+        assert_eq!(
+            uneven(&rack, 4, 3, 0, 12),
+            None,
+            "no rotation, nothing uneven"
+        );
     }
 }

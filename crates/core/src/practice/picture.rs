@@ -1,5 +1,5 @@
-//! Drawn pictures of trays: what covers them is known to the pixel, so that the measuring can be held against the truth, and
-//! the demo farm has pictures.
+//! Drawn pictures of trays: what covers them is known to the pixel, so that the measuring can be
+//! held against the truth, and the demo farm has pictures.
 
 use iron_twin_photo::{Corners, Picture};
 use rand::RngExt;
@@ -27,8 +27,15 @@ pub enum Setting {
 
 impl Setting {
     /// All of them.
-    pub const ALL: [Self; 7] =
-        [Self::Plain, Self::WhiteMat, Self::Soil, Self::Shadow, Self::BrownStems, Self::Reflections, Self::LampAndCard];
+    pub const ALL: [Self; 7] = [
+        Self::Plain,
+        Self::WhiteMat,
+        Self::Soil,
+        Self::Shadow,
+        Self::BrownStems,
+        Self::Reflections,
+        Self::LampAndCard,
+    ];
 
     /// As it is told.
     #[must_use]
@@ -114,7 +121,11 @@ impl Drawn {
     /// As a picture to measure.
     #[must_use]
     pub fn picture(&self) -> Picture<'_> {
-        Picture { width: self.width, height: self.height, pixels: &self.pixels }
+        Picture {
+            width: self.width,
+            height: self.height,
+            pixels: &self.pixels,
+        }
     }
 }
 
@@ -173,10 +184,20 @@ pub fn draw(what: &Drawing) -> Drawn {
     let mut chance = ChaCha8Rng::seed_from_u64(what.seed);
     let (width, height) = (what.width, what.height);
     let all = width * height;
-    let mut canvas = Canvas { labels: vec![Label::Ground; all], colours: vec![what.setting.ground(); all] };
+    let mut canvas = Canvas {
+        labels: vec![Label::Ground; all],
+        colours: vec![what.setting.ground(); all],
+    };
     let size = width as f64 / 400.0;
     if what.setting == Setting::BrownStems {
-        strew(&mut canvas, what, &mut chance, 90, [16.0 * size, 1.6 * size], |_| (Label::Brown, [112.0, 78.0, 46.0]));
+        strew(
+            &mut canvas,
+            what,
+            &mut chance,
+            90,
+            [16.0 * size, 1.6 * size],
+            |_| (Label::Brown, [112.0, 78.0, 46.0]),
+        );
     }
     let green = what.green.map(f64::from);
     let (yellow, red) = (what.yellow, what.red);
@@ -189,23 +210,20 @@ pub fn draw(what: &Drawing) -> Drawn {
         };
         (label, colour.map(|c: f64| c * shade))
     };
-    strew(&mut canvas, what, &mut chance, what.leaves, [11.0 * size, 6.5 * size], leaf);
+    strew(
+        &mut canvas,
+        what,
+        &mut chance,
+        what.leaves,
+        [11.0 * size, 6.5 * size],
+        leaf,
+    );
     if what.setting == Setting::Reflections {
         shine(&mut canvas, what, &mut chance, size);
     }
     let truth = truth(&canvas, width, height);
-    let mut pixels = Vec::with_capacity(3 * all);
     let card = (what.setting == Setting::LampAndCard).then_some([0.02, 0.02]);
-    for (i, colour) in canvas.colours.iter().enumerate() {
-        let (x, y) = ((i % width) as f64 / width as f64, (i / width) as f64 / height as f64);
-        let colour = if card.is_some() && x < 0.045 && y < 0.06 { [150.0; 3] } else { *colour };
-        for value in lit(what.setting, colour, x, y) {
-            // The noise of a small sensor, and a fall of light towards the corners.
-            let noise = 5.0 * (chance.random::<f64>() + chance.random::<f64>() - 1.0);
-            let fall = 1.0 - 0.12 * ((x - 0.5).powi(2) + (y - 0.5).powi(2));
-            pixels.push((value * fall + noise).clamp(0.0, 255.0) as u8);
-        }
-    }
+    let pixels = pixels(&canvas, what, card.is_some(), &mut chance);
     let [cover, yellow, red] = truth;
     Drawn {
         width,
@@ -217,6 +235,30 @@ pub fn draw(what: &Drawing) -> Drawn {
         yellow_percent: yellow,
         red_percent: red,
     }
+}
+
+/// What a small sensor makes of the canvas.
+fn pixels(canvas: &Canvas, what: &Drawing, card: bool, chance: &mut ChaCha8Rng) -> Vec<u8> {
+    let (width, height) = (what.width, what.height);
+    let mut pixels = Vec::with_capacity(3 * width * height);
+    for (i, colour) in canvas.colours.iter().enumerate() {
+        let (x, y) = (
+            (i % width) as f64 / width as f64,
+            (i / width) as f64 / height as f64,
+        );
+        let colour = if card && x < 0.045 && y < 0.06 {
+            [150.0; 3]
+        } else {
+            *colour
+        };
+        for value in lit(what.setting, colour, x, y) {
+            // The noise of a small sensor, and a fall of light towards the corners.
+            let noise = 5.0 * (chance.random::<f64>() + chance.random::<f64>() - 1.0);
+            let fall = 1.0 - 0.12 * ((x - 0.5).powi(2) + (y - 0.5).powi(2));
+            pixels.push((value * fall + noise).clamp(0.0, 255.0) as u8);
+        }
+    }
+    pixels
 }
 
 /// Strews ellipses over the picture, one over the other.
@@ -232,7 +274,10 @@ fn strew(
         let (label, colour) = kind(chance);
         let scale = 0.7 + 0.6 * chance.random::<f64>();
         let blade = Blade {
-            centre: [chance.random::<f64>() * what.width as f64, chance.random::<f64>() * what.height as f64],
+            centre: [
+                chance.random::<f64>() * what.width as f64,
+                chance.random::<f64>() * what.height as f64,
+            ],
             half: half.map(|h| h * scale),
             angle: chance.random::<f64>() * std::f64::consts::PI,
         };
@@ -246,12 +291,21 @@ fn strew(
 /// Puts small spots of light on leaves; a spot on the ground would be no reflection.
 fn shine(canvas: &mut Canvas, what: &Drawing, chance: &mut ChaCha8Rng, size: f64) {
     for _ in 0..60 {
-        let centre = [chance.random::<f64>() * what.width as f64, chance.random::<f64>() * what.height as f64];
-        let spot = Blade { centre, half: [2.4 * size, 1.5 * size], angle: chance.random::<f64>() * 3.0 };
+        let centre = [
+            chance.random::<f64>() * what.width as f64,
+            chance.random::<f64>() * what.height as f64,
+        ];
+        let spot = Blade {
+            centre,
+            half: [2.4 * size, 1.5 * size],
+            angle: chance.random::<f64>() * 3.0,
+        };
         let mut covered = Vec::new();
         spot.paint(what.width, what.height, |i| covered.push(i));
         if covered.iter().all(|i| canvas.labels[*i] == Label::Green) {
-            covered.into_iter().for_each(|i| canvas.colours[i] = [246.0, 248.0, 244.0]);
+            covered
+                .into_iter()
+                .for_each(|i| canvas.colours[i] = [246.0, 248.0, 244.0]);
         }
     }
 }
@@ -280,14 +334,24 @@ fn truth(canvas: &Canvas, width: usize, height: usize) -> [f64; 3] {
     };
     let mut counts = [0.0; 4];
     for (i, label) in canvas.labels.iter().enumerate() {
-        let (x, y) = (((i % width) as f64 + 0.5) / width as f64, ((i / width) as f64 + 0.5) / height as f64);
+        let (x, y) = (
+            ((i % width) as f64 + 0.5) / width as f64,
+            ((i / width) as f64 + 0.5) / height as f64,
+        );
         if (0..4).all(|s| side(s, x, y) >= 0.0) {
             counts[0] += 1.0;
-            counts[1] += f64::from(u8::from(matches!(label, Label::Green | Label::Yellow | Label::Red)));
+            counts[1] += f64::from(u8::from(matches!(
+                label,
+                Label::Green | Label::Yellow | Label::Red
+            )));
             counts[2] += f64::from(u8::from(*label == Label::Yellow));
             counts[3] += f64::from(u8::from(*label == Label::Red));
         }
     }
     let [tray, leaf, yellow, red] = counts;
-    [100.0 * leaf / tray, 100.0 * yellow / leaf.max(1.0), 100.0 * red / leaf.max(1.0)]
+    [
+        100.0 * leaf / tray,
+        100.0 * yellow / leaf.max(1.0),
+        100.0 * red / leaf.max(1.0),
+    ]
 }

@@ -63,7 +63,10 @@ impl Room {
     /// ```
     #[must_use]
     pub fn new(truth: Truth, seed: u64) -> Self {
-        Self { truth, random: ChaCha8Rng::seed_from_u64(seed) }
+        Self {
+            truth,
+            random: ChaCha8Rng::seed_from_u64(seed),
+        }
     }
 
     /// A standard normal deviate (Box and Muller).
@@ -89,17 +92,31 @@ impl Room {
     /// ```
     pub fn trays(&mut self, units: &[Dealt], used_slots: u32) -> Vec<Tray> {
         let levels = units.iter().map(|u| u.position.level).max().unwrap_or(0);
-        let level_effects: Vec<f64> = (0..levels).map(|_| self.truth.level_sd_g * self.normal()).collect();
+        let level_effects: Vec<f64> = (0..levels)
+            .map(|_| self.truth.level_sd_g * self.normal())
+            .collect();
         units
             .iter()
             .map(|unit| {
-                let edge = if unit.position.is_edge(used_slots) { -self.truth.edge_g } else { 0.0 };
+                let edge = if unit.position.is_edge(used_slots) {
+                    -self.truth.edge_g
+                } else {
+                    0.0
+                };
                 let mean = self.truth.control_g + self.truth.gain_g[unit.treatment];
-                let own = level_effects[unit.position.level as usize - 1] + edge + self.truth.tray_sd_g * self.normal();
+                let own = level_effects[unit.position.level as usize - 1]
+                    + edge
+                    + self.truth.tray_sd_g * self.normal();
                 let net_g = tenth((mean + own).max(1.0));
-                let height_mm =
-                    (self.truth.height_mm * (net_g / self.truth.control_g).powf(0.35) + 1.5 * self.normal()).round();
-                Tray { net_g, tare_g: tenth(288.0 + 2.0 * self.normal()), height_mm, ec: self.truth.ec[unit.treatment] }
+                let height_mm = (self.truth.height_mm * (net_g / self.truth.control_g).powf(0.35)
+                    + 1.5 * self.normal())
+                .round();
+                Tray {
+                    net_g,
+                    tare_g: tenth(288.0 + 2.0 * self.normal()),
+                    height_mm,
+                    ec: self.truth.ec[unit.treatment],
+                }
             })
             .collect()
     }
@@ -120,8 +137,11 @@ impl Room {
     /// ```
     pub fn height_on(&mut self, tray: &Tray, day: u32) -> f64 {
         let middle = 0.5 * f64::from(self.truth.days);
-        let share = 1.0 / (1.0 + (-(f64::from(day) - middle) / (0.13 * f64::from(self.truth.days))).exp());
-        (tray.height_mm * share + 0.8 * self.normal()).max(0.0).round()
+        let share =
+            1.0 / (1.0 + (-(f64::from(day) - middle) / (0.13 * f64::from(self.truth.days))).exp());
+        (tray.height_mm * share + 0.8 * self.normal())
+            .max(0.0)
+            .round()
     }
 
     /// A reading of EC, mS/cm.
@@ -187,16 +207,28 @@ mod tests {
 
     #[test]
     fn the_truth_comes_out_on_average() {
-        let rack = Rack { levels: 12, slots: 24, ..Rack::default() };
+        let rack = Rack {
+            levels: 12,
+            slots: 24,
+            ..Rack::default()
+        };
         let units = deal(&rack, 2, 5).unwrap();
         let trays = Room::new(truth(), 9).trays(&units, 24);
         let mean = |t: usize| {
-            let own: Vec<f64> =
-                units.iter().zip(&trays).filter(|(u, _)| u.treatment.get() == t).map(|(_, y)| y.net_g).collect();
+            let own: Vec<f64> = units
+                .iter()
+                .zip(&trays)
+                .filter(|(u, _)| u.treatment.get() == t)
+                .map(|(_, y)| y.net_g)
+                .collect();
             own.iter().sum::<f64>() / own.len() as f64
         };
         // 144 trays a side: standard error of the difference about 0.6 g.
-        assert!((mean(1) - mean(0) - 30.0).abs() < 2.5, "{}", mean(1) - mean(0));
+        assert!(
+            (mean(1) - mean(0) - 30.0).abs() < 2.5,
+            "{}",
+            mean(1) - mean(0)
+        );
     }
 
     #[test]

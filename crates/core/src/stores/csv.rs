@@ -1,4 +1,5 @@
-//! A shelf as CSV: one row an entry, columns `name`, `source` and the keys of its fields, which carry their units.
+//! A shelf as CSV: one row an entry, columns `name`, `source` and the keys of its fields, which
+//! carry their units.
 
 use super::{Item, ItemError, Shelf};
 use std::collections::BTreeMap;
@@ -50,14 +51,22 @@ pub const MOST_ROWS: usize = 2000;
 /// [`CsvError`], naming line and column.
 pub fn read(shelf: &Shelf, bytes: &[u8]) -> Result<Vec<Item>, CsvError> {
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
-    let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(bytes);
-    let header = reader.headers().map_err(|e| CsvError::Malformed(e.to_string()))?.clone();
+    let mut reader = csv::ReaderBuilder::new()
+        .trim(csv::Trim::All)
+        .from_reader(bytes);
+    let header = reader
+        .headers()
+        .map_err(|e| CsvError::Malformed(e.to_string()))?
+        .clone();
     if !header.iter().any(|c| c == "name") {
         return Err(CsvError::NoName);
     }
     for column in header.iter().filter(|c| !matches!(*c, "name" | "source")) {
         if !shelf.fields.iter().any(|f| f.key == column) {
-            return Err(CsvError::Column { shelf: shelf.name, column: column.into() });
+            return Err(CsvError::Column {
+                shelf: shelf.name,
+                column: column.into(),
+            });
         }
     }
     let mut items: Vec<Item> = Vec::new();
@@ -65,8 +74,14 @@ pub fn read(shelf: &Shelf, bytes: &[u8]) -> Result<Vec<Item>, CsvError> {
         let record = record.map_err(|e| CsvError::Malformed(e.to_string()))?;
         let line = record.position().map_or(0, csv::Position::line);
         let item = row(shelf, &header, &record).map_err(|why| CsvError::Row { line, why })?;
-        if items.iter().any(|other| super::same(other, shelf.key, &item.name)) {
-            return Err(CsvError::Twice { line, name: item.name });
+        if items
+            .iter()
+            .any(|other| super::same(other, shelf.key, &item.name))
+        {
+            return Err(CsvError::Twice {
+                line,
+                name: item.name,
+            });
         }
         items.push(item);
         if items.len() > MOST_ROWS {
@@ -76,15 +91,30 @@ pub fn read(shelf: &Shelf, bytes: &[u8]) -> Result<Vec<Item>, CsvError> {
     Ok(items)
 }
 
-fn row(shelf: &Shelf, header: &csv::StringRecord, record: &csv::StringRecord) -> Result<Item, String> {
-    let mut item = Item { shelf: shelf.key.into(), name: String::new(), source: String::new(), held: BTreeMap::new() };
+fn row(
+    shelf: &Shelf,
+    header: &csv::StringRecord,
+    record: &csv::StringRecord,
+) -> Result<Item, String> {
+    let mut item = Item {
+        shelf: shelf.key.into(),
+        name: String::new(),
+        source: String::new(),
+        held: BTreeMap::new(),
+    };
     for (column, cell) in header.iter().zip(record) {
         match column {
             "name" => item.name = cell.into(),
             "source" => item.source = cell.into(),
             key => {
-                let Some(field) = shelf.fields.iter().find(|f| f.key == key) else { continue };
-                if let Some(held) = field.holds.read(cell).map_err(|why| format!("{key}: {why}"))? {
+                let Some(field) = shelf.fields.iter().find(|f| f.key == key) else {
+                    continue;
+                };
+                if let Some(held) = field
+                    .holds
+                    .read(cell)
+                    .map_err(|why| format!("{key}: {why}"))?
+                {
                     item.held.insert(key.into(), held);
                 }
             }
@@ -98,7 +128,9 @@ fn row(shelf: &Shelf, header: &csv::StringRecord, record: &csv::StringRecord) ->
 #[must_use]
 pub fn write<'a>(shelf: &Shelf, items: impl IntoIterator<Item = &'a Item>) -> String {
     let mut writer = csv::Writer::from_writer(Vec::new());
-    let header = ["name", "source"].into_iter().chain(shelf.fields.iter().map(|f| f.key));
+    let header = ["name", "source"]
+        .into_iter()
+        .chain(shelf.fields.iter().map(|f| f.key));
     // Writing into memory cannot fail.
     let _ = writer.write_record(header);
     for item in items {

@@ -1,6 +1,7 @@
-//! A recipe as a grower writes it: one line an ingredient, `2 mL/L part A; 0.4 g/L magnesium sulfate heptahydrate`.
+//! A recipe as a grower writes it: one line an ingredient, `2 mL/L part A; 0.4 g/L magnesium
+//! sulfate heptahydrate`.
 
-use crate::quantity::FeedForm;
+use iron_twin_terms::quantity::FeedForm;
 
 /// A line of a recipe.
 #[derive(Debug, Clone, PartialEq)]
@@ -53,7 +54,11 @@ pub const MOST_LINES: usize = 30;
 /// # Ok::<(), iron_twin_core::stores::lines::LinesError>(())
 /// ```
 pub fn read(text: &str) -> Result<Vec<Line>, LinesError> {
-    let lines: Vec<&str> = text.split([';', '\n']).map(str::trim).filter(|l| !l.is_empty()).collect();
+    let lines: Vec<&str> = text
+        .split([';', '\n'])
+        .map(str::trim)
+        .filter(|l| !l.is_empty())
+        .collect();
     match lines.len() {
         0 => return Err(LinesError::Empty),
         many if many > MOST_LINES => return Err(LinesError::Many(many)),
@@ -66,18 +71,27 @@ fn line(text: &str) -> Result<Line, LinesError> {
     let shape = || LinesError::Shape(text.to_owned());
     let mut words = text.splitn(3, char::is_whitespace);
     let (amount, unit, name) = (words.next(), words.next(), words.next());
-    let (Some(amount), Some(unit), Some(name)) = (amount, unit, name.map(str::trim)) else { return Err(shape()) };
+    let (Some(amount), Some(unit), Some(name)) = (amount, unit, name.map(str::trim)) else {
+        return Err(shape());
+    };
     let form = match unit.to_lowercase().as_str() {
         "ml/l" => FeedForm::Liquid,
         "g/l" => FeedForm::Powder,
         _ => return Err(shape()),
     };
-    let bad = || LinesError::Amount { name: name.to_owned(), got: amount.to_owned() };
+    let bad = || LinesError::Amount {
+        name: name.to_owned(),
+        got: amount.to_owned(),
+    };
     let per_l: f64 = amount.replace(',', ".").parse().map_err(|_| shape())?;
     if !(0.0..=MOST_PER_L).contains(&per_l) {
         return Err(bad());
     }
-    Ok(Line { per_l, form, name: name.to_owned() })
+    Ok(Line {
+        per_l,
+        form,
+        name: name.to_owned(),
+    })
 }
 
 /// Lines as [`read`] reads them.
@@ -102,7 +116,9 @@ mod tests {
             said("-1 g/L salt").contains("amount of salt must lie between 0 and 500, got -1")
                 || said("-1 g/L salt").contains("got -1")
         );
-        assert!(said("NaN g/L salt").contains("got NaN") && said("1e9 g/L salt").contains("got 1e9"));
+        assert!(
+            said("NaN g/L salt").contains("got NaN") && said("1e9 g/L salt").contains("got 1e9")
+        );
         assert!(said(&"1 g/L a;".repeat(31)).contains("31"));
     }
 

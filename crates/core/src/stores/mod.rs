@@ -1,9 +1,12 @@
-//! Stores: what stands on the grower's shelves, with the figures that the other stations compute from.
+//! Stores: what stands on the grower's shelves, with the figures that the other stations compute
+//! from.
 //!
-//! One file a shelf in `shelves/` says which figures an entry holds and where they lie. Generic entries ship with the
-//! program (`generic/*.csv`); an own entry of the same name takes the place of a generic one.
+//! One file a shelf in `shelves/` says which figures an entry holds and where they lie. Generic
+//! entries ship with the program (`generic/*.csv`); an own entry of the same name takes the place
+//! of a generic one.
 
 pub mod csv;
+pub mod keys;
 pub mod lines;
 pub mod prices;
 pub mod shelves;
@@ -66,7 +69,8 @@ pub struct Shelf {
     pub name: &'static str,
     /// One of them.
     pub one: &'static str,
-    /// The row of the match sheet whose cells name its entries: a condition, `feed` or `additive`; empty for none.
+    /// The row of the match sheet whose cells name its entries: a condition, `feed` or `additive`;
+    /// empty for none.
     pub condition: &'static str,
     /// What an entry holds.
     pub fields: &'static [Field],
@@ -91,7 +95,8 @@ pub struct Item {
     pub shelf: String,
     /// What the grower calls it; what cells of the match sheet hold.
     pub name: String,
-    /// Where its figures come from: a label, an analysis, a formula, or `common practice, no source`.
+    /// Where its figures come from: a label, an analysis, a formula, or `common practice, no
+    /// source`.
     #[serde(default)]
     pub source: String,
     /// Fields that are known, by key.
@@ -143,7 +148,10 @@ impl Holds {
             return Ok(None);
         }
         let held = match self {
-            Self::Number { .. } => Held::Number(text.parse().map_err(|_| format!("'{text}' is not a number"))?),
+            Self::Number { .. } => Held::Number(
+                text.parse()
+                    .map_err(|_| format!("'{text}' is not a number"))?,
+            ),
             _ => Held::Words(text.to_owned()),
         };
         self.check(&held)?;
@@ -152,19 +160,29 @@ impl Holds {
 
     fn check(&self, held: &Held) -> Result<(), String> {
         match (self, held) {
-            (Self::Number { least, most }, Held::Number(v)) if (*least..=*most).contains(v) => Ok(()),
+            (Self::Number { least, most }, Held::Number(v)) if (*least..=*most).contains(v) => {
+                Ok(())
+            }
             (Self::Number { least, most }, Held::Number(v)) => {
                 Err(format!("must lie between {least} and {most}, got {v}"))
             }
             (Self::Number { .. }, Held::Words(w)) => Err(format!("'{w}' is not a number")),
             (_, Held::Number(v)) => Err(format!("{v} is a number where words belong")),
-            (Self::Lines, Held::Words(w)) => crate::stores::lines::read(w).map(|_| ()).map_err(|e| e.to_string()),
-            (_, Held::Words(w)) if w.chars().count() > MOST_LETTERS => Err(format!("at most {MOST_LETTERS} letters")),
+            (Self::Lines, Held::Words(w)) => crate::stores::lines::read(w)
+                .map(|_| ())
+                .map_err(|e| e.to_string()),
+            (_, Held::Words(w)) if w.chars().count() > MOST_LETTERS => {
+                Err(format!("at most {MOST_LETTERS} letters"))
+            }
             (Self::Choice { of }, Held::Words(w)) if !of.contains(&w.as_str()) => {
                 Err(format!("'{w}' is none of {}", of.join(", ")))
             }
-            (Self::Date, Held::Words(w)) if !is_date(w) => Err(format!("'{w}' is no date such as 2026-04-30")),
-            (Self::Formula, Held::Words(w)) => w.parse::<Formula>().map(|_| ()).map_err(|e| e.to_string()),
+            (Self::Date, Held::Words(w)) if !is_date(w) => {
+                Err(format!("'{w}' is no date such as 2026-04-30"))
+            }
+            (Self::Formula, Held::Words(w)) => {
+                w.parse::<Formula>().map(|_| ()).map_err(|e| e.to_string())
+            }
             _ => Ok(()),
         }
     }
@@ -175,7 +193,9 @@ fn is_date(text: &str) -> bool {
     let parts: Vec<&str> = text.split('-').collect();
     let [y, m, d] = parts[..] else { return false };
     let shaped = y.len() == 4 && m.len() == 2 && d.len() == 2;
-    let (Ok(y), Ok(m), Ok(d)) = (y.parse::<u32>(), m.parse::<u32>(), d.parse::<u32>()) else { return false };
+    let (Ok(y), Ok(m), Ok(d)) = (y.parse::<u32>(), m.parse::<u32>(), d.parse::<u32>()) else {
+        return false;
+    };
     let leap = y.is_multiple_of(4) && (!y.is_multiple_of(100) || y.is_multiple_of(400));
     let days = match m {
         4 | 6 | 9 | 11 => 30,
@@ -193,14 +213,29 @@ impl Item {
     /// # Errors
     /// [`ItemError`], naming the field.
     pub fn check(&self) -> Result<(), ItemError> {
-        let shelf = shelves::find(&self.shelf).ok_or_else(|| ItemError::Shelf(self.shelf.clone()))?;
-        if self.name.trim().is_empty() || [&self.name, &self.source].iter().any(|t| t.chars().count() > MOST_LETTERS) {
+        let shelf =
+            shelves::find(&self.shelf).ok_or_else(|| ItemError::Shelf(self.shelf.clone()))?;
+        if self.name.trim().is_empty()
+            || [&self.name, &self.source]
+                .iter()
+                .any(|t| t.chars().count() > MOST_LETTERS)
+        {
             return Err(ItemError::Name);
         }
         for (key, held) in &self.held {
-            let unknown = || ItemError::Unknown { shelf: shelf.name, field: key.clone() };
-            let field = shelf.fields.iter().find(|f| f.key == key).ok_or_else(unknown)?;
-            field.holds.check(held).map_err(|why| ItemError::Value { field: field.key, why })?;
+            let unknown = || ItemError::Unknown {
+                shelf: shelf.name,
+                field: key.clone(),
+            };
+            let field = shelf
+                .fields
+                .iter()
+                .find(|f| f.key == key)
+                .ok_or_else(unknown)?;
+            field.holds.check(held).map_err(|why| ItemError::Value {
+                field: field.key,
+                why,
+            })?;
         }
         if let Some(label) = self.label() {
             label.check()?;
@@ -208,7 +243,8 @@ impl Item {
         Ok(())
     }
 
-    /// The entry with the day of its price: today's where a price is new or another than `before` and nobody gave a day for it.
+    /// The entry with the day of its price: today's where a price is new or another than `before`
+    /// and nobody gave a day for it.
     ///
     /// ```
     /// use iron_twin_core::stores::{Held, Item};
@@ -223,17 +259,23 @@ impl Item {
     pub fn priced(mut self, before: Option<&Self>, today: Date) -> Self {
         let is_price = |key: &str| key.starts_with("price_");
         let held = |own: &Self| -> BTreeMap<String, Held> {
-            own.held.iter().filter(|(key, _)| is_price(key)).map(|(key, held)| (key.clone(), held.clone())).collect()
+            own.held
+                .iter()
+                .filter(|(key, _)| is_price(key))
+                .map(|(key, held)| (key.clone(), held.clone()))
+                .collect()
         };
         let day = |own: &Self| own.held.get(shelves::PRICED_ON).cloned();
         let (now, then) = (held(&self), before.map(held).unwrap_or_default());
-        let dated = shelves::find(&self.shelf).is_some_and(|s| s.fields.iter().any(|f| f.key == shelves::PRICED_ON));
+        let dated = shelves::find(&self.shelf)
+            .is_some_and(|s| s.fields.iter().any(|f| f.key == shelves::PRICED_ON));
         let (own, old) = (day(&self), before.and_then(day));
         if !dated || now.is_empty() {
             return self;
         }
         if now != then && (own.is_none() || own == old) {
-            self.held.insert(shelves::PRICED_ON.into(), Held::Words(today.to_string()));
+            self.held
+                .insert(shelves::PRICED_ON.into(), Held::Words(today.to_string()));
         } else if let Some(old) = old.filter(|_| own.is_none()) {
             self.held.insert(shelves::PRICED_ON.into(), old);
         }
@@ -249,15 +291,15 @@ impl Item {
         }
     }
 
-    /// The entry with amounts of a water typed in mmol/L (`1.6 mmol`) turned into the mg/L of their fields, and hardness typed
-    /// in other degrees (`18 French`, `12 English`, `180 ppm`) into German ones; alkalinity in mmol is acid capacity. All else
-    /// stays, to be checked.
+    /// The entry with amounts of a water typed in mmol/L (`1.6 mmol`) turned into the mg/L of their
+    /// fields, and hardness typed in other degrees (`18 French`, `12 English`, `180 ppm`) into
+    /// German ones; alkalinity in mmol is acid capacity. All else stays, to be checked.
     ///
     /// ```
     /// use iron_twin_core::stores::{Held, Item};
     /// let held = [("ca_mg_per_l".to_owned(), Held::Words("2 mmol".into()))].into();
     /// let water = Item { shelf: "waters".into(), name: "well".into(), source: String::new(), held }.tidied();
-    /// assert!((water.number("ca_mg_per_l").unwrap() - 80.156).abs() < 1e-9);
+    /// assert!((water.number(iron_twin_core::stores::keys::CA_MG_PER_L).unwrap() - 80.156).abs() < 1e-9);
     /// ```
     #[must_use]
     pub fn tidied(mut self) -> Self {
@@ -267,16 +309,23 @@ impl Item {
         for (key, held) in &mut self.held {
             let Held::Words(text) = held else { continue };
             if key == "hardness_dh" {
-                let split = text.find(|c: char| !(c.is_ascii_digit() || ".,".contains(c))).unwrap_or(text.len());
+                let split = text
+                    .find(|c: char| !(c.is_ascii_digit() || ".,".contains(c)))
+                    .unwrap_or(text.len());
                 let (figure, unit) = text.split_at(split);
-                let german = figure.replace(',', ".").parse::<f64>().ok().zip(german_degrees_in(unit));
+                let german = figure
+                    .replace(',', ".")
+                    .parse::<f64>()
+                    .ok()
+                    .zip(german_degrees_in(unit));
                 if let Some((figure, each)) = german {
                     *held = Held::Number((figure * each * 100.0).round() / 100.0);
                 }
                 continue;
             }
-            let amount =
-                ["mmol/l", "mmol"].iter().find_map(|unit| text.to_lowercase().strip_suffix(unit).map(str::to_owned));
+            let amount = ["mmol/l", "mmol"]
+                .iter()
+                .find_map(|unit| text.to_lowercase().strip_suffix(unit).map(str::to_owned));
             let amount = amount.and_then(|a| a.trim().replace(',', ".").parse::<f64>().ok());
             let molar = match shelves::waters::IONS.iter().find(|(own, _)| own == key) {
                 Some((_, ion)) => ion.parse::<Formula>().ok().map(|f| f.molar_mass()),
@@ -293,7 +342,11 @@ impl Item {
 
     /// A number that is known.
     #[must_use]
-    pub fn number(&self, key: &str) -> Option<f64> {
+    pub fn number(&self, key: keys::NumberKey) -> Option<f64> {
+        self.number_of(key.key())
+    }
+
+    fn number_of(&self, key: &str) -> Option<f64> {
         match self.held.get(key) {
             Some(Held::Number(v)) => Some(*v),
             _ => None,
@@ -302,26 +355,33 @@ impl Item {
 
     /// Words that are known.
     #[must_use]
-    pub fn words(&self, key: &str) -> Option<&str> {
+    pub fn words(&self, key: keys::WordsKey) -> Option<&str> {
+        self.words_of(key.key())
+    }
+
+    fn words_of(&self, key: &str) -> Option<&str> {
         match self.held.get(key) {
             Some(Held::Words(w)) => Some(w),
             _ => None,
         }
     }
 
-    /// The label of a feed or additive; None for other shelves and where the maker keeps the composition to himself.
+    /// The label of a feed or additive; None for other shelves and where the maker keeps the
+    /// composition to himself.
     #[must_use]
     pub fn label(&self) -> Option<Label> {
-        if !matches!(self.shelf.as_str(), "feeds" | "additives") || self.words("composition") == Some("unknown") {
+        if !matches!(self.shelf.as_str(), "feeds" | "additives")
+            || self.words(keys::COMPOSITION) == Some("unknown")
+        {
             return None;
         }
-        let percent = |key: &str| self.number(key).unwrap_or(0.0);
+        let percent = |key: &str| self.number_of(key).unwrap_or(0.0);
         Some(Label {
             name: self.name.clone(),
             n: percent("n_percent"),
-            n_nitrate: self.number("n_nitrate_percent"),
-            n_ammonium: self.number("n_ammonium_percent"),
-            n_urea: self.number("n_urea_percent"),
+            n_nitrate: self.number(keys::N_NITRATE_PERCENT),
+            n_ammonium: self.number(keys::N_AMMONIUM_PERCENT),
+            n_urea: self.number(keys::N_UREA_PERCENT),
             p2o5: percent("p2o5_percent"),
             k2o: percent("k2o_percent"),
             ca: percent("ca_percent"),
@@ -338,7 +398,7 @@ impl Item {
             b: percent("b_percent"),
             cu: percent("cu_percent"),
             mo: percent("mo_percent"),
-            density_kg_per_l: self.number("density_kg_per_l"),
+            density_kg_per_l: self.number(keys::DENSITY_KG_PER_L),
         })
     }
 
@@ -347,13 +407,13 @@ impl Item {
     pub fn water(&self) -> Option<SourceWater> {
         (self.shelf == "waters").then(|| SourceWater {
             name: self.name.clone(),
-            ph: self.number("ph"),
-            alkalinity_mg_per_l_caco3: self.number("alkalinity_mg_per_l_caco3"),
+            ph: self.number(keys::PH),
+            alkalinity_mg_per_l_caco3: self.number(keys::ALKALINITY_MG_PER_L_CACO3),
             mg_per_l: shelves::waters::IONS
                 .iter()
-                .filter_map(|(key, ion)| Some(((*ion).to_owned(), self.number(key)?)))
+                .filter_map(|(key, ion)| Some(((*ion).to_owned(), self.number_of(key)?)))
                 .collect(),
-            hardness_dh: self.number("hardness_dh"),
+            hardness_dh: self.number(keys::HARDNESS_DH),
             ..SourceWater::default()
         })
     }
@@ -362,15 +422,21 @@ impl Item {
     #[must_use]
     pub fn target(&self) -> Option<BTreeMap<String, f64>> {
         let elements = shelves::targets::ELEMENTS.iter();
-        let known = elements.filter_map(|(key, element)| Some(((*element).to_owned(), self.number(key)?)));
+        let known = elements
+            .filter_map(|(key, element)| Some(((*element).to_owned(), self.number_of(key)?)));
         (self.shelf == "targets").then(|| known.collect())
     }
 
-    /// Grams in a litre at the label dose of a feed or additive; None where dose or, for a liquid, density is not known.
+    /// Grams in a litre at the label dose of a feed or additive; None where dose or, for a liquid,
+    /// density is not known.
     #[must_use]
     pub fn label_g_per_l(&self) -> Option<f64> {
-        let dose = self.number("dose_per_l")?;
-        if self.words("form") == Some("liquid") { Some(dose * self.number("density_kg_per_l")?) } else { Some(dose) }
+        let dose = self.number(keys::DOSE_PER_L)?;
+        if self.words(keys::FORM) == Some("liquid") {
+            Some(dose * self.number(keys::DENSITY_KG_PER_L)?)
+        } else {
+            Some(dose)
+        }
     }
 }
 
@@ -381,7 +447,8 @@ pub struct Stores {
 }
 
 impl Stores {
-    /// The generic entries, and the grower's own, which take the place of generic ones of the same name.
+    /// The generic entries, and the grower's own, which take the place of generic ones of the same
+    /// name.
     #[must_use]
     pub fn with_own(own: Vec<Item>) -> Self {
         let mut items = own;
@@ -424,7 +491,9 @@ pub fn generic() -> Vec<Item> {
     READ.get_or_init(|| {
         shelves::ALL
             .iter()
-            .flat_map(|(shelf, csv)| csv::read(shelf, csv.as_bytes()).expect("the generic entries are tested"))
+            .flat_map(|(shelf, csv)| {
+                csv::read(shelf, csv.as_bytes()).expect("the generic entries are tested")
+            })
             .collect()
     })
     .clone()

@@ -68,12 +68,19 @@ impl Prices {
             return Err(("currency", format!("at most {MOST_SIGN} letters")));
         }
         let cheap = self.cheap.map(|c| c.per_kwh);
-        for (field, price) in [("per_kwh", self.per_kwh), ("per_hour", self.per_hour), ("cheap", cheap)] {
+        for (field, price) in [
+            ("per_kwh", self.per_kwh),
+            ("per_hour", self.per_hour),
+            ("cheap", cheap),
+        ] {
             if let Some(x) = price.filter(|x| !(0.0..=MOST_PRICE).contains(x)) {
                 return Err((field, format!("between 0 and {MOST_PRICE}, got {x}")));
             }
         }
-        if self.cheap.is_some_and(|c| c.from > 23 || c.until > 23 || c.from == c.until) {
+        if self
+            .cheap
+            .is_some_and(|c| c.from > 23 || c.until > 23 || c.from == c.until)
+        {
             return Err(("cheap", "two different hours from 0 to 23".into()));
         }
         if self.lamps_on_at > 23 {
@@ -85,7 +92,8 @@ impl Prices {
         Ok(())
     }
 
-    /// The same with their day: today where one is new or another than `before` and nobody gave a day for it.
+    /// The same with their day: today where one is new or another than `before` and nobody gave a
+    /// day for it.
     #[must_use]
     pub fn dated(self, before: Option<&Self>, today: Date) -> Self {
         let told = |own: &Self| (own.per_kwh, own.cheap, own.per_hour);
@@ -113,7 +121,9 @@ impl Prices {
     #[must_use]
     pub fn per_kwh_of(&self, hours: f64) -> Option<f64> {
         let usual = self.per_kwh?;
-        let Some(cheap) = self.cheap else { return Some(usual) };
+        let Some(cheap) = self.cheap else {
+            return Some(usual);
+        };
         let hours = hours.clamp(0.0, 24.0);
         let is_cheap = |hour: u8| match cheap.from < cheap.until {
             true => (cheap.from..cheap.until).contains(&hour),
@@ -121,9 +131,17 @@ impl Prices {
         };
         let of = |n: u8| {
             let part = (hours - f64::from(n)).clamp(0.0, 1.0);
-            part * if is_cheap((self.lamps_on_at + n) % 24) { cheap.per_kwh } else { usual }
+            part * if is_cheap((self.lamps_on_at + n) % 24) {
+                cheap.per_kwh
+            } else {
+                usual
+            }
         };
-        if hours == 0.0 { Some(usual) } else { Some((0..24).map(of).sum::<f64>() / hours) }
+        if hours == 0.0 {
+            Some(usual)
+        } else {
+            Some((0..24).map(of).sum::<f64>() / hours)
+        }
     }
 
     /// An amount of money as it is told.
@@ -135,7 +153,11 @@ impl Prices {
     /// ```
     #[must_use]
     pub fn told(&self, amount: f64) -> String {
-        let digits = if amount != 0.0 && amount.abs() < 0.1 { 3 } else { 2 };
+        let digits = if amount != 0.0 && amount.abs() < 0.1 {
+            3
+        } else {
+            2
+        };
         let sign = if amount < 0.0 { "−" } else { "" };
         let letters = self.currency.chars().any(char::is_alphabetic);
         let space = if letters { " " } else { "" };
@@ -151,14 +173,27 @@ mod tests {
     #[test]
     fn a_price_has_the_day_on_which_it_was_said() {
         let (march, may, june) = (date(2026, 3, 1), date(2026, 5, 1), date(2026, 6, 1));
-        let at = |per_kwh, as_of| Prices { per_kwh, as_of, ..Prices::default() };
+        let at = |per_kwh, as_of| Prices {
+            per_kwh,
+            as_of,
+            ..Prices::default()
+        };
         let old = at(Some(0.3), None).dated(None, march);
         assert_eq!(old.as_of, Some(march));
         // Kept as it was, changed, changed with a day of its own, and nothing priced at all.
         assert_eq!(old.clone().dated(Some(&old), may).as_of, Some(march));
-        assert_eq!(at(Some(0.3), None).dated(Some(&old), may).as_of, Some(march));
-        assert_eq!(at(Some(0.4), Some(march)).dated(Some(&old), may).as_of, Some(may));
-        assert_eq!(at(Some(0.4), Some(june)).dated(Some(&old), may).as_of, Some(june));
+        assert_eq!(
+            at(Some(0.3), None).dated(Some(&old), may).as_of,
+            Some(march)
+        );
+        assert_eq!(
+            at(Some(0.4), Some(march)).dated(Some(&old), may).as_of,
+            Some(may)
+        );
+        assert_eq!(
+            at(Some(0.4), Some(june)).dated(Some(&old), may).as_of,
+            Some(june)
+        );
         assert_eq!(at(None, None).dated(None, may).as_of, None);
     }
 }

@@ -1,4 +1,5 @@
-//! What follows from a logger's record: vapour pressure deficit, daily light integral, degree days, oxygen saturation.
+//! What follows from a logger's record: vapour pressure deficit, daily light integral, degree days,
+//! oxygen saturation.
 
 use crate::catalogue::logged::Logged;
 use serde::{Deserialize, Serialize};
@@ -20,10 +21,12 @@ pub enum Computed {
     OxygenSaturation,
 }
 
-/// Warmth below this counts nothing for growth, °C: usual for cool-season greens, common practice, no source.
+/// Warmth below this counts nothing for growth, °C: usual for cool-season greens, common practice,
+/// no source.
 pub const BASE_C: f64 = 5.0;
 
-/// Pressure of water vapour over water, kPa: Allen et al. (1998), FAO Irrigation and Drainage Paper 56, equation 11.
+/// Pressure of water vapour over water, kPa: Allen et al. (1998), FAO Irrigation and Drainage Paper
+/// 56, equation 11.
 ///
 /// ```
 /// use iron_twin_core::tend::computed::saturation_kpa;
@@ -49,7 +52,8 @@ pub fn deficit_kpa(celsius: f64, humidity_percent: f64) -> f64 {
     saturation_kpa(celsius) * (1.0 - humidity_percent / 100.0)
 }
 
-/// Oxygen that fresh water holds in air at sea level, mg/L: Benson and Krause (1984), as in Standard Methods 4500-O.
+/// Oxygen that fresh water holds in air at sea level, mg/L: Benson and Krause (1984), as in
+/// Standard Methods 4500-O.
 ///
 /// ```
 /// use iron_twin_core::tend::computed::oxygen_held_mg_per_l;
@@ -62,8 +66,18 @@ pub fn deficit_kpa(celsius: f64, humidity_percent: f64) -> f64 {
 #[must_use]
 pub fn oxygen_held_mg_per_l(celsius: f64) -> f64 {
     let kelvin = celsius + 273.15;
-    let terms = [-139.344_11, 1.575_701e5, -6.642_308e7, 1.243_800e10, -8.621_949e11];
-    terms.iter().rev().fold(0.0, |sum, term| sum / kelvin + term).exp()
+    let terms = [
+        -139.344_11,
+        1.575_701e5,
+        -6.642_308e7,
+        1.243_800e10,
+        -8.621_949e11,
+    ];
+    terms
+        .iter()
+        .rev()
+        .fold(0.0, |sum, term| sum / kelvin + term)
+        .exp()
 }
 
 /// Light of an hour, mol/m², from its mean in µmol/m²s.
@@ -78,13 +92,18 @@ pub fn hour_of_light_mol(mean_umol: f64) -> f64 {
     mean_umol * 3600.0 / 1e6
 }
 
-/// Hours of a day that must be on record for its light: one is missing where clocks are put forward.
+/// Hours of a day that must be on record for its light: one is missing where clocks are put
+/// forward.
 const WHOLE_DAY: usize = 23;
 
 impl Computed {
     /// All, in the order of the page.
-    pub const ALL: [Self; 4] =
-        [Self::VapourPressureDeficit, Self::DailyLight, Self::DegreeDays, Self::OxygenSaturation];
+    pub const ALL: [Self; 4] = [
+        Self::VapourPressureDeficit,
+        Self::DailyLight,
+        Self::DegreeDays,
+        Self::OxygenSaturation,
+    ];
 
     /// As a grower says it.
     #[must_use]
@@ -129,17 +148,29 @@ impl Computed {
         }
     }
 
-    /// Its values by hour since 1970, from the hourly means of what it needs; hours in which one is missing have none.
-    /// `day_of` tells on which day of the trial an hour lies: light is told at the last hour of its day.
+    /// Its values by hour since 1970, from the hourly means of what it needs; hours in which one is
+    /// missing have none. `day_of` tells on which day of the trial an hour lies: light is told at
+    /// the last hour of its day.
     #[must_use]
-    pub fn values(self, needs: &[BTreeMap<i64, f64>], day_of: impl Fn(i64) -> i64) -> Vec<(i64, f64)> {
-        let Some(first) = needs.first().filter(|_| needs.len() == self.needs().len()) else { return Vec::new() };
+    pub fn values(
+        self,
+        needs: &[BTreeMap<i64, f64>],
+        day_of: impl Fn(i64) -> i64,
+    ) -> Vec<(i64, f64)> {
+        let Some(first) = needs.first().filter(|_| needs.len() == self.needs().len()) else {
+            return Vec::new();
+        };
         let both = |with: fn(f64, f64) -> f64| -> Vec<(i64, f64)> {
-            first.iter().filter_map(|(hour, a)| Some((*hour, with(*a, *needs[1].get(hour)?)))).collect()
+            first
+                .iter()
+                .filter_map(|(hour, a)| Some((*hour, with(*a, *needs[1].get(hour)?))))
+                .collect()
         };
         match self {
             Self::VapourPressureDeficit => both(deficit_kpa),
-            Self::OxygenSaturation => both(|mg_per_l, celsius| 100.0 * mg_per_l / oxygen_held_mg_per_l(celsius)),
+            Self::OxygenSaturation => {
+                both(|mg_per_l, celsius| 100.0 * mg_per_l / oxygen_held_mg_per_l(celsius))
+            }
             Self::DegreeDays => {
                 let mut sum = 0.0;
                 let added = first.iter().map(|(hour, celsius)| {
@@ -154,7 +185,10 @@ impl Computed {
                     let own = days.entry(day_of(*hour)).or_default();
                     *own = (own.0 + 1, own.1 + hour_of_light_mol(*mean), *hour);
                 }
-                days.into_values().filter(|d| d.0 >= WHOLE_DAY).map(|(_, mol, last)| (last, mol)).collect()
+                days.into_values()
+                    .filter(|d| d.0 >= WHOLE_DAY)
+                    .map(|(_, mol, last)| (last, mol))
+                    .collect()
             }
         }
     }
@@ -173,9 +207,16 @@ mod tests {
         let (mut warm, damp) = (hours([25.0; 4]), hours([60.0, 60.0, 100.0, 60.0]));
         warm.remove(&1);
         let told = Computed::VapourPressureDeficit.values(&[warm, damp], |h| h / 24);
-        assert_eq!(told.iter().map(|(hour, _)| *hour).collect::<Vec<_>>(), [0, 2, 3]);
+        assert_eq!(
+            told.iter().map(|(hour, _)| *hour).collect::<Vec<_>>(),
+            [0, 2, 3]
+        );
         assert!((told[0].1 - 1.267).abs() < 1e-3 && told[1].1 == 0.0);
-        assert!(Computed::OxygenSaturation.values(&[hours([9.0])], |h| h).is_empty());
+        assert!(
+            Computed::OxygenSaturation
+                .values(&[hours([9.0])], |h| h)
+                .is_empty()
+        );
         let full = Computed::OxygenSaturation.values(&[hours([9.092]), hours([20.0])], |h| h);
         assert!((full[0].1 - 100.0).abs() < 0.01);
     }
@@ -185,10 +226,16 @@ mod tests {
         // Two days of sixteen hours at 200, and half a day.
         let lit = |n: usize| if n % 24 < 16 { 200.0 } else { 0.0 };
         let told = Computed::DailyLight.values(&[hours((0..60).map(lit))], |h| h / 24);
-        assert_eq!(told.iter().map(|(hour, _)| *hour).collect::<Vec<_>>(), [23, 47]);
+        assert_eq!(
+            told.iter().map(|(hour, _)| *hour).collect::<Vec<_>>(),
+            [23, 47]
+        );
         assert!(told.iter().all(|(_, mol)| (mol - 11.52).abs() < 1e-9));
         // A day at 20 °C is 15 above the base; a day below it is none.
-        let warm = Computed::DegreeDays.values(&[hours((0..48).map(|n| if n < 24 { 20.0 } else { 3.0 }))], |h| h);
+        let warm = Computed::DegreeDays.values(
+            &[hours((0..48).map(|n| if n < 24 { 20.0 } else { 3.0 }))],
+            |h| h,
+        );
         assert!((warm[23].1 - 15.0).abs() < 1e-9 && (warm[47].1 - 15.0).abs() < 1e-9);
     }
 }

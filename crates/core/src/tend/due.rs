@@ -33,8 +33,12 @@ pub fn due_after(trial: &Trial, done: &WorkDone, today: Date) -> Vec<Due> {
         // Before sowing it is sowing that is due, on the day that was meant for it or any day.
         None => {
             let meant = trial.plan.sow_planned;
-            let late = meant.and_then(|d| d.until(today).ok()).map_or(0, |s| s.get_days());
-            let Ok(late) = u32::try_from(late) else { return Vec::new() };
+            let late = meant
+                .and_then(|d| d.until(today).ok())
+                .map_or(0, |s| s.get_days());
+            let Ok(late) = u32::try_from(late) else {
+                return Vec::new();
+            };
             let mut list = due(&trial.plan.care, &own, trial.plan.ask.end_day, done, 0);
             list.retain(|d| matches!(d.job, Job::Soak | Job::Sow | Job::Apply));
             list.iter_mut().for_each(|d| d.late = late);

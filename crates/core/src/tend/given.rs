@@ -1,11 +1,11 @@
 //! What was given, against what the plan had: which times are missing, and which units went short.
 
 use crate::catalogue::deeds::Job;
-use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::received::{UnitReceived, Withheld};
 use crate::trial::record::giving::{Gift, Giving};
 use crate::trial::records::Recorded;
+use iron_twin_terms::indices::UnitIndex;
 use std::collections::BTreeSet;
 
 /// Work by which this trial's plan gives something.
@@ -21,7 +21,12 @@ pub fn giving_jobs(trial: &Trial) -> Vec<Job> {
     };
     let mut jobs: Vec<Job> = Job::GIVING.into_iter().filter(planned).collect();
     // What was given beside the plan is told as well.
-    let other = trial.records.work().iter().map(|w| w.job).chain(trial.records.givings().iter().map(|g| g.job));
+    let other = trial
+        .records
+        .work()
+        .iter()
+        .map(|w| w.job)
+        .chain(trial.records.givings().iter().map(|g| g.job));
     for job in other.filter(|job| job.is_giving()) {
         if !jobs.contains(&job) {
             jobs.push(job);
@@ -31,13 +36,19 @@ pub fn giving_jobs(trial: &Trial) -> Vec<Job> {
     jobs
 }
 
-/// Days before `today` on which work fell due and of which nothing is on record, neither that it was done nor that it was
-/// left out. What recurs counts from the last time it was done, so that what was given late is not missed.
+/// Days before `today` on which work fell due and of which nothing is on record, neither that it
+/// was done nor that it was left out. What recurs counts from the last time it was done, so that
+/// what was given late is not missed.
 #[must_use]
 pub fn missed(trial: &Trial, job: Job, today: u32) -> Vec<u32> {
     let done = trial.work_done();
-    let settled: BTreeSet<u32> =
-        done.jobs.iter().chain(&done.skipped).filter(|(j, _)| *j == job).map(|(_, day)| *day).collect();
+    let settled: BTreeSet<u32> = done
+        .jobs
+        .iter()
+        .chain(&done.skipped)
+        .filter(|(j, _)| *j == job)
+        .map(|(_, day)| *day)
+        .collect();
     missed_beside(trial, job, today, &settled)
 }
 
@@ -53,18 +64,29 @@ pub fn missed_beside(trial: &Trial, job: Job, today: u32, settled: &BTreeSet<u32
     };
     let done = trial.work_done();
     let moved = |day: u32| done.moved(job, day);
-    let listed: BTreeSet<u32> = listed.iter().map(|&day| moved(day)).filter(|day| *day < until).collect();
+    let listed: BTreeSet<u32> = listed
+        .iter()
+        .map(|&day| moved(day))
+        .filter(|day| *day < until)
+        .collect();
     let mut missed: BTreeSet<u32> = BTreeSet::new();
     // A listed day is made up for until the next one falls due.
     let next = |day: u32| listed.range(day + 1..).next().copied().unwrap_or(u32::MAX);
-    missed.extend(listed.iter().filter(|&&day| settled.range(day..next(day)).next().is_none()));
+    missed.extend(
+        listed
+            .iter()
+            .filter(|&&day| settled.range(day..next(day)).next().is_none()),
+    );
     let every = care.every(job);
     let by_rhythm = every > 0 && (job != Job::Feed || (own.by_rhythm && !own.unfed));
     if by_rhythm {
         let mut due = care.first(job);
         while due < until {
             let at = moved(due);
-            match settled.range(due.min(at)..(at + every).max(due + 1)).next_back() {
+            match settled
+                .range(due.min(at)..(at + every).max(due + 1))
+                .next_back()
+            {
                 Some(last) => due = last + every,
                 None if at < until => {
                     missed.insert(at);
@@ -94,13 +116,17 @@ pub struct WentShort {
 #[must_use]
 pub fn went_short(trial: &Trial, jobs: &[Job]) -> Vec<WentShort> {
     // What each has received is worked out only where something was withheld.
-    let withheld = |g: &Recorded<Giving>| jobs.contains(&g.job) && matches!(g.gift, Gift::Withheld(_));
+    let withheld =
+        |g: &Recorded<Giving>| jobs.contains(&g.job) && matches!(g.gift, Gift::Withheld(_));
     if !trial.records.givings().iter().any(withheld) {
         return Vec::new();
     }
     let told = trial.tells_deal();
-    let all: Vec<(UnitIndex, UnitReceived)> =
-        trial.each_unit().filter(|(_, u)| u.lost.is_none()).map(|(i, _)| (i, trial.received(i, told))).collect();
+    let all: Vec<(UnitIndex, UnitReceived)> = trial
+        .each_unit()
+        .filter(|(_, u)| u.lost.is_none())
+        .map(|(i, _)| (i, trial.received(i, told)))
+        .collect();
     // A round of work is one of its own round only: days begin anew with each.
     let by_round = trial.plan.rack.has_rounds();
     let held: BTreeSet<(u32, u32, Job)> = trial
@@ -112,10 +138,18 @@ pub fn went_short(trial: &Trial, jobs: &[Job]) -> Vec<WentShort> {
         .collect();
     let mut found = Vec::new();
     for (i, own) in &all {
-        // What all of them went without, or nobody is known to have got, is no difference between them.
-        let round = if by_round { trial.units[*i].position.level } else { 0 };
-        let alone: Vec<&Withheld> =
-            own.withheld.iter().filter(|w| jobs.contains(&w.job) && held.contains(&(round, w.day, w.job))).collect();
+        // What all of them went without, or nobody is known to have got, is no difference between
+        // them.
+        let round = if by_round {
+            trial.units[*i].position.level
+        } else {
+            0
+        };
+        let alone: Vec<&Withheld> = own
+            .withheld
+            .iter()
+            .filter(|w| jobs.contains(&w.job) && held.contains(&(round, w.day, w.job)))
+            .collect();
         let Some(last) = alone.last() else { continue };
         let times = jobs.iter().map(|job| own.times(*job)).sum::<usize>();
         found.push(WentShort {

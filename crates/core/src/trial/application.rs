@@ -1,5 +1,5 @@
-//! What is given to a treatment: what, how, how much and when. The tank, the calendar, the spend, the match check and the
-//! pouring sheet read this and nothing else.
+//! What is given to a treatment: what, how, how much and when. The tank, the calendar, the spend,
+//! the match check and the pouring sheet read this and nothing else.
 
 use super::feed::MOST_ML_A_UNIT;
 use serde::{Deserialize, Serialize};
@@ -19,8 +19,8 @@ pub struct Application {
     /// How much.
     #[serde(default)]
     pub amount: Amount,
-    /// Of the solution or the undiluted liquid each unit gets, mL, where it is not stirred into the tank; left out where
-    /// nobody measures it.
+    /// Of the solution or the undiluted liquid each unit gets, mL, where it is not stirred into the
+    /// tank; left out where nobody measures it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ml_a_unit: Option<f64>,
     /// When.
@@ -86,8 +86,15 @@ pub enum How {
 
 impl How {
     /// All of them.
-    pub const ALL: [Self; 7] =
-        [Self::Stirred, Self::Drenched, Self::Sprayed, Self::Dipped, Self::Dusted, Self::OnSeed, Self::Injected];
+    pub const ALL: [Self; 7] = [
+        Self::Stirred,
+        Self::Drenched,
+        Self::Sprayed,
+        Self::Dipped,
+        Self::Dusted,
+        Self::OnSeed,
+        Self::Injected,
+    ];
 
     /// As a grower says it.
     #[must_use]
@@ -112,7 +119,10 @@ impl How {
     /// Whether a solution is made for it, so that a dose in a litre says something.
     #[must_use]
     pub fn is_solution(self) -> bool {
-        matches!(self, Self::Stirred | Self::Drenched | Self::Sprayed | Self::Dipped)
+        matches!(
+            self,
+            Self::Stirred | Self::Drenched | Self::Sprayed | Self::Dipped
+        )
     }
 }
 
@@ -169,7 +179,10 @@ impl Amount {
     /// As `0.5 × the label dose`.
     #[must_use]
     pub fn words(self) -> String {
-        self.figure().map_or_else(|| self.unit().to_owned(), |x| format!("{x} {}", self.unit()))
+        self.figure().map_or_else(
+            || self.unit().to_owned(),
+            |x| format!("{x} {}", self.unit()),
+        )
     }
 
     fn most(self) -> f64 {
@@ -208,7 +221,8 @@ const LAST_DAY: u32 = 3650;
 const MOST_DAYS: usize = 200;
 
 impl When {
-    /// The days before `end` on which it is given; None where it goes with the feedings of the trial.
+    /// The days before `end` on which it is given; None where it goes with the feedings of the
+    /// trial.
     ///
     /// ```
     /// use iron_twin_core::trial::application::When;
@@ -236,7 +250,9 @@ impl When {
         match (self, day) {
             (Self::EachFeeding, _) => true,
             (_, None) => false,
-            (_, Some(day)) => self.days(day + 1).is_some_and(|days| days.last() == Some(&day)),
+            (_, Some(day)) => self
+                .days(day + 1)
+                .is_some_and(|days| days.last() == Some(&day)),
         }
     }
 
@@ -260,9 +276,15 @@ impl When {
         match self {
             Self::Days(days) if days.is_empty() => Err("say on which days".into()),
             Self::Days(days) if days.len() > MOST_DAYS => Err(format!("at most {MOST_DAYS} days")),
-            Self::Days(days) if days.iter().any(|d| *d > LAST_DAY) => Err(format!("days from 0 to {LAST_DAY}")),
-            Self::Every { days, .. } if !(1..=365).contains(days) => Err("every 1 to 365 days".into()),
-            Self::Every { from, .. } if *from > LAST_DAY => Err(format!("days from 0 to {LAST_DAY}")),
+            Self::Days(days) if days.iter().any(|d| *d > LAST_DAY) => {
+                Err(format!("days from 0 to {LAST_DAY}"))
+            }
+            Self::Every { days, .. } if !(1..=365).contains(days) => {
+                Err("every 1 to 365 days".into())
+            }
+            Self::Every { from, .. } if *from > LAST_DAY => {
+                Err(format!("days from 0 to {LAST_DAY}"))
+            }
             _ => Ok(()),
         }
     }
@@ -271,7 +293,10 @@ impl When {
 /// Whether a name says that nothing is given.
 #[must_use]
 pub fn is_none(name: &str) -> bool {
-    matches!(name.trim().to_lowercase().as_str(), "" | "none" | "-" | "no" | "nothing" | "plain water")
+    matches!(
+        name.trim().to_lowercase().as_str(),
+        "" | "none" | "-" | "no" | "nothing" | "plain water"
+    )
 }
 
 impl Application {
@@ -303,13 +328,18 @@ impl Application {
     /// Whether two are of one name.
     #[must_use]
     pub fn is_also(&self, other: &Self) -> bool {
-        self.role == other.role && self.what.trim().to_lowercase() == other.what.trim().to_lowercase()
+        self.role == other.role
+            && self.what.trim().to_lowercase() == other.what.trim().to_lowercase()
     }
 
     /// Share of the label dose, where it is said so.
     #[must_use]
     pub fn of_label(&self) -> Option<f64> {
-        if let Amount::OfLabel(share) = self.amount { Some(share) } else { None }
+        if let Amount::OfLabel(share) = self.amount {
+            Some(share)
+        } else {
+            None
+        }
     }
 
     /// Checks its figures, and that they go together.
@@ -326,22 +356,34 @@ impl Application {
     /// ```
     pub fn check(&self) -> Result<(), String> {
         if self.what.chars().count() > crate::catalogue::conditions::MOST_LETTERS {
-            return Err(format!("at most {} letters", crate::catalogue::conditions::MOST_LETTERS));
+            return Err(format!(
+                "at most {} letters",
+                crate::catalogue::conditions::MOST_LETTERS
+            ));
         }
         let most = self.amount.most();
         if let Some(x) = self.amount.figure().filter(|x| !(0.0..=most).contains(x)) {
-            return Err(format!("must lie between 0 and {most} {}, got {x}", self.amount.unit()));
+            return Err(format!(
+                "must lie between 0 and {most} {}, got {x}",
+                self.amount.unit()
+            ));
         }
-        if let Some(ml) = self.ml_a_unit.filter(|ml| !(0.01..=MOST_ML_A_UNIT).contains(ml)) {
-            return Err(format!("for each unit 0.01 to {MOST_ML_A_UNIT} mL, got {ml}"));
+        if let Some(ml) = self
+            .ml_a_unit
+            .filter(|ml| !(0.01..=MOST_ML_A_UNIT).contains(ml))
+        {
+            return Err(format!(
+                "for each unit 0.01 to {MOST_ML_A_UNIT} mL, got {ml}"
+            ));
         }
         match (self.how, self.amount) {
             (How::Stirred, Amount::Undiluted | Amount::PerSite(_)) => {
                 Err("what is stirred into the water has a dose a litre or a unit".into())
             }
-            (how, Amount::PerLitre(_)) if !how.is_solution() => {
-                Err(format!("what is {} has no litres; say how much a unit or a plant gets", how.words()))
-            }
+            (how, Amount::PerLitre(_)) if !how.is_solution() => Err(format!(
+                "what is {} has no litres; say how much a unit or a plant gets",
+                how.words()
+            )),
             _ => self.when.check(),
         }
     }
@@ -358,14 +400,32 @@ mod tests {
         assert_eq!(sparse, Application::stirred(Role::Feed, "grow feed", 1.0));
         let spray = r#"{ "role": "additive", "what": "kelp", "how": "sprayed", "amount": "undiluted", "ml_a_unit": 5, "when": { "every": { "days": 3, "from": 2 } } }"#;
         let spray = read(spray).unwrap();
-        assert_eq!((spray.how, spray.amount, spray.ml_a_unit), (How::Sprayed, Amount::Undiluted, Some(5.0)));
-        assert_eq!(read(&serde_json::to_string(&spray).unwrap()).unwrap(), spray);
-        assert!(read(r#"{ "role": "feed", "what": "x", "moon": 1 }"#).unwrap_err().to_string().contains("`moon`"));
+        assert_eq!(
+            (spray.how, spray.amount, spray.ml_a_unit),
+            (How::Sprayed, Amount::Undiluted, Some(5.0))
+        );
+        assert_eq!(
+            read(&serde_json::to_string(&spray).unwrap()).unwrap(),
+            spray
+        );
+        assert!(
+            read(r#"{ "role": "feed", "what": "x", "moon": 1 }"#)
+                .unwrap_err()
+                .to_string()
+                .contains("`moon`")
+        );
     }
 
     #[test]
     fn figures_out_of_range_are_named_and_bounds_belong() {
-        let with = |how, amount| Application { how, amount, ..Application::stirred(Role::Feed, "x", 1.0) }.check();
+        let with = |how, amount| {
+            Application {
+                how,
+                amount,
+                ..Application::stirred(Role::Feed, "x", 1.0)
+            }
+            .check()
+        };
         for (how, amount, good) in [
             (How::Stirred, Amount::OfLabel(3.0), true),
             (How::Stirred, Amount::OfLabel(3.01), false),
@@ -382,8 +442,17 @@ mod tests {
         ] {
             assert_eq!(with(how, amount).is_ok(), good, "{how:?} {amount:?}");
         }
-        let when = |when| Application { when, ..Application::stirred(Role::Feed, "x", 1.0) }.check();
+        let when = |when| {
+            Application {
+                when,
+                ..Application::stirred(Role::Feed, "x", 1.0)
+            }
+            .check()
+        };
         assert!(when(When::Days(vec![])).is_err() && when(When::Days(vec![0, 3650])).is_ok());
-        assert!(when(When::Every { days: 0, from: 1 }).is_err() && when(When::Every { days: 365, from: 0 }).is_ok());
+        assert!(
+            when(When::Every { days: 0, from: 1 }).is_err()
+                && when(When::Every { days: 365, from: 0 }).is_ok()
+        );
     }
 }

@@ -31,15 +31,23 @@ pub struct CarePlan {
 }
 
 impl CarePlan {
-    /// What is usual where it stands (common practice, no source): seed on trays begins in the dark, plots are looked at
-    /// and have no water to read.
+    /// What is usual where it stands (common practice, no source): seed on trays begins in the
+    /// dark, plots are looked at and have no water to read.
     #[must_use]
     pub fn usual(kind: SpaceKind) -> Self {
         let trays = Self::default();
         match kind {
             SpaceKind::Rack => trays,
-            SpaceKind::Buckets | SpaceKind::Bench | SpaceKind::Sill => Self { blackout_days: 0, ..trays },
-            SpaceKind::Sites => Self { blackout_days: 0, read_every: 0, observe_every: 3, ..trays },
+            SpaceKind::Buckets | SpaceKind::Bench | SpaceKind::Sill => Self {
+                blackout_days: 0,
+                ..trays
+            },
+            SpaceKind::Sites => Self {
+                blackout_days: 0,
+                read_every: 0,
+                observe_every: 3,
+                ..trays
+            },
         }
     }
 }
@@ -101,8 +109,15 @@ impl CarePlan {
         if let Some(&(what, got)) = days.iter().find(|(_, day)| *day > end_day) {
             return Err(CareError::BeyondEnd { what, end_day, got });
         }
-        match Job::RECURRING.iter().map(|&job| (job, self.every(job))).find(|(_, every)| *every > MOST_EVERY) {
-            Some((job, got)) => Err(CareError::Seldom { what: job.verb(), got }),
+        match Job::RECURRING
+            .iter()
+            .map(|&job| (job, self.every(job)))
+            .find(|(_, every)| *every > MOST_EVERY)
+        {
+            Some((job, got)) => Err(CareError::Seldom {
+                what: job.verb(),
+                got,
+            }),
             None => Ok(()),
         }
     }
@@ -152,11 +167,13 @@ pub struct TreatmentDays {
 pub struct FeedingDays {
     /// Days on which some tank is fed, where a treatment has days of its own.
     pub tank: Vec<u32>,
-    /// Whether the rhythm of the care plan holds beside them; it does where no treatment has days of its own.
+    /// Whether the rhythm of the care plan holds beside them; it does where no treatment has days
+    /// of its own.
     pub by_rhythm: bool,
     /// Days on which something is given beside the tank: sprayed, dusted, dipped.
     pub beside: Vec<u32>,
-    /// Whether what is given beside the tank is given with a tool that treatments share, so that it is rinsed between them.
+    /// Whether what is given beside the tank is given with a tool that treatments share, so that it
+    /// is rinsed between them.
     pub rinsed: bool,
     /// Whether no unit is fed or watered by the rhythm: plots live on their soil and on the rain.
     pub unfed: bool,
@@ -198,20 +215,37 @@ impl WorkDone {
     /// Day on which work was last done.
     #[must_use]
     pub fn last(&self, job: Job) -> Option<u32> {
-        self.jobs.iter().filter(|(j, _)| *j == job).map(|(_, day)| *day).max()
+        self.jobs
+            .iter()
+            .filter(|(j, _)| *j == job)
+            .map(|(_, day)| *day)
+            .max()
     }
 
     /// Day on which work was last done, or left out: what was left out is not asked for again.
     pub(crate) fn last_settled(&self, job: Job) -> Option<u32> {
-        self.jobs.iter().chain(&self.skipped).filter(|(j, _)| *j == job).map(|(_, day)| *day).max()
+        self.jobs
+            .iter()
+            .chain(&self.skipped)
+            .filter(|(j, _)| *j == job)
+            .map(|(_, day)| *day)
+            .max()
     }
 
     /// How often work was done or left out.
     pub(crate) fn times_settled(&self, job: Job) -> usize {
-        self.jobs.iter().chain(&self.skipped).filter(|(j, _)| *j == job).count()
+        self.jobs
+            .iter()
+            .chain(&self.skipped)
+            .filter(|(j, _)| *j == job)
+            .count()
     }
 
     pub(crate) fn moved(&self, job: Job, day: u32) -> u32 {
-        self.moved.iter().rev().find(|m| m.job == job && m.from == day).map_or(day, |m| m.to)
+        self.moved
+            .iter()
+            .rev()
+            .find(|m| m.job == job && m.from == day)
+            .map_or(day, |m| m.to)
     }
 }

@@ -1,7 +1,7 @@
 //! The deal: which unit has which treatment, where it stands, and what sealed it.
 
 use super::space::Position;
-use crate::terms::indices::TreatmentIndex;
+use iron_twin_terms::indices::TreatmentIndex;
 use jiff::Timestamp;
 
 /// A dealt unit.

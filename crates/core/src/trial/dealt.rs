@@ -1,14 +1,15 @@
-//! What was dealt a treatment as a whole: the unit in a place, or the level that a lamp, pump or reservoir serves.
+//! What was dealt a treatment as a whole: the unit in a place, or the level that a lamp, pump or
+//! reservoir serves.
 
 use super::Trial;
 use super::space::RackDesign;
 use crate::catalogue::fixtures::{Fixture, Serves};
-use crate::terms::indices::TreatmentIndex;
+use iron_twin_terms::indices::TreatmentIndex;
 use std::collections::BTreeMap;
 
 impl Trial {
-    /// Whether whole levels were dealt, or set by hand under fixtures that serve them: a level is then the unit, and what
-    /// stands on it are its samples.
+    /// Whether whole levels were dealt, or set by hand under fixtures that serve them: a level is
+    /// then the unit, and what stands on it are its samples.
     #[must_use]
     pub fn is_by_level(&self) -> bool {
         match self.plan.rack.design {
@@ -30,17 +31,22 @@ impl Trial {
     pub fn levels_hold_one(&self) -> bool {
         let mut held = BTreeMap::new();
         !self.units.is_empty()
-            && self.units.iter().all(|u| *held.entry(u.position.level).or_insert(u.treatment) == u.treatment)
+            && self
+                .units
+                .iter()
+                .all(|u| *held.entry(u.position.level).or_insert(u.treatment) == u.treatment)
     }
 
-    /// Whether what follows from the deal may be told: figures that depend on which unit has which treatment would, one by
-    /// one, give the sealed key away. Who chose the places knows it anyhow.
+    /// Whether what follows from the deal may be told: figures that depend on which unit has which
+    /// treatment would, one by one, give the sealed key away. Who chose the places knows it anyhow.
     #[must_use]
     pub fn tells_deal(&self) -> bool {
-        self.reveal.is_some() || (self.deal.is_some() && self.plan.rack.design == RackDesign::ByHand)
+        self.reveal.is_some()
+            || (self.deal.is_some() && self.plan.rack.design == RackDesign::ByHand)
     }
 
-    /// What was dealt a treatment as a whole, for each treatment, in the order of the sheet: as dealt, else as planned.
+    /// What was dealt a treatment as a whole, for each treatment, in the order of the sheet: as
+    /// dealt, else as planned.
     #[must_use]
     pub fn dealt_numbers(&self) -> Vec<usize> {
         let treatments = self.plan.treatments();
@@ -54,8 +60,14 @@ impl Trial {
             return self.plan.rack.dealt_numbers(treatments);
         }
         let mut held: BTreeMap<u32, TreatmentIndex> = BTreeMap::new();
-        self.units.iter().for_each(|u| _ = held.insert(u.position.level, u.treatment));
-        self.plan.sheet.indices().map(|t| held.values().filter(|own| **own == t).count()).collect()
+        self.units
+            .iter()
+            .for_each(|u| _ = held.insert(u.position.level, u.treatment));
+        self.plan
+            .sheet
+            .indices()
+            .map(|t| held.values().filter(|own| **own == t).count())
+            .collect()
     }
 
     /// The fewest of them that a treatment has.
@@ -73,7 +85,11 @@ impl Trial {
         let rack = &self.plan.rack;
         let split = rack.design == RackDesign::SplitPlot;
         if !split && !self.is_by_level() {
-            return if rack.has_rounds() { ("system", "systems") } else { (rack.kind.unit(), rack.kind.units()) };
+            return if rack.has_rounds() {
+                ("system", "systems")
+            } else {
+                (rack.kind.unit(), rack.kind.units())
+            };
         }
         let fixture = self.plan.sheet.through().map(|(fixture, _)| fixture);
         match self.shared_fixture().or(fixture.filter(|_| split)) {
@@ -82,14 +98,20 @@ impl Trial {
         }
     }
 
-    /// The fixture about which nobody said how far it reaches, though what differs comes through it, one usually serves
-    /// several places, and there are several on a level.
+    /// The fixture about which nobody said how far it reaches, though what differs comes through
+    /// it, one usually serves several places, and there are several on a level.
     #[must_use]
     pub fn unsaid_fixture(&self) -> Option<(Fixture, String)> {
         let rack = &self.plan.rack;
-        let by_place = !matches!(rack.design, RackDesign::Fixtures | RackDesign::SplitPlot | RackDesign::SwapOver);
+        let by_place = !matches!(
+            rack.design,
+            RackDesign::Fixtures | RackDesign::SplitPlot | RackDesign::SwapOver
+        );
         let (fixture, factor) = self.plan.sheet.through()?;
-        let asks = fixture.is_mostly_shared() && !rack.serves.contains_key(&fixture) && rack.slots > 1 && by_place;
+        let asks = fixture.is_mostly_shared()
+            && !rack.serves.contains_key(&fixture)
+            && rack.slots > 1
+            && by_place;
         asks.then_some((fixture, factor))
     }
 }

@@ -1,6 +1,6 @@
 //! What the grower decided on the strength of a trial.
 
-use crate::terms::words::capitalised;
+use iron_twin_terms::words::capitalised;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
@@ -57,7 +57,9 @@ impl Decides {
             return Some(("reason", "a reason has at most 400 letters"));
         }
         match self {
-            Self::Adopt | Self::Reject if treatment.is_none() => Some(("treatment", "say which treatment")),
+            Self::Adopt | Self::Reject if treatment.is_none() => {
+                Some(("treatment", "say which treatment"))
+            }
             Self::Repeat if units.is_some_and(|n| n == 0 || n > MOST_UNITS) => {
                 Some(("units", "from 1 to 500 of each treatment"))
             }
@@ -68,7 +70,12 @@ impl Decides {
 
 /// A decision in words: "Adopt full feed", "Repeat with 8 trays of each treatment".
 #[must_use]
-pub fn said(decides: Decides, treatment: Option<&str>, units: Option<u32>, words: (&str, &str)) -> String {
+pub fn said(
+    decides: Decides,
+    treatment: Option<&str>,
+    units: Option<u32>,
+    words: (&str, &str),
+) -> String {
     let name = treatment.unwrap_or_default();
     match (decides, units) {
         (Decides::Adopt, _) => format!("Adopt {name}"),

@@ -1,4 +1,5 @@
-//! Whose hands recorded what: who reads the solution learns which unit is fed, and should not grade it by eye.
+//! Whose hands recorded what: who reads the solution learns which unit is fed, and should not grade
+//! it by eye.
 
 use super::Trial;
 use crate::catalogue::measures::Source;
@@ -21,19 +22,37 @@ impl Trial {
     /// Whether anything is judged by eye.
     #[must_use]
     pub fn is_graded(&self) -> bool {
-        let lined_up = self.plan.ask.measures().iter().any(|m| m.source == Source::LineUp);
-        lined_up || self.plan.ask.readings().iter().any(|reading| reading.by_eye)
+        let lined_up = self
+            .plan
+            .ask
+            .measures()
+            .iter()
+            .any(|m| m.source == Source::LineUp);
+        lined_up
+            || self
+                .plan
+                .ask
+                .readings()
+                .iter()
+                .any(|reading| reading.by_eye)
     }
 
-    /// Whether a meter tells treatments apart: what is stirred into their water differs, or the water itself.
+    /// Whether a meter tells treatments apart: what is stirred into their water differs, or the
+    /// water itself.
     #[must_use]
     pub fn is_told_by_meter(&self) -> bool {
         let sheet = &self.plan.sheet;
         let mut all = sheet.indices();
-        let Some(first) = all.next() else { return false };
+        let Some(first) = all.next() else {
+            return false;
+        };
         let water = |t| sheet.value(t, "water").map(|w| w.trim().to_lowercase());
         all.any(|t| {
-            let stirred = |line, t| sheet.application(line, t).filter(|a| a.how.in_tank() && !a.is_nothing());
+            let stirred = |line, t| {
+                sheet
+                    .application(line, t)
+                    .filter(|a| a.how.in_tank() && !a.is_nothing())
+            };
             let differs = |line| match (stirred(line, t), stirred(line, first)) {
                 (Some(own), Some(other)) => !own.is_also(other) || own.amount != other.amount,
                 (own, other) => own.is_some() != other.is_some(),
@@ -42,14 +61,20 @@ impl Trial {
         })
     }
 
-    /// Whether somebody may be shown what was read of the solution under each code. Before the reveal it is kept from those
-    /// who judge by eye, where it would tell them what they judge; who reads the meter and grades nothing sees it.
+    /// Whether somebody may be shown what was read of the solution under each code. Before the
+    /// reveal it is kept from those who judge by eye, where it would tell them what they judge; who
+    /// reads the meter and grades nothing sees it.
     #[must_use]
     pub fn shows_solution(&self, who: &str) -> bool {
         if self.reveal.is_some() || !self.is_graded() || !self.is_told_by_meter() {
             return true;
         }
-        let mut own = self.records.units.iter().flat_map(|unit| &unit.readings).filter(|r| &*r.head.who == who);
+        let mut own = self
+            .records
+            .units
+            .iter()
+            .flat_map(|unit| &unit.readings)
+            .filter(|r| &*r.head.who == who);
         let mut metered = false;
         let graded = own.any(|r| {
             metered |= is_metered(r.reading);
@@ -59,15 +84,24 @@ impl Trial {
         metered && !graded && !lined_up
     }
 
-    /// Who judged by eye after they had read the solution, where that tells treatments apart: names, in order.
+    /// Who judged by eye after they had read the solution, where that tells treatments apart:
+    /// names, in order.
     #[must_use]
     pub fn read_before_grading(&self) -> Vec<Arc<str>> {
         if !self.is_graded() || !self.is_told_by_meter() {
             return Vec::new();
         }
-        // The first reading of the solution and the last grade of each person, by when they were taken.
-        let mut hands: BTreeMap<&Arc<str>, (Option<Timestamp>, Option<Timestamp>)> = BTreeMap::new();
-        for record in self.records.units.iter().flat_map(|unit| &unit.readings).filter(|r| r.value.is_some()) {
+        // The first reading of the solution and the last grade of each person, by when they were
+        // taken.
+        let mut hands: BTreeMap<&Arc<str>, (Option<Timestamp>, Option<Timestamp>)> =
+            BTreeMap::new();
+        for record in self
+            .records
+            .units
+            .iter()
+            .flat_map(|unit| &unit.readings)
+            .filter(|r| r.value.is_some())
+        {
             let (at, who) = (record.head.at, &record.head.who);
             if is_metered(record.reading) {
                 let own = &mut hands.entry(who).or_default().0;
@@ -81,7 +115,9 @@ impl Trial {
             let own = &mut hands.entry(&record.head.who).or_default().1;
             *own = Some(own.map_or(record.head.at, |last| last.max(record.head.at)));
         }
-        let both = hands.into_iter().filter(|(_, (read, graded))| read.zip(*graded).is_some_and(|(r, g)| r < g));
+        let both = hands
+            .into_iter()
+            .filter(|(_, (read, graded))| read.zip(*graded).is_some_and(|(r, g)| r < g));
         both.map(|(who, _)| Arc::clone(who)).collect()
     }
 }
@@ -106,7 +142,12 @@ mod tests {
             instrument: None,
             version: 1,
         };
-        ReadingRecord { head, reading, nth: 1, value: Some(1.0) }
+        ReadingRecord {
+            head,
+            reading,
+            nth: 1,
+            value: Some(1.0),
+        }
     }
 
     /// A trial of feed against water, judged by eye, with these readings of one unit.
@@ -114,7 +155,10 @@ mod tests {
         let mut plan = Plan::usual("Cress");
         plan.ask.also = vec!["vigour".into()];
         let mut trial = Trial::planned("x", plan);
-        trial.records.units = vec![Arc::new(UnitRecords { readings, ..UnitRecords::default() })];
+        trial.records.units = vec![Arc::new(UnitRecords {
+            readings,
+            ..UnitRecords::default()
+        })];
         trial
     }
 
@@ -126,8 +170,15 @@ mod tests {
             taken("ec", "Cy", 30),
             taken("vigour", "Cy", 40),
         ]);
-        let shown: Vec<bool> = ["Ada", "Bo", "Cy", "Dee"].iter().map(|who| own.shows_solution(who)).collect();
-        assert_eq!(shown, [true, false, false, false], "who has done neither is not shown it before they choose");
+        let shown: Vec<bool> = ["Ada", "Bo", "Cy", "Dee"]
+            .iter()
+            .map(|who| own.shows_solution(who))
+            .collect();
+        assert_eq!(
+            shown,
+            [true, false, false, false],
+            "who has done neither is not shown it before they choose"
+        );
         assert_eq!(own.read_before_grading(), ["Cy".into()]);
     }
 
@@ -144,7 +195,11 @@ mod tests {
         let plan = Arc::make_mut(&mut alike.plan);
         plan.sheet.treatments[1].applications = plan.sheet.treatments[0].applications.clone();
         plan.sheet.treatments[1].set("light_hours", "12");
-        assert!(!alike.is_told_by_meter() && alike.shows_solution("Ada") && alike.read_before_grading().is_empty());
+        assert!(
+            !alike.is_told_by_meter()
+                && alike.shows_solution("Ada")
+                && alike.read_before_grading().is_empty()
+        );
         let plan = Arc::make_mut(&mut alike.plan);
         plan.sheet.treatments[1].set("water", "rain water");
         assert!(alike.is_told_by_meter(), "another water has another EC");

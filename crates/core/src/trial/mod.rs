@@ -1,6 +1,7 @@
 //! The trial as one value: its plan, its deal, its records, and what follows from them alone.
 //!
-//! The store loads a [`Trial`] once for a request; everything else reads it. Nothing here knows a clock: the day comes in.
+//! The store loads a [`Trial`] once for a request; everything else reads it. Nothing here knows a
+//! clock: the day comes in.
 
 pub mod application;
 pub mod care;

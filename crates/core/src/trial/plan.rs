@@ -1,7 +1,8 @@
-//! The plan of a trial as one document: what is asked, what each treatment gets, where it stands, how it is cared for.
+//! The plan of a trial as one document: what is asked, what each treatment gets, where it stands,
+//! how it is cared for.
 //!
-//! Every version of it is kept whole; undo, what was changed after sealing, the exported plan and the next trial made from
-//! this one all come from it.
+//! Every version of it is kept whole; undo, what was changed after sealing, the exported plan and
+//! the next trial made from this one all come from it.
 
 use super::care::CarePlan;
 use super::feed::FeedPlan;
@@ -66,7 +67,10 @@ impl Plan {
     /// The light of a place, µmol/m²/s, where it was measured.
     #[must_use]
     pub fn light_at(&self, place: super::space::Position) -> Option<f64> {
-        self.light.iter().find(|l| (l.level, l.slot) == (place.level, place.slot)).map(|l| l.umol)
+        self.light
+            .iter()
+            .find(|l| (l.level, l.slot) == (place.level, place.slot))
+            .map(|l| l.umol)
     }
 
     /// The usual plan under a name.
@@ -86,7 +90,8 @@ impl Plan {
         }
     }
 
-    /// Reads a plan. A key that is left out stands at its usual value; one that nobody knows is refused by its name.
+    /// Reads a plan. A key that is left out stands at its usual value; one that nobody knows is
+    /// refused by its name.
     ///
     /// # Errors
     /// [`PlanError`], naming the key.
@@ -100,31 +105,47 @@ impl Plan {
     /// # Ok::<(), iron_twin_core::trial::plan::PlanError>(())
     /// ```
     pub fn read(json: &str) -> Result<Self, PlanError> {
-        let given: Value = serde_json::from_str(json).map_err(|e| PlanError::NotJson(e.to_string()))?;
-        let format = given.get("format").and_then(Value::as_str).unwrap_or_default();
+        let given: Value =
+            serde_json::from_str(json).map_err(|e| PlanError::NotJson(e.to_string()))?;
+        let format = given
+            .get("format")
+            .and_then(Value::as_str)
+            .unwrap_or_default();
         if format != FORMAT {
             return Err(PlanError::Format(format.to_owned()));
         }
-        let usual = serde_json::to_value(Self::usual("")).map_err(|e| PlanError::Key(e.to_string()))?;
-        let mut plan: Self =
-            serde_json::from_value(over(usual, given)).map_err(|e| PlanError::Key(said(&e.to_string())))?;
+        let usual =
+            serde_json::to_value(Self::usual("")).map_err(|e| PlanError::Key(e.to_string()))?;
+        let mut plan: Self = serde_json::from_value(over(usual, given))
+            .map_err(|e| PlanError::Key(said(&e.to_string())))?;
         plan.settle();
         Ok(plan)
     }
 
-    /// What follows from the rest of the plan and is not chosen: how a split plot is split, conditions that stand at their
-    /// usual value, and the order of lists.
+    /// What follows from the rest of the plan and is not chosen: how a split plot is split,
+    /// conditions that stand at their usual value, and the order of lists.
     pub fn settle(&mut self) {
-        let split =
-            self.sheet.by_fixture().map(|(_, split)| split).filter(|_| self.rack.design == RackDesign::SplitPlot);
+        let split = self
+            .sheet
+            .by_fixture()
+            .map(|(_, split)| split)
+            .filter(|_| self.rack.design == RackDesign::SplitPlot);
         self.rack.split = split.unwrap_or_default();
         for treatment in &mut self.sheet.treatments {
             for condition in conditions::ALL {
-                treatment.conditions.entry(condition.key.to_owned()).or_insert_with(|| condition.usual.to_owned());
+                treatment
+                    .conditions
+                    .entry(condition.key.to_owned())
+                    .or_insert_with(|| condition.usual.to_owned());
             }
         }
         self.sheet.tidy_applications();
-        if self.sheet.treatments.iter().any(|t| t.name.trim().is_empty()) {
+        if self
+            .sheet
+            .treatments
+            .iter()
+            .any(|t| t.name.trim().is_empty())
+        {
             let before = self.sheet.clone();
             self.sheet.follow_names(&before);
         }
@@ -132,15 +153,22 @@ impl Plan {
         self.light.sort_by_key(|light| (light.level, light.slot));
     }
 
-    /// What is asked and where it stands at odds: samples or crops that the design cannot tell apart. None where they agree.
+    /// What is asked and where it stands at odds: samples or crops that the design cannot tell
+    /// apart. None where they agree.
     #[must_use]
     pub fn at_odds(&self) -> Option<&'static str> {
         if !self.ask.crops_inside.is_empty() && self.rack.crops_apart().len() > 1 {
             return Some("crops share each unit, or each level has a crop of its own; not both");
         }
-        let alone = [RackDesign::LatinSquare, RackDesign::SplitPlot, RackDesign::SwapOver, RackDesign::Fixtures];
+        let alone = [
+            RackDesign::LatinSquare,
+            RackDesign::SplitPlot,
+            RackDesign::SwapOver,
+            RackDesign::Fixtures,
+        ];
         (self.ask.samples_inside > 0 && alone.contains(&self.rack.design)).then_some(
-            "samples inside a unit cannot be told apart in a square, a split plot, a swap-over or where whole levels are dealt; read each unit as a whole, or take another design",
+            "samples inside a unit cannot be told apart in a square, a split plot, a swap-over or \
+             where whole levels are dealt; read each unit as a whole, or take another design",
         )
     }
 
@@ -149,33 +177,66 @@ impl Plan {
     /// # Errors
     /// What is wrong, with its place.
     pub fn check_places(&self) -> Result<(), String> {
-        let Rack { levels, slots, starts, .. } = &self.rack;
+        let Rack {
+            levels,
+            slots,
+            starts,
+            ..
+        } = &self.rack;
         for light in &self.light {
             if !(1..=*levels).contains(&light.level) || !(1..=*slots).contains(&light.slot) {
-                return Err(format!("light: there is no place {} on level {}", light.slot, light.level));
+                return Err(format!(
+                    "light: there is no place {} on level {}",
+                    light.slot, light.level
+                ));
             }
             if !(0.0..=MOST_UMOL).contains(&light.umol) {
-                return Err(format!("light: from 0 to {MOST_UMOL} µmol/m²/s, got {}", light.umol));
+                return Err(format!(
+                    "light: from 0 to {MOST_UMOL} µmol/m²/s, got {}",
+                    light.umol
+                ));
             }
         }
         if starts.len() > (levels * slots) as usize {
-            return Err(format!("starts: {} sizes for {} places", starts.len(), levels * slots));
+            return Err(format!(
+                "starts: {} sizes for {} places",
+                starts.len(),
+                levels * slots
+            ));
         }
-        if let Some(size) = starts.iter().flatten().find(|size| !(**size > 0.0 && **size <= MOST_SIZE)) {
-            return Err(format!("starts: a starting size lies above 0 and up to {MOST_SIZE}, got {size}"));
+        if let Some(size) = starts
+            .iter()
+            .flatten()
+            .find(|size| !(**size > 0.0 && **size <= MOST_SIZE))
+        {
+            return Err(format!(
+                "starts: a starting size lies above 0 and up to {MOST_SIZE}, got {size}"
+            ));
         }
         for card in &self.sites {
             if !(1..=*levels).contains(&card.level) {
-                return Err(format!("sites: there is no {} {}", self.rack.level_word(), card.level));
+                return Err(format!(
+                    "sites: there is no {} {}",
+                    self.rack.level_word(),
+                    card.level
+                ));
             }
-            if card.lines().iter().any(|line| line.chars().count() > SiteCard::MOST_LETTERS) {
-                return Err(format!("sites: at most {} letters a line", SiteCard::MOST_LETTERS));
+            if card
+                .lines()
+                .iter()
+                .any(|line| line.chars().count() > SiteCard::MOST_LETTERS)
+            {
+                return Err(format!(
+                    "sites: at most {} letters a line",
+                    SiteCard::MOST_LETTERS
+                ));
             }
         }
         Ok(())
     }
 
-    /// The same plan for another round: as it is, under the next free name, with nothing yet of the new plants.
+    /// The same plan for another round: as it is, under the next free name, with nothing yet of the
+    /// new plants.
     ///
     /// ```
     /// use iron_twin_core::trial::plan::Plan;
@@ -191,9 +252,19 @@ impl Plan {
             _ => (self.name.as_str(), 1_u32),
         };
         let named = |n: u32| format!("{stem}, round {n}");
-        let free = (round.saturating_add(1)..).map(named).find(|name| taken.iter().all(|t| *t != name));
-        let rack = Rack { starts: Vec::new(), ..self.rack.clone() };
-        Self { name: free.unwrap_or_else(|| self.name.clone()), sow_planned: None, rack, ..self.clone() }
+        let free = (round.saturating_add(1)..)
+            .map(named)
+            .find(|name| taken.iter().all(|t| *t != name));
+        let rack = Rack {
+            starts: Vec::new(),
+            ..self.rack.clone()
+        };
+        Self {
+            name: free.unwrap_or_else(|| self.name.clone()),
+            sow_planned: None,
+            rack,
+            ..self.clone()
+        }
     }
 
     /// Number of treatments.
@@ -232,13 +303,13 @@ fn over(usual: Value, given: Value) -> Value {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::terms::indices::TreatmentIndex;
+    use iron_twin_terms::indices::TreatmentIndex;
 
     #[test]
     fn a_plan_comes_back_as_it_was_written() {
         let mut plan = Plan::usual("Cress");
         plan.ask.also.clear();
-        plan.ask.margin = crate::quantity::Margin::Absolute(5.0);
+        plan.ask.margin = iron_twin_terms::quantity::Margin::Absolute(5.0);
         plan.sheet.treatments[1].set("medium", "coir mat");
         plan.sow_planned = Some(jiff::civil::date(2026, 11, 30));
         let json = serde_json::to_string(&plan).unwrap();

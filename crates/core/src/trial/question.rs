@@ -3,10 +3,10 @@
 use crate::catalogue::measures;
 use crate::catalogue::readings;
 use crate::catalogue::readings::Reading;
-use crate::quantity::Margin;
-use crate::terms::goal::{Better, Goal};
 use crate::trial::records::{CropNumber, SampleNumber};
 use crate::trial::waves::Waves;
+use iron_twin_terms::goal::{Better, Goal};
+use iron_twin_terms::quantity::Margin;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -30,22 +30,24 @@ pub struct Ask {
     /// Keys of what is recorded beside it, see [`measures`].
     #[serde(default)]
     pub also: Vec<String>,
-    /// Days on which measures are judged, by their key; one that is not here is judged by its last figure. Of several days
-    /// of the primary measure the last one decides.
+    /// Days on which measures are judged, by their key; one that is not here is judged by its last
+    /// figure. Of several days of the primary measure the last one decides.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub judged_on: BTreeMap<String, Vec<u32>>,
     /// Smallest difference that matters.
     pub margin: Margin,
     /// Day of harvest, counted from sowing.
     pub end_day: u32,
-    /// Stage at which it ends, such as the first true leaf, `end_day` being the latest; empty where the day decides.
+    /// Stage at which it ends, such as the first true leaf, `end_day` being the latest; empty where
+    /// the day decides.
     #[serde(default)]
     pub end_stage: String,
     /// Crops that share each unit: a factor inside it. Empty where a unit holds one crop.
     #[serde(default)]
     pub crops_inside: Vec<String>,
-    /// Most samples followed inside a unit, such as the cuttings of a tub: plants are read one by one then, and the unit is
-    /// what is compared. 0 where a unit is read as a whole. Those that a unit lacks are marked as gone.
+    /// Most samples followed inside a unit, such as the cuttings of a tub: plants are read one by
+    /// one then, and the unit is what is compared. 0 where a unit is read as a whole. Those that a
+    /// unit lacks are marked as gone.
     #[serde(default)]
     pub samples_inside: u32,
     /// Whether every sample is weighed by itself; else the harvest of a unit is weighed as a whole.
@@ -72,10 +74,12 @@ pub struct Ask {
     /// What is taken out of the differences between units before they are compared, for amounts.
     #[serde(default, skip_serializing_if = "Covariate::is_start")]
     pub covariate: Covariate,
-    /// Days before the last on which the trial is looked at by plan, rising: each spends its share of the error allowance.
+    /// Days before the last on which the trial is looked at by plan, rising: each spends its share
+    /// of the error allowance.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub looks_on: Vec<u32>,
-    /// Whether amounts are compared by how many times as much: for measures that scatter more the larger they are.
+    /// Whether amounts are compared by how many times as much: for measures that scatter more the
+    /// larger they are.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub by_ratio: bool,
 }
@@ -144,7 +148,10 @@ impl Judged {
     /// What it is called in addresses: `height`, `height@7`.
     #[must_use]
     pub fn id(&self) -> String {
-        self.day.map_or_else(|| self.measure.key.to_owned(), |day| format!("{}@{day}", self.measure.key))
+        self.day.map_or_else(
+            || self.measure.key.to_owned(),
+            |day| format!("{}@{day}", self.measure.key),
+        )
     }
 
     /// Column in exports.
@@ -156,11 +163,16 @@ impl Judged {
     /// Columns that stand beside it in exports.
     #[must_use]
     pub fn beside(&self) -> Vec<String> {
-        self.measure.beside().into_iter().map(|column| self.on_its_day(column)).collect()
+        self.measure
+            .beside()
+            .into_iter()
+            .map(|column| self.on_its_day(column))
+            .collect()
     }
 
     fn on_its_day(&self, column: String) -> String {
-        self.day.map_or(column.clone(), |day| format!("{column}_day_{day}"))
+        self.day
+            .map_or(column.clone(), |day| format!("{column}_day_{day}"))
     }
 }
 
@@ -197,18 +209,28 @@ impl Ask {
     /// Which way a measure is better: of the primary as the grower says, of the others as is usual.
     #[must_use]
     pub fn better_of(&self, measure: &measures::Measure) -> Better {
-        if measure.key == self.primary_measure { self.better } else { measure.better }
+        if measure.key == self.primary_measure {
+            self.better
+        } else {
+            measure.better
+        }
     }
 
     /// The measures that are recorded, the primary first.
     #[must_use]
     pub fn measures(&self) -> Vec<&'static measures::Measure> {
-        let primary = measures::find(&self.primary_measure).unwrap_or(&measures::harvest_weight::MEASURE);
-        let others = self.also.iter().filter_map(|key| measures::find(key)).filter(|m| m.key != primary.key);
+        let primary =
+            measures::find(&self.primary_measure).unwrap_or(&measures::harvest_weight::MEASURE);
+        let others = self
+            .also
+            .iter()
+            .filter_map(|key| measures::find(key))
+            .filter(|m| m.key != primary.key);
         std::iter::once(primary).chain(others).collect()
     }
 
-    /// The measures as they are judged, what decides first: a measure of several days once for each of them.
+    /// The measures as they are judged, what decides first: a measure of several days once for each
+    /// of them.
     ///
     /// ```
     /// use iron_twin_core::trial::question::Ask;
@@ -222,9 +244,15 @@ impl Ask {
     pub fn judged(&self) -> Vec<Judged> {
         let mut list: Vec<Judged> = Vec::new();
         for measure in self.measures() {
-            let days = self.judged_on.get(measure.key).filter(|days| !days.is_empty());
+            let days = self
+                .judged_on
+                .get(measure.key)
+                .filter(|days| !days.is_empty());
             match days {
-                Some(days) => list.extend(days.iter().map(|day| Judged { measure, day: Some(*day) })),
+                Some(days) => list.extend(days.iter().map(|day| Judged {
+                    measure,
+                    day: Some(*day),
+                })),
                 None => list.push(Judged { measure, day: None }),
             }
         }
@@ -247,18 +275,35 @@ impl Ask {
     /// Readings that the grid asks for: pH and EC always, and what the measures are made from.
     #[must_use]
     pub fn readings(&self) -> Vec<&'static Reading> {
-        let wanted: Vec<&str> = self.measures().iter().flat_map(|m| m.source.readings()).collect();
+        let wanted: Vec<&str> = self
+            .measures()
+            .iter()
+            .flat_map(|m| m.source.readings())
+            .collect();
         let solution = [readings::ph::READING.key, readings::ec::READING.key];
-        let known = readings::ALL.into_iter().filter(|r| solution.contains(&r.key) || wanted.contains(&r.key));
-        known.chain(wanted.iter().filter_map(|key| readings::own::find(key))).collect()
+        let known = readings::ALL
+            .into_iter()
+            .filter(|r| solution.contains(&r.key) || wanted.contains(&r.key));
+        known
+            .chain(wanted.iter().filter_map(|key| readings::own::find(key)))
+            .collect()
     }
 
-    /// What one walks through at the shelf: each reading with the crop it is of, None being the unit as a whole. Those of
-    /// the solution are of what all crops of a unit share.
+    /// What one walks through at the shelf: each reading with the crop it is of, None being the
+    /// unit as a whole. Those of the solution are of what all crops of a unit share.
     #[must_use]
     pub fn columns(&self) -> Vec<(&'static Reading, Option<CropNumber>)> {
-        let parts = |r: &Reading| if readings::is_of_unit(r.key) { vec![None] } else { self.parts().collect() };
-        self.readings().into_iter().flat_map(|r| parts(r).into_iter().map(move |crop| (r, crop))).collect()
+        let parts = |r: &Reading| {
+            if readings::is_of_unit(r.key) {
+                vec![None]
+            } else {
+                self.parts().collect()
+            }
+        };
+        self.readings()
+            .into_iter()
+            .flat_map(|r| parts(r).into_iter().map(move |crop| (r, crop)))
+            .collect()
     }
 
     /// What is recorded in a unit: each of its crops, or the unit as a whole.
@@ -268,7 +313,8 @@ impl Ask {
         whole.into_iter().chain((1..=crops).map(CropNumber::new))
     }
 
-    /// Plants or places inside a unit that are given something one by one: its samples, else the unit itself.
+    /// Plants or places inside a unit that are given something one by one: its samples, else the
+    /// unit itself.
     #[must_use]
     pub fn sites(&self) -> u32 {
         self.samples_inside.max(1)
@@ -277,14 +323,23 @@ impl Ask {
     /// The samples that are read one by one in each unit; None for the unit as a whole.
     pub fn samples(&self) -> impl Iterator<Item = Option<SampleNumber>> + Clone + use<> {
         let whole = (self.samples_inside == 0).then_some(None);
-        whole.into_iter().chain((1..=self.samples_inside).map(SampleNumber::new))
+        whole
+            .into_iter()
+            .chain((1..=self.samples_inside).map(SampleNumber::new))
     }
 
-    /// What is weighed in each unit: each of its crops, each of its samples, or the unit as a whole.
-    pub fn weighed_parts(&self) -> impl Iterator<Item = (Option<CropNumber>, Option<SampleNumber>)> + Clone + use<> {
+    /// What is weighed in each unit: each of its crops, each of its samples, or the unit as a
+    /// whole.
+    pub fn weighed_parts(
+        &self,
+    ) -> impl Iterator<Item = (Option<CropNumber>, Option<SampleNumber>)> + Clone + use<> {
         let by_sample = self.weigh_samples;
-        let samples = self.samples().take(if by_sample { usize::MAX } else { 1 }).map(move |s| s.filter(|_| by_sample));
-        self.parts().flat_map(move |crop| samples.clone().map(move |sample| (crop, sample)))
+        let samples = self
+            .samples()
+            .take(if by_sample { usize::MAX } else { 1 })
+            .map(move |s| s.filter(|_| by_sample));
+        self.parts()
+            .flat_map(move |crop| samples.clone().map(move |sample| (crop, sample)))
     }
 
     /// Whether a measure is told of every sample: those read or weighed one by one.
@@ -294,7 +349,8 @@ impl Ask {
         self.samples_inside > 0 && (weighed || source.is_by_sample())
     }
 
-    /// Whether a reading is taken of every sample: those of plants are, those of the solution are of the whole unit.
+    /// Whether a reading is taken of every sample: those of plants are, those of the solution are
+    /// of the whole unit.
     #[must_use]
     pub fn is_by_sample(&self, reading: &str) -> bool {
         self.samples_inside > 0 && !readings::is_of_unit(reading)

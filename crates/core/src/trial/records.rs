@@ -1,10 +1,11 @@
 //! What was recorded of a trial, as it is held in memory: every record under one head, by its kind.
 //!
-//! The kinds themselves stand in [`super::record`], one file each; here is what holds them. Late entries are normal:
-//! yesterday's feeding may be entered today, so that a head keeps when something was done and when it was entered.
+//! The kinds themselves stand in [`super::record`], one file each; here is what holds them. Late
+//! entries are normal: yesterday's feeding may be entered today, so that a head keeps when
+//! something was done and when it was entered.
 
 use crate::catalogue::readings;
-use crate::terms::indices::UnitIndex;
+use iron_twin_terms::indices::UnitIndex;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use std::any::Any;
@@ -121,7 +122,12 @@ impl<R> Recorded<R> {
     /// One that stands in no file.
     #[must_use]
     pub fn new(unit: Option<UnitIndex>, head: RecordHead, is: R) -> Self {
-        Self { no: 0, unit, head, is }
+        Self {
+            no: 0,
+            unit,
+            head,
+            is,
+        }
     }
 }
 
@@ -146,7 +152,10 @@ impl<R: Kept> List for Vec<Recorded<R>> {
     }
 
     fn is_also(&self, other: &dyn List) -> bool {
-        other.as_any().downcast_ref::<Self>().is_some_and(|other| self == other)
+        other
+            .as_any()
+            .downcast_ref::<Self>()
+            .is_some_and(|other| self == other)
     }
 
     fn len(&self) -> usize {
@@ -160,7 +169,12 @@ pub struct Lists(BTreeMap<&'static str, Arc<dyn List>>);
 
 impl PartialEq for Lists {
     fn eq(&self, other: &Self) -> bool {
-        self.0.len() == other.0.len() && self.0.iter().zip(&other.0).all(|(a, b)| a.0 == b.0 && a.1.is_also(&**b.1))
+        self.0.len() == other.0.len()
+            && self
+                .0
+                .iter()
+                .zip(&other.0)
+                .all(|(a, b)| a.0 == b.0 && a.1.is_also(&**b.1))
     }
 }
 
@@ -168,13 +182,17 @@ impl Lists {
     /// Those of one kind, in their order.
     #[must_use]
     pub fn of<R: Kept>(&self) -> &[Recorded<R>] {
-        let list = self.0.get(R::KIND).and_then(|list| list.as_any().downcast_ref::<Vec<Recorded<R>>>());
+        let list = self
+            .0
+            .get(R::KIND)
+            .and_then(|list| list.as_any().downcast_ref::<Vec<Recorded<R>>>());
         list.map_or(&[], Vec::as_slice)
     }
 
     /// Puts a record in its place in the order; one of the same number is replaced.
     pub fn put<R: Kept>(&mut self, own: Recorded<R>) {
-        // The lists are shared with those who read them: a new one is made, as everything about a trial in memory is.
+        // The lists are shared with those who read them: a new one is made, as everything about a
+        // trial in memory is.
         let mut list = self.of::<R>().to_vec();
         if own.no != 0 {
             list.retain(|other| other.no != own.no);
@@ -223,29 +241,32 @@ pub struct UnitRecords {
 }
 
 impl UnitRecords {
-    /// Readings of one kind with a value, of one crop and sample or of the unit as a whole, oldest first: day and value.
+    /// Readings of one kind with a value, of one crop and sample or of the unit as a whole, oldest
+    /// first: day and value.
     pub fn of<'a>(
         &'a self,
         reading: &'a str,
         crop: Option<CropNumber>,
         sample: Option<SampleNumber>,
     ) -> impl DoubleEndedIterator<Item = (u32, f64)> + Clone + 'a {
-        let own = self
-            .readings
-            .iter()
-            .filter(move |r| (r.head.crop, r.head.sample) == (crop, sample) && r.reading == reading);
+        let own = self.readings.iter().filter(move |r| {
+            (r.head.crop, r.head.sample) == (crop, sample) && r.reading == reading
+        });
         own.filter_map(|r| Some((r.head.day, r.value?)))
     }
 
     /// Minutes of work on the unit that were entered, of any task; None where none were.
     #[must_use]
     pub fn work_minutes(&self) -> Option<f64> {
-        let each = readings::WORK.iter().flat_map(|own| self.of(own.key, None, None));
-        each.map(|(_, minutes)| minutes).reduce(|sum, own| sum + own)
+        let each = readings::WORK
+            .iter()
+            .flat_map(|own| self.of(own.key, None, None));
+        each.map(|(_, minutes)| minutes)
+            .reduce(|sum, own| sum + own)
     }
 
-    /// The reading of one kind that stands for a stated day: that of the day itself, else of a day beside it, the later one
-    /// first. None where nobody looked within [`DAYS_BESIDE`].
+    /// The reading of one kind that stands for a stated day: that of the day itself, else of a day
+    /// beside it, the later one first. None where nobody looked within [`DAYS_BESIDE`].
     ///
     /// [`DAYS_BESIDE`]: UnitRecords::DAYS_BESIDE
     #[must_use]
@@ -256,9 +277,13 @@ impl UnitRecords {
         sample: Option<SampleNumber>,
         day: u32,
     ) -> Option<(u32, f64)> {
-        let near = self.of(reading, crop, sample).filter(|(own, _)| own.abs_diff(day) <= Self::DAYS_BESIDE);
+        let near = self
+            .of(reading, crop, sample)
+            .filter(|(own, _)| own.abs_diff(day) <= Self::DAYS_BESIDE);
         // Of several on one day the last, as of several readings of a trial.
-        near.enumerate().min_by_key(|(n, (own, _))| (own.abs_diff(day), std::cmp::Reverse((*own, *n)))).map(|(_, r)| r)
+        near.enumerate()
+            .min_by_key(|(n, (own, _))| (own.abs_diff(day), std::cmp::Reverse((*own, *n))))
+            .map(|(_, r)| r)
     }
 
     /// How far a reading may lie from the day for which it stands: common practice, no source.
@@ -272,12 +297,14 @@ pub struct Records {
     pub units: Vec<Arc<UnitRecords>>,
     /// Records of all other kinds.
     pub lists: Lists,
-    /// Day on which the sowing of that round was entered, by the farm's calendar: later than day 0 where a past day was said.
+    /// Day on which the sowing of that round was entered, by the farm's calendar: later than day 0
+    /// where a past day was said.
     pub sowing_entered: Option<u32>,
 }
 
 impl Records {
-    /// Those of one kind, in their order; of a kind that is held with its unit see [`UnitRecords::own`].
+    /// Those of one kind, in their order; of a kind that is held with its unit see
+    /// [`UnitRecords::own`].
     #[must_use]
     pub fn of<R: Kept>(&self) -> &[Recorded<R>] {
         self.lists.of::<R>()
@@ -313,7 +340,17 @@ impl Records {
 pub(crate) fn record_head(day: u32) -> RecordHead {
     let at = Timestamp::from_second(i64::from(day) * 86_400).expect("an instant");
     let (crop, sample, instrument) = (None, None, None);
-    RecordHead { crop, sample, day, round: 1, at, entered_at: at, who: "Ada".into(), instrument, version: 1 }
+    RecordHead {
+        crop,
+        sample,
+        day,
+        round: 1,
+        at,
+        entered_at: at,
+        who: "Ada".into(),
+        instrument,
+        version: 1,
+    }
 }
 
 #[cfg(test)]
@@ -330,21 +367,43 @@ mod tests {
     #[test]
     fn numbers_count_from_one_and_places_from_nought() {
         assert_eq!(CropNumber::new(0), None);
-        assert_eq!(CropNumber::new(3).map(|c| (c.get(), c.index())), Some((3, 2)));
+        assert_eq!(
+            CropNumber::new(3).map(|c| (c.get(), c.index())),
+            Some((3, 2))
+        );
     }
 
     #[test]
     fn records_stand_in_order_and_one_of_the_same_number_is_replaced() {
         let mut lists = Lists::default();
-        let knock = |no, day, is| Recorded { no, unit: None, head: record_head(day), is: Knock(is) };
-        for own in [knock(3, 5, 1), knock(1, 2, 2), knock(2, 5, 3), knock(1, 9, 4)] {
+        let knock = |no, day, is| Recorded {
+            no,
+            unit: None,
+            head: record_head(day),
+            is: Knock(is),
+        };
+        for own in [
+            knock(3, 5, 1),
+            knock(1, 2, 2),
+            knock(2, 5, 3),
+            knock(1, 9, 4),
+        ] {
             lists.put(own);
         }
-        let told = |lists: &Lists| lists.of::<Knock>().iter().map(|k| (k.no, k.0)).collect::<Vec<_>>();
+        let told = |lists: &Lists| {
+            lists
+                .of::<Knock>()
+                .iter()
+                .map(|k| (k.no, k.0))
+                .collect::<Vec<_>>()
+        };
         assert_eq!(told(&lists), [(2, 3), (3, 1), (1, 4)]);
         let before = lists.clone();
         assert_eq!(lists, before);
         lists.put(knock(2, 5, 8));
-        assert!(lists != before && told(&before)[0] == (2, 3), "who read it before reads on what it was");
+        assert!(
+            lists != before && told(&before)[0] == (2, 3),
+            "who read it before reads on what it was"
+        );
     }
 }

@@ -1,7 +1,8 @@
-//! The scorecard: what counts beside the yield, for how much in which setting, and what rules a treatment out.
+//! The scorecard: what counts beside the yield, for how much in which setting, and what rules a
+//! treatment out.
 
 use crate::catalogue::measures;
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
@@ -69,8 +70,8 @@ pub enum Origin {
 pub struct Setting {
     /// At home, at the market, at school.
     pub name: String,
-    /// By criterion: how much it matters to go from the worst of the treatments to the best, the most important of them 100. What
-    /// is left out counts nothing.
+    /// By criterion: how much it matters to go from the worst of the treatments to the best, the
+    /// most important of them 100. What is left out counts nothing.
     #[serde(default)]
     pub swings: BTreeMap<String, f64>,
 }
@@ -105,20 +106,22 @@ pub const BEST_SCORE: f64 = 10.0;
 /// The swing of the most important criterion.
 pub const MOST_SWING: f64 = 100.0;
 
+/// Whether a text is longer than can be kept.
+fn long(text: &str) -> bool {
+    text.chars().count() > MOST_LETTERS
+}
+
 impl Scorecard {
-    /// What is wrong with a card, by its field. None where it can be kept.
-    #[must_use]
-    pub fn refused(&self) -> Option<(&'static str, String)> {
-        let lengths = [self.criteria.len(), self.settings.len(), self.knock_outs.len()];
-        if lengths.into_iter().any(|n| n > MOST) {
-            return Some(("criteria", format!("at most {MOST} criteria, settings and knock-outs each")));
-        }
-        let long = |text: &str| text.chars().count() > MOST_LETTERS;
+    /// What is wrong with the criteria.
+    fn refused_criteria(&self) -> Option<(&'static str, String)> {
         let mut named = BTreeSet::new();
         for own in &self.criteria {
             let name = own.name.trim();
             if name.is_empty() || long(name) {
-                return Some(("criteria", "every criterion needs a name, of at most 200 letters".into()));
+                return Some((
+                    "criteria",
+                    "every criterion needs a name, of at most 200 letters".into(),
+                ));
             }
             if !named.insert(name.to_lowercase()) {
                 return Some(("criteria", format!("two criteria are called '{name}'")));
@@ -128,26 +131,76 @@ impl Scorecard {
             {
                 return Some(("criteria", format!("there is no measure '{key}'")));
             }
-            if let Some(score) = own.scores.values().find(|s| !(0.0..=BEST_SCORE).contains(*s)) {
-                return Some(("scores", format!("scores go from 0 to {BEST_SCORE}, got {score}")));
+            if let Some(score) = own
+                .scores
+                .values()
+                .find(|s| !(0.0..=BEST_SCORE).contains(*s))
+            {
+                return Some((
+                    "scores",
+                    format!("scores go from 0 to {BEST_SCORE}, got {score}"),
+                ));
             }
         }
+        None
+    }
+
+    /// What is wrong with the settings.
+    fn refused_settings(&self) -> Option<(&'static str, String)> {
         let mut set = BTreeSet::new();
         for own in &self.settings {
             let name = own.name.trim();
             if name.is_empty() || long(name) || !set.insert(name.to_lowercase()) {
-                return Some(("settings", "every setting needs a name of its own, of at most 200 letters".into()));
+                return Some((
+                    "settings",
+                    "every setting needs a name of its own, of at most 200 letters".into(),
+                ));
             }
-            if let Some((of, _)) = own.swings.iter().find(|(of, _)| !self.criteria.iter().any(|c| c.name == **of)) {
+            if let Some((of, _)) = own
+                .swings
+                .iter()
+                .find(|(of, _)| !self.criteria.iter().any(|c| c.name == **of))
+            {
                 return Some(("swings", format!("there is no criterion '{of}'")));
             }
-            if let Some(swing) = own.swings.values().find(|s| !(0.0..=MOST_SWING).contains(*s)) {
+            if let Some(swing) = own
+                .swings
+                .values()
+                .find(|s| !(0.0..=MOST_SWING).contains(*s))
+            {
                 return Some(("swings", format!("from 0 to {MOST_SWING}, got {swing}")));
             }
         }
-        let bad = |k: &&KnockOut| k.why.trim().is_empty() || long(&k.why) || long(&k.proof) || long(&k.treatment);
+        None
+    }
+
+    /// What is wrong with a card, by its field. None where it can be kept.
+    #[must_use]
+    pub fn refused(&self) -> Option<(&'static str, String)> {
+        let lengths = [
+            self.criteria.len(),
+            self.settings.len(),
+            self.knock_outs.len(),
+        ];
+        if lengths.into_iter().any(|n| n > MOST) {
+            return Some((
+                "criteria",
+                format!("at most {MOST} criteria, settings and knock-outs each"),
+            ));
+        }
+        let wrong = self.refused_criteria().or_else(|| self.refused_settings());
+        if wrong.is_some() {
+            return wrong;
+        }
+        let bad = |k: &&KnockOut| {
+            k.why.trim().is_empty() || long(&k.why) || long(&k.proof) || long(&k.treatment)
+        };
         self.knock_outs.iter().find(bad).map(|_| {
-            ("knock_outs", "say what rules it out, and by what it is shown, in at most 200 letters each".to_owned())
+            (
+                "knock_outs",
+                "say what rules it out, and by what it is shown, in at most 200 letters each"
+                    .to_owned(),
+            )
         })
     }
 }
@@ -163,8 +216,15 @@ mod tests {
             better: Better::Higher,
             scores: [("full feed".to_owned(), 4.0)].into(),
         };
-        let home = Setting { name: "home".into(), swings: [("smell".to_owned(), 100.0)].into() };
-        let mut card = Scorecard { criteria: vec![taste], settings: vec![home], knock_outs: Vec::new() };
+        let home = Setting {
+            name: "home".into(),
+            swings: [("smell".to_owned(), 100.0)].into(),
+        };
+        let mut card = Scorecard {
+            criteria: vec![taste],
+            settings: vec![home],
+            knock_outs: Vec::new(),
+        };
         change(&mut card);
         card.refused().map(|(field, _)| field)
     }
@@ -173,12 +233,30 @@ mod tests {
     fn slips_are_named() {
         assert_eq!(card(|_| ()), None);
         assert_eq!(card(|c| c.criteria[0].name = " ".into()), Some("criteria"));
-        assert_eq!(card(|c| c.criteria.push(c.criteria[0].clone())), Some("criteria"));
-        assert_eq!(card(|c| c.criteria[0].from = Origin::Measure("moon".into())), Some("criteria"));
-        assert_eq!(card(|c| _ = c.criteria[0].scores.insert("a".into(), 11.0)), Some("scores"));
-        assert_eq!(card(|c| c.settings.push(c.settings[0].clone())), Some("settings"));
-        assert_eq!(card(|c| _ = c.settings[0].swings.insert("moon".into(), 1.0)), Some("swings"));
-        assert_eq!(card(|c| _ = c.settings[0].swings.insert("smell".into(), 101.0)), Some("swings"));
+        assert_eq!(
+            card(|c| c.criteria.push(c.criteria[0].clone())),
+            Some("criteria")
+        );
+        assert_eq!(
+            card(|c| c.criteria[0].from = Origin::Measure("moon".into())),
+            Some("criteria")
+        );
+        assert_eq!(
+            card(|c| _ = c.criteria[0].scores.insert("a".into(), 11.0)),
+            Some("scores")
+        );
+        assert_eq!(
+            card(|c| c.settings.push(c.settings[0].clone())),
+            Some("settings")
+        );
+        assert_eq!(
+            card(|c| _ = c.settings[0].swings.insert("moon".into(), 1.0)),
+            Some("swings")
+        );
+        assert_eq!(
+            card(|c| _ = c.settings[0].swings.insert("smell".into(), 101.0)),
+            Some("swings")
+        );
         let out = |why: &str| KnockOut {
             treatment: "full feed".into(),
             why: why.into(),

@@ -29,7 +29,13 @@ impl SiteCard {
     /// What stands on its lines.
     #[must_use]
     pub fn lines(&self) -> [&str; 5] {
-        [&self.aspect, &self.shade, &self.before, &self.grows_now, &self.damage]
+        [
+            &self.aspect,
+            &self.shade,
+            &self.before,
+            &self.grows_now,
+            &self.damage,
+        ]
     }
 }
 

@@ -14,11 +14,12 @@ pub struct SlotStart {
     pub size: f64,
 }
 
-/// Classes of units alike in size: sorted and sliced, `treatments` to a class, counted from the smallest. None for places
-/// without a size, and for those left over where the number does not divide.
+/// Classes of units alike in size: sorted and sliced, `treatments` to a class, counted from the
+/// smallest. None for places without a size, and for those left over where the number does not
+/// divide.
 ///
-/// Left out are those without which the classes are tightest in all. Neighbours in size make the tightest classes there
-/// are: exchanging two units between slices can only widen them.
+/// Left out are those without which the classes are tightest in all. Neighbours in size make the
+/// tightest classes there are: exchanging two units between slices can only widen them.
 ///
 /// ```
 /// use iron_twin_core::trial::starts::size_classes;
@@ -27,21 +28,29 @@ pub struct SlotStart {
 /// ```
 #[must_use]
 pub fn size_classes(sizes: &[Option<f64>], treatments: usize) -> Vec<Option<usize>> {
-    let mut order: Vec<(f64, usize)> =
-        sizes.iter().enumerate().filter_map(|(i, size)| size.filter(|s| s.is_finite()).map(|s| (s, i))).collect();
+    let mut order: Vec<(f64, usize)> = sizes
+        .iter()
+        .enumerate()
+        .filter_map(|(i, size)| size.filter(|s| s.is_finite()).map(|s| (s, i)))
+        .collect();
     order.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
     let mut classes = vec![None; sizes.len()];
     if treatments == 0 || order.len() < treatments {
         return classes;
     }
     let over = order.len() % treatments;
-    // width[i][left]: the least total width of the classes from place i of the order on, with `left` more left out.
+    // width[i][left]: the least total width of the classes from place i of the order on, with
+    // `left` more left out.
     let mut width = vec![vec![f64::INFINITY; over + 1]; order.len() + 1];
     width[order.len()][0] = 0.0;
     let class_width = |i: usize| order[i + treatments - 1].0 - order[i].0;
     for i in (0..order.len()).rev() {
         for left in 0..=over {
-            let leave = if left > 0 { width[i + 1][left - 1] } else { f64::INFINITY };
+            let leave = if left > 0 {
+                width[i + 1][left - 1]
+            } else {
+                f64::INFINITY
+            };
             let take = if i + treatments <= order.len() {
                 class_width(i) + width[i + treatments][left]
             } else {
@@ -57,7 +66,9 @@ pub fn size_classes(sizes: &[Option<f64>], treatments: usize) -> Vec<Option<usiz
             (i, left) = (i + 1, left - 1);
             continue;
         }
-        order[i..i + treatments].iter().for_each(|(_, member)| classes[*member] = Some(class));
+        order[i..i + treatments]
+            .iter()
+            .for_each(|(_, member)| classes[*member] = Some(class));
         (i, class) = (i + treatments, class + 1);
     }
     classes

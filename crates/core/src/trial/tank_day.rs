@@ -28,7 +28,10 @@ impl UnitRecords {
     pub fn tank_days(&self) -> Vec<TankDay> {
         let mut days: BTreeMap<u32, TankDay> = BTreeMap::new();
         for (r, value) in self.readings.iter().filter_map(|r| Some((r, r.value?))) {
-            let day = days.entry(r.head.day).or_insert(TankDay { day: r.head.day, ..TankDay::default() });
+            let day = days.entry(r.head.day).or_insert(TankDay {
+                day: r.head.day,
+                ..TankDay::default()
+            });
             match r.reading {
                 "level" => day.level_l = Some(value),
                 "ec" => day.ec_ms_per_cm = Some(value),

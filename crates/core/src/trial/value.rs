@@ -1,10 +1,10 @@
 //! The trial as one value: its plan, its deal, its records.
 
-use crate::terms::indices::UnitIndex;
 use crate::trial::changes::PlanChange;
 use crate::trial::deal::{Deal, Unit};
 use crate::trial::plan::Plan;
 use crate::trial::records::{Records, UnitRecords};
+use iron_twin_terms::indices::UnitIndex;
 use jiff::Timestamp;
 use jiff::civil::Date;
 use std::sync::{Arc, LazyLock};
@@ -31,7 +31,8 @@ pub struct Trial {
     pub version: i64,
     /// Grows with every record.
     pub changed: i64,
-    /// What was planned. Shared, as the units are, so that taking in one more record does not copy them.
+    /// What was planned. Shared, as the units are, so that taking in one more record does not copy
+    /// them.
     pub plan: Arc<Plan>,
     /// Day 0; in a swap-over that of the round it is in.
     pub sown_on: Option<Date>,
@@ -81,7 +82,8 @@ impl Trial {
     #[must_use]
     pub fn of_unit(&self, unit: UnitIndex) -> &UnitRecords {
         static NOTHING: LazyLock<UnitRecords> = LazyLock::new(UnitRecords::default);
-        unit.of(&self.records.units).map_or(&NOTHING, |records| records)
+        unit.of(&self.records.units)
+            .map_or(&NOTHING, |records| records)
     }
 
     /// Index of the unit with this code, whatever its case.
@@ -89,13 +91,23 @@ impl Trial {
     pub fn unit(&self, code: &str) -> Option<UnitIndex> {
         let code = code.trim();
         // They stand in the order of their codes.
-        let exact = self.units.binary_search_by(|u| u.code.as_str().cmp(code)).ok().map(UnitIndex);
-        let alike = || self.each_unit().find(|(_, u)| u.code.eq_ignore_ascii_case(code)).map(|(unit, _)| unit);
+        let exact = self
+            .units
+            .binary_search_by(|u| u.code.as_str().cmp(code))
+            .ok()
+            .map(UnitIndex);
+        let alike = || {
+            self.each_unit()
+                .find(|(_, u)| u.code.eq_ignore_ascii_case(code))
+                .map(|(unit, _)| unit)
+        };
         exact.or_else(alike)
     }
 
     /// The places of its units, in order.
-    pub fn unit_indices(&self) -> impl DoubleEndedIterator<Item = UnitIndex> + ExactSizeIterator + Clone + use<> {
+    pub fn unit_indices(
+        &self,
+    ) -> impl DoubleEndedIterator<Item = UnitIndex> + ExactSizeIterator + Clone + use<> {
         UnitIndex::all(self.units.len())
     }
 
@@ -104,7 +116,8 @@ impl Trial {
         self.unit_indices().zip(self.units.iter())
     }
 
-    /// Whether a unit is on the shelf in the round it is in: in a swap-over a unit is a system during one round.
+    /// Whether a unit is on the shelf in the round it is in: in a swap-over a unit is a system
+    /// during one round.
     #[must_use]
     pub fn is_now(&self, unit: &Unit) -> bool {
         !self.plan.rack.has_rounds() || unit.position.level == self.round

@@ -48,13 +48,24 @@ impl Waves {
     /// ```
     #[must_use]
     pub fn told(&self) -> String {
-        let how = self.cut_mm.map_or_else(|| "picked".to_owned(), |mm| format!("cut at {mm} mm each time"));
-        let grade = |g: &SizeGrade| g.price_per_kg.map_or_else(|| g.name.clone(), |p| format!("{} ({p} a kg)", g.name));
+        let how = self.cut_mm.map_or_else(
+            || "picked".to_owned(),
+            |mm| format!("cut at {mm} mm each time"),
+        );
+        let grade = |g: &SizeGrade| {
+            g.price_per_kg
+                .map_or_else(|| g.name.clone(), |p| format!("{} ({p} a kg)", g.name))
+        };
         let grades: Vec<String> = self.grades.iter().map(grade).collect();
-        if grades.is_empty() { how } else { format!("{how}, sorted into {}", grades.join(", ")) }
+        if grades.is_empty() {
+            how
+        } else {
+            format!("{how}, sorted into {}", grades.join(", "))
+        }
     }
 
-    /// Whether it can be kept to: grades with different names and prices that are none or above zero, a height to cut at.
+    /// Whether it can be kept to: grades with different names and prices that are none or above
+    /// zero, a height to cut at.
     #[must_use]
     pub fn holds(&self) -> bool {
         let name = |g: &SizeGrade| g.name.trim().to_lowercase();
@@ -74,14 +85,31 @@ mod tests {
 
     #[test]
     fn waves_that_cannot_be_kept_to_are_refused() {
-        let grade = |name: &str, price_per_kg| SizeGrade { name: name.into(), price_per_kg };
+        let grade = |name: &str, price_per_kg| SizeGrade {
+            name: name.into(),
+            price_per_kg,
+        };
         let holds = |grades: Vec<SizeGrade>, cut_mm| Waves { grades, cut_mm }.holds();
-        assert!(holds(vec![], None) && holds(vec![grade("large", Some(0.0)), grade("small", None)], Some(20.0)));
-        assert!(!holds(vec![grade("large", None), grade(" Large", None)], None));
+        assert!(
+            holds(vec![], None)
+                && holds(
+                    vec![grade("large", Some(0.0)), grade("small", None)],
+                    Some(20.0)
+                )
+        );
+        assert!(!holds(
+            vec![grade("large", None), grade(" Large", None)],
+            None
+        ));
         assert!(!holds(vec![grade(" ", None)], None) && !holds(vec![grade("a", Some(-1.0))], None));
         assert!(
-            !holds(vec![grade("a", Some(f64::NAN))], None) && !holds(vec![], Some(0.0)) && !holds(vec![], Some(1e4))
+            !holds(vec![grade("a", Some(f64::NAN))], None)
+                && !holds(vec![], Some(0.0))
+                && !holds(vec![], Some(1e4))
         );
-        assert!(!holds((0..9).map(|i| grade(&i.to_string(), None)).collect(), None));
+        assert!(!holds(
+            (0..9).map(|i| grade(&i.to_string(), None)).collect(),
+            None
+        ));
     }
 }

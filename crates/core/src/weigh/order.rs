@@ -1,11 +1,13 @@
-//! In which order units come to the scale: shuffled, so that whatever drifts while one weighs falls on no treatment.
+//! In which order units come to the scale: shuffled, so that whatever drifts while one weighs falls
+//! on no treatment.
 
 use rand::SeedableRng;
 use rand::seq::SliceRandom;
 use rand_chacha::ChaCha8Rng;
 
-/// The order by chance in which the units of a trial come, the same each time it is asked: places of a list of their codes.
-/// Units are taken by code, so that it tells nothing of the deal, and a unit more or less leaves it a fair order.
+/// The order by chance in which the units of a trial come, the same each time it is asked: places
+/// of a list of their codes. Units are taken by code, so that it tells nothing of the deal, and a
+/// unit more or less leaves it a fair order.
 ///
 /// ```
 /// use iron_twin_core::weigh::order::shuffled;
@@ -18,8 +20,12 @@ pub fn shuffled(trial: &str, round: u32, codes: &[&str]) -> Vec<usize> {
     let mut places: Vec<usize> = (0..codes.len()).collect();
     places.sort_by_key(|&i| codes[i]);
     // Of the trial's random id: nobody chose it, and no deal came of it.
-    let seed = trial.bytes().fold(0xcbf2_9ce4_8422_2325_u64, |h, b| (h ^ u64::from(b)).wrapping_mul(0x0100_0000_01b3));
-    places.shuffle(&mut ChaCha8Rng::seed_from_u64(seed.wrapping_add(u64::from(round))));
+    let seed = trial.bytes().fold(0xcbf2_9ce4_8422_2325_u64, |h, b| {
+        (h ^ u64::from(b)).wrapping_mul(0x0100_0000_01b3)
+    });
+    places.shuffle(&mut ChaCha8Rng::seed_from_u64(
+        seed.wrapping_add(u64::from(round)),
+    ));
     places
 }
 
@@ -43,7 +49,12 @@ mod tests {
         assert!(first.iter().all(|n| (408..592).contains(n)), "{first:?}");
         // However the list was written.
         let turned: Vec<&str> = codes.iter().rev().copied().collect();
-        let by_code = |codes: &[&str]| shuffled("t", 1, codes).iter().map(|&i| codes[i].to_owned()).collect::<Vec<_>>();
+        let by_code = |codes: &[&str]| {
+            shuffled("t", 1, codes)
+                .iter()
+                .map(|&i| codes[i].to_owned())
+                .collect::<Vec<_>>()
+        };
         assert_eq!(by_code(&codes), by_code(&turned));
     }
 }

@@ -1,5 +1,5 @@
-//! In which order cups are served, and under which codes: so that what a cup tastes like after another, and in which place it
-//! stands, falls on all alike.
+//! In which order cups are served, and under which codes: so that what a cup tastes like after
+//! another, and in which place it stands, falls on all alike.
 
 use rand::seq::SliceRandom;
 use rand::{RngExt, SeedableRng};
@@ -11,8 +11,9 @@ pub const CUPS: std::ops::RangeInclusive<usize> = 2..=8;
 /// Most tasters.
 pub const MOST_TASTERS: usize = 400;
 
-/// Orders of serving that are balanced: every cup stands in every place equally often, and follows every other equally often.
-/// As many orders as cups where their number is even, twice as many where it is odd (Williams 1949).
+/// Orders of serving that are balanced: every cup stands in every place equally often, and follows
+/// every other equally often. As many orders as cups where their number is even, twice as many
+/// where it is odd (Williams 1949).
 ///
 /// ```
 /// use iron_twin_core::weigh::serving::williams;
@@ -33,7 +34,9 @@ pub fn williams(cups: usize) -> Vec<Vec<usize>> {
     if cups.is_multiple_of(2) {
         return orders;
     }
-    let back = orders.iter().map(|order| order.iter().rev().copied().collect());
+    let back = orders
+        .iter()
+        .map(|order| order.iter().rev().copied().collect());
     orders.iter().cloned().chain(back).collect()
 }
 
@@ -50,7 +53,9 @@ fn check_tasters(tasters: usize) -> Result<(), String> {
     if (1..=MOST_TASTERS).contains(&tasters) {
         return Ok(());
     }
-    Err(format!("a tasting has 1 to {MOST_TASTERS} tasters, got {tasters}"))
+    Err(format!(
+        "a tasting has 1 to {MOST_TASTERS} tasters, got {tasters}"
+    ))
 }
 
 /// Cups of one taster under codes, no code twice.
@@ -67,8 +72,8 @@ fn coded(cups: &[usize], chance: &mut ChaCha8Rng) -> Vec<Cup> {
     cups.iter().map(cup).collect()
 }
 
-/// What is served to each taster, from left to right: balanced orders, dealt to the tasters by chance, each cup under a code of
-/// its own that tells nothing.
+/// What is served to each taster, from left to right: balanced orders, dealt to the tasters by
+/// chance, each cup under a code of its own that tells nothing.
 ///
 /// ```
 /// use iron_twin_core::weigh::serving::served;
@@ -80,7 +85,11 @@ fn coded(cups: &[usize], chance: &mut ChaCha8Rng) -> Vec<Cup> {
 /// Says which number cannot be: 2 to 8 cups, 1 to 400 tasters.
 pub fn served(cups: usize, tasters: usize, seed: u64) -> Result<Vec<Vec<Cup>>, String> {
     if !CUPS.contains(&cups) {
-        return Err(format!("a tasting has {} to {} cups, got {cups}", CUPS.start(), CUPS.end()));
+        return Err(format!(
+            "a tasting has {} to {} cups, got {cups}",
+            CUPS.start(),
+            CUPS.end()
+        ));
     }
     check_tasters(tasters)?;
     let mut chance = ChaCha8Rng::seed_from_u64(seed);
@@ -93,16 +102,28 @@ pub fn served(cups: usize, tasters: usize, seed: u64) -> Result<Vec<Vec<Cup>>, S
         let mut run = orders.clone();
         run.shuffle(&mut chance);
         let named = |order: Vec<usize>| order.into_iter().map(|cup| names[cup]).collect::<Vec<_>>();
-        found.extend(run.into_iter().take(tasters - found.len()).map(|order| coded(&named(order), &mut chance)));
+        found.extend(
+            run.into_iter()
+                .take(tasters - found.len())
+                .map(|order| coded(&named(order), &mut chance)),
+        );
     }
     Ok(found)
 }
 
-/// What stands in a triangle: two cups alike and an odd one of either kind, in every place equally often.
-const TRIANGLES: [[usize; 3]; 6] = [[0, 0, 1], [0, 1, 0], [1, 0, 0], [1, 1, 0], [1, 0, 1], [0, 1, 1]];
+/// What stands in a triangle: two cups alike and an odd one of either kind, in every place equally
+/// often.
+const TRIANGLES: [[usize; 3]; 6] = [
+    [0, 0, 1],
+    [0, 1, 0],
+    [1, 0, 0],
+    [1, 1, 0],
+    [1, 0, 1],
+    [0, 1, 1],
+];
 
-/// What is served to each taster of a triangle test, from left to right: all six triangles equally often, dealt to the tasters
-/// by chance, each cup under a code of its own.
+/// What is served to each taster of a triangle test, from left to right: all six triangles equally
+/// often, dealt to the tasters by chance, each cup under a code of its own.
 ///
 /// ```
 /// use iron_twin_core::weigh::serving::triangles;
@@ -119,7 +140,11 @@ pub fn triangles(tasters: usize, seed: u64) -> Result<Vec<Vec<Cup>>, String> {
     while found.len() < tasters {
         let mut run = TRIANGLES;
         run.shuffle(&mut chance);
-        found.extend(run.iter().take(tasters - found.len()).map(|cups| coded(cups, &mut chance)));
+        found.extend(
+            run.iter()
+                .take(tasters - found.len())
+                .map(|cups| coded(cups, &mut chance)),
+        );
     }
     Ok(found)
 }
@@ -142,18 +167,39 @@ mod tests {
             let each = if cups % 2 == 0 { 1 } else { 2 };
             assert_eq!(orders.len(), cups * each);
             let places = counts(orders.iter().flat_map(|o| o.iter().copied().enumerate()));
-            assert!(places.len() == cups * cups && places.values().all(|n| *n == each), "{cups}");
-            let follows = counts(orders.iter().flat_map(|o| o.windows(2).map(|w| (w[0], w[1]))));
-            assert!(follows.len() == cups * (cups - 1) && follows.values().all(|n| *n == each), "{cups}");
+            assert!(
+                places.len() == cups * cups && places.values().all(|n| *n == each),
+                "{cups}"
+            );
+            let follows = counts(
+                orders
+                    .iter()
+                    .flat_map(|o| o.windows(2).map(|w| (w[0], w[1]))),
+            );
+            assert!(
+                follows.len() == cups * (cups - 1) && follows.values().all(|n| *n == each),
+                "{cups}"
+            );
         }
     }
 
     #[test]
     fn every_triangle_is_served_equally_often() {
         let served = triangles(12, 5).unwrap();
-        let kinds = counts(served.iter().map(|cups| cups.iter().map(|c| c.of).collect::<Vec<_>>()));
-        assert!(kinds.len() == 6 && kinds.values().all(|n| *n == 2), "{kinds:?}");
-        assert!(served.iter().all(|cups| counts(cups.iter().map(|c| c.code)).len() == 3));
+        let kinds = counts(
+            served
+                .iter()
+                .map(|cups| cups.iter().map(|c| c.of).collect::<Vec<_>>()),
+        );
+        assert!(
+            kinds.len() == 6 && kinds.values().all(|n| *n == 2),
+            "{kinds:?}"
+        );
+        assert!(
+            served
+                .iter()
+                .all(|cups| counts(cups.iter().map(|c| c.code)).len() == 3)
+        );
         assert!(triangles(0, 5).is_err() && triangles(401, 5).is_err());
         assert_ne!(triangles(12, 6).unwrap(), served);
     }
@@ -162,18 +208,38 @@ mod tests {
     fn twelve_tasters_of_four_cups_are_served_three_whole_designs() {
         for seed in 0..50 {
             let served = served(4, 12, seed).unwrap();
-            let places = counts(served.iter().flat_map(|cups| cups.iter().map(|c| c.of).enumerate()));
+            let places = counts(
+                served
+                    .iter()
+                    .flat_map(|cups| cups.iter().map(|c| c.of).enumerate()),
+            );
             assert!(places.values().all(|n| *n == 3), "{places:?}");
-            let follows = counts(served.iter().flat_map(|cups| cups.windows(2).map(|w| (w[0].of, w[1].of))));
-            assert!(follows.len() == 12 && follows.values().all(|n| *n == 3), "{follows:?}");
+            let follows = counts(
+                served
+                    .iter()
+                    .flat_map(|cups| cups.windows(2).map(|w| (w[0].of, w[1].of))),
+            );
+            assert!(
+                follows.len() == 12 && follows.values().all(|n| *n == 3),
+                "{follows:?}"
+            );
             for cups in &served {
                 assert!(cups.iter().all(|c| (100..1000).contains(&c.code)));
-                assert_eq!(counts(cups.iter().map(|c| c.code)).len(), 4, "no code twice before one taster");
+                assert_eq!(
+                    counts(cups.iter().map(|c| c.code)).len(),
+                    4,
+                    "no code twice before one taster"
+                );
             }
         }
-        // A part of a design is as near to balance as it can be: no cup more than once more in a place than another.
+        // A part of a design is as near to balance as it can be: no cup more than once more in a
+        // place than another.
         let seven = served(4, 7, 3).unwrap();
-        let places = counts(seven.iter().flat_map(|cups| cups.iter().map(|c| c.of).enumerate()));
+        let places = counts(
+            seven
+                .iter()
+                .flat_map(|cups| cups.iter().map(|c| c.of).enumerate()),
+        );
         assert!(places.values().all(|n| (1..=2).contains(n)), "{places:?}");
         assert!(
             served(1, 7, 3).is_err()

@@ -1,4 +1,5 @@
-//! When what a scale says may be taken as a weight: never while it moves, never what is old, never the same load twice.
+//! When what a scale says may be taken as a weight: never while it moves, never what is old, never
+//! the same load twice.
 
 use std::collections::VecDeque;
 
@@ -49,18 +50,20 @@ pub const STILL_MS: u64 = 600;
 pub const LEAST_TIMES: usize = 3;
 /// Less than this is an empty pan, g.
 pub const EMPTY_G: f64 = 1.0;
-/// A load that is lifted changes the weight by more than this, g, and by more than [`LIFTED_SHARE`] of it.
+/// A load that is lifted changes the weight by more than this, g, and by more than [`LIFTED_SHARE`]
+/// of it.
 const LIFTED_G: f64 = 2.0;
 /// See [`LIFTED_G`].
 const LIFTED_SHARE: f64 = 0.05;
 
-/// How far apart weights may lie that are one weight: the last digit of a shelf-top scale, and a little of a heavy load.
+/// How far apart weights may lie that are one weight: the last digit of a shelf-top scale, and a
+/// little of a heavy load.
 fn alike(a: f64, b: f64) -> bool {
     (a - b).abs() <= 0.2_f64.max(a.abs() * 5e-4) + 1e-9
 }
 
-/// What a scale has said lately. Instants are those of this computer's clock when a line came in, ms from any zero; lines
-/// that come in a bunch after a stutter do not make a weight stand still.
+/// What a scale has said lately. Instants are those of this computer's clock when a line came in,
+/// ms from any zero; lines that come in a bunch after a stutter do not make a weight stand still.
 ///
 /// ```
 /// use iron_twin_core::weigh::steady::{NotSettled, ScaleSays, Steady};
@@ -88,7 +91,10 @@ impl Steady {
     /// Takes in what the scale says.
     pub fn hear(&mut self, ms: u64, says: ScaleSays) {
         // Nothing is known of what lay on it in a gap.
-        if self.last.is_some_and(|(before, _)| ms.saturating_sub(before) > OLD_MS) {
+        if self
+            .last
+            .is_some_and(|(before, _)| ms.saturating_sub(before) > OLD_MS)
+        {
             self.still.clear();
         }
         self.last = Some((ms, says));
@@ -96,7 +102,10 @@ impl Steady {
             self.still.clear();
             return;
         };
-        if self.taken.is_some_and(|of| (of - g).abs() > LIFTED_G.max(of.abs() * LIFTED_SHARE)) {
+        if self
+            .taken
+            .is_some_and(|of| (of - g).abs() > LIFTED_G.max(of.abs() * LIFTED_SHARE))
+        {
             self.taken = None;
         }
         if !stable || !g.is_finite() || self.still.iter().any(|&(_, before)| !alike(before, g)) {
@@ -106,7 +115,11 @@ impl Steady {
             self.still.push_back((ms, g));
         }
         // One that is older than the time it must stand still is enough.
-        while self.still.get(1).is_some_and(|&(second, _)| ms.saturating_sub(second) >= STILL_MS) {
+        while self
+            .still
+            .get(1)
+            .is_some_and(|&(second, _)| ms.saturating_sub(second) >= STILL_MS)
+        {
             self.still.pop_front();
         }
     }
@@ -121,7 +134,9 @@ impl Steady {
     #[must_use]
     pub fn shows(&self, now_ms: u64) -> Option<f64> {
         match self.last {
-            Some((ms, ScaleSays::Weight { g, .. })) if now_ms.saturating_sub(ms) <= OLD_MS => Some(g),
+            Some((ms, ScaleSays::Weight { g, .. })) if now_ms.saturating_sub(ms) <= OLD_MS => {
+                Some(g)
+            }
             _ => None,
         }
     }
@@ -131,7 +146,9 @@ impl Steady {
     /// # Errors
     /// [`NotSettled`], why there is none.
     pub fn settled(&self, now_ms: u64) -> Result<f64, NotSettled> {
-        let Some((ms, says)) = self.last else { return Err(NotSettled::Silent) };
+        let Some((ms, says)) = self.last else {
+            return Err(NotSettled::Silent);
+        };
         if now_ms.saturating_sub(ms) > OLD_MS {
             return Err(NotSettled::Silent);
         }
@@ -140,7 +157,10 @@ impl Steady {
             ScaleSays::Underload => return Err(NotSettled::BelowZero),
             ScaleSays::Weight { g, .. } => g,
         };
-        let long = self.still.front().is_some_and(|&(first, _)| ms.saturating_sub(first) >= STILL_MS);
+        let long = self
+            .still
+            .front()
+            .is_some_and(|&(first, _)| ms.saturating_sub(first) >= STILL_MS);
         if !long || self.still.len() < LEAST_TIMES {
             return Err(NotSettled::Moving);
         }
@@ -183,14 +203,17 @@ mod tests {
             1 => Just(ScaleSays::Overload),
             1 => Just(ScaleSays::Underload),
         ];
-        (prop_oneof![5 => 50..400u64, 1 => Just(0), 1 => 400..5_000u64], says)
+        (
+            prop_oneof![5 => 50..400u64, 1 => Just(0), 1 => 400..5_000u64],
+            says,
+        )
     }
 
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(2_000))]
 
-        /// Whatever comes, what may be taken was said just now, called stable every time for long enough, and always the
-        /// same.
+        /// Whatever comes, what may be taken was said just now, called stable every time for long
+        /// enough, and always the same.
         #[test]
         fn nothing_that_moves_or_is_old_is_taken(stream in prop::collection::vec(said(), 1..40), wait in 0..3_000u64) {
             let (mut steady, mut ms, mut heard) = (Steady::default(), 0, Vec::new());
@@ -216,7 +239,8 @@ mod tests {
             }
         }
 
-        /// And what stands still is taken, once: no load stays on the scale for ever, and none is taken twice.
+        /// And what stands still is taken, once: no load stays on the scale for ever, and none is
+        /// taken twice.
         #[test]
         fn what_stands_still_is_taken_once(
             before in prop::collection::vec(said(), 0..30), g in 5.0..2_000.0f64, step in 80..200u64,
@@ -264,7 +288,12 @@ mod tests {
         assert_eq!(after(&[of(0.4, true); 9]), Err(NotSettled::Empty));
         assert_eq!(after(&[of(-288.0, true); 9]), Err(NotSettled::BelowZero));
         assert_eq!(
-            after(&[of(412.6, true), of(412.6, true), of(412.6, true), ScaleSays::Overload]),
+            after(&[
+                of(412.6, true),
+                of(412.6, true),
+                of(412.6, true),
+                ScaleSays::Overload
+            ]),
             Err(NotSettled::Overload)
         );
         assert_eq!(after(&[ScaleSays::Underload]), Err(NotSettled::BelowZero));
@@ -275,8 +304,14 @@ mod tests {
         assert_eq!(steady.settled(5_000), Err(NotSettled::Moving));
         // A line that was pulled: nothing it said counts.
         (0..9).for_each(|i| steady.hear(6_000 + 200 * i, of(412.6, true)));
-        assert_eq!((steady.settled(7_700), steady.shows(7_700)), (Ok(412.6), Some(412.6)));
+        assert_eq!(
+            (steady.settled(7_700), steady.shows(7_700)),
+            (Ok(412.6), Some(412.6))
+        );
         steady.lost();
-        assert_eq!((steady.settled(7_700), steady.shows(7_700)), (Err(NotSettled::Silent), None));
+        assert_eq!(
+            (steady.settled(7_700), steady.shows(7_700)),
+            (Err(NotSettled::Silent), None)
+        );
     }
 }

@@ -44,11 +44,19 @@ impl Track {
             *self = Self::default();
             return;
         };
-        if self.lately.back().is_some_and(|(before, _)| now - *before > OLD) {
+        if self
+            .lately
+            .back()
+            .is_some_and(|(before, _)| now - *before > OLD)
+        {
             self.lately.clear();
         }
         self.lately.push_back((now, value));
-        while self.lately.get(1).is_some_and(|(second, _)| now - *second >= STILL) {
+        while self
+            .lately
+            .get(1)
+            .is_some_and(|(second, _)| now - *second >= STILL)
+        {
             self.lately.pop_front();
         }
         if self.same_since.is_none_or(|(_, same)| same != value) {
@@ -57,13 +65,28 @@ impl Track {
     }
 
     fn value(&self, measures: Measured, now: Instant) -> MeterValue {
-        let last = self.lately.back().filter(|(at, _)| now - *at <= OLD).map(|(_, value)| *value);
-        let long = self.lately.front().is_some_and(|(at, _)| now - *at >= STILL);
+        let last = self
+            .lately
+            .back()
+            .filter(|(at, _)| now - *at <= OLD)
+            .map(|(_, value)| *value);
+        let long = self
+            .lately
+            .front()
+            .is_some_and(|(at, _)| now - *at >= STILL);
         let values = || self.lately.iter().map(|(_, v)| *v);
         let spread = values().fold(f64::MIN, f64::max) - values().fold(f64::MAX, f64::min);
         let still = last.is_some_and(|last| long && spread <= measures.still_within(last));
-        let frozen = last.is_some() && self.same_since.is_some_and(|(since, _)| now - since >= FROZEN);
-        MeterValue { measures, value: last, still, frozen }
+        let frozen = last.is_some()
+            && self
+                .same_since
+                .is_some_and(|(since, _)| now - since >= FROZEN);
+        MeterValue {
+            measures,
+            value: last,
+            still,
+            frozen,
+        }
     }
 }
 
@@ -79,11 +102,18 @@ pub struct Meter {
 }
 
 impl Meter {
-    /// Reaches for the instrument at `host:port`, again and again. Must be called within a Tokio runtime.
+    /// Reaches for the instrument at `host:port`, again and again. Must be called within a Tokio
+    /// runtime.
     #[must_use]
     pub fn at(address: String, registers: Vec<Register>) -> Self {
-        let tracks = registers.iter().map(|r| (r.measures, Track::default())).collect();
-        let shared = Arc::new(Mutex::new(Shared { contact: Contact::Reaching, tracks }));
+        let tracks = registers
+            .iter()
+            .map(|r| (r.measures, Track::default()))
+            .collect();
+        let shared = Arc::new(Mutex::new(Shared {
+            contact: Contact::Reaching,
+            tracks,
+        }));
         let task = tokio::spawn(keep(Arc::clone(&shared), address, registers));
         Self { shared, task }
     }
@@ -91,8 +121,15 @@ impl Meter {
     /// How it stands now: the line, and what it shows.
     #[must_use]
     pub fn view(&self) -> (Contact, Vec<MeterValue>) {
-        let (own, now) = (self.shared.lock().unwrap_or_else(PoisonError::into_inner), Instant::now());
-        let values = own.tracks.iter().map(|(measures, track)| track.value(*measures, now)).collect();
+        let (own, now) = (
+            self.shared.lock().unwrap_or_else(PoisonError::into_inner),
+            Instant::now(),
+        );
+        let values = own
+            .tracks
+            .iter()
+            .map(|(measures, track)| track.value(*measures, now))
+            .collect();
         (own.contact.clone(), values)
     }
 }
@@ -115,12 +152,20 @@ async fn read(context: &mut Context, register: &Register) -> Result<Option<f64>,
         return Err("it answered another question".into());
     };
     if found.len() != usize::from(words) {
-        return Err(format!("it answered {} registers in the place of {words}", found.len()));
+        return Err(format!(
+            "it answered {} registers in the place of {words}",
+            found.len()
+        ));
     }
-    let value = register.encoding.number(&found).map(|number| number * register.times);
+    let value = register
+        .encoding
+        .number(&found)
+        .map(|number| number * register.times);
     let (least, most) = register.measures.limits();
     // To a millionth, so that a factor leaves no tail of digits.
-    Ok(value.filter(|v| (least..=most).contains(v)).map(|v| (v * 1e6).round() / 1e6))
+    Ok(value
+        .filter(|v| (least..=most).contains(v))
+        .map(|v| (v * 1e6).round() / 1e6))
 }
 
 async fn keep(shared: Arc<Mutex<Shared>>, address: String, registers: Vec<Register>) {
@@ -141,7 +186,10 @@ async fn keep(shared: Arc<Mutex<Shared>>, address: String, registers: Vec<Regist
                 {
                     let (mut own, now) = (lock(), Instant::now());
                     own.contact = Contact::Live;
-                    own.tracks.iter_mut().zip(values).for_each(|((_, track), value)| track.hear(now, value));
+                    own.tracks
+                        .iter_mut()
+                        .zip(values)
+                        .for_each(|((_, track), value)| track.hear(now, value));
                 }
                 tokio::time::sleep(EVERY).await;
             },
@@ -149,7 +197,9 @@ async fn keep(shared: Arc<Mutex<Shared>>, address: String, registers: Vec<Regist
         {
             let mut own = lock();
             own.contact = Contact::Lost { why };
-            own.tracks.iter_mut().for_each(|(_, track)| *track = Track::default());
+            own.tracks
+                .iter_mut()
+                .for_each(|(_, track)| *track = Track::default());
         }
         waits.wait().await;
     }
@@ -162,16 +212,26 @@ mod tests {
     fn heard(values: &[(u64, Option<f64>)]) -> MeterValue {
         let (start, mut track) = (Instant::now(), Track::default());
         let at = |seconds: u64| start + Duration::from_secs(seconds);
-        values.iter().for_each(|&(second, value)| track.hear(at(second), value));
+        values
+            .iter()
+            .for_each(|&(second, value)| track.hear(at(second), value));
         track.value(Measured::Ph, at(values.last().map_or(0, |v| v.0)))
     }
 
     #[test]
     fn a_value_is_still_once_it_has_stood_and_frozen_where_it_never_moves() {
-        let run =
-            |of: fn(u64) -> f64, seconds: u64| heard(&(0..=seconds).map(|s| (s, Some(of(s)))).collect::<Vec<_>>());
+        let run = |of: fn(u64) -> f64, seconds: u64| {
+            heard(&(0..=seconds).map(|s| (s, Some(of(s)))).collect::<Vec<_>>())
+        };
         let alive = |s: u64| 6.1 + if s.is_multiple_of(2) { 0.01 } else { 0.0 };
-        assert_eq!((run(alive, 3).still, run(alive, 5).still, run(alive, 5).frozen), (false, true, false));
+        assert_eq!(
+            (
+                run(alive, 3).still,
+                run(alive, 5).still,
+                run(alive, 5).frozen
+            ),
+            (false, true, false)
+        );
         assert!(!run(|s| 7.0 - 0.05 * s as f64, 8).still, "it settles yet");
         let dead = run(|_| 6.1, 700);
         assert!(dead.still && dead.frozen && dead.value == Some(6.1));
@@ -181,7 +241,12 @@ mod tests {
         assert_eq!((dry.value, dry.still), (Some(6.1), false));
         assert_eq!(heard(&[(0, Some(6.1)), (1, None)]).value, None);
         // What stood before a gap does not make it still.
-        let gap = heard(&[(0, Some(6.1)), (1, Some(6.1)), (9, Some(6.1)), (10, Some(6.1))]);
+        let gap = heard(&[
+            (0, Some(6.1)),
+            (1, Some(6.1)),
+            (9, Some(6.1)),
+            (10, Some(6.1)),
+        ]);
         assert!(!gap.still);
     }
 }

@@ -19,8 +19,9 @@ async fn open(address: &str) -> Result<Context, String> {
     Ok(tcp::attach(reach(address).await?))
 }
 
-/// What it answers, in time; why there is none, in a grower's words. The answer may be of another length than was asked
-/// for: the library's own readers take it for granted that it is not, and end the task where it is.
+/// What it answers, in time; why there is none, in a grower's words. The answer may be of another
+/// length than was asked for: the library's own readers take it for granted that it is not, and end
+/// the task where it is.
 async fn asked(context: &mut Context, question: Request<'_>) -> Result<Response, String> {
     match tokio::time::timeout(ANSWER, context.call(question)).await {
         Err(_) => Err("it does not answer".into()),

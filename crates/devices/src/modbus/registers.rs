@@ -134,7 +134,8 @@ pub struct Register {
 /// Most registers of one instrument.
 pub const MOST: usize = 12;
 
-/// Whether these registers can be read: not too many, nothing twice, factors that are numbers and not nought.
+/// Whether these registers can be read: not too many, nothing twice, factors that are numbers and
+/// not nought.
 #[must_use]
 pub fn hold(registers: &[Register]) -> bool {
     let all: std::collections::BTreeSet<Measured> = registers.iter().map(|r| r.measures).collect();
@@ -144,24 +145,44 @@ pub fn hold(registers: &[Register]) -> bool {
             && r.times.abs() <= 1e6
             && r.at.checked_add(r.encoding.words() - 1).is_some()
     };
-    !registers.is_empty() && registers.len() <= MOST && all.len() == registers.len() && registers.iter().all(fits)
+    !registers.is_empty()
+        && registers.len() <= MOST
+        && all.len() == registers.len()
+        && registers.iter().all(fits)
 }
 
 fn usual(measures: Measured, at: u16, times: f64) -> Register {
-    Register { measures, table: Table::Input, at, encoding: Encoding::I16, times }
+    Register {
+        measures,
+        table: Table::Input,
+        at,
+        encoding: Encoding::I16,
+        times,
+    }
 }
 
 /// The usual registers of a probe: this program's own choice, told in `docs/devices.md`.
 #[must_use]
 pub fn probe() -> Vec<Register> {
-    vec![usual(Measured::Ph, 0, 0.01), usual(Measured::Ec, 1, 0.001), usual(Measured::Temperature, 2, 0.1)]
+    vec![
+        usual(Measured::Ph, 0, 0.01),
+        usual(Measured::Ec, 1, 0.001),
+        usual(Measured::Temperature, 2, 0.1),
+    ]
 }
 
 /// The usual registers of a light and power meter.
 #[must_use]
 pub fn light() -> Vec<Register> {
-    let energy = Register { encoding: Encoding::U32, ..usual(Measured::Energy, 2, 0.001) };
-    vec![usual(Measured::Light, 0, 1.0), usual(Measured::Power, 1, 0.1), energy]
+    let energy = Register {
+        encoding: Encoding::U32,
+        ..usual(Measured::Energy, 2, 0.001)
+    };
+    vec![
+        usual(Measured::Light, 0, 1.0),
+        usual(Measured::Power, 1, 0.1),
+        energy,
+    ]
 }
 
 #[cfg(test)]
@@ -170,15 +191,34 @@ mod tests {
 
     #[test]
     fn numbers_lie_in_registers_as_the_standard_has_them() {
-        // From the Modbus application protocol, V1.1b3, section 4.2: registers are big-endian words.
+        // From the Modbus application protocol, V1.1b3, section 4.2: registers are big-endian
+        // words.
         assert_eq!(Encoding::U16.number(&[612]), Some(612.0));
         assert_eq!(Encoding::U32.number(&[0x0001, 0x86A0]), Some(100_000.0));
-        assert_eq!(Encoding::U32Swapped.number(&[0x86A0, 0x0001]), Some(100_000.0));
-        assert_eq!(Encoding::F32.number(&[0xC048, 0xF5C3]).map(|v| (v * 1e4).round()), Some(-31_400.0));
-        // Not a number, and no end of it.
-        assert_eq!((Encoding::F32.number(&[0x7FC0, 0]), Encoding::F32.number(&[0x7F80, 0])), (None, None));
         assert_eq!(
-            (Encoding::U16.number(&[]), Encoding::U16.number(&[1, 2]), Encoding::F32.number(&[1])),
+            Encoding::U32Swapped.number(&[0x86A0, 0x0001]),
+            Some(100_000.0)
+        );
+        assert_eq!(
+            Encoding::F32
+                .number(&[0xC048, 0xF5C3])
+                .map(|v| (v * 1e4).round()),
+            Some(-31_400.0)
+        );
+        // Not a number, and no end of it.
+        assert_eq!(
+            (
+                Encoding::F32.number(&[0x7FC0, 0]),
+                Encoding::F32.number(&[0x7F80, 0])
+            ),
+            (None, None)
+        );
+        assert_eq!(
+            (
+                Encoding::U16.number(&[]),
+                Encoding::U16.number(&[1, 2]),
+                Encoding::F32.number(&[1])
+            ),
             (None, None, None)
         );
     }
@@ -191,8 +231,14 @@ mod tests {
             change(&mut all[0]);
             hold(&all)
         };
-        assert!(!with(|r| r.times = 0.0) && !with(|r| r.times = f64::NAN) && !with(|r| r.measures = Measured::Ec));
-        assert!(with(|r| r.at = u16::MAX) && !with(|r| (r.at, r.encoding) = (u16::MAX, Encoding::F32)));
+        assert!(
+            !with(|r| r.times = 0.0)
+                && !with(|r| r.times = f64::NAN)
+                && !with(|r| r.measures = Measured::Ec)
+        );
+        assert!(
+            with(|r| r.at = u16::MAX) && !with(|r| (r.at, r.encoding) = (u16::MAX, Encoding::F32))
+        );
         assert!(!hold(&[]));
     }
 }

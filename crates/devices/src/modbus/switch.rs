@@ -30,14 +30,22 @@ pub struct Switches {
 const MOST_ORDERS: usize = 8;
 
 impl Switches {
-    /// Reaches for the switches at `host:port`: so many coils from 0. Must be called within a Tokio runtime.
+    /// Reaches for the switches at `host:port`: so many coils from 0. Must be called within a Tokio
+    /// runtime.
     #[must_use]
     pub fn at(address: String, coils: u16) -> Self {
         let states = vec![None; usize::from(coils)];
-        let shared = Arc::new(Mutex::new(Shared { contact: Contact::Reaching, states }));
+        let shared = Arc::new(Mutex::new(Shared {
+            contact: Contact::Reaching,
+            states,
+        }));
         let (orders, waiting) = mpsc::channel(MOST_ORDERS);
         let task = tokio::spawn(keep(Arc::clone(&shared), address, coils, waiting));
-        Self { shared, orders, task }
+        Self {
+            shared,
+            orders,
+            task,
+        }
     }
 
     /// How it stands now: the line, and each switch; None where it is not known.
@@ -56,10 +64,19 @@ impl Switches {
         let there = matches!(self.view().0, Contact::Live);
         let known = usize::from(coil) < self.view().1.len();
         if !there || !known {
-            return Err(if known { "it is not there" } else { "it has no such switch" }.into());
+            return Err(if known {
+                "it is not there"
+            } else {
+                "it has no such switch"
+            }
+            .into());
         }
-        self.orders.try_send(Order { coil, on, done }).map_err(|_| "it is busy with other orders".to_owned())?;
-        said.await.unwrap_or_else(|_| Err("the line was lost before it answered; look whether it was done".into()))
+        self.orders
+            .try_send(Order { coil, on, done })
+            .map_err(|_| "it is busy with other orders".to_owned())?;
+        said.await.unwrap_or_else(|_| {
+            Err("the line was lost before it answered; look whether it was done".into())
+        })
     }
 }
 
@@ -75,12 +92,24 @@ async fn states(context: &mut Context, coils: u16) -> Result<Vec<Option<bool>>, 
     };
     // Coils come eight to a byte: those beyond what was asked for are filling.
     if found.len() < usize::from(coils) || found.len() > usize::from(coils).next_multiple_of(8) {
-        return Err(format!("it answered {} switches in the place of {coils}", found.len()));
+        return Err(format!(
+            "it answered {} switches in the place of {coils}",
+            found.len()
+        ));
     }
-    Ok(found.into_iter().take(usize::from(coils)).map(Some).collect())
+    Ok(found
+        .into_iter()
+        .take(usize::from(coils))
+        .map(Some)
+        .collect())
 }
 
-async fn keep(shared: Arc<Mutex<Shared>>, address: String, coils: u16, mut waiting: mpsc::Receiver<Order>) {
+async fn keep(
+    shared: Arc<Mutex<Shared>>,
+    address: String,
+    coils: u16,
+    mut waiting: mpsc::Receiver<Order>,
+) {
     let lock = || shared.lock().unwrap_or_else(PoisonError::into_inner);
     let mut waits = Waits::default();
     loop {
@@ -95,8 +124,12 @@ async fn keep(shared: Arc<Mutex<Shared>>, address: String, coils: u16, mut waiti
                         (own.contact, own.states) = (Contact::Live, found);
                     }
                 }
-                let Ok(Some(order)) = tokio::time::timeout(EVERY, waiting.recv()).await else { continue };
-                let worked = asked(&mut context, Request::WriteSingleCoil(order.coil, order.on)).await.map(|_| ());
+                let Ok(Some(order)) = tokio::time::timeout(EVERY, waiting.recv()).await else {
+                    continue;
+                };
+                let worked = asked(&mut context, Request::WriteSingleCoil(order.coil, order.on))
+                    .await
+                    .map(|_| ());
                 let failed = worked.clone().err();
                 let _ = order.done.send(worked);
                 if let Some(why) = failed {

@@ -5,9 +5,14 @@ use iron_twin_core::weigh::steady::ScaleSays;
 /// Heaviest load that is believed, g.
 const MOST_G: f64 = 1e6;
 
-/// Units in which scales speak, and g of each. The international avoirdupois pound is 0.45359237 kg, the ounce its
-/// sixteenth (NIST Handbook 44, appendix C).
-const UNITS: [(&str, f64); 4] = [("g", 1.0), ("kg", 1000.0), ("oz", 453.592_37 / 16.0), ("lb", 453.592_37)];
+/// Units in which scales speak, and g of each. The international avoirdupois pound is 0.45359237
+/// kg, the ounce its sixteenth (NIST Handbook 44, appendix C).
+const UNITS: [(&str, f64); 4] = [
+    ("g", 1.0),
+    ("kg", 1000.0),
+    ("oz", 453.592_37 / 16.0),
+    ("lb", 453.592_37),
+];
 
 /// What a line says; None where it is none of a scale.
 #[must_use]
@@ -18,8 +23,11 @@ pub fn read(line: &[u8]) -> Option<ScaleSays> {
         ["overload"] => Some(ScaleSays::Overload),
         ["underload"] => Some(ScaleSays::Underload),
         [value, unit, state] => {
-            // Digits, a sign and a point: nothing else that a number may look like, such as 1e3 or inf.
-            let plain = value.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b'+' | b'-'));
+            // Digits, a sign and a point: nothing else that a number may look like, such as 1e3 or
+            // inf.
+            let plain = value
+                .bytes()
+                .all(|b| b.is_ascii_digit() || matches!(b, b'.' | b'+' | b'-'));
             let value: f64 = value.parse().ok().filter(|_| plain)?;
             let g = value * UNITS.iter().find(|(name, _)| *name == unit)?.1;
             let stable = match state {
@@ -28,7 +36,10 @@ pub fn read(line: &[u8]) -> Option<ScaleSays> {
                 _ => return None,
             };
             // To the milligram, so that decimals come out as the scale showed them.
-            (g.abs() <= MOST_G).then_some(ScaleSays::Weight { g: (g * 1000.0).round() / 1000.0, stable })
+            (g.abs() <= MOST_G).then_some(ScaleSays::Weight {
+                g: (g * 1000.0).round() / 1000.0,
+                stable,
+            })
         }
         _ => None,
     }

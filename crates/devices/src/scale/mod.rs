@@ -67,13 +67,24 @@ fn ms(since: Instant) -> u64 {
 }
 
 impl Scale {
-    /// Reaches for the scale at `host:port`, again and again. Must be called within a Tokio runtime.
+    /// Reaches for the scale at `host:port`, again and again. Must be called within a Tokio
+    /// runtime.
     #[must_use]
     pub fn at(address: String) -> Self {
-        let shared = Arc::new(Mutex::new(Shared { contact: Contact::Reaching, steady: Steady::default() }));
+        let shared = Arc::new(Mutex::new(Shared {
+            contact: Contact::Reaching,
+            steady: Steady::default(),
+        }));
         let since = Instant::now();
-        let own = Line { shared: Arc::clone(&shared), since };
-        Self { shared, since, task: tokio::spawn(own.keep(address)) }
+        let own = Line {
+            shared: Arc::clone(&shared),
+            since,
+        };
+        Self {
+            shared,
+            since,
+            task: tokio::spawn(own.keep(address)),
+        }
     }
 
     fn lock(&self) -> MutexGuard<'_, Shared> {
@@ -93,7 +104,11 @@ impl Scale {
             Err(NotSettled::Taken) => Pan::Taken,
             Err(NotSettled::Silent) => Pan::Silent,
         };
-        ScaleView { contact: own.contact.clone(), g: own.steady.shows(now), pan }
+        ScaleView {
+            contact: own.contact.clone(),
+            g: own.steady.shows(now),
+            pan,
+        }
     }
 
     /// The weight that may be taken now, g.
@@ -186,7 +201,9 @@ impl Line {
                     // Nothing is known of what lay on it meanwhile.
                     own.steady.lost();
                     if babble >= BABBLE {
-                        own.contact = Contact::Lost { why: not_a_scale(came.as_deref()) };
+                        own.contact = Contact::Lost {
+                            why: not_a_scale(came.as_deref()),
+                        };
                     }
                 }
             }
@@ -196,8 +213,13 @@ impl Line {
 
 /// What came in the place of a weight, as it can be shown.
 fn not_a_scale(line: Option<&[u8]>) -> String {
-    let Some(line) = line else { return format!("it sends lines of more than {LONGEST} bytes") };
-    let shown: String =
-        String::from_utf8_lossy(line).chars().map(|c| if c.is_control() { '?' } else { c }).take(30).collect();
+    let Some(line) = line else {
+        return format!("it sends lines of more than {LONGEST} bytes");
+    };
+    let shown: String = String::from_utf8_lossy(line)
+        .chars()
+        .map(|c| if c.is_control() { '?' } else { c })
+        .take(30)
+        .collect();
     format!("it sends \"{shown}\", which is not what a scale says")
 }

@@ -48,10 +48,38 @@ enum Deed {
 
 /// Solutions into which the probe can be put.
 const SOLUTIONS: [(&str, Solution); 4] = [
-    ("plain water", Solution { ph: 7.4, ec: 0.52, temperature: 18.5 }),
-    ("half feed", Solution { ph: 6.3, ec: 1.13, temperature: 18.9 }),
-    ("full feed", Solution { ph: 6.1, ec: 1.71, temperature: 19.2 }),
-    ("buffer 7.00", Solution { ph: 7.0, ec: 0.0, temperature: 20.0 }),
+    (
+        "plain water",
+        Solution {
+            ph: 7.4,
+            ec: 0.52,
+            temperature: 18.5,
+        },
+    ),
+    (
+        "half feed",
+        Solution {
+            ph: 6.3,
+            ec: 1.13,
+            temperature: 18.9,
+        },
+    ),
+    (
+        "full feed",
+        Solution {
+            ph: 6.1,
+            ec: 1.71,
+            temperature: 19.2,
+        },
+    ),
+    (
+        "buffer 7.00",
+        Solution {
+            ph: 7.0,
+            ec: 0.0,
+            temperature: 20.0,
+        },
+    ),
 ];
 
 /// How the bench stands.
@@ -70,7 +98,12 @@ struct Standing {
 async fn standing(State(bench): State<Bench>) -> Json<Standing> {
     let physics = bench.scale.physics();
     let room = bench.room.room();
-    let name = |of: &Solution| SOLUTIONS.iter().find(|(_, own)| own == of).map(|(name, _)| *name);
+    let name = |of: &Solution| {
+        SOLUTIONS
+            .iter()
+            .find(|(_, own)| own == of)
+            .map(|(name, _)| *name)
+    };
     Json(Standing {
         load_g: physics.load_g(),
         fault: physics.fault(),
@@ -83,12 +116,21 @@ async fn standing(State(bench): State<Bench>) -> Json<Standing> {
     })
 }
 
-async fn done(State(bench): State<Bench>, headers: HeaderMap, Json(deed): Json<Deed>) -> StatusCode {
+async fn done(
+    State(bench): State<Bench>,
+    headers: HeaderMap,
+    Json(deed): Json<Deed>,
+) -> StatusCode {
     // A page elsewhere can have a browser send this only from its own origin.
     let own = |origin: &str| {
-        headers.get(header::HOST).is_some_and(|host| origin.ends_with(&format!("://{}", host.to_str().unwrap_or("?"))))
+        headers
+            .get(header::HOST)
+            .is_some_and(|host| origin.ends_with(&format!("://{}", host.to_str().unwrap_or("?"))))
     };
-    if headers.get(header::ORIGIN).is_some_and(|origin| !origin.to_str().is_ok_and(own)) {
+    if headers
+        .get(header::ORIGIN)
+        .is_some_and(|origin| !origin.to_str().is_ok_and(own))
+    {
         return StatusCode::FORBIDDEN;
     }
     let of = |name: &str| bench.loads.iter().find(|load| load.name == name);

@@ -1,5 +1,5 @@
-//! Instruments that are not there: they speak as real ones do, with their faults, and trays are put on them by hand at a
-//! small page, the bench.
+//! Instruments that are not there: they speak as real ones do, with their faults, and trays are put
+//! on them by hand at a small page, the bench.
 
 pub mod bench;
 pub mod modbus;

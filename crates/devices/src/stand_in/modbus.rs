@@ -53,7 +53,11 @@ impl Room {
             probe_in: None,
             drift: 0.0,
             fault: Fault::None,
-            shows: Solution { ph: 7.0, ec: 0.0, temperature: 20.0 },
+            shows: Solution {
+                ph: 7.0,
+                ec: 0.0,
+                temperature: 20.0,
+            },
             switches: [true, false],
             energy_wh: 0.0,
             chance: ChaCha8Rng::seed_from_u64(seed),
@@ -64,7 +68,11 @@ impl Room {
     /// One step on.
     fn step(&mut self) {
         self.drift += DRIFT;
-        let aim = self.probe_in.unwrap_or(Solution { ph: 7.0, ec: 0.0, temperature: 20.0 });
+        let aim = self.probe_in.unwrap_or(Solution {
+            ph: 7.0,
+            ec: 0.0,
+            temperature: 20.0,
+        });
         let toward = |now: f64, aim: f64| now + SETTLES * (aim - now);
         self.shows = Solution {
             ph: toward(self.shows.ph, aim.ph + self.drift),
@@ -89,9 +97,16 @@ impl Room {
             return frozen;
         }
         let word = |value: f64| (value.round() as i16).cast_unsigned();
-        let (ph, ec) = (self.shows.ph + self.noise(0.01), (self.shows.ec + self.noise(0.004)).max(0.0));
+        let (ph, ec) = (
+            self.shows.ph + self.noise(0.01),
+            (self.shows.ec + self.noise(0.004)).max(0.0),
+        );
         // A dry glass says what cannot be.
-        let ph = if self.probe_in.is_some() { 100.0 * ph } else { -3_000.0 };
+        let ph = if self.probe_in.is_some() {
+            100.0 * ph
+        } else {
+            -3_000.0
+        };
         let temperature = self.shows.temperature + self.noise(0.06);
         let words = [word(ph), word(1000.0 * ec), word(10.0 * temperature)];
         self.frozen = Some(words);
@@ -99,10 +114,19 @@ impl Room {
     }
 
     fn light(&mut self) -> [u16; 4] {
-        let umol = if self.switches[0] { 148.0 + self.noise(2.0) } else { 3.0 };
+        let umol = if self.switches[0] {
+            148.0 + self.noise(2.0)
+        } else {
+            3.0
+        };
         let watts = self.power_w() + self.noise(0.6);
         let energy = self.energy_wh.round() as u32;
-        [umol.round() as u16, (10.0 * watts).round() as u16, (energy >> 16) as u16, (energy & 0xFFFF) as u16]
+        [
+            umol.round() as u16,
+            (10.0 * watts).round() as u16,
+            (energy >> 16) as u16,
+            (energy & 0xFFFF) as u16,
+        ]
     }
 }
 
@@ -145,7 +169,10 @@ impl StandIns {
     /// Answers for one of them, for ever.
     pub async fn serve(self, listener: TcpListener, which: Which) {
         let connected = |stream, _| {
-            let own = Device { room: self.clone(), which };
+            let own = Device {
+                room: self.clone(),
+                which,
+            };
             let off = which == Which::Probe && self.room().fault == Fault::SwitchedOff;
             async move { Ok((!off).then_some((own, stream))) }
         };
@@ -167,7 +194,9 @@ struct Device {
 /// So many registers from an address; what lies beyond is refused.
 fn some<T: Clone>(all: &[T], at: u16, count: u16) -> Result<Vec<T>, ExceptionCode> {
     let (from, count) = (usize::from(at), usize::from(count));
-    all.get(from..from + count).map(<[T]>::to_vec).ok_or(ExceptionCode::IllegalDataAddress)
+    all.get(from..from + count)
+        .map(<[T]>::to_vec)
+        .ok_or(ExceptionCode::IllegalDataAddress)
 }
 
 impl Device {
@@ -184,7 +213,10 @@ impl Device {
                 some(&room.switches, at, count).map(Response::ReadCoils)
             }
             (Which::Switches, Request::WriteSingleCoil(at, on)) => {
-                let switch = room.switches.get_mut(usize::from(at)).ok_or(ExceptionCode::IllegalDataAddress)?;
+                let switch = room
+                    .switches
+                    .get_mut(usize::from(at))
+                    .ok_or(ExceptionCode::IllegalDataAddress)?;
                 *switch = on;
                 Ok(Response::WriteSingleCoil(at, on))
             }
@@ -217,15 +249,27 @@ mod tests {
     fn a_probe_settles_and_drifts_until_it_is_calibrated() {
         let mut room = Room::new(5);
         assert_eq!(room.probe()[0].cast_signed(), -3_000, "dry");
-        room.probe_in = Some(Solution { ph: 6.1, ec: 1.35, temperature: 19.5 });
+        room.probe_in = Some(Solution {
+            ph: 6.1,
+            ec: 1.35,
+            temperature: 19.5,
+        });
         (0..4).for_each(|_| room.step());
         assert!(room.probe()[0] > 630, "not settled within a second");
         (0..120).for_each(|_| room.step());
         let [ph, ec, temperature] = room.probe();
-        assert!((609..=611).contains(&ph) && (1345..=1355).contains(&ec) && (194..=196).contains(&temperature));
+        assert!(
+            (609..=611).contains(&ph)
+                && (1345..=1355).contains(&ec)
+                && (194..=196).contains(&temperature)
+        );
         // A day without calibration.
         (0..4 * 86_400).for_each(|_| room.step());
-        assert!((636..=643).contains(&room.probe()[0]), "{}", room.probe()[0]);
+        assert!(
+            (636..=643).contains(&room.probe()[0]),
+            "{}",
+            room.probe()[0]
+        );
         room.drift = 0.0;
         (0..120).for_each(|_| room.step());
         assert!((609..=611).contains(&room.probe()[0]));

@@ -106,24 +106,41 @@ impl Physics {
         let noise = self.chance.random_range(-0.06..0.06);
         let digit = ((self.shown_g + noise) / DIGIT_G).round() * DIGIT_G;
         let state = if self.still >= 3 { "stable" } else { "moving" };
-        format!("{:.1} g {state}", if digit.abs() < DIGIT_G / 2.0 { 0.0 } else { digit })
+        format!(
+            "{:.1} g {state}",
+            if digit.abs() < DIGIT_G / 2.0 {
+                0.0
+            } else {
+                digit
+            }
+        )
     }
 
     /// One step on: the line it says, with its end.
     pub fn step(&mut self) -> String {
-        let hand = if self.hand > 0 { self.chance.random_range(-HAND_G..HAND_G) } else { 0.0 };
+        let hand = if self.hand > 0 {
+            self.chance.random_range(-HAND_G..HAND_G)
+        } else {
+            0.0
+        };
         self.hand = self.hand.saturating_sub(1);
         let aim = self.load_g - self.zero_g + hand;
         self.shown_g += (aim - self.shown_g) * STEP;
         let near = (aim - self.shown_g).abs() < 0.05;
         self.shown_g = if near { aim } else { self.shown_g };
-        self.still = if near && hand == 0.0 { self.still + 1 } else { 0 };
+        self.still = if near && hand == 0.0 {
+            self.still + 1
+        } else {
+            0
+        };
         let line = match self.fault {
             Fault::Frozen => self.frozen.clone(),
-            Fault::Garbage => (0..self.chance.random_range(1..200)).fold(String::new(), |mut text, _| {
-                let _ = write!(text, "{}", char::from(self.chance.random_range(33..127u8)));
-                text
-            }),
+            Fault::Garbage => {
+                (0..self.chance.random_range(1..200)).fold(String::new(), |mut text, _| {
+                    let _ = write!(text, "{}", char::from(self.chance.random_range(33..127u8)));
+                    text
+                })
+            }
             _ => self.line(),
         };
         line + "\r\n"
@@ -142,7 +159,10 @@ impl StandIn {
     #[must_use]
     pub fn new(seed: u64) -> Self {
         let (said, _) = tokio::sync::watch::channel(String::new());
-        Self { physics: Arc::new(Mutex::new(Physics::new(seed))), said }
+        Self {
+            physics: Arc::new(Mutex::new(Physics::new(seed))),
+            said,
+        }
     }
 
     /// What it feels and shows.
@@ -197,7 +217,12 @@ mod tests {
     use iron_twin_core::weigh::steady::{NotSettled, ScaleSays, Steady};
 
     /// Steps of a scale, as they are heard.
-    fn heard(physics: &mut Physics, steady: &mut Steady, from: &mut u64, steps: u32) -> Result<f64, NotSettled> {
+    fn heard(
+        physics: &mut Physics,
+        steady: &mut Steady,
+        from: &mut u64,
+        steps: u32,
+    ) -> Result<f64, NotSettled> {
         for _ in 0..steps {
             *from += 150;
             if let Some(says) = read(physics.step().trim_end().as_bytes()) {
@@ -212,7 +237,10 @@ mod tests {
         for seed in 0..200 {
             let (mut physics, mut steady, mut ms) = (Physics::new(seed), Steady::default(), 0);
             let g = 40.0 + 7.3 * seed as f64;
-            assert_eq!(heard(&mut physics, &mut steady, &mut ms, 10), Err(NotSettled::Empty));
+            assert_eq!(
+                heard(&mut physics, &mut steady, &mut ms, 10),
+                Err(NotSettled::Empty)
+            );
             physics.put(g);
             let mut settled = None;
             for step in 0..40 {
@@ -228,7 +256,10 @@ mod tests {
             steady.took();
             physics.put(0.0);
             assert_ne!(heard(&mut physics, &mut steady, &mut ms, 1), Ok(taken));
-            assert_eq!(heard(&mut physics, &mut steady, &mut ms, 30), Err(NotSettled::Empty));
+            assert_eq!(
+                heard(&mut physics, &mut steady, &mut ms, 30),
+                Err(NotSettled::Empty)
+            );
         }
     }
 
@@ -236,7 +267,10 @@ mod tests {
     fn its_faults_are_told() {
         let (mut physics, mut steady, mut ms) = (Physics::new(7), Steady::default(), 0);
         physics.put(9_000.0);
-        assert_eq!(heard(&mut physics, &mut steady, &mut ms, 20), Err(NotSettled::Overload));
+        assert_eq!(
+            heard(&mut physics, &mut steady, &mut ms, 20),
+            Err(NotSettled::Overload)
+        );
         physics.put(300.0);
         assert!(heard(&mut physics, &mut steady, &mut ms, 30).is_ok());
         // Frozen: the load is changed, and it says the same. It is not taken a second time.
@@ -245,15 +279,32 @@ mod tests {
         physics.put(0.0);
         heard(&mut physics, &mut steady, &mut ms, 20).unwrap_err();
         physics.put(500.0);
-        assert_eq!(heard(&mut physics, &mut steady, &mut ms, 40), Err(NotSettled::Taken));
+        assert_eq!(
+            heard(&mut physics, &mut steady, &mut ms, 40),
+            Err(NotSettled::Taken)
+        );
         physics.fail(Fault::Garbage);
-        assert_eq!((0..50).filter(|_| read(physics.step().trim_end().as_bytes()).is_some()).count(), 0);
+        assert_eq!(
+            (0..50)
+                .filter(|_| read(physics.step().trim_end().as_bytes()).is_some())
+                .count(),
+            0
+        );
         physics.fail(Fault::None);
         physics.zero();
-        assert_eq!(heard(&mut physics, &mut steady, &mut ms, 40), Err(NotSettled::Empty));
+        assert_eq!(
+            heard(&mut physics, &mut steady, &mut ms, 40),
+            Err(NotSettled::Empty)
+        );
         physics.put(0.0);
-        assert_eq!(heard(&mut physics, &mut steady, &mut ms, 40), Err(NotSettled::BelowZero));
+        assert_eq!(
+            heard(&mut physics, &mut steady, &mut ms, 40),
+            Err(NotSettled::BelowZero)
+        );
         let last = read(physics.step().trim_end().as_bytes());
-        assert!(matches!(last, Some(ScaleSays::Weight { g, stable: true }) if (g + 500.0).abs() < 0.2), "{last:?}");
+        assert!(
+            matches!(last, Some(ScaleSays::Weight { g, stable: true }) if (g + 500.0).abs() < 0.2),
+            "{last:?}"
+        );
     }
 }

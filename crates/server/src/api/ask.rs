@@ -10,9 +10,9 @@ use axum::extract::{Path, State};
 use iron_twin_core::ask::expected::{Expected, Planned, expected};
 use iron_twin_core::ask::picture::{Layout, Picture, picture as compute};
 use iron_twin_core::ask::sees::seen_each;
-use iron_twin_core::terms::goal::Goal;
 use iron_twin_core::trial::question::Ask;
 use iron_twin_store::ask::AskChange;
+use iron_twin_terms::goal::Goal;
 use serde::Deserialize;
 use utoipa::ToSchema;
 
@@ -30,24 +30,57 @@ pub(crate) struct AskSent {
 }
 
 /// Changes what is asked.
-#[utoipa::path(put, operation_id = "ask_put", path = "/trials/{id}/ask", params(("id" = String, Path)), request_body = AskSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "ask_put",
+    path = "/trials/{id}/ask",
+    params(("id" = String, Path)),
+    request_body = AskSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put(
     State(app): State<App>,
     Path(id): Path<String>,
     sent: Sent<AskSent>,
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
-        let AskSent { name, ask, version, reason } = sent.body;
-        store.set_ask(&sent.stamp, &id, &AskChange { name, ask, version, reason })?;
+        let AskSent {
+            name,
+            ask,
+            version,
+            reason,
+        } = sent.body;
+        store.set_ask(
+            &sent.stamp,
+            &id,
+            &AskChange {
+                name,
+                ask,
+                version,
+                reason,
+            },
+        )?;
         current(store, &id, &sent.stamp.who)
     })
     .await
 }
 
 /// What a trial whose measure is a count, a share or days could see; null for amounts and grades.
-#[utoipa::path(get, operation_id = "ask_expected", path = "/trials/{id}/expected", params(("id" = String, Path)),
-    responses((status = 200, body = Option<Expected>), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "ask_expected",
+    path = "/trials/{id}/expected",
+    params(("id" = String, Path)),
+    responses(
+        (status = 200, body = Option<Expected>),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn foreseen(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -55,9 +88,15 @@ pub(crate) async fn foreseen(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let treatments = trial.plan.sheet.treatments.len();
-        let planned = Planned { treatments, units: seen_each(&trial), blocks: trial.plan.rack.blocks(treatments) };
+        let planned = Planned {
+            treatments,
+            units: seen_each(&trial),
+            blocks: trial.plan.rack.blocks(treatments),
+        };
         let seen = expected(&trial.plan.ask, planned).transpose();
-        Ok(Json(seen.map_err(|e| Problem::refused("expected", e.to_string()))?))
+        Ok(Json(seen.map_err(|e| {
+            Problem::refused("expected", e.to_string())
+        })?))
     })
     .await
 }
@@ -84,10 +123,25 @@ const MOST_TREATMENTS: usize = 24;
 /// What the planned units could and could not see.
 #[utoipa::path(post, operation_id = "ask_picture", path = "/picture", request_body = PictureSent,
     responses((status = 200, body = Picture), (status = 422, body = Problem)))]
-pub(crate) async fn picture(State(app): State<App>, sent: Sent<PictureSent>) -> Result<Json<Picture>, Problem> {
+pub(crate) async fn picture(
+    State(app): State<App>,
+    sent: Sent<PictureSent>,
+) -> Result<Json<Picture>, Problem> {
     let p = sent.body;
     if p.layout.treatments > MOST_TREATMENTS {
-        return Err(Problem::refused("treatments", format!("at most {MOST_TREATMENTS} treatments")));
+        return Err(Problem::refused(
+            "treatments",
+            format!("at most {MOST_TREATMENTS} treatments"),
+        ));
     }
-    app.run(move |_| Ok(Json(compute(p.layout, p.units, p.goal, p.cv_percent, p.margin_percent)?))).await
+    app.run(move |_| {
+        Ok(Json(compute(
+            p.layout,
+            p.units,
+            p.goal,
+            p.cv_percent,
+            p.margin_percent,
+        )?))
+    })
+    .await
 }

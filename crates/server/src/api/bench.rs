@@ -1,4 +1,5 @@
-//! The bench of Mix: a recipe's columns and tank while it is typed, and the doses for a target. Nothing is written.
+//! The bench of Mix: a recipe's columns and tank while it is typed, and the doses for a target.
+//! Nothing is written.
 
 use crate::app::App;
 use crate::error::Problem;
@@ -7,9 +8,9 @@ use axum::Json;
 use axum::extract::{Query, State};
 use iron_twin_core::mix::aim::Aim;
 use iron_twin_core::mix::bench::{Bench, BenchError, BenchView};
-use iron_twin_core::quantity::FeedForm;
 use iron_twin_core::stores::lines;
 use iron_twin_core::stores::lines::Line;
+use iron_twin_terms::quantity::FeedForm;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -26,7 +27,11 @@ pub(crate) struct BenchLine {
 
 impl From<Line> for BenchLine {
     fn from(line: Line) -> Self {
-        Self { name: line.name, form: line.form, per_l: line.per_l }
+        Self {
+            name: line.name,
+            form: line.form,
+            per_l: line.per_l,
+        }
     }
 }
 
@@ -77,15 +82,25 @@ fn refused(error: BenchError) -> Problem {
 impl BenchSent {
     fn bench(self) -> Result<Bench, Problem> {
         if self.lines.len() > lines::MOST_LINES {
-            return Err(Problem::refused("lines", lines::LinesError::Many(self.lines.len()).to_string()));
+            return Err(Problem::refused(
+                "lines",
+                lines::LinesError::Many(self.lines.len()).to_string(),
+            ));
         }
         for (i, line) in self.lines.iter().enumerate() {
             if !(0.0..=lines::MOST_PER_L).contains(&line.per_l) {
-                let error = lines::LinesError::Amount { name: line.name.clone(), got: line.per_l.to_string() };
+                let error = lines::LinesError::Amount {
+                    name: line.name.clone(),
+                    got: line.per_l.to_string(),
+                };
                 return Err(Problem::refused(format!("lines[{i}]"), error.to_string()));
             }
         }
-        let lines = self.lines.into_iter().map(|l| Line { per_l: l.per_l, form: l.form, name: l.name });
+        let lines = self.lines.into_iter().map(|l| Line {
+            per_l: l.per_l,
+            form: l.form,
+            name: l.name,
+        });
         Ok(Bench {
             lines: lines.collect(),
             water: self.water,
@@ -113,7 +128,9 @@ pub(crate) async fn start(
 ) -> Result<Json<Vec<BenchLine>>, Problem> {
     app.run(move |store| {
         let found = store.shelves()?.lines(query.name.trim());
-        let found = found.ok_or_else(|| Problem::not_found(format!("Stores know nothing called '{}'.", query.name)))?;
+        let found = found.ok_or_else(|| {
+            Problem::not_found(format!("Stores know nothing called '{}'.", query.name))
+        })?;
         Ok(Json(found.into_iter().map(BenchLine::from).collect()))
     })
     .await
@@ -122,11 +139,17 @@ pub(crate) async fn start(
 /// What a recipe brings, and what the tank then holds.
 #[utoipa::path(post, operation_id = "bench_view", path = "/bench", request_body = BenchSent,
     responses((status = 200, body = BenchAnswer), (status = 422, body = Problem)))]
-pub(crate) async fn view(State(app): State<App>, sent: Sent<BenchSent>) -> Result<Json<BenchAnswer>, Problem> {
+pub(crate) async fn view(
+    State(app): State<App>,
+    sent: Sent<BenchSent>,
+) -> Result<Json<BenchAnswer>, Problem> {
     app.run(move |store| {
         let bench = sent.body.bench()?;
         let view = bench.view(&store.shelves()?).map_err(refused)?;
-        Ok(Json(BenchAnswer { view, lines_text: lines::write(&bench.lines) }))
+        Ok(Json(BenchAnswer {
+            view,
+            lines_text: lines::write(&bench.lines),
+        }))
     })
     .await
 }
@@ -134,10 +157,16 @@ pub(crate) async fn view(State(app): State<App>, sent: Sent<BenchSent>) -> Resul
 /// The doses that come closest to the target.
 #[utoipa::path(post, operation_id = "bench_aim", path = "/bench/aim", request_body = BenchSent,
     responses((status = 200, body = AimAnswer), (status = 422, body = Problem)))]
-pub(crate) async fn aim(State(app): State<App>, sent: Sent<BenchSent>) -> Result<Json<AimAnswer>, Problem> {
+pub(crate) async fn aim(
+    State(app): State<App>,
+    sent: Sent<BenchSent>,
+) -> Result<Json<AimAnswer>, Problem> {
     app.run(move |store| {
         let (lines, aim) = sent.body.bench()?.aim(&store.shelves()?).map_err(refused)?;
-        Ok(Json(AimAnswer { lines: lines.into_iter().map(BenchLine::from).collect(), aim }))
+        Ok(Json(AimAnswer {
+            lines: lines.into_iter().map(BenchLine::from).collect(),
+            aim,
+        }))
     })
     .await
 }

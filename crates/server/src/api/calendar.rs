@@ -1,4 +1,5 @@
-//! The calendar: what lies ahead day by day, days away and what falls into them, and the same as iCalendar.
+//! The calendar: what lies ahead day by day, days away and what falls into them, and the same as
+//! iCalendar.
 
 use crate::api::trials::current;
 use crate::app::App;
@@ -13,6 +14,7 @@ use axum::response::IntoResponse;
 use icalendar::{Component, Event, EventLike};
 use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::stores::Item;
+use iron_twin_core::stores::keys;
 use iron_twin_core::tend::schedule::away::{Clash, clashes};
 use iron_twin_core::tend::schedule::calendar;
 use iron_twin_store::Store;
@@ -84,12 +86,22 @@ pub(crate) struct CalendarView {
 
 /// Trials whose work still lies ahead, with the date of their day 0.
 fn running(store: &Store) -> Result<Vec<(Arc<Outline>, Date)>, Problem> {
-    let outlines = store.outlines()?.into_iter().filter(|o| o.trial.deal.is_some());
-    Ok(outlines.filter_map(|o| o.trial.day_zero().map(|zero| (o, zero))).collect())
+    let outlines = store
+        .outlines()?
+        .into_iter()
+        .filter(|o| o.trial.deal.is_some());
+    Ok(outlines
+        .filter_map(|o| o.trial.day_zero().map(|zero| (o, zero)))
+        .collect())
 }
 
 fn ahead_of(Outline { trial, done }: &Outline) -> Vec<(Job, u32)> {
-    calendar(&trial.plan.care, &trial.treatment_days(), trial.plan.ask.end_day, done)
+    calendar(
+        &trial.plan.care,
+        &trial.treatment_days(),
+        trial.plan.ask.end_day,
+        done,
+    )
 }
 
 fn date_of(zero: Date, day: u32) -> Date {
@@ -101,9 +113,12 @@ pub(crate) fn calibrations(items: &[Item]) -> Vec<(String, Date)> {
     let meters = items.iter().filter(|i| i.shelf == "meters");
     meters
         .filter_map(|meter| {
-            let on: Date = meter.words("calibrated_on")?.parse().ok()?;
-            let every = meter.number("calibrate_every_days")?;
-            Some((meter.name.clone(), on.checked_add((every as i64).days()).ok()?))
+            let on: Date = meter.words(keys::CALIBRATED_ON)?.parse().ok()?;
+            let every = meter.number(keys::CALIBRATE_EVERY_DAYS)?;
+            Some((
+                meter.name.clone(),
+                on.checked_add((every as i64).days()).ok()?,
+            ))
         })
         .collect()
 }
@@ -112,17 +127,25 @@ fn ahead(store: &Store, now: Date) -> Result<Vec<Ahead>, Problem> {
     let mut list = Vec::new();
     for (outline, zero) in running(store)? {
         let trial = &outline.trial;
-        let entries = ahead_of(&outline).into_iter().map(|(job, day)| (job, day, date_of(zero, day)));
-        list.extend(entries.filter(|(.., date)| *date >= now).map(|(job, day, date)| Ahead {
-            trial_id: Some(trial.id.clone()),
-            trial: trial.plan.name.clone(),
-            job,
-            label: job.label().into(),
-            day: Some(day),
-            date: date.to_string(),
-        }));
+        let entries = ahead_of(&outline)
+            .into_iter()
+            .map(|(job, day)| (job, day, date_of(zero, day)));
+        list.extend(
+            entries
+                .filter(|(.., date)| *date >= now)
+                .map(|(job, day, date)| Ahead {
+                    trial_id: Some(trial.id.clone()),
+                    trial: trial.plan.name.clone(),
+                    job,
+                    label: job.label().into(),
+                    day: Some(day),
+                    date: date.to_string(),
+                }),
+        );
     }
-    let meters = calibrations(store.shelves()?.items()).into_iter().filter(|(_, date)| *date >= now);
+    let meters = calibrations(store.shelves()?.items())
+        .into_iter()
+        .filter(|(_, date)| *date >= now);
     list.extend(meters.map(|(name, date)| Ahead {
         trial_id: None,
         trial: String::new(),
@@ -131,7 +154,12 @@ fn ahead(store: &Store, now: Date) -> Result<Vec<Ahead>, Problem> {
         day: None,
         date: date.to_string(),
     }));
-    list.sort_by(|a, b| a.date.cmp(&b.date).then(a.trial.cmp(&b.trial)).then(a.job.cmp(&b.job)));
+    list.sort_by(|a, b| {
+        a.date
+            .cmp(&b.date)
+            .then(a.trial.cmp(&b.trial))
+            .then(a.job.cmp(&b.job))
+    });
     Ok(list)
 }
 
@@ -145,10 +173,14 @@ fn view(store: &Store) -> Result<CalendarView, Problem> {
             for (outline, zero) in &trials {
                 let trial = &outline.trial;
                 let day = |date: Date| zero.until(date).map_or(-1, |s| i64::from(s.get_days()));
-                let (Ok(from), Ok(to)) = (u32::try_from(day(away.first).max(0)), u32::try_from(day(away.last))) else {
+                let (Ok(from), Ok(to)) = (
+                    u32::try_from(day(away.first).max(0)),
+                    u32::try_from(day(away.last)),
+                ) else {
                     continue;
                 };
-                let found = clashes(&ahead_of(outline), from, to, trial.plan.ask.end_day).into_iter();
+                let found =
+                    clashes(&ahead_of(outline), from, to, trial.plan.ask.end_day).into_iter();
                 inside.extend(found.map(|clash| AwayClash {
                     trial_id: trial.id.clone(),
                     trial: trial.plan.name.clone(),
@@ -158,20 +190,36 @@ fn view(store: &Store) -> Result<CalendarView, Problem> {
                 }));
             }
             let (first, last) = (away.first.to_string(), away.last.to_string());
-            AwayView { id: away.id, first, last, note: away.note, clashes: inside }
+            AwayView {
+                id: away.id,
+                first,
+                last,
+                note: away.note,
+                clashes: inside,
+            }
         })
         .collect();
-    Ok(CalendarView { today: now.to_string(), ahead: ahead(store, now)?, away })
+    Ok(CalendarView {
+        today: now.to_string(),
+        ahead: ahead(store, now)?,
+        away,
+    })
 }
 
 /// What lies ahead, and days away.
-#[utoipa::path(get, operation_id = "calendar_get", path = "/calendar", responses((status = 200, body = CalendarView)))]
+#[utoipa::path(
+    get,
+    operation_id = "calendar_get",
+    path = "/calendar",
+    responses((status = 200, body = CalendarView)),
+)]
 pub(crate) async fn get(State(app): State<App>) -> Result<Json<CalendarView>, Problem> {
     app.run(|store| Ok(Json(view(store)?))).await
 }
 
-/// The same as an iCalendar file (RFC 5545): one all-day event for each piece of work, with an id that stays, so that a
-/// calendar that follows it moves events instead of doubling them. It names codes and work, never treatments.
+/// The same as an iCalendar file (RFC 5545): one all-day event for each piece of work, with an id
+/// that stays, so that a calendar that follows it moves events instead of doubling them. It names
+/// codes and work, never treatments.
 #[utoipa::path(get, operation_id = "calendar_ics", path = "/calendar.ics",
     responses((status = 200, body = String, content_type = "text/calendar")))]
 pub(crate) async fn ics(State(app): State<App>) -> Result<impl IntoResponse, Problem> {
@@ -179,18 +227,34 @@ pub(crate) async fn ics(State(app): State<App>) -> Result<impl IntoResponse, Pro
         let farm = store.farm()?;
         let mut file = icalendar::Calendar::new();
         file.name(&format!("Iron Twin, {}", farm.name));
-        let mut times: std::collections::HashMap<(String, Job), usize> = std::collections::HashMap::new();
+        let mut times: std::collections::HashMap<(String, Job), usize> =
+            std::collections::HashMap::new();
         for entry in ahead(store, today(&farm))? {
-            let whose = entry.trial_id.clone().unwrap_or_else(|| entry.label.clone());
+            let whose = entry
+                .trial_id
+                .clone()
+                .unwrap_or_else(|| entry.label.clone());
             let count = times.entry((whose.clone(), entry.job)).or_default();
             *count += 1;
-            let Ok(date) = entry.date.parse::<Date>() else { continue };
-            let Some(date) = chrono_date(date) else { continue };
+            let Ok(date) = entry.date.parse::<Date>() else {
+                continue;
+            };
+            let Some(date) = chrono_date(date) else {
+                continue;
+            };
             let job = serde_json::to_value(entry.job).unwrap_or_default();
             let mut event = Event::new();
             // Counted, not dated: a feeding that moves stays the same event.
-            event.uid(&format!("{}-{}-{count}@iron-twin", whose.replace(' ', "-"), job.as_str().unwrap_or("job")));
-            let trial = if entry.trial.is_empty() { String::new() } else { format!(": {}", entry.trial) };
+            event.uid(&format!(
+                "{}-{}-{count}@iron-twin",
+                whose.replace(' ', "-"),
+                job.as_str().unwrap_or("job")
+            ));
+            let trial = if entry.trial.is_empty() {
+                String::new()
+            } else {
+                format!(": {}", entry.trial)
+            };
             // A line of a calendar ends at a control character, whatever stands in a name.
             let summary = format!("{}{trial}", entry.label).replace(char::is_control, " ");
             event.summary(&summary).all_day(date);
@@ -201,7 +265,10 @@ pub(crate) async fn ics(State(app): State<App>) -> Result<impl IntoResponse, Pro
         }
         let headers = [
             (header::CONTENT_TYPE, "text/calendar; charset=utf-8"),
-            (header::CONTENT_DISPOSITION, "attachment; filename=\"iron-twin.ics\""),
+            (
+                header::CONTENT_DISPOSITION,
+                "attachment; filename=\"iron-twin.ics\"",
+            ),
         ];
         Ok((headers, file.to_string()))
     })
@@ -232,17 +299,30 @@ pub(crate) struct AwaySent {
 /// Adds days away.
 #[utoipa::path(post, operation_id = "calendar_away", path = "/away", request_body = AwaySent,
     responses((status = 200, body = CalendarView), (status = 422, body = Problem)))]
-pub(crate) async fn away(State(app): State<App>, sent: Sent<AwaySent>) -> Result<Json<CalendarView>, Problem> {
+pub(crate) async fn away(
+    State(app): State<App>,
+    sent: Sent<AwaySent>,
+) -> Result<Json<CalendarView>, Problem> {
     app.run(move |store| {
-        store.add_away(&sent.stamp, &sent.body.first, &sent.body.last, &sent.body.note)?;
+        store.add_away(
+            &sent.stamp,
+            &sent.body.first,
+            &sent.body.last,
+            &sent.body.note,
+        )?;
         Ok(Json(view(store)?))
     })
     .await
 }
 
 /// Takes days away out again.
-#[utoipa::path(post, operation_id = "calendar_not_away", path = "/away/{id}/remove", params(("id" = String, Path)),
-    responses((status = 200, body = CalendarView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "calendar_not_away",
+    path = "/away/{id}/remove",
+    params(("id" = String, Path)),
+    responses((status = 200, body = CalendarView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn not_away(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -265,8 +345,18 @@ pub(crate) struct SowingSent {
 }
 
 /// Sets the day on which sowing is meant, so that the calendar can be seen before.
-#[utoipa::path(put, operation_id = "calendar_plan_sowing", path = "/trials/{id}/sowing", params(("id" = String, Path)), request_body = SowingSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "calendar_plan_sowing",
+    path = "/trials/{id}/sowing",
+    params(("id" = String, Path)),
+    request_body = SowingSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn plan_sowing(
     State(app): State<App>,
     Path(id): Path<String>,

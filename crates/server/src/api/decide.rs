@@ -9,10 +9,10 @@ use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
-use iron_twin_core::across::next_trial::{Advice, Suggestion, Told};
+use iron_twin_core::after::next_trial::{Advice, Suggestion, Told};
+use iron_twin_core::after::why::{Why, why};
 use iron_twin_core::ledger::trust::trust;
 use iron_twin_core::ledger::{Facts, audit};
-use iron_twin_core::tell::why::{Why, why};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::decided::DecisionRecord;
 use serde::{Deserialize, Serialize};
@@ -54,12 +54,18 @@ fn said(trial: &Trial, decision: &DecisionRecord) -> String {
 }
 
 /// Looks at what a finished trial told.
-fn with_told<T>(work: &Work, trial: &Trial, look: impl FnOnce(&Told<'_>) -> T) -> Result<Option<T>, Problem> {
+fn with_told<T>(
+    work: &Work,
+    trial: &Trial,
+    look: impl FnOnce(&Told<'_>) -> T,
+) -> Result<Option<T>, Problem> {
     if trial.reveal.is_none() {
         return Ok(None);
     }
     let crop = trial.plan.ask.parts().next().flatten();
-    let Ok(analysis) = work.figures.analysis(trial, trial.decides(), crop, None) else { return Ok(None) };
+    let Ok(analysis) = work.figures.analysis(trial, trial.decides(), crop, None) else {
+        return Ok(None);
+    };
     let (stores, prices) = (work.shelves()?, work.prices()?);
     let spread = work.figures.spread(work, trial)?;
     let known = work.figures.known(trial, &spread);
@@ -72,7 +78,11 @@ fn with_told<T>(work: &Work, trial: &Trial, look: impl FnOnce(&Told<'_>) -> T) -
         findings: &ledger.open,
         belief: trust(&ledger, &known.claims).belief,
         // One trial's own spread may be small by luck.
-        cv_percent: analysis.residual.cv_percent.unwrap_or(0.0).max(spread.cv_percent),
+        cv_percent: analysis
+            .residual
+            .cv_percent
+            .unwrap_or(0.0)
+            .max(spread.cv_percent),
         stores: &stores,
         prices: &prices,
     };
@@ -85,7 +95,10 @@ fn causes(work: &Work, trial: &Trial) -> Result<Option<Why>, Problem> {
         return Ok(None);
     }
     let crop = trial.plan.ask.parts().next().flatten();
-    let analysis = work.figures.analysis(trial, trial.decides(), crop, None).ok();
+    let analysis = work
+        .figures
+        .analysis(trial, trial.decides(), crop, None)
+        .ok();
     let ranked = work.figures.ranked(trial, crop);
     let best = ranked.as_deref().map_or(&[][..], |own| &own.may_be_best);
     Ok(why(trial, analysis.as_deref(), best, &work.shelves()?))
@@ -103,11 +116,23 @@ fn view(work: &Work, id: &str) -> Result<NextView, Problem> {
         // Words of the other trial's units.
         let trial = work.trial(&other.trial)?;
         let said = said(&trial, &other.decision);
-        Ok(DecisionView { decision: other.decision, said, trial: other.trial, name: other.name })
+        Ok(DecisionView {
+            decision: other.decision,
+            said,
+            trial: other.trial,
+            name: other.name,
+        })
     });
-    let (advice, suggestions) = with_told(work, &trial, |told| (told.advice(), told.suggestions()))?.unzip();
+    let (advice, suggestions) =
+        with_told(work, &trial, |told| (told.advice(), told.suggestions()))?.unzip();
     Ok(NextView {
-        decisions: trial.records.decisions().iter().map(DecisionRecord::from).map(own).collect(),
+        decisions: trial
+            .records
+            .decisions()
+            .iter()
+            .map(DecisionRecord::from)
+            .map(own)
+            .collect(),
         before: before.collect::<Result<_, Problem>>()?,
         advice,
         suggestions: suggestions.unwrap_or_default(),
@@ -117,9 +142,17 @@ fn view(work: &Work, id: &str) -> Result<NextView, Problem> {
 }
 
 /// What was decided here and before, what the figures advise, and which trials could follow.
-#[utoipa::path(get, operation_id = "next_get", path = "/trials/{id}/next", params(("id" = String, Path)),
-    responses((status = 200, body = NextView), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<NextView>, Problem> {
+#[utoipa::path(
+    get,
+    operation_id = "next_get",
+    path = "/trials/{id}/next",
+    params(("id" = String, Path)),
+    responses((status = 200, body = NextView), (status = 404, body = Problem)),
+)]
+pub(crate) async fn get(
+    State(app): State<App>,
+    Path(id): Path<String>,
+) -> Result<Json<NextView>, Problem> {
     app.run(move |store| Ok(Json(view(store, &id)?))).await
 }
 
@@ -131,10 +164,20 @@ pub(crate) struct NextSent {
     key: String,
 }
 
-/// Plans a trial that was suggested: a new trial with its plan, to be changed until its first record.
-#[utoipa::path(post, operation_id = "next_plan", path = "/trials/{id}/next", params(("id" = String, Path)),
+/// Plans a trial that was suggested: a new trial with its plan, to be changed until its first
+/// record.
+#[utoipa::path(
+    post,
+    operation_id = "next_plan",
+    path = "/trials/{id}/next",
+    params(("id" = String, Path)),
     request_body = NextSent,
-    responses((status = 201, body = TrialView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+    responses(
+        (status = 201, body = TrialView),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn plan(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -142,16 +185,26 @@ pub(crate) async fn plan(
 ) -> Result<(StatusCode, Json<TrialView>), Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
-        let asked = |told: &Told<'_>| told.suggestions().into_iter().find(|s| s.key == sent.body.key);
+        let asked = |told: &Told<'_>| {
+            told.suggestions()
+                .into_iter()
+                .find(|s| s.key == sent.body.key)
+        };
         let suggested = with_told(store, &trial, asked)?.flatten().map(|s| s.plan);
         let found = match suggested {
             Some(plan) => Some(plan),
             None => {
-                let all = causes(store, &trial)?.map(|w| w.conjectures).unwrap_or_default();
-                all.into_iter().find(|c| c.key == sent.body.key).and_then(|c| c.plan)
+                let all = causes(store, &trial)?
+                    .map(|w| w.conjectures)
+                    .unwrap_or_default();
+                all.into_iter()
+                    .find(|c| c.key == sent.body.key)
+                    .and_then(|c| c.plan)
             }
         };
-        let plan = found.ok_or_else(|| Problem::refused("key", "this trial is no longer suggested; look again"))?;
+        let plan = found.ok_or_else(|| {
+            Problem::refused("key", "this trial is no longer suggested; look again")
+        })?;
         let id = store.create_from(&sent.stamp, plan)?;
         Ok((StatusCode::CREATED, current(store, &id, &sent.stamp.who)?))
     })

@@ -1,4 +1,5 @@
-//! The diary: everything that was written in a trial, newest first; each can be taken back by who wrote it.
+//! The diary: everything that was written in a trial, newest first; each can be taken back by who
+//! wrote it.
 
 use crate::access::Who;
 use crate::app::App;
@@ -14,58 +15,25 @@ use iron_twin_store::history::{DiaryEntry, Undone};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
-/// Kinds of entries, as one chooses among them.
-#[derive(Debug, Clone, Copy, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub(crate) enum DiaryKind {
-    /// Readings.
-    Readings,
-    /// Weights.
-    Weights,
-    /// Work done, left out and moved.
-    Work,
-    /// What was given.
-    Given,
-    /// Photos.
-    Photos,
-    /// Notes.
-    Notes,
-    /// Mixes.
-    Mixes,
-    /// Changes of the plan, the deal, the seal, the key.
-    Plan,
+/// What stands under a heading beside records. Units written off before records had one shape are
+/// told as `unit`.
+fn beside(heading: Heading) -> &'static [&'static str] {
+    match heading {
+        Heading::Readings => &["log_file"],
+        Heading::Given => &["jugs", "pouring_sheet"],
+        Heading::Notes => &["unit"],
+        Heading::Plan => &["plan", "trial", "deal", "reveal"],
+        Heading::Weights | Heading::Work | Heading::Photos | Heading::Mixes => &[],
+    }
 }
 
-impl DiaryKind {
-    /// The heading under which kinds of record stand; None for what is no record.
-    fn heading(self) -> Option<Heading> {
-        match self {
-            Self::Readings => Some(Heading::Readings),
-            Self::Weights => Some(Heading::Weights),
-            Self::Work => Some(Heading::Work),
-            Self::Given => Some(Heading::Given),
-            Self::Photos => Some(Heading::Photos),
-            Self::Notes => Some(Heading::Notes),
-            Self::Mixes => Some(Heading::Mixes),
-            Self::Plan => None,
-        }
-    }
-
-    /// What stands under it beside records. Units written off before records had one shape are told as `unit`.
-    fn beside(self) -> &'static [&'static str] {
-        match self {
-            Self::Readings => &["log_file"],
-            Self::Given => &["jugs", "pouring_sheet"],
-            Self::Notes => &["unit"],
-            Self::Plan => &["plan", "trial", "deal", "reveal"],
-            _ => &[],
-        }
-    }
-
-    fn entities(self) -> Vec<&'static str> {
-        let of = record::ALL.iter().filter(|kind| Some(kind.heading) == self.heading()).map(|kind| kind.key);
-        of.chain(self.beside().iter().copied()).collect()
-    }
+/// All that stands under a heading, as the history names it.
+fn entities(heading: Heading) -> Vec<&'static str> {
+    let of = record::ALL
+        .iter()
+        .filter(|kind| kind.heading == heading)
+        .map(|kind| kind.key);
+    of.chain(beside(heading).iter().copied()).collect()
 }
 
 /// Which entries.
@@ -73,7 +41,7 @@ impl DiaryKind {
 pub(crate) struct DiaryQuery {
     /// Of one kind; of all where left out.
     #[param(inline)]
-    kind: Option<DiaryKind>,
+    kind: Option<Heading>,
     /// Those before this one; the newest where left out.
     before: Option<i64>,
 }
@@ -109,27 +77,35 @@ pub(crate) struct DiaryView {
     more: bool,
 }
 
-/// What an entry did, as somebody may be told: no treatment by name, and no value of the solution that is kept from them.
+/// What an entry did, as somebody may be told: no treatment by name, and no value of the solution
+/// that is kept from them.
 fn told(trial: &Trial, entry: &DiaryEntry, who: &Who) -> String {
     let sealed = !who.sees_key() && trial.reveal.is_none();
     let others = entry.who != who.name;
     let of_solution = entry.reading.as_deref().is_some_and(is_of_solution);
     // What names a treatment says so itself; one given something is told by the units that got it.
-    let kept = record::find(&entry.entity).filter(|kind| kind.names_treatments && !kind.sealed_words.is_empty());
+    let kept = record::find(&entry.entity)
+        .filter(|kind| kind.names_treatments && !kind.sealed_words.is_empty());
     if let Some(kind) = kept.filter(|_| sealed) {
         return kind.sealed_words.to_owned();
     }
     match &*entry.entity {
-        "reading" if others && of_solution && !trial.shows_solution(&who.name) => {
-            entry.action.rsplit_once(':').map_or_else(|| entry.action.clone(), |(what, _)| what.to_owned())
-        }
+        "reading" if others && of_solution && !trial.shows_solution(&who.name) => entry
+            .action
+            .rsplit_once(':')
+            .map_or_else(|| entry.action.clone(), |(what, _)| what.to_owned()),
         _ => entry.action.clone(),
     }
 }
 
 /// Everything that was written in a trial, newest first.
-#[utoipa::path(get, operation_id = "diary_get", path = "/trials/{id}/diary", params(("id" = String, Path), DiaryQuery),
-    responses((status = 200, body = DiaryView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "diary_get",
+    path = "/trials/{id}/diary",
+    params(("id" = String, Path), DiaryQuery),
+    responses((status = 200, body = DiaryView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn get(
     State(app): State<App>,
     who: Who,
@@ -137,7 +113,7 @@ pub(crate) async fn get(
     Query(query): Query<DiaryQuery>,
 ) -> Result<Json<DiaryView>, Problem> {
     app.run(move |store| {
-        let kinds = query.kind.map_or_else(Vec::new, DiaryKind::entities);
+        let kinds = query.kind.map_or_else(Vec::new, entities);
         let mut found = store.diary(&id, &who.name, &kinds, query.before, MOST + 1)?;
         let trial = store.trial(&id)?;
         let more = found.len() > MOST as usize;
@@ -151,7 +127,10 @@ pub(crate) async fn get(
             undone: entry.undone,
             own: entry.own,
         };
-        Ok(Json(DiaryView { entries: found.into_iter().map(line).collect(), more }))
+        Ok(Json(DiaryView {
+            entries: found.into_iter().map(line).collect(),
+            more,
+        }))
     })
     .await
 }
@@ -164,8 +143,14 @@ pub(crate) struct TakeBackSent {
 }
 
 /// Takes back an entry of one's own: any record, and the last change of the plan.
-#[utoipa::path(post, operation_id = "diary_take_back", path = "/trials/{id}/take-back", params(("id" = String, Path)), request_body = TakeBackSent,
-    responses((status = 200, body = TakenBack), (status = 409, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "diary_take_back",
+    path = "/trials/{id}/take-back",
+    params(("id" = String, Path)),
+    request_body = TakeBackSent,
+    responses((status = 200, body = TakenBack), (status = 409, body = Problem)),
+)]
 pub(crate) async fn take_back(
     State(app): State<App>,
     Path(id): Path<String>,

@@ -12,13 +12,13 @@ use iron_twin_core::catalogue::measures::Measure;
 use iron_twin_core::catalogue::own::OwnMeasure;
 use iron_twin_core::catalogue::readings;
 use iron_twin_core::catalogue::readings::Reading;
-use iron_twin_core::quantity::Margin;
 use iron_twin_core::stores::prices::Prices;
 use iron_twin_core::stores::shelves::of_condition;
 use iron_twin_core::trial::question::{Ask, MOST_SAMPLES};
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::space::error::{MOST_LETTERS, MOST_LEVELS, MOST_SLOTS};
 use iron_twin_store::{Farm, Store};
+use iron_twin_terms::quantity::Margin;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -29,9 +29,11 @@ pub(crate) struct FarmView {
     name: String,
     /// The farm's date today, `YYYY-MM-DD`.
     today: String,
-    /// Its time zone by its IANA name; empty until somebody says it, and then that of this computer counts.
+    /// Its time zone by its IANA name; empty until somebody says it, and then that of this computer
+    /// counts.
     zone: String,
-    /// The time zone of the computer on which the program runs; empty where the system does not say.
+    /// The time zone of the computer on which the program runs; empty where the system does not
+    /// say.
     machine_zone: String,
     /// Version of the program.
     version: &'static str,
@@ -41,7 +43,13 @@ fn view(store: &Store) -> Result<FarmView, Problem> {
     let farm = store.farm()?;
     let today = today(&farm).to_string();
     let (name, zone) = (farm.name, farm.zone);
-    Ok(FarmView { name, today, zone, machine_zone: machine_zone(), version: env!("CARGO_PKG_VERSION") })
+    Ok(FarmView {
+        name,
+        today,
+        zone,
+        machine_zone: machine_zone(),
+        version: env!("CARGO_PKG_VERSION"),
+    })
 }
 
 /// Longest name of a farm.
@@ -57,16 +65,37 @@ pub(crate) struct FarmSent {
 }
 
 /// Sets name and time zone: a day of every trial begins at midnight there.
-#[utoipa::path(put, operation_id = "farm_put", path = "/farm", request_body = FarmSent,
-    responses((status = 200, body = FarmView), (status = 403, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn put(State(app): State<App>, sent: Sent<FarmSent>) -> Result<Json<FarmView>, Problem> {
+#[utoipa::path(
+    put,
+    operation_id = "farm_put",
+    path = "/farm",
+    request_body = FarmSent,
+    responses(
+        (status = 200, body = FarmView),
+        (status = 403, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
+pub(crate) async fn put(
+    State(app): State<App>,
+    sent: Sent<FarmSent>,
+) -> Result<Json<FarmView>, Problem> {
     app.run(move |store| {
-        let (name, zone) = (sent.body.name.trim().to_owned(), sent.body.zone.trim().to_owned());
+        let (name, zone) = (
+            sent.body.name.trim().to_owned(),
+            sent.body.zone.trim().to_owned(),
+        );
         if name.is_empty() || name.chars().count() > MOST_NAME {
-            return Err(Problem::refused("name", format!("a name has 1 to {MOST_NAME} letters")));
+            return Err(Problem::refused(
+                "name",
+                format!("a name has 1 to {MOST_NAME} letters"),
+            ));
         }
         if !zone.is_empty() && !is_zone(&zone) {
-            return Err(Problem::refused("zone", format!("'{zone}' is no time zone such as Europe/Vienna")));
+            return Err(Problem::refused(
+                "zone",
+                format!("'{zone}' is no time zone such as Europe/Vienna"),
+            ));
         }
         store.set_farm(&sent.stamp, &Farm { name, zone })?;
         Ok(Json(view(store)?))
@@ -75,23 +104,48 @@ pub(crate) async fn put(State(app): State<App>, sent: Sent<FarmSent>) -> Result<
 }
 
 /// Name and date of the farm.
-#[utoipa::path(get, operation_id = "farm_farm", path = "/farm", responses((status = 200, body = FarmView)))]
+#[utoipa::path(
+    get,
+    operation_id = "farm_farm",
+    path = "/farm",
+    responses((status = 200, body = FarmView)),
+)]
 pub(crate) async fn farm(State(app): State<App>) -> Result<Json<FarmView>, Problem> {
     app.run(|store| Ok(Json(view(store)?))).await
 }
 
 /// What money is counted in, and what electricity and an hour of work cost.
-#[utoipa::path(get, operation_id = "farm_prices", path = "/farm/prices", responses((status = 200, body = Prices)))]
+#[utoipa::path(
+    get,
+    operation_id = "farm_prices",
+    path = "/farm/prices",
+    responses((status = 200, body = Prices)),
+)]
 pub(crate) async fn prices(State(app): State<App>) -> Result<Json<Prices>, Problem> {
     app.run(|store| Ok(Json(store.prices()?))).await
 }
 
 /// Sets them.
-#[utoipa::path(put, operation_id = "farm_put_prices", path = "/farm/prices", request_body = Prices,
-    responses((status = 200, body = Prices), (status = 403, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn put_prices(State(app): State<App>, sent: Sent<Prices>) -> Result<Json<Prices>, Problem> {
+#[utoipa::path(
+    put,
+    operation_id = "farm_put_prices",
+    path = "/farm/prices",
+    request_body = Prices,
+    responses(
+        (status = 200, body = Prices),
+        (status = 403, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
+pub(crate) async fn put_prices(
+    State(app): State<App>,
+    sent: Sent<Prices>,
+) -> Result<Json<Prices>, Problem> {
     app.run(move |store| {
-        let prices = Prices { currency: sent.body.currency.trim().to_owned(), ..sent.body };
+        let prices = Prices {
+            currency: sent.body.currency.trim().to_owned(),
+            ..sent.body
+        };
         store.set_prices(&sent.stamp, &prices)?;
         Ok(Json(store.prices()?))
     })
@@ -166,7 +220,12 @@ fn limits() -> Limits {
 }
 
 /// Measures, those of the grower's own in any trial among them, conditions and readings.
-#[utoipa::path(get, operation_id = "farm_catalogue", path = "/catalogue", responses((status = 200, body = Catalogue)))]
+#[utoipa::path(
+    get,
+    operation_id = "farm_catalogue",
+    path = "/catalogue",
+    responses((status = 200, body = Catalogue)),
+)]
 pub(crate) async fn catalogue(State(app): State<App>) -> Result<Json<Catalogue>, Problem> {
     let conditions = conditions::ALL
         .iter()
@@ -184,18 +243,37 @@ pub(crate) async fn catalogue(State(app): State<App>) -> Result<Json<Catalogue>,
     let own_measures = own.iter().filter_map(|key| measures::own::find(key));
     let own_readings = own.iter().filter_map(|key| readings::own::find(key));
     Ok(Json(Catalogue {
-        measures: measures::ALL.into_iter().chain(own_measures).copied().collect(),
+        measures: measures::ALL
+            .into_iter()
+            .chain(own_measures)
+            .copied()
+            .collect(),
         conditions,
-        readings: readings::ALL.into_iter().chain(own_readings).copied().collect(),
+        readings: readings::ALL
+            .into_iter()
+            .chain(own_readings)
+            .copied()
+            .collect(),
         limits: limits(),
     }))
 }
 
-/// Works out a measure of a grower's own: its key tells all of it, and stands among what a trial records.
-#[utoipa::path(post, operation_id = "farm_own_measure", path = "/own-measures", request_body = OwnMeasure,
-    responses((status = 200, body = Measure), (status = 422, body = Problem)))]
+/// Works out a measure of a grower's own: its key tells all of it, and stands among what a trial
+/// records.
+#[utoipa::path(
+    post,
+    operation_id = "farm_own_measure",
+    path = "/own-measures",
+    request_body = OwnMeasure,
+    responses((status = 200, body = Measure), (status = 422, body = Problem)),
+)]
 pub(crate) async fn own_measure(Json(own): Json<OwnMeasure>) -> Result<Json<Measure>, Problem> {
-    let own = own.checked().map_err(|(field, why)| Problem::refused(field, why))?;
+    let own = own
+        .checked()
+        .map_err(|(field, why)| Problem::refused(field, why))?;
     let found = measures::own::find(&own.key());
-    found.copied().map(Json).ok_or_else(|| Problem::refused("name", "there are too many measures already"))
+    found
+        .copied()
+        .map(Json)
+        .ok_or_else(|| Problem::refused("name", "there are too many measures already"))
 }

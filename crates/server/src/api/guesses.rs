@@ -1,16 +1,17 @@
-//! Guesses: what anybody expects of a trial, logged before the key is opened; who was right stands beside the verdict.
+//! Guesses: what anybody expects of a trial, logged before the key is opened; who was right stands
+//! beside the verdict.
 
 use crate::access::Who;
 use crate::app::{App, Work};
 use crate::error::Problem;
 use axum::Json;
 use axum::extract::{Path, State};
-use iron_twin_core::tell::figures::dots;
-use iron_twin_core::tell::guesses::{Guesser, Outcome, tallied, told};
-use iron_twin_core::terms::indices::TreatmentIndex;
+use iron_twin_core::after::guesses::{Guesser, Outcome, tallied, told};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::record::guess::{Expects, Guess};
 use iron_twin_core::trial::records::Recorded;
+use iron_twin_core::verdict::figures::dots;
+use iron_twin_terms::indices::TreatmentIndex;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -61,7 +62,11 @@ fn view(work: &Work, trial: &Trial, who: &Who) -> GuessesView {
     let judged = trial.decides();
     let open = trial.reveal.is_some();
     let crop = trial.plan.ask.parts().next().flatten();
-    let analysis = if open { work.figures.analysis(trial, judged, crop, None).ok() } else { None };
+    let analysis = if open {
+        work.figures.analysis(trial, judged, crop, None).ok()
+    } else {
+        None
+    };
     let values = dots(trial, judged, crop);
     let one = |guess: &Recorded<Guess>| {
         let became = told(trial, analysis.as_deref(), &values, guess);
@@ -82,12 +87,20 @@ fn view(work: &Work, trial: &Trial, who: &Who) -> GuessesView {
     };
     // What others expect would pull at one's own guess.
     let mine = |guess: &&Recorded<Guess>| open || *guess.head.who == *who.name;
-    GuessesView { count: all.clone().count(), guesses: all.filter(mine).map(one).collect() }
+    GuessesView {
+        count: all.clone().count(),
+        guesses: all.filter(mine).map(one).collect(),
+    }
 }
 
 /// The guesses of a trial.
-#[utoipa::path(get, operation_id = "guesses_get", path = "/trials/{id}/guesses", params(("id" = String, Path)),
-    responses((status = 200, body = GuessesView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "guesses_get",
+    path = "/trials/{id}/guesses",
+    params(("id" = String, Path)),
+    responses((status = 200, body = GuessesView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn get(
     State(app): State<App>,
     who: Who,
@@ -101,17 +114,30 @@ pub(crate) async fn get(
 }
 
 /// Who guesses how well, over all trials with an open key.
-#[utoipa::path(get, operation_id = "guessers_get", path = "/guessers", responses((status = 200, body = Vec<Guesser>)))]
+#[utoipa::path(
+    get,
+    operation_id = "guessers_get",
+    path = "/guessers",
+    responses((status = 200, body = Vec<Guesser>)),
+)]
 pub(crate) async fn guessers(State(app): State<App>) -> Result<Json<Vec<Guesser>>, Problem> {
     app.run(move |store| {
         let mut all = Vec::new();
         for id in store.guessed_trials()? {
             let trial = store.trial(&id)?;
             let crop = trial.plan.ask.parts().next().flatten();
-            let analysis = store.figures.analysis(&trial, trial.decides(), crop, None).ok();
+            let analysis = store
+                .figures
+                .analysis(&trial, trial.decides(), crop, None)
+                .ok();
             let values = dots(&trial, trial.decides(), crop);
             let own = trial.records.guesses();
-            let became = own.filter_map(|g| Some((g.name.clone(), told(&trial, analysis.as_deref(), &values, g)?)));
+            let became = own.filter_map(|g| {
+                Some((
+                    g.name.clone(),
+                    told(&trial, analysis.as_deref(), &values, g)?,
+                ))
+            });
             all.extend(became);
         }
         Ok(Json(tallied(&all)))

@@ -10,9 +10,9 @@ use axum::http::StatusCode;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures_util::Stream;
 use iron_twin_core::catalogue::instruments::Instrument;
-use iron_twin_core::terms::words::capitalised;
 use iron_twin_devices::modbus::registers::{MOST, Register, hold};
 use iron_twin_store::device::{Device, NewDevice};
+use iron_twin_terms::words::capitalised;
 use serde::{Deserialize, Serialize};
 use std::convert::Infallible;
 use std::time::{Duration, Instant};
@@ -47,7 +47,10 @@ pub(crate) struct InstrumentsView {
 }
 
 fn showing(app: &App, devices: &[Device]) -> Vec<Showing> {
-    devices.iter().filter_map(|d| app.instruments.showing(d.no)).collect()
+    devices
+        .iter()
+        .filter_map(|d| app.instruments.showing(d.no))
+        .collect()
 }
 
 /// The instruments as they stand in the data file, each with its line kept.
@@ -69,7 +72,11 @@ async fn view(app: &App) -> Result<Json<InstrumentsView>, Problem> {
         version: d.version,
     };
     let bench = app.bench.as_deref().map(str::to_owned);
-    Ok(Json(InstrumentsView { instruments: devices.into_iter().map(of).collect(), showing, bench }))
+    Ok(Json(InstrumentsView {
+        instruments: devices.into_iter().map(of).collect(),
+        showing,
+        bench,
+    }))
 }
 
 /// The instruments of the farm.
@@ -99,28 +106,61 @@ pub(crate) struct InstrumentSent {
 impl InstrumentSent {
     fn device(self) -> Result<NewDevice, Problem> {
         let reads = matches!(self.kind, Instrument::Probe | Instrument::Light);
-        if self.registers.as_ref().is_some_and(|own| !reads || !hold(own)) {
-            let wanted = format!("1 to {MOST} registers, each for something else, with a factor that is not nought");
+        if self
+            .registers
+            .as_ref()
+            .is_some_and(|own| !reads || !hold(own))
+        {
+            let wanted = format!(
+                "1 to {MOST} registers, each for something else, with a factor that is not nought"
+            );
             return Err(Problem::refused("registers", wanted));
         }
-        let registers = self.registers.map(|own| serde_json::to_string(&own)).transpose();
+        let registers = self
+            .registers
+            .map(|own| serde_json::to_string(&own))
+            .transpose();
         let registers = registers.map_err(|e| Problem::internal(&e))?;
-        Ok(NewDevice { kind: self.kind, name: self.name, address: self.address, registers })
+        Ok(NewDevice {
+            kind: self.kind,
+            name: self.name,
+            address: self.address,
+            registers,
+        })
     }
 }
 
 /// Adds an instrument.
-#[utoipa::path(post, operation_id = "instruments_add", path = "/instruments", request_body = InstrumentSent,
-    responses((status = 200, body = InstrumentsView), (status = 422, body = Problem)))]
-pub(crate) async fn add(State(app): State<App>, sent: Sent<InstrumentSent>) -> Result<Json<InstrumentsView>, Problem> {
-    app.run(move |store| Ok(store.keep_device(&sent.stamp, None, &sent.body.device()?)?)).await?;
+#[utoipa::path(
+    post,
+    operation_id = "instruments_add",
+    path = "/instruments",
+    request_body = InstrumentSent,
+    responses((status = 200, body = InstrumentsView), (status = 422, body = Problem)),
+)]
+pub(crate) async fn add(
+    State(app): State<App>,
+    sent: Sent<InstrumentSent>,
+) -> Result<Json<InstrumentsView>, Problem> {
+    app.run(move |store| Ok(store.keep_device(&sent.stamp, None, &sent.body.device()?)?))
+        .await?;
     view(&app).await
 }
 
 /// Changes an instrument.
-#[utoipa::path(put, operation_id = "instruments_put", path = "/instruments/{no}", params(("no" = i64, Path)),
-    request_body = InstrumentSent, responses((status = 200, body = InstrumentsView), (status = 404, body = Problem),
-    (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "instruments_put",
+    path = "/instruments/{no}",
+    params(("no" = i64, Path)),
+    request_body = InstrumentSent,
+    responses(
+        (status = 200, body = InstrumentsView),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn change(
     State(app): State<App>,
     Path(no): Path<i64>,
@@ -135,14 +175,20 @@ pub(crate) async fn change(
 }
 
 /// Takes an instrument off the list; what was recorded with it stays.
-#[utoipa::path(delete, operation_id = "instruments_remove", path = "/instruments/{no}", params(("no" = i64, Path)),
-    responses((status = 200, body = InstrumentsView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    delete,
+    operation_id = "instruments_remove",
+    path = "/instruments/{no}",
+    params(("no" = i64, Path)),
+    responses((status = 200, body = InstrumentsView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn remove(
     State(app): State<App>,
     Path(no): Path<i64>,
     sent: Sent<()>,
 ) -> Result<Json<InstrumentsView>, Problem> {
-    app.run(move |store| Ok(store.remove_device(&sent.stamp, no)?)).await?;
+    app.run(move |store| Ok(store.remove_device(&sent.stamp, no)?))
+        .await?;
     view(&app).await
 }
 
@@ -178,7 +224,11 @@ impl Listener {
                 (self.devices, self.read) = (devices(&self.app).await.ok()?, Instant::now());
             }
             let now = showing(&self.app, &self.devices);
-            if self.told.as_ref().is_some_and(|(at, told)| *told == now && at.elapsed() < AGAIN) {
+            if self
+                .told
+                .as_ref()
+                .is_some_and(|(at, told)| *told == now && at.elapsed() < AGAIN)
+            {
                 continue;
             }
             let event = Event::default().json_data(&now).ok()?;
@@ -188,8 +238,8 @@ impl Listener {
     }
 }
 
-/// What the instruments show, as server-sent events: a list of `Showing`, each time something changes and at least once a
-/// second.
+/// What the instruments show, as server-sent events: a list of `Showing`, each time something
+/// changes and at least once a second.
 #[utoipa::path(get, operation_id = "instruments_live", path = "/instruments/live",
     responses((status = 200, body = Vec<Showing>, content_type = "text/event-stream")))]
 pub(crate) async fn live(
@@ -197,7 +247,13 @@ pub(crate) async fn live(
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, Problem> {
     let devices = devices(&app).await?;
     let now = Instant::now();
-    let listener = Listener { app, devices, read: now, begun: now, told: None };
+    let listener = Listener {
+        app,
+        devices,
+        read: now,
+        begun: now,
+        told: None,
+    };
     let stream = futures_util::stream::unfold(listener, |mut own| async move {
         let event = own.next().await?;
         Some((Ok(event), own))
@@ -215,8 +271,14 @@ pub(crate) struct SwitchSent {
 }
 
 /// Works a switch: answered once the device has said that it did. The owner alone may.
-#[utoipa::path(post, operation_id = "instruments_switch", path = "/instruments/{no}/switch", params(("no" = i64, Path)),
-    request_body = SwitchSent, responses((status = 204), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "instruments_switch",
+    path = "/instruments/{no}/switch",
+    params(("no" = i64, Path)),
+    request_body = SwitchSent,
+    responses((status = 204), (status = 404, body = Problem), (status = 409, body = Problem)),
+)]
 pub(crate) async fn switch(
     State(app): State<App>,
     Path(no): Path<i64>,
@@ -227,14 +289,20 @@ pub(crate) async fn switch(
     let worked = switches.set(sent.body.switch, sent.body.on).await;
     worked.map(|()| StatusCode::NO_CONTENT).map_err(|why| {
         let detail = format!("{}. Look whether it is on or off.", capitalised(&why));
-        Problem::new(StatusCode::CONFLICT, "not_switched", "It was not switched", detail)
+        Problem::new(
+            StatusCode::CONFLICT,
+            "not_switched",
+            "It was not switched",
+            detail,
+        )
     })
 }
 
 /// For which unit a weight is taken.
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct TakeSent {
-    /// Trial, code, crop and sample in one word: one load is taken for one unit, and may be taken again for the same.
+    /// Trial, code, crop and sample in one word: one load is taken for one unit, and may be taken
+    /// again for the same.
     unit: String,
 }
 
@@ -247,10 +315,20 @@ pub(crate) struct Taken {
     instrument: String,
 }
 
-/// Takes the weight that lies on a scale: never one that moves, is old, or was taken for another unit.
-#[utoipa::path(post, operation_id = "instruments_take", path = "/instruments/{no}/take", params(("no" = i64, Path)),
-    request_body = TakeSent, responses((status = 200, body = Taken), (status = 404, body = Problem),
-    (status = 409, body = Problem)))]
+/// Takes the weight that lies on a scale: never one that moves, is old, or was taken for another
+/// unit.
+#[utoipa::path(
+    post,
+    operation_id = "instruments_take",
+    path = "/instruments/{no}/take",
+    params(("no" = i64, Path)),
+    request_body = TakeSent,
+    responses(
+        (status = 200, body = Taken),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+    ),
+)]
 pub(crate) async fn take(
     State(app): State<App>,
     Path(no): Path<i64>,

@@ -6,11 +6,11 @@ use crate::error::Problem;
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::catalogue::measures::Source;
-use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::record::line_up::LineUp;
 use iron_twin_core::trial::records::Recorded;
 use iron_twin_stats::concordance::concordance;
+use iron_twin_terms::indices::UnitIndex;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -28,7 +28,8 @@ pub(crate) struct LineUpView {
 /// How far the judges agree.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct AgreementView {
-    /// Kendall's coefficient of concordance: 0 where orders have nothing to do with one another, 1 where they are the same.
+    /// Kendall's coefficient of concordance: 0 where orders have nothing to do with one another, 1
+    /// where they are the same.
     w: f64,
     /// How often orders drawn by lot would agree as well.
     p: f64,
@@ -48,7 +49,8 @@ pub(crate) struct MeanPlace {
 /// The line-ups of a trial.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct LineUpsView {
-    /// Codes of the units that stand, in the order in which one begins: shuffled for each who asks, always the same.
+    /// Codes of the units that stand, in the order in which one begins: shuffled for each who asks,
+    /// always the same.
     codes: Vec<String>,
     /// Judges who have lined them up.
     judges: Vec<String>,
@@ -67,7 +69,12 @@ fn of_judge(trial: &Trial, record: &Recorded<LineUp>) -> LineUpView {
     LineUpView {
         judge: record.judge.clone(),
         day: record.head.day,
-        places: record.order(trial).iter().map(codes).filter(|tied: &Vec<String>| !tied.is_empty()).collect(),
+        places: record
+            .order(trial)
+            .iter()
+            .map(codes)
+            .filter(|tied: &Vec<String>| !tied.is_empty())
+            .collect(),
     }
 }
 
@@ -84,32 +91,66 @@ fn shuffled(mut codes: Vec<String>, trial: &str, who: &str) -> Vec<String> {
 
 fn view(trial: &Trial, who: &Who) -> LineUpsView {
     let of = trial.line_ups_of(trial.round);
-    let standing = trial.each_unit().filter(|(_, u)| trial.is_now(u) && u.lost.is_none());
+    let standing = trial
+        .each_unit()
+        .filter(|(_, u)| trial.is_now(u) && u.lost.is_none());
     let codes = standing.map(|(_, u)| u.code.clone()).collect();
     // What others said would pull at one's own eye.
-    let said = trial.reveal.is_some() || trial.records.line_ups().iter().any(|l| *l.head.who == *who.name);
+    let said = trial.reveal.is_some()
+        || trial
+            .records
+            .line_ups()
+            .iter()
+            .any(|l| *l.head.who == *who.name);
     let (judges, ranks) = trial.common_places();
     let units = ranks.first().map_or(0, Vec::len);
     let agreement = concordance(&ranks).filter(|_| said);
     let mut mean: Vec<MeanPlace> = trial
         .each_unit()
         .filter(|(_, u)| said && trial.is_now(u))
-        .filter_map(|(i, u)| Some(MeanPlace { code: u.code.clone(), place: trial.mean_place(i)? }))
+        .filter_map(|(i, u)| {
+            Some(MeanPlace {
+                code: u.code.clone(),
+                place: trial.mean_place(i)?,
+            })
+        })
         .collect();
-    mean.sort_by(|a, b| a.place.total_cmp(&b.place).then_with(|| a.code.cmp(&b.code)));
+    mean.sort_by(|a, b| {
+        a.place
+            .total_cmp(&b.place)
+            .then_with(|| a.code.cmp(&b.code))
+    });
     LineUpsView {
         codes: shuffled(codes, &trial.id, &who.name),
         judges: judges.into_iter().map(str::to_owned).collect(),
-        line_ups: of.values().filter(|_| said).map(|l| of_judge(trial, l)).collect(),
-        agreement: agreement.map(|a| AgreementView { w: a.w, p: a.p, units }),
+        line_ups: of
+            .values()
+            .filter(|_| said)
+            .map(|l| of_judge(trial, l))
+            .collect(),
+        agreement: agreement.map(|a| AgreementView {
+            w: a.w,
+            p: a.p,
+            units,
+        }),
         mean,
-        judged_by: trial.plan.ask.measures().iter().any(|m| m.source == Source::LineUp),
+        judged_by: trial
+            .plan
+            .ask
+            .measures()
+            .iter()
+            .any(|m| m.source == Source::LineUp),
     }
 }
 
 /// The line-ups of the round that a trial is in.
-#[utoipa::path(get, operation_id = "line_ups_get", path = "/trials/{id}/line-ups", params(("id" = String, Path)),
-    responses((status = 200, body = LineUpsView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "line_ups_get",
+    path = "/trials/{id}/line-ups",
+    params(("id" = String, Path)),
+    responses((status = 200, body = LineUpsView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn get(
     State(app): State<App>,
     who: Who,

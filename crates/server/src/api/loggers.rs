@@ -1,4 +1,5 @@
-//! Files of loggers: brought, looked at, told how they are read, taken in with their progress told, and taken back.
+//! Files of loggers: brought, looked at, told how they are read, taken in with their progress told,
+//! and taken back.
 
 use super::tracks::place_words;
 use crate::access::Who;
@@ -67,8 +68,13 @@ pub(crate) struct FileView {
 
 fn file_view(trial: &Trial, file: LogFile, who: &str) -> FileView {
     let holds = file.mapping.columns.iter();
-    let holds = holds.map(|c| format!("{}, {}", c.quantity.name(), place_words(trial, &c.place))).collect();
-    let bad = file.bad_rows.into_iter().map(|b| BadRowView { line: b.line, why: b.why });
+    let holds = holds
+        .map(|c| format!("{}, {}", c.quantity.name(), place_words(trial, &c.place)))
+        .collect();
+    let bad = file.bad_rows.into_iter().map(|b| BadRowView {
+        line: b.line,
+        why: b.why,
+    });
     FileView {
         id: file.id,
         name: file.name,
@@ -171,17 +177,30 @@ pub(crate) struct LoggersView {
 
 fn places(trial: &Trial) -> Vec<PlaceView> {
     let rack = &trial.plan.rack;
-    let shelves = if rack.has_rounds() || rack.levels < 2 { 0 } else { rack.levels };
+    let shelves = if rack.has_rounds() || rack.levels < 2 {
+        0
+    } else {
+        rack.levels
+    };
     let shelves = (1..=shelves).map(ProbeAt::Shelf);
     let codes: BTreeSet<&str> = trial.units.iter().map(|u| u.code.as_str()).collect();
     let units = codes.into_iter().map(|code| ProbeAt::Unit(code.to_owned()));
     let all = std::iter::once(ProbeAt::Room).chain(shelves).chain(units);
-    all.map(|place| PlaceView { name: place_words(trial, &place), place }).collect()
+    all.map(|place| PlaceView {
+        name: place_words(trial, &place),
+        place,
+    })
+    .collect()
 }
 
 /// Files of loggers in a trial, and those on their way.
-#[utoipa::path(get, operation_id = "loggers_list", path = "/trials/{id}/loggers", params(("id" = String, Path)),
-    responses((status = 200, body = LoggersView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "loggers_list",
+    path = "/trials/{id}/loggers",
+    params(("id" = String, Path)),
+    responses((status = 200, body = LoggersView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn list(
     State(app): State<App>,
     who: Who,
@@ -191,10 +210,20 @@ pub(crate) async fn list(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let files = store.log_files(&id)?.into_iter().rev();
-        let view = |quantity: Logged| QuantityView { quantity, name: quantity.name(), units: quantity.units() };
+        let view = |quantity: Logged| QuantityView {
+            quantity,
+            name: quantity.name(),
+            units: quantity.units(),
+        };
         Ok(Json(LoggersView {
-            files: files.map(|file| file_view(&trial, file, &who.name)).collect(),
-            incoming: incoming.of(&id).iter().map(|file| arrived_view(&trial, file, &who.name)).collect(),
+            files: files
+                .map(|file| file_view(&trial, file, &who.name))
+                .collect(),
+            incoming: incoming
+                .of(&id)
+                .iter()
+                .map(|file| arrived_view(&trial, file, &who.name))
+                .collect(),
             quantities: Logged::ALL.into_iter().map(view).collect(),
             places: places(&trial),
         }))
@@ -231,12 +260,18 @@ fn head_of(layout: &Layout) -> Option<String> {
     told.then(|| headings.join(&layout.separator.to_string()))
 }
 
-/// How a file is likely to be read, by what its heads say; everything stands in the room until somebody says otherwise.
+/// How a file is likely to be read, by what its heads say; everything stands in the room until
+/// somebody says otherwise.
 fn guessed(layout: &Layout, zone: String) -> Mapping {
     let mut known = BTreeSet::new();
     let columns = (0..).zip(&layout.columns).filter_map(|(column, found)| {
         let quantity = found.quantity?;
-        known.insert(quantity).then(|| ColumnUse { column, quantity, unit: found.unit.clone(), place: ProbeAt::Room })
+        known.insert(quantity).then(|| ColumnUse {
+            column,
+            quantity,
+            unit: found.unit.clone(),
+            place: ProbeAt::Room,
+        })
     });
     Mapping {
         separator: layout.separator,
@@ -265,11 +300,15 @@ fn brought(store: &Store, file: &Arrived) -> Result<BroughtView, Problem> {
     as_utf8(&file.path).map_err(|e| unreadable(&e))?;
     let layout = layout_of(&file.path).map_err(|e| unreadable(&e))?;
     let layout = layout.ok_or_else(|| {
-        let why = "there is no table in it: a logger's file has rows of a time and figures, with commas, semicolons, tabs or bars between";
+        let why = "there is no table in it: a logger's file has rows of a time and figures, with \
+                   commas, semicolons, tabs or bars between";
         Problem::refused("file", why)
     })?;
     if layout.time.is_none() {
-        return Err(Problem::refused("file", "no column of it can be read as a time"));
+        return Err(Problem::refused(
+            "file",
+            "no column of it can be read as a time",
+        ));
     }
     let known = match head_of(&layout) {
         Some(head) => store.remembered_mapping(&trial, &head)?,
@@ -280,16 +319,40 @@ fn brought(store: &Store, file: &Arrived) -> Result<BroughtView, Problem> {
     let remembered = known.is_some();
     let mapping = match known {
         Some(own) => own,
-        None => guessed(&layout, store.farm()?.time_zone().iana_name().unwrap_or("UTC").to_owned()),
+        None => guessed(
+            &layout,
+            store
+                .farm()?
+                .time_zone()
+                .iana_name()
+                .unwrap_or("UTC")
+                .to_owned(),
+        ),
     };
-    Ok(BroughtView { file: arrived_view(&trial, file, &file.who), layout, mapping, remembered })
+    Ok(BroughtView {
+        file: arrived_view(&trial, file, &file.who),
+        layout,
+        mapping,
+        remembered,
+    })
 }
 
-/// Brings a file as it comes from a logger, and tells how it is likely to be read. Nothing is taken in yet.
-#[utoipa::path(post, operation_id = "loggers_bring", path = "/trials/{id}/loggers", params(("id" = String, Path), BringQuery),
+/// Brings a file as it comes from a logger, and tells how it is likely to be read. Nothing is taken
+/// in yet.
+#[utoipa::path(
+    post,
+    operation_id = "loggers_bring",
+    path = "/trials/{id}/loggers",
+    params(("id" = String, Path), BringQuery),
     request_body(content = Vec<u8>, content_type = "text/csv"),
-    responses((status = 201, body = BroughtView), (status = 404, body = Problem), (status = 413, body = Problem),
-        (status = 422, body = Problem), (status = 507, body = Problem)))]
+    responses(
+        (status = 201, body = BroughtView),
+        (status = 404, body = Problem),
+        (status = 413, body = Problem),
+        (status = 422, body = Problem),
+        (status = 507, body = Problem),
+    ),
+)]
 pub(crate) async fn bring(
     State(app): State<App>,
     who: Who,
@@ -298,19 +361,32 @@ pub(crate) async fn bring(
     request: Request,
 ) -> Result<(StatusCode, Json<BroughtView>), Problem> {
     let trial = id.clone();
-    let folder = app.run(move |store| Ok(store.trial(&trial).map(|_| store.incoming_folder())?)).await?;
-    tokio::fs::create_dir_all(&folder).await.map_err(|e| unreadable(&e))?;
+    let folder = app
+        .run(move |store| Ok(store.trial(&trial).map(|_| store.incoming_folder())?))
+        .await?;
+    tokio::fs::create_dir_all(&folder)
+        .await
+        .map_err(|e| unreadable(&e))?;
     let token = iron_twin_store::new_token();
     let path = folder.join(&token);
     // From here on the file goes with what stands for it, whatever happens.
     let mut arrived = Arrived::new(token, id, who.name, query.name, path.clone(), 0);
-    let mut file = tokio::fs::File::create(&path).await.map_err(|e| unreadable(&e))?;
+    let mut file = tokio::fs::File::create(&path)
+        .await
+        .map_err(|e| unreadable(&e))?;
     let mut body = request.into_body();
     while let Some(frame) = body.frame().await {
         let frame = frame.map_err(|_| {
-            let detail =
-                format!("A logger's file has at most {} MB, and must come whole.", crate::limits::MOST_OF_LOG >> 20);
-            Problem::new(StatusCode::PAYLOAD_TOO_LARGE, "too_large", "Too large", detail)
+            let detail = format!(
+                "A logger's file has at most {} MB, and must come whole.",
+                crate::limits::MOST_OF_LOG >> 20
+            );
+            Problem::new(
+                StatusCode::PAYLOAD_TOO_LARGE,
+                "too_large",
+                "Too large",
+                detail,
+            )
         })?;
         if let Ok(data) = frame.into_data() {
             arrived.bytes += data.len() as u64;
@@ -334,7 +410,8 @@ pub(crate) async fn bring(
 pub(crate) struct ReadRow {
     /// When, by the farm's clock; null where the row is not taken in.
     at: Option<String>,
-    /// The values of the columns that are taken in, each in its quantity's own unit; null where one is missing.
+    /// The values of the columns that are taken in, each in its quantity's own unit; null where one
+    /// is missing.
     values: Vec<Option<f64>>,
     /// Why it is not taken in.
     why: Option<String>,
@@ -346,7 +423,8 @@ pub(crate) struct ReadRow {
 pub(crate) struct PreviewView {
     /// The first.
     first: Vec<ReadRow>,
-    /// The last, which tell whether day and month stand the right way round; empty for a short file.
+    /// The last, which tell whether day and month stand the right way round; empty for a short
+    /// file.
     last: Vec<ReadRow>,
 }
 
@@ -355,18 +433,28 @@ const SHOWN: usize = 6;
 
 fn read_rows(text: &str, mapping: &Mapping, store: &Store) -> Result<Vec<ReadRow>, Problem> {
     let zone = store.farm()?.time_zone();
-    let within =
-        Within { from: Timestamp::from_second(978_307_200).unwrap_or(Timestamp::UNIX_EPOCH), until: Timestamp::MAX };
+    let within = Within {
+        from: Timestamp::from_second(978_307_200).unwrap_or(Timestamp::UNIX_EPOCH),
+        until: Timestamp::MAX,
+    };
     let mut rows = Vec::new();
     let wrong = |e: iron_twin_core::tend::logger::MappingError| Problem::refused(e.field, e.why);
     read(text.as_bytes(), mapping, within, |row| {
         match row {
             Row::Good(_, at, values) => rows.push(ReadRow {
-                at: Some(at.to_zoned(zone.clone()).strftime("%Y-%m-%d %H:%M:%S").to_string()),
+                at: Some(
+                    at.to_zoned(zone.clone())
+                        .strftime("%Y-%m-%d %H:%M:%S")
+                        .to_string(),
+                ),
                 values: values.to_vec(),
                 why: None,
             }),
-            Row::Bad(_, why) => rows.push(ReadRow { at: None, values: Vec::new(), why: Some(why) }),
+            Row::Bad(_, why) => rows.push(ReadRow {
+                at: None,
+                values: Vec::new(),
+                why: Some(why),
+            }),
             Row::Empty => {}
         }
         ControlFlow::Continue(())
@@ -376,9 +464,18 @@ fn read_rows(text: &str, mapping: &Mapping, store: &Store) -> Result<Vec<ReadRow
 }
 
 /// How the first rows of a file and its last would be read.
-#[utoipa::path(post, operation_id = "loggers_preview", path = "/trials/{id}/loggers/{token}/preview",
-    params(("id" = String, Path), ("token" = String, Path)), request_body = Mapping,
-    responses((status = 200, body = PreviewView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "loggers_preview",
+    path = "/trials/{id}/loggers/{token}/preview",
+    params(("id" = String, Path), ("token" = String, Path)),
+    request_body = Mapping,
+    responses(
+        (status = 200, body = PreviewView),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn preview(
     State(app): State<App>,
     Path((id, token)): Path<(String, String)>,
@@ -388,7 +485,14 @@ pub(crate) async fn preview(
     app.run(move |store| {
         let (beginning, end) = ends(&file.path).map_err(|e| unreadable(&e))?;
         let mut first = read_rows(&beginning, &mapping, store)?;
-        let mut last = read_rows(&end, &Mapping { head_rows: 0, ..mapping }, store)?;
+        let mut last = read_rows(
+            &end,
+            &Mapping {
+                head_rows: 0,
+                ..mapping
+            },
+            store,
+        )?;
         first.truncate(SHOWN);
         last.drain(..last.len().saturating_sub(SHOWN));
         Ok(Json(PreviewView { first, last }))
@@ -396,29 +500,51 @@ pub(crate) async fn preview(
     .await
 }
 
-/// Takes a file in by a mapping, beside everything else; ask the list how far it is. The mapping is remembered for files with
-/// this head.
-#[utoipa::path(post, operation_id = "loggers_take_in", path = "/trials/{id}/loggers/{token}/take-in",
-    params(("id" = String, Path), ("token" = String, Path)), request_body = Mapping,
-    responses((status = 202), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
+/// Takes a file in by a mapping, beside everything else; ask the list how far it is. The mapping is
+/// remembered for files with this head.
+#[utoipa::path(
+    post,
+    operation_id = "loggers_take_in",
+    path = "/trials/{id}/loggers/{token}/take-in",
+    params(("id" = String, Path), ("token" = String, Path)),
+    request_body = Mapping,
+    responses(
+        (status = 202),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn take_in(
     State(app): State<App>,
     Path((id, token)): Path<(String, String)>,
     sent: Sent<Mapping>,
 ) -> Result<StatusCode, Problem> {
     let file = app.incoming.find(&id, &token)?;
-    let Sent { body: mapping, stamp } = sent;
+    let Sent {
+        body: mapping,
+        stamp,
+    } = sent;
     let own = Arc::clone(&file);
     let (mapping, stamp) = app
         .run(move |store| {
-            mapping.check().map_err(|e| Problem::refused(e.field, e.why))?;
+            mapping
+                .check()
+                .map_err(|e| Problem::refused(e.field, e.why))?;
             if store.trial(&own.trial)?.reveal.is_some() {
-                return Err(Problem::locked("The key is open: records can no longer change."));
+                return Err(Problem::locked(
+                    "The key is open: records can no longer change.",
+                ));
             }
             if !own.begin() {
                 return Err(Problem::locked("This file is being taken in already."));
             }
-            if let Some(head) = layout_of(&own.path).ok().flatten().as_ref().and_then(head_of) {
+            if let Some(head) = layout_of(&own.path)
+                .ok()
+                .flatten()
+                .as_ref()
+                .and_then(head_of)
+            {
                 store.remember_mapping(&stamp, &head, &mapping)?;
             }
             Ok((mapping, stamp))
@@ -429,10 +555,15 @@ pub(crate) async fn take_in(
     Ok(StatusCode::ACCEPTED)
 }
 
-/// Gives up a file that waits or is being taken in, or puts away the word of one that is in. What was taken in of it is not
-/// kept, unless it was taken in to its end.
-#[utoipa::path(delete, operation_id = "loggers_give_up", path = "/trials/{id}/loggers/{token}",
-    params(("id" = String, Path), ("token" = String, Path)), responses((status = 204), (status = 404, body = Problem)))]
+/// Gives up a file that waits or is being taken in, or puts away the word of one that is in. What
+/// was taken in of it is not kept, unless it was taken in to its end.
+#[utoipa::path(
+    delete,
+    operation_id = "loggers_give_up",
+    path = "/trials/{id}/loggers/{token}",
+    params(("id" = String, Path), ("token" = String, Path)),
+    responses((status = 204), (status = 404, body = Problem)),
+)]
 pub(crate) async fn give_up(
     State(app): State<App>,
     Path((id, token)): Path<(String, String)>,
@@ -442,9 +573,13 @@ pub(crate) async fn give_up(
 }
 
 /// Takes a file back, with all that it brought.
-#[utoipa::path(post, operation_id = "loggers_take_back", path = "/trials/{id}/loggers/{token}/take-back",
+#[utoipa::path(
+    post,
+    operation_id = "loggers_take_back",
+    path = "/trials/{id}/loggers/{token}/take-back",
     params(("id" = String, Path), ("token" = String, Path, description = "Id of the file")),
-    responses((status = 204), (status = 404, body = Problem), (status = 409, body = Problem)))]
+    responses((status = 204), (status = 404, body = Problem), (status = 409, body = Problem)),
+)]
 pub(crate) async fn take_back(
     State(app): State<App>,
     Path((id, file)): Path<(String, String)>,

@@ -9,12 +9,12 @@ use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, State};
 use iron_twin_core::catalogue::measures::{self, Measure};
-use iron_twin_core::tell::look::spent::{Stage, stages};
-use iron_twin_core::tell::look::{LookError, look};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::question::Judged;
 use iron_twin_core::trial::record::head::HeadSent;
 use iron_twin_core::trial::record::look::{Look, LookAnswer};
+use iron_twin_core::verdict::look::spent::{Stage, stages};
+use iron_twin_core::verdict::look::{LookError, look};
 use iron_twin_store::records::Incoming;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
@@ -55,7 +55,8 @@ pub(crate) struct LooksView {
     had: Vec<LookView>,
     /// Days on which looks are planned.
     planned: Vec<u32>,
-    /// What the planned looks and the end spend of the error allowance; empty where no look is planned.
+    /// What the planned looks and the end spend of the error allowance; empty where no look is
+    /// planned.
     stages: Vec<Stage>,
     /// Looks at what decides beside the plan; empty where there were none.
     unplanned: Vec<u32>,
@@ -69,7 +70,8 @@ pub(crate) struct LooksView {
 
 fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
     let decides = trial.decides().measure.key;
-    let name = |key: &str| measures::find(key).map_or_else(|| key.to_owned(), |m| m.name.to_owned());
+    let name =
+        |key: &str| measures::find(key).map_or_else(|| key.to_owned(), |m| m.name.to_owned());
     let is_planned = |key: &str, day| key == decides && trial.is_planned_look(day);
     let had = trial.records.looks().iter().map(|own| LookView {
         day: own.head.day,
@@ -80,8 +82,11 @@ fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
         at: own.head.at.to_string(),
     });
     let end = trial.plan.ask.end_day;
-    let ahead = |key: &str| last_judged(trial, key).and_then(|j| j.day).unwrap_or(end) > day.unwrap_or(0).min(end - 1);
-    let has_looks = |m: &&Measure| !m.source.is_weighed() && !trial.plan.rack.has_rounds() && ahead(m.key);
+    let ahead = |key: &str| {
+        last_judged(trial, key).and_then(|j| j.day).unwrap_or(end) > day.unwrap_or(0).min(end - 1)
+    };
+    let has_looks =
+        |m: &&Measure| !m.source.is_weighed() && !trial.plan.rack.has_rounds() && ahead(m.key);
     let can = trial.plan.ask.measures().into_iter().filter(has_looks);
     let not_now = match day {
         _ if trial.reveal.is_some() => Some("The key is open.".to_owned()),
@@ -96,7 +101,13 @@ fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
         planned: trial.plan.ask.looks_on.clone(),
         stages,
         unplanned: trial.looked_on().1,
-        measures: can.map(|m| LookAt { key: m.key, name: m.name, decides: m.key == decides }).collect(),
+        measures: can
+            .map(|m| LookAt {
+                key: m.key,
+                name: m.name,
+                decides: m.key == decides,
+            })
+            .collect(),
         is_planned: day.is_some_and(|day| trial.is_planned_look(day)),
         not_now,
     })
@@ -104,18 +115,34 @@ fn view(trial: &Trial, day: Option<u32>) -> Result<LooksView, Problem> {
 
 /// A measure as it is judged last: nothing is looked at before an end that is past.
 fn last_judged(trial: &Trial, key: &str) -> Option<Judged> {
-    let all = trial.plan.ask.judged().into_iter().filter(|j| j.measure.key == key);
+    let all = trial
+        .plan
+        .ask
+        .judged()
+        .into_iter()
+        .filter(|j| j.measure.key == key);
     all.max_by_key(|j| j.day.unwrap_or(u32::MAX))
 }
 
 fn capitalised_sentence(error: &LookError) -> String {
-    format!("{}.", iron_twin_core::terms::words::capitalised(&error.to_string()))
+    format!(
+        "{}.",
+        iron_twin_terms::words::capitalised(&error.to_string())
+    )
 }
 
 /// Looks that were had at a trial, and whether one can be had today.
-#[utoipa::path(get, operation_id = "looks_get", path = "/trials/{id}/looks", params(("id" = String, Path)),
-    responses((status = 200, body = LooksView), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<LooksView>, Problem> {
+#[utoipa::path(
+    get,
+    operation_id = "looks_get",
+    path = "/trials/{id}/looks",
+    params(("id" = String, Path)),
+    responses((status = 200, body = LooksView), (status = 404, body = Problem)),
+)]
+pub(crate) async fn get(
+    State(app): State<App>,
+    Path(id): Path<String>,
+) -> Result<Json<LooksView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let day = day_at(store, &id, Timestamp::now()).ok().flatten();
@@ -132,12 +159,22 @@ pub(crate) struct LookSent {
     measure: String,
 }
 
-/// Looks before the end: whether anything differs from the control by now. It is told at so strict a limit that the end keeps
-/// nearly all of the error allowance, names no treatment, does not end the trial, is logged, and cannot be taken back.
-#[utoipa::path(post, operation_id = "looks_have", path = "/trials/{id}/looks", params(("id" = String, Path)),
+/// Looks before the end: whether anything differs from the control by now. It is told at so strict
+/// a limit that the end keeps nearly all of the error allowance, names no treatment, does not end
+/// the trial, is logged, and cannot be taken back.
+#[utoipa::path(
+    post,
+    operation_id = "looks_have",
+    path = "/trials/{id}/looks",
+    params(("id" = String, Path)),
     request_body = LookSent,
-    responses((status = 200, body = RecordsAnswer), (status = 404, body = Problem), (status = 409, body = RecordsAnswer),
-        (status = 422, body = Problem)))]
+    responses(
+        (status = 200, body = RecordsAnswer),
+        (status = 404, body = Problem),
+        (status = 409, body = RecordsAnswer),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn have(
     State(app): State<App>,
     who: Who,
@@ -154,9 +191,15 @@ pub(crate) async fn have(
         let Some(day) = day_at(store, &id, sent.stamp.now)? else {
             return Err(Problem::locked("Sow first: days count from sowing."));
         };
-        let answer = look(&trial, judged, day).map_err(|e| Problem::refused("measure", e.to_string()))?;
-        let told = Look { measure: judged.measure.key.to_owned(), answer };
-        let list = Incoming::of(HeadSent::default(), told).into_iter().collect();
+        let answer =
+            look(&trial, judged, day).map_err(|e| Problem::refused("measure", e.to_string()))?;
+        let told = Look {
+            measure: judged.measure.key.to_owned(),
+            answer,
+        };
+        let list = Incoming::of(HeadSent::default(), told)
+            .into_iter()
+            .collect();
         records::answer(1, store.record(&sent.stamp, who.role, &id, list))
     })
     .await

@@ -21,8 +21,18 @@ pub(crate) struct SheetSent {
 }
 
 /// Replaces the match sheet; a deal made for it before is dropped.
-#[utoipa::path(put, operation_id = "match_sheet_put", path = "/trials/{id}/match-sheet", params(("id" = String, Path)), request_body = SheetSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "match_sheet_put",
+    path = "/trials/{id}/match-sheet",
+    params(("id" = String, Path)),
+    request_body = SheetSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put(
     State(app): State<App>,
     Path(id): Path<String>,

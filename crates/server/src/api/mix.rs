@@ -1,4 +1,5 @@
-//! Mix: the tanks of a trial, how they are filled and given, recorded mixes, and the pouring sheet that tells the key.
+//! Mix: the tanks of a trial, how they are filled and given, recorded mixes, and the pouring sheet
+//! that tells the key.
 
 use super::records::{self, RecordsAnswer};
 use crate::access::Who;
@@ -20,7 +21,6 @@ use iron_twin_core::mix::tank::{Band, Tank, bands, ec_question, tanks, usual_tar
 use iron_twin_core::mix::top_up::{TankLevel, TopUp, top_up};
 use iron_twin_core::stores::{Item, Stores};
 use iron_twin_core::tend::jugs::jugs;
-use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::application::Role;
 use iron_twin_core::trial::feed::FeedPlan;
@@ -30,6 +30,7 @@ use iron_twin_core::trial::sheet::SheetTreatment;
 use iron_twin_core::trial::sheet::rows::NOTHING;
 use iron_twin_store::StoreError;
 use iron_twin_store::records::Incoming;
+use iron_twin_terms::indices::{TreatmentIndex, UnitIndex};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -106,23 +107,60 @@ pub(crate) struct MixQuery {
 const USUAL_VESSEL_L: f64 = 10.0;
 
 pub(crate) fn tanks_of(trial: &Trial, stores: &Stores) -> Result<Vec<Tank>, Problem> {
-    tanks(&trial.plan.sheet, stores, &trial.plan.feed, &trial.plan.ask.crop, &trial.units_at_once())
-        .map_err(|e| Problem::refused("feed", e.to_string()))
+    tanks(
+        &trial.plan.sheet,
+        stores,
+        &trial.plan.feed,
+        &trial.plan.ask.crop,
+        &trial.units_at_once(),
+    )
+    .map_err(|e| Problem::refused("feed", e.to_string()))
 }
 
 /// What stands in the tank of a treatment by name.
 fn fed_with(treatment: &SheetTreatment) -> String {
-    let in_tank = treatment.applications.iter().filter(|a| a.role == Role::Feed && a.how.in_tank());
+    let in_tank = treatment
+        .applications
+        .iter()
+        .filter(|a| a.role == Role::Feed && a.how.in_tank());
     let names: Vec<&str> = in_tank.map(|a| a.what.as_str()).collect();
-    if names.is_empty() { NOTHING.to_owned() } else { names.join(" and ") }
+    if names.is_empty() {
+        NOTHING.to_owned()
+    } else {
+        names.join(" and ")
+    }
+}
+
+/// A mix as the page sees it.
+fn mix_view(m: &iron_twin_core::trial::records::Recorded<Mix>) -> MixView {
+    MixView {
+        volume_l: m.volume_l,
+        feed_total: m.feed_total,
+        ec_ms_per_cm: m.ec_ms_per_cm,
+        ph: m.ph,
+        day: m.head.day,
+        at: m.head.at.to_string(),
+        batch: m.batch.clone(),
+        temperature_c: m.temperature_c,
+        computed_ec_ms_per_cm: m.computed_ec_ms_per_cm,
+        gap_why: m.gap_why,
+        gap_note: m.gap_note.clone(),
+        portions: m.portions.clone(),
+    }
 }
 
 fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Problem> {
     let units = trial.units_at_once();
     let tanks = tanks_of(trial, stores)?;
     let target = usual_target(stores, &trial.plan.ask.crop);
-    let filling = filling(&trial.plan.sheet, stores, &trial.plan.feed, &units, vessel_l)
-        .map_err(|e| Problem::refused("vessel_l", e.to_string()))?;
+    let filling = filling(
+        &trial.plan.sheet,
+        stores,
+        &trial.plan.feed,
+        &units,
+        vessel_l,
+    )
+    .map_err(|e| Problem::refused("vessel_l", e.to_string()))?;
     let order = order(&trial.plan.sheet, stores, &tanks);
     let treatments = trial
         .plan
@@ -130,7 +168,11 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
         .each()
         .zip(tanks)
         .map(|((index, treatment), tank)| {
-            let recorded = trial.records.mixes().iter().filter(|m| m.treatment == index);
+            let recorded = trial
+                .records
+                .mixes()
+                .iter()
+                .filter(|m| m.treatment == index);
             TreatmentMix {
                 treatment: index,
                 name: treatment.name.clone(),
@@ -144,22 +186,7 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
                     trial.plan.ask.sites(),
                 ),
                 tank,
-                recorded: recorded
-                    .map(|m| MixView {
-                        volume_l: m.volume_l,
-                        feed_total: m.feed_total,
-                        ec_ms_per_cm: m.ec_ms_per_cm,
-                        ph: m.ph,
-                        day: m.head.day,
-                        at: m.head.at.to_string(),
-                        batch: m.batch.clone(),
-                        temperature_c: m.temperature_c,
-                        computed_ec_ms_per_cm: m.computed_ec_ms_per_cm,
-                        gap_why: m.gap_why,
-                        gap_note: m.gap_note.clone(),
-                        portions: m.portions.clone(),
-                    })
-                    .collect(),
+                recorded: recorded.map(mix_view).collect(),
             }
         })
         .collect();
@@ -167,15 +194,26 @@ fn bench(trial: &Trial, stores: &Stores, vessel_l: f64) -> Result<MixBench, Prob
         feed: trial.plan.feed.clone(),
         treatments,
         target: target.map(|t| t.name.clone()),
-        bands: target.and_then(Item::target).map_or_else(Vec::new, |t| bands(&t)),
+        bands: target
+            .and_then(Item::target)
+            .map_or_else(Vec::new, |t| bands(&t)),
         filling,
         order,
     })
 }
 
 /// What to measure out for each treatment.
-#[utoipa::path(get, operation_id = "mix_get", path = "/trials/{id}/mix", params(("id" = String, Path), MixQuery),
-    responses((status = 200, body = MixBench), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "mix_get",
+    path = "/trials/{id}/mix",
+    params(("id" = String, Path), MixQuery),
+    responses(
+        (status = 200, body = MixBench),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn get(
     State(app): State<App>,
     who: Who,
@@ -185,7 +223,11 @@ pub(crate) async fn get(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         who.unless_sealed(&trial)?;
-        Ok(Json(bench(&trial, &store.shelves()?, query.vessel_l.unwrap_or(USUAL_VESSEL_L))?))
+        Ok(Json(bench(
+            &trial,
+            &store.shelves()?,
+            query.vessel_l.unwrap_or(USUAL_VESSEL_L),
+        )?))
     })
     .await
 }
@@ -200,8 +242,18 @@ pub(crate) struct FeedSent {
 }
 
 /// Sets the feed as its label gives it.
-#[utoipa::path(put, operation_id = "mix_put_feed", path = "/trials/{id}/feed", params(("id" = String, Path)), request_body = FeedSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "mix_put_feed",
+    path = "/trials/{id}/feed",
+    params(("id" = String, Path)),
+    request_body = FeedSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put_feed(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -251,8 +303,18 @@ pub(crate) struct MixSent {
 }
 
 /// Records a mix.
-#[utoipa::path(post, operation_id = "mix_record", path = "/trials/{id}/mixes", params(("id" = String, Path)), request_body = MixSent,
-    responses((status = 200, body = RecordsAnswer), (status = 404, body = RecordsAnswer), (status = 422, body = RecordsAnswer)))]
+#[utoipa::path(
+    post,
+    operation_id = "mix_record",
+    path = "/trials/{id}/mixes",
+    params(("id" = String, Path)),
+    request_body = MixSent,
+    responses(
+        (status = 200, body = RecordsAnswer),
+        (status = 404, body = RecordsAnswer),
+        (status = 422, body = RecordsAnswer),
+    ),
+)]
 pub(crate) async fn record(
     State(app): State<App>,
     who: Who,
@@ -260,11 +322,29 @@ pub(crate) async fn record(
     sent: Sent<MixSent>,
 ) -> Result<RecordsAnswer, Problem> {
     app.run(move |store| {
-        let MixSent { treatment, volume_l, feed_total, ec, ec_scale, ph, confirmed, .. } = sent.body;
+        let MixSent {
+            treatment,
+            volume_l,
+            feed_total,
+            ec,
+            ec_scale,
+            ph,
+            confirmed,
+            ..
+        } = sent.body;
         let ec_ms_per_cm = ec.map(|shown| ec_scale.ms_per_cm(shown));
-        let MixSent { batch, temperature_c, gap_why, gap_note, portions, .. } = sent.body;
+        let MixSent {
+            batch,
+            temperature_c,
+            gap_why,
+            gap_note,
+            portions,
+            ..
+        } = sent.body;
         let trial = store.trial(&id)?;
-        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(treatment.get());
+        let tank = tanks_of(&trial, &store.shelves()?)?
+            .into_iter()
+            .nth(treatment.get());
         let computed = tank.and_then(|t| t.ec_as_metered(temperature_c));
         // What the meter says is held against what the recipe gives.
         if let (Some(measured), Some(computed), false) = (ec_ms_per_cm, computed, confirmed)
@@ -285,7 +365,10 @@ pub(crate) async fn record(
             gap_note,
             portions,
         };
-        let head = HeadSent { confirmed, ..HeadSent::default() };
+        let head = HeadSent {
+            confirmed,
+            ..HeadSent::default()
+        };
         let list = Incoming::of(head, mix).into_iter().collect();
         records::answer(1, store.record(&sent.stamp, who.role, &id, list))
     })
@@ -307,16 +390,21 @@ pub(crate) struct Pour {
     beside: Vec<Beside>,
     /// What it gets otherwise than others, row by row.
     differs: Vec<String>,
-    /// Number of the jug from which its trays are filled, as those see it who feed without the key; null
-    /// where no unit of it stands.
+    /// Number of the jug from which its trays are filled, as those see it who feed without the key;
+    /// null where no unit of it stands.
     jug: Option<usize>,
     /// Codes of its trays, in walking order.
     codes: Vec<String>,
 }
 
 /// Opens the pouring sheet, which tells the key; the opening is logged and shown in the ledger.
-#[utoipa::path(post, operation_id = "mix_pouring_sheet", path = "/trials/{id}/pouring-sheet", params(("id" = String, Path)),
-    responses((status = 200, body = Vec<Pour>), (status = 409, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "mix_pouring_sheet",
+    path = "/trials/{id}/pouring-sheet",
+    params(("id" = String, Path)),
+    responses((status = 200, body = Vec<Pour>), (status = 409, body = Problem)),
+)]
 pub(crate) async fn pouring_sheet(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -326,18 +414,31 @@ pub(crate) async fn pouring_sheet(
         store.open_pouring_sheet(&sent.stamp, &id)?;
         let trial = store.trial(&id)?;
         let stores = store.shelves()?;
-        let walk = crate::view::walk(&trial);
+        let walk = iron_twin_core::place::walk::places(&trial);
         let mut order: Vec<UnitIndex> = trial.unit_indices().collect();
         order.sort_by_key(|&i| walk[i]);
         let now = trial.day(today(&store.farm()?));
         let turns = in_order(&trial.plan.sheet, &stores, &tanks_of(&trial, &stores)?);
         let jugs = jugs(&trial, now);
         let sheet = trial.plan.sheet.each().map(|(t, treatment)| Pour {
-            jug: jugs.iter().find(|jug| jug.treatment == t).map(|jug| jug.number),
-            turn: turns.iter().position(|own| *own == t).map_or(turns.len(), |place| place + 1),
+            jug: jugs
+                .iter()
+                .find(|jug| jug.treatment == t)
+                .map(|jug| jug.number),
+            turn: turns
+                .iter()
+                .position(|own| *own == t)
+                .map_or(turns.len(), |place| place + 1),
             treatment: treatment.name.clone(),
             ml_a_unit: trial.plan.feed.ml_a_unit,
-            beside: beside(&trial.plan.sheet, t, &stores, &trial.plan.feed, 1, trial.plan.ask.sites()),
+            beside: beside(
+                &trial.plan.sheet,
+                t,
+                &stores,
+                &trial.plan.feed,
+                1,
+                trial.plan.ask.sites(),
+            ),
             today: trial.plan.sheet.is_its_turn(t, now),
             differs: trial.plan.sheet.differing(t),
             codes: order
@@ -366,17 +467,33 @@ pub(crate) struct PhSent {
 }
 
 /// How much of a bottle of acid or base takes a water of Stores to a pH.
-#[utoipa::path(post, operation_id = "mix_ph", path = "/ph-dose", request_body = PhSent,
-    responses((status = 200, body = PhDose), (status = 404, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn ph(State(app): State<App>, sent: Sent<PhSent>) -> Result<Json<PhDose>, Problem> {
+#[utoipa::path(
+    post,
+    operation_id = "mix_ph",
+    path = "/ph-dose",
+    request_body = PhSent,
+    responses(
+        (status = 200, body = PhDose),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
+pub(crate) async fn ph(
+    State(app): State<App>,
+    sent: Sent<PhSent>,
+) -> Result<Json<PhDose>, Problem> {
     app.run(move |store| {
         let shelves = store.shelves()?;
         let water = shelves
             .find("waters", sent.body.water.trim())
             .and_then(Item::water)
-            .ok_or_else(|| Problem::not_found(format!("Stores know no water '{}'", sent.body.water)))?;
+            .ok_or_else(|| {
+                Problem::not_found(format!("Stores know no water '{}'", sent.body.water))
+            })?;
         let dose = ph_dose(&water, &sent.body.bottle, sent.body.target_ph);
-        Ok(Json(dose.map_err(|e| Problem::refused("ph", e.to_string()))?))
+        Ok(Json(
+            dose.map_err(|e| Problem::refused("ph", e.to_string()))?,
+        ))
     })
     .await
 }
@@ -411,8 +528,18 @@ pub(crate) struct Added {
 }
 
 /// Works out a top-up from level and EC; nothing is written.
-#[utoipa::path(post, operation_id = "mix_top_up", path = "/trials/{id}/top-up", params(("id" = String, Path)), request_body = TopUpSent,
-    responses((status = 200, body = TopUpView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "mix_top_up",
+    path = "/trials/{id}/top-up",
+    params(("id" = String, Path)),
+    request_body = TopUpSent,
+    responses(
+        (status = 200, body = TopUpView),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn work_out_top_up(
     State(app): State<App>,
     who: Who,
@@ -422,19 +549,41 @@ pub(crate) async fn work_out_top_up(
     app.run(move |store| {
         let trial = store.trial(&id)?;
         who.unless_sealed(&trial)?;
-        let tank = tanks_of(&trial, &store.shelves()?)?.into_iter().nth(sent.body.treatment.get());
+        let tank = tanks_of(&trial, &store.shelves()?)?
+            .into_iter()
+            .nth(sent.body.treatment.get());
         let tank = tank.ok_or_else(|| Problem::not_found("There is no such treatment."))?;
         if tank.solution.is_none() {
             let unknown = tank.unknown.join(", ");
-            return Err(Problem::refused("treatment", format!("Stores do not say what is in {unknown}")));
+            return Err(Problem::refused(
+                "treatment",
+                format!("Stores do not say what is in {unknown}"),
+            ));
         }
-        let top_up = top_up(&tank.recipe, &sent.body.level).map_err(|e| Problem::refused(e.field(), e.to_string()))?;
-        let add = tank.measure_out.iter().zip(&tank.recipe.ingredients).zip(&top_up.add_g).map(|((m, i), g)| {
-            // In the unit in which it is measured out: as many mL as the recipe has for so many grams.
-            let amount = i.g_per_l.filter(|per_l| *per_l > 0.0).map_or(*g, |per_l| g * m.per_litre / per_l);
-            Added { name: m.name.clone(), unit: m.unit, amount }
-        });
-        Ok(Json(TopUpView { add: add.collect(), top_up }))
+        let top_up = top_up(&tank.recipe, &sent.body.level)
+            .map_err(|e| Problem::refused(e.field(), e.to_string()))?;
+        let add = tank
+            .measure_out
+            .iter()
+            .zip(&tank.recipe.ingredients)
+            .zip(&top_up.add_g)
+            .map(|((m, i), g)| {
+                // In the unit in which it is measured out: as many mL as the recipe has for so many
+                // grams.
+                let amount = i
+                    .g_per_l
+                    .filter(|per_l| *per_l > 0.0)
+                    .map_or(*g, |per_l| g * m.per_litre / per_l);
+                Added {
+                    name: m.name.clone(),
+                    unit: m.unit,
+                    amount,
+                }
+            });
+        Ok(Json(TopUpView {
+            add: add.collect(),
+            top_up,
+        }))
     })
     .await
 }

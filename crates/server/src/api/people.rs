@@ -59,7 +59,11 @@ pub(crate) struct Me {
 
 fn me_of(who: Option<Who>) -> Me {
     let signed_in = who.as_ref().is_some_and(|w| w.name != "owner");
-    Me { name: who.as_ref().map(|w| w.name.clone()), role: who.map(|w| w.role.into()), signed_in }
+    Me {
+        name: who.as_ref().map(|w| w.name.clone()),
+        role: who.map(|w| w.role.into()),
+        signed_in,
+    }
 }
 
 /// Who one is here.
@@ -78,8 +82,17 @@ pub(crate) struct SignIn {
 }
 
 /// Signs this browser in.
-#[utoipa::path(post, operation_id = "people_sign_in", path = "/sign-in", request_body = SignIn,
-    responses((status = 200, body = Me), (status = 403, body = Problem), (status = 429, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "people_sign_in",
+    path = "/sign-in",
+    request_body = SignIn,
+    responses(
+        (status = 200, body = Me),
+        (status = 403, body = Problem),
+        (status = 429, body = Problem),
+    ),
+)]
 pub(crate) async fn sign_in(
     State(app): State<App>,
     session: Session,
@@ -91,7 +104,12 @@ pub(crate) async fn sign_in(
 }
 
 /// Signs this browser out.
-#[utoipa::path(post, operation_id = "people_sign_out", path = "/sign-out", responses((status = 204)))]
+#[utoipa::path(
+    post,
+    operation_id = "people_sign_out",
+    path = "/sign-out",
+    responses((status = 204)),
+)]
 pub(crate) async fn sign_out(session: Session) -> Result<StatusCode, Problem> {
     session.flush().await.map_err(|e| Problem::internal(&e))?;
     Ok(StatusCode::NO_CONTENT)
@@ -118,12 +136,24 @@ pub(crate) struct PeopleView {
 }
 
 fn view(store: &Store) -> Result<Json<PeopleView>, Problem> {
-    let people = store.people()?.into_iter().map(|p| PersonView { id: p.id, name: p.name, role: p.role.into() });
-    Ok(Json(PeopleView { people: people.collect(), ask_here: store.asks_here()? }))
+    let people = store.people()?.into_iter().map(|p| PersonView {
+        id: p.id,
+        name: p.name,
+        role: p.role.into(),
+    });
+    Ok(Json(PeopleView {
+        people: people.collect(),
+        ask_here: store.asks_here()?,
+    }))
 }
 
 /// Everybody who can sign in; the owner's.
-#[utoipa::path(get, operation_id = "people_list", path = "/people", responses((status = 200, body = PeopleView), (status = 403, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "people_list",
+    path = "/people",
+    responses((status = 200, body = PeopleView), (status = 403, body = Problem)),
+)]
 pub(crate) async fn list(State(app): State<App>) -> Result<Json<PeopleView>, Problem> {
     app.run(|store| view(store)).await
 }
@@ -142,7 +172,10 @@ pub(crate) struct PersonSent {
 /// Lets somebody in. The first is an owner.
 #[utoipa::path(post, operation_id = "people_add", path = "/people", request_body = PersonSent,
     responses((status = 200, body = PeopleView), (status = 422, body = Problem)))]
-pub(crate) async fn add(State(app): State<App>, sent: Sent<PersonSent>) -> Result<Json<PeopleView>, Problem> {
+pub(crate) async fn add(
+    State(app): State<App>,
+    sent: Sent<PersonSent>,
+) -> Result<Json<PeopleView>, Problem> {
     app.run(move |store| {
         let hashed = hash(&sent.body.passphrase)?;
         store.add_person(&sent.stamp, &sent.body.name, sent.body.role.into(), &hashed)?;
@@ -152,8 +185,17 @@ pub(crate) async fn add(State(app): State<App>, sent: Sent<PersonSent>) -> Resul
 }
 
 /// Takes somebody out; their browsers are signed out.
-#[utoipa::path(post, operation_id = "people_remove", path = "/people/{id}/remove", params(("id" = String, Path)),
-    responses((status = 200, body = PeopleView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "people_remove",
+    path = "/people/{id}/remove",
+    params(("id" = String, Path)),
+    responses(
+        (status = 200, body = PeopleView),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+    ),
+)]
 pub(crate) async fn remove(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -174,9 +216,17 @@ pub(crate) struct AskHereSent {
 }
 
 /// Sets whether this computer too asks who it is.
-#[utoipa::path(post, operation_id = "people_ask_here", path = "/ask-here", request_body = AskHereSent,
-    responses((status = 200, body = PeopleView), (status = 409, body = Problem)))]
-pub(crate) async fn ask_here(State(app): State<App>, sent: Sent<AskHereSent>) -> Result<Json<PeopleView>, Problem> {
+#[utoipa::path(
+    post,
+    operation_id = "people_ask_here",
+    path = "/ask-here",
+    request_body = AskHereSent,
+    responses((status = 200, body = PeopleView), (status = 409, body = Problem)),
+)]
+pub(crate) async fn ask_here(
+    State(app): State<App>,
+    sent: Sent<AskHereSent>,
+) -> Result<Json<PeopleView>, Problem> {
     app.run(move |store| {
         store.set_ask_here(&sent.stamp, sent.body.ask)?;
         view(store)

@@ -8,11 +8,11 @@ use crate::sent::Sent;
 use crate::view::TrialView;
 use axum::Json;
 use axum::extract::{Path, State};
-use iron_twin_core::terms::indices::TreatmentIndex;
 use iron_twin_core::trial::site::LightScale;
 use iron_twin_core::trial::site::SiteCard;
 use iron_twin_core::trial::space::{Position, Rack, RackDesign};
 use iron_twin_store::place::{Chance, PlaceFigure};
+use iron_twin_terms::indices::TreatmentIndex;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -33,8 +33,18 @@ pub(crate) struct DealSent {
 }
 
 /// Sets the rack; a deal made for another shape is dropped.
-#[utoipa::path(put, operation_id = "place_put_rack", path = "/trials/{id}/rack", params(("id" = String, Path)), request_body = RackSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "place_put_rack",
+    path = "/trials/{id}/rack",
+    params(("id" = String, Path)),
+    request_body = RackSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put_rack(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -48,8 +58,18 @@ pub(crate) async fn put_rack(
 }
 
 /// Deals the treatments at random within each level and seals the key.
-#[utoipa::path(post, operation_id = "place_deal", path = "/trials/{id}/deal", params(("id" = String, Path)), request_body = DealSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "place_deal",
+    path = "/trials/{id}/deal",
+    params(("id" = String, Path)),
+    request_body = DealSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn deal(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -82,9 +102,19 @@ pub(crate) struct PlacesSent {
     version: i64,
 }
 
-/// What was placed by hand, treatment by treatment: for the owner, and only where nothing was dealt.
-#[utoipa::path(get, operation_id = "place_get_places", path = "/trials/{id}/places", params(("id" = String, Path)),
-    responses((status = 200, body = Vec<Placed>), (status = 404, body = Problem), (status = 409, body = Problem)))]
+/// What was placed by hand, treatment by treatment: for the owner, and only where nothing was
+/// dealt.
+#[utoipa::path(
+    get,
+    operation_id = "place_get_places",
+    path = "/trials/{id}/places",
+    params(("id" = String, Path)),
+    responses(
+        (status = 200, body = Vec<Placed>),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+    ),
+)]
 pub(crate) async fn get_places(
     State(app): State<App>,
     who: Who,
@@ -107,17 +137,41 @@ pub(crate) async fn get_places(
 }
 
 /// Places units by hand; what stood before is replaced.
-#[utoipa::path(put, operation_id = "place_put_places", path = "/trials/{id}/places", params(("id" = String, Path)), request_body = PlacesSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "place_put_places",
+    path = "/trials/{id}/places",
+    params(("id" = String, Path)),
+    request_body = PlacesSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put_places(
     State(app): State<App>,
     Path(id): Path<String>,
     sent: Sent<PlacesSent>,
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
-        let place = |p: &Placed| (Position { level: p.level, slot: p.slot }, p.treatment);
+        let place = |p: &Placed| {
+            (
+                Position {
+                    level: p.level,
+                    slot: p.slot,
+                },
+                p.treatment,
+            )
+        };
         let places: Vec<_> = sent.body.places.iter().map(place).collect();
-        store.place_by_hand(&sent.stamp, &id, &places, Chance::fresh(), sent.body.version)?;
+        store.place_by_hand(
+            &sent.stamp,
+            &id,
+            &places,
+            Chance::fresh(),
+            sent.body.version,
+        )?;
         current(store, &id, &sent.stamp.who)
     })
     .await
@@ -142,7 +196,8 @@ pub(crate) struct LightSent {
     /// In what the meter says it.
     #[serde(default)]
     scale: LightScale,
-    /// Kind of light, for lux: daylight, white LED, fluorescent, high-pressure sodium or metal halide.
+    /// Kind of light, for lux: daylight, white LED, fluorescent, high-pressure sodium or metal
+    /// halide.
     #[serde(default)]
     kind: String,
     /// Why it is set after the first record; needed then.
@@ -151,26 +206,56 @@ pub(crate) struct LightSent {
 }
 
 /// Sets the light of places.
-#[utoipa::path(put, operation_id = "place_put_light", path = "/trials/{id}/light", params(("id" = String, Path)), request_body = LightSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "place_put_light",
+    path = "/trials/{id}/light",
+    params(("id" = String, Path)),
+    request_body = LightSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put_light(
     State(app): State<App>,
     Path(id): Path<String>,
     sent: Sent<LightSent>,
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
-        let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
+        let at = |p: &FigureAt| PlaceFigure {
+            level: p.level,
+            slot: p.slot,
+            value: p.value,
+        };
         let measured: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
         let scale = (sent.body.scale, sent.body.kind.as_str());
-        store.set_light(&sent.stamp, &id, &measured, scale, sent.body.reason.as_deref())?;
+        store.set_light(
+            &sent.stamp,
+            &id,
+            &measured,
+            scale,
+            sent.body.reason.as_deref(),
+        )?;
         current(store, &id, &sent.stamp.who)
     })
     .await
 }
 
 /// Sets what a site outdoors is like.
-#[utoipa::path(put, operation_id = "place_put_site_card", path = "/trials/{id}/site-card", params(("id" = String, Path)), request_body = SiteCard,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "place_put_site_card",
+    path = "/trials/{id}/site-card",
+    params(("id" = String, Path)),
+    request_body = SiteCard,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put_site_card(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -194,15 +279,29 @@ pub(crate) struct StartsSent {
 }
 
 /// Sets the starting sizes of what stands in places; a deal that went by them is dropped.
-#[utoipa::path(put, operation_id = "place_put_starts", path = "/trials/{id}/starts", params(("id" = String, Path)), request_body = StartsSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    put,
+    operation_id = "place_put_starts",
+    path = "/trials/{id}/starts",
+    params(("id" = String, Path)),
+    request_body = StartsSent,
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put_starts(
     State(app): State<App>,
     Path(id): Path<String>,
     sent: Sent<StartsSent>,
 ) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
-        let at = |p: &FigureAt| PlaceFigure { level: p.level, slot: p.slot, value: p.value };
+        let at = |p: &FigureAt| PlaceFigure {
+            level: p.level,
+            slot: p.slot,
+            value: p.value,
+        };
         let sizes: Vec<PlaceFigure> = sent.body.places.iter().map(at).collect();
         store.set_starts(&sent.stamp, &id, &sizes, sent.body.reason.as_deref())?;
         current(store, &id, &sent.stamp.who)

@@ -26,7 +26,8 @@ const FORMAT: u32 = 1;
 #[derive(Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct RecordsSent {
-    /// The format, 1. A page of another version of the program is told to load itself anew; what it kept stays.
+    /// The format, 1. A page of another version of the program is told to load itself anew; what it
+    /// kept stays.
     format: u32,
     /// Whether each is taken in by itself; all of them or none where left out.
     #[serde(default)]
@@ -36,7 +37,8 @@ pub(crate) struct RecordsSent {
     records: Vec<record::Sent>,
 }
 
-/// A record as it is sent: its kind, of what it is and when, and its value. The API document describes each kind by itself.
+/// A record as it is sent: its kind, of what it is and when, and its value. The API document
+/// describes each kind by itself.
 struct RecordSent;
 
 impl PartialSchema for RecordSent {
@@ -44,7 +46,12 @@ impl PartialSchema for RecordSent {
         let kinds = record::ALL.iter().filter(|kind| kind.sent).map(|kind| {
             let name = (kind.schema)(&mut Vec::new());
             ObjectBuilder::new()
-                .property("kind", ObjectBuilder::new().schema_type(Type::String).enum_values(Some([kind.key])))
+                .property(
+                    "kind",
+                    ObjectBuilder::new()
+                        .schema_type(Type::String)
+                        .enum_values(Some([kind.key])),
+                )
                 .property("head", Ref::from_schema_name("HeadSent"))
                 .property("body", Ref::from_schema_name(name))
                 .required("kind")
@@ -94,7 +101,10 @@ pub(crate) struct RecordsAnswer {
 
 impl From<Kept> for RecordAnswer {
     fn from(kept: Kept) -> Self {
-        Self::Kept { no: kept.no, version: kept.version }
+        Self::Kept {
+            no: kept.no,
+            version: kept.version,
+        }
     }
 }
 
@@ -125,16 +135,23 @@ fn is_refusal(error: &StoreError) -> bool {
 }
 
 /// The answer to a list of which all was kept, or nothing.
-pub(super) fn answer(count: usize, done: Result<Vec<Kept>, NotKept>) -> Result<RecordsAnswer, Problem> {
+pub(super) fn answer(
+    count: usize,
+    done: Result<Vec<Kept>, NotKept>,
+) -> Result<RecordsAnswer, Problem> {
     match done {
-        Ok(kept) => Ok(RecordsAnswer { records: kept.into_iter().map(RecordAnswer::from).collect() }),
+        Ok(kept) => Ok(RecordsAnswer {
+            records: kept.into_iter().map(RecordAnswer::from).collect(),
+        }),
         Err(NotKept { at, why }) if is_refusal(&why) => {
             let mut refused = Some(Problem::from(why));
             let own = |place: usize| match refused.take_if(|_| place == at) {
                 Some(problem) => RecordAnswer::Refused { problem },
                 None => RecordAnswer::Left,
             };
-            Ok(RecordsAnswer { records: (0..count).map(own).collect() })
+            Ok(RecordsAnswer {
+                records: (0..count).map(own).collect(),
+            })
         }
         Err(NotKept { why, .. }) => Err(why.into()),
     }
@@ -142,37 +159,64 @@ pub(super) fn answer(count: usize, done: Result<Vec<Kept>, NotKept>) -> Result<R
 
 /// The answer to one record.
 pub(super) fn answer_one(done: Result<Kept, StoreError>) -> Result<RecordsAnswer, Problem> {
-    answer(1, done.map(|kept| vec![kept]).map_err(|why| NotKept { at: 0, why }))
+    answer(
+        1,
+        done.map(|kept| vec![kept])
+            .map_err(|why| NotKept { at: 0, why }),
+    )
 }
 
-/// Takes records in: what was done, read, weighed, seen and said at the shelf. All of them are kept or none, unless `each` is set.
-/// Each kind says by itself what is refused, what is asked about (`unlikely`: send it again with `confirmed`) and who may write it.
-/// A record with a key that was seen before is answered again, and not done again.
-#[utoipa::path(post, operation_id = "records_take", path = "/trials/{id}/records", params(("id" = String, Path)),
+/// Takes records in: what was done, read, weighed, seen and said at the shelf. All of them are kept
+/// or none, unless `each` is set. Each kind says by itself what is refused, what is asked about
+/// (`unlikely`: send it again with `confirmed`) and who may write it. A record with a key that was
+/// seen before is answered again, and not done again.
+#[utoipa::path(
+    post,
+    operation_id = "records_take",
+    path = "/trials/{id}/records",
+    params(("id" = String, Path)),
     request_body = RecordsSent,
-    responses((status = 200, body = RecordsAnswer), (status = 403, body = RecordsAnswer), (status = 404, body = RecordsAnswer),
-        (status = 409, body = RecordsAnswer), (status = 422, body = RecordsAnswer), (status = 503, body = Problem)))]
+    responses(
+        (status = 200, body = RecordsAnswer),
+        (status = 403, body = RecordsAnswer),
+        (status = 404, body = RecordsAnswer),
+        (status = 409, body = RecordsAnswer),
+        (status = 422, body = RecordsAnswer),
+        (status = 503, body = Problem),
+    ),
+)]
 pub(crate) async fn take(
     State(app): State<App>,
     who: Who,
     Path(id): Path<String>,
     sent: Sent<RecordsSent>,
 ) -> Result<RecordsAnswer, Problem> {
-    let RecordsSent { format, each, records } = sent.body;
+    let RecordsSent {
+        format,
+        each,
+        records,
+    } = sent.body;
     if format != FORMAT {
         return Err(Problem::reload());
     }
     if records.is_empty() || records.len() > MOST {
-        return Err(Problem::refused("records", format!("a list has 1 to {MOST} records")));
+        return Err(Problem::refused(
+            "records",
+            format!("a list has 1 to {MOST} records"),
+        ));
     }
     let stamp = sent.stamp;
     app.run(move |store| {
         let read = |list: &[record::Sent]| -> Result<Vec<Incoming>, NotKept> {
             let all = list.iter().enumerate();
-            all.map(|(at, sent)| Incoming::read(sent).map_err(|why| NotKept { at, why })).collect()
+            all.map(|(at, sent)| Incoming::read(sent).map_err(|why| NotKept { at, why }))
+                .collect()
         };
         let take = |list: &[record::Sent]| {
-            answer(list.len(), read(list).and_then(|own| store.record(&stamp, who.role, &id, own)))
+            answer(
+                list.len(),
+                read(list).and_then(|own| store.record(&stamp, who.role, &id, own)),
+            )
         };
         if !each {
             return take(&records);
@@ -187,11 +231,20 @@ pub(crate) async fn take(
 }
 
 /// Routes at which earlier versions of the page sent their records, one a kind.
-pub(crate) const RETIRED: [&str; 9] =
-    ["readings", "notes", "jobs", "weighings", "picks", "given", "line-ups", "samples-gone", "guesses"];
+pub(crate) const RETIRED: [&str; 9] = [
+    "readings",
+    "notes",
+    "jobs",
+    "weighings",
+    "picks",
+    "given",
+    "line-ups",
+    "samples-gone",
+    "guesses",
+];
 
-/// What an earlier version of the page is told that still waits with a record: to load itself anew. It keeps the record until
-/// then, and the new page sends it.
+/// What an earlier version of the page is told that still waits with a record: to load itself anew.
+/// It keeps the record until then, and the new page sends it.
 pub(crate) async fn retired() -> Problem {
     Problem::reload()
 }

@@ -1,9 +1,9 @@
 //! Samples of a unit that were never there, died or were thinned out.
 
-use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::record::gone::GoneWhy;
 use iron_twin_core::trial::records::SampleNumber;
+use iron_twin_terms::indices::UnitIndex;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -22,11 +22,23 @@ pub(super) struct GoneView {
 }
 
 /// What is known of a sample that is not there on a day; None of one that stands.
-pub(super) fn gone_view(trial: &Trial, unit: UnitIndex, sample: Option<SampleNumber>, day: u32) -> Option<GoneView> {
-    let own = trial.gone(unit, sample).filter(|_| !trial.stands(unit, sample, day))?;
+pub(super) fn gone_view(
+    trial: &Trial,
+    unit: UnitIndex,
+    sample: Option<SampleNumber>,
+    day: u32,
+) -> Option<GoneView> {
+    let own = trial
+        .gone(unit, sample)
+        .filter(|_| !trial.stands(unit, sample, day))?;
     let words = match own.why {
         GoneWhy::NeverThere => own.why.word().to_owned(),
         why => format!("{}, day {}", why.word(), own.head.day),
     };
-    Some(GoneView { why: own.why, words, note: own.note.clone(), day: own.head.day })
+    Some(GoneView {
+        why: own.why,
+        words,
+        note: own.note.clone(),
+        day: own.head.day,
+    })
 }

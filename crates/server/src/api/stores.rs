@@ -42,17 +42,34 @@ fn view(store: &Store) -> Result<Vec<ShelfView>, Problem> {
         let entries = all.items().iter().filter(|i| i.shelf == shelf.key);
         entries
             .map(|item| {
-                let known = own.iter().find(|o| o.item.shelf == item.shelf && o.item.name == item.name);
+                let known = own
+                    .iter()
+                    .find(|o| o.item.shelf == item.shelf && o.item.name == item.name);
                 let (id, version) = known.map_or((None, 0), |o| (Some(o.id.clone()), o.version));
-                ItemView { id, version, item: item.clone() }
+                ItemView {
+                    id,
+                    version,
+                    item: item.clone(),
+                }
             })
             .collect()
     };
-    Ok(shelves::ALL.iter().map(|(shelf, _)| ShelfView { shelf: **shelf, items: of(shelf) }).collect())
+    Ok(shelves::ALL
+        .iter()
+        .map(|(shelf, _)| ShelfView {
+            shelf: **shelf,
+            items: of(shelf),
+        })
+        .collect())
 }
 
 /// All shelves.
-#[utoipa::path(get, operation_id = "stores_get", path = "/stores", responses((status = 200, body = Vec<ShelfView>)))]
+#[utoipa::path(
+    get,
+    operation_id = "stores_get",
+    path = "/stores",
+    responses((status = 200, body = Vec<ShelfView>)),
+)]
 pub(crate) async fn get(State(app): State<App>) -> Result<Json<Vec<ShelfView>>, Problem> {
     app.run(|store| Ok(Json(view(store)?))).await
 }
@@ -71,11 +88,28 @@ pub(crate) struct ItemSent {
 }
 
 /// Puts an entry on its shelf.
-#[utoipa::path(post, operation_id = "stores_put", path = "/stores/items", request_body = ItemSent,
-    responses((status = 200, body = Vec<ShelfView>), (status = 409, body = Problem), (status = 422, body = Problem)))]
-pub(crate) async fn put(State(app): State<App>, sent: Sent<ItemSent>) -> Result<Json<Vec<ShelfView>>, Problem> {
+#[utoipa::path(
+    post,
+    operation_id = "stores_put",
+    path = "/stores/items",
+    request_body = ItemSent,
+    responses(
+        (status = 200, body = Vec<ShelfView>),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
+pub(crate) async fn put(
+    State(app): State<App>,
+    sent: Sent<ItemSent>,
+) -> Result<Json<Vec<ShelfView>>, Problem> {
     app.run(move |store| {
-        store.put_item(&sent.stamp, sent.body.id.as_deref(), &sent.body.item.tidied(), sent.body.version)?;
+        store.put_item(
+            &sent.stamp,
+            sent.body.id.as_deref(),
+            &sent.body.item.tidied(),
+            sent.body.version,
+        )?;
         Ok(Json(view(store)?))
     })
     .await
@@ -89,8 +123,18 @@ pub(crate) struct RemoveSent {
 }
 
 /// Takes an own entry off its shelf; a generic one of that name comes back.
-#[utoipa::path(post, operation_id = "stores_remove", path = "/stores/items/{id}/remove", params(("id" = String, Path)), request_body = RemoveSent,
-    responses((status = 200, body = Vec<ShelfView>), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "stores_remove",
+    path = "/stores/items/{id}/remove",
+    params(("id" = String, Path)),
+    request_body = RemoveSent,
+    responses(
+        (status = 200, body = Vec<ShelfView>),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+    ),
+)]
 pub(crate) async fn remove(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -111,8 +155,18 @@ pub(crate) struct CsvSent {
 }
 
 /// Takes in a CSV file of one shelf, as a whole or not at all.
-#[utoipa::path(post, operation_id = "stores_import", path = "/stores/{shelf}/import", params(("shelf" = String, Path)), request_body = CsvSent,
-    responses((status = 200, body = Vec<ShelfView>), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "stores_import",
+    path = "/stores/{shelf}/import",
+    params(("shelf" = String, Path)),
+    request_body = CsvSent,
+    responses(
+        (status = 200, body = Vec<ShelfView>),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn import(
     State(app): State<App>,
     Path(shelf): Path<String>,
@@ -126,14 +180,29 @@ pub(crate) async fn import(
 }
 
 /// A shelf as CSV, generic entries included; it comes in again without loss.
-#[utoipa::path(get, operation_id = "stores_export", path = "/stores/{shelf}/export.csv", params(("shelf" = String, Path)),
-    responses((status = 200, body = String, content_type = "text/csv"), (status = 404, body = Problem)))]
-pub(crate) async fn export(State(app): State<App>, Path(shelf): Path<String>) -> Result<impl IntoResponse, Problem> {
+#[utoipa::path(
+    get,
+    operation_id = "stores_export",
+    path = "/stores/{shelf}/export.csv",
+    params(("shelf" = String, Path)),
+    responses(
+        (status = 200, body = String, content_type = "text/csv"),
+        (status = 404, body = Problem),
+    ),
+)]
+pub(crate) async fn export(
+    State(app): State<App>,
+    Path(shelf): Path<String>,
+) -> Result<impl IntoResponse, Problem> {
     app.run(move |store| {
-        let shelf = shelves::find(&shelf).ok_or_else(|| Problem::not_found(format!("There is no shelf '{shelf}'.")))?;
+        let shelf = shelves::find(&shelf)
+            .ok_or_else(|| Problem::not_found(format!("There is no shelf '{shelf}'.")))?;
         let all = store.shelves()?;
         let items = all.items().iter().filter(|i| i.shelf == shelf.key);
-        Ok((file_headers(shelf.name, "", "csv", "text/csv; charset=utf-8"), csv::write(shelf, items)))
+        Ok((
+            file_headers(shelf.name, "", "csv", "text/csv; charset=utf-8"),
+            csv::write(shelf, items),
+        ))
     })
     .await
 }
@@ -141,6 +210,10 @@ pub(crate) async fn export(State(app): State<App>, Path(shelf): Path<String>) ->
 /// Takes back the last change of the shelves; a file that was taken in, as a whole.
 #[utoipa::path(post, operation_id = "stores_undo", path = "/stores/undo",
     responses((status = 200, body = UndoneView), (status = 409, body = Problem)))]
-pub(crate) async fn undo(State(app): State<App>, sent: Sent<Option<()>>) -> Result<Json<UndoneView>, Problem> {
-    app.run(move |store| Ok(Json(store.undo_shelves(&sent.stamp)?.into()))).await
+pub(crate) async fn undo(
+    State(app): State<App>,
+    sent: Sent<Option<()>>,
+) -> Result<Json<UndoneView>, Problem> {
+    app.run(move |store| Ok(Json(store.undo_shelves(&sent.stamp)?.into())))
+        .await
 }

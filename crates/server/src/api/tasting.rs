@@ -1,4 +1,5 @@
-//! Blind tasting: beginning one, what is served to whom, covered cups, the seat on a taster's phone, and what it tells.
+//! Blind tasting: beginning one, what is served to whom, covered cups, the seat on a taster's
+//! phone, and what it tells.
 
 use super::labels::{base_of, qr};
 use crate::access::Who;
@@ -9,7 +10,6 @@ use crate::sent::Sent;
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
-use iron_twin_core::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_core::trial::Trial;
 use iron_twin_core::weigh::table::{CAUTIONS, FOR_TASTERS, barred};
 use iron_twin_core::weigh::tasting::{
@@ -18,6 +18,7 @@ use iron_twin_core::weigh::tasting::{
 use iron_twin_store::Store;
 use iron_twin_store::place::Chance;
 use iron_twin_store::tasting::{Begun, KeptTasting, on_the_table};
+use iron_twin_terms::indices::{TreatmentIndex, UnitIndex};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -60,7 +61,8 @@ pub(crate) struct CupView {
 pub(crate) struct SeatView {
     /// Its number, from 1.
     seat: u32,
-    /// Cups from the left; covered ones by the codes of their units, in an order that says nothing until it is known.
+    /// Cups from the left; covered ones by the codes of their units, in an order that says nothing
+    /// until it is known.
     cups: Vec<CupView>,
     /// Whether there is an answer.
     answered: bool,
@@ -123,7 +125,12 @@ pub(crate) struct TastingsView {
 fn attributes(of: &[Attribute]) -> Vec<AttributeView> {
     let one = |key: &Attribute| {
         let (least, most) = key.ends();
-        AttributeView { key: *key, name: key.name(), least, most }
+        AttributeView {
+            key: *key,
+            name: key.name(),
+            least,
+            most,
+        }
     };
     of.iter().map(one).collect()
 }
@@ -156,14 +163,27 @@ fn seat_view(trial: &Trial, kept: &KeptTasting, seat: &Seat, mine: bool) -> Seat
     }
 }
 
-fn tasting_view(trial: &Trial, kept: &KeptTasting, mine: bool, now: Timestamp) -> Result<TastingView, Problem> {
+fn tasting_view(
+    trial: &Trial,
+    kept: &KeptTasting,
+    mine: bool,
+    now: Timestamp,
+) -> Result<TastingView, Problem> {
     let is = &kept.is;
     let (named, closed) = (trial.reveal.is_some(), is.closed_at.is_some());
-    let told = if named && closed { Some(is.told().map_err(|e| Problem::internal(&e))?) } else { None };
+    let told = if named && closed {
+        Some(is.told().map_err(|e| Problem::internal(&e))?)
+    } else {
+        None
+    };
     let said = match &told {
         Some(told) => is.said(told, &|of| name_of(trial, of)),
         None if closed => {
-            vec!["The answers are kept. What they tell is said by name once the key of the trial is open.".into()]
+            vec![
+                "The answers are kept. What they tell is said by name once the key of the trial \
+                  is open."
+                    .into(),
+            ]
         }
         None => Vec::new(),
     };
@@ -172,12 +192,21 @@ fn tasting_view(trial: &Trial, kept: &KeptTasting, mine: bool, now: Timestamp) -
         asked: is.asked,
         way: is.way,
         attributes: is.attributes.clone(),
-        of: is.of.iter().filter(|_| mine || named).map(|of| name_of(trial, *of)).collect(),
+        of: is
+            .of
+            .iter()
+            .filter(|_| mine || named)
+            .map(|of| name_of(trial, *of))
+            .collect(),
         begun_at: is.begun_at,
         until: is.until,
         closed,
         open: is.takes_answers(now),
-        seats: is.seats.iter().map(|seat| seat_view(trial, kept, seat, mine)).collect(),
+        seats: is
+            .seats
+            .iter()
+            .map(|seat| seat_view(trial, kept, seat, mine))
+            .collect(),
         told,
         said,
     })
@@ -202,11 +231,17 @@ fn view(store: &Store, id: &str, who: &Who, today: u32) -> Result<Json<TastingsV
     Ok(Json(TastingsView {
         offers,
         mine,
-        waits: trial.sealed_at.is_none().then_some("Nothing was recorded yet, so there is nothing to taste."),
+        waits: trial
+            .sealed_at
+            .is_none()
+            .then_some("Nothing was recorded yet, so there is nothing to taste."),
         cautions: CAUTIONS.to_vec(),
         liking: LIKING.to_vec(),
         attributes: attributes(&Attribute::ALL),
-        tastings: kept.iter().map(|own| tasting_view(&trial, own, mine, now)).collect::<Result<_, Problem>>()?,
+        tastings: kept
+            .iter()
+            .map(|own| tasting_view(&trial, own, mine, now))
+            .collect::<Result<_, Problem>>()?,
     }))
 }
 
@@ -224,8 +259,13 @@ async fn answered(app: App, id: String, who: Who) -> Result<Json<TastingsView>, 
 }
 
 /// The tastings of a trial.
-#[utoipa::path(get, operation_id = "tastings_get", path = "/trials/{id}/tastings", params(("id" = String, Path)),
-    responses((status = 200, body = TastingsView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "tastings_get",
+    path = "/trials/{id}/tastings",
+    params(("id" = String, Path)),
+    responses((status = 200, body = TastingsView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn get(
     State(app): State<App>,
     who: Who,
@@ -253,10 +293,19 @@ pub(crate) struct TastingSent {
 }
 
 /// Begins a tasting: what is served to whom is dealt now. The owner alone may.
-#[utoipa::path(post, operation_id = "tastings_begin", path = "/trials/{id}/tastings", params(("id" = String, Path)),
+#[utoipa::path(
+    post,
+    operation_id = "tastings_begin",
+    path = "/trials/{id}/tastings",
+    params(("id" = String, Path)),
     request_body = TastingSent,
-    responses((status = 201, body = TastingsView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
+    responses(
+        (status = 201, body = TastingsView),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn begin(
     State(app): State<App>,
     who: Who,
@@ -264,10 +313,32 @@ pub(crate) async fn begin(
     sent: Sent<TastingSent>,
 ) -> Result<(StatusCode, Json<TastingsView>), Problem> {
     app.run(move |store| {
-        let TastingSent { asked, way, attributes, of, seats, hours } = sent.body;
+        let TastingSent {
+            asked,
+            way,
+            attributes,
+            of,
+            seats,
+            hours,
+        } = sent.body;
         let day = today(store, &id)?;
-        let setting = Setting { asked, way, attributes, of, seats };
-        store.begin_tasting(&sent.stamp, &id, &Begun { setting, hours, day, seed: Chance::fresh().seed })?;
+        let setting = Setting {
+            asked,
+            way,
+            attributes,
+            of,
+            seats,
+        };
+        store.begin_tasting(
+            &sent.stamp,
+            &id,
+            &Begun {
+                setting,
+                hours,
+                day,
+                seed: Chance::fresh().seed,
+            },
+        )?;
         Ok((StatusCode::CREATED, view(store, &id, &who, day)?))
     })
     .await
@@ -284,7 +355,8 @@ pub(crate) async fn close(
     sent: Sent<()>,
 ) -> Result<Json<TastingsView>, Problem> {
     let trial = id.clone();
-    app.run(move |store| Ok(store.close_tasting(&sent.stamp, &trial, no)?)).await?;
+    app.run(move |store| Ok(store.close_tasting(&sent.stamp, &trial, no)?))
+        .await?;
     answered(app, id, who).await
 }
 
@@ -300,10 +372,19 @@ pub(crate) struct AnswerSent {
 }
 
 /// Keeps what was said of covered cups, before it is looked under them.
-#[utoipa::path(post, operation_id = "tastings_answer", path = "/trials/{id}/tastings/{no}/seats/{seat}/answer",
-    params(("id" = String, Path), ("no" = i64, Path), ("seat" = u32, Path)), request_body = AnswerSent,
-    responses((status = 200, body = TastingsView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "tastings_answer",
+    path = "/trials/{id}/tastings/{no}/seats/{seat}/answer",
+    params(("id" = String, Path), ("no" = i64, Path), ("seat" = u32, Path)),
+    request_body = AnswerSent,
+    responses(
+        (status = 200, body = TastingsView),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn answer(
     State(app): State<App>,
     who: Who,
@@ -327,10 +408,19 @@ pub(crate) struct StoodSent {
 }
 
 /// Keeps how covered cups stood: once, after the answer.
-#[utoipa::path(post, operation_id = "tastings_uncover", path = "/trials/{id}/tastings/{no}/seats/{seat}/uncovered",
-    params(("id" = String, Path), ("no" = i64, Path), ("seat" = u32, Path)), request_body = StoodSent,
-    responses((status = 200, body = TastingsView), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "tastings_uncover",
+    path = "/trials/{id}/tastings/{no}/seats/{seat}/uncovered",
+    params(("id" = String, Path), ("no" = i64, Path), ("seat" = u32, Path)),
+    request_body = StoodSent,
+    responses(
+        (status = 200, body = TastingsView),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn uncover(
     State(app): State<App>,
     who: Who,
@@ -338,7 +428,8 @@ pub(crate) async fn uncover(
     sent: Sent<StoodSent>,
 ) -> Result<Json<TastingsView>, Problem> {
     let trial = id.clone();
-    app.run(move |store| Ok(store.uncover(&sent.stamp, (&trial, no, seat), &sent.body.codes)?)).await?;
+    app.run(move |store| Ok(store.uncover(&sent.stamp, (&trial, no, seat), &sent.body.codes)?))
+        .await?;
     answered(app, id, who).await
 }
 
@@ -363,10 +454,18 @@ pub(crate) struct Card {
 }
 
 /// The cards of a tasting, to print or to show. The owner alone sees them.
-#[utoipa::path(get, operation_id = "tastings_cards", path = "/trials/{id}/tastings/{no}/cards",
+#[utoipa::path(
+    get,
+    operation_id = "tastings_cards",
+    path = "/trials/{id}/tastings/{no}/cards",
     params(("id" = String, Path), ("no" = i64, Path), CardsQuery),
-    responses((status = 200, body = Vec<Card>), (status = 403, body = Problem), (status = 404, body = Problem),
-        (status = 422, body = Problem)))]
+    responses(
+        (status = 200, body = Vec<Card>),
+        (status = 403, body = Problem),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn cards(
     State(app): State<App>,
     who: Who,
@@ -376,7 +475,12 @@ pub(crate) async fn cards(
     let base = base_of(&query.base)?;
     if !who.sees_key() {
         let detail = "Who lays the table has the cards.";
-        return Err(Problem::new(StatusCode::FORBIDDEN, "not_yours", "That is the owner's", detail));
+        return Err(Problem::new(
+            StatusCode::FORBIDDEN,
+            "not_yours",
+            "That is the owner's",
+            detail,
+        ));
     }
     app.run(move |store| {
         let kept = store.tastings(&id)?.into_iter().find(|own| own.no == no);
@@ -391,7 +495,13 @@ pub(crate) async fn cards(
                 qr,
             }))
         };
-        let cards = kept.is.seats.iter().zip(&kept.tokens).filter_map(card).collect::<Result<_, Problem>>()?;
+        let cards = kept
+            .is
+            .seats
+            .iter()
+            .zip(&kept.tokens)
+            .filter_map(card)
+            .collect::<Result<_, Problem>>()?;
         Ok(Json(cards))
     })
     .await
@@ -407,10 +517,17 @@ pub(crate) struct ForetoldQuery {
 }
 
 /// What so many answers could see.
-#[utoipa::path(get, operation_id = "tasting_foretold", path = "/tasting/foretold", params(ForetoldQuery),
-    responses((status = 200, body = Foretold), (status = 422, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "tasting_foretold",
+    path = "/tasting/foretold",
+    params(ForetoldQuery),
+    responses((status = 200, body = Foretold), (status = 422, body = Problem)),
+)]
 pub(crate) async fn foresee(Query(query): Query<ForetoldQuery>) -> Result<Json<Foretold>, Problem> {
-    foretold(query.asked, query.answers).map(Json).map_err(|e| Problem::refused("answers", e.to_string()))
+    foretold(query.asked, query.answers)
+        .map(Json)
+        .map_err(|e| Problem::refused("answers", e.to_string()))
 }
 
 /// A seat, as the taster's phone sees it: nothing but what is asked.
@@ -458,17 +575,34 @@ fn seat_page(store: &Store, token: &str) -> Result<Json<SeatPage>, Problem> {
 }
 
 /// A seat by its token: no sign-in.
-#[utoipa::path(get, operation_id = "taste_get", path = "/taste/{token}", params(("token" = String, Path)),
-    responses((status = 200, body = SeatPage), (status = 404, body = Problem)))]
-pub(crate) async fn seat(State(app): State<App>, Path(token): Path<String>) -> Result<Json<SeatPage>, Problem> {
+#[utoipa::path(
+    get,
+    operation_id = "taste_get",
+    path = "/taste/{token}",
+    params(("token" = String, Path)),
+    responses((status = 200, body = SeatPage), (status = 404, body = Problem)),
+)]
+pub(crate) async fn seat(
+    State(app): State<App>,
+    Path(token): Path<String>,
+) -> Result<Json<SeatPage>, Problem> {
     app.run(move |store| seat_page(store, &token)).await
 }
 
 /// Keeps what a taster said; until the tasting ends a later answer takes the place of an earlier.
-#[utoipa::path(post, operation_id = "taste_answer", path = "/taste/{token}", params(("token" = String, Path)),
+#[utoipa::path(
+    post,
+    operation_id = "taste_answer",
+    path = "/taste/{token}",
+    params(("token" = String, Path)),
     request_body = AnswerSent,
-    responses((status = 200, body = SeatPage), (status = 404, body = Problem), (status = 409, body = Problem),
-        (status = 422, body = Problem)))]
+    responses(
+        (status = 200, body = SeatPage),
+        (status = 404, body = Problem),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn taste(
     State(app): State<App>,
     Path(token): Path<String>,

@@ -11,13 +11,15 @@ use crate::view::{TrialView, UnitView, units};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use iron_twin_core::catalogue::deeds::Job;
-use iron_twin_core::catalogue::readings::{Anchor, Reading, is_after_cut, is_of_solution, is_of_unit};
+use iron_twin_core::catalogue::readings::{
+    Anchor, Reading, is_after_cut, is_of_solution, is_of_unit,
+};
 use iron_twin_core::tend::due::due_now;
 use iron_twin_core::tend::schedule::Due;
-use iron_twin_core::terms::indices::UnitIndex;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::care::CarePlan;
 use iron_twin_core::trial::records::{CropNumber, ReadingRecord, SampleNumber};
+use iron_twin_terms::indices::UnitIndex;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -59,7 +61,8 @@ pub(crate) struct Cell {
     asked_below: f64,
     /// Above this a value is asked about.
     asked_above: f64,
-    /// Whether something stands here that is kept from who grades: it would tell them what they grade.
+    /// Whether something stands here that is kept from who grades: it would tell them what they
+    /// grade.
     hidden: bool,
 }
 
@@ -72,8 +75,8 @@ pub(crate) struct GridRow {
     sample: Option<SampleNumber>,
     /// Why it is not there on this day; null for one that stands.
     gone: Option<GoneView>,
-    /// One cell a reading, in the order of `readings`; null where the reading is of the whole unit and stands with its
-    /// first sample.
+    /// One cell a reading, in the order of `readings`; null where the reading is of the whole unit
+    /// and stands with its first sample.
     cells: Vec<Option<Cell>>,
 }
 
@@ -105,7 +108,11 @@ fn done(trial: &Trial) -> Vec<DoneView> {
     for (job, day) in trial.work_done().jobs {
         match list.iter_mut().find(|own| own.job == job) {
             Some(own) => own.days.push(day),
-            None => list.push(DoneView { job, label: job.label(), days: vec![day] }),
+            None => list.push(DoneView {
+                job,
+                label: job.label(),
+                days: vec![day],
+            }),
         }
     }
     list
@@ -122,8 +129,8 @@ pub(crate) struct TendView {
     due: Vec<Due>,
     /// Readings that the trial's measures need, beside pH and EC.
     readings: Vec<Column>,
-    /// Whether earlier readings of the solution are kept from who asks, until the key is open: they tell who is fed, and
-    /// this trial is graded by eye.
+    /// Whether earlier readings of the solution are kept from who asks, until the key is open: they
+    /// tell who is fed, and this trial is graded by eye.
     solution_kept: bool,
     /// Units in walking order.
     rows: Vec<GridRow>,
@@ -153,8 +160,8 @@ struct Eyes<'a> {
     today: bool,
 }
 
-/// The cells of a row, as somebody may see them: of the solution, where it is kept from them, what they read themselves
-/// today.
+/// The cells of a row, as somebody may see them: of the solution, where it is kept from them, what
+/// they read themselves today.
 fn cells(
     trial: &Trial,
     (unit, sample): (UnitIndex, Option<SampleNumber>),
@@ -171,14 +178,18 @@ fn cells(
             if of.is_none() && sample.is_some_and(|s| s.get() > 1) {
                 return None;
             }
-            let is_own = |r: &&ReadingRecord| (r.head.crop, r.head.sample, r.reading) == (crop, of, reading.key);
+            let is_own = |r: &&ReadingRecord| {
+                (r.head.crop, r.head.sample, r.reading) == (crop, of, reading.key)
+            };
             let mut own = trial.of_unit(unit).readings.iter().filter(is_own);
             // Of several on one day the last is shown.
             let here = own.clone().rfind(|r| r.head.day == day);
             let kept = !eyes.solution && is_of_solution(reading.key);
             let hidden = kept && here.is_some_and(|r| !eyes.today || &*r.head.who != eyes.who);
             let times = own.clone().filter(|r| r.head.day == day).count();
-            let before = own.rfind(|r| r.head.day < day && r.value.is_some()).filter(|_| !kept);
+            let before = own
+                .rfind(|r| r.head.day < day && r.value.is_some())
+                .filter(|_| !kept);
             let (asked_below, asked_above) = reading.unasked(before.and_then(|r| r.value));
             Some(Cell {
                 times,
@@ -197,8 +208,17 @@ fn cells(
 }
 
 /// The record grid of a day.
-#[utoipa::path(get, operation_id = "tend_get", path = "/trials/{id}/tend", params(("id" = String, Path), TendQuery),
-    responses((status = 200, body = TendView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "tend_get",
+    path = "/trials/{id}/tend",
+    params(("id" = String, Path), TendQuery),
+    responses(
+        (status = 200, body = TendView),
+        (status = 404, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn get(
     State(app): State<App>,
     who: Who,
@@ -206,7 +226,10 @@ pub(crate) async fn get(
     Query(query): Query<TendQuery>,
 ) -> Result<Json<TendView>, Problem> {
     if query.day.is_some_and(|day| day > MOST_DAY) {
-        return Err(Problem::refused("day", format!("a trial has at most {MOST_DAY} days")));
+        return Err(Problem::refused(
+            "day",
+            format!("a trial has at most {MOST_DAY} days"),
+        ));
     }
     app.run(move |store| {
         let trial = store.trial(&id)?;
@@ -214,32 +237,13 @@ pub(crate) async fn get(
         let now = trial.day(date);
         let day = query.day.or(now).map(|d| d.min(now.unwrap_or(0)));
         let solution = trial.shows_solution(&who.name);
-        let eyes = Eyes { who: &who.name, solution, today: day == now };
-        let mut rows: Vec<GridRow> = units(&trial)
-            .into_iter()
-            .zip(trial.unit_indices())
-            .filter(|(unit, _)| unit.now)
-            .flat_map(|(unit, index)| trial.plan.ask.samples().map(move |sample| (index, unit.clone(), sample)))
-            .map(|(index, unit, sample)| GridRow {
-                gone: gone_view(&trial, index, sample, day.unwrap_or(0)),
-                cells: cells(&trial, (index, sample), day.unwrap_or(0), &eyes),
-                unit,
-                sample,
-            })
-            .collect();
-        rows.sort_by_key(|r| (r.unit.walk, r.sample));
-        let notes = trial
-            .records
-            .notes()
-            .iter()
-            .rev()
-            .filter(|n| n.head.round == trial.round)
-            .map(|n| NoteView {
-                code: n.unit.map(|u| trial.units[u].code.clone()),
-                day: n.head.day,
-                text: n.text.clone(),
-            })
-            .collect();
+        let eyes = Eyes {
+            who: &who.name,
+            solution,
+            today: day == now,
+        };
+        let rows = grid(&trial, day.unwrap_or(0), &eyes);
+        let notes = notes(&trial);
         Ok(Json(TendView {
             day,
             today: now,
@@ -267,6 +271,46 @@ pub(crate) async fn get(
     .await
 }
 
+/// A row for every unit that stands there now, or for every sample in it, as one walks.
+fn grid(trial: &Trial, day: u32, eyes: &Eyes<'_>) -> Vec<GridRow> {
+    let mut rows: Vec<GridRow> = units(trial)
+        .into_iter()
+        .zip(trial.unit_indices())
+        .filter(|(unit, _)| unit.now)
+        .flat_map(|(unit, index)| {
+            trial
+                .plan
+                .ask
+                .samples()
+                .map(move |sample| (index, unit.clone(), sample))
+        })
+        .map(|(index, unit, sample)| GridRow {
+            gone: gone_view(trial, index, sample, day),
+            cells: cells(trial, (index, sample), day, eyes),
+            unit,
+            sample,
+        })
+        .collect();
+    rows.sort_by_key(|r| (r.unit.walk, r.sample));
+    rows
+}
+
+/// What was noted in this round, latest first.
+fn notes(trial: &Trial) -> Vec<NoteView> {
+    trial
+        .records
+        .notes()
+        .iter()
+        .rev()
+        .filter(|n| n.head.round == trial.round)
+        .map(|n| NoteView {
+            code: n.unit.map(|u| trial.units[u].code.clone()),
+            day: n.head.day,
+            text: n.text.clone(),
+        })
+        .collect()
+}
+
 /// The care plan as changed.
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct CareSent {
@@ -277,9 +321,18 @@ pub(crate) struct CareSent {
 }
 
 /// Sets when the recurring work falls.
-#[utoipa::path(put, operation_id = "tend_put_care", path = "/trials/{id}/care", params(("id" = String, Path)),
+#[utoipa::path(
+    put,
+    operation_id = "tend_put_care",
+    path = "/trials/{id}/care",
+    params(("id" = String, Path)),
     request_body = CareSent,
-    responses((status = 200, body = TrialView), (status = 409, body = Problem), (status = 422, body = Problem)))]
+    responses(
+        (status = 200, body = TrialView),
+        (status = 409, body = Problem),
+        (status = 422, body = Problem),
+    ),
+)]
 pub(crate) async fn put_care(
     State(app): State<App>,
     Path(id): Path<String>,

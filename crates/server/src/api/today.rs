@@ -85,31 +85,58 @@ fn stake(trial: &Trial, all_recorded: bool, date: Date) -> Stake {
     }
 }
 
+/// The calibration of a meter that falls due; None where its day is too far off to be told.
+fn meter_due((name, runs_out): (String, Date), date: Date) -> Option<Task> {
+    let late = u32::try_from(runs_out.until(date).map_or(-1, |s| s.get_days())).ok()?;
+    Some(Task {
+        trial_id: None,
+        trial: String::new(),
+        place: "meters".into(),
+        units: 0,
+        title: format!("{} {name}", Job::Calibrate.label()),
+        due: Due::new(Job::Calibrate, 0, late),
+    })
+}
+
 /// What is due today.
-#[utoipa::path(get, operation_id = "today_today", path = "/today", responses((status = 200, body = TodayView)))]
+#[utoipa::path(
+    get,
+    operation_id = "today_today",
+    path = "/today",
+    responses((status = 200, body = TodayView)),
+)]
 pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Problem> {
     app.run(|store| {
         let date = clock::today(&store.farm()?);
         let (mut stakes, mut due) = (Vec::new(), Vec::new());
         for outline in store.outlines()? {
             let trial = &outline.trial;
-            due.extend(due_after(trial, &outline.done, date).into_iter().map(|due| Task {
-                trial_id: Some(trial.id.clone()),
-                trial: trial.plan.name.clone(),
-                place: trial.plan.rack.name.clone(),
-                units: trial.units.len(),
-                title: due.label.to_owned(),
-                due,
-            }));
+            due.extend(
+                due_after(trial, &outline.done, date)
+                    .into_iter()
+                    .map(|due| Task {
+                        trial_id: Some(trial.id.clone()),
+                        trial: trial.plan.name.clone(),
+                        place: trial.plan.rack.name.clone(),
+                        units: trial.units.len(),
+                        title: due.label.to_owned(),
+                        due,
+                    }),
+            );
             stakes.push(stake(trial, outline.done.all_weighed, date));
         }
-        let ended: Vec<TrialHead> =
-            store.trials()?.into_iter().filter(|h| !h.put_away && h.revealed_at.is_some()).collect();
+        let ended: Vec<TrialHead> = store
+            .trials()?
+            .into_iter()
+            .filter(|h| !h.put_away && h.revealed_at.is_some())
+            .collect();
         let all_ended = ended.len();
         let farm = store.farm()?;
         let lately = |head: &TrialHead| {
             let opened = head.revealed_at.map(|at| clock::date_of(&farm, at));
-            opened.and_then(|opened| opened.until(date).ok()).is_some_and(|span| span.get_days() <= ENDED_DAYS)
+            opened
+                .and_then(|opened| opened.until(date).ok())
+                .is_some_and(|span| span.get_days() <= ENDED_DAYS)
         };
         let shown: Vec<TrialHead> = ended.into_iter().filter(lately).take(MOST_ENDED).collect();
         let more_ended = all_ended - shown.len();
@@ -122,21 +149,21 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
         }));
         // Meters matter while something is measured with them.
         if !stakes.is_empty() {
-            for (name, runs_out) in calibrations(store.shelves()?.items()) {
-                let Ok(late) = u32::try_from(runs_out.until(date).map_or(-1, |s| s.get_days())) else { continue };
-                due.push(Task {
-                    trial_id: None,
-                    trial: String::new(),
-                    place: "meters".into(),
-                    units: 0,
-                    title: format!("{} {name}", Job::Calibrate.label()),
-                    due: Due::new(Job::Calibrate, 0, late),
-                });
-            }
+            due.extend(
+                calibrations(store.shelves()?.items())
+                    .into_iter()
+                    .filter_map(|own| meter_due(own, date)),
+            );
         }
-        // As one walks: place by place, in each the work of one trial after that of another, in the order of a day.
+        // As one walks: place by place, in each the work of one trial after that of another, in the
+        // order of a day.
         due.sort_by(|a, b| (&a.place, &a.trial, a.due.job).cmp(&(&b.place, &b.trial, b.due.job)));
-        Ok(Json(TodayView { date: date.to_string(), stakes, more_ended, due }))
+        Ok(Json(TodayView {
+            date: date.to_string(),
+            stakes,
+            more_ended,
+            due,
+        }))
     })
     .await
 }

@@ -30,7 +30,11 @@ pub(crate) struct TrialHeadView {
 
 impl From<TrialHead> for TrialHeadView {
     fn from(head: TrialHead) -> Self {
-        Self { id: head.id, name: head.name, put_away: head.put_away }
+        Self {
+            id: head.id,
+            name: head.name,
+            put_away: head.put_away,
+        }
     }
 }
 
@@ -48,13 +52,22 @@ pub(crate) fn current(store: &Work, id: &str, who: &str) -> Result<Json<TrialVie
     let spread = store.figures.spread(store, &trial)?;
     let known = store.figures.known(&trial, &spread);
     let view = trial_view(&trial, &store.shelves()?, spread, known, today);
-    Ok(Json(TrialView { undo: store.last_action(id, who)?.map(UndoneView::from), ..view }))
+    Ok(Json(TrialView {
+        undo: store.last_action(id, who)?.map(UndoneView::from),
+        ..view
+    }))
 }
 
 /// All trials, newest first.
-#[utoipa::path(get, operation_id = "trials_list", path = "/trials", responses((status = 200, body = Vec<TrialHeadView>)))]
+#[utoipa::path(
+    get,
+    operation_id = "trials_list",
+    path = "/trials",
+    responses((status = 200, body = Vec<TrialHeadView>)),
+)]
 pub(crate) async fn list(State(app): State<App>) -> Result<Json<Vec<TrialHeadView>>, Problem> {
-    app.run(|store| Ok(Json(store.trials()?.into_iter().map(Into::into).collect()))).await
+    app.run(|store| Ok(Json(store.trials()?.into_iter().map(Into::into).collect())))
+        .await
 }
 
 /// Starts a trial with the usual plan.
@@ -71,22 +84,37 @@ pub(crate) async fn create(
     .await
 }
 
-/// Starts a trial with a plan that was brought, format `iron-twin/trial-plan/1`. A key that is left out stands at its usual
-/// value; one that nobody knows is refused by its name.
-#[utoipa::path(post, operation_id = "trials_bring", path = "/trials/from-plan", request_body = Value,
-    responses((status = 201, body = TrialView), (status = 422, body = Problem)))]
-pub(crate) async fn bring(State(app): State<App>, sent: Sent<Value>) -> Result<(StatusCode, Json<TrialView>), Problem> {
+/// Starts a trial with a plan that was brought, format `iron-twin/trial-plan/1`. A key that is left
+/// out stands at its usual value; one that nobody knows is refused by its name.
+#[utoipa::path(
+    post,
+    operation_id = "trials_bring",
+    path = "/trials/from-plan",
+    request_body = Value,
+    responses((status = 201, body = TrialView), (status = 422, body = Problem)),
+)]
+pub(crate) async fn bring(
+    State(app): State<App>,
+    sent: Sent<Value>,
+) -> Result<(StatusCode, Json<TrialView>), Problem> {
     app.run(move |store| {
-        let plan = Plan::read(&sent.body.to_string()).map_err(|e| Problem::refused("plan", e.to_string()))?;
+        let plan = Plan::read(&sent.body.to_string())
+            .map_err(|e| Problem::refused("plan", e.to_string()))?;
         let id = store.create_from(&sent.stamp, plan)?;
         Ok((StatusCode::CREATED, current(store, &id, &sent.stamp.who)?))
     })
     .await
 }
 
-/// Starts the next round of a trial: the same plan under the next free name, to be changed until its first record.
-#[utoipa::path(post, operation_id = "trials_next_round", path = "/trials/{id}/next-round", params(("id" = String, Path)),
-    responses((status = 201, body = TrialView), (status = 404, body = Problem)))]
+/// Starts the next round of a trial: the same plan under the next free name, to be changed until
+/// its first record.
+#[utoipa::path(
+    post,
+    operation_id = "trials_next_round",
+    path = "/trials/{id}/next-round",
+    params(("id" = String, Path)),
+    responses((status = 201, body = TrialView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn next_round(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -100,9 +128,18 @@ pub(crate) async fn next_round(
 }
 
 /// A trial with its line and ledger.
-#[utoipa::path(get, operation_id = "trials_get", path = "/trials/{id}", params(("id" = String, Path)),
-    responses((status = 200, body = TrialView), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>) -> Result<Json<TrialView>, Problem> {
+#[utoipa::path(
+    get,
+    operation_id = "trials_get",
+    path = "/trials/{id}",
+    params(("id" = String, Path)),
+    responses((status = 200, body = TrialView), (status = 404, body = Problem)),
+)]
+pub(crate) async fn get(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<String>,
+) -> Result<Json<TrialView>, Problem> {
     app.run(move |store| {
         let Json(view) = current(store, &id, &who.name)?;
         Ok(Json(if who.sees_key() { view } else { blinded(view) }))
@@ -111,14 +148,20 @@ pub(crate) async fn get(State(app): State<App>, who: Who, Path(id): Path<String>
 }
 
 /// Takes back the last record.
-#[utoipa::path(post, operation_id = "trials_undo", path = "/trials/{id}/undo", params(("id" = String, Path)),
-    responses((status = 200, body = UndoneView), (status = 409, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "trials_undo",
+    path = "/trials/{id}/undo",
+    params(("id" = String, Path)),
+    responses((status = 200, body = UndoneView), (status = 409, body = Problem)),
+)]
 pub(crate) async fn undo(
     State(app): State<App>,
     Path(id): Path<String>,
     sent: Sent<Option<()>>,
 ) -> Result<Json<UndoneView>, Problem> {
-    app.run(move |store| Ok(Json(store.undo(&sent.stamp, &id)?.into()))).await
+    app.run(move |store| Ok(Json(store.undo(&sent.stamp, &id)?.into())))
+        .await
 }
 
 /// Where a trial shall stand.
@@ -129,8 +172,14 @@ pub(crate) struct PutAwaySent {
 }
 
 /// Puts a trial away, or brings it back; nothing of it is lost.
-#[utoipa::path(post, operation_id = "trials_put_away", path = "/trials/{id}/put-away", params(("id" = String, Path)),
-    request_body = PutAwaySent, responses((status = 204), (status = 404, body = Problem)))]
+#[utoipa::path(
+    post,
+    operation_id = "trials_put_away",
+    path = "/trials/{id}/put-away",
+    params(("id" = String, Path)),
+    request_body = PutAwaySent,
+    responses((status = 204), (status = 404, body = Problem)),
+)]
 pub(crate) async fn put_away(
     State(app): State<App>,
     Path(id): Path<String>,
@@ -146,14 +195,21 @@ pub(crate) async fn put_away(
 /// Adds the example trials to a farm that has none yet.
 #[utoipa::path(post, operation_id = "trials_examples", path = "/examples",
     responses((status = 201, body = Vec<TrialHeadView>), (status = 409, body = Problem)))]
-pub(crate) async fn examples(State(app): State<App>) -> Result<(StatusCode, Json<Vec<TrialHeadView>>), Problem> {
-    let add = app.examples.ok_or_else(|| Problem::not_found("This server has no examples."))?;
+pub(crate) async fn examples(
+    State(app): State<App>,
+) -> Result<(StatusCode, Json<Vec<TrialHeadView>>), Problem> {
+    let add = app
+        .examples
+        .ok_or_else(|| Problem::not_found("This server has no examples."))?;
     app.run_alone(move |store| {
         if !store.trials()?.is_empty() {
             return Err(Problem::not_empty());
         }
         add(store, today(&store.farm()?))?;
-        Ok((StatusCode::CREATED, Json(store.trials()?.into_iter().map(Into::into).collect())))
+        Ok((
+            StatusCode::CREATED,
+            Json(store.trials()?.into_iter().map(Into::into).collect()),
+        ))
     })
     .await
 }

@@ -40,7 +40,12 @@ pub(crate) struct WeatherView {
 }
 
 fn view(trial: &Trial, today: Option<u32>) -> WeatherView {
-    let own = trial.records.weather().iter().rev().filter(|w| w.head.round == trial.round);
+    let own = trial
+        .records
+        .weather()
+        .iter()
+        .rev()
+        .filter(|w| w.head.round == trial.round);
     let day = |w: &Recorded<Weather>| WeatherDay {
         day: w.head.day,
         rain_mm: w.rain_mm,
@@ -48,13 +53,25 @@ fn view(trial: &Trial, today: Option<u32>) -> WeatherView {
         high_c: w.high_c,
         who: w.head.who.to_string(),
     };
-    WeatherView { outdoors: trial.plan.rack.kind == SpaceKind::Sites, today, days: own.map(day).collect() }
+    WeatherView {
+        outdoors: trial.plan.rack.kind == SpaceKind::Sites,
+        today,
+        days: own.map(day).collect(),
+    }
 }
 
 /// The weather of a trial outdoors.
-#[utoipa::path(get, operation_id = "weather_get", path = "/trials/{id}/weather", params(("id" = String, Path)),
-    responses((status = 200, body = WeatherView), (status = 404, body = Problem)))]
-pub(crate) async fn get(State(app): State<App>, Path(id): Path<String>) -> Result<Json<WeatherView>, Problem> {
+#[utoipa::path(
+    get,
+    operation_id = "weather_get",
+    path = "/trials/{id}/weather",
+    params(("id" = String, Path)),
+    responses((status = 200, body = WeatherView), (status = 404, body = Problem)),
+)]
+pub(crate) async fn get(
+    State(app): State<App>,
+    Path(id): Path<String>,
+) -> Result<Json<WeatherView>, Problem> {
     app.run(move |store| {
         let trial = store.trial(&id)?;
         let today = day_at(store, &id, Timestamp::now()).ok().flatten();

@@ -6,13 +6,14 @@ use crate::error::Problem;
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use iron_twin_core::stores::Stores;
-use iron_twin_core::terms::indices::UnitIndex;
+use iron_twin_core::stores::keys;
 use iron_twin_core::trial::Trial;
 use iron_twin_core::trial::record::pick::Pick;
 use iron_twin_core::trial::record::weighing::Turn;
 use iron_twin_core::trial::records::{CropNumber, Recorded, SampleNumber};
 use iron_twin_core::trial::waves::Waves;
 use iron_twin_core::weigh::order::shuffled;
+use iron_twin_terms::indices::UnitIndex;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -121,12 +122,21 @@ pub(crate) struct WeighView {
 
 /// Units of the round in the order in which they come to the scale.
 fn in_turn(trial: &Trial, turn: Turn) -> Vec<UnitIndex> {
-    let mut order: Vec<UnitIndex> = trial.unit_indices().filter(|&i| trial.is_now(&trial.units[i])).collect();
+    let mut order: Vec<UnitIndex> = trial
+        .unit_indices()
+        .filter(|&i| trial.is_now(&trial.units[i]))
+        .collect();
     if turn == Turn::Shuffled {
-        let codes: Vec<&str> = order.iter().map(|&i| trial.units[i].code.as_str()).collect();
-        return shuffled(&trial.id, trial.round, &codes).into_iter().map(|place| order[place]).collect();
+        let codes: Vec<&str> = order
+            .iter()
+            .map(|&i| trial.units[i].code.as_str())
+            .collect();
+        return shuffled(&trial.id, trial.round, &codes)
+            .into_iter()
+            .map(|place| order[place])
+            .collect();
     }
-    let walk = crate::view::walk(trial);
+    let walk = iron_twin_core::place::walk::places(trial);
     order.sort_by_key(|&i| walk[i]);
     order
 }
@@ -134,17 +144,32 @@ fn in_turn(trial: &Trial, turn: Turn) -> Vec<UnitIndex> {
 /// Containers of the trial whose empty weight stands in Stores.
 fn tares(trial: &Trial, stores: &Stores) -> Vec<TareView> {
     let mut found: Vec<TareView> = Vec::new();
-    for name in trial.plan.sheet.indices().filter_map(|t| trial.plan.sheet.value(t, "container")) {
-        let g = stores.find("containers", name).and_then(|item| item.number("tare_g"));
+    for name in trial
+        .plan
+        .sheet
+        .indices()
+        .filter_map(|t| trial.plan.sheet.value(t, "container"))
+    {
+        let g = stores
+            .find("containers", name)
+            .and_then(|item| item.number(keys::TARE_G));
         if let Some(g) = g.filter(|_| found.iter().all(|t| t.name != name)) {
-            found.push(TareView { name: name.to_owned(), g });
+            found.push(TareView {
+                name: name.to_owned(),
+                g,
+            });
         }
     }
     found
 }
 
 /// What was picked of one of its parts so far.
-fn picked(trial: &Trial, unit: UnitIndex, crop: Option<CropNumber>, today: Option<u32>) -> PickedView {
+fn picked(
+    trial: &Trial,
+    unit: UnitIndex,
+    crop: Option<CropNumber>,
+    today: Option<u32>,
+) -> PickedView {
     let sum = trial.yield_by(unit, crop, u32::MAX);
     let own = || trial.picks_of(unit, crop);
     let view = |p: &Recorded<Pick>| PickView {
@@ -164,30 +189,42 @@ fn picked(trial: &Trial, unit: UnitIndex, crop: Option<CropNumber>, today: Optio
     }
 }
 
+/// What is to be weighed of a unit, and what was.
+fn weigh_row(
+    trial: &Trial,
+    (i, crop, sample): (UnitIndex, Option<CropNumber>, Option<SampleNumber>),
+    place: String,
+    picked: Option<PickedView>,
+) -> WeighRow {
+    let weighing = trial.of_unit(i).weighed(crop, sample);
+    let unit = &trial.units[i];
+    WeighRow {
+        code: unit.code.clone(),
+        crop,
+        crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
+        sample,
+        place,
+        gross_g: weighing.map(|w| w.gross_g),
+        tare_g: weighing.map(|w| w.tare_g),
+        net_g: weighing.map(|w| w.net_g()),
+        version: weighing.map_or(0, |w| w.head.version),
+        picked,
+        lost: unit.lost.as_ref().map(|l| l.reason.clone()),
+        lost_day: unit.lost.as_ref().and_then(|l| l.day),
+    }
+}
+
 fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighView {
-    let stands = crate::view::stands(trial);
+    let stands = iron_twin_core::place::walk::stands(trial);
     let order = in_turn(trial, turn);
     let waves = trial.plan.ask.waves.is_some();
     let rows: Vec<WeighRow> = order
         .into_iter()
         .flat_map(|i| trial.weighed_parts(i).map(move |part| (i, part)))
         .map(|(i, (crop, sample))| {
-            let weighing = trial.of_unit(i).weighed(crop, sample);
-            let unit = &trial.units[i];
-            WeighRow {
-                code: unit.code.clone(),
-                crop,
-                crop_name: trial.plan.ask.crop_inside(crop).map(str::to_owned),
-                sample,
-                place: trial.plan.rack.place_name(stands[i]),
-                gross_g: weighing.map(|w| w.gross_g),
-                tare_g: weighing.map(|w| w.tare_g),
-                net_g: weighing.map(|w| w.net_g()),
-                version: weighing.map_or(0, |w| w.head.version),
-                picked: waves.then(|| picked(trial, i, crop, day)),
-                lost: unit.lost.as_ref().map(|l| l.reason.clone()),
-                lost_day: unit.lost.as_ref().and_then(|l| l.day),
-            }
+            let place = trial.plan.rack.place_name(stands[i]);
+            let picked = waves.then(|| picked(trial, i, crop, day));
+            weigh_row(trial, (i, crop, sample), place, picked)
         })
         .collect();
     // In waves the next is that which was not looked at today.
@@ -196,12 +233,11 @@ fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighVi
         None => r.net_g.is_none(),
     };
     let next = rows.iter().find(|r| r.lost.is_none() && open(r));
-    let nets = || rows.iter().filter_map(|r| r.net_g.or_else(|| r.picked.as_ref().map(|p| p.g)));
-    let all = trial.unit_indices().flat_map(|unit| trial.of_unit(unit).weighings());
-    let weighed = all.map(|w| (w.head.at, w.tare_g));
-    // Where nothing was ripe nothing was weighed.
-    let picked = trial.records.picks().iter().filter(|p| p.net_g() > 0.0);
-    let last = weighed.chain(picked.map(|p| (p.head.at, p.tare_g))).max_by_key(|(at, _)| *at);
+    let nets = || {
+        rows.iter()
+            .filter_map(|r| r.net_g.or_else(|| r.picked.as_ref().map(|p| p.g)))
+    };
+    let last = last_tare(trial);
     WeighView {
         next: next.map(|r| r.code.clone()),
         next_crop: next.and_then(|r| r.crop),
@@ -210,7 +246,7 @@ fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighVi
         total_g: nets().sum(),
         least_g: nets().reduce(f64::min),
         most_g: nets().reduce(f64::max),
-        last_tare_g: last.map(|(_, tare_g)| tare_g),
+        last_tare_g: last,
         ripe: day.is_some_and(|d| d >= trial.plan.ask.end_day),
         tares: tares(trial, stores),
         waves: trial.plan.ask.waves.clone(),
@@ -218,6 +254,19 @@ fn view(trial: &Trial, stores: &Stores, day: Option<u32>, turn: Turn) -> WeighVi
         turn,
         rows,
     }
+}
+
+/// The tare of what was weighed last; where nothing was ripe nothing was weighed.
+fn last_tare(trial: &Trial) -> Option<f64> {
+    let all = trial
+        .unit_indices()
+        .flat_map(|unit| trial.of_unit(unit).weighings());
+    let weighed = all.map(|w| (w.head.at, w.tare_g));
+    let picked = trial.records.picks().iter().filter(|p| p.net_g() > 0.0);
+    weighed
+        .chain(picked.map(|p| (p.head.at, p.tare_g)))
+        .max_by_key(|(at, _)| *at)
+        .map(|(_, tare_g)| tare_g)
 }
 
 /// The order that is asked for.
@@ -230,8 +279,13 @@ pub(crate) struct InTurn {
 }
 
 /// The harvest so far.
-#[utoipa::path(get, operation_id = "weigh_get", path = "/trials/{id}/weigh", params(("id" = String, Path), InTurn),
-    responses((status = 200, body = WeighView), (status = 404, body = Problem)))]
+#[utoipa::path(
+    get,
+    operation_id = "weigh_get",
+    path = "/trials/{id}/weigh",
+    params(("id" = String, Path), InTurn),
+    responses((status = 200, body = WeighView), (status = 404, body = Problem)),
+)]
 pub(crate) async fn get(
     State(app): State<App>,
     Path(id): Path<String>,

@@ -3,25 +3,42 @@
 use serde_json::{Value, json};
 
 /// What stands in the head of a record.
-const HEAD: [&str; 11] =
-    ["key", "unit", "crop", "sample", "day", "date", "time", "at", "instrument", "version", "confirmed"];
+const HEAD: [&str; 11] = [
+    "key",
+    "unit",
+    "crop",
+    "sample",
+    "day",
+    "date",
+    "time",
+    "at",
+    "instrument",
+    "version",
+    "confirmed",
+];
 
-/// A list of one record of a kind, of what it holds all in one: what belongs to its head goes there, and `code` is its unit.
-#[allow(dead_code, reason = "not every test file records")]
+/// A list of one record of a kind, of what it holds all in one: what belongs to its head goes
+/// there, and `code` is its unit.
 pub fn record(kind: &str, all: Value) -> Value {
     records(&[(kind, all)])
 }
 
 /// A list of several.
-#[allow(dead_code, reason = "not every test file records")]
 pub fn records(list: &[(&str, Value)]) -> Value {
-    json!({ "format": 1, "records": list.iter().map(|(kind, all)| parted(kind, all)).collect::<Vec<_>>() })
+    json!({
+        "format": 1,
+        "records": list.iter().map(|(kind, all)| parted(kind, all)).collect::<Vec<_>>(),
+    })
 }
 
 fn parted(kind: &str, all: &Value) -> Value {
     let (mut head, mut body) = (serde_json::Map::new(), serde_json::Map::new());
     for (key, value) in all.as_object().into_iter().flatten() {
-        let key = if key == "code" && kind != "answer" { "unit" } else { key };
+        let key = if key == "code" && kind != "answer" {
+            "unit"
+        } else {
+            key
+        };
         match (key, value) {
             (_, Value::Null) if HEAD.contains(&key) => {}
             ("to" | "expects", Value::Object(of)) if of.contains_key("unit") => {

@@ -1,6 +1,7 @@
 //! The re-deal where the deal was limited: only deals that would have been admitted are counted.
 //!
-//! Source: Morgan and Rubin 2012, Rerandomization to improve covariate balance in experiments, Annals of Statistics 40.
+//! Source: Morgan and Rubin 2012, Rerandomization to improve covariate balance in experiments,
+//! Annals of Statistics 40.
 
 use super::{Block, Piece, Redeal, SAMPLES, TIE, binomial, of_samples};
 use rand::{RngExt, SeedableRng};
@@ -22,7 +23,8 @@ const MOST_DEALS: f64 = 2_000_000.0;
 /// Deals drawn for one admitted deal, on average, before sampling gives up.
 const MOST_TRIES: u32 = 200;
 
-/// A block's units with the statistic of a deal as a plain sum, and their starting sizes in the same order.
+/// A block's units with the statistic of a deal as a plain sum, and their starting sizes in the
+/// same order.
 struct Sized {
     piece: Piece,
     start: Vec<f64>,
@@ -30,8 +32,9 @@ struct Sized {
 
 /// Counts the deals of two treatments that would have been admitted.
 ///
-/// `admits` is given the sum of the starting sizes over the treated units of all blocks; the rest went to the control.
-/// None where no block holds both sides, or where admitted deals are too rare to be drawn.
+/// `admits` is given the sum of the starting sizes over the treated units of all blocks; the rest
+/// went to the control. None where no block holds both sides, or where admitted deals are too rare
+/// to be drawn.
 ///
 /// ```
 /// use iron_twin_stats::redeal::{Block, limited::{redeal_limited, LimitedBlock}};
@@ -42,14 +45,23 @@ struct Sized {
 /// assert_eq!((result.assignments, result.p), (2.0, 1.0));
 /// ```
 #[must_use]
-pub fn redeal_limited(blocks: &[LimitedBlock], admits: impl Fn(f64) -> bool, seed: u64) -> Option<Redeal> {
+pub fn redeal_limited(
+    blocks: &[LimitedBlock],
+    admits: impl Fn(f64) -> bool,
+    seed: u64,
+) -> Option<Redeal> {
     let whole = |b: &&LimitedBlock| !b.units.treated.is_empty() && !b.units.control.is_empty();
     let sized: Vec<Sized> = blocks
         .iter()
         .filter(whole)
         .map(|b| Sized {
             piece: Piece::of(&b.units),
-            start: b.treated_start.iter().chain(&b.control_start).copied().collect(),
+            start: b
+                .treated_start
+                .iter()
+                .chain(&b.control_start)
+                .copied()
+                .collect(),
         })
         .collect();
     let fine = |s: &Sized| s.piece.values.iter().chain(&s.start).all(|v| v.is_finite());
@@ -60,7 +72,10 @@ pub fn redeal_limited(blocks: &[LimitedBlock], admits: impl Fn(f64) -> bool, see
     let highest: f64 = sized.iter().map(|s| s.piece.highest).sum();
     let lowest: f64 = sized.iter().map(|s| s.piece.lowest).sum();
     let tie = TIE * (highest - lowest);
-    let all: f64 = sized.iter().map(|s| binomial(s.start.len(), s.piece.size)).product();
+    let all: f64 = sized
+        .iter()
+        .map(|s| binomial(s.start.len(), s.piece.size))
+        .product();
     if all > MOST_DEALS {
         return sampled(&sized, (observed.abs(), tie), all, admits, seed);
     }
@@ -75,7 +90,11 @@ pub fn redeal_limited(blocks: &[LimitedBlock], admits: impl Fn(f64) -> bool, see
     let widest = leads.iter().map(|l| l.abs()).fold(0.0, f64::max);
     (number > 0.0).then(|| {
         let p = share(observed.abs() - tie);
-        let wider = leads.iter().filter(|l| l.abs() > observed.abs() + tie).count() as f64 / number;
+        let wider = leads
+            .iter()
+            .filter(|l| l.abs() > observed.abs() + tie)
+            .count() as f64
+            / number;
         Redeal {
             p,
             mid_p: 0.5 * (p + wider),
@@ -88,13 +107,27 @@ pub fn redeal_limited(blocks: &[LimitedBlock], admits: impl Fn(f64) -> bool, see
 
 /// Visits every deal with its statistic and its starting sum.
 fn walk(blocks: &[Sized], lead: f64, start: f64, visit: &mut dyn FnMut(f64, f64)) {
-    let Some((block, rest)) = blocks.split_first() else { return visit(lead, start) };
-    choose(block, 0, block.piece.size, (block.piece.offset, 0.0), &mut |(here, sum)| {
-        walk(rest, lead + here, start + sum, visit);
-    });
+    let Some((block, rest)) = blocks.split_first() else {
+        return visit(lead, start);
+    };
+    choose(
+        block,
+        0,
+        block.piece.size,
+        (block.piece.offset, 0.0),
+        &mut |(here, sum)| {
+            walk(rest, lead + here, start + sum, visit);
+        },
+    );
 }
 
-fn choose(block: &Sized, from: usize, left: usize, sums: (f64, f64), visit: &mut dyn FnMut((f64, f64))) {
+fn choose(
+    block: &Sized,
+    from: usize,
+    left: usize,
+    sums: (f64, f64),
+    visit: &mut dyn FnMut((f64, f64)),
+) {
     if left == 0 {
         return visit(sums);
     }
@@ -112,7 +145,10 @@ fn sampled(
     seed: u64,
 ) -> Option<Redeal> {
     let mut random = ChaCha8Rng::seed_from_u64(seed);
-    let mut orders: Vec<Vec<usize>> = blocks.iter().map(|b| (0..b.start.len()).collect()).collect();
+    let mut orders: Vec<Vec<usize>> = blocks
+        .iter()
+        .map(|b| (0..b.start.len()).collect())
+        .collect();
     let (mut tried, mut admitted, mut as_wide, mut wider) = (0u32, 0u32, 0u32, 0u32);
     while admitted < SAMPLES && tried < MOST_TRIES * SAMPLES / 10 {
         tried += 1;
@@ -150,7 +186,10 @@ mod tests {
 
     fn block(values: &[f64], starts: &[f64], treated: usize) -> LimitedBlock {
         LimitedBlock {
-            units: Block { treated: values[..treated].to_vec(), control: values[treated..].to_vec() },
+            units: Block {
+                treated: values[..treated].to_vec(),
+                control: values[treated..].to_vec(),
+            },
             treated_start: starts[..treated].to_vec(),
             control_start: starts[treated..].to_vec(),
         }
@@ -172,22 +211,32 @@ mod tests {
 
     #[test]
     fn drawn_deals_agree_with_all_of_them() {
-        // 12 v 12 is 2.7 million deals: just beyond what is enumerated, while a share of the starting sums can be told
-        // exactly for one that is not limited.
+        // 12 v 12 is 2.7 million deals: just beyond what is enumerated, while a share of the
+        // starting sums can be told exactly for one that is not limited.
         let values: Vec<f64> = (0..24).map(|i| f64::from((i * 7) % 24)).collect();
         let starts: Vec<f64> = (0..24).map(|i| f64::from((i * 5) % 24)).collect();
         let one = block(&values, &starts, 12);
         let drawn = redeal_limited(std::slice::from_ref(&one), |_| true, 3).unwrap();
         let counted = redeal(std::slice::from_ref(&one.units), 3).unwrap();
         assert!(!drawn.exact && counted.exact);
-        assert!((drawn.p - counted.p).abs() < 0.006, "{} {}", drawn.p, counted.p);
-        assert!(redeal_limited(&[one], |sum| sum == 0.5, 3).is_none(), "a limit that admits nothing");
+        assert!(
+            (drawn.p - counted.p).abs() < 0.006,
+            "{} {}",
+            drawn.p,
+            counted.p
+        );
+        assert!(
+            redeal_limited(&[one], |sum| sum == 0.5, 3).is_none(),
+            "a limit that admits nothing"
+        );
     }
 
     #[test]
     fn nonsense_gives_nothing() {
         assert!(redeal_limited(&[], |_| true, 1).is_none());
         assert!(redeal_limited(&[block(&[1.0, f64::NAN], &[1.0, 1.0], 1)], |_| true, 1).is_none());
-        assert!(redeal_limited(&[block(&[1.0, 2.0], &[1.0, f64::INFINITY], 1)], |_| true, 1).is_none());
+        assert!(
+            redeal_limited(&[block(&[1.0, 2.0], &[1.0, f64::INFINITY], 1)], |_| true, 1).is_none()
+        );
     }
 }

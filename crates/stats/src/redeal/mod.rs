@@ -1,8 +1,10 @@
-//! The exact re-deal test: in how many of the deals that could have been made would the lead have been this wide?
+//! The exact re-deal test: in how many of the deals that could have been made would the lead have
+//! been this wide?
 //!
-//! Counting meets in the middle: the units are split in two halves, the sums of each half are listed once and sorted,
-//! and pairs of halves are counted without ever being formed. 15 against 15 (155 million deals) costs two lists of
-//! 32,768 sums. Source: Horowitz and Sahni 1974 for the halving; Fisher 1935 for the test.
+//! Counting meets in the middle: the units are split in two halves, the sums of each half are
+//! listed once and sorted, and pairs of halves are counted without ever being formed. 15 against 15
+//! (155 million deals) costs two lists of 32,768 sums. Source: Horowitz and Sahni 1974 for the
+//! halving; Fisher 1935 for the test.
 
 mod deal;
 pub mod limited;
@@ -42,7 +44,8 @@ const LIST_LIMIT: usize = 2_000_000;
 const MOST_RUNGS: f64 = 1000.0;
 /// Deals drawn where counting does not reach.
 const SAMPLES: u32 = 100_000;
-/// Units drawn for one sampled deal, at most; beyond it the deals follow their limit law as closely as samples could tell.
+/// Units drawn for one sampled deal, at most; beyond it the deals follow their limit law as closely
+/// as samples could tell.
 const MOST_DRAWN: usize = 20_000;
 /// Sums this close, as a share of the largest, are one.
 const ALIKE: f64 = 1e-13;
@@ -51,8 +54,9 @@ const TIE: f64 = 1e-9;
 
 /// Counts the deals of two treatments over the units of the blocks that hold both.
 ///
-/// The statistic is the unweighted mean over blocks of (treated mean - control mean). Blocks that lack either side are
-/// passed over. None where no block holds both. `seed` is used only where the deals must be sampled.
+/// The statistic is the unweighted mean over blocks of (treated mean - control mean). Blocks that
+/// lack either side are passed over. None where no block holds both. `seed` is used only where the
+/// deals must be sampled.
 ///
 /// ```
 /// use iron_twin_stats::redeal::{redeal, Block};
@@ -63,8 +67,15 @@ const TIE: f64 = 1e-9;
 /// ```
 #[must_use]
 pub fn redeal(blocks: &[Block], seed: u64) -> Option<Redeal> {
-    let blocks: Vec<&Block> = blocks.iter().filter(|b| !b.treated.is_empty() && !b.control.is_empty()).collect();
-    if blocks.is_empty() || blocks.iter().any(|b| b.treated.iter().chain(&b.control).any(|v| !v.is_finite())) {
+    let blocks: Vec<&Block> = blocks
+        .iter()
+        .filter(|b| !b.treated.is_empty() && !b.control.is_empty())
+        .collect();
+    if blocks.is_empty()
+        || blocks
+            .iter()
+            .any(|b| b.treated.iter().chain(&b.control).any(|v| !v.is_finite()))
+    {
         return None;
     }
     let pieces: Vec<Piece> = blocks.iter().map(|b| Piece::of(b)).collect();
@@ -72,15 +83,28 @@ pub fn redeal(blocks: &[Block], seed: u64) -> Option<Redeal> {
     let highest: f64 = pieces.iter().map(|p| p.highest).sum();
     let lowest: f64 = pieces.iter().map(|p| p.lowest).sum();
     let tie = TIE * (highest - lowest);
-    let assignments = pieces.iter().map(|p| binomial(p.values.len(), p.size)).product();
+    let assignments = pieces
+        .iter()
+        .map(|p| binomial(p.values.len(), p.size))
+        .product();
     let widest = highest.max(-lowest);
-    let lists = if pieces.len() == 1 { split_single(&pieces[0]) } else { split_blocks(&pieces) };
+    let lists = if pieces.len() == 1 {
+        split_single(&pieces[0])
+    } else {
+        split_blocks(&pieces)
+    };
     Some(match lists {
         Some(pairs) => {
-            let share = |bound: f64| -> f64 { pairs.iter().map(|pair| pair.outside(bound)).sum::<f64>() / assignments };
+            let share = |bound: f64| -> f64 {
+                pairs.iter().map(|pair| pair.outside(bound)).sum::<f64>() / assignments
+            };
             let p = share(observed.abs() - tie).min(1.0);
             // Where all are alike no lead is wider than another.
-            let wider = if tie > 0.0 { share(observed.abs() + tie) } else { 0.0 };
+            let wider = if tie > 0.0 {
+                share(observed.abs() + tie)
+            } else {
+                0.0
+            };
             Redeal {
                 p,
                 mid_p: 0.5 * (p + wider),
@@ -89,12 +113,15 @@ pub fn redeal(blocks: &[Block], seed: u64) -> Option<Redeal> {
                 exact: true,
             }
         }
-        None if pieces.iter().map(Piece::drawn).sum::<usize>() > MOST_DRAWN => by_limit(&pieces, observed, assignments),
+        None if pieces.iter().map(Piece::drawn).sum::<usize>() > MOST_DRAWN => {
+            by_limit(&pieces, observed, assignments)
+        }
         None => sampled(&pieces, (observed.abs(), tie), assignments, seed),
     })
 }
 
-/// A block as the counting needs it: values scaled so that the statistic is a plain sum over the treated units.
+/// A block as the counting needs it: values scaled so that the statistic is a plain sum over the
+/// treated units.
 struct Piece {
     values: Vec<f64>,
     size: usize,
@@ -106,11 +133,16 @@ struct Piece {
 }
 
 impl Piece {
-    /// The block's difference of means is sum_treated (1/t + 1/c) - total / c. Values are centred first, which
-    /// changes no difference and keeps the digits.
+    /// The block's difference of means is sum_treated (1/t + 1/c) - total / c. Values are centred
+    /// first, which changes no difference and keeps the digits.
     fn of(block: &Block) -> Self {
         let (t, c) = (block.treated.len() as f64, block.control.len() as f64);
-        let all: Vec<f64> = block.treated.iter().chain(&block.control).copied().collect();
+        let all: Vec<f64> = block
+            .treated
+            .iter()
+            .chain(&block.control)
+            .copied()
+            .collect();
         let centre = all.iter().sum::<f64>() / (t + c);
         let scale = 1.0 / t + 1.0 / c;
         let values: Vec<f64> = all.iter().map(|v| (v - centre) * scale).collect();
@@ -119,7 +151,13 @@ impl Piece {
         let observed = values[..size].iter().sum::<f64>();
         let own = Self::scaled(values, size, observed);
         let add = |sum: f64| offset + sum;
-        Self { offset, observed: add(own.observed), lowest: add(own.lowest), highest: add(own.highest), ..own }
+        Self {
+            offset,
+            observed: add(own.observed),
+            lowest: add(own.lowest),
+            highest: add(own.highest),
+            ..own
+        }
     }
 
     /// Values whose sum over `size` dealt units is the statistic itself.
@@ -144,7 +182,8 @@ impl Piece {
     }
 }
 
-/// Two sorted lists whose pairwise sums are the statistic, each pair being one deal (times its count).
+/// Two sorted lists whose pairwise sums are the statistic, each pair being one deal (times its
+/// count).
 struct Pair {
     left: Vec<(f64, f64)>,
     right: Vec<(f64, f64)>,
@@ -154,14 +193,18 @@ impl Pair {
     /// Number of pairs with |sum| >= bound.
     fn outside(&self, bound: f64) -> f64 {
         if bound <= 0.0 {
-            return self.left.iter().map(|l| l.1).sum::<f64>() * self.right.iter().map(|r| r.1).sum::<f64>();
+            return self.left.iter().map(|l| l.1).sum::<f64>()
+                * self.right.iter().map(|r| r.1).sum::<f64>();
         }
-        let (Some(lowest), Some(highest)) = (self.right.first(), self.right.last()) else { return 0.0 };
-        // As the left sum grows, the right sums that carry the pair over the bound reach further down the list. Left sums that
-        // no right sum carries over it are passed over.
+        let (Some(lowest), Some(highest)) = (self.right.first(), self.right.last()) else {
+            return 0.0;
+        };
+        // As the left sum grows, the right sums that carry the pair over the bound reach further
+        // down the list. Left sums that no right sum carries over it are passed over.
         let mut above = 0.0;
         let (mut from, mut count) = (self.right.len(), 0.0);
-        for &(value, times) in &self.left[self.left.partition_point(|l| l.0 + highest.0 < bound)..] {
+        for &(value, times) in &self.left[self.left.partition_point(|l| l.0 + highest.0 < bound)..]
+        {
             while from > 0 && value + self.right[from - 1].0 >= bound {
                 from -= 1;
                 count += self.right[from].1;
@@ -170,7 +213,10 @@ impl Pair {
         }
         let mut below = 0.0;
         let (mut until, mut count) = (0, 0.0);
-        for &(value, times) in self.left[..self.left.partition_point(|l| l.0 + lowest.0 <= -bound)].iter().rev() {
+        for &(value, times) in self.left[..self.left.partition_point(|l| l.0 + lowest.0 <= -bound)]
+            .iter()
+            .rev()
+        {
             while until < self.right.len() && value + self.right[until].0 <= -bound {
                 count += self.right[until].1;
                 until += 1;
@@ -181,7 +227,8 @@ impl Pair {
     }
 }
 
-/// Sorted, with equal neighbours merged: decimals repeat a great deal, and merging is what keeps many blocks exact.
+/// Sorted, with equal neighbours merged: decimals repeat a great deal, and merging is what keeps
+/// many blocks exact.
 fn merged(mut list: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
     list.sort_by(|a, b| a.0.total_cmp(&b.0));
     merge_neighbours(&mut list);
@@ -206,11 +253,14 @@ fn tied(values: &[f64]) -> Vec<Tied> {
     out
 }
 
-/// The steps of a ladder that holds all values, as ranks and grades have it: their sums are then few, however many there are.
-/// None where values follow no ladder, or one too fine to help.
+/// The steps of a ladder that holds all values, as ranks and grades have it: their sums are then
+/// few, however many there are. None where values follow no ladder, or one too fine to help.
 fn rungs(values: &[Tied]) -> Option<f64> {
     let (lowest, highest) = (values.first()?.0, values.last()?.0);
-    let step = values.windows(2).map(|w| w[1].0 - w[0].0).fold(f64::INFINITY, f64::min);
+    let step = values
+        .windows(2)
+        .map(|w| w[1].0 - w[0].0)
+        .fold(f64::INFINITY, f64::min);
     let steps = (highest - lowest) / step;
     let on = |v: f64| {
         let at = (v - lowest) / step;
@@ -219,9 +269,10 @@ fn rungs(values: &[Tied]) -> Option<f64> {
     (steps <= MOST_RUNGS && values.iter().all(|v| on(v.0))).then_some(steps)
 }
 
-/// Sums of every subset of each size, counted by distinct values (Streitberg and Röhmel 1986): so many of those that share one
-/// are taken in so many ways. Each list is sorted and stays so, because what a value adds is the same list shifted. On a ladder sums
-/// fall together again and again and are merged as they come, else at the end.
+/// Sums of every subset of each size, counted by distinct values (Streitberg and Röhmel 1986): so
+/// many of those that share one are taken in so many ways. Each list is sorted and stays so,
+/// because what a value adds is the same list shifted. On a ladder sums fall together again and
+/// again and are merged as they come, else at the end.
 fn subset_sums(values: &[Tied], ladder: bool) -> Vec<Vec<(f64, f64)>> {
     let all: usize = values.iter().map(|v| v.1).sum();
     let mut by_size: Vec<Vec<(f64, f64)>> = vec![Vec::new(); all + 1];
@@ -264,7 +315,13 @@ fn take_in(own: &mut Vec<(f64, f64)>, more: &[(f64, f64)], (sum, ways): (f64, f6
 
 /// Equal neighbours of a sorted list become one.
 fn merge_neighbours(list: &mut Vec<(f64, f64)>) {
-    let reach = list.first().into_iter().chain(list.last()).map(|v| v.0.abs()).fold(0.0, f64::max) * ALIKE;
+    let reach = list
+        .first()
+        .into_iter()
+        .chain(list.last())
+        .map(|v| v.0.abs())
+        .fold(0.0, f64::max)
+        * ALIKE;
     list.dedup_by(|next, kept| {
         let is_alike = next.0 - kept.0 <= reach;
         kept.1 += if is_alike { next.1 } else { 0.0 };
@@ -272,7 +329,8 @@ fn merge_neighbours(list: &mut Vec<(f64, f64)>) {
     });
 }
 
-/// One block: split its distinct values in two halves and pair the sums of k units here with those of size - k there.
+/// One block: split its distinct values in two halves and pair the sums of k units here with those
+/// of size - k there.
 fn split_single(piece: &Piece) -> Option<Vec<Pair>> {
     let all = tied(&piece.values);
     let ladder = rungs(&all);
@@ -286,7 +344,9 @@ fn split_single(piece: &Piece) -> Option<Vec<Pair>> {
         sums[side] *= (value.1 + 1) as f64;
         halves[side].push(value);
     }
-    let few = ladder.is_some_and(|rungs| rungs * (piece.values.len() * piece.values.len()) as f64 <= LIST_LIMIT as f64);
+    let few = ladder.is_some_and(|rungs| {
+        rungs * (piece.values.len() * piece.values.len()) as f64 <= LIST_LIMIT as f64
+    });
     if !few && sums.iter().any(|n| *n > LIST_LIMIT as f64) {
         return None;
     }
@@ -295,13 +355,17 @@ fn split_single(piece: &Piece) -> Option<Vec<Pair>> {
     let pairs = left.into_iter().enumerate().filter_map(|(here, left)| {
         let there = piece.size.checked_sub(here)?;
         let right = right.get_mut(there).map(std::mem::take)?;
-        let left = left.into_iter().map(|(s, n)| (s + piece.offset, n)).collect();
+        let left = left
+            .into_iter()
+            .map(|(s, n)| (s + piece.offset, n))
+            .collect();
         Some(Pair { left, right })
     });
     Some(pairs.collect())
 }
 
-/// Several blocks: list each block's statistics, then fold the blocks into two lists of about equal length.
+/// Several blocks: list each block's statistics, then fold the blocks into two lists of about equal
+/// length.
 fn split_blocks(pieces: &[Piece]) -> Option<Vec<Pair>> {
     let mut lists: Vec<Vec<(f64, f64)>> = Vec::with_capacity(pieces.len());
     for piece in pieces {
@@ -309,7 +373,9 @@ fn split_blocks(pieces: &[Piece]) -> Option<Vec<Pair>> {
             return None;
         }
         let sums = choose_sums(&piece.values, piece.size);
-        lists.push(merged(sums.into_iter().map(|s| (s + piece.offset, 1.0)).collect()));
+        lists.push(merged(
+            sums.into_iter().map(|s| (s + piece.offset, 1.0)).collect(),
+        ));
     }
     Some(vec![two_sides(lists, 4 * LIST_LIMIT)?])
 }
@@ -320,10 +386,17 @@ fn two_sides(mut lists: Vec<Vec<(f64, f64)>>, most: usize) -> Option<Pair> {
     let mut sides = [vec![(0.0, 1.0)], vec![(0.0, 1.0)]];
     for list in lists {
         let side = usize::from(sides[1].len() < sides[0].len());
-        if sides[side].len().checked_mul(list.len()).is_none_or(|n| n > most) {
+        if sides[side]
+            .len()
+            .checked_mul(list.len())
+            .is_none_or(|n| n > most)
+        {
             return None;
         }
-        let folded = sides[side].iter().flat_map(|&(a, n)| list.iter().map(move |&(b, m)| (a + b, n * m))).collect();
+        let folded = sides[side]
+            .iter()
+            .flat_map(|&(a, n)| list.iter().map(move |&(b, m)| (a + b, n * m)))
+            .collect();
         sides[side] = merged(folded);
     }
     let [left, right] = sides;
@@ -345,28 +418,47 @@ fn choose_sums(values: &[f64], size: usize) -> Vec<f64> {
     out
 }
 
-/// The share of deals by the central limit theorem for sampling without replacement (Hájek 1960), for deals of tens of
-/// thousands of units: its error is far below what 100,000 sampled deals leave, and no p below one in them is claimed.
+/// The share of deals by the central limit theorem for sampling without replacement (Hájek 1960),
+/// for deals of tens of thousands of units: its error is far below what 100,000 sampled deals
+/// leave, and no p below one in them is claimed.
 fn by_limit(pieces: &[Piece], observed: f64, assignments: f64) -> Redeal {
     let variance: f64 = pieces
         .iter()
         .map(|p| {
             let (n, t) = (p.values.len() as f64, p.size as f64);
             let centre = p.values.iter().sum::<f64>() / n;
-            let spread = p.values.iter().map(|v| (v - centre) * (v - centre)).sum::<f64>() / (n - 1.0);
+            let spread = p
+                .values
+                .iter()
+                .map(|v| (v - centre) * (v - centre))
+                .sum::<f64>()
+                / (n - 1.0);
             spread * t * (n - t) / n
         })
         .sum();
-    let p =
-        if variance > 0.0 { 2.0 * super::distributions::normal_upper(observed.abs() / variance.sqrt()) } else { 1.0 };
+    let p = if variance > 0.0 {
+        2.0 * super::distributions::normal_upper(observed.abs() / variance.sqrt())
+    } else {
+        1.0
+    };
     let p = p.max(1.0 / f64::from(SAMPLES + 1));
-    Redeal { p, mid_p: p, smallest_possible_p: None, assignments, exact: false }
+    Redeal {
+        p,
+        mid_p: p,
+        smallest_possible_p: None,
+        assignments,
+        exact: false,
+    }
 }
 
-/// What sampled deals say: so many of them led as widely, so many more widely. The deal that was made is one of all.
+/// What sampled deals say: so many of them led as widely, so many more widely. The deal that was
+/// made is one of all.
 fn of_samples(deals: u32, as_wide: u32, wider: u32) -> (f64, f64) {
     let all = f64::from(deals + 1);
-    (f64::from(as_wide + 1) / all, 0.5 * f64::from(as_wide + 1 + wider) / all)
+    (
+        f64::from(as_wide + 1) / all,
+        0.5 * f64::from(as_wide + 1 + wider) / all,
+    )
 }
 
 fn sampled(pieces: &[Piece], (lead, tie): (f64, f64), assignments: f64, seed: u64) -> Redeal {
@@ -383,14 +475,24 @@ fn sampled(pieces: &[Piece], (lead, tie): (f64, f64), assignments: f64, seed: u6
                 values.swap(i, j);
             }
             let sum: f64 = values[..drawn].iter().sum();
-            let treated = if drawn == piece.size { sum } else { values.iter().sum::<f64>() - sum };
+            let treated = if drawn == piece.size {
+                sum
+            } else {
+                values.iter().sum::<f64>() - sum
+            };
             statistic += piece.offset + treated;
         }
         as_wide += u32::from(statistic.abs() >= lead - tie);
         wider += u32::from(statistic.abs() > lead + tie);
     }
     let (p, mid_p) = of_samples(SAMPLES, as_wide, wider);
-    Redeal { p, mid_p, smallest_possible_p: None, assignments, exact: false }
+    Redeal {
+        p,
+        mid_p,
+        smallest_possible_p: None,
+        assignments,
+        exact: false,
+    }
 }
 
 /// Number of ways to choose `k` of `n`.
@@ -402,7 +504,10 @@ fn sampled(pieces: &[Piece], (lead, tie): (f64, f64), assignments: f64, seed: u6
 #[must_use]
 pub fn binomial(n: usize, k: usize) -> f64 {
     let k = k.min(n - k.min(n));
-    (0..k).map(|i| (n - i) as f64 / (i + 1) as f64).product::<f64>().round()
+    (0..k)
+        .map(|i| (n - i) as f64 / (i + 1) as f64)
+        .product::<f64>()
+        .round()
 }
 
 #[cfg(test)]
@@ -417,9 +522,14 @@ mod tests {
             let values: Vec<f64> = b.treated.iter().chain(&b.control).copied().collect();
             let total: f64 = values.iter().sum();
             let (t, c) = (b.treated.len() as f64, b.control.len() as f64);
-            let here: Vec<f64> =
-                choose_sums(&values, b.treated.len()).iter().map(|sum| sum / t - (total - sum) / c).collect();
-            all = all.iter().flat_map(|a| here.iter().map(move |h| a + h)).collect();
+            let here: Vec<f64> = choose_sums(&values, b.treated.len())
+                .iter()
+                .map(|sum| sum / t - (total - sum) / c)
+                .collect();
+            all = all
+                .iter()
+                .flat_map(|a| here.iter().map(move |h| a + h))
+                .collect();
         }
         let observed: f64 = blocks
             .iter()
@@ -431,15 +541,29 @@ mod tests {
         let high = all.iter().copied().fold(f64::MIN, f64::max);
         let low = all.iter().copied().fold(f64::MAX, f64::min);
         let tie = TIE * (high - low);
-        let share = |bound: f64| all.iter().filter(|s| s.abs() >= bound - tie).count() as f64 / all.len() as f64;
-        let wider = all.iter().filter(|s| s.abs() > observed.abs() + tie).count() as f64 / all.len() as f64;
+        let share = |bound: f64| {
+            all.iter().filter(|s| s.abs() >= bound - tie).count() as f64 / all.len() as f64
+        };
+        let wider = all
+            .iter()
+            .filter(|s| s.abs() > observed.abs() + tie)
+            .count() as f64
+            / all.len() as f64;
         let p = share(observed.abs());
-        [p, 0.5 * (p + wider), share(high.max(-low)), all.len() as f64]
+        [
+            p,
+            0.5 * (p + wider),
+            share(high.max(-low)),
+            all.len() as f64,
+        ]
     }
 
     fn block_strategy() -> impl Strategy<Value = Block> {
         let value = (0i32..60).prop_map(|v| f64::from(v) / 10.0);
-        (prop::collection::vec(value.clone(), 1..4), prop::collection::vec(value, 1..4))
+        (
+            prop::collection::vec(value.clone(), 1..4),
+            prop::collection::vec(value, 1..4),
+        )
             .prop_map(|(treated, control)| Block { treated, control })
     }
 
@@ -469,14 +593,24 @@ mod tests {
         }
     }
 
-    /// Grades and ranks are counted however many there are: the rank sum of 40 against 40 without ties, beside the recurrence of
-    /// Mann and Whitney 1947 written out.
+    /// Grades and ranks are counted however many there are: the rank sum of 40 against 40 without
+    /// ties, beside the recurrence of Mann and Whitney 1947 written out.
     #[test]
     fn ranks_are_counted_by_distinct_values() {
         let treated: Vec<f64> = (1..=40).map(|i| f64::from(2 * i - i % 3)).collect();
-        let control: Vec<f64> = (1..=80).map(f64::from).filter(|r| !treated.contains(r)).collect();
+        let control: Vec<f64> = (1..=80)
+            .map(f64::from)
+            .filter(|r| !treated.contains(r))
+            .collect();
         assert_eq!(control.len(), 40, "all ranks of 80");
-        let result = redeal(&[Block { treated: treated.clone(), control }], 1).unwrap();
+        let result = redeal(
+            &[Block {
+                treated: treated.clone(),
+                control,
+            }],
+            1,
+        )
+        .unwrap();
         assert!(result.exact);
         // ways[n][s]: subsets of n of the ranks so far with sum s.
         let most = 80 * 81 / 2;
@@ -490,10 +624,17 @@ mod tests {
             }
         }
         let (middle, seen) = (40.0 * 81.0 / 2.0, treated.iter().sum::<f64>());
-        let as_far: f64 =
-            (0..=most).filter(|s| (*s as f64 - middle).abs() >= (seen - middle).abs()).map(|s| ways[40][s]).sum();
+        let as_far: f64 = (0..=most)
+            .filter(|s| (*s as f64 - middle).abs() >= (seen - middle).abs())
+            .map(|s| ways[40][s])
+            .sum();
         let all: f64 = ways[40].iter().sum();
-        assert!((result.p - as_far / all).abs() < 1e-12, "{} {}", result.p, as_far / all);
+        assert!(
+            (result.p - as_far / all).abs() < 1e-12,
+            "{} {}",
+            result.p,
+            as_far / all
+        );
     }
 
     #[test]
@@ -513,22 +654,38 @@ mod tests {
         let result = redeal(std::slice::from_ref(&block), 7).unwrap();
         assert!(!result.exact && result.smallest_possible_p.is_none());
         assert!(result.p > 0.5);
-        assert_eq!(result.p, redeal(&[block], 7).unwrap().p, "the same seed gives the same answer");
+        assert_eq!(
+            result.p,
+            redeal(&[block], 7).unwrap().p,
+            "the same seed gives the same answer"
+        );
     }
 
     #[test]
     fn beyond_sampling_the_limit_law_agrees_with_samples() {
-        let values =
-            |n: usize, shift: f64| (0..n).map(|i| (i * 7919 % 1009) as f64 / 10.0 + shift).collect::<Vec<f64>>();
-        let block = Block { treated: values(2000, 1.0), control: values(3000, 0.0) };
+        let values = |n: usize, shift: f64| {
+            (0..n)
+                .map(|i| (i * 7919 % 1009) as f64 / 10.0 + shift)
+                .collect::<Vec<f64>>()
+        };
+        let block = Block {
+            treated: values(2000, 1.0),
+            control: values(3000, 0.0),
+        };
         let pieces = [Piece::of(&block)];
-        let (limit, drawn) =
-            (by_limit(&pieces, pieces[0].observed, 1.0), sampled(&pieces, (pieces[0].observed.abs(), 0.0), 1.0, 5));
+        let (limit, drawn) = (
+            by_limit(&pieces, pieces[0].observed, 1.0),
+            sampled(&pieces, (pieces[0].observed.abs(), 0.0), 1.0, 5),
+        );
         assert!(
-            (limit.p - drawn.p).abs() < 4.0 * (drawn.p * (1.0 - drawn.p) / f64::from(SAMPLES)).sqrt(),
+            (limit.p - drawn.p).abs()
+                < 4.0 * (drawn.p * (1.0 - drawn.p) / f64::from(SAMPLES)).sqrt(),
             "{limit:?} {drawn:?}"
         );
-        let large = Block { treated: values(60_000, 0.2), control: values(60_000, 0.0) };
+        let large = Block {
+            treated: values(60_000, 0.2),
+            control: values(60_000, 0.0),
+        };
         let result = redeal(&[large], 1).unwrap();
         assert!(!result.exact && result.p < 0.5 && result.p > 1e-6);
     }
@@ -536,10 +693,35 @@ mod tests {
     #[test]
     fn degenerate_blocks() {
         assert!(redeal(&[], 1).is_none());
-        assert!(redeal(&[Block { treated: vec![1.0], control: vec![] }], 1).is_none());
-        assert!(redeal(&[Block { treated: vec![f64::NAN], control: vec![1.0] }], 1).is_none());
-        let same = Block { treated: vec![2.0; 3], control: vec![2.0; 3] };
+        assert!(
+            redeal(
+                &[Block {
+                    treated: vec![1.0],
+                    control: vec![]
+                }],
+                1
+            )
+            .is_none()
+        );
+        assert!(
+            redeal(
+                &[Block {
+                    treated: vec![f64::NAN],
+                    control: vec![1.0]
+                }],
+                1
+            )
+            .is_none()
+        );
+        let same = Block {
+            treated: vec![2.0; 3],
+            control: vec![2.0; 3],
+        };
         let alike = redeal(&[same], 1).unwrap();
-        assert_eq!((alike.p, alike.mid_p), (1.0, 0.5), "as many lead wider as less wide");
+        assert_eq!(
+            (alike.p, alike.mid_p),
+            (1.0, 0.5),
+            "as many lead wider as less wide"
+        );
     }
 }

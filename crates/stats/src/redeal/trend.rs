@@ -1,7 +1,8 @@
 //! A trend over treatments in an order that was fixed beforehand, dealt anew inside the blocks.
 //!
-//! Of a deal only one figure counts, the sum of the values each times the score of its treatment. What a block can give to it is
-//! listed, and the blocks' lists meet in the middle; beyond that deals are sampled.
+//! Of a deal only one figure counts, the sum of the values each times the score of its treatment.
+//! What a block can give to it is listed, and the blocks' lists meet in the middle; beyond that
+//! deals are sampled.
 
 use super::deal::{Draws, deals_of, walk};
 use super::whole::{DealtUnit, Deck, Share, WholeDeal, above};
@@ -10,8 +11,8 @@ use crate::distributions::normal_upper;
 use rand::SeedableRng;
 use rand_chacha::ChaCha8Rng;
 
-/// Deals that are sampled where counting does not reach. A trend is asked once for each dose of a ladder: a p of 0.05 is known to
-/// 0.0015.
+/// Deals that are sampled where counting does not reach. A trend is asked once for each dose of a
+/// ladder: a p of 0.05 is known to 0.0015.
 const SAMPLED: u32 = 20_000;
 /// Deals of all blocks that are listed, at most, the same number for each.
 const LISTED: f64 = 50_000.0;
@@ -19,8 +20,9 @@ const LISTED: f64 = 50_000.0;
 const FOLDED: usize = 200_000;
 
 impl Deck {
-    /// A linear contrast of the treatments' sums, `scores` one a treatment: the test of a trend over an order that was
-    /// fixed beforehand, either way. `seed` is used only where the deals must be sampled.
+    /// A linear contrast of the treatments' sums, `scores` one a treatment: the test of a trend
+    /// over an order that was fixed beforehand, either way. `seed` is used only where the deals
+    /// must be sampled.
     ///
     /// ```
     /// use iron_twin_stats::redeal::whole::{DealtUnit, Deck};
@@ -33,25 +35,37 @@ impl Deck {
     pub fn trend(&self, scores: &[f64], seed: u64) -> WholeDeal {
         let few = LISTED / self.blocks.len() as f64;
         let each = self.blocks.iter().zip(self.centres());
-        let blocks: Vec<Line> =
-            each.map(|(units, centre)| Line::of((units, centre), self.hand(units), scores, few)).collect();
+        let blocks: Vec<Line> = each
+            .map(|(units, centre)| Line::of((units, centre), self.hand(units), scores, few))
+            .collect();
         let assignments = self.assignments();
         let seen = blocks.iter().map(|b| b.seen()).sum::<f64>().abs();
         let tie = TIE * blocks.iter().map(Line::reach).sum::<f64>();
         let (share, exact) = match counted(&blocks) {
             Some(pairs) => {
-                let beyond = |bound: f64| pairs.iter().map(|p| p.outside(bound)).sum::<f64>() / assignments;
+                let beyond =
+                    |bound: f64| pairs.iter().map(|p| p.outside(bound)).sum::<f64>() / assignments;
                 let p = beyond(seen - tie).min(1.0);
                 // Where all are alike no deal is farther out than another.
                 let farther = if tie > 0.0 { beyond(seen + tie) } else { 0.0 };
-                (Share { p, mid_p: 0.5 * (p + farther) }, true)
+                (
+                    Share {
+                        p,
+                        mid_p: 0.5 * (p + farther),
+                    },
+                    true,
+                )
             }
             None if blocks.iter().map(|b| b.above.len()).sum::<usize>() > MOST_DRAWN => {
                 (by_limit(&blocks, seen), false)
             }
             None => (sampled(&blocks, (seen, tie), seed), false),
         };
-        WholeDeal { shares: vec![share], assignments, exact }
+        WholeDeal {
+            shares: vec![share],
+            assignments,
+            exact,
+        }
     }
 }
 
@@ -65,20 +79,40 @@ struct Line {
 
 impl Line {
     /// Of units about their mean; deals are listed where there are no more than `few`.
-    fn of((units, centre): (&[DealtUnit], f64), hand: Vec<usize>, scores: &[f64], few: f64) -> Self {
+    fn of(
+        (units, centre): (&[DealtUnit], f64),
+        hand: Vec<usize>,
+        scores: &[f64],
+        few: f64,
+    ) -> Self {
         let above = above(units, centre);
         let listed = (deals_of(&hand) <= few).then(|| {
             let dealt: Vec<(usize, f64)> = above.iter().map(|value| (0, *value)).collect();
             let (mut all, mut sums, named) = (Vec::new(), vec![0.0; hand.len()], hand.len());
-            let contrast = |sums: &[f64]| sums.iter().zip(scores).map(|(sum, score)| sum * score).sum();
-            walk(&dealt, &mut [hand], &mut sums, named, &mut |sums| all.push(contrast(sums)));
+            let contrast = |sums: &[f64]| {
+                sums.iter()
+                    .zip(scores)
+                    .map(|(sum, score)| sum * score)
+                    .sum()
+            };
+            walk(&dealt, &mut [hand], &mut sums, named, &mut |sums| {
+                all.push(contrast(sums))
+            });
             all
         });
-        Self { above, scores: units.iter().map(|u| scores[u.treatment]).collect(), listed }
+        Self {
+            above,
+            scores: units.iter().map(|u| scores[u.treatment]).collect(),
+            listed,
+        }
     }
 
     fn seen(&self) -> f64 {
-        self.above.iter().zip(&self.scores).map(|(value, score)| value * score).sum()
+        self.above
+            .iter()
+            .zip(&self.scores)
+            .map(|(value, score)| value * score)
+            .sum()
     }
 
     /// From the lowest to the highest that a deal can give: like goes with like, or with unlike.
@@ -89,7 +123,11 @@ impl Line {
             own
         };
         let (values, scores) = (sorted(&self.above), sorted(&self.scores));
-        values.iter().zip(scores.iter().zip(scores.iter().rev())).map(|(v, (up, down))| v * (up - down)).sum()
+        values
+            .iter()
+            .zip(scores.iter().zip(scores.iter().rev()))
+            .map(|(v, (up, down))| v * (up - down))
+            .sum()
     }
 
     fn draws(&self) -> Draws<'_> {
@@ -102,12 +140,20 @@ impl Line {
     /// The block as two sides of which one is dealt, where no more than two scores are in it.
     fn two_sided(&self) -> Option<Piece> {
         let low = self.scores.iter().copied().fold(f64::INFINITY, f64::min);
-        let high = self.scores.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let high = self
+            .scores
+            .iter()
+            .copied()
+            .fold(f64::NEG_INFINITY, f64::max);
         if self.scores.iter().any(|s| *s != low && *s != high) || low == high {
             return None;
         }
         let size = self.scores.iter().filter(|s| **s == high).count();
-        Some(Piece::scaled(self.above.iter().map(|v| v * (high - low)).collect(), size, self.seen()))
+        Some(Piece::scaled(
+            self.above.iter().map(|v| v * (high - low)).collect(),
+            size,
+            self.seen(),
+        ))
     }
 }
 
@@ -123,17 +169,26 @@ fn counted(blocks: &[Line]) -> Option<Vec<Pair>> {
     two_sides(lists?.into_iter().map(once).collect(), FOLDED).map(|pair| vec![pair])
 }
 
-/// The share of deals by the central limit theorem for sampling without replacement (Hájek 1960), for deals of so many units that
-/// sampling them would take minutes: its error is far below what samples leave, and no p below one in them is claimed.
+/// The share of deals by the central limit theorem for sampling without replacement (Hájek 1960),
+/// for deals of so many units that sampling them would take minutes: its error is far below what
+/// samples leave, and no p below one in them is claimed.
 fn by_limit(blocks: &[Line], seen: f64) -> Share {
     let variance = |b: &Line| {
         let n = b.above.len() as f64;
         let centre = b.scores.iter().sum::<f64>() / n;
         let scores: f64 = b.scores.iter().map(|s| (s - centre).powi(2)).sum();
-        if n > 1.0 { scores * b.above.iter().map(|v| v * v).sum::<f64>() / (n - 1.0) } else { 0.0 }
+        if n > 1.0 {
+            scores * b.above.iter().map(|v| v * v).sum::<f64>() / (n - 1.0)
+        } else {
+            0.0
+        }
     };
     let spread = blocks.iter().map(variance).sum::<f64>().sqrt();
-    let p = if spread > 0.0 { 2.0 * normal_upper(seen / spread) } else { 1.0 };
+    let p = if spread > 0.0 {
+        2.0 * normal_upper(seen / spread)
+    } else {
+        1.0
+    };
     let p = p.max(1.0 / f64::from(SAMPLED + 1));
     Share { p, mid_p: p }
 }
@@ -144,7 +199,9 @@ fn sampled(blocks: &[Line], (seen, tie): (f64, f64), seed: u64) -> Share {
     let (mut as_far, mut farther) = (0, 0);
     for _ in 0..SAMPLED {
         let mut sum = [0.0];
-        draws.iter_mut().for_each(|block| block.draw(&mut random, &mut sum));
+        draws
+            .iter_mut()
+            .for_each(|block| block.draw(&mut random, &mut sum));
         let far = sum[0].abs();
         as_far += u32::from(far >= seen - tie);
         farther += u32::from(far > seen + tie);
@@ -159,12 +216,16 @@ mod tests {
     use proptest::prelude::*;
 
     fn deck(units: &[(usize, usize, f64)], treatments: usize) -> Deck {
-        let unit = |&(treatment, block, value): &(usize, usize, f64)| DealtUnit { treatment, block, value };
+        let unit = |&(treatment, block, value): &(usize, usize, f64)| DealtUnit {
+            treatment,
+            block,
+            value,
+        };
         Deck::of(&units.iter().map(unit).collect::<Vec<_>>(), treatments).unwrap()
     }
 
-    /// Every deal one by one: all ways to write a treatment at each unit, and of those the ones that hold as many of each as were
-    /// dealt.
+    /// Every deal one by one: all ways to write a treatment at each unit, and of those the ones
+    /// that hold as many of each as were dealt.
     fn brute(deck: &Deck, scores: &[f64]) -> (f64, f64, f64) {
         let mut all = vec![0.0];
         for (block, centre) in deck.blocks.iter().zip(deck.centres()) {
@@ -181,12 +242,20 @@ mod tests {
                     own.push(sum);
                 }
             }
-            all = all.iter().flat_map(|a: &f64| own.iter().map(move |b| a + b)).collect();
+            all = all
+                .iter()
+                .flat_map(|a: &f64| own.iter().map(move |b| a + b))
+                .collect();
         }
         let seen: f64 = (deck.blocks.iter().zip(deck.centres()))
-            .flat_map(|(b, centre)| b.iter().map(move |u| (u.value - centre) * scores[u.treatment]))
+            .flat_map(|(b, centre)| {
+                b.iter()
+                    .map(move |u| (u.value - centre) * scores[u.treatment])
+            })
             .sum();
-        let share = |over: f64| all.iter().filter(|v| v.abs() > seen.abs() + over).count() as f64 / all.len() as f64;
+        let share = |over: f64| {
+            all.iter().filter(|v| v.abs() > seen.abs() + over).count() as f64 / all.len() as f64
+        };
         let (p, farther) = (share(-1e-7), share(1e-7));
         (p, 0.5 * (p + farther), all.len() as f64)
     }
@@ -209,16 +278,30 @@ mod tests {
         }
     }
 
-    /// One block of two doses is counted however many units there are: the same as the re-deal of two sides.
+    /// One block of two doses is counted however many units there are: the same as the re-deal of
+    /// two sides.
     #[test]
     fn two_doses_are_counted_as_two_sides_are() {
         let value = |i: usize| (i as f64 * 12.9898).sin().abs() * 10.0 + (i % 2) as f64;
         let units: Vec<(usize, usize, f64)> = (0..30).map(|i| (i % 2, 0, value(i))).collect();
         let dealt = deck(&units, 2).trend(&[0.0, 3.0], 1);
         let side = |of: usize| units.iter().filter(|u| u.0 == of).map(|u| u.2).collect();
-        let pair = crate::redeal::redeal(&[crate::redeal::Block { treated: side(1), control: side(0) }], 1).unwrap();
-        assert!(dealt.exact && dealt.assignments == 155_117_520.0 && pair.p > 0.001 && pair.p < 0.9, "{pair:?}");
-        assert!((dealt.shares[0].p - pair.p).abs() < 1e-12 && (dealt.shares[0].mid_p - pair.mid_p).abs() < 1e-12);
+        let pair = crate::redeal::redeal(
+            &[crate::redeal::Block {
+                treated: side(1),
+                control: side(0),
+            }],
+            1,
+        )
+        .unwrap();
+        assert!(
+            dealt.exact && dealt.assignments == 155_117_520.0 && pair.p > 0.001 && pair.p < 0.9,
+            "{pair:?}"
+        );
+        assert!(
+            (dealt.shares[0].p - pair.p).abs() < 1e-12
+                && (dealt.shares[0].mid_p - pair.mid_p).abs() < 1e-12
+        );
     }
 
     /// Both ways of drawing, a list of deals and units exchanged, against what is counted.
@@ -228,15 +311,26 @@ mod tests {
         let units: Vec<(usize, usize, f64)> = (0..12).map(|i| (i % 3, i / 6, value(i))).collect();
         let (deck, scores) = (deck(&units, 3), [0.0, 1.0, 2.0]);
         let exact = deck.trend(&scores, 1);
-        assert!(exact.exact && exact.shares[0].p > 0.001 && exact.shares[0].p < 0.3, "{exact:?}");
+        assert!(
+            exact.exact && exact.shares[0].p > 0.001 && exact.shares[0].p < 0.3,
+            "{exact:?}"
+        );
         for listed in [true, false] {
             let few = if listed { 90.0 } else { 89.0 };
-            let line = |(b, centre): (&Vec<DealtUnit>, f64)| Line::of((b, centre), deck.hand(b), &scores, few);
+            let line = |(b, centre): (&Vec<DealtUnit>, f64)| {
+                Line::of((b, centre), deck.hand(b), &scores, few)
+            };
             let own: Vec<Line> = deck.blocks.iter().zip(deck.centres()).map(line).collect();
-            assert!(own.iter().all(|b| b.listed.as_ref().map(Vec::len) == listed.then_some(90)));
+            assert!(
+                own.iter()
+                    .all(|b| b.listed.as_ref().map(Vec::len) == listed.then_some(90))
+            );
             let seen = own.iter().map(Line::seen).sum::<f64>().abs();
             let drawn = sampled(&own, (seen, 1e-9), 4);
-            for (counted, drawn) in [(exact.shares[0].p, drawn.p), (exact.shares[0].mid_p, drawn.mid_p)] {
+            for (counted, drawn) in [
+                (exact.shares[0].p, drawn.p),
+                (exact.shares[0].mid_p, drawn.mid_p),
+            ] {
                 // Four standard errors of so many deals.
                 let four = 4.0 * (counted / f64::from(SAMPLED)).sqrt();
                 assert!((drawn - counted).abs() < four, "{listed} {drawn} {counted}");
@@ -245,7 +339,10 @@ mod tests {
         // Too many to count: the same seed gives the same answer.
         let many: Vec<(usize, usize, f64)> = (0..48).map(|i| (i % 4, 0, value(i))).collect();
         let many = self::deck(&many, 4);
-        let (a, b) = (many.trend(&[0.0, 1.0, 2.0, 3.0], 5), many.trend(&[0.0, 1.0, 2.0, 3.0], 5));
+        let (a, b) = (
+            many.trend(&[0.0, 1.0, 2.0, 3.0], 5),
+            many.trend(&[0.0, 1.0, 2.0, 3.0], 5),
+        );
         assert!(a == b && !a.exact);
     }
 
@@ -253,18 +350,28 @@ mod tests {
     #[test]
     fn beyond_sampling_the_limit_law_agrees_with_samples() {
         let value = |i: usize| (i * 7919 % 1009) as f64 / 10.0 + 2.0 * (i % 3) as f64;
-        let units: Vec<(usize, usize, f64)> = (0..600).map(|i| (i % 3, usize::from(i > 400), value(i))).collect();
+        let units: Vec<(usize, usize, f64)> = (0..600)
+            .map(|i| (i % 3, usize::from(i > 400), value(i)))
+            .collect();
         let (deck, scores) = (deck(&units, 3), [0.0, 1.0, 2.0]);
-        let line = |(b, centre): (&Vec<DealtUnit>, f64)| Line::of((b, centre), deck.hand(b), &scores, 0.0);
+        let line =
+            |(b, centre): (&Vec<DealtUnit>, f64)| Line::of((b, centre), deck.hand(b), &scores, 0.0);
         let own: Vec<Line> = deck.blocks.iter().zip(deck.centres()).map(line).collect();
         let seen = own.iter().map(Line::seen).sum::<f64>().abs();
         let (limit, drawn) = (by_limit(&own, seen).p, sampled(&own, (seen, 0.0), 4).p);
         assert!(drawn > 0.01 && drawn < 0.9, "{drawn}");
-        assert!((limit - drawn).abs() < 4.0 * (drawn / f64::from(SAMPLED)).sqrt(), "{limit} {drawn}");
+        assert!(
+            (limit - drawn).abs() < 4.0 * (drawn / f64::from(SAMPLED)).sqrt(),
+            "{limit} {drawn}"
+        );
         // A hundred thousand units in twenty-five thousand blocks are told at once.
-        let many: Vec<(usize, usize, f64)> = (0..100_000).map(|i| (i % 4, i / 4, value(i))).collect();
+        let many: Vec<(usize, usize, f64)> =
+            (0..100_000).map(|i| (i % 4, i / 4, value(i))).collect();
         let many = self::deck(&many, 4).trend(&[0.0, 1.0, 2.0, 3.0], 1);
-        assert!(!many.exact && many.shares[0].p > 0.0 && many.shares[0].p <= 1.0, "{many:?}");
+        assert!(
+            !many.exact && many.shares[0].p > 0.0 && many.shares[0].p <= 1.0,
+            "{many:?}"
+        );
     }
 
     #[test]

@@ -1,7 +1,5 @@
 //! Records as tests write them: head and body in one.
-#![allow(dead_code, reason = "not every test file writes every kind")]
 
-use iron_twin_core::terms::role::Role;
 use iron_twin_core::trial::record::head::HeadSent;
 use iron_twin_core::trial::record::kind::Record;
 use iron_twin_core::trial::record::note::Note;
@@ -10,6 +8,7 @@ use iron_twin_core::trial::record::weighing::Weighing;
 use iron_twin_core::trial::record::write_off::WriteOff;
 use iron_twin_store::records::Incoming;
 use iron_twin_store::{Result, Stamp, Store};
+use iron_twin_terms::role::Role;
 use jiff::Timestamp;
 
 /// A record on its way.
@@ -22,7 +21,14 @@ pub struct Taken<R> {
 impl<R> Taken<R> {
     pub fn new(code: &str, day: u32, is: R) -> Self {
         let unit = (!code.is_empty()).then(|| code.to_owned());
-        Self { head: HeadSent { unit, day: Some(day), ..HeadSent::default() }, is }
+        Self {
+            head: HeadSent {
+                unit,
+                day: Some(day),
+                ..HeadSent::default()
+            },
+            is,
+        }
     }
 
     pub fn confirmed(mut self) -> Self {
@@ -59,19 +65,48 @@ impl Taken<Reading> {
 }
 
 pub fn reading(code: &str, key: &str, day: u32, value: Option<f64>) -> Taken<Reading> {
-    Taken::new(code, day, Reading { reading: key.to_owned(), value, again: false })
+    Taken::new(
+        code,
+        day,
+        Reading {
+            reading: key.to_owned(),
+            value,
+            again: false,
+        },
+    )
 }
 
 pub fn weighing(code: &str, day: u32, gross_g: f64, tare_g: f64) -> Taken<Weighing> {
-    Taken::new(code, day, Weighing { gross_g, tare_g, turn: None })
+    Taken::new(
+        code,
+        day,
+        Weighing {
+            gross_g,
+            tare_g,
+            turn: None,
+        },
+    )
 }
 
 pub fn note(code: &str, day: u32, text: &str) -> Taken<Note> {
-    Taken::new(code, day, Note { text: text.to_owned() })
+    Taken::new(
+        code,
+        day,
+        Note {
+            text: text.to_owned(),
+        },
+    )
 }
 
 pub fn write_off(code: &str, day: u32, reason: Option<&str>) -> Taken<WriteOff> {
-    Taken::new(code, day, WriteOff { reason: reason.map(str::to_owned), day: None })
+    Taken::new(
+        code,
+        day,
+        WriteOff {
+            reason: reason.map(str::to_owned),
+            day: None,
+        },
+    )
 }
 
 /// Writes records as the owner; the version that stands then.
@@ -81,7 +116,9 @@ pub trait Take {
 
 impl Take for Store {
     fn take<R: Record>(&self, stamp: &Stamp, id: &str, new: &Taken<R>) -> Result<i64> {
-        let list = Incoming::of(new.head.clone(), new.is.clone()).into_iter().collect();
+        let list = Incoming::of(new.head.clone(), new.is.clone())
+            .into_iter()
+            .collect();
         Ok(self.record(stamp, Role::Owner, id, list)?[0].version)
     }
 }

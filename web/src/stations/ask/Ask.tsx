@@ -19,21 +19,39 @@ export default function Ask() {
   const { mutate, error, isPending } = usePlan(trial.id);
   const [sealed, opened] = [trial.sealed_at !== null, trial.reveal !== null];
   const plan = ready(draft);
-  const put = useCallback((next: Ready) => mutate({ part: "ask", ...next, reason: null }), [mutate]);
+  const put = useCallback(
+    (next: Ready) => mutate({ part: "ask", ...next, reason: null }),
+    [mutate],
+  );
   const { changed, saved } = useSaving(plan, trial, sealed, put);
   return (
     <div className="ask">
       <div>
-        <Fields trial={trial} draft={draft} setDraft={setDraft} disabled={opened} />
+        <Fields
+          trial={trial}
+          draft={draft}
+          setDraft={setDraft}
+          disabled={opened}
+        />
         {sealed && !opened && <p className="under-fields">{text.ask.sealed}</p>}
         {opened && <p className="under-fields">{text.ask.opened}</p>}
         {sealed && !opened && changed && plan && (
           <div className="reason">
             <label className="field">
               <span>{text.ask.reason}</span>
-              <Input value={reason} onChange={(e) => setReason(e.target.value)} name="reason" />
+              <Input
+                value={reason}
+                onChange={(e) => setReason(e.target.value)}
+                name="reason"
+              />
             </label>
-            <Button type="primary" loading={isPending} onClick={() => mutate({ part: "ask", ...plan, reason }, { onSuccess: saved })}>
+            <Button
+              type="primary"
+              loading={isPending}
+              onClick={() =>
+                mutate({ part: "ask", ...plan, reason }, { onSuccess: saved })
+              }
+            >
               {text.ask.keepChange}
             </Button>
           </div>
@@ -43,7 +61,14 @@ export default function Ask() {
       </div>
       <div>
         <Picture trial={trial} margin={plan?.ask.margin ?? trial.ask.margin} />
-        <Cautions trial={trial} ask={draft.ask} disabled={opened} set={(change) => setDraft((d) => ({ ...d, ask: { ...d.ask, ...change } }))} />
+        <Cautions
+          trial={trial}
+          ask={draft.ask}
+          disabled={opened}
+          set={(change) =>
+            setDraft((d) => ({ ...d, ask: { ...d.ask, ...change } }))
+          }
+        />
         <DecidedBefore trial={trial} />
       </div>
     </div>
@@ -61,7 +86,8 @@ function Changes({ trial }: { trial: TrialView }) {
       <ul className="changes">
         {trial.changes.map((c) => (
           <li key={c.at + c.field}>
-            {text.ask.change(c.field, c.before, c.after)} <span>({c.reason})</span>
+            {text.ask.change(c.field, c.before, c.after)}{" "}
+            <span>({c.reason})</span>
           </li>
         ))}
       </ul>

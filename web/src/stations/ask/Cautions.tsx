@@ -11,7 +11,8 @@ interface CautionsProps {
 
 type Offer = NonNullable<Schemas["Caution"]["offer"]>;
 
-const taken = (ask: Schemas["Ask"], offer: Offer) => (offer === "ratios" ? (ask.by_ratio ?? false) : ask.covariate === offer);
+const taken = (ask: Schemas["Ask"], offer: Offer) =>
+  offer === "ratios" ? (ask.by_ratio ?? false) : ask.covariate === offer;
 
 const change = (offer: Offer, on: boolean): Partial<Schemas["Ask"]> =>
   offer === "ratios" ? { by_ratio: on } : { covariate: on ? offer : "start" };
@@ -29,7 +30,11 @@ export function Cautions({ trial, ask, disabled, set }: CautionsProps) {
           <li key={code} data-code={code}>
             <p>{said}</p>
             {offer && (
-              <Checkbox checked={taken(ask, offer)} disabled={disabled} onChange={(e) => set(change(offer, e.target.checked))}>
+              <Checkbox
+                checked={taken(ask, offer)}
+                disabled={disabled}
+                onChange={(e) => set(change(offer, e.target.checked))}
+              >
                 {text.ask.offers[offer]}
               </Checkbox>
             )}

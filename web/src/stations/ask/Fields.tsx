@@ -30,8 +30,11 @@ interface PartProps extends Props {
 export function Fields({ trial, draft, setDraft, disabled }: Props) {
   const catalogue = useQuery(catalogueQuery);
   const { ask } = draft;
-  const set = (change: Partial<Schemas["Ask"]>) => setDraft({ ...draft, ask: { ...ask, ...change } });
-  const measure = catalogue.data?.measures.find((m) => m.key === ask.primary_measure);
+  const set = (change: Partial<Schemas["Ask"]>) =>
+    setDraft({ ...draft, ask: { ...ask, ...change } });
+  const measure = catalogue.data?.measures.find(
+    (m) => m.key === ask.primary_measure,
+  );
   const parts = { trial, draft, setDraft, disabled, set, measure };
   return (
     <fieldset disabled={disabled} className="fields">
@@ -42,12 +45,22 @@ export function Fields({ trial, draft, setDraft, disabled }: Props) {
       <Margin {...parts} />
       <End {...parts} />
       <Yields {...parts} />
-      <p className="soft margin-said">{(measure?.kind ?? "amount") === "amount" && inWords(trial, marginSaid(trial, measure))}</p>
+      <p className="soft margin-said">
+        {(measure?.kind ?? "amount") === "amount" &&
+          inWords(trial, marginSaid(trial, measure))}
+      </p>
       <label className="field wide">
         <span>{inWords(trial, text.ask.cropsInside)}</span>
         <Select
-          mode="tags" value={ask.crops_inside ?? []} disabled={disabled} id="crops-inside" placeholder={text.ask.cropsInsideHint} open={false} suffixIcon={null}
-          tokenSeparators={[","]} onChange={(crops_inside) => set({ crops_inside })}
+          mode="tags"
+          value={ask.crops_inside ?? []}
+          disabled={disabled}
+          id="crops-inside"
+          placeholder={text.ask.cropsInsideHint}
+          open={false}
+          suffixIcon={null}
+          tokenSeparators={[","]}
+          onChange={(crops_inside) => set({ crops_inside })}
         />
       </label>
       <Samples trial={trial} ask={ask} disabled={disabled} set={set} />
@@ -63,24 +76,39 @@ function Question({ draft, setDraft, set, disabled }: PartProps) {
       <label className="field wide">
         <span>{text.ask.question}</span>
         <Input.TextArea
-          name="question" autoSize={{ minRows: 2, maxRows: 5 }} value={ask.question} placeholder={text.ask.questionHint}
-          onChange={(e) => set({ question: e.target.value })} disabled={disabled}
+          name="question"
+          autoSize={{ minRows: 2, maxRows: 5 }}
+          value={ask.question}
+          placeholder={text.ask.questionHint}
+          onChange={(e) => set({ question: e.target.value })}
+          disabled={disabled}
         />
       </label>
       <label className="field wide">
         <span>{text.ask.hypothesis}</span>
         <Input.TextArea
-          name="hypothesis" autoSize={{ minRows: 2, maxRows: 5 }} value={ask.hypothesis}
-          onChange={(e) => set({ hypothesis: e.target.value })} disabled={disabled}
+          name="hypothesis"
+          autoSize={{ minRows: 2, maxRows: 5 }}
+          value={ask.hypothesis}
+          onChange={(e) => set({ hypothesis: e.target.value })}
+          disabled={disabled}
         />
       </label>
       <label className="field">
         <span>{text.ask.name}</span>
-        <Input name="name" value={draft.name} onChange={(e) => setDraft({ ...draft, name: e.target.value })} />
+        <Input
+          name="name"
+          value={draft.name}
+          onChange={(e) => setDraft({ ...draft, name: e.target.value })}
+        />
       </label>
       <label className="field">
         <span>{text.ask.crop}</span>
-        <Input name="crop" value={ask.crop} onChange={(e) => set({ crop: e.target.value })} />
+        <Input
+          name="crop"
+          value={ask.crop}
+          onChange={(e) => set({ crop: e.target.value })}
+        />
       </label>
     </>
   );
@@ -96,9 +124,25 @@ function Deciding({ draft, setDraft, set, disabled }: PartProps) {
     const limits = catalogue.data?.limits;
     const also = (ask.also ?? []).filter((other) => other !== key);
     // A margin keeps its sense: grades are compared in pairings, everything else in per cent of the control.
-    const percent = ask.margin.kind === "percent" ? draft.margin : String(limits?.margin_percent ?? "");
-    const [kind, value] = next?.kind === "score" ? (["absolute", String(limits?.margin_pairings ?? "")] as const) : (["percent", percent] as const);
-    setDraft({ ...draft, margin: value, ask: { ...ask, primary_measure: key, also, better: next?.better ?? ask.better, margin: { kind, value: Number(value) } } });
+    const percent =
+      ask.margin.kind === "percent"
+        ? draft.margin
+        : String(limits?.margin_percent ?? "");
+    const [kind, value] =
+      next?.kind === "score"
+        ? (["absolute", String(limits?.margin_pairings ?? "")] as const)
+        : (["percent", percent] as const);
+    setDraft({
+      ...draft,
+      margin: value,
+      ask: {
+        ...ask,
+        primary_measure: key,
+        also,
+        better: next?.better ?? ask.better,
+        margin: { kind, value: Number(value) },
+      },
+    });
   };
   const chooseGoal = (chosen: string) =>
     chosen === "dose"
@@ -111,35 +155,65 @@ function Deciding({ draft, setDraft, set, disabled }: PartProps) {
       <label className="field">
         <span>{text.ask.goal}</span>
         <Select
-          value={(ask.seeks ?? "verdicts") === "verdicts" ? ask.goal : ask.seeks} disabled={disabled} id="goal" onChange={chooseGoal}
-          options={Object.entries(text.ask.goals).map(([value, label]) => ({ value, label }))}
+          value={
+            (ask.seeks ?? "verdicts") === "verdicts" ? ask.goal : ask.seeks
+          }
+          disabled={disabled}
+          id="goal"
+          onChange={chooseGoal}
+          options={Object.entries(text.ask.goals).map(([value, label]) => ({
+            value,
+            label,
+          }))}
         />
       </label>
       <div className="pair">
         <label className="field">
           <span>{text.ask.measure}</span>
           <Select
-            value={ask.primary_measure} disabled={disabled} id="measure" onChange={chooseMeasure}
+            value={ask.primary_measure}
+            disabled={disabled}
+            id="measure"
+            onChange={chooseMeasure}
             options={measures.map((m) => ({ value: m.key, label: m.name }))}
           />
         </label>
         <label className="field">
           <span>{text.ask.better}</span>
           <Select
-            value={ask.better} onChange={(better) => set({ better })} disabled={disabled}
-            options={Object.entries(text.ask.betters).map(([value, label]) => ({ value: value as Schemas["Better"], label }))}
+            value={ask.better}
+            onChange={(better) => set({ better })}
+            disabled={disabled}
+            options={Object.entries(text.ask.betters).map(([value, label]) => ({
+              value: value as Schemas["Better"],
+              label,
+            }))}
           />
         </label>
       </div>
       <label className="field wide">
         <span>{text.ask.also}</span>
         <Select
-          mode="multiple" value={(ask.also ?? []).filter((key) => key !== ask.primary_measure)} disabled={disabled} id="also"
-          onChange={(also) => set({ also })} optionFilterProp="label"
-          options={measures.filter((m) => m.key !== ask.primary_measure).map((m) => ({ value: m.key, label: m.name }))}
+          mode="multiple"
+          value={(ask.also ?? []).filter((key) => key !== ask.primary_measure)}
+          disabled={disabled}
+          id="also"
+          onChange={(also) => set({ also })}
+          optionFilterProp="label"
+          options={measures
+            .filter((m) => m.key !== ask.primary_measure)
+            .map((m) => ({ value: m.key, label: m.name }))}
         />
       </label>
-      {!disabled && <OwnMeasure onMade={(key) => set({ also: [...(ask.also ?? []).filter((other) => other !== key), key] })} />}
+      {!disabled && (
+        <OwnMeasure
+          onMade={(key) =>
+            set({
+              also: [...(ask.also ?? []).filter((other) => other !== key), key],
+            })
+          }
+        />
+      )}
     </>
   );
 }
@@ -150,19 +224,47 @@ function Margin({ trial, draft, setDraft, set, disabled, measure }: PartProps) {
     <div className="pair margin">
       <label className="field">
         <span>{text.ask.margin}</span>
-        <Input name="margin" inputMode="decimal" value={draft.margin} onChange={(e) => setDraft({ ...draft, margin: e.target.value })} />
+        <Input
+          name="margin"
+          inputMode="decimal"
+          value={draft.margin}
+          onChange={(e) => setDraft({ ...draft, margin: e.target.value })}
+        />
       </label>
       <label className="field">
         <span>&nbsp;</span>
         <Select
-          value={typeof ask.margin_money === "number" ? "money" : ask.margin.kind} disabled={disabled} aria-label={text.ask.margin} id="margin-kind"
+          value={
+            typeof ask.margin_money === "number" ? "money" : ask.margin.kind
+          }
+          disabled={disabled}
+          aria-label={text.ask.margin}
+          id="margin-kind"
           onChange={(kind) =>
-            kind === "money" ? set({ margin_money: ask.margin.value }) : set({ margin_money: null, margin: { kind, value: ask.margin.value } as Schemas["Margin"] })
+            kind === "money"
+              ? set({ margin_money: ask.margin.value })
+              : set({
+                  margin_money: null,
+                  margin: {
+                    kind,
+                    value: ask.margin.value,
+                  } as Schemas["Margin"],
+                })
           }
           options={[
             { value: "percent", label: text.ask.marginKinds.percent },
-            { value: "absolute", label: measure ? text.ask.marginUnit(measure) : "" },
-            ...(measure?.unit === "g" ? [{ value: "money", label: inWords(trial, text.ask.marginMoney) }] : []),
+            {
+              value: "absolute",
+              label: measure ? text.ask.marginUnit(measure) : "",
+            },
+            ...(measure?.unit === "g"
+              ? [
+                  {
+                    value: "money",
+                    label: inWords(trial, text.ask.marginMoney),
+                  },
+                ]
+              : []),
           ]}
         />
       </label>
@@ -175,11 +277,21 @@ function End({ draft, setDraft, set }: PartProps) {
     <div className="pair even">
       <label className="field">
         <span>{text.ask.end}</span>
-        <Input name="end_day" inputMode="numeric" value={draft.endDay} onChange={(e) => setDraft({ ...draft, endDay: e.target.value })} />
+        <Input
+          name="end_day"
+          inputMode="numeric"
+          value={draft.endDay}
+          onChange={(e) => setDraft({ ...draft, endDay: e.target.value })}
+        />
       </label>
       <label className="field">
         <span>{text.ask.endStage}</span>
-        <Input name="end_stage" value={draft.ask.end_stage ?? ""} placeholder={text.ask.endStageHint} onChange={(e) => set({ end_stage: e.target.value })} />
+        <Input
+          name="end_stage"
+          value={draft.ask.end_stage ?? ""}
+          placeholder={text.ask.endStageHint}
+          onChange={(e) => set({ end_stage: e.target.value })}
+        />
       </label>
     </div>
   );
@@ -188,23 +300,46 @@ function End({ draft, setDraft, set }: PartProps) {
 /** What a unit usually shows, and what it brings. */
 function Yields({ trial, draft, setDraft, measure }: PartProps) {
   const { ask } = draft;
-  const usual = text.ask.usual(measure?.kind ?? "amount", measure?.unit ?? "", (ask.crops_inside ?? []).length > 0);
+  const usual = text.ask.usual(
+    measure?.kind ?? "amount",
+    measure?.unit ?? "",
+    (ask.crops_inside ?? []).length > 0,
+  );
   return (
     <div className="pair even">
       <label className="field">
-        <span>{ask.weigh_samples && measure?.unit === "g" ? text.ask.usualPlant : inWords(trial, usual)}</span>
-        <Input name="usual_per_unit" inputMode="decimal" value={draft.usual} onChange={(e) => setDraft({ ...draft, usual: e.target.value })} />
+        <span>
+          {ask.weigh_samples && measure?.unit === "g"
+            ? text.ask.usualPlant
+            : inWords(trial, usual)}
+        </span>
+        <Input
+          name="usual_per_unit"
+          inputMode="decimal"
+          value={draft.usual}
+          onChange={(e) => setDraft({ ...draft, usual: e.target.value })}
+        />
       </label>
       {measure?.kind === "share" && (
         <label className="field">
           <span>{text.ask.outOf}</span>
-          <Input name="usual_out_of" inputMode="decimal" value={draft.outOf} onChange={(e) => setDraft({ ...draft, outOf: e.target.value })} />
+          <Input
+            name="usual_out_of"
+            inputMode="decimal"
+            value={draft.outOf}
+            onChange={(e) => setDraft({ ...draft, outOf: e.target.value })}
+          />
         </label>
       )}
       {measure?.unit === "g" && (
         <label className="field">
           <span>{text.ask.price}</span>
-          <Input name="price_per_kg" inputMode="decimal" value={draft.price} onChange={(e) => setDraft({ ...draft, price: e.target.value })} />
+          <Input
+            name="price_per_kg"
+            inputMode="decimal"
+            value={draft.price}
+            onChange={(e) => setDraft({ ...draft, price: e.target.value })}
+          />
         </label>
       )}
     </div>
@@ -216,8 +351,12 @@ function marginSaid(trial: TrialView, measure: Measure | undefined): string {
   const { percent, absolute, money } = trial.margin;
   const known = [
     typeof percent === "number" ? `${shown(percent, 1)} %` : "",
-    typeof absolute === "number" ? `${shown(absolute, 1)} ${measure?.unit ?? ""}` : "",
+    typeof absolute === "number"
+      ? `${shown(absolute, 1)} ${measure?.unit ?? ""}`
+      : "",
     typeof money === "number" ? text.ask.money(shown(money, 2)) : "",
   ].filter(Boolean);
-  return known.length > 1 ? text.ask.marginWays(known.join(" = ")) : text.ask.marginMore;
+  return known.length > 1
+    ? text.ask.marginWays(known.join(" = "))
+    : text.ask.marginMore;
 }

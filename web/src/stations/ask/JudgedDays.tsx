@@ -15,20 +15,43 @@ interface Props {
 /** Days on which what is recorded is judged; left empty, by the last figure. */
 export function JudgedDays({ ask, disabled, set }: Props) {
   const catalogue = useQuery(catalogueQuery);
-  const recorded = [ask.primary_measure, ...(ask.also ?? []).filter((key) => key !== ask.primary_measure)];
-  const measures = recorded.flatMap((key) => catalogue.data?.measures.filter((m) => m.key === key && m.of_a_day) ?? []);
+  const recorded = [
+    ask.primary_measure,
+    ...(ask.also ?? []).filter((key) => key !== ask.primary_measure),
+  ];
+  const measures = recorded.flatMap(
+    (key) =>
+      catalogue.data?.measures.filter((m) => m.key === key && m.of_a_day) ?? [],
+  );
   const put = (key: string, days: number[]) => {
-    const others = Object.entries(ask.judged_on ?? {}).filter(([other]) => other !== key);
-    set({ judged_on: Object.fromEntries(days.length > 0 ? [...others, [key, days]] : others) });
+    const others = Object.entries(ask.judged_on ?? {}).filter(
+      ([other]) => other !== key,
+    );
+    set({
+      judged_on: Object.fromEntries(
+        days.length > 0 ? [...others, [key, days]] : others,
+      ),
+    });
   };
   if (measures.length === 0) {
     return null;
   }
   return (
-    <details className="wide judged-days" open={Object.keys(ask.judged_on ?? {}).length > 0}>
+    <details
+      className="wide judged-days"
+      open={Object.keys(ask.judged_on ?? {}).length > 0}
+    >
       <summary>{text.ask.judgedOn}</summary>
       {measures.map((m) => (
-        <DaysField key={m.key} name={m.key} label={text.ask.judgedOf(m.name)} none={text.ask.judgedLast} days={ask.judged_on?.[m.key] ?? []} disabled={disabled} onDays={(days) => put(m.key, days)} />
+        <DaysField
+          key={m.key}
+          name={m.key}
+          label={text.ask.judgedOf(m.name)}
+          none={text.ask.judgedLast}
+          days={ask.judged_on?.[m.key] ?? []}
+          disabled={disabled}
+          onDays={(days) => put(m.key, days)}
+        />
       ))}
       <p className="soft">{text.ask.judgedOnWhy}</p>
     </details>
@@ -41,7 +64,14 @@ export function PlannedLooks({ ask, disabled, set }: Props) {
   return (
     <details className="wide judged-days" open={days.length > 0}>
       <summary>{text.looks.ask}</summary>
-      <DaysField name="looks" label={text.looks.askDays} none={text.looks.none} days={days} disabled={disabled} onDays={(looks_on) => set({ looks_on })} />
+      <DaysField
+        name="looks"
+        label={text.looks.askDays}
+        none={text.looks.none}
+        days={days}
+        disabled={disabled}
+        onDays={(looks_on) => set({ looks_on })}
+      />
       <p className="soft">{text.looks.askWhy}</p>
     </details>
   );
@@ -71,8 +101,15 @@ function DaysField({ name, label, none, days, disabled, onDays }: FieldProps) {
     <label className="field">
       <span>{label}</span>
       <Input
-        name={`judged-${name}`} value={draft} disabled={disabled} placeholder={none} status={read === null ? "error" : ""} inputMode="numeric"
-        onChange={(e) => setDraft(e.target.value)} onBlur={commit} onPressEnter={commit}
+        name={`judged-${name}`}
+        value={draft}
+        disabled={disabled}
+        placeholder={none}
+        status={read === null ? "error" : ""}
+        inputMode="numeric"
+        onChange={(e) => setDraft(e.target.value)}
+        onBlur={commit}
+        onPressEnter={commit}
       />
     </label>
   );

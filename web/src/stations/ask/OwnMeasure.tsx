@@ -19,7 +19,15 @@ interface Draft {
   grades: string[];
 }
 
-const FRESH: Draft = { name: "", kind: "amount", unit: "", least: "0", most: "", better: "higher", grades: ["", "", ""] };
+const FRESH: Draft = {
+  name: "",
+  kind: "amount",
+  unit: "",
+  least: "0",
+  most: "",
+  better: "higher",
+  grades: ["", "", ""],
+};
 /** Grades that one can have at most. */
 const MOST_GRADES = 5;
 
@@ -31,7 +39,10 @@ const sent = (draft: Draft): Schemas["OwnMeasure"] => ({
   least: typed(draft.least) ?? 0,
   most: typed(draft.most) ?? 0,
   better: draft.better,
-  grades: draft.kind === "score" ? draft.grades.filter((words) => words.trim() !== "") : [],
+  grades:
+    draft.kind === "score"
+      ? draft.grades.filter((words) => words.trim() !== "")
+      : [],
 });
 
 /** A measure that the catalogue does not have: named, limited, and put among what is recorded. */
@@ -40,10 +51,18 @@ export function OwnMeasure({ onMade }: { onMade: (key: string) => void }) {
   const queries = useQueryClient();
   const [draft, setDraft] = useState(FRESH);
   const make = useMutation({
-    mutationFn: () => answered(client.POST("/api/v1/own-measures", { body: sent(draft) })),
+    mutationFn: () =>
+      answered(client.POST("/api/v1/own-measures", { body: sent(draft) })),
     onSuccess: (made) => {
       // It is known to all once the plan is saved; here at once.
-      queries.setQueryData(catalogueQuery.queryKey, (old) => old && { ...old, measures: [...old.measures.filter((m) => m.key !== made.key), made] });
+      queries.setQueryData(
+        catalogueQuery.queryKey,
+        (old) =>
+          old && {
+            ...old,
+            measures: [...old.measures.filter((m) => m.key !== made.key), made],
+          },
+      );
       setDraft(FRESH);
       onMade(made.key);
     },
@@ -56,25 +75,47 @@ export function OwnMeasure({ onMade }: { onMade: (key: string) => void }) {
       <div className="row">
         <label className="field own-name">
           <span>{words.name}</span>
-          <Input name="own-name" value={draft.name} placeholder={words.namePlaceholder} onChange={(e) => set({ name: e.target.value })} />
+          <Input
+            name="own-name"
+            value={draft.name}
+            placeholder={words.namePlaceholder}
+            onChange={(e) => set({ name: e.target.value })}
+          />
         </label>
         <label className="field">
           <span>{words.kind}</span>
           <Select<Kind>
-            value={draft.kind} onChange={(kind) => set({ kind })} id="own-kind" popupMatchSelectWidth={false}
-            options={(Object.keys(words.kinds) as Kind[]).map((value) => ({ value, label: words.kinds[value] }))}
+            value={draft.kind}
+            onChange={(kind) => set({ kind })}
+            id="own-kind"
+            popupMatchSelectWidth={false}
+            options={(Object.keys(words.kinds) as Kind[]).map((value) => ({
+              value,
+              label: words.kinds[value],
+            }))}
           />
         </label>
         <label className="field">
           <span>{text.ask.better}</span>
           <Select
-            value={draft.better} onChange={(better) => set({ better })} id="own-better"
-            options={Object.entries(text.ask.betters).map(([value, label]) => ({ value: value as Schemas["Better"], label }))}
+            value={draft.better}
+            onChange={(better) => set({ better })}
+            id="own-better"
+            options={Object.entries(text.ask.betters).map(([value, label]) => ({
+              value: value as Schemas["Better"],
+              label,
+            }))}
           />
         </label>
       </div>
       <Limits draft={draft} set={set} />
-      <Button disabled={draft.name.trim() === ""} loading={make.isPending} onClick={() => make.mutate()}>{words.add}</Button>
+      <Button
+        disabled={draft.name.trim() === ""}
+        loading={make.isPending}
+        onClick={() => make.mutate()}
+      >
+        {words.add}
+      </Button>
       <Trouble error={make.error} />
     </details>
   );
@@ -95,14 +136,24 @@ function Limits({ draft, set }: LimitsProps) {
     const last = draft.grades.length - 1;
     const put = (n: number, own: string) => {
       const grades = draft.grades.map((g, i) => (i === n ? own : g));
-      set({ grades: n === last && own !== "" && grades.length < MOST_GRADES ? [...grades, ""] : grades });
+      set({
+        grades:
+          n === last && own !== "" && grades.length < MOST_GRADES
+            ? [...grades, ""]
+            : grades,
+      });
     };
     return (
       <div className="row">
         {draft.grades.map((grade, n) => (
           <label className="field short" key={n}>
             <span>{words.grade(n + 1)}</span>
-            <Input name={`own-grade-${n + 1}`} value={grade} placeholder={words.gradePlaceholders[n]} onChange={(e) => put(n, e.target.value)} />
+            <Input
+              name={`own-grade-${n + 1}`}
+              value={grade}
+              placeholder={words.gradePlaceholders[n]}
+              onChange={(e) => put(n, e.target.value)}
+            />
           </label>
         ))}
       </div>
@@ -113,16 +164,31 @@ function Limits({ draft, set }: LimitsProps) {
       {draft.kind === "amount" && (
         <label className="field short">
           <span>{words.unit}</span>
-          <Input name="own-unit" value={draft.unit} placeholder="mm" onChange={(e) => set({ unit: e.target.value })} />
+          <Input
+            name="own-unit"
+            value={draft.unit}
+            placeholder="mm"
+            onChange={(e) => set({ unit: e.target.value })}
+          />
         </label>
       )}
       <label className="field short">
         <span>{words.least}</span>
-        <Input name="own-least" inputMode="decimal" value={draft.least} onChange={(e) => set({ least: e.target.value })} />
+        <Input
+          name="own-least"
+          inputMode="decimal"
+          value={draft.least}
+          onChange={(e) => set({ least: e.target.value })}
+        />
       </label>
       <label className="field short">
         <span>{words.most}</span>
-        <Input name="own-most" inputMode="decimal" value={draft.most} onChange={(e) => set({ most: e.target.value })} />
+        <Input
+          name="own-most"
+          inputMode="decimal"
+          value={draft.most}
+          onChange={(e) => set({ most: e.target.value })}
+        />
       </label>
     </div>
   );

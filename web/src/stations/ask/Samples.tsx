@@ -21,15 +21,36 @@ export function Samples({ trial, ask, disabled, set }: SamplesProps) {
       <label className="field">
         <span>{inWords(trial, text.ask.samples)}</span>
         <Select
-          id="samples-inside" value={number} disabled={disabled || (ask.crops_inside ?? []).length > 0} popupMatchSelectWidth={false}
-          onChange={(samples_inside) => set(samples_inside === 0 ? { samples_inside, weigh_samples: false } : { samples_inside })}
-          options={[0, ...SAMPLES.filter((n) => n <= most)].map((n) => ({ value: n, label: n === 0 ? inWords(trial, text.ask.samplesNone) : text.ask.samplesEach(n) }))}
+          id="samples-inside"
+          value={number}
+          disabled={disabled || (ask.crops_inside ?? []).length > 0}
+          popupMatchSelectWidth={false}
+          onChange={(samples_inside) =>
+            set(
+              samples_inside === 0
+                ? { samples_inside, weigh_samples: false }
+                : { samples_inside },
+            )
+          }
+          options={[0, ...SAMPLES.filter((n) => n <= most)].map((n) => ({
+            value: n,
+            label:
+              n === 0
+                ? inWords(trial, text.ask.samplesNone)
+                : text.ask.samplesEach(n),
+          }))}
         />
       </label>
       {number > 0 && (
         <>
           <small className="soft">{inWords(trial, text.ask.samplesWhy)}</small>
-          <Checkbox id="weigh-samples" className="weigh-samples" checked={ask.weigh_samples ?? false} disabled={disabled} onChange={(e) => set({ weigh_samples: e.target.checked })}>
+          <Checkbox
+            id="weigh-samples"
+            className="weigh-samples"
+            checked={ask.weigh_samples ?? false}
+            disabled={disabled}
+            onChange={(e) => set({ weigh_samples: e.target.checked })}
+          >
             {inWords(trial, text.ask.weighSamples)}
           </Checkbox>
         </>

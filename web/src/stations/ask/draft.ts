@@ -32,17 +32,40 @@ export interface Ready {
 /** The draft as the server takes it; null while a number is not readable. */
 export function ready(draft: Draft): Ready | null {
   const [margin, end] = [typed(draft.margin), typed(draft.endDay)];
-  const [price, usual, outOf] = [typed(draft.price), typed(draft.usual), typed(draft.outOf)];
-  if (margin === null || Number.isNaN(margin) || end === null || !Number.isInteger(end) || Number.isNaN(price) || Number.isNaN(usual) || Number.isNaN(outOf)) {
+  const [price, usual, outOf] = [
+    typed(draft.price),
+    typed(draft.usual),
+    typed(draft.outOf),
+  ];
+  if (
+    margin === null ||
+    Number.isNaN(margin) ||
+    end === null ||
+    !Number.isInteger(end) ||
+    Number.isNaN(price) ||
+    Number.isNaN(usual) ||
+    Number.isNaN(outOf)
+  ) {
     return null;
   }
   const inMoney = typeof draft.ask.margin_money === "number";
   if (inMoney && price === null) {
     return null;
   }
-  const ask = { ...draft.ask, end_day: end, price_per_kg: price, usual_per_unit: usual, usual_out_of: outOf };
+  const ask = {
+    ...draft.ask,
+    end_day: end,
+    price_per_kg: price,
+    usual_per_unit: usual,
+    usual_out_of: outOf,
+  };
   // Money is turned into the measure's unit by the program; what stands in its place until then is not looked at.
-  return { name: draft.name, ask: inMoney ? { ...ask, margin_money: margin } : { ...ask, margin: { ...draft.ask.margin, value: margin } } };
+  return {
+    name: draft.name,
+    ask: inMoney
+      ? { ...ask, margin_money: margin }
+      : { ...ask, margin: { ...draft.ask.margin, value: margin } },
+  };
 }
 
 const SAVE_AFTER_MS = 500;
@@ -51,7 +74,12 @@ const SAVE_AFTER_MS = 500;
  * Saves what can be sent after every pause in typing, and before the page is left; not once the plan is sealed, when a change
  * wants its reason first. Returns whether something is not yet saved, and what says that it is.
  */
-export function useSaving(plan: Ready | null, first: TrialView, sealed: boolean, put: (plan: Ready) => void) {
+export function useSaving(
+  plan: Ready | null,
+  first: TrialView,
+  sealed: boolean,
+  put: (plan: Ready) => void,
+) {
   const sent = useRef(JSON.stringify(ready(draftOf(first))));
   const waiting = useRef<string | null>(null);
   const now = JSON.stringify(plan);
@@ -63,7 +91,8 @@ export function useSaving(plan: Ready | null, first: TrialView, sealed: boolean,
     }
   }, [put]);
   useEffect(() => {
-    waiting.current = sealed || now === sent.current || now === "null" ? null : now;
+    waiting.current =
+      sealed || now === sent.current || now === "null" ? null : now;
     const timer = window.setTimeout(save, SAVE_AFTER_MS);
     return () => window.clearTimeout(timer);
   }, [now, sealed, save]);

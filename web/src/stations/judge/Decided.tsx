@@ -11,14 +11,21 @@ export function Decided({ view }: { view: Schemas["NextView"] }) {
   const line = (own: Schemas["DecisionView"]) => (
     <>
       <b>{own.said}</b>
-      {own.decision.reason !== "" && words.because(own.decision.reason)} <small className="soft">{words.by(own.decision.at.slice(0, 10), own.decision.who)}</small>
+      {own.decision.reason !== "" && words.because(own.decision.reason)}{" "}
+      <small className="soft">
+        {words.by(own.decision.at.slice(0, 10), own.decision.who)}
+      </small>
     </>
   );
   return (
     <div className="decided">
-      <p>{words.stands}: {line(last)}</p>
+      <p>
+        {words.stands}: {line(last)}
+      </p>
       {earlier.map((own) => (
-        <p key={own.decision.at} className="soft">{words.earlier}: {line(own)}</p>
+        <p key={own.decision.at} className="soft">
+          {words.earlier}: {line(own)}
+        </p>
       ))}
     </div>
   );

@@ -5,7 +5,11 @@ export function Gone({ view }: { view: Schemas["JudgeView"] }) {
   return (
     <>
       {view.gone.map((g) => (
-        <p key={g.treatment} className="v" data-verdict={g.told ? "worse" : "cannot_tell"}>
+        <p
+          key={g.treatment}
+          className="v"
+          data-verdict={g.told ? "worse" : "cannot_tell"}
+        >
           {g.sentence}
         </p>
       ))}

@@ -26,7 +26,11 @@ export function Guesses({ trial }: { trial: TrialView }) {
   return (
     <section className="guesses">
       <h2>{words.title}</h2>
-      {!open && <p className="soft">{words.why} {words.count(view.count)}</p>}
+      {!open && (
+        <p className="soft">
+          {words.why} {words.count(view.count)}
+        </p>
+      )}
       {!open && <Making trial={trial} />}
       {view.guesses.length > 0 && (
         <Wide className="numbers" name={words.title}>
@@ -34,7 +38,9 @@ export function Guesses({ trial }: { trial: TrialView }) {
             <thead>
               <tr>
                 {words.columns.slice(0, open ? 4 : 3).map((c) => (
-                  <th key={c} scope="col">{c}</th>
+                  <th key={c} scope="col">
+                    {c}
+                  </th>
                 ))}
               </tr>
             </thead>
@@ -65,16 +71,27 @@ function said(trial: TrialView, guess: Guess): string {
     return inWords(trial, words.unit(expects.unit));
   }
   const name = trial.sheet.treatments[expects.best]?.name ?? "";
-  return words.best(name) + (typeof guess.by_percent === "number" ? words.by_percent(guess.by_percent) : "");
+  return (
+    words.best(name) +
+    (typeof guess.by_percent === "number"
+      ? words.by_percent(guess.by_percent)
+      : "")
+  );
 }
 
 function became(guess: Guess): string {
   const words = text.guesses;
   const beside = [
-    typeof guess.off_points === "number" ? words.off(shown(guess.off_points, 0)) : "",
-    typeof guess.place === "number" && typeof guess.of === "number" ? words.place(guess.place, guess.of) : "",
+    typeof guess.off_points === "number"
+      ? words.off(shown(guess.off_points, 0))
+      : "",
+    typeof guess.place === "number" && typeof guess.of === "number"
+      ? words.place(guess.place, guess.of)
+      : "",
   ].filter((part) => part !== "");
-  return [guess.outcome ? words.outcomes[guess.outcome] : "", ...beside].join(", ");
+  return [guess.outcome ? words.outcomes[guess.outcome] : "", ...beside].join(
+    ", ",
+  );
 }
 
 /** A guess as it is made. */
@@ -84,40 +101,87 @@ function Making({ trial }: { trial: TrialView }) {
   const [choice, setChoice] = useState<string | null>(null);
   const [by, setBy] = useState("");
   const guess = useEntry(trial.id);
-  const treatments = trial.sheet.treatments.map((t, i) => ({ value: `best ${i}`, label: t.name }));
-  const units = trial.units.filter((u) => u.now && !u.lost).map((u) => ({ value: `unit ${u.code}`, label: inWords(trial, words.unit(u.code)) }));
+  const treatments = trial.sheet.treatments.map((t, i) => ({
+    value: `best ${i}`,
+    label: t.name,
+  }));
+  const units = trial.units
+    .filter((u) => u.now && !u.lost)
+    .map((u) => ({
+      value: `unit ${u.code}`,
+      label: inWords(trial, words.unit(u.code)),
+    }));
   const amount = typed(by);
   const isBest = choice?.startsWith("best ") ?? false;
   const log = () => {
     const [kind, rest = ""] = (choice ?? NONE).split(/ (.*)/s);
-    const expects: Schemas["GuessExpected"] = kind === "best" ? { best: Number(rest) } : kind === "unit" ? "unit" : "no_difference";
+    const expects: Schemas["GuessExpected"] =
+      kind === "best"
+        ? { best: Number(rest) }
+        : kind === "unit"
+          ? "unit"
+          : "no_difference";
     const head = kind === "unit" ? { unit: rest } : {};
-    const body = { name: name.trim(), expects, by_percent: isBest ? amount : null };
-    guess.mutate({ trial: trial.id, records: [{ kind: "guess", head, body }] }, { onSuccess: () => setChoice(null) });
+    const body = {
+      name: name.trim(),
+      expects,
+      by_percent: isBest ? amount : null,
+    };
+    guess.mutate(
+      { trial: trial.id, records: [{ kind: "guess", head, body }] },
+      { onSuccess: () => setChoice(null) },
+    );
   };
   return (
     <>
       <div className="guess-row">
         <label className="field">
           <span>{words.name}</span>
-          <Input name="guess-name" value={name} placeholder={words.me} onChange={(e) => setName(e.target.value)} />
+          <Input
+            name="guess-name"
+            value={name}
+            placeholder={words.me}
+            onChange={(e) => setName(e.target.value)}
+          />
         </label>
         <label className="field">
           <span>{words.expects}</span>
           <Select
-            value={choice} onChange={setChoice} aria-label={words.expects} popupMatchSelectWidth={false}
-            options={[...treatments, { value: NONE, label: words.none }, ...units]}
+            value={choice}
+            onChange={setChoice}
+            aria-label={words.expects}
+            popupMatchSelectWidth={false}
+            options={[
+              ...treatments,
+              { value: NONE, label: words.none },
+              ...units,
+            ]}
           />
         </label>
         {isBest && (
           <label className="field">
             <span>{words.by}</span>
-            <Input name="guess-by" inputMode="decimal" value={by} onChange={(e) => setBy(e.target.value)} />
+            <Input
+              name="guess-by"
+              inputMode="decimal"
+              value={by}
+              onChange={(e) => setBy(e.target.value)}
+            />
           </label>
         )}
-        <Button disabled={choice === null || Number.isNaN(amount)} loading={guess.isPending} onClick={log}>{words.log}</Button>
+        <Button
+          disabled={choice === null || Number.isNaN(amount)}
+          loading={guess.isPending}
+          onClick={log}
+        >
+          {words.log}
+        </Button>
       </div>
-      {guess.isSuccess && <p role="status">{guess.data === "kept" ? text.tend.work.unsent : words.kept}</p>}
+      {guess.isSuccess && (
+        <p role="status">
+          {guess.data === "kept" ? text.tend.work.unsent : words.kept}
+        </p>
+      )}
       <Trouble error={guess.error} />
     </>
   );

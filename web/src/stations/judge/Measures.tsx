@@ -11,7 +11,13 @@ type Row = Schemas["MeasureRow"];
 type Cell = Schemas["SideCell"];
 
 /** What was kept away of damage, the treatments from best to worst, and whether what was expected came true. */
-export function BesideVerdicts({ trial, efficacy }: { trial: TrialView; efficacy: Schemas["Efficacy"][] }) {
+export function BesideVerdicts({
+  trial,
+  efficacy,
+}: {
+  trial: TrialView;
+  efficacy: Schemas["Efficacy"][];
+}) {
   const view = useQuery(measuresQuery(trial.id)).data;
   if (!view) {
     return null;
@@ -19,12 +25,15 @@ export function BesideVerdicts({ trial, efficacy }: { trial: TrialView; efficacy
   return (
     <>
       {efficacy.map((own) => (
-        <p key={own.treatment} className="efficacy">{own.said}</p>
+        <p key={own.treatment} className="efficacy">
+          {own.said}
+        </p>
       ))}
       {view.ranking && <p className="ranking">{view.ranking}</p>}
       {view.expected && (
         <p className="expected">
-          {text.sideBySide.expected} <q>{trial.ask.hypothesis}</q> <b>{view.expected}</b>
+          {text.sideBySide.expected} <q>{trial.ask.hypothesis}</q>{" "}
+          <b>{view.expected}</b>
         </p>
       )}
     </>
@@ -42,7 +51,9 @@ export function Measures({ trial }: { trial: TrialView }) {
   if (view.rows.length < 2) {
     return null;
   }
-  const treatments = trial.sheet.treatments.flatMap((t, i) => (t.control ? [] : [{ name: t.name, index: i }]));
+  const treatments = trial.sheet.treatments.flatMap((t, i) =>
+    t.control ? [] : [{ name: t.name, index: i }],
+  );
   const control = trial.sheet.treatments.find((t) => t.control)?.name ?? "";
   return (
     <section className="side-by-side">
@@ -53,7 +64,9 @@ export function Measures({ trial }: { trial: TrialView }) {
             <tr>
               <th scope="col">{words.against(control)}</th>
               {treatments.map((t) => (
-                <th key={t.name} scope="col"><Badge treatment={t.index} /> {t.name}</th>
+                <th key={t.name} scope="col">
+                  <Badge treatment={t.index} /> {t.name}
+                </th>
               ))}
             </tr>
           </thead>
@@ -61,24 +74,36 @@ export function Measures({ trial }: { trial: TrialView }) {
             {view.rows.map((own) => (
               <tr key={own.judged.id}>
                 <th scope="row">
-                  {text.judge.onDay(own.name, own.judged.day ?? null)} {own.decides && <small>{text.judge.decides}</small>}
+                  {text.judge.onDay(own.name, own.judged.day ?? null)}{" "}
+                  {own.decides && <small>{text.judge.decides}</small>}
                 </th>
                 {treatments.map((t) => (
-                  <td key={t.name}><Difference own={own} cell={own.row.cells.find((c) => c.treatment === t.name)} /></td>
+                  <td key={t.name}>
+                    <Difference
+                      own={own}
+                      cell={own.row.cells.find((c) => c.treatment === t.name)}
+                    />
+                  </td>
                 ))}
               </tr>
             ))}
           </tbody>
         </table>
       </Wide>
-      <p className="soft">{words.why} {typeof view.by_luck_percent === "number" && words.luck(shown(view.by_luck_percent, 0))}</p>
+      <p className="soft">
+        {words.why}{" "}
+        {typeof view.by_luck_percent === "number" &&
+          words.luck(shown(view.by_luck_percent, 0))}
+      </p>
     </section>
   );
 }
 
 /** The reach of a line: its farthest limit, either way. */
 function reachOf(own: Row): number {
-  const ends = own.row.cells.flatMap((c) => [c.low, c.high, c.estimate]).filter((x): x is number => typeof x === "number");
+  const ends = own.row.cells
+    .flatMap((c) => [c.low, c.high, c.estimate])
+    .filter((x): x is number => typeof x === "number");
   return Math.max(...ends.map(Math.abs), own.row.margin ?? 0, 1e-9);
 }
 
@@ -96,16 +121,36 @@ function Difference({ own, cell }: { own: Row; cell: Cell | undefined }) {
   const verdict = words.verdicts[cell.verdict];
   const { low, high } = cell;
   const bounded = typeof low === "number" && typeof high === "number";
-  const label = bounded ? words.interval(cell.treatment, signed(low, decimalsOf(low)), signed(high, decimalsOf(high)), unit, verdict) : `${words.open}: ${verdict}`;
+  const label = bounded
+    ? words.interval(
+        cell.treatment,
+        signed(low, decimalsOf(low)),
+        signed(high, decimalsOf(high)),
+        unit,
+        verdict,
+      )
+    : `${words.open}: ${verdict}`;
   const margin = own.row.margin;
   return (
     <div className="difference" data-verdict={cell.verdict}>
-      <span>{signed(cell.estimate, decimalsOf(cell.estimate))} {unit}</span>
+      <span>
+        {signed(cell.estimate, decimalsOf(cell.estimate))} {unit}
+      </span>
       <svg width="120" height="16" role="img" aria-label={label}>
         <title>{label}</title>
-        {typeof margin === "number" && <rect x={x(-margin)} width={x(margin) - x(-margin)} y="1" height="14" className="band" />}
+        {typeof margin === "number" && (
+          <rect
+            x={x(-margin)}
+            width={x(margin) - x(-margin)}
+            y="1"
+            height="14"
+            className="band"
+          />
+        )}
         <line x1="60" x2="60" y1="0" y2="16" className="ground" />
-        {bounded && <line x1={x(low)} x2={x(high)} y1="8" y2="8" className="span" />}
+        {bounded && (
+          <line x1={x(low)} x2={x(high)} y1="8" y2="8" className="span" />
+        )}
         <circle cx={x(cell.estimate)} cy="8" r="4" />
       </svg>
       <small>{verdict}</small>

@@ -23,17 +23,48 @@ export function RuledOut({ trial, card, setting, owner, change }: Props) {
       <ul>
         {outs.map((own, i) => (
           <li key={`${own.treatment} ${own.why} ${own.setting ?? ""}`}>
-            <b>{own.treatment}</b>: {own.why}{words.outIn(own.setting ?? null)}{own.on ? `, ${own.on}` : ""}{own.proof ? `, ${own.proof}` : ""}{" "}
-            {owner && <button type="button" className="plain" aria-label={words.outTake(own.treatment)} onClick={() => change({ ...card, knock_outs: outs.filter((_, o) => o !== i) })}>×</button>}
+            <b>{own.treatment}</b>: {own.why}
+            {words.outIn(own.setting ?? null)}
+            {own.on ? `, ${own.on}` : ""}
+            {own.proof ? `, ${own.proof}` : ""}{" "}
+            {owner && (
+              <button
+                type="button"
+                className="plain"
+                aria-label={words.outTake(own.treatment)}
+                onClick={() =>
+                  change({
+                    ...card,
+                    knock_outs: outs.filter((_, o) => o !== i),
+                  })
+                }
+              >
+                ×
+              </button>
+            )}
           </li>
         ))}
       </ul>
-      {owner && <Ruling trial={trial} setting={setting} add={(out) => change({ ...card, knock_outs: [...outs, out] })} />}
+      {owner && (
+        <Ruling
+          trial={trial}
+          setting={setting}
+          add={(out) => change({ ...card, knock_outs: [...outs, out] })}
+        />
+      )}
     </details>
   );
 }
 
-function Ruling({ trial, setting, add }: { trial: TrialView; setting: string; add: (out: Schemas["KnockOut"]) => void }) {
+function Ruling({
+  trial,
+  setting,
+  add,
+}: {
+  trial: TrialView;
+  setting: string;
+  add: (out: Schemas["KnockOut"]) => void;
+}) {
   const words = text.scorecard;
   const [treatment, setTreatment] = useState<string | null>(null);
   const [why, setWhy] = useState("");
@@ -44,29 +75,66 @@ function Ruling({ trial, setting, add }: { trial: TrialView; setting: string; ad
     <div className="guess-row">
       <label className="field">
         <span>{words.outTreatment}</span>
-        <Select value={treatment} onChange={setTreatment} aria-label={words.outTreatment} options={trial.sheet.treatments.map((t) => ({ value: t.name, label: t.name }))} />
+        <Select
+          value={treatment}
+          onChange={setTreatment}
+          aria-label={words.outTreatment}
+          options={trial.sheet.treatments.map((t) => ({
+            value: t.name,
+            label: t.name,
+          }))}
+        />
       </label>
       <label className="field">
         <span>{words.outReason}</span>
-        <AutoComplete value={why} onChange={setWhy} aria-label={words.outReason} options={words.outWhy.map((value) => ({ value }))} />
+        <AutoComplete
+          value={why}
+          onChange={setWhy}
+          aria-label={words.outReason}
+          options={words.outWhy.map((value) => ({ value }))}
+        />
       </label>
       <label className="field">
         <span>{words.outOn}</span>
-        <Input type="date" name="out-on" value={on} onChange={(e) => setOn(e.target.value)} />
+        <Input
+          type="date"
+          name="out-on"
+          value={on}
+          onChange={(e) => setOn(e.target.value)}
+        />
       </label>
       <label className="field">
         <span>{words.outProof}</span>
-        <Input name="out-proof" value={proof} maxLength={200} onChange={(e) => setProof(e.target.value)} />
+        <Input
+          name="out-proof"
+          value={proof}
+          maxLength={200}
+          onChange={(e) => setProof(e.target.value)}
+        />
       </label>
       <label className="field">
         <span>{words.settings}</span>
-        <Select value={where ?? ""} onChange={(value) => setWhere(value === "" ? null : value)} aria-label={words.settings} options={[{ value: "", label: words.everywhere }, { value: setting, label: setting }]} />
+        <Select
+          value={where ?? ""}
+          onChange={(value) => setWhere(value === "" ? null : value)}
+          aria-label={words.settings}
+          options={[
+            { value: "", label: words.everywhere },
+            { value: setting, label: setting },
+          ]}
+        />
       </label>
       <Button
         disabled={treatment === null || why.trim() === ""}
         onClick={() => {
           if (treatment !== null) {
-            add({ treatment, why: why.trim(), on: on || null, proof: proof.trim(), setting: where });
+            add({
+              treatment,
+              why: why.trim(),
+              on: on || null,
+              proof: proof.trim(),
+              setting: where,
+            });
             setTreatment(null);
             setWhy("");
           }

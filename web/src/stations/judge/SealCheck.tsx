@@ -16,10 +16,18 @@ export function SealCheck({ trial }: { trial: TrialView }) {
   const own = sealOf(reveal.nonce, reveal.key);
   const same = own === commitment;
   const steps = [
-    <Step key="sealed" said={words.sealed}>{grouped(commitment)}</Step>,
-    <Step key="key" said={words.key(trial.units.length)}>{reveal.key.trimEnd()}</Step>,
-    <Step key="nonce" said={words.nonce}>{grouped(reveal.nonce)}</Step>,
-    <Step key="worked" said={words.worked}>{grouped(own)}</Step>,
+    <Step key="sealed" said={words.sealed}>
+      {grouped(commitment)}
+    </Step>,
+    <Step key="key" said={words.key(trial.units.length)}>
+      {reveal.key.trimEnd()}
+    </Step>,
+    <Step key="nonce" said={words.nonce}>
+      {grouped(reveal.nonce)}
+    </Step>,
+    <Step key="worked" said={words.worked}>
+      {grouped(own)}
+    </Step>,
     <li key="same" data-testid="seal-checked">
       <b>{same ? words.same : words.other}</b>
       <details>
@@ -35,7 +43,11 @@ export function SealCheck({ trial }: { trial: TrialView }) {
       <h2>{words.title}</h2>
       <p className="soft">{words.why}</p>
       <ol aria-live="polite">{steps.slice(0, step)}</ol>
-      {step < steps.length && <Button onClick={() => setStep(step + 1)}>{step === 0 ? words.begin : words.next}</Button>}
+      {step < steps.length && (
+        <Button onClick={() => setStep(step + 1)}>
+          {step === 0 ? words.begin : words.next}
+        </Button>
+      )}
     </section>
   );
 }

@@ -27,7 +27,9 @@ export function WhyTold({ trial }: { trial: TrialView }) {
   return (
     <section className="what-now why">
       <h2>{words.title}</h2>
-      <p className="soft">{words.thrived(thrived.join(", "), lagged.join(", "))}</p>
+      <p className="soft">
+        {words.thrived(thrived.join(", "), lagged.join(", "))}
+      </p>
       {conjectures.length === 0 && <p>{words.none}</p>}
       <ul className="suggestions">
         {conjectures.map((own) => (
@@ -39,7 +41,14 @@ export function WhyTold({ trial }: { trial: TrialView }) {
               <Reasons name={words.against} all={own.against} />
               {own.parts !== "" && <p>{own.parts}</p>}
             </div>
-            {owner && own.parts !== "" && <Button loading={plan.isPending && plan.variables === own.key} onClick={() => void start(own.key)}>{text.next.plan}</Button>}
+            {owner && own.parts !== "" && (
+              <Button
+                loading={plan.isPending && plan.variables === own.key}
+                onClick={() => void start(own.key)}
+              >
+                {text.next.plan}
+              </Button>
+            )}
           </li>
         ))}
       </ul>
@@ -48,7 +57,13 @@ export function WhyTold({ trial }: { trial: TrialView }) {
   );
 }
 
-function Reasons({ name, all }: { name: string; all: Schemas["Conjecture"]["against"] }) {
+function Reasons({
+  name,
+  all,
+}: {
+  name: string;
+  all: Schemas["Conjecture"]["against"];
+}) {
   return all.length === 0 ? null : (
     <p className="soft">
       {name}: {all.join(" ")}

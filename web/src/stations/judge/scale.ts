@@ -14,22 +14,51 @@ export interface Scale {
 }
 
 /** The limits that a verdict was taken from; those of the figures where none was. */
-export function limitsOf(c: Schemas["Contrast"]): [number | null | undefined, number | null | undefined] {
+export function limitsOf(
+  c: Schemas["Contrast"],
+): [number | null | undefined, number | null | undefined] {
   if (c.decided_by) return [c.decided_by.low, c.decided_by.high];
-  return c.simultaneous ? [c.simultaneous.low, c.simultaneous.high] : [c.low, c.high];
+  return c.simultaneous
+    ? [c.simultaneous.low, c.simultaneous.high]
+    : [c.low, c.high];
 }
 
-export function scaleOf(analysis: Schemas["Analysis"], measure: Schemas["Measure"]): Scale {
+export function scaleOf(
+  analysis: Schemas["Analysis"],
+  measure: Schemas["Measure"],
+): Scale {
   const same = (value: number) => value;
-  const given = analysis.margin ? Number.parseFloat(analysis.margin.given) : null;
+  const given = analysis.margin
+    ? Number.parseFloat(analysis.margin.given)
+    : null;
   switch (analysis.scale) {
     case "ratio":
-      return { gap: (v) => 100 * (v - 1), mean: same, unit: "%", margin: given };
+      return {
+        gap: (v) => 100 * (v - 1),
+        mean: same,
+        unit: "%",
+        margin: given,
+      };
     case "points":
-      return { gap: same, mean: (v) => 100 * v, unit: text.judge.points, margin: analysis.margin?.absolute ?? null };
+      return {
+        gap: same,
+        mean: (v) => 100 * v,
+        unit: text.judge.points,
+        margin: analysis.margin?.absolute ?? null,
+      };
     case "superiority":
-      return { gap: (v) => 100 * v, mean: same, unit: text.judge.pairings, margin: given === null ? null : 100 * given };
+      return {
+        gap: (v) => 100 * v,
+        mean: same,
+        unit: text.judge.pairings,
+        margin: given === null ? null : 100 * given,
+      };
     default:
-      return { gap: same, mean: same, unit: measure.unit, margin: analysis.margin?.absolute ?? null };
+      return {
+        gap: same,
+        mean: same,
+        unit: measure.unit,
+        margin: analysis.margin?.absolute ?? null,
+      };
   }
 }

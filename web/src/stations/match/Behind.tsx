@@ -14,15 +14,60 @@ interface Row {
 }
 
 const rows: Row[] = [
-  { label: text.match.behind.n, what: "nitrogen", decimals: 0, of: (g) => g.n_mg_per_l },
-  { label: text.match.behind.p, what: "phosphorus", decimals: 0, of: (g) => g.p_mg_per_l },
-  { label: text.match.behind.k, what: "potassium", decimals: 0, of: (g) => g.k_mg_per_l },
-  { label: text.match.behind.ca, what: "calcium", decimals: 0, of: (g) => g.ca_mg_per_l },
-  { label: text.match.behind.mg, what: "magnesium", decimals: 0, of: (g) => g.mg_mg_per_l },
-  { label: text.match.behind.urea, what: "urea", decimals: 0, of: (g) => (g.urea_share == null ? null : 100 * g.urea_share) },
-  { label: text.match.behind.ec, what: "EC", decimals: 2, of: (g) => g.ec_ms_per_cm },
-  { label: text.match.behind.light, what: "light on the leaves", decimals: 1, of: (g) => g.daily_light_mol_per_m2 },
-  { label: text.match.behind.price, what: "price of the solution", decimals: 3, of: (g) => g.price_per_l },
+  {
+    label: text.match.behind.n,
+    what: "nitrogen",
+    decimals: 0,
+    of: (g) => g.n_mg_per_l,
+  },
+  {
+    label: text.match.behind.p,
+    what: "phosphorus",
+    decimals: 0,
+    of: (g) => g.p_mg_per_l,
+  },
+  {
+    label: text.match.behind.k,
+    what: "potassium",
+    decimals: 0,
+    of: (g) => g.k_mg_per_l,
+  },
+  {
+    label: text.match.behind.ca,
+    what: "calcium",
+    decimals: 0,
+    of: (g) => g.ca_mg_per_l,
+  },
+  {
+    label: text.match.behind.mg,
+    what: "magnesium",
+    decimals: 0,
+    of: (g) => g.mg_mg_per_l,
+  },
+  {
+    label: text.match.behind.urea,
+    what: "urea",
+    decimals: 0,
+    of: (g) => (g.urea_share == null ? null : 100 * g.urea_share),
+  },
+  {
+    label: text.match.behind.ec,
+    what: "EC",
+    decimals: 2,
+    of: (g) => g.ec_ms_per_cm,
+  },
+  {
+    label: text.match.behind.light,
+    what: "light on the leaves",
+    decimals: 1,
+    of: (g) => g.daily_light_mol_per_m2,
+  },
+  {
+    label: text.match.behind.price,
+    what: "price of the solution",
+    decimals: 3,
+    of: (g) => g.price_per_l,
+  },
 ];
 
 /** Columns of the match sheet: rows of figures under the names, worked out from Stores. */
@@ -46,7 +91,9 @@ export function Behind({ trial }: { trial: TrialView }) {
           {given.map((g, i) => (
             <td key={i}>
               <CellMark treatment={i} />
-              {row.of(g) == null ? text.match.behind.unknown : shown(row.of(g), row.decimals)}
+              {row.of(g) == null
+                ? text.match.behind.unknown
+                : shown(row.of(g), row.decimals)}
             </td>
           ))}
           <td />

@@ -20,7 +20,16 @@ interface Props {
 }
 
 /** A condition under which treatments stand: one field where all share it, else one for each. */
-export function ConditionRow({ sheet, condition, all, locked, apart, setApart, setSheet, commit }: Props) {
+export function ConditionRow({
+  sheet,
+  condition,
+  all,
+  locked,
+  apart,
+  setApart,
+  setSheet,
+  commit,
+}: Props) {
   const { key } = condition;
   const values = sheet.treatments.map((t) => cellOf(t, key));
   // A condition that nobody uses stays below the fold.
@@ -30,9 +39,13 @@ export function ConditionRow({ sheet, condition, all, locked, apart, setApart, s
   }
   const equal = values.every((v) => v === values[0]) && !apart.has(key);
   const label = `${condition.name}${condition.unit ? `, ${condition.unit}` : ""}`;
-  const withValues = (value: (treatment: number, old: string) => string): Sheet => ({
+  const withValues = (
+    value: (treatment: number, old: string) => string,
+  ): Sheet => ({
     ...sheet,
-    treatments: sheet.treatments.map((t, i) => withCell(t, key, value(i, cellOf(t, key)))),
+    treatments: sheet.treatments.map((t, i) =>
+      withCell(t, key, value(i, cellOf(t, key))),
+    ),
   });
   const toggle = () => {
     const next = new Set(apart);
@@ -52,14 +65,22 @@ export function ConditionRow({ sheet, condition, all, locked, apart, setApart, s
           {!equal && <CellMark treatment={i} />}
           <Input
             variant="borderless"
-            aria-label={equal ? label : `${label}, ${sheet.treatments[i]?.name ?? ""}`}
+            aria-label={
+              equal ? label : `${label}, ${sheet.treatments[i]?.name ?? ""}`
+            }
             name={equal ? key : `${key}-${i}`}
             value={value}
             title={value}
             list={condition.shelf ? `shelf-${condition.shelf}` : undefined}
             placeholder={locked ? "" : text.match.notSaid}
             disabled={locked}
-            onChange={(e) => setSheet(withValues((t, old) => (equal || t === i ? e.target.value : old)))}
+            onChange={(e) =>
+              setSheet(
+                withValues((t, old) =>
+                  equal || t === i ? e.target.value : old,
+                ),
+              )
+            }
             onBlur={() => commit(sheet)}
             onPressEnter={() => commit(sheet)}
           />

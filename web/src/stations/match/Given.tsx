@@ -2,7 +2,19 @@ import { Input, Select } from "antd";
 import { Fragment, type ReactNode, useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import {
-  type Application, amountOf, type Basis, basisOf, bases, daysOf, figure, figureOf, isNothing, type Rhythm, rhythmOf, whenOf, withApplication,
+  type Application,
+  amountOf,
+  type Basis,
+  basisOf,
+  bases,
+  daysOf,
+  figure,
+  figureOf,
+  isNothing,
+  type Rhythm,
+  rhythmOf,
+  whenOf,
+  withApplication,
 } from "../../marks/given";
 import { text } from "../../text/en";
 import { CellMark } from "./CellMark";
@@ -48,7 +60,15 @@ function Taken({ value, onTaken, ...rest }: TakenProps) {
   const take = () => setWrong(draft === value ? "" : (onTaken(draft) ?? ""));
   return (
     <>
-      <Input variant="borderless" {...rest} value={draft} title={draft} onChange={(e) => setDraft(e.target.value)} onBlur={take} onPressEnter={take} />
+      <Input
+        variant="borderless"
+        {...rest}
+        value={draft}
+        title={draft}
+        onChange={(e) => setDraft(e.target.value)}
+        onBlur={take}
+        onPressEnter={take}
+      />
       {wrong !== "" && (
         <small className="wrong" role="alert">
           {wrong}
@@ -59,7 +79,11 @@ function Taken({ value, onTaken, ...rest }: TakenProps) {
 }
 
 /** Changes what treatments get in a line: of one of them or of all; where nothing is given yet, only if the change adds it. */
-type Put = (change: (a: Application) => Application | null, only: number | null, adds?: boolean) => undefined;
+type Put = (
+  change: (a: Application) => Application | null,
+  only: number | null,
+  adds?: boolean,
+) => undefined;
 
 /** A line as its rows see it. */
 interface Held {
@@ -86,12 +110,22 @@ function heldIn({ sheet, line, place, commit }: Props): Held {
         return t;
       }
       // One that gets nothing yet starts from what another gets.
-      return withApplication(t, line.of[i] ?? null, change(old ?? first ?? { role: line.role, what: "" }));
+      return withApplication(
+        t,
+        line.of[i] ?? null,
+        change(old ?? first ?? { role: line.role, what: "" }),
+      );
     };
     commit({ ...sheet, treatments: sheet.treatments.map(next) });
     return undefined;
   };
-  return { line, key: place === 0 ? line.role : `${line.role}${place + 1}`, own, first, put };
+  return {
+    line,
+    key: place === 0 ? line.role : `${line.role}${place + 1}`,
+    own,
+    first,
+    put,
+  };
 }
 
 type Part = "what" | "dose" | "how" | "volume" | "when";
@@ -104,11 +138,27 @@ interface RowProps extends Props {
   /** What two treatments are compared by. */
   of: (a: Application) => unknown;
   /** The field of one treatment, or of all. */
-  cell: (only: number | null, a: Application | null, said: string, named: string) => ReactNode;
+  cell: (
+    only: number | null,
+    a: Application | null,
+    said: string,
+    named: string,
+  ) => ReactNode;
 }
 
 /** One row: a field for all where all get the same, else one for each. */
-function Row({ sheet, held, part, label, spoken, of, cell, locked, apart, setApart }: RowProps) {
+function Row({
+  sheet,
+  held,
+  part,
+  label,
+  spoken,
+  of,
+  cell,
+  locked,
+  apart,
+  setApart,
+}: RowProps) {
   const { own, first, key, put } = held;
   const id = `${key} ${part}`;
   const said = own.map((a) => (a === null ? null : JSON.stringify(of(a))));
@@ -121,7 +171,11 @@ function Row({ sheet, held, part, label, spoken, of, cell, locked, apart, setApa
       next.delete(id);
       const model = own[0] ?? null;
       if (part === "what") {
-        put((a) => (model === null ? null : { ...a, what: model.what }), null, model !== null);
+        put(
+          (a) => (model === null ? null : { ...a, what: model.what }),
+          null,
+          model !== null,
+        );
       } else if (first) {
         put((a) => ({ ...first, what: a.what }), null);
       }
@@ -137,7 +191,12 @@ function Row({ sheet, held, part, label, spoken, of, cell, locked, apart, setApa
           {part !== "what" && a === null ? (
             <span className="nothing">–</span>
           ) : (
-            cell(equal ? null : i, a, equal ? spoken : `${spoken}, ${sheet.treatments[i]?.name ?? ""}`, equal ? `${key}-${part}` : `${key}-${part}-${i}`)
+            cell(
+              equal ? null : i,
+              a,
+              equal ? spoken : `${spoken}, ${sheet.treatments[i]?.name ?? ""}`,
+              equal ? `${key}-${part}` : `${key}-${part}-${i}`,
+            )
           )}
         </td>
       ))}
@@ -159,28 +218,55 @@ export function Given(props: Props) {
   const { key, own, first, put } = held;
   const given = own.filter((a) => a !== null);
   const beside = given.some((a) => (a.how ?? "stirred") !== "stirred");
-  const unusual = beside || given.some((a) => rhythmOf(a.when) !== "each_feeding");
-  const shows = (part: Part) => first !== null && (all || unusual || apart.has(`${key} ${part}`));
+  const unusual =
+    beside || given.some((a) => rhythmOf(a.when) !== "each_feeding");
+  const shows = (part: Part) =>
+    first !== null && (all || unusual || apart.has(`${key} ${part}`));
   const row = { ...props, held };
   const { name } = line;
   return (
     <Fragment>
       <Row
-        {...row} part="what" label={text.match.lineOf(line.role, place)} spoken={name} of={(a) => a.what}
+        {...row}
+        part="what"
+        label={text.match.lineOf(line.role, place)}
+        spoken={name}
+        of={(a) => a.what}
         cell={(only, a, said, named) => (
           <Taken
-            aria-label={said} name={named} value={a?.what ?? ""} placeholder={text.match.nothing} disabled={locked} list={`shelf-${line.role}s`}
-            onTaken={(what) => put((old) => (isNothing(what) ? null : { ...old, what: what.trim() }), only, !isNothing(what))}
+            aria-label={said}
+            name={named}
+            value={a?.what ?? ""}
+            placeholder={text.match.nothing}
+            disabled={locked}
+            list={`shelf-${line.role}s`}
+            onTaken={(what) =>
+              put(
+                (old) =>
+                  isNothing(what) ? null : { ...old, what: what.trim() },
+                only,
+                !isNothing(what),
+              )
+            }
           />
         )}
       />
       {first && <Dose {...row} first={first} beside={beside} />}
       {shows("how") && (
         <Row
-          {...row} part="how" label={text.match.how} spoken={`${text.match.how}, ${name}`} of={(a) => a.how ?? "stirred"}
+          {...row}
+          part="how"
+          label={text.match.how}
+          spoken={`${text.match.how}, ${name}`}
+          of={(a) => a.how ?? "stirred"}
           cell={(only, a, said) => (
             <Select
-              variant="borderless" aria-label={said} value={a?.how ?? "stirred"} disabled={locked} popupMatchSelectWidth={false} options={options(text.match.hows)}
+              variant="borderless"
+              aria-label={said}
+              value={a?.how ?? "stirred"}
+              disabled={locked}
+              popupMatchSelectWidth={false}
+              options={options(text.match.hows)}
               onChange={(how) => put((old) => ({ ...old, how }), only)}
             />
           )}
@@ -188,20 +274,44 @@ export function Given(props: Props) {
       )}
       {beside && (
         <Row
-          {...row} part="volume" label={text.match.mlAUnit(unit)} spoken={`${text.match.mlAUnit(unit)}, ${name}`} of={(a) => a.ml_a_unit ?? null}
+          {...row}
+          part="volume"
+          label={text.match.mlAUnit(unit)}
+          spoken={`${text.match.mlAUnit(unit)}, ${name}`}
+          of={(a) => a.ml_a_unit ?? null}
           cell={(only, a, said, named) => (
             <Taken
-              aria-label={said} name={named} value={String(a?.ml_a_unit ?? "")} placeholder={text.match.notSaid} disabled={locked}
-              onTaken={(typedIn) => number(typedIn, (value) => put((old) => ({ ...old, ml_a_unit: value }), only), true)}
+              aria-label={said}
+              name={named}
+              value={String(a?.ml_a_unit ?? "")}
+              placeholder={text.match.notSaid}
+              disabled={locked}
+              onTaken={(typedIn) =>
+                number(
+                  typedIn,
+                  (value) => put((old) => ({ ...old, ml_a_unit: value }), only),
+                  true,
+                )
+              }
             />
           )}
         />
       )}
       {shows("when") && (
         <Row
-          {...row} part="when" label={text.match.when} spoken={`${text.match.when}, ${name}`} of={(a) => a.when ?? "each_feeding"}
+          {...row}
+          part="when"
+          label={text.match.when}
+          spoken={`${text.match.when}, ${name}`}
+          of={(a) => a.when ?? "each_feeding"}
           cell={(only, a, said, named) => (
-            <Days application={a} said={said} named={named} locked={locked} onTaken={(when) => put((old) => ({ ...old, when }), only)} />
+            <Days
+              application={a}
+              said={said}
+              named={named}
+              locked={locked}
+              onTaken={(when) => put((old) => ({ ...old, when }), only)}
+            />
           )}
         />
       )}
@@ -210,11 +320,18 @@ export function Given(props: Props) {
 }
 
 function options<K extends string>(names: Record<K, string>) {
-  return Object.entries(names).map(([value, label]) => ({ value: value as K, label: label as string }));
+  return Object.entries(names).map(([value, label]) => ({
+    value: value as K,
+    label: label as string,
+  }));
 }
 
 /** Takes a number that was typed, or nothing where that may be; says what is wrong else. */
-function number(typedIn: string, take: (value: number | null) => void, orNothing: boolean): string | undefined {
+function number(
+  typedIn: string,
+  take: (value: number | null) => void,
+  orNothing: boolean,
+): string | undefined {
   const value = figure(typedIn);
   if (value === null && !(orNothing && typedIn.trim() === "")) {
     return text.match.noNumber(typedIn);
@@ -224,26 +341,61 @@ function number(typedIn: string, take: (value: number | null) => void, orNothing
 }
 
 /** How much: the figure of each treatment and what it counts, for all of them or, beside the tank, for each. */
-function Dose({ first, beside, ...row }: Props & { held: Held; first: Application; beside: boolean }) {
+function Dose({
+  first,
+  beside,
+  ...row
+}: Props & { held: Held; first: Application; beside: boolean }) {
   const { locked, unit, line } = row;
   const { put, own } = row.held;
-  const common = own.every((a) => a === null || basisOf(a.amount) === basisOf(first.amount)) ? basisOf(first.amount) : null;
+  const common = own.every(
+    (a) => a === null || basisOf(a.amount) === basisOf(first.amount),
+  )
+    ? basisOf(first.amount)
+    : null;
   const said = (b: Basis) => text.match.basesOf[b](unit);
-  const choices = bases.filter((b) => beside || (b !== "undiluted" && b !== "per_site")).map((b) => ({ value: b, label: said(b) }));
+  const choices = bases
+    .filter((b) => beside || (b !== "undiluted" && b !== "per_site"))
+    .map((b) => ({ value: b, label: said(b) }));
   const choose = (of: string, value: Basis | null, only: number | null) => (
     <Select
-      variant="borderless" size="small" aria-label={text.match.counts(of)} value={value} placeholder={text.match.basesDiffer} popupMatchSelectWidth={false}
-      onChange={(next) => put((a) => ({ ...a, amount: amountOf(next ?? "of_label", figureOf(a.amount) ?? 1) }), only)} options={choices}
+      variant="borderless"
+      size="small"
+      aria-label={text.match.counts(of)}
+      value={value}
+      placeholder={text.match.basesDiffer}
+      popupMatchSelectWidth={false}
+      onChange={(next) =>
+        put(
+          (a) => ({
+            ...a,
+            amount: amountOf(next ?? "of_label", figureOf(a.amount) ?? 1),
+          }),
+          only,
+        )
+      }
+      options={choices}
     />
   );
   const label = (
     <>
-      {text.match.dose} {locked ? <span className="basis">{common ? said(common) : text.match.basesDiffer}</span> : choose(line.name, common, null)}
+      {text.match.dose}{" "}
+      {locked ? (
+        <span className="basis">
+          {common ? said(common) : text.match.basesDiffer}
+        </span>
+      ) : (
+        choose(line.name, common, null)
+      )}
     </>
   );
   return (
     <Row
-      {...row} part="dose" label={label} spoken={text.match.doseOf(line.role, line.name)} of={(a) => a.amount ?? { of_label: 1 }}
+      {...row}
+      part="dose"
+      label={label}
+      spoken={text.match.doseOf(line.role, line.name)}
+      of={(a) => a.amount ?? { of_label: 1 }}
       cell={(only, a, spoken, named) => {
         const basis = basisOf(a?.amount);
         // Undiluted against a share of the label's dose: what counts is said of each.
@@ -254,11 +406,32 @@ function Dose({ first, beside, ...row }: Props & { held: Held; first: Applicatio
               !each && <span className="nothing">{said(basis)}</span>
             ) : (
               <Taken
-                aria-label={spoken} name={named} value={String(figureOf(a?.amount) ?? "")} disabled={locked}
-                onTaken={(typedIn) => number(typedIn, (value) => put((old) => ({ ...old, amount: amountOf(basis, value ?? 0) }), only), false)}
+                aria-label={spoken}
+                name={named}
+                value={String(figureOf(a?.amount) ?? "")}
+                disabled={locked}
+                onTaken={(typedIn) =>
+                  number(
+                    typedIn,
+                    (value) =>
+                      put(
+                        (old) => ({
+                          ...old,
+                          amount: amountOf(basis, value ?? 0),
+                        }),
+                        only,
+                      ),
+                    false,
+                  )
+                }
               />
             )}
-            {each ? choose(spoken, basis, only) : common === null && basis !== "undiluted" && <span className="basis">{said(basis)}</span>}
+            {each
+              ? choose(spoken, basis, only)
+              : common === null &&
+                basis !== "undiluted" && (
+                  <span className="basis">{said(basis)}</span>
+                )}
           </span>
         );
       }}
@@ -267,7 +440,19 @@ function Dose({ first, beside, ...row }: Props & { held: Held; first: Applicatio
 }
 
 /** When something is given: a rhythm, and the days it needs. */
-function Days({ application, said, named, locked, onTaken }: { application: Application | null; said: string; named: string; locked: boolean; onTaken: (when: Schemas["When"]) => void }) {
+function Days({
+  application,
+  said,
+  named,
+  locked,
+  onTaken,
+}: {
+  application: Application | null;
+  said: string;
+  named: string;
+  locked: boolean;
+  onTaken: (when: Schemas["When"]) => void;
+}) {
   const saved = rhythmOf(application?.when);
   const [rhythm, setRhythm] = useState<Rhythm>(saved);
   useEffect(() => setRhythm(saved), [saved]);
@@ -281,12 +466,23 @@ function Days({ application, said, named, locked, onTaken }: { application: Appl
   return (
     <span className="when">
       <Select
-        variant="borderless" aria-label={said} value={rhythm} disabled={locked} popupMatchSelectWidth={false} onChange={choose}
-        options={Object.entries(text.match.rhythms).map(([value, label]) => ({ value: value as Rhythm, label }))}
+        variant="borderless"
+        aria-label={said}
+        value={rhythm}
+        disabled={locked}
+        popupMatchSelectWidth={false}
+        onChange={choose}
+        options={Object.entries(text.match.rhythms).map(([value, label]) => ({
+          value: value as Rhythm,
+          label,
+        }))}
       />
       {(rhythm === "days" || rhythm === "every") && (
         <Taken
-          aria-label={`${said}, ${text.match.whichDays}`} name={named} value={rhythm === saved ? daysOf(application?.when) : ""} disabled={locked}
+          aria-label={`${said}, ${text.match.whichDays}`}
+          name={named}
+          value={rhythm === saved ? daysOf(application?.when) : ""}
+          disabled={locked}
           placeholder={rhythm === "days" ? "4, 8" : text.match.everyFrom}
           onTaken={(days) => {
             const when = whenOf(rhythm, days);

@@ -25,16 +25,33 @@ function saidOf(trial: TrialView): { good: boolean; said: string } {
   const d = trial.differences;
   switch (d.kind) {
     case "one": {
-      const hidden = trial.composition.hidden.filter((h) => h.severity !== "minor");
+      const hidden = trial.composition.hidden.filter(
+        (h) => h.severity !== "minor",
+      );
       return hidden.length > 0
-        ? { good: false, said: text.match.oneByName(d.factor, hidden.map((h) => h.what).join(", ")) }
+        ? {
+            good: false,
+            said: text.match.oneByName(
+              d.factor,
+              hidden.map((h) => h.what).join(", "),
+            ),
+          }
         : { good: true, said: text.match.one(d.factor) };
     }
     case "crossed":
       return { good: true, said: text.match.crossed(d.factors.join(" and ")) };
     case "stepwise": {
       const name = (i: number) => trial.sheet.treatments[i]?.name ?? "";
-      return { good: true, said: text.match.stepwise(d.steps.map((s) => text.match.step(name(s.treatment), name(s.against), s.factor)).join("; ")) };
+      return {
+        good: true,
+        said: text.match.stepwise(
+          d.steps
+            .map((s) =>
+              text.match.step(name(s.treatment), name(s.against), s.factor),
+            )
+            .join("; "),
+        ),
+      };
     }
     case "none":
       return { good: false, said: text.match.none };
@@ -44,13 +61,19 @@ function saidOf(trial: TrialView): { good: boolean; said: string } {
 }
 
 /** What is given, line by line, with an empty line of each kind to write in and those that were asked for. */
-function linesOf(trial: TrialView, extra: Schemas["Role"][]): Schemas["Line"][] {
+function linesOf(
+  trial: TrialView,
+  extra: Schemas["Role"][],
+): Schemas["Line"][] {
   const of = trial.sheet.treatments.map(() => null);
-  const there = (role: Schemas["Role"]) => trial.lines.filter((l) => l.role === role).length;
+  const there = (role: Schemas["Role"]) =>
+    trial.lines.filter((l) => l.role === role).length;
   return roles.flatMap((role) => [
     ...trial.lines.filter((l) => l.role === role),
     ...(there(role) === 0 ? [{ role, name: role, of }] : []),
-    ...(there(role) > 0 && extra.includes(role) ? [{ role, name: text.match.lineOf(role, there(role)), of }] : []),
+    ...(there(role) > 0 && extra.includes(role)
+      ? [{ role, name: text.match.lineOf(role, there(role)), of }]
+      : []),
   ]);
 }
 
@@ -88,11 +111,22 @@ export default function Match() {
   const locked = trial.sealed_at !== null || !owner;
   const { good, said } = saidOf(trial);
   const conditions = catalogue.data?.conditions ?? [];
-  const addable = roles.filter((role) => trial.lines.some((l) => l.role === role) && !extra.includes(role));
+  const addable = roles.filter(
+    (role) => trial.lines.some((l) => l.role === role) && !extra.includes(role),
+  );
   return (
     <div className="match">
       <p className={good ? "verdict" : "verdict wrong"}>{said}</p>
-      <SheetTable trial={trial} sheet={sheet} setSheet={setSheet} commit={commit} conditions={conditions} all={all} extra={extra} locked={locked} />
+      <SheetTable
+        trial={trial}
+        sheet={sheet}
+        setSheet={setSheet}
+        commit={commit}
+        conditions={conditions}
+        all={all}
+        extra={extra}
+        locked={locked}
+      />
       <ShelfNames />
       <p className="adding">
         <button type="button" className="plain" onClick={() => setAll(!all)}>
@@ -100,17 +134,28 @@ export default function Match() {
         </button>
         {!locked &&
           addable.map((role) => (
-            <button key={role} type="button" className="plain" onClick={() => setExtra([...extra, role])}>
+            <button
+              key={role}
+              type="button"
+              className="plain"
+              onClick={() => setExtra([...extra, role])}
+            >
               {text.match.alsoGive[role]}
             </button>
           ))}
-        {!locked && <Crossing sheet={sheet} conditions={conditions} commit={commit} />}
+        {!locked && (
+          <Crossing sheet={sheet} conditions={conditions} commit={commit} />
+        )}
       </p>
       {!locked && <Adding sheet={sheet} commit={commit} />}
       <Trouble error={error} />
       <Terms trial={trial} sheet={sheet} locked={locked} commit={commit} />
       <p className="soft">
-        {locked ? text.match.sealed : trial.commitment ? text.match.dropsDeal : ""}
+        {locked
+          ? text.match.sealed
+          : trial.commitment
+            ? text.match.dropsDeal
+            : ""}
       </p>
     </div>
   );
@@ -129,13 +174,30 @@ interface TableProps {
 }
 
 /** The sheet: conditions and what is given in rows, treatments in columns. */
-function SheetTable({ trial, sheet, setSheet, commit, conditions, all, extra, locked }: TableProps) {
+function SheetTable({
+  trial,
+  sheet,
+  setSheet,
+  commit,
+  conditions,
+  all,
+  extra,
+  locked,
+}: TableProps) {
   const [apart, setApart] = useState<ReadonlySet<string>>(new Set());
   const rows = { sheet, all, locked, apart, setApart, commit };
   const lines = laid(linesOf(trial, extra), sheet.treatments);
   const given = lines.map((line, i) => {
     const place = lines.slice(0, i).filter((l) => l.role === line.role).length;
-    return <Given key={`${line.role} ${line.name}`} line={line} place={place} unit={trial.unit_word} {...rows} />;
+    return (
+      <Given
+        key={`${line.role} ${line.name}`}
+        line={line}
+        place={place}
+        unit={trial.unit_word}
+        {...rows}
+      />
+    );
   });
   return (
     <Wide className="scroll" name={text.match.sheetName}>
@@ -144,14 +206,28 @@ function SheetTable({ trial, sheet, setSheet, commit, conditions, all, extra, lo
           <tr>
             <th scope="col">{text.match.condition}</th>
             {sheet.treatments.map((_, i) => (
-              <TreatmentHead key={i} sheet={sheet} index={i} locked={locked} setSheet={setSheet} commit={commit} />
+              <TreatmentHead
+                key={i}
+                sheet={sheet}
+                index={i}
+                locked={locked}
+                setSheet={setSheet}
+                commit={commit}
+              />
             ))}
             <td />
           </tr>
         </thead>
         <tbody>
           {conditions.flatMap((condition) => {
-            const row = <ConditionRow key={condition.key} condition={condition} {...rows} setSheet={setSheet} />;
+            const row = (
+              <ConditionRow
+                key={condition.key}
+                condition={condition}
+                {...rows}
+                setSheet={setSheet}
+              />
+            );
             // What is given stands below the water it is given with.
             return condition.key === "water" ? [row, ...given] : [row];
           })}
@@ -167,13 +243,19 @@ function ShelfNames() {
   const shelves = useQuery(storesQuery).data ?? [];
   return (
     <>
-      {shelves.filter((shelf) => shelf.condition).map((shelf) => (
-        <datalist key={shelf.key} id={`shelf-${shelf.key}`}>
-          {shelves
-            .filter((other) => other.condition === shelf.condition)
-            .flatMap((other) => other.items.map((item) => <option key={`${other.key} ${item.name}`} value={item.name} />))}
-        </datalist>
-      ))}
+      {shelves
+        .filter((shelf) => shelf.condition)
+        .map((shelf) => (
+          <datalist key={shelf.key} id={`shelf-${shelf.key}`}>
+            {shelves
+              .filter((other) => other.condition === shelf.condition)
+              .flatMap((other) =>
+                other.items.map((item) => (
+                  <option key={`${other.key} ${item.name}`} value={item.name} />
+                )),
+              )}
+          </datalist>
+        ))}
     </>
   );
 }
@@ -193,15 +275,22 @@ function TreatmentHead({ sheet, index, locked, setSheet, commit }: HeadProps) {
   }
   const change = (name: string): Sheet => ({
     ...sheet,
-    treatments: sheet.treatments.map((t, i) => (i === index ? { ...t, name } : t)),
+    treatments: sheet.treatments.map((t, i) =>
+      i === index ? { ...t, name } : t,
+    ),
   });
   return (
     <th scope="col">
       <div className="named">
         <Badge treatment={index} />
         <Input
-          variant="borderless" value={treatment.name} disabled={locked} aria-label={text.match.treatmentName(index + 1)}
-          name={`treatment-${index}`} onChange={(e) => setSheet(change(e.target.value))} onBlur={() => commit(sheet)}
+          variant="borderless"
+          value={treatment.name}
+          disabled={locked}
+          aria-label={text.match.treatmentName(index + 1)}
+          name={`treatment-${index}`}
+          onChange={(e) => setSheet(change(e.target.value))}
+          onBlur={() => commit(sheet)}
           onPressEnter={() => commit(sheet)}
         />
       </div>
@@ -209,17 +298,33 @@ function TreatmentHead({ sheet, index, locked, setSheet, commit }: HeadProps) {
         {treatment.control && <span>{text.match.control}</span>}
         {!locked && !treatment.control && (
           <button
-            type="button" className="plain"
-            onClick={() => commit({ ...sheet, treatments: sheet.treatments.map((t, i) => ({ ...t, control: i === index })) })}
+            type="button"
+            className="plain"
+            onClick={() =>
+              commit({
+                ...sheet,
+                treatments: sheet.treatments.map((t, i) => ({
+                  ...t,
+                  control: i === index,
+                })),
+              })
+            }
           >
             {text.match.makeControl}
           </button>
         )}
         {!locked && !treatment.control && sheet.treatments.length > 2 && (
           <button
-            type="button" className="plain"
-            onClick={() => commit({ ...sheet, treatments: sheet.treatments.filter((_, i) => i !== index) })}
-            aria-label={text.match.remove(treatment.name)} title={text.match.remove(treatment.name)}
+            type="button"
+            className="plain"
+            onClick={() =>
+              commit({
+                ...sheet,
+                treatments: sheet.treatments.filter((_, i) => i !== index),
+              })
+            }
+            aria-label={text.match.remove(treatment.name)}
+            title={text.match.remove(treatment.name)}
           >
             ×
           </button>
@@ -230,22 +335,40 @@ function TreatmentHead({ sheet, index, locked, setSheet, commit }: HeadProps) {
 }
 
 /** New treatments start as copies of the last one with another strength, so that nothing else differs by accident. */
-function Adding({ sheet, commit }: { sheet: Sheet; commit: (sheet: Sheet) => void }) {
-  const model = [...sheet.treatments].reverse().find((t) => !t.control) ?? sheet.treatments[0];
+function Adding({
+  sheet,
+  commit,
+}: {
+  sheet: Sheet;
+  commit: (sheet: Sheet) => void;
+}) {
+  const model =
+    [...sheet.treatments].reverse().find((t) => !t.control) ??
+    sheet.treatments[0];
   if (!model || sheet.treatments.length >= 8) {
     return null;
   }
   const add = (name: string, strength: number | null) => {
     const own = strength === null ? model : atStrength(model, strength);
-    commit({ ...sheet, treatments: [...sheet.treatments, { ...own, name, control: false }] });
+    commit({
+      ...sheet,
+      treatments: [...sheet.treatments, { ...own, name, control: false }],
+    });
   };
   const fed = model.applications.some((a) => a.role === "feed");
-  const free = text.match.strengths.filter(([name]) => fed && !sheet.treatments.some((t) => t.name === name));
+  const free = text.match.strengths.filter(
+    ([name]) => fed && !sheet.treatments.some((t) => t.name === name),
+  );
   return (
     <p className="adding">
       {text.match.add}
       {free.map(([name, strength]) => (
-        <button key={name} type="button" className="plain" onClick={() => add(name, strength)}>
+        <button
+          key={name}
+          type="button"
+          className="plain"
+          onClick={() => add(name, strength)}
+        >
           {name}
         </button>
       ))}

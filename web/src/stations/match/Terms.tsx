@@ -13,7 +13,10 @@ interface Props {
 }
 
 function options<K extends string>(names: Record<K, string>) {
-  return Object.entries(names).map(([value, label]) => ({ value: value as K, label: label as string }));
+  return Object.entries(names).map(([value, label]) => ({
+    value: value as K,
+    label: label as string,
+  }));
 }
 
 /** On what terms treatments are compared and cared for, and what the control can show. */
@@ -21,7 +24,9 @@ export function Terms({ trial, sheet, locked, commit }: Props) {
   const [waiver, setWaiver] = useState(sheet.waiver ?? "");
   useEffect(() => setWaiver(sheet.waiver ?? ""), [sheet.waiver]);
   const owner = useIsOwner();
-  const kinds = trial.controls.filter((c, i) => trial.controls.findIndex((o) => o.kind === c.kind) === i);
+  const kinds = trial.controls.filter(
+    (c, i) => trial.controls.findIndex((o) => o.kind === c.kind) === i,
+  );
   const plain = trial.controls.some((c) => c.kind === "plain_water");
   const keep = () => {
     if (waiver !== (sheet.waiver ?? "")) {
@@ -42,15 +47,21 @@ export function Terms({ trial, sheet, locked, commit }: Props) {
                   <b>{trial.sheet.treatments[c.treatment]?.name}</b>
                 </span>
               ))}
-            {text.match.kinds[said.kind]}: {text.match.shows(said.shows, said.cannot)}
+            {text.match.kinds[said.kind]}:{" "}
+            {text.match.shows(said.shows, said.cannot)}
           </p>
         ))}
         {!plain && owner && (
           <label className="field">
             <span>{text.match.waiver}</span>
             <Input
-              name="waiver" value={waiver} disabled={locked} placeholder={text.match.waiverHint}
-              onChange={(e) => setWaiver(e.target.value)} onBlur={keep} onPressEnter={keep}
+              name="waiver"
+              value={waiver}
+              disabled={locked}
+              placeholder={text.match.waiverHint}
+              onChange={(e) => setWaiver(e.target.value)}
+              onBlur={keep}
+              onPressEnter={keep}
             />
           </label>
         )}
@@ -60,15 +71,21 @@ export function Terms({ trial, sheet, locked, commit }: Props) {
         <label className="field">
           <span>{text.match.basis}</span>
           <Select
-            id="basis" value={sheet.basis ?? "label_rate"} disabled={locked}
-            onChange={(basis) => commit({ ...sheet, basis })} options={options(text.match.bases)}
+            id="basis"
+            value={sheet.basis ?? "label_rate"}
+            disabled={locked}
+            onChange={(basis) => commit({ ...sheet, basis })}
+            options={options(text.match.bases)}
           />
         </label>
         <label className="field">
           <span>{text.match.careRule}</span>
           <Select
-            id="care-rule" value={sheet.care ?? "identical"} disabled={locked}
-            onChange={(care) => commit({ ...sheet, care })} options={options(text.match.cares)}
+            id="care-rule"
+            value={sheet.care ?? "identical"}
+            disabled={locked}
+            onChange={(care) => commit({ ...sheet, care })}
+            options={options(text.match.cares)}
           />
         </label>
       </section>

@@ -15,15 +15,24 @@ type Batches = NonNullable<Schemas["MixBench"]["filling"]>;
 export function Filling({ trial }: { trial: TrialView }) {
   const [vessel, setVessel] = useState("10");
   const size = typed(vessel);
-  const bench = useQuery(mixQuery(trial.id, size === null || Number.isNaN(size) ? null : size));
-  const name = (treatment: number) => trial.sheet.treatments[treatment]?.name ?? "";
+  const bench = useQuery(
+    mixQuery(trial.id, size === null || Number.isNaN(size) ? null : size),
+  );
+  const name = (treatment: number) =>
+    trial.sheet.treatments[treatment]?.name ?? "";
   const filling = bench.data?.filling;
   return (
     <div className="filling">
       <div className="bench-head">
         <label className="field short">
           <span>{text.filling.vessel}</span>
-          <Input name="vessel" inputMode="decimal" value={vessel} status={bench.error || Number.isNaN(size) ? "error" : ""} onChange={(e) => setVessel(e.target.value)} />
+          <Input
+            name="vessel"
+            inputMode="decimal"
+            value={vessel}
+            status={bench.error || Number.isNaN(size) ? "error" : ""}
+            onChange={(e) => setVessel(e.target.value)}
+          />
         </label>
       </div>
       <Trouble error={bench.error} />
@@ -32,8 +41,12 @@ export function Filling({ trial }: { trial: TrialView }) {
       {filling?.series.map((series) => (
         <Series key={series.of} trial={trial} series={series} />
       ))}
-      {filling && filling.water_l > 0 && <p>{text.filling.plain(volume(filling.water_l))}</p>}
-      {filling && filling.effects.length > 0 && <Slips trial={trial} filling={filling} />}
+      {filling && filling.water_l > 0 && (
+        <p>{text.filling.plain(volume(filling.water_l))}</p>
+      )}
+      {filling && filling.effects.length > 0 && (
+        <Slips trial={trial} filling={filling} />
+      )}
       {bench.data && <Order steps={bench.data.order} name={name} />}
       <p className="caution">{text.filling.caution}</p>
     </div>
@@ -41,12 +54,21 @@ export function Filling({ trial }: { trial: TrialView }) {
 }
 
 /** One batch: what goes into it, and what each treatment takes of it. */
-function Series({ trial, series }: { trial: TrialView; series: Batches["series"][number] }) {
+function Series({
+  trial,
+  series,
+}: {
+  trial: TrialView;
+  series: Batches["series"][number];
+}) {
   const words = (sentence: string) => inWords(trial, sentence);
-  const name = (treatment: number) => trial.sheet.treatments[treatment]?.name ?? "";
+  const name = (treatment: number) =>
+    trial.sheet.treatments[treatment]?.name ?? "";
   return (
     <section className="series">
-      <h2>{words(text.filling.batches(series.batches, volume(series.batch_l)))}</h2>
+      <h2>
+        {words(text.filling.batches(series.batches, volume(series.batch_l)))}
+      </h2>
       <p>{text.filling.into(series.of, shown(100 * series.fraction, 0))}</p>
       <ul className="weighed">
         {series.measure_out.map((m) => (
@@ -67,8 +89,14 @@ function Series({ trial, series }: { trial: TrialView; series: Batches["series"]
                 {name(s.treatment)}
               </th>
               <td>{text.filling.take(volume(s.take_l))}</td>
-              <td>{s.water_l > 0.0005 ? text.filling.water(volume(s.water_l)) : text.filling.asIs}</td>
-              <td className="figure">{words(text.filling.each(shown(s.ml_a_unit, 0)))}</td>
+              <td>
+                {s.water_l > 0.0005
+                  ? text.filling.water(volume(s.water_l))
+                  : text.filling.asIs}
+              </td>
+              <td className="figure">
+                {words(text.filling.each(shown(s.ml_a_unit, 0)))}
+              </td>
             </tr>
           ))}
         </tbody>
@@ -102,7 +130,10 @@ function Slips({ trial, filling }: { trial: TrialView; filling: Batches }) {
                 <Slip percent={e.between_percent} of={filling.error_percent} />
               </td>
               <td>
-                <Slip percent={e.against_water_percent} of={filling.error_percent} />
+                <Slip
+                  percent={e.against_water_percent}
+                  of={filling.error_percent}
+                />
               </td>
               <td>{shown(e.between_by_chance_percent, 1)} %</td>
             </tr>
@@ -121,11 +152,20 @@ function FirstToPh({ bench }: { bench: Schemas["MixBench"] }) {
   if (!first || each.some((to) => to?.ml_per_l !== first.ml_per_l)) {
     return null;
   }
-  return <p>{text.filling.firstToPh(shown(first.target_ph, 1), shown(first.ml_per_l, 3), `${first.name}, ${shown(first.percent, 0)} %`)}</p>;
+  return (
+    <p>
+      {text.filling.firstToPh(
+        shown(first.target_ph, 1),
+        shown(first.ml_per_l, 3),
+        `${first.name}, ${shown(first.percent, 0)} %`,
+      )}
+    </p>
+  );
 }
 
 /** Below a litre a jug is read in mL. */
-const volume = (litres: number) => (litres < 1 ? `${shown(1000 * litres, 0)} mL` : `${shown(litres, 2)} L`);
+const volume = (litres: number) =>
+  litres < 1 ? `${shown(1000 * litres, 0)} mL` : `${shown(litres, 2)} L`;
 
 function Slip({ percent, of }: { percent: number; of: number }) {
   return (
@@ -136,7 +176,13 @@ function Slip({ percent, of }: { percent: number; of: number }) {
   );
 }
 
-function Order({ steps, name }: { steps: Schemas["RoundStep"][]; name: (treatment: number) => string }) {
+function Order({
+  steps,
+  name,
+}: {
+  steps: Schemas["RoundStep"][];
+  name: (treatment: number) => string;
+}) {
   return (
     <section className="order">
       <h2>{text.filling.orderTitle}</h2>

@@ -24,12 +24,18 @@ export function Materials({ trial }: { trial: string }) {
               <td className="figure">
                 {shown(m.amount, m.amount < 10 ? 1 : 0)} {m.unit}
               </td>
-              <td className="figure">{typeof m.cost === "number" ? shown(m.cost, 2) : ""}</td>
+              <td className="figure">
+                {typeof m.cost === "number" ? shown(m.cost, 2) : ""}
+              </td>
             </tr>
           ))}
         </tbody>
       </table>
-      <p className="soft">{priced.length > 0 ? text.mix.materialsCost(shown(total, 2), list.length - priced.length) : text.mix.materialsNoPrice}</p>
+      <p className="soft">
+        {priced.length > 0
+          ? text.mix.materialsCost(shown(total, 2), list.length - priced.length)
+          : text.mix.materialsNoPrice}
+      </p>
     </details>
   );
 }

@@ -16,24 +16,49 @@ interface Draft {
 }
 
 /** From level and EC now to those wanted: how much water, how much feed. */
-export function TopUp({ trial, treatments }: { trial: TrialView; treatments: Schemas["TreatmentMix"][] }) {
-  const fed = treatments.filter((t) => t.tank.measure_out.length > 0 && t.tank.solution);
+export function TopUp({
+  trial,
+  treatments,
+}: {
+  trial: TrialView;
+  treatments: Schemas["TreatmentMix"][];
+}) {
+  const fed = treatments.filter(
+    (t) => t.tank.measure_out.length > 0 && t.tank.solution,
+  );
   const [treatment, setTreatment] = useState(fed[0]?.treatment ?? 0);
   const tank = treatments.find((t) => t.treatment === treatment)?.tank;
   const full = tank?.volume_l ?? 1;
-  const [draft, setDraft] = useState<Draft>({ start: "", now: "", nowEc: "", wanted: null, wantedEc: null });
+  const [draft, setDraft] = useState<Draft>({
+    start: "",
+    now: "",
+    nowEc: "",
+    wanted: null,
+    wantedEc: null,
+  });
   const work = useTopUp(trial.id);
   const wanted = draft.wanted ?? String(Number(full.toFixed(2)));
-  const wantedEc = draft.wantedEc ?? shown(tank?.solution?.conductivity_ms_per_cm.at_25c, 2);
+  const wantedEc =
+    draft.wantedEc ?? shown(tank?.solution?.conductivity_ms_per_cm.at_25c, 2);
   const values = [draft.now, draft.nowEc, wanted, wantedEc].map(typed);
   const start = typed(draft.start);
-  const ready = values.every((v) => v !== null && !Number.isNaN(v)) && !Number.isNaN(start);
-  const bad = work.error instanceof ProblemError ? work.error.problem.field : null;
-  const field = (key: keyof Draft, name: string, label: string, shownValue = draft[key] ?? "") => (
+  const ready =
+    values.every((v) => v !== null && !Number.isNaN(v)) && !Number.isNaN(start);
+  const bad =
+    work.error instanceof ProblemError ? work.error.problem.field : null;
+  const field = (
+    key: keyof Draft,
+    name: string,
+    label: string,
+    shownValue = draft[key] ?? "",
+  ) => (
     <label className="field short">
       <span>{label}</span>
       <Input
-        name={`top-${key}`} inputMode="decimal" value={shownValue} status={Number.isNaN(typed(shownValue)) || bad === name ? "error" : ""}
+        name={`top-${key}`}
+        inputMode="decimal"
+        value={shownValue}
+        status={Number.isNaN(typed(shownValue)) || bad === name ? "error" : ""}
         onChange={(e) => {
           setDraft({ ...draft, [key]: e.target.value });
           // An answer to other figures must not stand beside these.
@@ -47,8 +72,19 @@ export function TopUp({ trial, treatments }: { trial: TrialView; treatments: Sch
       className="top-up"
       onSubmit={(event) => {
         event.preventDefault();
-        const [now = 0, nowEc = 0, to = 0, toEc = 0] = values.map((v) => v ?? 0);
-        work.mutate({ treatment, level: { now_l: now, now_ec_ms_per_cm: nowEc, wanted_l: to, wanted_ec_ms_per_cm: toEc, start_l: start } });
+        const [now = 0, nowEc = 0, to = 0, toEc = 0] = values.map(
+          (v) => v ?? 0,
+        );
+        work.mutate({
+          treatment,
+          level: {
+            now_l: now,
+            now_ec_ms_per_cm: nowEc,
+            wanted_l: to,
+            wanted_ec_ms_per_cm: toEc,
+            start_l: start,
+          },
+        });
       }}
     >
       <p className="soft">{text.topup.why}</p>
@@ -56,16 +92,28 @@ export function TopUp({ trial, treatments }: { trial: TrialView; treatments: Sch
         <label className="field">
           <span>{text.topup.treatment}</span>
           <Select
-            id="top-treatment" value={treatment} onChange={(t) => (setTreatment(t), work.reset())}
+            id="top-treatment"
+            value={treatment}
+            onChange={(t) => (setTreatment(t), work.reset())}
             options={fed.map((t) => ({ value: t.treatment, label: t.name }))}
           />
         </label>
         {field("now", "now_l", text.topup.now)}
         {field("nowEc", "now_ec_ms_per_cm", text.topup.nowEc)}
         {field("wanted", "wanted_l", text.topup.wanted, wanted)}
-        {field("wantedEc", "wanted_ec_ms_per_cm", text.topup.wantedEc, wantedEc)}
+        {field(
+          "wantedEc",
+          "wanted_ec_ms_per_cm",
+          text.topup.wantedEc,
+          wantedEc,
+        )}
         {field("start", "start_l", text.topup.start)}
-        <Button htmlType="submit" type="primary" disabled={!ready} loading={work.isPending}>
+        <Button
+          htmlType="submit"
+          type="primary"
+          disabled={!ready}
+          loading={work.isPending}
+        >
           {text.topup.work}
         </Button>
       </div>
@@ -96,8 +144,20 @@ function Said({ view: { top_up: t, add } }: { view: Schemas["TopUpView"] }) {
           {a.name}
         </p>
       ))}
-      <p className="soft">{text.topup.share(shown(100 * t.share_now, 0), shown(100 * t.share_wanted, 0))}</p>
-      {typeof t.water_used_l === "number" && <p className="soft">{text.topup.used(shown(t.water_used_l, 2), shown(t.feed_used_percent, 0))}</p>}
+      <p className="soft">
+        {text.topup.share(
+          shown(100 * t.share_now, 0),
+          shown(100 * t.share_wanted, 0),
+        )}
+      </p>
+      {typeof t.water_used_l === "number" && (
+        <p className="soft">
+          {text.topup.used(
+            shown(t.water_used_l, 2),
+            shown(t.feed_used_percent, 0),
+          )}
+        </p>
+      )}
     </div>
   );
 }

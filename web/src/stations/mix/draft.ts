@@ -27,22 +27,37 @@ const keyOf = (trial: string) => `iron-twin.bench.${trial}`;
 
 function kept(trial: string): Draft | null {
   try {
-    return JSON.parse(localStorage.getItem(keyOf(trial)) ?? "null") as Draft | null;
+    return JSON.parse(
+      localStorage.getItem(keyOf(trial)) ?? "null",
+    ) as Draft | null;
   } catch {
     return null;
   }
 }
 
 /** The draft of a trial's bench; at first empty, with the trial's water and the target that fits its crop. */
-export function useDraft(trial: TrialView, shelves: Schemas["ShelfView"][], volume: number, target: string) {
+export function useDraft(
+  trial: TrialView,
+  shelves: Schemas["ShelfView"][],
+  volume: number,
+  target: string,
+) {
   const [draft, setDraft] = useState<Draft | null>(() => kept(trial.id));
   const ready = shelves.length > 0 && volume > 0;
   useEffect(() => {
     if (draft === null && ready) {
-      const row = (key: string) => trial.sheet.treatments.map((t) => cellOf(t, key));
-      const waters = shelves.find((s) => s.key === "waters")?.items.map((i) => i.name) ?? [];
+      const row = (key: string) =>
+        trial.sheet.treatments.map((t) => cellOf(t, key));
+      const waters =
+        shelves.find((s) => s.key === "waters")?.items.map((i) => i.name) ?? [];
       setDraft({
-        name: "", lines: [], before: [], target, volume: String(Number(volume.toFixed(2))), temperature: "20", times: "",
+        name: "",
+        lines: [],
+        before: [],
+        target,
+        volume: String(Number(volume.toFixed(2))),
+        temperature: "20",
+        times: "",
         water: row("water").find((w) => waters.includes(w)) ?? "",
       });
     }
@@ -56,7 +71,8 @@ export function useDraft(trial: TrialView, shelves: Schemas["ShelfView"][], volu
       }
     }
   }, [draft, trial.id]);
-  const set = (change: Partial<Draft>) => setDraft((old) => old && { ...old, ...change });
+  const set = (change: Partial<Draft>) =>
+    setDraft((old) => old && { ...old, ...change });
   const line = (at: number, change: { per_l: string } | null) =>
     setDraft((old) => {
       if (!old) {
@@ -64,9 +80,19 @@ export function useDraft(trial: TrialView, shelves: Schemas["ShelfView"][], volu
       }
       // Taking an ingredient away can be taken back; typing a dose is its own undo.
       return change === null
-        ? { ...old, before: old.lines, lines: old.lines.filter((_, i) => i !== at) }
-        : { ...old, lines: old.lines.map((l, i) => (i === at ? { ...l, ...change } : l)) };
+        ? {
+            ...old,
+            before: old.lines,
+            lines: old.lines.filter((_, i) => i !== at),
+          }
+        : {
+            ...old,
+            lines: old.lines.map((l, i) =>
+              i === at ? { ...l, ...change } : l,
+            ),
+          };
     });
-  const replaceLines = (lines: DraftLine[], name: string) => setDraft((old) => old && { ...old, name, lines, before: old.lines });
+  const replaceLines = (lines: DraftLine[], name: string) =>
+    setDraft((old) => old && { ...old, name, lines, before: old.lines });
   return { draft, set, line, replaceLines };
 }

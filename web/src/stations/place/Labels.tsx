@@ -27,8 +27,12 @@ export default function Labels() {
           <label className="field">
             <span>{text.labels.paper}</span>
             <Select
-              id="paper" value={paper} onChange={setPaper}
-              options={Object.entries(text.labels.papers).map(([value, label]) => ({ value: value as Paper, label }))}
+              id="paper"
+              value={paper}
+              onChange={setPaper}
+              options={Object.entries(text.labels.papers).map(
+                ([value, label]) => ({ value: value as Paper, label }),
+              )}
             />
           </label>
           <Button type="primary" onClick={() => window.print()}>
@@ -37,7 +41,9 @@ export default function Labels() {
           <Link to={`/trials/${id}/place`}>{text.labels.back}</Link>
         </div>
         {view?.labels.length === 0 && <p>{text.labels.none}</p>}
-        <p className="soft noprint">{text.labels.links(window.location.origin)}</p>
+        <p className="soft noprint">
+          {text.labels.links(window.location.origin)}
+        </p>
         <style>{`@page { size: ${PAGES[paper]}; margin: ${paper === "roll" ? "1mm" : "10mm"}; }`}</style>
         <div className={`stock ${paper}`}>
           {view?.labels.map((label) => (
@@ -48,10 +54,12 @@ export default function Labels() {
                 <span className="of">{view.trial}</span>
                 <span>{label.place}</span>
                 <span>
-                  {text.labels.sown} {view.sown ? longDate(view.sown) : "__________"}
+                  {text.labels.sown}{" "}
+                  {view.sown ? longDate(view.sown) : "__________"}
                 </span>
                 <span>
-                  {text.labels.cut} {view.harvest ? longDate(view.harvest) : "__________"}
+                  {text.labels.cut}{" "}
+                  {view.harvest ? longDate(view.harvest) : "__________"}
                 </span>
               </div>
             </div>
@@ -62,4 +70,8 @@ export default function Labels() {
   );
 }
 
-const PAGES: Record<Paper, string> = { a4: "A4", letter: "letter", roll: "62mm 29mm" };
+const PAGES: Record<Paper, string> = {
+  a4: "A4",
+  letter: "letter",
+  roll: "62mm 29mm",
+};

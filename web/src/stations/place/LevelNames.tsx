@@ -22,12 +22,24 @@ export function LevelNames({ trial, locked, put }: Props) {
       {Array.from({ length: levels }, (_, i) => (
         <div key={i} className="level-line">
           <LevelName
-            stem="level-name" level={i + 1} value={rack.names?.[i] ?? ""} locked={locked} label={text.place.nameOf(kind, i + 1)}
-            onName={(own) => put({ names: replaced(rack.names, levels, i, own) })}
+            stem="level-name"
+            level={i + 1}
+            value={rack.names?.[i] ?? ""}
+            locked={locked}
+            label={text.place.nameOf(kind, i + 1)}
+            onName={(own) =>
+              put({ names: replaced(rack.names, levels, i, own) })
+            }
           />
           <LevelName
-            stem="level-crop" level={i + 1} value={rack.crops?.[i] ?? ""} locked={locked} label={text.place.cropOf(trial.ask.crop)}
-            onName={(own) => put({ crops: replaced(rack.crops, levels, i, own) })}
+            stem="level-crop"
+            level={i + 1}
+            value={rack.crops?.[i] ?? ""}
+            locked={locked}
+            label={text.place.cropOf(trial.ask.crop)}
+            onName={(own) =>
+              put({ crops: replaced(rack.crops, levels, i, own) })
+            }
           />
         </div>
       ))}
@@ -37,8 +49,15 @@ export function LevelNames({ trial, locked, put }: Props) {
 }
 
 /** A list of one entry a level, with one of them replaced; empty where none is left. */
-function replaced(list: string[] | undefined, levels: number, at: number, own: string): string[] {
-  const next = Array.from({ length: levels }, (_, i) => (i === at ? own : (list?.[i] ?? "")));
+function replaced(
+  list: string[] | undefined,
+  levels: number,
+  at: number,
+  own: string,
+): string[] {
+  const next = Array.from({ length: levels }, (_, i) =>
+    i === at ? own : (list?.[i] ?? ""),
+  );
   return next.some((entry) => entry !== "") ? next : [];
 }
 
@@ -51,15 +70,29 @@ interface LevelNameProps {
   onName: (name: string) => void;
 }
 
-function LevelName({ stem, level, value, label, locked, onName }: LevelNameProps) {
+function LevelName({
+  stem,
+  level,
+  value,
+  label,
+  locked,
+  onName,
+}: LevelNameProps) {
   const [draft, setDraft] = useState(value);
   const most = useQuery(catalogueQuery).data?.limits.level_letters;
   useEffect(() => setDraft(value), [value]);
   const commit = () => draft.trim() !== value && onName(draft.trim());
   return (
     <Input
-      name={`${stem}-${level}`} aria-label={label} placeholder={label} value={draft} disabled={locked} maxLength={most}
-      onChange={(e) => setDraft(e.target.value)} onBlur={commit} onPressEnter={commit}
+      name={`${stem}-${level}`}
+      aria-label={label}
+      placeholder={label}
+      value={draft}
+      disabled={locked}
+      maxLength={most}
+      onChange={(e) => setDraft(e.target.value)}
+      onBlur={commit}
+      onPressEnter={commit}
     />
   );
 }

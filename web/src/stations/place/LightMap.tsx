@@ -21,7 +21,10 @@ export function LightMap({ trial }: { trial: TrialView }) {
         <label className="field">
           <span>{text.place.lightScale}</span>
           <Select
-            value={scale} onChange={setScale} id="light-scale" disabled={trial.reveal !== null}
+            value={scale}
+            onChange={setScale}
+            id="light-scale"
+            disabled={trial.reveal !== null}
             options={[
               { value: "umol" as const, label: text.place.umol },
               { value: "lux" as const, label: text.place.lux },
@@ -31,22 +34,45 @@ export function LightMap({ trial }: { trial: TrialView }) {
         {scale === "lux" && (
           <label className="field">
             <span>{text.place.lightKind}</span>
-            <Select value={kind} onChange={setKind} id="light-kind" options={text.place.luxKinds.map((value) => ({ value, label: value }))} />
+            <Select
+              value={kind}
+              onChange={setKind}
+              id="light-kind"
+              options={text.place.luxKinds.map((value) => ({
+                value,
+                label: value,
+              }))}
+            />
           </label>
         )}
         <p className="soft">{text.place.lightHow}</p>
       </div>
       {field}
       <SlotFigures
-        trial={trial} name="light" locked={locked} inField={scale === "umol"}
-        figure={(level, slot) => trial.light.find((l) => l.level === level && l.slot === slot)?.umol}
-        onFigure={(level, slot, value) => light.mutate({ places: [{ level, slot, value }], scale, kind: scale === "lux" ? kind : "", reason })}
+        trial={trial}
+        name="light"
+        locked={locked}
+        inField={scale === "umol"}
+        figure={(level, slot) =>
+          trial.light.find((l) => l.level === level && l.slot === slot)?.umol
+        }
+        onFigure={(level, slot, value) =>
+          light.mutate({
+            places: [{ level, slot, value }],
+            scale,
+            kind: scale === "lux" ? kind : "",
+            reason,
+          })
+        }
       />
       {trial.uniformity ? (
         <p className="evenness">
           {text.place.evenness(
-            trial.uniformity.places, shown(trial.uniformity.least_umol, 0), shown(trial.uniformity.mean_umol, 0),
-            shown(trial.uniformity.most_umol, 0), shown(trial.uniformity.min_over_mean, 2),
+            trial.uniformity.places,
+            shown(trial.uniformity.least_umol, 0),
+            shown(trial.uniformity.mean_umol, 0),
+            shown(trial.uniformity.most_umol, 0),
+            shown(trial.uniformity.min_over_mean, 2),
           )}
         </p>
       ) : (

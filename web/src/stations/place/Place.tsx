@@ -30,23 +30,56 @@ export default function Place() {
         <SpaceFields trial={trial} locked={locked} />
         <p className="views" role="group" aria-label={text.place.views}>
           {(["units", "light", "start"] as const).map((key) => (
-            <button key={key} type="button" className="plain" aria-pressed={view === key} onClick={() => setView(key)}>
-              {key === "units" ? text.place.units(trial.units_word) : text.place.viewNames[key]}
+            <button
+              key={key}
+              type="button"
+              className="plain"
+              aria-pressed={view === key}
+              onClick={() => setView(key)}
+            >
+              {key === "units"
+                ? text.place.units(trial.units_word)
+                : text.place.viewNames[key]}
             </button>
           ))}
         </p>
-        {view === "light" ? <LightMap trial={trial} /> : view === "start" ? <Starts trial={trial} /> : byHand && !locked ? <HandPlacing trial={trial} /> : <RackPicture trial={trial} />}
+        {view === "light" ? (
+          <LightMap trial={trial} />
+        ) : view === "start" ? (
+          <Starts trial={trial} />
+        ) : byHand && !locked ? (
+          <HandPlacing trial={trial} />
+        ) : (
+          <RackPicture trial={trial} />
+        )}
         {!locked && view === "units" && <Sizer trial={trial} />}
-        {trial.used_slots < trial.rack.slots && <p className="soft">{text.place.stays(trial.rack.slots - trial.used_slots, trial.units_word)}</p>}
-        {view === "units" && trial.rack.kind !== "sites" && trial.rounds === 1 && <p className="soft">{text.place.edges}</p>}
+        {trial.used_slots < trial.rack.slots && (
+          <p className="soft">
+            {text.place.stays(
+              trial.rack.slots - trial.used_slots,
+              trial.units_word,
+            )}
+          </p>
+        )}
+        {view === "units" &&
+          trial.rack.kind !== "sites" &&
+          trial.rounds === 1 && <p className="soft">{text.place.edges}</p>}
         {trial.rack.kind === "sites" && <SiteCards trial={trial} />}
       </div>
       <aside className="dealing">
         <h2>{text.place.dealt}</h2>
-        {dealt ? <Dealt trial={trial} /> : <p>{inPlace(trial, text.place.notDealt[trial.rack.design ?? "blocks"])}</p>}
+        {dealt ? (
+          <Dealt trial={trial} />
+        ) : (
+          <p>
+            {inPlace(trial, text.place.notDealt[trial.rack.design ?? "blocks"])}
+          </p>
+        )}
         {!locked && !byHand && (
           <Button
-            type={dealt ? "default" : "primary"} loading={plan.isPending} className="deal"
+            type={dealt ? "default" : "primary"}
+            loading={plan.isPending}
+            className="deal"
             onClick={() => plan.mutate({ part: "deal" })}
           >
             {dealt ? text.place.again : text.place.deal}
@@ -66,11 +99,16 @@ export default function Place() {
 function Dealt({ trial }: { trial: TrialView }) {
   const { reveal } = trial;
   const design = trial.rack.design ?? "blocks";
-  const ways = trial.ways < 1e9 ? Math.round(trial.ways).toLocaleString() : trial.ways.toExponential(1);
+  const ways =
+    trial.ways < 1e9
+      ? Math.round(trial.ways).toLocaleString()
+      : trial.ways.toExponential(1);
   return (
     <>
       <p>{inPlace(trial, text.place.how[design])}</p>
-      {design === "split_plot" && trial.fixture && <p>{text.place.fixture(trial.fixture)}</p>}
+      {design === "split_plot" && trial.fixture && (
+        <p>{text.place.fixture(trial.fixture)}</p>
+      )}
       {design !== "by_hand" && <p>{text.place.ways(ways)}</p>}
       {trial.sealed_at && <p>{text.place.sown}</p>}
       <h3>{text.place.seal}</h3>
@@ -91,7 +129,11 @@ function Dealt({ trial }: { trial: TrialView }) {
           {trial.sheet.treatments.map((t, i) => (
             <p key={t.name}>
               <Badge treatment={i} />
-              {t.name}: {trial.units.filter((u) => u.treatment === i).map((u) => u.code).join(" ")}
+              {t.name}:{" "}
+              {trial.units
+                .filter((u) => u.treatment === i)
+                .map((u) => u.code)
+                .join(" ")}
             </p>
           ))}
         </>

@@ -20,7 +20,11 @@ export function SiteCards({ trial }: { trial: TrialView }) {
       <div className="cards">
         {trial.level_names.map((name, i) => (
           <Card
-            key={i} level={i + 1} name={name} locked={trial.reveal !== null} card={trial.site_cards.find((c) => c.level === i + 1)}
+            key={i}
+            level={i + 1}
+            name={name}
+            locked={trial.reveal !== null}
+            card={trial.site_cards.find((c) => c.level === i + 1)}
             onCard={(card) => write.mutate(card)}
           />
         ))}
@@ -41,9 +45,18 @@ interface CardProps {
 
 function Card({ level, name, card, locked, onCard }: CardProps) {
   const most = useQuery(catalogueQuery).data?.limits.card_letters;
-  const blank = { level, aspect: "", shade: "", before: "", grows_now: "", damage: "" };
+  const blank = {
+    level,
+    aspect: "",
+    shade: "",
+    before: "",
+    grows_now: "",
+    damage: "",
+  };
   const [draft, setDraft] = useState({ ...blank, ...card });
-  const commit = () => JSON.stringify(draft) !== JSON.stringify({ ...blank, ...card }) && onCard(draft);
+  const commit = () =>
+    JSON.stringify(draft) !== JSON.stringify({ ...blank, ...card }) &&
+    onCard(draft);
   return (
     <div className="site-card">
       <h3>{name}</h3>
@@ -51,8 +64,13 @@ function Card({ level, name, card, locked, onCard }: CardProps) {
         <label key={line} className="field">
           <span>{text.place.card[line]}</span>
           <Input
-            name={`site-${level}-${line}`} value={draft[line]} disabled={locked} maxLength={most}
-            onChange={(e) => setDraft({ ...draft, [line]: e.target.value })} onBlur={commit} onPressEnter={commit}
+            name={`site-${level}-${line}`}
+            value={draft[line]}
+            disabled={locked}
+            maxLength={most}
+            onChange={(e) => setDraft({ ...draft, [line]: e.target.value })}
+            onBlur={commit}
+            onPressEnter={commit}
           />
         </label>
       ))}

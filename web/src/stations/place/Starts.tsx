@@ -13,7 +13,9 @@ import { SlotFigures } from "./SlotFigures";
 export function Starts({ trial }: { trial: TrialView }) {
   const starts = useStarts(trial.id);
   const plan = usePlan(trial.id);
-  const goesBy = trial.rack.design === "by_size" || typeof trial.rack.within_percent === "number";
+  const goesBy =
+    trial.rack.design === "by_size" ||
+    typeof trial.rack.within_percent === "number";
   const locked = trial.reveal !== null || (trial.sealed_at !== null && goesBy);
   const { wanted, reason, field } = useSealedReason(trial);
   const within = trial.rack.within_percent ?? null;
@@ -22,30 +24,53 @@ export function Starts({ trial }: { trial: TrialView }) {
   const commit = () => {
     const value = typed(draft);
     if (!Number.isNaN(value) && value !== within) {
-      plan.mutate({ part: "rack", rack: { ...trial.rack, within_percent: value } });
+      plan.mutate({
+        part: "rack",
+        rack: { ...trial.rack, within_percent: value },
+      });
     }
   };
-  const size = (level: number, slot: number) => trial.rack.starts?.[(level - 1) * trial.rack.slots + slot - 1] ?? undefined;
-  const { gap_percent, by_level_percent, by_size_percent } = trial.start_balance ?? {};
+  const size = (level: number, slot: number) =>
+    trial.rack.starts?.[(level - 1) * trial.rack.slots + slot - 1] ?? undefined;
+  const { gap_percent, by_level_percent, by_size_percent } =
+    trial.start_balance ?? {};
   return (
     <>
       <p className="soft">{inWords(trial, text.place.startHow)}</p>
       {!locked && field}
       <SlotFigures
-        trial={trial} name="start" locked={locked || wanted} inField figure={size}
-        onFigure={(level, slot, value) => starts.mutate({ places: [{ level, slot, value }], reason })}
+        trial={trial}
+        name="start"
+        locked={locked || wanted}
+        inField
+        figure={size}
+        onFigure={(level, slot, value) =>
+          starts.mutate({ places: [{ level, slot, value }], reason })
+        }
       />
       {trial.start_balance && (
         <p className="evenness">
-          {typeof gap_percent === "number" && text.place.startGap(shown(gap_percent, 1))}{" "}
-          {typeof by_level_percent === "number" && typeof by_size_percent === "number" && text.place.startUsual(shown(by_level_percent, 1), shown(by_size_percent, 1))}
+          {typeof gap_percent === "number" &&
+            text.place.startGap(shown(gap_percent, 1))}{" "}
+          {typeof by_level_percent === "number" &&
+            typeof by_size_percent === "number" &&
+            text.place.startUsual(
+              shown(by_level_percent, 1),
+              shown(by_size_percent, 1),
+            )}
         </p>
       )}
       <label className="field within">
         <span>{text.place.within}</span>
         <Input
-          name="within" inputMode="decimal" value={draft} placeholder={text.place.withinHint} disabled={trial.sealed_at !== null}
-          onChange={(e) => setDraft(e.target.value)} onBlur={commit} onPressEnter={commit}
+          name="within"
+          inputMode="decimal"
+          value={draft}
+          placeholder={text.place.withinHint}
+          disabled={trial.sealed_at !== null}
+          onChange={(e) => setDraft(e.target.value)}
+          onBlur={commit}
+          onPressEnter={commit}
         />
       </label>
       <Trouble error={starts.error ?? plan.error} />

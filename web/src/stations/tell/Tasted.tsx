@@ -18,7 +18,13 @@ export function Tasted({ trial }: { trial: string }) {
       {closed.map((own) => (
         <section key={own.no} className="told">
           <h3>
-            {text.tasting.kinds[kindOf(own)]} <small>{text.tasting.answered(own.seats.filter((s) => s.answered).length, own.seats.length)}</small>
+            {text.tasting.kinds[kindOf(own)]}{" "}
+            <small>
+              {text.tasting.answered(
+                own.seats.filter((s) => s.answered).length,
+                own.seats.length,
+              )}
+            </small>
           </h3>
           <Told own={own} offers={view.offers} attributes={view.attributes} />
         </section>

@@ -1,6 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { answered, client, type Schemas, type TrialView } from "../../api/client";
+import {
+  answered,
+  client,
+  type Schemas,
+  type TrialView,
+} from "../../api/client";
 import { useTrial } from "../../frame/TrialFrame";
 import { Trouble } from "../../frame/Trouble";
 import { longDate } from "../../marks/date";
@@ -8,7 +13,15 @@ import { Badge } from "../../marks/Mark";
 import { shown } from "../../marks/number";
 import { Wide } from "../../marks/Wide";
 import { useIsOwner } from "../../queries/people";
-import { catalogueQuery, farmQuery, givenQuery, judgeQuery, mixQuery, tendQuery, useNewTrial } from "../../queries/trial";
+import {
+  catalogueQuery,
+  farmQuery,
+  givenQuery,
+  judgeQuery,
+  mixQuery,
+  tendQuery,
+  useNewTrial,
+} from "../../queries/trial";
 import { inWords } from "../../marks/words";
 import { Received } from "../tend/Received";
 import { text } from "../../text/en";
@@ -41,10 +54,15 @@ export default function Tell() {
         <h1>{trial.name}</h1>
         <p className="soft">
           {farm.data?.name}
-          {trial.sown_on && `, ${text.tend.sownOn.toLowerCase()} ${longDate(trial.sown_on, "year")}`}
+          {trial.sown_on &&
+            `, ${text.tend.sownOn.toLowerCase()} ${longDate(trial.sown_on, "year")}`}
         </p>
         <h2>{text.tell.verdicts}</h2>
-        {view ? <Learned trial={trial} view={view} /> : <p>{text.tell.notYet}</p>}
+        {view ? (
+          <Learned trial={trial} view={view} />
+        ) : (
+          <p>{text.tell.notYet}</p>
+        )}
         <h2>{text.tell.plan}</h2>
         <Plan trial={trial} />
         <h2>{text.tell.matched}</h2>
@@ -53,7 +71,14 @@ export default function Tell() {
           <>
             <h2>{text.tell.results}</h2>
             {view.by_crop.length > 0 ? (
-              view.by_crop.map((c, i) => <CropResults key={c.crop} trial={trial} crop={i + 1} name={c.crop} />)
+              view.by_crop.map((c, i) => (
+                <CropResults
+                  key={c.crop}
+                  trial={trial}
+                  crop={i + 1}
+                  name={c.crop}
+                />
+              ))
             ) : (
               <Results trial={trial} view={view} analysis={view.analysis} />
             )}
@@ -69,8 +94,12 @@ export default function Tell() {
         <Given trial={trial} />
         <Care trial={trial} weighed={view?.weighed ?? 0} />
         <Fairness trial={trial} />
-        {trial.commitment && <Seal trial={trial} commitment={trial.commitment} />}
-        <p className="soft">{text.tell.made(farm.data ? longDate(farm.data.today, "year") : "")}</p>
+        {trial.commitment && (
+          <Seal trial={trial} commitment={trial.commitment} />
+        )}
+        <p className="soft">
+          {text.tell.made(farm.data ? longDate(farm.data.today, "year") : "")}
+        </p>
       </article>
     </div>
   );
@@ -97,10 +126,18 @@ function Downloads({ id }: { id: string }) {
 }
 
 /** The verdicts in their sentences, whatever kind of trial it was. */
-function Learned({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
+function Learned({
+  trial,
+  view,
+}: {
+  trial: TrialView;
+  view: Schemas["JudgeView"];
+}) {
   return (
     <>
-      {trial.trust && <p className={`trust ${trial.trust.belief}`}>{trial.trust.line}</p>}
+      {trial.trust && (
+        <p className={`trust ${trial.trust.belief}`}>{trial.trust.line}</p>
+      )}
       {view.dose && <p className="v">{view.dose.sentence}</p>}
       {view.by_crop.length > 0 ? (
         <CropVerdicts view={view} />
@@ -109,7 +146,9 @@ function Learned({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"]
       ) : (
         view.gone.length === 0 && <p>{text.tell.notYet}</p>
       )}
-      {trial.reveal !== null && <BesideVerdicts trial={trial} efficacy={view.efficacy} />}
+      {trial.reveal !== null && (
+        <BesideVerdicts trial={trial} efficacy={view.efficacy} />
+      )}
       <Gone view={view} />
       <CropEffects view={view} />
     </>
@@ -127,7 +166,9 @@ function Given({ trial }: { trial: TrialView }) {
     <>
       <h2>{text.tend.given.title}</h2>
       {view.missed.map((m) => (
-        <p key={m.job}>{text.tend.given.missed(m.label, text.tend.given.days(m.days))}</p>
+        <p key={m.job}>
+          {text.tend.given.missed(m.label, text.tend.given.days(m.days))}
+        </p>
       ))}
       <Received trial={trial} rows={view.received} />
     </>
@@ -140,7 +181,15 @@ function Care({ trial, weighed }: { trial: TrialView; weighed: number }) {
   return (
     <>
       <h2>{text.tell.care}</h2>
-      <p>{tend.data && text.tell.careText(trial.readings, tend.data.notes.length, weighed, trial.units.length)}</p>
+      <p>
+        {tend.data &&
+          text.tell.careText(
+            trial.readings,
+            tend.data.notes.length,
+            weighed,
+            trial.units.length,
+          )}
+      </p>
       <ul className="done">
         {tend.data?.done.map((d) => (
           <li key={d.job}>{text.tell.done(d.label, d.days)}</li>
@@ -164,8 +213,14 @@ function Fairness({ trial }: { trial: TrialView }) {
       <ul>
         {trial.ledger.open.map((f) => (
           <li key={f.code}>
-            <b>{f.title}</b> ({text.ledger.severity[f.severity]}): {f.seen} {f.remedy}
-            {f.answer && <em> {text.ledger.answered}: {f.answer.text}</em>}
+            <b>{f.title}</b> ({text.ledger.severity[f.severity]}): {f.seen}{" "}
+            {f.remedy}
+            {f.answer && (
+              <em>
+                {" "}
+                {text.ledger.answered}: {f.answer.text}
+              </em>
+            )}
           </li>
         ))}
       </ul>
@@ -184,7 +239,9 @@ function Seal({ trial, commitment }: { trial: TrialView; commitment: string }) {
       <p className="print">SHA-256 {commitment}</p>
       {trial.reveal && (
         <p className="print">
-          {text.place.seed} {trial.reveal.seed}, {text.place.nonce} {trial.reveal.nonce}: {trial.reveal.verified ? text.place.verified : text.place.broken}
+          {text.place.seed} {trial.reveal.seed}, {text.place.nonce}{" "}
+          {trial.reveal.nonce}:{" "}
+          {trial.reveal.verified ? text.place.verified : text.place.broken}
         </p>
       )}
     </>
@@ -193,10 +250,21 @@ function Seal({ trial, commitment }: { trial: TrialView; commitment: string }) {
 
 /** Plans the same trial once more. */
 function NextRound({ id }: { id: string }) {
-  const next = useNewTrial(() => answered(client.POST("/api/v1/trials/{id}/next-round", { params: { path: { id } } })));
+  const next = useNewTrial(() =>
+    answered(
+      client.POST("/api/v1/trials/{id}/next-round", {
+        params: { path: { id } },
+      }),
+    ),
+  );
   return (
     <>
-      <button type="button" className="plain" disabled={next.isPending} onClick={() => next.mutate(undefined)}>
+      <button
+        type="button"
+        className="plain"
+        disabled={next.isPending}
+        onClick={() => next.mutate(undefined)}
+      >
         {text.tell.nextRound}
       </button>
       <Trouble error={next.error} />
@@ -235,13 +303,23 @@ function Results({ trial, view, analysis }: ResultsProps) {
   );
 }
 
-function CropResults({ trial, crop, name }: { trial: TrialView; crop: number; name: string }) {
+function CropResults({
+  trial,
+  crop,
+  name,
+}: {
+  trial: TrialView;
+  crop: number;
+  name: string;
+}) {
   const judge = useQuery(judgeQuery(trial.id, null, crop));
   const view = judge.data;
   return (
     <>
       <h3>{name}</h3>
-      {view?.analysis && view.crop === crop && <Results trial={trial} view={view} analysis={view.analysis} />}
+      {view?.analysis && view.crop === crop && (
+        <Results trial={trial} view={view} analysis={view.analysis} />
+      )}
     </>
   );
 }
@@ -253,16 +331,26 @@ function Places({ trial }: { trial: TrialView }) {
     <>
       {light && (
         <p>
-          {text.place.evenness(light.places, shown(light.least_umol, 0), shown(light.mean_umol, 0), shown(light.most_umol, 0), shown(light.min_over_mean, 2))}
+          {text.place.evenness(
+            light.places,
+            shown(light.least_umol, 0),
+            shown(light.mean_umol, 0),
+            shown(light.most_umol, 0),
+            shown(light.min_over_mean, 2),
+          )}
         </p>
       )}
-      {typeof start?.gap_percent === "number" && <p>{text.place.startGap(shown(start.gap_percent, 1))}</p>}
+      {typeof start?.gap_percent === "number" && (
+        <p>{text.place.startGap(shown(start.gap_percent, 1))}</p>
+      )}
       {trial.site_cards.map((card) => (
         <p key={card.level}>
           <b>{trial.level_names[card.level - 1]}</b>:{" "}
           {(Object.keys(text.place.card) as (keyof typeof text.place.card)[])
             .filter((line) => card[line])
-            .map((line) => `${text.place.card[line].toLowerCase()} ${card[line]}`)
+            .map(
+              (line) => `${text.place.card[line].toLowerCase()} ${card[line]}`,
+            )
             .join("; ")}
         </p>
       ))}
@@ -288,14 +376,29 @@ function TreatmentHeads({ trial }: { trial: TrialView }) {
 }
 
 /** The figures themselves, so that anybody can do the sum again. */
-function EveryTray({ trial, view }: { trial: TrialView; view: Schemas["JudgeView"] }) {
-  const levels = [...new Set(view.dots.map((d) => d.level))].sort((a, b) => a - b);
+function EveryTray({
+  trial,
+  view,
+}: {
+  trial: TrialView;
+  view: Schemas["JudgeView"];
+}) {
+  const levels = [...new Set(view.dots.map((d) => d.level))].sort(
+    (a, b) => a - b,
+  );
   const values = (level: number, treatment: number) =>
-    view.dots.filter((d) => d.level === level && d.treatment === treatment).map((d) => `${d.code} ${shown(d.value, view.measure.decimals)}`);
+    view.dots
+      .filter((d) => d.level === level && d.treatment === treatment)
+      .map((d) => `${d.code} ${shown(d.value, view.measure.decimals)}`);
   return (
-    <Wide className="wide" name={text.tell.everyTray(view.measure.name, view.measure.unit)}>
+    <Wide
+      className="wide"
+      name={text.tell.everyTray(view.measure.name, view.measure.unit)}
+    >
       <table className="got">
-        <caption>{text.tell.everyTray(view.measure.name, view.measure.unit)}</caption>
+        <caption>
+          {text.tell.everyTray(view.measure.name, view.measure.unit)}
+        </caption>
         <TreatmentHeads trial={trial} />
         <tbody>
           {levels.map((level) => (
@@ -315,7 +418,9 @@ function EveryTray({ trial, view }: { trial: TrialView; view: Schemas["JudgeView
 /** What was mixed, with what was measured of it. */
 function Solutions({ trial }: { trial: TrialView }) {
   const bench = useQuery(mixQuery(trial.id));
-  const mixes = (bench.data?.treatments ?? []).flatMap((t) => t.recorded.map((m) => ({ ...m, name: t.name })));
+  const mixes = (bench.data?.treatments ?? []).flatMap((t) =>
+    t.recorded.map((m) => ({ ...m, name: t.name })),
+  );
   if (mixes.length === 0) {
     return null;
   }
@@ -327,7 +432,9 @@ function Solutions({ trial }: { trial: TrialView }) {
           <thead>
             <tr>
               {text.tell.solutionColumns.map((c) => (
-                <th key={c} scope="col">{c}</th>
+                <th key={c} scope="col">
+                  {c}
+                </th>
               ))}
             </tr>
           </thead>
@@ -337,7 +444,13 @@ function Solutions({ trial }: { trial: TrialView }) {
                 <th scope="row">{m.name}</th>
                 <td>{text.tend.day(m.day)}</td>
                 <td>{shown(m.volume_l, 2)}</td>
-                <td>{m.portions.length > 0 ? m.portions.map(wentIn).join("; ") : m.feed_total > 0 ? shown(m.feed_total, 2) : text.mix.water}</td>
+                <td>
+                  {m.portions.length > 0
+                    ? m.portions.map(wentIn).join("; ")
+                    : m.feed_total > 0
+                      ? shown(m.feed_total, 2)
+                      : text.mix.water}
+                </td>
                 <td>{shown(m.ec_ms_per_cm, 2)}</td>
                 <td>{shown(m.computed_ec_ms_per_cm, 2)}</td>
                 <td>{shown(m.ph, 1)}</td>
@@ -352,13 +465,19 @@ function Solutions({ trial }: { trial: TrialView }) {
 }
 
 /** An ingredient as weighed, with its lot. */
-const wentIn = (p: Schemas["Portioned"]) => `${shown(p.measured, p.measured < 10 ? 2 : 1)} ${p.unit} ${p.name}${p.lot ? `, ${text.mix.lot} ${p.lot}` : ""}`;
+const wentIn = (p: Schemas["Portioned"]) =>
+  `${shown(p.measured, p.measured < 10 ? 2 : 1)} ${p.unit} ${p.name}${p.lot ? `, ${text.mix.lot} ${p.lot}` : ""}`;
 
 function Plan({ trial }: { trial: TrialView }) {
   const catalogue = useQuery(catalogueQuery);
   const { ask } = trial;
-  const measure = catalogue.data?.measures.find((m) => m.key === ask.primary_measure);
-  const margin = ask.margin.kind === "percent" ? `${ask.margin.value} %` : `${ask.margin.value} ${measure?.unit ?? ""}`;
+  const measure = catalogue.data?.measures.find(
+    (m) => m.key === ask.primary_measure,
+  );
+  const margin =
+    ask.margin.kind === "percent"
+      ? `${ask.margin.value} %`
+      : `${ask.margin.value} ${measure?.unit ?? ""}`;
   return (
     <dl>
       <dt>{text.tell.question}</dt>
@@ -367,7 +486,8 @@ function Plan({ trial }: { trial: TrialView }) {
       <dd>{ask.hypothesis || "–"}</dd>
       <dt>{text.tell.decides}</dt>
       <dd>
-        {measure?.name}, {text.ask.goals[ask.goal]}; {text.tell.counts(margin)}; {text.ask.end.toLowerCase()} {ask.end_day}
+        {measure?.name}, {text.ask.goals[ask.goal]}; {text.tell.counts(margin)};{" "}
+        {text.ask.end.toLowerCase()} {ask.end_day}
         {ask.end_stage && `, ${text.ask.endStage}: ${ask.end_stage}`}
       </dd>
       {Object.keys(ask.judged_on ?? {}).length > 0 && (
@@ -375,7 +495,13 @@ function Plan({ trial }: { trial: TrialView }) {
           <dt>{text.ask.judgedOn}</dt>
           <dd>
             {Object.entries(ask.judged_on ?? {})
-              .map(([key, days]) => text.tell.onDays(catalogue.data?.measures.find((m) => m.key === key)?.name ?? key, days.join(", ")))
+              .map(([key, days]) =>
+                text.tell.onDays(
+                  catalogue.data?.measures.find((m) => m.key === key)?.name ??
+                    key,
+                  days.join(", "),
+                ),
+              )
               .join("; ")}
           </dd>
         </>
@@ -390,7 +516,12 @@ function Plan({ trial }: { trial: TrialView }) {
       <dd>
         {trial.changes.length === 0
           ? text.tell.none
-          : trial.changes.map((c) => `${text.ask.change(c.field, c.before, c.after)} (${c.reason})`).join("; ")}
+          : trial.changes
+              .map(
+                (c) =>
+                  `${text.ask.change(c.field, c.before, c.after)} (${c.reason})`,
+              )
+              .join("; ")}
       </dd>
     </dl>
   );
@@ -398,29 +529,39 @@ function Plan({ trial }: { trial: TrialView }) {
 
 function SheetTable({ trial }: { trial: TrialView }) {
   return (
-      <Wide className="wide" name={text.match.sheetName}>
-        <table className="got">
-          <TreatmentHeads trial={trial} />
-          <tbody>
-            {trial.rows
-              .filter((row) => row.cells.some((cell) => cell != null && cell !== ""))
-              .map((row) => {
-                const said = row.cells.filter((cell) => cell != null);
-                const differs = said.some((cell) => cell !== said[0]);
-                const label = `${row.name}${row.unit ? `, ${row.unit}` : ""}`;
-                return (
-                  <tr key={label}>
-                    <th scope="row">{label}</th>
-                    {!differs && said.length === row.cells.length ? (
-                      <td colSpan={said.length}>{said[0]}</td>
-                    ) : (
-                      row.cells.map((cell, i) => <td key={i}>{differs && cell != null ? <b>{cell}</b> : (cell ?? "–")}</td>)
-                    )}
-                  </tr>
-                );
-              })}
-          </tbody>
-        </table>
-      </Wide>
+    <Wide className="wide" name={text.match.sheetName}>
+      <table className="got">
+        <TreatmentHeads trial={trial} />
+        <tbody>
+          {trial.rows
+            .filter((row) =>
+              row.cells.some((cell) => cell != null && cell !== ""),
+            )
+            .map((row) => {
+              const said = row.cells.filter((cell) => cell != null);
+              const differs = said.some((cell) => cell !== said[0]);
+              const label = `${row.name}${row.unit ? `, ${row.unit}` : ""}`;
+              return (
+                <tr key={label}>
+                  <th scope="row">{label}</th>
+                  {!differs && said.length === row.cells.length ? (
+                    <td colSpan={said.length}>{said[0]}</td>
+                  ) : (
+                    row.cells.map((cell, i) => (
+                      <td key={i}>
+                        {differs && cell != null ? (
+                          <b>{cell}</b>
+                        ) : (
+                          (cell ?? "–")
+                        )}
+                      </td>
+                    ))
+                  )}
+                </tr>
+              );
+            })}
+        </tbody>
+      </table>
+    </Wide>
   );
 }

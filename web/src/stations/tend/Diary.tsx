@@ -22,7 +22,9 @@ function Entries({ trial }: { trial: TrialView }) {
   const words = text.tend.diary;
   const [kind, setKind] = useState("all");
   const [before, setBefore] = useState<number | null>(null);
-  const diary = useQuery(diaryQuery(trial.id, kind === "all" ? null : (kind as DiaryKind), before));
+  const diary = useQuery(
+    diaryQuery(trial.id, kind === "all" ? null : (kind as DiaryKind), before),
+  );
   const takeBack = useTakeBack(trial.id);
   const entries = diary.data?.entries ?? [];
   return (
@@ -30,7 +32,12 @@ function Entries({ trial }: { trial: TrialView }) {
       <label className="field kind">
         <span>{words.kind}</span>
         <Select
-          value={kind} aria-label={words.kind} options={Object.entries(words.kinds).map(([value, label]) => ({ value, label }))}
+          value={kind}
+          aria-label={words.kind}
+          options={Object.entries(words.kinds).map(([value, label]) => ({
+            value,
+            label,
+          }))}
           onChange={(next) => {
             setKind(next);
             setBefore(null);
@@ -38,20 +45,35 @@ function Entries({ trial }: { trial: TrialView }) {
         />
       </label>
       <Trouble error={diary.error ?? takeBack.error} />
-      {diary.data && entries.length === 0 && <p className="soft">{words.nothing}</p>}
+      {diary.data && entries.length === 0 && (
+        <p className="soft">{words.nothing}</p>
+      )}
       <ul>
         {entries.map((entry) => (
-          <Line key={entry.id} entry={entry} busy={takeBack.isPending} takeBack={() => takeBack.mutate(entry.id)} />
+          <Line
+            key={entry.id}
+            entry={entry}
+            busy={takeBack.isPending}
+            takeBack={() => takeBack.mutate(entry.id)}
+          />
         ))}
       </ul>
       <p className="acts">
         {before !== null && (
-          <button type="button" className="plain" onClick={() => setBefore(null)}>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => setBefore(null)}
+          >
             {words.newest}
           </button>
         )}
         {diary.data?.more && (
-          <button type="button" className="plain" onClick={() => setBefore(entries.at(-1)?.id ?? null)}>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => setBefore(entries.at(-1)?.id ?? null)}
+          >
             {words.older}
           </button>
         )}
@@ -69,7 +91,12 @@ interface LineProps {
 /** When, who, what; and what became of it. */
 function Line({ entry, busy, takeBack }: LineProps) {
   const words = text.tend.diary;
-  const when = new Date(entry.at).toLocaleString([], { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+  const when = new Date(entry.at).toLocaleString([], {
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+  });
   return (
     <li className={entry.undone ? "undone" : ""}>
       <time dateTime={entry.at}>{when}</time>
@@ -78,7 +105,13 @@ function Line({ entry, busy, takeBack }: LineProps) {
       {entry.undone ? (
         <em>{words.undone}</em>
       ) : entry.own ? (
-        <button type="button" className="plain" disabled={busy} aria-label={`${words.takeBack} ${entry.action}`} onClick={takeBack}>
+        <button
+          type="button"
+          className="plain"
+          disabled={busy}
+          aria-label={`${words.takeBack} ${entry.action}`}
+          onClick={takeBack}
+        >
           {words.takeBack}
         </button>
       ) : null}

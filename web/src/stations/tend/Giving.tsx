@@ -32,16 +32,34 @@ export function Giving({ trial }: { trial: TrialView }) {
           {words.missed(m.label, words.days(m.days))}
         </p>
       ))}
-      {none ? <p className="soft">{words.none}</p> : <Received trial={trial} rows={view.received} />}
+      {none ? (
+        <p className="soft">{words.none}</p>
+      ) : (
+        <Received trial={trial} rows={view.received} />
+      )}
       {trial.reveal === null && (
         <>
-          <button type="button" className="plain" aria-expanded={open} title={inWords(trial, words.enterWhy)} onClick={() => setOpen(!open)}>
+          <button
+            type="button"
+            className="plain"
+            aria-expanded={open}
+            title={inWords(trial, words.enterWhy)}
+            onClick={() => setOpen(!open)}
+          >
             {words.enter}
           </button>
-          {open && <GivingForm trial={trial} view={view} close={() => setOpen(false)} />}
+          {open && (
+            <GivingForm
+              trial={trial}
+              view={view}
+              close={() => setOpen(false)}
+            />
+          )}
         </>
       )}
-      {view.jugs && trial.reveal === null && <Jugs trial={trial} jugs={view.jugs} out={view.jugs_given_out} />}
+      {view.jugs && trial.reveal === null && (
+        <Jugs trial={trial} jugs={view.jugs} out={view.jugs_given_out} />
+      )}
       {!none && <Log trial={trial} view={view} />}
     </section>
   );
@@ -57,8 +75,13 @@ function told(gift: Schemas["GiftView"]): string {
     return words.withheld(gift.withheld);
   }
   const { what, how = "stirred", amount, unit, lot, batch } = gift.own;
-  const much = typeof amount === "number" ? `, ${shown(amount, amount < 10 ? 1 : 0)} ${unit ?? "mL"} each` : "";
-  const from = [lot && `lot ${lot}`, batch && `batch ${batch}`].filter(Boolean).join(", ");
+  const much =
+    typeof amount === "number"
+      ? `, ${shown(amount, amount < 10 ? 1 : 0)} ${unit ?? "mL"} each`
+      : "";
+  const from = [lot && `lot ${lot}`, batch && `batch ${batch}`]
+    .filter(Boolean)
+    .join(", ");
   return `${what === "sealed" ? words.sealed : what}, ${words.hows[how]}${much}${from && `, ${from}`}`;
 }
 
@@ -75,11 +98,28 @@ function Log({ trial, view }: { trial: TrialView; view: View }) {
   const words = text.tend.given;
   const labels = new Map(view.jobs.map((j) => [j.job, j.label]));
   const rounds: Line[] = view.rounds.map((r) => {
-    const each = typeof r.ml_a_unit === "number" ? `${shown(r.ml_a_unit, 0)} mL each` : words.asPlanned;
-    return { key: `r ${r.at} ${r.entered_at}`, head: r, job: r.job, what: r.skipped ? words.leftOut(r.skipped) : each, to: inWords(trial, words.toAll) };
+    const each =
+      typeof r.ml_a_unit === "number"
+        ? `${shown(r.ml_a_unit, 0)} mL each`
+        : words.asPlanned;
+    return {
+      key: `r ${r.at} ${r.entered_at}`,
+      head: r,
+      job: r.job,
+      what: r.skipped ? words.leftOut(r.skipped) : each,
+      to: inWords(trial, words.toAll),
+    };
   });
-  const singles: Line[] = view.singles.map((s) => ({ key: `s ${s.at} ${s.entered_at} ${s.to}`, head: s, job: s.job, what: told(s.gift), to: s.to }));
-  const lines = [...rounds, ...singles].sort((a, b) => b.head.at.localeCompare(a.head.at));
+  const singles: Line[] = view.singles.map((s) => ({
+    key: `s ${s.at} ${s.entered_at} ${s.to}`,
+    head: s,
+    job: s.job,
+    what: told(s.gift),
+    to: s.to,
+  }));
+  const lines = [...rounds, ...singles].sort((a, b) =>
+    b.head.at.localeCompare(a.head.at),
+  );
   return (
     <details className="given-log">
       <summary>
@@ -106,7 +146,9 @@ function Log({ trial, view }: { trial: TrialView; view: View }) {
                 <td>{line.to}</td>
                 <td>
                   {line.head.who}
-                  {line.head.late > 0 && <small> {words.late(line.head.late)}</small>}
+                  {line.head.late > 0 && (
+                    <small> {words.late(line.head.late)}</small>
+                  )}
                 </td>
               </tr>
             ))}
@@ -118,7 +160,15 @@ function Log({ trial, view }: { trial: TrialView; view: View }) {
 }
 
 /** Which codes are filled from which jug: who feeds needs no more. */
-function Jugs({ trial, jugs, out }: { trial: TrialView; jugs: Schemas["Jug"][]; out: boolean }) {
+function Jugs({
+  trial,
+  jugs,
+  out,
+}: {
+  trial: TrialView;
+  jugs: Schemas["Jug"][];
+  out: boolean;
+}) {
   const words = text.tend.jugs;
   const owner = useIsOwner();
   const give = useJugs(trial.id);
@@ -129,7 +179,8 @@ function Jugs({ trial, jugs, out }: { trial: TrialView; jugs: Schemas["Jug"][]; 
       <ul>
         {jugs.map((jug) => (
           <li key={jug.number}>
-            <b>{jug.number}</b> {jug.codes.join(" ")} {!jug.turn && <em>{words.notToday}</em>}
+            <b>{jug.number}</b> {jug.codes.join(" ")}{" "}
+            {!jug.turn && <em>{words.notToday}</em>}
           </li>
         ))}
       </ul>
@@ -139,7 +190,10 @@ function Jugs({ trial, jugs, out }: { trial: TrialView; jugs: Schemas["Jug"][]; 
       ) : (
         owner && (
           <p>
-            <Button onClick={() => give.mutate(undefined)} loading={give.isPending}>
+            <Button
+              onClick={() => give.mutate(undefined)}
+              loading={give.isPending}
+            >
               {words.giveOut}
             </Button>{" "}
             <small>{words.giveOutWhy}</small>

@@ -38,17 +38,35 @@ function whom(value: string): [string | null, Schemas["GivenTo"]] {
 }
 
 /** All that may be chosen as recipient: units, jugs, and for who may know the key treatments. */
-function useRecipients(trial: TrialView, view: Schemas["GivenView"], kind: Kind) {
+function useRecipients(
+  trial: TrialView,
+  view: Schemas["GivenView"],
+  kind: Kind,
+) {
   const words = text.tend.given;
   const owner = useIsOwner();
-  const units = trial.units.filter((u) => u.now && !u.lost).map((u) => ({ value: `u${u.code}`, label: u.code }));
-  const jugs = (view.jugs ?? []).map((j) => ({ value: `j${j.number}`, label: `${words.jug(j.number)}: ${j.codes.join(" ")}` }));
-  const treatments = trial.sheet.treatments.map((t, i) => ({ value: `t${i}`, label: t.name }));
+  const units = trial.units
+    .filter((u) => u.now && !u.lost)
+    .map((u) => ({ value: `u${u.code}`, label: u.code }));
+  const jugs = (view.jugs ?? []).map((j) => ({
+    value: `j${j.number}`,
+    label: `${words.jug(j.number)}: ${j.codes.join(" ")}`,
+  }));
+  const treatments = trial.sheet.treatments.map((t, i) => ({
+    value: `t${i}`,
+    label: t.name,
+  }));
   return [
-    ...(kind === "own" ? [{ value: "a", label: inWords(trial, words.toAll) }] : []),
+    ...(kind === "own"
+      ? [{ value: "a", label: inWords(trial, words.toAll) }]
+      : []),
     { label: inWords(trial, words.toUnits), title: "", options: units },
-    ...(jugs.length > 0 ? [{ label: words.toJugs, title: "", options: jugs }] : []),
-    ...(owner ? [{ label: words.toTreatments, title: "", options: treatments }] : []),
+    ...(jugs.length > 0
+      ? [{ label: words.toJugs, title: "", options: jugs }]
+      : []),
+    ...(owner
+      ? [{ label: words.toTreatments, title: "", options: treatments }]
+      : []),
   ];
 }
 
@@ -70,9 +88,17 @@ function giving(draft: Draft, confirmed: boolean): Sent | null {
   if (to === null || words.trim() === "" || Number.isNaN(amount)) {
     return null;
   }
-  const gifts = { as_planned: "as_planned" as const, own: { own: { ...own, amount } }, withheld: { withheld: why } };
+  const gifts = {
+    as_planned: "as_planned" as const,
+    own: { own: { ...own, amount } },
+    withheld: { withheld: why },
+  };
   const [unit, recipient] = whom(to);
-  return { kind: "giving", head: { ...whenSent(draft.when), unit, confirmed }, body: { job, to: recipient, gift: gifts[kind] } };
+  return {
+    kind: "giving",
+    head: { ...whenSent(draft.when), unit, confirmed },
+    body: { job, to: recipient, gift: gifts[kind] },
+  };
 }
 
 /** Something given to one unit, jug or treatment; or that one of them went without. */
@@ -81,14 +107,23 @@ export function GivingForm({ trial, view, close }: GivingFormProps) {
   const farm = useQuery(farmQuery);
   const entry = useEntry(trial.id);
   const [draft, setDraft] = useState<Draft>({
-    kind: "own", to: null, job: view.jobs[0]?.job ?? "feed", when: { date: farm.data?.today ?? "", time: "" }, own: NOTHING, why: "",
+    kind: "own",
+    to: null,
+    job: view.jobs[0]?.job ?? "feed",
+    when: { date: farm.data?.today ?? "", time: "" },
+    own: NOTHING,
+    why: "",
   });
-  const set = (change: Partial<Draft>) => setDraft((now) => ({ ...now, ...change }));
+  const set = (change: Partial<Draft>) =>
+    setDraft((now) => ({ ...now, ...change }));
   const recipients = useRecipients(trial, view, draft.kind);
   const save = (confirmed: boolean) => {
     const own = giving(draft, confirmed);
     if (own) {
-      entry.mutate({ trial: trial.id, records: [own] }, { onSuccess: (state) => state === "saved" && close() });
+      entry.mutate(
+        { trial: trial.id, records: [own] },
+        { onSuccess: (state) => state === "saved" && close() },
+      );
     }
   };
   return (
@@ -100,25 +135,61 @@ export function GivingForm({ trial, view, close }: GivingFormProps) {
       }}
     >
       <Segmented<Kind>
-        value={draft.kind} aria-label={words.kind}
-        onChange={(kind) => set({ kind, to: kind !== "own" && draft.to === "a" ? null : draft.to })}
-        options={(["own", "as_planned", "withheld"] as const).map((value) => ({ value, label: words.kinds[value] }))}
+        value={draft.kind}
+        aria-label={words.kind}
+        onChange={(kind) =>
+          set({
+            kind,
+            to: kind !== "own" && draft.to === "a" ? null : draft.to,
+          })
+        }
+        options={(["own", "as_planned", "withheld"] as const).map((value) => ({
+          value,
+          label: words.kinds[value],
+        }))}
       />
       <label className="field to">
         <span>{words.to}</span>
-        <Select value={draft.to} onChange={(to) => set({ to })} options={recipients} showSearch={{ optionFilterProp: "label" }} aria-label={words.to} />
+        <Select
+          value={draft.to}
+          onChange={(to) => set({ to })}
+          options={recipients}
+          showSearch={{ optionFilterProp: "label" }}
+          aria-label={words.to}
+        />
       </label>
-      <WhenDone from={trial.sown_on ?? null} when={draft.when} setWhen={(when) => set({ when })} />
+      <WhenDone
+        from={trial.sown_on ?? null}
+        when={draft.when}
+        setWhen={(when) => set({ when })}
+      />
       <PartOf view={view} job={draft.job} setJob={(job) => set({ job })} />
-      {draft.kind === "own" && <OwnPortion own={draft.own} setOwn={(own) => set({ own })} known={view.known} wrong={Number.isNaN(typed(draft.own.amount))} />}
+      {draft.kind === "own" && (
+        <OwnPortion
+          own={draft.own}
+          setOwn={(own) => set({ own })}
+          known={view.known}
+          wrong={Number.isNaN(typed(draft.own.amount))}
+        />
+      )}
       {draft.kind === "withheld" && (
         <label className="field why">
           <span>{text.tend.work.why}</span>
-          <Input name="why" value={draft.why} placeholder={text.tend.work.whyPlaceholder} onChange={(e) => set({ why: e.target.value })} />
+          <Input
+            name="why"
+            value={draft.why}
+            placeholder={text.tend.work.whyPlaceholder}
+            onChange={(e) => set({ why: e.target.value })}
+          />
         </label>
       )}
       <div className="row">
-        <Button type="primary" htmlType="submit" disabled={giving(draft, false) === null} loading={entry.isPending}>
+        <Button
+          type="primary"
+          htmlType="submit"
+          disabled={giving(draft, false) === null}
+          loading={entry.isPending}
+        >
           {text.tend.work.keep}
         </Button>
         <button type="button" className="plain" onClick={close}>
@@ -141,12 +212,20 @@ interface PartOfProps {
 function PartOf({ view, job, setJob }: PartOfProps) {
   const jobs = (["feed", "water", "apply"] as const).map((value) => ({
     value,
-    label: view.jobs.find((j) => j.job === value)?.label ?? text.tend.given.verbs[value] ?? value,
+    label:
+      view.jobs.find((j) => j.job === value)?.label ??
+      text.tend.given.verbs[value] ??
+      value,
   }));
   return (
     <label className="field part">
       <span>{text.tend.given.part}</span>
-      <Select value={job} onChange={setJob} options={jobs} aria-label={text.tend.given.part} />
+      <Select
+        value={job}
+        onChange={setJob}
+        options={jobs}
+        aria-label={text.tend.given.part}
+      />
     </label>
   );
 }
@@ -160,7 +239,14 @@ interface Own {
   batch: string;
 }
 
-const NOTHING: Own = { what: "", how: "stirred", amount: "", unit: "mL", lot: "", batch: "" };
+const NOTHING: Own = {
+  what: "",
+  how: "stirred",
+  amount: "",
+  unit: "mL",
+  lot: "",
+  batch: "",
+};
 
 interface OwnPortionProps {
   own: Own;
@@ -172,32 +258,67 @@ interface OwnPortionProps {
 /** What, how, how much, and where it came from. */
 function OwnPortion({ own, setOwn, known, wrong }: OwnPortionProps) {
   const words = text.tend.given;
-  const hows = (Object.keys(words.hows) as How[]).map((value) => ({ value, label: words.hows[value] }));
+  const hows = (Object.keys(words.hows) as How[]).map((value) => ({
+    value,
+    label: words.hows[value],
+  }));
   return (
     <>
       <label className="field what">
         <span>{words.what}</span>
-        <AutoComplete value={own.what} onChange={(what: string) => setOwn({ ...own, what })} options={known.map((value) => ({ value }))} aria-label={words.what} />
+        <AutoComplete
+          value={own.what}
+          onChange={(what: string) => setOwn({ ...own, what })}
+          options={known.map((value) => ({ value }))}
+          aria-label={words.what}
+        />
       </label>
       <label className="field how">
         <span>{words.how}</span>
-        <Select value={own.how} onChange={(how) => setOwn({ ...own, how })} options={hows} aria-label={words.how} />
+        <Select
+          value={own.how}
+          onChange={(how) => setOwn({ ...own, how })}
+          options={hows}
+          aria-label={words.how}
+        />
       </label>
       <label className="field short">
         <span>{words.amount}</span>
-        <Input name="amount" inputMode="decimal" value={own.amount} status={wrong ? "error" : ""} onChange={(e) => setOwn({ ...own, amount: e.target.value })} />
+        <Input
+          name="amount"
+          inputMode="decimal"
+          value={own.amount}
+          status={wrong ? "error" : ""}
+          onChange={(e) => setOwn({ ...own, amount: e.target.value })}
+        />
       </label>
       <label className="field short">
         <span>{words.unit}</span>
-        <Select<PortionUnit> value={own.unit} onChange={(unit) => setOwn({ ...own, unit })} options={[{ value: "mL", label: "mL" }, { value: "g", label: "g" }]} aria-label={words.unit} />
+        <Select<PortionUnit>
+          value={own.unit}
+          onChange={(unit) => setOwn({ ...own, unit })}
+          options={[
+            { value: "mL", label: "mL" },
+            { value: "g", label: "g" },
+          ]}
+          aria-label={words.unit}
+        />
       </label>
       <label className="field lot">
         <span>{words.lot}</span>
-        <Input name="lot" value={own.lot} onChange={(e) => setOwn({ ...own, lot: e.target.value })} />
+        <Input
+          name="lot"
+          value={own.lot}
+          onChange={(e) => setOwn({ ...own, lot: e.target.value })}
+        />
       </label>
       <label className="field batch">
         <span>{words.batch}</span>
-        <Input name="batch" value={own.batch} onChange={(e) => setOwn({ ...own, batch: e.target.value })} />
+        <Input
+          name="batch"
+          value={own.batch}
+          onChange={(e) => setOwn({ ...own, batch: e.target.value })}
+        />
       </label>
     </>
   );

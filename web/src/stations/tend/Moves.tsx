@@ -9,11 +9,14 @@ export function Moves({ trial }: { trial: TrialView }) {
   }
   return (
     <div className="moves">
-      <p className="soft">{text.tend.moves(rotation.moves_done + 1, rotation.moves_in_round)}</p>
+      <p className="soft">
+        {text.tend.moves(rotation.moves_done + 1, rotation.moves_in_round)}
+      </p>
       <ol>
         {rotation.next.map((move) => (
           <li key={move.code}>
-            <b>{move.code}</b> {text.tend.move(move.from.level, move.from.slot, move.to.slot)}
+            <b>{move.code}</b>{" "}
+            {text.tend.move(move.from.level, move.from.slot, move.to.slot)}
           </li>
         ))}
       </ol>

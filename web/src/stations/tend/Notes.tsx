@@ -16,7 +16,10 @@ export function Notes({ trial, day, notes }: NotesProps) {
   const [words, setWords] = useState("");
   const [code, setCode] = useState("");
   const write = useEntry(trial.id);
-  const options = [{ value: "", label: text.tend.wholeTrial }, ...trial.units.map((u) => ({ value: u.code, label: u.code }))];
+  const options = [
+    { value: "", label: text.tend.wholeTrial },
+    ...trial.units.map((u) => ({ value: u.code, label: u.code })),
+  ];
   return (
     <section className="notes">
       {trial.reveal === null && (
@@ -24,18 +27,33 @@ export function Notes({ trial, day, notes }: NotesProps) {
           onSubmit={(event) => {
             event.preventDefault();
             const head = { unit: code || null, day };
-            write.mutate({ trial: trial.id, records: [{ kind: "note", head, body: { text: words } }] }, { onSuccess: () => setWords("") });
+            write.mutate(
+              {
+                trial: trial.id,
+                records: [{ kind: "note", head, body: { text: words } }],
+              },
+              { onSuccess: () => setWords("") },
+            );
           }}
         >
           <label className="field words">
             <span>{text.tend.note}</span>
-            <Input name="note" value={words} placeholder={text.tend.notePlaceholder} onChange={(e) => setWords(e.target.value)} />
+            <Input
+              name="note"
+              value={words}
+              placeholder={text.tend.notePlaceholder}
+              onChange={(e) => setWords(e.target.value)}
+            />
           </label>
           <label className="field for">
             <span>{text.tend.noteFor}</span>
             <Select value={code} onChange={setCode} options={options} />
           </label>
-          <Button htmlType="submit" disabled={words.trim() === ""} loading={write.isPending}>
+          <Button
+            htmlType="submit"
+            disabled={words.trim() === ""}
+            loading={write.isPending}
+          >
             {text.tend.addNote}
           </Button>
         </form>
@@ -45,7 +63,8 @@ export function Notes({ trial, day, notes }: NotesProps) {
       <ul>
         {notes.map((note, i) => (
           <li key={i}>
-            <span>{text.tend.day(note.day)}</span> {note.code && <b>{note.code}</b>} {note.text}
+            <span>{text.tend.day(note.day)}</span>{" "}
+            {note.code && <b>{note.code}</b>} {note.text}
           </li>
         ))}
       </ul>

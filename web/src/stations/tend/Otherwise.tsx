@@ -28,7 +28,12 @@ export function Otherwise({ trial, due, close }: OtherwiseProps) {
   const farm = useQuery(farmQuery);
   return known.data && farm.data ? (
     <div className="otherwise">
-      <DoneOtherwise trial={known.data} today={farm.data.today} due={due} close={close} />
+      <DoneOtherwise
+        trial={known.data}
+        today={farm.data.today}
+        due={due}
+        close={close}
+      />
       {due.can_move && <Later trial={known.data} due={due} close={close} />}
       <p className="by-others">
         <Link to="/handover/today">{text.tend.work.handOver}</Link>
@@ -50,15 +55,26 @@ interface Draft {
 }
 
 /** What is sent as one deed: the round, and those who went without. */
-function recordsOf(due: Schemas["Due"], draft: Draft, confirmed: boolean): Sent[] {
+function recordsOf(
+  due: Schemas["Due"],
+  draft: Draft,
+  confirmed: boolean,
+): Sent[] {
   const [when, { leftOut, why }] = [whenSent(draft.when), draft];
-  const round = { job: due.job, ml_a_unit: leftOut ? null : typed(draft.each), skipped: leftOut ? why : null };
+  const round = {
+    job: due.job,
+    ml_a_unit: leftOut ? null : typed(draft.each),
+    skipped: leftOut ? why : null,
+  };
   const without = (unit: string): Sent => ({
     kind: "giving",
     head: { ...when, unit, confirmed: true },
     body: { job: due.job, to: "unit", gift: { withheld: why } },
   });
-  return [{ kind: "work", head: { ...when, confirmed }, body: round }, ...(leftOut ? [] : draft.without).map(without)];
+  return [
+    { kind: "work", head: { ...when, confirmed }, body: round },
+    ...(leftOut ? [] : draft.without).map(without),
+  ];
 }
 
 interface DoneProps {
@@ -71,14 +87,24 @@ interface DoneProps {
 function DoneOtherwise({ trial, today, due, close }: DoneProps) {
   const words = text.tend.work;
   const entry = useEntry(trial.id);
-  const [draft, setDraft] = useState<Draft>({ when: { date: today, time: "" }, each: "", without: [], leftOut: false, why: "" });
+  const [draft, setDraft] = useState<Draft>({
+    when: { date: today, time: "" },
+    each: "",
+    without: [],
+    leftOut: false,
+    why: "",
+  });
   const wrong = Number.isNaN(typed(draft.each));
   const asksWhy = draft.leftOut || draft.without.length > 0;
   const save = async (confirmed: boolean) => {
-    await entry.mutateAsync({ trial: trial.id, records: recordsOf(due, draft, confirmed) });
+    await entry.mutateAsync({
+      trial: trial.id,
+      records: recordsOf(due, draft, confirmed),
+    });
     close();
   };
-  const tryTo = (confirmed: boolean) => void save(confirmed).catch(() => undefined);
+  const tryTo = (confirmed: boolean) =>
+    void save(confirmed).catch(() => undefined);
   return (
     <form
       onSubmit={(event) => {
@@ -86,21 +112,45 @@ function DoneOtherwise({ trial, today, due, close }: DoneProps) {
         tryTo(false);
       }}
     >
-      <WhenDone from={trial.sown_on ?? null} when={draft.when} setWhen={(when) => setDraft({ ...draft, when })} />
-      {due.gives && !draft.leftOut && <HowMuch trial={trial} draft={draft} setDraft={setDraft} wrong={wrong} />}
+      <WhenDone
+        from={trial.sown_on ?? null}
+        when={draft.when}
+        setWhen={(when) => setDraft({ ...draft, when })}
+      />
+      {due.gives && !draft.leftOut && (
+        <HowMuch
+          trial={trial}
+          draft={draft}
+          setDraft={setDraft}
+          wrong={wrong}
+        />
+      )}
       {due.can_skip && (
-        <Checkbox checked={draft.leftOut} onChange={(e) => setDraft({ ...draft, leftOut: e.target.checked })}>
+        <Checkbox
+          checked={draft.leftOut}
+          onChange={(e) => setDraft({ ...draft, leftOut: e.target.checked })}
+        >
           {words.leftOut}
         </Checkbox>
       )}
       {asksWhy && (
         <label className="field why">
           <span>{words.why}</span>
-          <Input name="why" value={draft.why} placeholder={words.whyPlaceholder} onChange={(e) => setDraft({ ...draft, why: e.target.value })} />
+          <Input
+            name="why"
+            value={draft.why}
+            placeholder={words.whyPlaceholder}
+            onChange={(e) => setDraft({ ...draft, why: e.target.value })}
+          />
         </label>
       )}
       <div className="row">
-        <Button type="primary" htmlType="submit" disabled={wrong || (asksWhy && draft.why.trim() === "")} loading={entry.isPending}>
+        <Button
+          type="primary"
+          htmlType="submit"
+          disabled={wrong || (asksWhy && draft.why.trim() === "")}
+          loading={entry.isPending}
+        >
           {words.keep}
         </Button>
         <button type="button" className="plain" onClick={close}>
@@ -127,13 +177,23 @@ function HowMuch({ trial, draft, setDraft, wrong }: HowMuchProps) {
     <>
       <label className="field short">
         <span>{words.each}</span>
-        <Input name="each" inputMode="decimal" value={draft.each} status={wrong ? "error" : ""} onChange={(e) => setDraft({ ...draft, each: e.target.value })} />
+        <Input
+          name="each"
+          inputMode="decimal"
+          value={draft.each}
+          status={wrong ? "error" : ""}
+          onChange={(e) => setDraft({ ...draft, each: e.target.value })}
+        />
       </label>
       <label className="field without">
         <span>{inWords(trial, words.allBut)}</span>
         <Select
-          mode="multiple" value={draft.without} onChange={(without) => setDraft({ ...draft, without })} placeholder={words.nobody}
-          aria-label={words.allBut} options={standing.map((u) => ({ value: u.code, label: u.code }))}
+          mode="multiple"
+          value={draft.without}
+          onChange={(without) => setDraft({ ...draft, without })}
+          placeholder={words.nobody}
+          aria-label={words.allBut}
+          options={standing.map((u) => ({ value: u.code, label: u.code }))}
         />
       </label>
     </>
@@ -157,13 +217,22 @@ function Later({ trial, due, close }: LaterProps) {
       onSubmit={(event) => {
         event.preventDefault();
         if (to !== null) {
-          move.mutate({ id: trial.id, job: due.job, from: due.day, to }, { onSuccess: close });
+          move.mutate(
+            { id: trial.id, job: due.job, from: due.day, to },
+            { onSuccess: close },
+          );
         }
       }}
     >
       <label className="field date">
         <span>{text.tend.work.moveTo}</span>
-        <Input type="date" name="move-to" value={date} min={farm.data?.today} onChange={(e) => setDate(e.target.value)} />
+        <Input
+          type="date"
+          name="move-to"
+          value={date}
+          min={farm.data?.today}
+          onChange={(e) => setDate(e.target.value)}
+        />
       </label>
       <Button htmlType="submit" disabled={to === null} loading={move.isPending}>
         {date ? text.ahead.moveTo(longDate(date)) : text.tend.work.move}

@@ -14,16 +14,29 @@ interface Draft extends Marks {
   mm: string;
 }
 
-const WHOLE: Point[] = [[0.02, 0.02], [0.98, 0.02], [0.98, 0.98], [0.02, 0.98]];
+const WHOLE: Point[] = [
+  [0.02, 0.02],
+  [0.98, 0.02],
+  [0.98, 0.98],
+  [0.02, 0.98],
+];
 /** Where a ruler and a line stand before they are dragged. */
-const RULER: Point[] = [[0.2, 0.94], [0.8, 0.94]];
-const LINE: Point[] = [[0.5, 0.8], [0.5, 0.2]];
+const RULER: Point[] = [
+  [0.2, 0.94],
+  [0.8, 0.94],
+];
+const LINE: Point[] = [
+  [0.5, 0.8],
+  [0.5, 0.2],
+];
 
 const point = (p: number[]): Point => [p[0] ?? 0, p[1] ?? 0];
 
 /** What was marked before: in this photo, else in the last of the same tray from the same side; else the whole picture. */
 function markedBefore(photo: Photo, all: Photo[]): Draft {
-  const alike = all.filter((p) => p.code === photo.code && p.view === photo.view && p.marked);
+  const alike = all.filter(
+    (p) => p.code === photo.code && p.view === photo.view && p.marked,
+  );
   const marked = photo.marked ?? alike.at(-1)?.marked;
   return {
     corners: marked?.corners.map(point) ?? WHOLE,
@@ -37,8 +50,21 @@ function markedBefore(photo: Photo, all: Photo[]): Draft {
 }
 
 /** As it is sent. */
-function marksOf({ corners, card, readiness, ruler, mm, line }: Draft): Schemas["Marked"] {
-  return { corners, card, readiness, ...(ruler ? { ruler: { ends: ruler, mm: typed(mm) ?? 0 } } : {}), ...(ruler && line ? { line } : {}) };
+function marksOf({
+  corners,
+  card,
+  readiness,
+  ruler,
+  mm,
+  line,
+}: Draft): Schemas["Marked"] {
+  return {
+    corners,
+    card,
+    readiness,
+    ...(ruler ? { ruler: { ends: ruler, mm: typed(mm) ?? 0 } } : {}),
+    ...(ruler && line ? { line } : {}),
+  };
 }
 
 interface PhotoBenchProps {
@@ -57,28 +83,55 @@ export function PhotoBench({ trial, photo, all, open }: PhotoBenchProps) {
   const at = own.findIndex((p) => p.id === photo.id);
   const [ghostly, setGhostly] = useState(false);
   const before = own[at - 1];
-  const keep = () => mark.mutate({ photo: photo.id, marked: marksOf(draft), version: photo.version });
+  const keep = () =>
+    mark.mutate({
+      photo: photo.id,
+      marked: marksOf(draft),
+      version: photo.version,
+    });
   return (
     <div className="photo-bench">
       <header>
         <h3>{words.open(photo.code, photo.day)}</h3>
-        <button type="button" className="plain" disabled={at <= 0} onClick={() => open(own[at - 1]?.id ?? null)}>
+        <button
+          type="button"
+          className="plain"
+          disabled={at <= 0}
+          onClick={() => open(own[at - 1]?.id ?? null)}
+        >
           {words.earlier}
         </button>
-        <button type="button" className="plain" disabled={at >= own.length - 1} onClick={() => open(own[at + 1]?.id ?? null)}>
+        <button
+          type="button"
+          className="plain"
+          disabled={at >= own.length - 1}
+          onClick={() => open(own[at + 1]?.id ?? null)}
+        >
           {words.later}
         </button>
-        <button type="button" className="plain close" onClick={() => open(null)}>
+        <button
+          type="button"
+          className="plain close"
+          onClick={() => open(null)}
+        >
           {words.close}
         </button>
       </header>
       <PhotoMarking
-        trial={trial} photo={photo} ghost={ghostly && before ? pictureOf(trial.id, before.id, "file") : null} draft={draft}
+        trial={trial}
+        photo={photo}
+        ghost={
+          ghostly && before ? pictureOf(trial.id, before.id, "file") : null
+        }
+        draft={draft}
         setDraft={(marks) => setDraft({ ...draft, ...marks })}
       />
       <div className="photo-figures">
         {before && (
-          <Checkbox checked={ghostly} onChange={(e) => setGhostly(e.target.checked)}>
+          <Checkbox
+            checked={ghostly}
+            onChange={(e) => setGhostly(e.target.checked)}
+          >
             {words.ghost(before.day)}
           </Checkbox>
         )}
@@ -88,11 +141,25 @@ export function PhotoBench({ trial, photo, all, open }: PhotoBenchProps) {
             <label className="readiness">
               <span>{words.readiness}</span>
               <Slider
-                min={0} max={1} step={0.05} value={draft.readiness} tooltip={{ open: false }} ariaLabelForHandle={words.readiness}
-                marks={{ 0: words.less, 1: words.more }} onChange={(readiness) => setDraft({ ...draft, readiness })}
+                min={0}
+                max={1}
+                step={0.05}
+                value={draft.readiness}
+                tooltip={{ open: false }}
+                ariaLabelForHandle={words.readiness}
+                marks={{ 0: words.less, 1: words.more }}
+                onChange={(readiness) => setDraft({ ...draft, readiness })}
               />
             </label>
-            <Checkbox checked={draft.card !== null} onChange={(e) => setDraft({ ...draft, card: e.target.checked ? [0.05, 0.05] : null })}>
+            <Checkbox
+              checked={draft.card !== null}
+              onChange={(e) =>
+                setDraft({
+                  ...draft,
+                  card: e.target.checked ? [0.05, 0.05] : null,
+                })
+              }
+            >
               {words.card}
             </Checkbox>
             <Lengths photo={photo} draft={draft} setDraft={setDraft} />
@@ -122,16 +189,35 @@ function Lengths({ photo, draft, setDraft }: LengthsProps) {
   const words = text.tend.photos;
   return (
     <>
-      <Checkbox checked={draft.ruler !== null} onChange={(e) => setDraft({ ...draft, ruler: e.target.checked ? RULER : null, line: null })}>
+      <Checkbox
+        checked={draft.ruler !== null}
+        onChange={(e) =>
+          setDraft({
+            ...draft,
+            ruler: e.target.checked ? RULER : null,
+            line: null,
+          })
+        }
+      >
         {words.ruler}
       </Checkbox>
       {draft.ruler && (
         <>
           <label className="field">
             <span>{words.rulerLength}</span>
-            <Input name="ruler-mm" inputMode="decimal" value={draft.mm} onChange={(e) => setDraft({ ...draft, mm: e.target.value })} />
+            <Input
+              name="ruler-mm"
+              inputMode="decimal"
+              value={draft.mm}
+              onChange={(e) => setDraft({ ...draft, mm: e.target.value })}
+            />
           </label>
-          <Checkbox checked={draft.line !== null} onChange={(e) => setDraft({ ...draft, line: e.target.checked ? LINE : null })}>
+          <Checkbox
+            checked={draft.line !== null}
+            onChange={(e) =>
+              setDraft({ ...draft, line: e.target.checked ? LINE : null })
+            }
+          >
             {words.line[photo.view] ?? words.line["top"]}
           </Checkbox>
         </>
@@ -146,15 +232,24 @@ function FigureList({ figures }: { figures: Schemas["Figures"] }) {
   return (
     <>
       <dl>
-        {Object.entries(words.figures).filter(([key]) => !BY_RULER.includes(key) || typeof values[key] === "number").map(([key, [name, unit, decimals]]) => {
-          const value = values[key];
-          return (
-            <div key={key}>
-              <dt>{name}</dt>
-              <dd>{typeof value === "number" ? `${shown(value, decimals)} ${unit}` : "–"}</dd>
-            </div>
-          );
-        })}
+        {Object.entries(words.figures)
+          .filter(
+            ([key]) =>
+              !BY_RULER.includes(key) || typeof values[key] === "number",
+          )
+          .map(([key, [name, unit, decimals]]) => {
+            const value = values[key];
+            return (
+              <div key={key}>
+                <dt>{name}</dt>
+                <dd>
+                  {typeof value === "number"
+                    ? `${shown(value, decimals)} ${unit}`
+                    : "–"}
+                </dd>
+              </div>
+            );
+          })}
       </dl>
       <p className="soft">{words.goesOn}</p>
     </>

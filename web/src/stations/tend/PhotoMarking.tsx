@@ -1,4 +1,10 @@
-import { useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from "react";
+import {
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type PointerEvent,
+  type RefObject,
+} from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { pictureOf } from "../../queries/trial";
 import { text } from "../../text/en";
@@ -23,7 +29,13 @@ const inside = (share: number) => Math.min(1, Math.max(0, share));
 
 /** Where the shading comes from: what the server takes for leaf between these corners. */
 function maskOf(trial: string, photo: string, draft: Marks): string {
-  const query = new URLSearchParams({ corners: draft.corners.flat().map((c) => c.toFixed(4)).join(","), readiness: String(draft.readiness) });
+  const query = new URLSearchParams({
+    corners: draft.corners
+      .flat()
+      .map((c) => c.toFixed(4))
+      .join(","),
+    readiness: String(draft.readiness),
+  });
   if (draft.card) {
     query.set("card", draft.card.map((c) => c.toFixed(4)).join(","));
   }
@@ -40,28 +52,67 @@ interface MarkingProps {
 }
 
 /** The picture with its corners and what counts as leaf; the shading follows when a corner is let go. */
-export function PhotoMarking({ trial, photo, ghost, draft, setDraft }: MarkingProps) {
+export function PhotoMarking({
+  trial,
+  photo,
+  ghost,
+  draft,
+  setDraft,
+}: MarkingProps) {
   const frame = useRef<HTMLDivElement>(null);
   const [settled, setSettled] = useState(draft);
   const words = text.tend.photos;
   const open = trial.reveal === null;
   // The slider has no end of a drag: what it says is shown as it moves.
-  const shaded = { ...settled, readiness: draft.readiness, card: draft.card === null ? null : settled.card };
+  const shaded = {
+    ...settled,
+    readiness: draft.readiness,
+    card: draft.card === null ? null : settled.card,
+  };
   const points = pointsOf(draft, setDraft);
   const polygon = (ends: Point[]) => ends.map((c) => c.join(",")).join(" ");
   return (
     <div className="photo-frame" ref={frame}>
-      <img src={pictureOf(trial.id, photo.id, "file")} alt={words.look(photo.code, photo.day)} />
+      <img
+        src={pictureOf(trial.id, photo.id, "file")}
+        alt={words.look(photo.code, photo.day)}
+      />
       {ghost && <img className="ghost" src={ghost} alt="" />}
-      <img className="shading" src={maskOf(trial.id, photo.id, shaded)} alt="" />
+      <img
+        className="shading"
+        src={maskOf(trial.id, photo.id, shaded)}
+        alt=""
+      />
       <svg viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden="true">
-        <polygon points={polygon(draft.corners)} vectorEffect="non-scaling-stroke" />
-        {draft.ruler && <polyline className="ruler" points={polygon(draft.ruler)} vectorEffect="non-scaling-stroke" />}
-        {draft.line && <polyline points={polygon(draft.line)} vectorEffect="non-scaling-stroke" />}
+        <polygon
+          points={polygon(draft.corners)}
+          vectorEffect="non-scaling-stroke"
+        />
+        {draft.ruler && (
+          <polyline
+            className="ruler"
+            points={polygon(draft.ruler)}
+            vectorEffect="non-scaling-stroke"
+          />
+        )}
+        {draft.line && (
+          <polyline
+            points={polygon(draft.line)}
+            vectorEffect="non-scaling-stroke"
+          />
+        )}
       </svg>
       {open &&
         points.map((p) => (
-          <Handle key={p.name} at={p.at} frame={frame} name={p.name} round={p.round} move={p.move} settle={() => setSettled(draft)} />
+          <Handle
+            key={p.name}
+            at={p.at}
+            frame={frame}
+            name={p.name}
+            round={p.round}
+            move={p.move}
+            settle={() => setSettled(draft)}
+          />
         ))}
     </div>
   );
@@ -77,13 +128,41 @@ interface Movable {
 /** Every point that can be dragged, with its name and what moving it does. */
 function pointsOf(draft: Marks, setDraft: (draft: Marks) => void): Movable[] {
   const words = text.tend.photos;
-  const replaced = (points: Point[], n: number, to: Point) => points.map((p, i) => (i === n ? to : p));
+  const replaced = (points: Point[], n: number, to: Point) =>
+    points.map((p, i) => (i === n ? to : p));
   const { card, ruler, line } = draft;
   return [
-    ...draft.corners.map((at, n) => ({ name: words.corner(n + 1), at, round: false, move: (to: Point) => setDraft({ ...draft, corners: replaced(draft.corners, n, to) }) })),
-    ...(card ? [{ name: words.cardPoint, at: card, round: true, move: (to: Point) => setDraft({ ...draft, card: to }) }] : []),
-    ...(ruler ?? []).map((at, n) => ({ name: words.rulerEnd(n + 1), at, round: true, move: (to: Point) => setDraft({ ...draft, ruler: replaced(ruler ?? [], n, to) }) })),
-    ...(line ?? []).map((at, n) => ({ name: words.lineEnd(n + 1), at, round: true, move: (to: Point) => setDraft({ ...draft, line: replaced(line ?? [], n, to) }) })),
+    ...draft.corners.map((at, n) => ({
+      name: words.corner(n + 1),
+      at,
+      round: false,
+      move: (to: Point) =>
+        setDraft({ ...draft, corners: replaced(draft.corners, n, to) }),
+    })),
+    ...(card
+      ? [
+          {
+            name: words.cardPoint,
+            at: card,
+            round: true,
+            move: (to: Point) => setDraft({ ...draft, card: to }),
+          },
+        ]
+      : []),
+    ...(ruler ?? []).map((at, n) => ({
+      name: words.rulerEnd(n + 1),
+      at,
+      round: true,
+      move: (to: Point) =>
+        setDraft({ ...draft, ruler: replaced(ruler ?? [], n, to) }),
+    })),
+    ...(line ?? []).map((at, n) => ({
+      name: words.lineEnd(n + 1),
+      at,
+      round: true,
+      move: (to: Point) =>
+        setDraft({ ...draft, line: replaced(line ?? [], n, to) }),
+    })),
   ];
 }
 
@@ -101,11 +180,19 @@ function Handle({ at, frame, name, round, move, settle }: HandleProps) {
   const drag = (event: PointerEvent<HTMLButtonElement>) => {
     const box = frame.current?.getBoundingClientRect();
     if (box && event.buttons > 0) {
-      move([inside((event.clientX - box.left) / box.width), inside((event.clientY - box.top) / box.height)]);
+      move([
+        inside((event.clientX - box.left) / box.width),
+        inside((event.clientY - box.top) / box.height),
+      ]);
     }
   };
   const step = (event: KeyboardEvent) => {
-    const steps: Record<string, Point> = { ArrowLeft: [-STEP, 0], ArrowRight: [STEP, 0], ArrowUp: [0, -STEP], ArrowDown: [0, STEP] };
+    const steps: Record<string, Point> = {
+      ArrowLeft: [-STEP, 0],
+      ArrowRight: [STEP, 0],
+      ArrowUp: [0, -STEP],
+      ArrowDown: [0, STEP],
+    };
     const by = steps[event.key];
     if (by) {
       event.preventDefault();
@@ -114,10 +201,16 @@ function Handle({ at, frame, name, round, move, settle }: HandleProps) {
   };
   return (
     <button
-      type="button" className={round ? "handle round" : "handle"} aria-label={name} title={name}
+      type="button"
+      className={round ? "handle round" : "handle"}
+      aria-label={name}
+      title={name}
       style={{ left: `${100 * at[0]}%`, top: `${100 * at[1]}%` }}
-      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)} onPointerMove={drag} onPointerUp={settle}
-      onKeyDown={step} onKeyUp={settle}
+      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+      onPointerMove={drag}
+      onPointerUp={settle}
+      onKeyDown={step}
+      onKeyUp={settle}
     />
   );
 }

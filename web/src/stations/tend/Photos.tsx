@@ -27,13 +27,26 @@ export function Photos({ trial }: { trial: TrialView }) {
       {trial.reveal === null && <AddPhoto trial={trial} />}
       <Trouble error={photos.error} />
       {photos.data && all.length === 0 && <p className="soft">{words.none}</p>}
-      {photo && <PhotoBench key={photo.id} trial={trial} photo={photo} all={all} open={setOpen} />}
+      {photo && (
+        <PhotoBench
+          key={photo.id}
+          trial={trial}
+          photo={photo}
+          all={all}
+          open={setOpen}
+        />
+      )}
       {all.length > 1 && (
         <>
           <PhotoCompare trial={trial} all={all} />
           <Segmented
-            value={sheet} onChange={setSheet} aria-label={words.sheet}
-            options={[{ value: "day", label: words.sheets.day }, { value: "tray", label: inWords(trial, words.sheets.tray) }]}
+            value={sheet}
+            onChange={setSheet}
+            aria-label={words.sheet}
+            options={[
+              { value: "day", label: words.sheets.day },
+              { value: "tray", label: inWords(trial, words.sheets.tray) },
+            ]}
           />
         </>
       )}
@@ -44,11 +57,17 @@ export function Photos({ trial }: { trial: TrialView }) {
           <div key={day} className="contact">
             <h3>{text.tend.day(day)}</h3>
             <ul>
-              {all.filter((p) => p.day === day).map((p) => (
-                <li key={p.id}>
-                  <SmallPhoto trial={trial.id} photo={p} open={() => setOpen(p.id)} />
-                </li>
-              ))}
+              {all
+                .filter((p) => p.day === day)
+                .map((p) => (
+                  <li key={p.id}>
+                    <SmallPhoto
+                      trial={trial.id}
+                      photo={p}
+                      open={() => setOpen(p.id)}
+                    />
+                  </li>
+                ))}
             </ul>
           </div>
         ))
@@ -69,7 +88,10 @@ function AddPhoto({ trial }: { trial: TrialView }) {
     if (file) {
       // On to the next tray of the walk: the next picture is most likely of it.
       const next = walk[walk.findIndex((u) => u.code === code) + 1];
-      add.mutate({ trial: trial.id, picture: { code, view, file } }, { onSuccess: () => setCode(next?.code ?? code) });
+      add.mutate(
+        { trial: trial.id, picture: { code, view, file } },
+        { onSuccess: () => setCode(next?.code ?? code) },
+      );
     }
   };
   return (
@@ -78,16 +100,32 @@ function AddPhoto({ trial }: { trial: TrialView }) {
       <div className="add-photo">
         <label className="field">
           <span>{words.of}</span>
-          <Select value={code} onChange={setCode} options={walk.map((u) => ({ value: u.code, label: u.code }))} aria-label={words.of} />
+          <Select
+            value={code}
+            onChange={setCode}
+            options={walk.map((u) => ({ value: u.code, label: u.code }))}
+            aria-label={words.of}
+          />
         </label>
         <label className="field">
           <span>{words.view}</span>
-          <Select value={view} onChange={setView} options={Object.entries(words.views).map(([value, label]) => ({ value, label }))} aria-label={words.view} />
+          <Select
+            value={view}
+            onChange={setView}
+            options={Object.entries(words.views).map(([value, label]) => ({
+              value,
+              label,
+            }))}
+            aria-label={words.view}
+          />
         </label>
         <label className={add.isPending ? "file busy" : "file"}>
           {words.add}
           <input
-            type="file" name="photo" accept="image/jpeg,image/png" disabled={add.isPending}
+            type="file"
+            name="photo"
+            accept="image/jpeg,image/png"
+            disabled={add.isPending}
             onChange={(e) => {
               send(e.target.files?.[0]);
               e.target.value = "";
@@ -95,7 +133,11 @@ function AddPhoto({ trial }: { trial: TrialView }) {
           />
         </label>
       </div>
-      {add.data === "kept" && <p className="soft" role="status">{text.tend.work.unsent}</p>}
+      {add.data === "kept" && (
+        <p className="soft" role="status">
+          {text.tend.work.unsent}
+        </p>
+      )}
       <Trouble error={add.error} />
     </>
   );

@@ -9,7 +9,15 @@ import "./received.css";
 /** Codes that are told one by one. */
 const MOST_CODES = 8;
 
-function Codes({ trial, row, whole }: { trial: TrialView; row: Schemas["ReceivedRow"]; whole: boolean }) {
+function Codes({
+  trial,
+  row,
+  whole,
+}: {
+  trial: TrialView;
+  row: Schemas["ReceivedRow"];
+  whole: boolean;
+}) {
   const words = text.tend.given;
   const told = row.codes.slice(0, MOST_CODES);
   const treatment = typeof row.treatment === "number" ? row.treatment : null;
@@ -17,14 +25,17 @@ function Codes({ trial, row, whole }: { trial: TrialView; row: Schemas["Received
     <>
       {treatment !== null && (
         <>
-          <Badge treatment={treatment} /> {trial.sheet.treatments[treatment]?.name}{" "}
+          <Badge treatment={treatment} />{" "}
+          {trial.sheet.treatments[treatment]?.name}{" "}
         </>
       )}
       {whole ? (
         inWords(trial, words.all(row.codes.length))
       ) : (
         <b title={row.codes.join(", ")}>
-          {told.join(" ")} {row.codes.length > told.length && words.more(row.codes.length - told.length)}
+          {told.join(" ")}{" "}
+          {row.codes.length > told.length &&
+            words.more(row.codes.length - told.length)}
         </b>
       )}
     </>
@@ -32,7 +43,13 @@ function Codes({ trial, row, whole }: { trial: TrialView; row: Schemas["Received
 }
 
 /** What each unit has received; those that have received the same stand in one row. */
-export function Received({ trial, rows }: { trial: TrialView; rows: Schemas["ReceivedRow"][] }) {
+export function Received({
+  trial,
+  rows,
+}: {
+  trial: TrialView;
+  rows: Schemas["ReceivedRow"][];
+}) {
   const words = text.tend.given;
   const amount = (t: Schemas["ReceivedTotal"]) =>
     `${t.what}${t.how === "stirred" ? "" : `, ${words.hows[t.how]}`}: ${words.times(t.times)}${typeof t.amount === "number" ? `, ${shown(t.amount, t.amount < 10 ? 1 : 0)} ${t.unit}` : ""}`;
@@ -58,7 +75,9 @@ export function Received({ trial, rows }: { trial: TrialView; rows: Schemas["Rec
                 {row.work.map((w) => (
                   <p key={w.job}>
                     {words.verbs[w.job] ?? w.label} {words.days(w.days)}
-                    {typeof w.longest_gap === "number" && <small> {words.gap(w.longest_gap)}</small>}
+                    {typeof w.longest_gap === "number" && (
+                      <small> {words.gap(w.longest_gap)}</small>
+                    )}
                   </p>
                 ))}
               </td>

@@ -25,7 +25,13 @@ function byUnit(rows: Row[]): [string, Row[]][] {
 const keyOf = (row: Row) => `${row.unit.code} ${row.sample}`;
 
 /** Plants that died, were thinned out or were never there: tapped in a field of all, and taken out from a day on. */
-export function SamplesGone({ trial, rows }: { trial: TrialView; rows: Row[] }) {
+export function SamplesGone({
+  trial,
+  rows,
+}: {
+  trial: TrialView;
+  rows: Row[];
+}) {
   const words = text.tend.gone;
   const farm = useQuery(farmQuery);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -37,8 +43,15 @@ export function SamplesGone({ trial, rows }: { trial: TrialView; rows: Row[] }) 
   const keep = () => {
     const gone = rows.filter((r) => r.sample && chosen.has(keyOf(r)));
     // All of them are one deed: it stands as a whole, or not at all.
-    const records = gone.map((r): Sent => ({ kind: "gone", head: { unit: r.unit.code, sample: r.sample ?? null, ...whenSent(when) }, body: { why, note } }));
-    write.mutate({ trial: trial.id, records }, { onSuccess: () => (setChosen(new Set()), setNote("")) });
+    const records = gone.map((r): Sent => ({
+      kind: "gone",
+      head: { unit: r.unit.code, sample: r.sample ?? null, ...whenSent(when) },
+      body: { why, note },
+    }));
+    write.mutate(
+      { trial: trial.id, records },
+      { onSuccess: () => (setChosen(new Set()), setNote("")) },
+    );
   };
   return (
     <details className="samples-gone">
@@ -46,13 +59,36 @@ export function SamplesGone({ trial, rows }: { trial: TrialView; rows: Row[] }) 
       <p className="soft">{inWords(trial, words.why)}</p>
       <Field units={units} chosen={chosen} setChosen={setChosen} />
       <div className="row">
-        <Segmented<Why> value={why} onChange={setWhy} options={(Object.keys(words.whys) as Why[]).map((value) => ({ value, label: words.whys[value] }))} />
-        {why !== "never_there" && <WhenDone from={trial.sown_on ?? null} when={{ ...when, date: when.date || (farm.data?.today ?? "") }} setWhen={setWhen} />}
+        <Segmented<Why>
+          value={why}
+          onChange={setWhy}
+          options={(Object.keys(words.whys) as Why[]).map((value) => ({
+            value,
+            label: words.whys[value],
+          }))}
+        />
+        {why !== "never_there" && (
+          <WhenDone
+            from={trial.sown_on ?? null}
+            when={{ ...when, date: when.date || (farm.data?.today ?? "") }}
+            setWhen={setWhen}
+          />
+        )}
         <label className="field note">
           <span>{words.note}</span>
-          <Input name="gone-note" value={note} placeholder={words.notePlaceholder} onChange={(e) => setNote(e.target.value)} />
+          <Input
+            name="gone-note"
+            value={note}
+            placeholder={words.notePlaceholder}
+            onChange={(e) => setNote(e.target.value)}
+          />
         </label>
-        <Button type="primary" disabled={chosen.size === 0} loading={write.isPending} onClick={keep}>
+        <Button
+          type="primary"
+          disabled={chosen.size === 0}
+          loading={write.isPending}
+          onClick={keep}
+        >
           {words.keep(chosen.size)}
         </Button>
       </div>
@@ -89,7 +125,13 @@ function Field({ units, chosen, setChosen }: FieldProps) {
                 {row.sample}: {row.gone.words}
               </span>
             ) : (
-              <button key={keyOf(row)} type="button" aria-pressed={chosen.has(keyOf(row))} onClick={() => turn(keyOf(row))} aria-label={words.plant(code, row.sample ?? 0)}>
+              <button
+                key={keyOf(row)}
+                type="button"
+                aria-pressed={chosen.has(keyOf(row))}
+                onClick={() => turn(keyOf(row))}
+                aria-label={words.plant(code, row.sample ?? 0)}
+              >
                 {row.sample}
               </button>
             ),

@@ -26,12 +26,15 @@ export default function Tend() {
   const trial = useTrial();
   const [query] = useSearchParams();
   const asked = query.get("day");
-  const [day, setDay] = useState<number | null>(asked === null ? null : Number(asked));
+  const [day, setDay] = useState<number | null>(
+    asked === null ? null : Number(asked),
+  );
   const tend = useQuery(tendQuery(trial.id, day));
   if (trial.commitment === null) {
     return (
       <p>
-        {inWords(trial, text.tend.notDealt)} <Link to={`/trials/${trial.id}/place`}>{text.stations.place}</Link>
+        {inWords(trial, text.tend.notDealt)}{" "}
+        <Link to={`/trials/${trial.id}/place`}>{text.stations.place}</Link>
       </p>
     );
   }
@@ -51,14 +54,31 @@ export default function Tend() {
           {trial.reveal === null && <Work trial={trial} due={view.due} />}
           {typeof view.day === "number" && (
             <>
-              <DayBar trial={trial} day={view.day} today={view.today ?? view.day} setDay={setDay} />
+              <DayBar
+                trial={trial}
+                day={view.day}
+                today={view.today ?? view.day}
+                setDay={setDay}
+              />
               <p className="tend-ways">
-                <Link to={`/trials/${trial.id}/tend/tracks`}>{text.tend.ways.tracks}</Link>
-                <Link to={`/trials/${trial.id}/tend/line-up`}>{text.tend.ways.lineUp}</Link>
+                <Link to={`/trials/${trial.id}/tend/tracks`}>
+                  {text.tend.ways.tracks}
+                </Link>
+                <Link to={`/trials/${trial.id}/tend/line-up`}>
+                  {text.tend.ways.lineUp}
+                </Link>
               </p>
-              {view.solution_kept && <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>}
-              <Grid trial={trial} day={view.day} {...onlyColumns(view, (c) => !c.after_cut)} />
-              {trial.reveal === null && view.rows.some((r) => r.sample) && <SamplesGone trial={trial} rows={view.rows} />}
+              {view.solution_kept && (
+                <p className="soft">{inWords(trial, text.tend.keptWhy)}</p>
+              )}
+              <Grid
+                trial={trial}
+                day={view.day}
+                {...onlyColumns(view, (c) => !c.after_cut)}
+              />
+              {trial.reveal === null && view.rows.some((r) => r.sample) && (
+                <SamplesGone trial={trial} rows={view.rows} />
+              )}
               <Notes trial={trial} day={view.day} notes={view.notes} />
               <Weather trial={trial} day={view.day} />
               <Photos trial={trial} />
@@ -85,18 +105,35 @@ function Sowing({ trial }: { trial: TrialView }) {
       <label className="field meant">
         <span>{text.tend.sowMeant}</span>
         <Input
-          type="date" name="sow_planned" value={trial.sow_planned ?? ""} min={farm.data?.today}
-          onChange={(e) => plan.mutate({ part: "sowing", on: e.target.value || null })}
+          type="date"
+          name="sow_planned"
+          value={trial.sow_planned ?? ""}
+          min={farm.data?.today}
+          onChange={(e) =>
+            plan.mutate({ part: "sowing", on: e.target.value || null })
+          }
         />
       </label>
       <Trouble error={plan.error} />
       <div className="row">
         <label className="field">
           <span>{text.tend.sownOn}</span>
-          <Input type="date" name="sown_on" value={on} max={farm.data?.today} onChange={(e) => setDate(e.target.value)} />
+          <Input
+            type="date"
+            name="sown_on"
+            value={on}
+            max={farm.data?.today}
+            onChange={(e) => setDate(e.target.value)}
+          />
         </label>
-        <Button type="primary" loading={job.isPending} onClick={() => job.mutate({ job: "sow", date: on })}>
-          {on === farm.data?.today ? text.tend.sowToday : text.tend.sowOn(longDate(on))}
+        <Button
+          type="primary"
+          loading={job.isPending}
+          onClick={() => job.mutate({ job: "sow", date: on })}
+        >
+          {on === farm.data?.today
+            ? text.tend.sowToday
+            : text.tend.sowOn(longDate(on))}
         </Button>
       </div>
       <Trouble error={job.error} />
@@ -105,17 +142,31 @@ function Sowing({ trial }: { trial: TrialView }) {
 }
 
 const careKeys = [
-  "blackout_days", "first_feed_day", "feed_every", "read_every", "water_every", "rotate_every", "observe_every", "photograph_every", "thin_day",
+  "blackout_days",
+  "first_feed_day",
+  "feed_every",
+  "read_every",
+  "water_every",
+  "rotate_every",
+  "observe_every",
+  "photograph_every",
+  "thin_day",
 ] as const;
 
 /** When the recurring work falls; it may change while the trial runs. */
 function Care({ trial, open }: { trial: TrialView; open: boolean }) {
   const plan = usePlan(trial.id);
-  const [draft, setDraft] = useState<Partial<Record<(typeof careKeys)[number], string>>>({});
+  const [draft, setDraft] = useState<
+    Partial<Record<(typeof careKeys)[number], string>>
+  >({});
   const commit = () => {
-    const values = careKeys.map((key) => typed(draft[key] ?? String(trial.care[key])));
+    const values = careKeys.map((key) =>
+      typed(draft[key] ?? String(trial.care[key])),
+    );
     if (values.every((v) => v !== null && Number.isInteger(v) && v >= 0)) {
-      const care = Object.fromEntries(careKeys.map((key, i) => [key, values[i]])) as Required<Schemas["CarePlan"]>;
+      const care = Object.fromEntries(
+        careKeys.map((key, i) => [key, values[i]]),
+      ) as Required<Schemas["CarePlan"]>;
       if (careKeys.some((key) => care[key] !== trial.care[key])) {
         plan.mutate({ part: "care", care }, { onSuccess: () => setDraft({}) });
       }
@@ -129,7 +180,11 @@ function Care({ trial, open }: { trial: TrialView; open: boolean }) {
           <label className="field" key={key}>
             <span>{text.tend.careFields[key]}</span>
             <Input
-              name={key} inputMode="numeric" value={draft[key] ?? String(trial.care[key])} onBlur={commit} onPressEnter={commit}
+              name={key}
+              inputMode="numeric"
+              value={draft[key] ?? String(trial.care[key])}
+              onBlur={commit}
+              onPressEnter={commit}
               onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
             />
           </label>
@@ -137,7 +192,12 @@ function Care({ trial, open }: { trial: TrialView; open: boolean }) {
       </div>
       <p className="soft">{text.tend.careHint}</p>
       {trial.rotation?.uneven && (
-        <p className="wrong-rhythm">{text.tend.unevenRhythm(trial.rotation.moves_in_round, trial.rotation.even_every ?? null)}</p>
+        <p className="wrong-rhythm">
+          {text.tend.unevenRhythm(
+            trial.rotation.moves_in_round,
+            trial.rotation.even_every ?? null,
+          )}
+        </p>
       )}
       <Trouble error={plan.error} />
     </details>
@@ -154,11 +214,21 @@ interface DayBarProps {
 function DayBar({ trial, day, today, setDay }: DayBarProps) {
   return (
     <div className="daybar">
-      <button type="button" aria-label={text.tend.earlier} disabled={day <= 0} onClick={() => setDay(day - 1)}>
+      <button
+        type="button"
+        aria-label={text.tend.earlier}
+        disabled={day <= 0}
+        onClick={() => setDay(day - 1)}
+      >
         ‹
       </button>
       <h2>{text.tend.day(day)}</h2>
-      <button type="button" aria-label={text.tend.later} disabled={day >= today} onClick={() => setDay(day + 1)}>
+      <button
+        type="button"
+        aria-label={text.tend.later}
+        disabled={day >= today}
+        onClick={() => setDay(day + 1)}
+      >
         ›
       </button>
       <TakeBack trial={trial} inFields />

@@ -23,21 +23,41 @@ export default function UnitPage() {
   const notes = (tend.data?.notes ?? []).filter((n) => n.code === code);
   return (
     <>
-      <Head title={trial.data ? inWords(trial.data, text.unit.title(code)) : text.unit.title(code)} beside={trial.data?.name} />
+      <Head
+        title={
+          trial.data
+            ? inWords(trial.data, text.unit.title(code))
+            : text.unit.title(code)
+        }
+        beside={trial.data?.name}
+      />
       <main className="sheet alone unit-page">
         <Trouble error={trial.error ?? tend.error} />
         {trial.data && unit && (
           <>
             <p className="where">
               {trial.data.rack.name}, {unit.place}
-              {unit.block && unit.block !== `level ${unit.level}` ? `, ${unit.block}` : ""}
+              {unit.block && unit.block !== `level ${unit.level}`
+                ? `, ${unit.block}`
+                : ""}
             </p>
-            {unit.lost && <p className="trouble">{text.weigh.lost}: {unit.lost}</p>}
+            {unit.lost && (
+              <p className="trouble">
+                {text.weigh.lost}: {unit.lost}
+              </p>
+            )}
             {typeof tend.data?.day === "number" ? (
               <>
                 <h2>{text.tend.day(tend.data.day)}</h2>
-                <Grid trial={trial.data} day={tend.data.day} readings={tend.data.readings} rows={rows} />
-                {trial.data.reveal === null && <Note trial={id} code={code} day={tend.data.day} />}
+                <Grid
+                  trial={trial.data}
+                  day={tend.data.day}
+                  readings={tend.data.readings}
+                  rows={rows}
+                />
+                {trial.data.reveal === null && (
+                  <Note trial={id} code={code} day={tend.data.day} />
+                )}
               </>
             ) : (
               <p>{text.unit.notSown}</p>
@@ -50,7 +70,8 @@ export default function UnitPage() {
               ))}
             </ul>
             <p className="links">
-              <Link to={`/trials/${id}/tend`}>{text.unit.all}</Link> <Link to={`/trials/${id}/weigh`}>{text.stations.weigh}</Link>
+              <Link to={`/trials/${id}/tend`}>{text.unit.all}</Link>{" "}
+              <Link to={`/trials/${id}/weigh`}>{text.stations.weigh}</Link>
             </p>
           </>
         )}
@@ -59,7 +80,15 @@ export default function UnitPage() {
   );
 }
 
-function Note({ trial, code, day }: { trial: string; code: string; day: number }) {
+function Note({
+  trial,
+  code,
+  day,
+}: {
+  trial: string;
+  code: string;
+  day: number;
+}) {
   const [words, setWords] = useState("");
   const write = useEntry(trial);
   const head = { unit: code, day };
@@ -68,14 +97,26 @@ function Note({ trial, code, day }: { trial: string; code: string; day: number }
       className="note"
       onSubmit={(event) => {
         event.preventDefault();
-        write.mutate({ trial, records: [{ kind: "note", head, body: { text: words } }] }, { onSuccess: () => setWords("") });
+        write.mutate(
+          { trial, records: [{ kind: "note", head, body: { text: words } }] },
+          { onSuccess: () => setWords("") },
+        );
       }}
     >
       <label className="field">
         <span>{text.tend.note}</span>
-        <Input name="note" value={words} placeholder={text.tend.notePlaceholder} onChange={(e) => setWords(e.target.value)} />
+        <Input
+          name="note"
+          value={words}
+          placeholder={text.tend.notePlaceholder}
+          onChange={(e) => setWords(e.target.value)}
+        />
       </label>
-      <Button htmlType="submit" disabled={words.trim() === ""} loading={write.isPending}>
+      <Button
+        htmlType="submit"
+        disabled={words.trim() === ""}
+        loading={write.isPending}
+      >
         {text.tend.addNote}
       </Button>
       <Trouble error={write.error} />

@@ -22,8 +22,14 @@ export function Weather({ trial, day }: { trial: TrialView; day: number }) {
   if (!view?.outdoors) {
     return <Trouble error={found.error} />;
   }
-  const fields: [Field, string][] = [["rain_mm", words.rain], ["low_c", words.low], ["high_c", words.high]];
-  const figures = Object.fromEntries(fields.map(([key]) => [key, typed(said[key])])) as Record<Field, number | null>;
+  const fields: [Field, string][] = [
+    ["rain_mm", words.rain],
+    ["low_c", words.low],
+    ["high_c", words.high],
+  ];
+  const figures = Object.fromEntries(
+    fields.map(([key]) => [key, typed(said[key])]),
+  ) as Record<Field, number | null>;
   const empty = fields.every(([key]) => figures[key] === null);
   return (
     <section className="weather">
@@ -41,7 +47,12 @@ export function Weather({ trial, day }: { trial: TrialView; day: number }) {
           {fields.map(([key, label]) => (
             <label key={key} className="field">
               <span>{label}</span>
-              <Input name={key} inputMode="decimal" value={said[key]} onChange={(e) => setSaid({ ...said, [key]: e.target.value })} />
+              <Input
+                name={key}
+                inputMode="decimal"
+                value={said[key]}
+                onChange={(e) => setSaid({ ...said, [key]: e.target.value })}
+              />
             </label>
           ))}
           <Button htmlType="submit" disabled={empty} loading={enter.isPending}>
@@ -66,7 +77,9 @@ function Days({ days }: { days: Schemas["WeatherDay"][] }) {
         <thead>
           <tr>
             {words.columns.map((c) => (
-              <th key={c} scope="col">{c}</th>
+              <th key={c} scope="col">
+                {c}
+              </th>
             ))}
           </tr>
         </thead>
@@ -75,7 +88,11 @@ function Days({ days }: { days: Schemas["WeatherDay"][] }) {
             <tr key={d.day}>
               <th scope="row">{d.day}</th>
               {[d.rain_mm, d.low_c, d.high_c].map((figure, i) => (
-                <td key={i}>{typeof figure === "number" ? shown(figure, 1).replace("-", "−") : "–"}</td>
+                <td key={i}>
+                  {typeof figure === "number"
+                    ? shown(figure, 1).replace("-", "−")
+                    : "–"}
+                </td>
               ))}
               <td>{d.who}</td>
             </tr>

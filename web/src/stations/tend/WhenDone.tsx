@@ -10,7 +10,10 @@ export interface When {
 }
 
 /** As it is sent: what is left open is left out. */
-export const whenSent = ({ date, time }: When) => ({ date: date || null, time: time || null });
+export const whenSent = ({ date, time }: When) => ({
+  date: date || null,
+  time: time || null,
+});
 
 interface WhenDoneProps {
   /** First date that can be said. */
@@ -27,13 +30,22 @@ export function WhenDone({ from, when, setWhen }: WhenDoneProps) {
       <label className="field date">
         <span>{text.tend.work.when}</span>
         <Input
-          type="date" name="done-on" value={when.date} min={from ?? undefined} max={farm.data?.today}
+          type="date"
+          name="done-on"
+          value={when.date}
+          min={from ?? undefined}
+          max={farm.data?.today}
           onChange={(e) => setWhen({ ...when, date: e.target.value })}
         />
       </label>
       <label className="field short">
         <span>{text.tend.work.hour}</span>
-        <Input type="time" name="done-at" value={when.time} onChange={(e) => setWhen({ ...when, time: e.target.value })} />
+        <Input
+          type="time"
+          name="done-at"
+          value={when.time}
+          onChange={(e) => setWhen({ ...when, time: e.target.value })}
+        />
       </label>
     </>
   );

@@ -42,18 +42,30 @@ function WorkRow({ trial, due }: { trial: TrialView; due: Due }) {
   const navigate = useNavigate();
   const [open, setOpen] = useState(false);
   const done = (confirmed: boolean) =>
-    due.job === "harvest" ? void navigate(`/trials/${trial.id}/weigh`) : job.mutate({ job: due.job, confirmed });
+    due.job === "harvest"
+      ? void navigate(`/trials/${trial.id}/weigh`)
+      : job.mutate({ job: due.job, confirmed });
   const caution = text.tend.cautions[due.job];
   return (
     <li className={due.late > 0 && !due.asked ? "late" : ""}>
       <b>{due.label}</b>
       <span>
-        {due.asked ? text.tend.asked(due.day) : due.late > 0 ? text.tend.late(due.late) : ""}
+        {due.asked
+          ? text.tend.asked(due.day)
+          : due.late > 0
+            ? text.tend.late(due.late)
+            : ""}
         {due.mind && <small>{due.mind}</small>}
       </span>
       <div className="acts">
         {due.can_skip && (
-          <button type="button" className="plain else" aria-expanded={open} title={text.tend.work.otherwiseWhy} onClick={() => setOpen(!open)}>
+          <button
+            type="button"
+            className="plain else"
+            aria-expanded={open}
+            title={text.tend.work.otherwiseWhy}
+            onClick={() => setOpen(!open)}
+          >
             {text.tend.work.otherwise}
           </button>
         )}
@@ -62,7 +74,9 @@ function WorkRow({ trial, due }: { trial: TrialView; due: Due }) {
         </Button>
       </div>
       {caution && <p className="caution at-work">{inWords(trial, caution)}</p>}
-      {open && <Otherwise trial={trial.id} due={due} close={() => setOpen(false)} />}
+      {open && (
+        <Otherwise trial={trial.id} due={due} close={() => setOpen(false)} />
+      )}
       {job.data === "kept" && <p className="soft">{text.tend.work.unsent}</p>}
       <OnceMore error={job.error} confirm={() => done(true)} />
       {due.job === "rotate" && <Moves trial={trial} />}

@@ -34,98 +34,158 @@ interface Asked {
   again: boolean;
 }
 
-const without = <T,>(all: Record<string, T>, key: string): Record<string, T> =>
+const without = <T>(all: Record<string, T>, key: string): Record<string, T> =>
   Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
 
 /** Whether a record that waits is the reading of a place on a day. */
 function isOf(own: Sent, place: Place, day: number): own is Of<"reading"> {
   const { head } = own;
-  const same = head?.unit === place.code && (head.crop ?? null) === place.crop && (head.sample ?? null) === place.sample;
-  return own.kind === "reading" && same && head.day === day && own.body.reading === place.reading;
+  const same =
+    head?.unit === place.code &&
+    (head.crop ?? null) === place.crop &&
+    (head.sample ?? null) === place.sample;
+  return (
+    own.kind === "reading" &&
+    same &&
+    head.day === day &&
+    own.body.reading === place.reading
+  );
 }
 
 /** What waits on this device for an answer. */
 function useWaiting(trial: TrialView, day: number) {
   const box = useSyncExternalStore(outbox.subscribe, outbox.kept);
   const readingOf = (place: Place) => {
-    const own = box.waiting.filter((row) => row.trial === trial.id).flatMap((row) => ("records" in row ? row.records : []));
-    return own.find((record): record is Of<"reading"> => isOf(record, place, day));
+    const own = box.waiting
+      .filter((row) => row.trial === trial.id)
+      .flatMap((row) => ("records" in row ? row.records : []));
+    return own.find((record): record is Of<"reading"> =>
+      isOf(record, place, day),
+    );
   };
   return {
     isKept: (place: Place) => readingOf(place) !== undefined,
-    waits: (place: Place): number | null => readingOf(place)?.body.value ?? null,
+    waits: (place: Place): number | null =>
+      readingOf(place)?.body.value ?? null,
   };
 }
 
 /** What the server holds of a cell and its column, as far as it was asked. */
 function useCells(trial: TrialView, day: number) {
   const queries = useQueryClient();
-  const viewNow = () => queries.getQueryData(tendQuery(trial.id, day).queryKey) ?? queries.getQueryData(tendQuery(trial.id, null).queryKey);
-  const isOf = (place: Place) => (r: Schemas["Column"]) => r.key === place.reading && (r.crop ?? null) === place.crop;
+  const viewNow = () =>
+    queries.getQueryData(tendQuery(trial.id, day).queryKey) ??
+    queries.getQueryData(tendQuery(trial.id, null).queryKey);
+  const isOf = (place: Place) => (r: Schemas["Column"]) =>
+    r.key === place.reading && (r.crop ?? null) === place.crop;
   return {
     columnOf: (place: Place) => viewNow()?.readings.find(isOf(place)),
     cellNow: (place: Place): Schemas["Cell"] | undefined => {
       const view = viewNow();
       const column = view?.readings.findIndex(isOf(place)) ?? -1;
       const rows = view?.rows.filter((r) => r.unit.code === place.code) ?? [];
-      return (rows.find((r) => (r.sample ?? null) === place.sample) ?? rows[0])?.cells[column] ?? undefined;
+      return (
+        (rows.find((r) => (r.sample ?? null) === place.sample) ?? rows[0])
+          ?.cells[column] ?? undefined
+      );
     },
   };
 }
 
 /** What is said of a record that was refused. */
-function saidOf({ code, detail, stored }: Schemas["Problem"], key: string, value: number | null): Said {
+function saidOf(
+  { code, detail, stored }: Schemas["Problem"],
+  key: string,
+  value: number | null,
+): Said {
   if (code === "unlikely" && value !== null) {
     return { kind: "ask", message: detail, value, key };
   }
-  return code === "stale" ? { kind: "stale", message: text.tend.stale(stored ?? ""), value, key } : { kind: "wrong", message: detail, key };
+  return code === "stale"
+    ? { kind: "stale", message: text.tend.stale(stored ?? ""), value, key }
+    : { kind: "wrong", message: detail, key };
 }
 
 /** Sends the entries of cells, those of one cell one after the other, so that nobody clashes with their own last entry. */
-function useSending(trial: TrialView, day: number, keyOf: (place: Place) => string, cellNow: (place: Place) => Schemas["Cell"] | undefined) {
+function useSending(
+  trial: TrialView,
+  day: number,
+  keyOf: (place: Place) => string,
+  cellNow: (place: Place) => Schemas["Cell"] | undefined,
+) {
   const queries = useQueryClient();
   const [drafts, setDrafts] = useState<Record<string, string>>({});
   const [said, setSaid] = useState<Record<string, Said>>({});
   const flights = useRef(new Map<string, Flight>());
 
-  const put = async (place: Place, { value, confirmed, over, again }: Asked) => {
+  const put = async (
+    place: Place,
+    { value, confirmed, over, again }: Asked,
+  ) => {
     const key = keyOf(place);
     setSaid((all) => without(all, key));
     if (over) {
       await refreshTrial(queries, trial.id);
     }
     const { code: unit, crop, sample, reading } = place;
-    const head = { unit, crop, sample, day, confirmed, version: cellNow(place)?.version ?? 0 };
-    const outcome = await send({ trial: trial.id, records: [{ kind: "reading", head, body: { reading, value, again } }] });
+    const head = {
+      unit,
+      crop,
+      sample,
+      day,
+      confirmed,
+      version: cellNow(place)?.version ?? 0,
+    };
+    const outcome = await send({
+      trial: trial.id,
+      records: [{ kind: "reading", head, body: { reading, value, again } }],
+    });
     switch (outcome.state) {
       case "saved":
         noteSaved();
         await refreshTrial(queries, trial.id);
         // What was typed into the field meanwhile stays.
-        setDrafts((all) => (typed(all[key] ?? "") === value ? without(all, key) : all));
+        setDrafts((all) =>
+          typed(all[key] ?? "") === value ? without(all, key) : all,
+        );
         return;
       case "kept":
         return;
       case "refused":
-        setSaid((all) => ({ ...all, [key]: saidOf(outcome.problem, outcome.key, value) }));
+        setSaid((all) => ({
+          ...all,
+          [key]: saidOf(outcome.problem, outcome.key, value),
+        }));
     }
   };
 
   const record = (place: Place, asked: Asked): void => {
     const key = keyOf(place);
     const before = flights.current.get(key);
-    if (before?.value === asked.value && before.confirmed === asked.confirmed && before.again === asked.again && !asked.over) {
+    if (
+      before?.value === asked.value &&
+      before.confirmed === asked.confirmed &&
+      before.again === asked.again &&
+      !asked.over
+    ) {
       // Enter sends, and leaving the field right after would send the same again.
       return;
     }
     const done = (before?.done ?? Promise.resolve())
-      .then(() => put(place, { ...asked, over: asked.over || before !== undefined }))
+      .then(() =>
+        put(place, { ...asked, over: asked.over || before !== undefined }),
+      )
       .finally(() => {
         if (flights.current.get(key)?.done === done) {
           flights.current.delete(key);
         }
       });
-    flights.current.set(key, { value: asked.value, confirmed: asked.confirmed, again: asked.again, done });
+    flights.current.set(key, {
+      value: asked.value,
+      confirmed: asked.confirmed,
+      again: asked.again,
+      done,
+    });
   };
   return { drafts, setDrafts, said, setSaid, record };
 }
@@ -133,17 +193,34 @@ function useSending(trial: TrialView, day: number, keyOf: (place: Place) => stri
 interface Taking {
   drafts: Record<string, string>;
   said: Record<string, Said>;
-  setSaid: (change: (all: Record<string, Said>) => Record<string, Said>) => void;
+  setSaid: (
+    change: (all: Record<string, Said>) => Record<string, Said>,
+  ) => void;
   more: Record<string, true>;
   keyOf: (place: Place) => string;
   columnOf: (place: Place) => Schemas["Column"] | undefined;
   cellNow: (place: Place) => Schemas["Cell"] | undefined;
-  put: (place: Place, value: number | null, confirmed: boolean, over?: boolean) => void;
+  put: (
+    place: Place,
+    value: number | null,
+    confirmed: boolean,
+    over?: boolean,
+  ) => void;
   forget: (key: string) => void;
 }
 
 /** Takes what is typed into a cell. Returns whether one may walk on. */
-function taking({ drafts, said, setSaid, more, keyOf, columnOf, cellNow, put, forget }: Taking) {
+function taking({
+  drafts,
+  said,
+  setSaid,
+  more,
+  keyOf,
+  columnOf,
+  cellNow,
+  put,
+  forget,
+}: Taking) {
   return (place: Place): boolean => {
     const key = keyOf(place);
     const [draft, standing] = [drafts[key], said[key]];
@@ -173,13 +250,24 @@ function taking({ drafts, said, setSaid, more, keyOf, columnOf, cellNow, put, fo
 
 /** What is typed into the grid of a day, what is on its way, and what was said of it. */
 export function useEntries(trial: TrialView, day: number) {
-  const keyOf = (place: Place) => `${day}/${place.code}/${place.reading}/${place.crop ?? 0}/${place.sample ?? 0}`;
+  const keyOf = (place: Place) =>
+    `${day}/${place.code}/${place.reading}/${place.crop ?? 0}/${place.sample ?? 0}`;
   const { isKept, waits } = useWaiting(trial, day);
   const { cellNow, columnOf } = useCells(trial, day);
-  const { drafts, setDrafts, said, setSaid, record } = useSending(trial, day, keyOf, cellNow);
+  const { drafts, setDrafts, said, setSaid, record } = useSending(
+    trial,
+    day,
+    keyOf,
+    cellNow,
+  );
   const [more, setMore] = useState<Record<string, true>>({});
   /** Records, as one more of the day where that was asked for. */
-  const put = (place: Place, value: number | null, confirmed: boolean, over = false) => {
+  const put = (
+    place: Place,
+    value: number | null,
+    confirmed: boolean,
+    over = false,
+  ) => {
     const key = keyOf(place);
     record(place, { value, confirmed, over, again: more[key] === true });
     setMore((all) => without(all, key));
@@ -189,7 +277,17 @@ export function useEntries(trial: TrialView, day: number) {
     setDrafts((all) => without(all, key));
     setMore((all) => without(all, key));
   };
-  const take = taking({ drafts, said, setSaid, more, keyOf, columnOf, cellNow, put, forget });
+  const take = taking({
+    drafts,
+    said,
+    setSaid,
+    more,
+    keyOf,
+    columnOf,
+    cellNow,
+    put,
+    forget,
+  });
 
   return {
     take,
@@ -200,11 +298,17 @@ export function useEntries(trial: TrialView, day: number) {
     /** What is typed, waits or stands in a cell, as a number. */
     valueOf: (place: Place): number | null => {
       const key = keyOf(place);
-      const value = typed(drafts[key] ?? "") ?? waits(place) ?? cellNow(place)?.value ?? null;
+      const value =
+        typed(drafts[key] ?? "") ??
+        waits(place) ??
+        cellNow(place)?.value ??
+        null;
       return Number.isNaN(value) ? null : value;
     },
-    type: (place: Place, value: string) => setDrafts((all) => ({ ...all, [keyOf(place)]: value })),
-    record: (place: Place, value: number | null, confirmed = false) => put(place, value, confirmed),
+    type: (place: Place, value: string) =>
+      setDrafts((all) => ({ ...all, [keyOf(place)]: value })),
+    record: (place: Place, value: number | null, confirmed = false) =>
+      put(place, value, confirmed),
 
     /** The next value of this cell stands beside those of the day. */
     readMore: (place: Place) => {

@@ -22,9 +22,20 @@ interface AsideProps {
 const FRESH = { key: "", net: "", date: "" };
 
 /** What was taken of a row aside, as it is sent. */
-const pickOf = ({ code, crop, sample }: Schemas["WeighRow"], netG: number, date: string, confirmed: boolean): Sent => ({
+const pickOf = (
+  { code, crop, sample }: Schemas["WeighRow"],
+  netG: number,
+  date: string,
+  confirmed: boolean,
+): Sent => ({
   kind: "pick",
-  head: { unit: code, crop: crop ?? null, sample: sample ?? null, date: date || null, confirmed },
+  head: {
+    unit: code,
+    crop: crop ?? null,
+    sample: sample ?? null,
+    date: date || null,
+    confirmed,
+  },
   body: { gross_g: netG, tare_g: 0, aside: true, grade: "" },
 });
 
@@ -47,7 +58,10 @@ export function Aside({ trial, view, unit }: AsideProps) {
       return;
     }
     const sure = problem?.code === "unlikely";
-    const outcome = await send({ trial: trial.id, records: [pickOf(row, grams(net, unit), draft.date, sure)] });
+    const outcome = await send({
+      trial: trial.id,
+      records: [pickOf(row, grams(net, unit), draft.date, sure)],
+    });
     if (outcome.state === "refused") {
       setProblem(outcome.problem);
       return;
@@ -56,22 +70,44 @@ export function Aside({ trial, view, unit }: AsideProps) {
     setDraft(FRESH);
     await refreshTrial(queries, trial.id);
   };
-  const options = view.rows.filter((r) => !r.lost).map((r) => ({ value: keyOf(r), label: [r.code, r.crop_name, r.sample].filter(Boolean).join(" ") }));
+  const options = view.rows
+    .filter((r) => !r.lost)
+    .map((r) => ({
+      value: keyOf(r),
+      label: [r.code, r.crop_name, r.sample].filter(Boolean).join(" "),
+    }));
   return (
     <details className="aside">
       <summary>{inWords(trial, words.title)}</summary>
       <form className="row" onSubmit={(event) => void record(event)}>
         <label className="field">
           <span>{inWords(trial, words.from)}</span>
-          <Select id="aside-unit" value={draft.key || undefined} onChange={(key: string) => set({ key })} options={options} />
+          <Select
+            id="aside-unit"
+            value={draft.key || undefined}
+            onChange={(key: string) => set({ key })}
+            options={options}
+          />
         </label>
         <label className="field">
           <span>{words.weight(unit)}</span>
-          <Input name="aside-net" inputMode="decimal" value={draft.net} onChange={(e) => set({ net: e.target.value })} />
+          <Input
+            name="aside-net"
+            inputMode="decimal"
+            value={draft.net}
+            onChange={(e) => set({ net: e.target.value })}
+          />
         </label>
         <label className="field">
           <span>{words.when}</span>
-          <Input type="date" name="aside-date" min={trial.sown_on ?? undefined} max={today} value={draft.date || today} onChange={(e) => set({ date: e.target.value })} />
+          <Input
+            type="date"
+            name="aside-date"
+            min={trial.sown_on ?? undefined}
+            max={today}
+            value={draft.date || today}
+            onChange={(e) => set({ date: e.target.value })}
+          />
         </label>
         <Button htmlType="submit" disabled={!row || net === null || !(net > 0)}>
           {problem?.code === "unlikely" ? text.tend.confirm : words.keep}

@@ -17,7 +17,14 @@ const YES_NO = ["no", "yes"] as const;
 /** Takes what stands still without a key, where that is wanted; what is asked about waits for an answer. */
 function useByItself({ row, scale }: NowProps, weighing: Weighing) {
   const [wanted, want] = useChoice("weigh-by-itself", YES_NO, "no");
-  const due = wanted === "yes" && weighing.live && weighing.known && !weighing.busy && !weighing.problem && typeof row.net_g !== "number" && scale.showing?.pan === "settled";
+  const due =
+    wanted === "yes" &&
+    weighing.live &&
+    weighing.known &&
+    !weighing.busy &&
+    !weighing.problem &&
+    typeof row.net_g !== "number" &&
+    scale.showing?.pan === "settled";
   const take = useRef(weighing.take);
   useEffect(() => {
     take.current = weighing.take;
@@ -27,7 +34,10 @@ function useByItself({ row, scale }: NowProps, weighing: Weighing) {
       void take.current();
     }
   }, [due]);
-  return { wanted: wanted === "yes", want: (on: boolean) => want(on ? "yes" : "no") };
+  return {
+    wanted: wanted === "yes",
+    want: (on: boolean) => want(on ? "yes" : "no"),
+  };
 }
 
 /** One key takes it, wherever the last one was pressed: where nothing has the focus that Enter would press itself. */
@@ -39,7 +49,9 @@ function useOneKey(weighing: Weighing) {
   const { live, ready } = weighing;
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      const nowhere = document.activeElement === null || document.activeElement === document.body;
+      const nowhere =
+        document.activeElement === null ||
+        document.activeElement === document.body;
       if (event.key === "Enter" && !event.repeat && nowhere && ready) {
         event.preventDefault();
         void take.current();
@@ -76,8 +88,18 @@ export function Now(props: NowProps) {
         {row.code}
         {partOf(row) && <small>{partOf(row)}</small>}
       </div>
-      <OnTheScale code={row.code} waves={view.waves !== null && view.waves !== undefined} place={row.place} unit={unit} scale={scale} weighing={weighing}>
-        <Checkbox checked={byItself.wanted} onChange={(e) => byItself.want(e.target.checked)}>
+      <OnTheScale
+        code={row.code}
+        waves={view.waves !== null && view.waves !== undefined}
+        place={row.place}
+        unit={unit}
+        scale={scale}
+        weighing={weighing}
+      >
+        <Checkbox
+          checked={byItself.wanted}
+          onChange={(e) => byItself.want(e.target.checked)}
+        >
           {text.weigh.byItself}
         </Checkbox>
       </OnTheScale>
@@ -87,13 +109,23 @@ export function Now(props: NowProps) {
           <b>{closed(problem.title)}</b> {problem.detail}
         </p>
       )}
-      {!view.ripe && !view.waves && <p className="trouble soft">{text.weigh.unripe(trial.ask.end_day)}</p>}
+      {!view.ripe && !view.waves && (
+        <p className="trouble soft">{text.weigh.unripe(trial.ask.end_day)}</p>
+      )}
     </form>
   );
 }
 
 /** The container, what was cut, and what can be done with it. */
-function Net({ trial, view, row, unit, onTaken, onChoose, weighing }: NowProps & { weighing: Weighing }) {
+function Net({
+  trial,
+  view,
+  row,
+  unit,
+  onTaken,
+  onChoose,
+  weighing,
+}: NowProps & { weighing: Weighing }) {
   const { known, grossG, tareG, busy, ready, problem } = weighing;
   const next = typeof row.sample === "number" ? after(view, row) : undefined;
   const net = known ? (grossG ?? 0) - (tareG ?? 0) : null;
@@ -101,18 +133,50 @@ function Net({ trial, view, row, unit, onTaken, onChoose, weighing }: NowProps &
   return (
     <div className="net">
       <Tare trial={trial} view={view} unit={unit} weighing={weighing} />
-      {view.waves && <Wave row={row} waves={view.waves} unit={unit} weighing={weighing} onNext={onTaken} />}
-      <p>
-        {view.waves ? text.waves.net : text.weigh.net} <b data-testid="net">{net === null || net < 0 ? "–" : mass(net, unit)}</b>
-      </p>
-      {!view.waves && typeof view.least_g === "number" && typeof view.most_g === "number" && (
-        <p className="soft">{text.weigh.range(mass(view.least_g, unit), mass(view.most_g, unit))}</p>
+      {view.waves && (
+        <Wave
+          row={row}
+          waves={view.waves}
+          unit={unit}
+          weighing={weighing}
+          onNext={onTaken}
+        />
       )}
-      <Button htmlType="submit" type="primary" loading={busy} disabled={!ready} size="large">
-        {problem?.code === "unlikely" ? text.tend.confirm : stands === null ? text.weigh.take : text.weigh.replace(mass(stands, unit), row.code)}
+      <p>
+        {view.waves ? text.waves.net : text.weigh.net}{" "}
+        <b data-testid="net">
+          {net === null || net < 0 ? "–" : mass(net, unit)}
+        </b>
+      </p>
+      {!view.waves &&
+        typeof view.least_g === "number" &&
+        typeof view.most_g === "number" && (
+          <p className="soft">
+            {text.weigh.range(
+              mass(view.least_g, unit),
+              mass(view.most_g, unit),
+            )}
+          </p>
+        )}
+      <Button
+        htmlType="submit"
+        type="primary"
+        loading={busy}
+        disabled={!ready}
+        size="large"
+      >
+        {problem?.code === "unlikely"
+          ? text.tend.confirm
+          : stands === null
+            ? text.weigh.take
+            : text.weigh.replace(mass(stands, unit), row.code)}
       </Button>
       {next && (
-        <button type="button" className="plain" onClick={() => onChoose(keyOf(next))}>
+        <button
+          type="button"
+          className="plain"
+          onClick={() => onChoose(keyOf(next))}
+        >
           {text.weigh.gone}
         </button>
       )}

@@ -46,24 +46,40 @@ export function OnTheScale(props: Props) {
       {live ? (
         <p className="reads">
           <span>{text.weigh.gross(unit)}</span>
-          <output data-testid="live" data-pan={held ? "held" : (pan ?? "none")}>{typeof g === "number" ? massIn(g, unit) : "–"}</output>
+          <output data-testid="live" data-pan={held ? "held" : (pan ?? "none")}>
+            {typeof g === "number" ? massIn(g, unit) : "–"}
+          </output>
         </p>
       ) : (
         <label>
           <span>{text.weigh.gross(unit)}</span>
-          <input name="gross" autoFocus inputMode="decimal" autoComplete="off" value={weighing.gross} onChange={(e) => weighing.setGross(e.target.value)} />
+          <input
+            name="gross"
+            autoFocus
+            inputMode="decimal"
+            autoComplete="off"
+            value={weighing.gross}
+            onChange={(e) => weighing.setGross(e.target.value)}
+          />
         </label>
       )}
       <i className={live && settled ? "still" : ""} />
       {live && (
         <p className={`pan ${pan ?? "none"}`} role="status" data-testid="pan">
-          {closed(standing(props))} {settled && !held && (weighing.known ? text.weigh.enter : text.weigh.tareFirst)}
+          {closed(standing(props))}{" "}
+          {settled &&
+            !held &&
+            (weighing.known ? text.weigh.enter : text.weigh.tareFirst)}
         </p>
       )}
       <p className="soft">
         {place}. {!live && `${text.weigh.enter}. `}
         {scale.device && (
-          <button type="button" className="plain" onClick={() => weighing.hand(!scale.byHand)}>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => weighing.hand(!scale.byHand)}
+          >
             {scale.byHand ? text.weigh.useScale : text.weigh.type}
           </button>
         )}

@@ -33,7 +33,13 @@ export function Wave({ row, waves, unit, weighing, onNext }: Props) {
       {grades.length > 0 && (
         <div role="group" aria-label={words.grade} className="grades">
           {grades.map((g) => (
-            <button key={g.name} type="button" aria-pressed={grade === g.name} onClick={() => setGrade(grade === g.name ? "" : g.name)} onKeyDown={takes}>
+            <button
+              key={g.name}
+              type="button"
+              aria-pressed={grade === g.name}
+              onClick={() => setGrade(grade === g.name ? "" : g.name)}
+              onKeyDown={takes}
+            >
               {g.name}
             </button>
           ))}
@@ -44,15 +50,32 @@ export function Wave({ row, waves, unit, weighing, onNext }: Props) {
       ) : (
         <label>
           <span>{words.pieces}</span>
-          <Input name="pieces" inputMode="numeric" value={pieces} onChange={(e) => setPieces(e.target.value)} />
+          <Input
+            name="pieces"
+            inputMode="numeric"
+            value={pieces}
+            onChange={(e) => setPieces(e.target.value)}
+          />
         </label>
       )}
-      <button type="button" className="plain" disabled={weighing.busy} onClick={() => void weighing.nothing()}>
+      <button
+        type="button"
+        className="plain"
+        disabled={weighing.busy}
+        onClick={() => void weighing.nothing()}
+      >
         {words.nothing}
       </button>
       {picked && picked.picks.length > 0 && (
         <p className="so-far" data-testid="picked">
-          {words.soFar(mass(picked.g, unit), picked.pieces ?? null, typeof picked.piece_g === "number" ? mass(picked.piece_g, unit) : null, typeof picked.value === "number" ? shown(picked.value, 2) : null)}
+          {words.soFar(
+            mass(picked.g, unit),
+            picked.pieces ?? null,
+            typeof picked.piece_g === "number"
+              ? mass(picked.piece_g, unit)
+              : null,
+            typeof picked.value === "number" ? shown(picked.value, 2) : null,
+          )}
         </p>
       )}
       {picked?.today && (

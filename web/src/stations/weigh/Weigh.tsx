@@ -31,39 +31,77 @@ export default function Weigh() {
   if (trial.sown_on === null) {
     return (
       <p>
-        {inWords(trial, text.weigh.notSown)} <Link to={`/trials/${trial.id}/tend`}>{text.stations.tend}</Link>
+        {inWords(trial, text.weigh.notSown)}{" "}
+        <Link to={`/trials/${trial.id}/tend`}>{text.stations.tend}</Link>
       </p>
     );
   }
   if (!view) {
     return <Trouble error={harvest.error} />;
   }
-  const first = view.next === null || view.next === undefined ? null : keyOf({ code: view.next, crop: view.next_crop, sample: view.next_sample });
+  const first =
+    view.next === null || view.next === undefined
+      ? null
+      : keyOf({
+          code: view.next,
+          crop: view.next_crop,
+          sample: view.next_sample,
+        });
   // What is kept on this device is weighed, though the server does not know of it yet: the next stands on the scale.
   const row = view.rows.find((r) => keyOf(r) === (chosen ?? first));
-  const onScale = chosen === null && row && kept.has(keyOf(row)) ? after(view, row, kept) : row;
+  const onScale =
+    chosen === null && row && kept.has(keyOf(row))
+      ? after(view, row, kept)
+      : row;
   const now = onScale ? keyOf(onScale) : null;
   const inTurn = chosen === null || chosen === first;
   const open = trial.reveal === null;
   return (
     <div className="weigh">
-      {open && <Setting turn={turn} setTurn={setTurn} unit={unit} setUnit={setUnit} scale={scale} />}
+      {open && (
+        <Setting
+          turn={turn}
+          setTurn={setTurn}
+          unit={unit}
+          setUnit={setUnit}
+          scale={scale}
+        />
+      )}
       {open && onScale && (
         <Now
-          key={`${keyOf(onScale)} ${unit}`} trial={trial} view={view} row={onScale} inTurn={inTurn} unit={unit} scale={scale}
-          onTaken={() => setChosen(null)} onChoose={setChosen}
+          key={`${keyOf(onScale)} ${unit}`}
+          trial={trial}
+          view={view}
+          row={onScale}
+          inTurn={inTurn}
+          unit={unit}
+          scale={scale}
+          onTaken={() => setChosen(null)}
+          onChoose={setChosen}
         />
       )}
       {open && first === null && chosen === null && view.weighed > 0 && (
         <p className="all-done">
-          {view.waves && !view.ripe ? text.waves.done : inWords(trial, text.weigh.done)} <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
+          {view.waves && !view.ripe
+            ? text.waves.done
+            : inWords(trial, text.weigh.done)}{" "}
+          <Link to={`/trials/${trial.id}/judge`}>{text.weigh.toJudge}</Link>
         </p>
       )}
-      <Done trial={trial} view={view} unit={unit} kept={kept} current={open ? now : null} choose={setChosen} />
+      <Done
+        trial={trial}
+        view={view}
+        unit={unit}
+        kept={kept}
+        current={open ? now : null}
+        choose={setChosen}
+      />
       {view.weighed > 0 && <AfterCut trial={trial} />}
       {open && <Aside trial={trial} view={view} unit={unit} />}
       <p className="links">
-        <Link to={`/trials/${trial.id}/weigh/tasting`}>{text.tasting.link}</Link>
+        <Link to={`/trials/${trial.id}/weigh/tasting`}>
+          {text.tasting.link}
+        </Link>
       </p>
       <p className="caution">{text.weigh.caution}</p>
     </div>
@@ -82,21 +120,43 @@ interface SettingProps {
 
 /** In which order, in which unit, on which scale. */
 function Setting({ turn, setTurn, unit, setUnit, scale }: SettingProps) {
-  const scales = [...scale.all.map((s) => ({ value: String(s.no), label: s.name })), { value: BY_HAND, label: text.weigh.noScale }];
+  const scales = [
+    ...scale.all.map((s) => ({ value: String(s.no), label: s.name })),
+    { value: BY_HAND, label: text.weigh.noScale },
+  ];
   return (
     <div className="setting">
       <label title={text.weigh.orderWhy}>
         {text.weigh.order}
-        <Select id="turn" value={turn} onChange={setTurn} options={TURNS.map((value) => ({ value, label: text.weigh.orders[value] }))} />
+        <Select
+          id="turn"
+          value={turn}
+          onChange={setTurn}
+          options={TURNS.map((value) => ({
+            value,
+            label: text.weigh.orders[value],
+          }))}
+        />
       </label>
       <label>
         {text.weigh.unit}
-        <Select id="mass-unit" value={unit} onChange={setUnit} options={massUnits.map((value) => ({ value, label: value }))} />
+        <Select
+          id="mass-unit"
+          value={unit}
+          onChange={setUnit}
+          options={massUnits.map((value) => ({ value, label: value }))}
+        />
       </label>
       {scale.all.length > 0 ? (
         <label>
           {text.weigh.scale}
-          <Select id="scale" value={scale.device ? String(scale.device.no) : BY_HAND} onChange={scale.choose} options={scales} popupMatchSelectWidth={false} />
+          <Select
+            id="scale"
+            value={scale.device ? String(scale.device.no) : BY_HAND}
+            onChange={scale.choose}
+            options={scales}
+            popupMatchSelectWidth={false}
+          />
         </label>
       ) : (
         <Link to="/farm">{text.weigh.addScale}</Link>
@@ -112,11 +172,27 @@ function Setting({ turn, setTurn, unit, setUnit, scale }: SettingProps) {
 
 /** Weights of this trial that are kept here until the server takes them, g, by what was weighed. */
 function useKept(trial: string): ReadonlyMap<string, number> {
-  const { waiting, refused } = useSyncExternalStore(outbox.subscribe, outbox.kept);
-  const own = [...waiting, ...refused].filter((row) => row.trial === trial).flatMap((row) => ("records" in row ? row.records : []));
+  const { waiting, refused } = useSyncExternalStore(
+    outbox.subscribe,
+    outbox.kept,
+  );
+  const own = [...waiting, ...refused]
+    .filter((row) => row.trial === trial)
+    .flatMap((row) => ("records" in row ? row.records : []));
   return new Map(
     own.flatMap(({ kind, head, body }) =>
-      kind === "weighing" || kind === "pick" ? [[keyOf({ code: head?.unit ?? "", crop: head?.crop, sample: head?.sample }), body.gross_g - body.tare_g] as const] : [],
+      kind === "weighing" || kind === "pick"
+        ? [
+            [
+              keyOf({
+                code: head?.unit ?? "",
+                crop: head?.crop,
+                sample: head?.sample,
+              }),
+              body.gross_g - body.tare_g,
+            ] as const,
+          ]
+        : [],
     ),
   );
 }
@@ -134,14 +210,29 @@ function Done({ trial, view, unit, kept, current, choose }: DoneProps) {
   return (
     <section>
       <div className="sofar">
-        <h2>{view.waves ? text.waves.today(view.weighed, view.rows.length) : text.weigh.soFar(view.weighed, view.rows.length)}</h2>
+        <h2>
+          {view.waves
+            ? text.waves.today(view.weighed, view.rows.length)
+            : text.weigh.soFar(view.weighed, view.rows.length)}
+        </h2>
         {view.waves && <span>{text.waves.waveDays(view.wave_days)}</span>}
-        {view.total_g > 0 && <span>{text.weigh.total(mass(view.total_g, unit))}</span>}
+        {view.total_g > 0 && (
+          <span>{text.weigh.total(mass(view.total_g, unit))}</span>
+        )}
         <TakeBack trial={trial} />
       </div>
       <div className="ticks">
         {view.rows.map((r) => (
-          <Tick key={keyOf(r)} row={r} unit={unit} kept={kept.get(keyOf(r))} now={keyOf(r) === current} disabled={trial.reveal !== null} choose={() => choose(keyOf(r))} weigh={inWords(trial, text.weigh.weighThis)} />
+          <Tick
+            key={keyOf(r)}
+            row={r}
+            unit={unit}
+            kept={kept.get(keyOf(r))}
+            now={keyOf(r) === current}
+            disabled={trial.reveal !== null}
+            choose={() => choose(keyOf(r))}
+            weigh={inWords(trial, text.weigh.weighThis)}
+          />
         ))}
       </div>
     </section>
@@ -161,14 +252,36 @@ interface TickProps {
 /** One of what is weighed, with what it weighed. */
 function Tick({ row, unit, kept, now, disabled, choose, weigh }: TickProps) {
   const part = partOf(row);
-  const net = kept ?? row.net_g ?? (row.picked && row.picked.picks.length > 0 ? row.picked.g : null);
+  const net =
+    kept ??
+    row.net_g ??
+    (row.picked && row.picked.picks.length > 0 ? row.picked.g : null);
   const weighed = typeof net === "number" && (row.picked?.today ?? true);
   return (
-    <button type="button" data-code={row.code} disabled={disabled} onClick={choose} className={[now ? "n" : weighed ? "t" : "", kept === undefined ? "" : "kept"].join(" ").trim()}>
+    <button
+      type="button"
+      data-code={row.code}
+      disabled={disabled}
+      onClick={choose}
+      className={[
+        now ? "n" : weighed ? "t" : "",
+        kept === undefined ? "" : "kept",
+      ]
+        .join(" ")
+        .trim()}
+    >
       <span className="sr">{weigh} </span>
       {row.code}
       {part && <em>{typeof row.sample === "number" ? row.sample : part}</em>}
-      <small>{row.lost ? text.weigh.lost : typeof net === "number" ? massIn(net, unit) : now ? "…" : " "}</small>
+      <small>
+        {row.lost
+          ? text.weigh.lost
+          : typeof net === "number"
+            ? massIn(net, unit)
+            : now
+              ? "…"
+              : " "}
+      </small>
     </button>
   );
 }

@@ -18,12 +18,21 @@ interface Loss {
 function useWriteOff(trial: TrialView) {
   return useTrialWrite(trial.id, ({ code, reason, date }: Loss) => {
     const head = { unit: code, ...(date ? { date } : {}) };
-    return sendHere({ trial: trial.id, records: [{ kind: "write_off", head, body: { reason } }] });
+    return sendHere({
+      trial: trial.id,
+      records: [{ kind: "write_off", head, body: { reason } }],
+    });
   });
 }
 
 /** A unit that is lost, with its reason; taken back the same way. */
-export function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["WeighRow"] }) {
+export function WriteOff({
+  trial,
+  row,
+}: {
+  trial: TrialView;
+  row: Schemas["WeighRow"];
+}) {
   const [reason, setReason] = useState<string | null>(null);
   const [date, setDate] = useState("");
   const farm = useQuery(farmQuery);
@@ -31,8 +40,14 @@ export function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["Weigh
   if (row.lost) {
     return (
       <p className="soft">
-        {row.lost_day == null ? row.lost : text.weigh.lostOn(row.lost, row.lost_day)}{" "}
-        <button type="button" className="plain" onClick={() => write.mutate({ code: row.code, reason: null })}>
+        {row.lost_day == null
+          ? row.lost
+          : text.weigh.lostOn(row.lost, row.lost_day)}{" "}
+        <button
+          type="button"
+          className="plain"
+          onClick={() => write.mutate({ code: row.code, reason: null })}
+        >
           {text.weigh.takeBack}
         </button>
       </p>
@@ -47,7 +62,12 @@ export function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["Weigh
   }
   return (
     <div className="writeoff">
-      <Input name="lost" placeholder={text.weigh.lostReason} value={reason} onChange={(e) => setReason(e.target.value)} />
+      <Input
+        name="lost"
+        placeholder={text.weigh.lostReason}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
       {trial.sown_on && (
         <label className="field">
           <span>{text.weigh.lostWhen}</span>
@@ -61,7 +81,12 @@ export function WriteOff({ trial, row }: { trial: TrialView; row: Schemas["Weigh
           />
         </label>
       )}
-      <Button onClick={() => write.mutate({ code: row.code, reason, date: date || null })} disabled={reason.trim() === ""}>
+      <Button
+        onClick={() =>
+          write.mutate({ code: row.code, reason, date: date || null })
+        }
+        disabled={reason.trim() === ""}
+      >
         {text.weigh.keepLost}
       </Button>
       <Trouble error={write.error} />

@@ -1,6 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { ProblemError, type Problem, type Schemas, type TrialView } from "../../api/client";
+import {
+  ProblemError,
+  type Problem,
+  type Schemas,
+  type TrialView,
+} from "../../api/client";
 import { send } from "../../api/outbox";
 import type { Sent } from "../../api/records";
 import { noteSaved } from "../../frame/saved";
@@ -49,16 +54,32 @@ function useRecord({ trial, view, row, inTurn, onTaken, onChoose }: NowProps) {
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
   /** Records it; of a pick, how many pieces of which grade. */
-  const record = async (grossG: number, tareG: number, instrument: string | null, pick: Pick | null) => {
+  const record = async (
+    grossG: number,
+    tareG: number,
+    instrument: string | null,
+    pick: Pick | null,
+  ) => {
     // It stays on the scale until it is known what became of it.
     onChoose(keyOf(row));
     const { code, crop, sample, version } = row;
     const confirmed = problem?.code === "unlikely";
-    const head = { unit: code, crop: crop ?? null, sample: sample ?? null, instrument, confirmed, version: pick ? 0 : version };
+    const head = {
+      unit: code,
+      crop: crop ?? null,
+      sample: sample ?? null,
+      instrument,
+      confirmed,
+      version: pick ? 0 : version,
+    };
     const body = { gross_g: grossG, tare_g: tareG };
     const taken: Sent = pick
       ? { kind: "pick", head, body: { ...body, ...pick } }
-      : { kind: "weighing", head, body: { ...body, turn: inTurn ? view.turn : "chosen" } };
+      : {
+          kind: "weighing",
+          head,
+          body: { ...body, turn: inTurn ? view.turn : "chosen" },
+        };
     const outcome = await send({ trial: trial.id, records: [taken] });
     // Of a unit that is sorted more may come: it stays until one goes on.
     const stays = pick !== null && pick.grade !== "";
@@ -93,12 +114,15 @@ function usePick() {
 
 /** What lies on the scale or was typed, and what the container weighs. */
 function useLoad({ view, row, unit, scale }: NowProps) {
-  const inUnit = (g: number | null | undefined) => (typeof g === "number" ? massIn(g, unit) : "");
+  const inUnit = (g: number | null | undefined) =>
+    typeof g === "number" ? massIn(g, unit) : "";
   const [gross, setGross] = useState(inUnit(row.gross_g));
   const [tare, setTare] = useState(inUnit(row.tare_g ?? view.last_tare_g));
   const [held, setHeld] = useState<Held | null>(null);
   const live = scale.device !== null && !scale.byHand;
-  const grossG = live ? (held?.g ?? scale.showing?.g ?? null) : inGrams(gross, unit);
+  const grossG = live
+    ? (held?.g ?? scale.showing?.g ?? null)
+    : inGrams(gross, unit);
   const tareG = inGrams(tare, unit);
   return { gross, setGross, tare, setTare, held, setHeld, live, grossG, tareG };
 }
@@ -110,14 +134,37 @@ export function useWeighing(props: NowProps) {
   const pick = usePick();
   const { record, problem, setProblem, busy, setBusy } = useRecord(props);
   const { live, held, grossG, tareG } = load;
-  const known = grossG !== null && tareG !== null && !Number.isNaN(grossG) && !Number.isNaN(tareG) && !Number.isNaN(typed(pick.pieces));
-  const ready = known && (!live || held !== null || scale.showing?.pan === "settled" || scale.showing?.pan === "taken");
+  const known =
+    grossG !== null &&
+    tareG !== null &&
+    !Number.isNaN(grossG) &&
+    !Number.isNaN(tareG) &&
+    !Number.isNaN(typed(pick.pieces));
+  const ready =
+    known &&
+    (!live ||
+      held !== null ||
+      scale.showing?.pan === "settled" ||
+      scale.showing?.pan === "taken");
   /** What lies on the scale, taken; what it says against it is shown. */
   const fromScale = async (what: string): Promise<Held | null> => {
     try {
-      return scale.device && (await takeWeight(scale.device.no, `${trial.id}/${what}`));
+      return (
+        scale.device &&
+        (await takeWeight(scale.device.no, `${trial.id}/${what}`))
+      );
     } catch (error) {
-      setProblem(error instanceof ProblemError ? error.problem : { type: "about:blank", status: 0, code: "away", title: text.weigh.streamLost, detail: "" });
+      setProblem(
+        error instanceof ProblemError
+          ? error.problem
+          : {
+              type: "about:blank",
+              status: 0,
+              code: "away",
+              title: text.weigh.streamLost,
+              detail: "",
+            },
+      );
       return null;
     }
   };
@@ -126,8 +173,12 @@ export function useWeighing(props: NowProps) {
       return;
     }
     setBusy(true);
-    const picked = view.waves ? { pieces: typed(pick.pieces), grade: pick.grade } : null;
-    const now = live ? (held ?? (await fromScale(keyOf(row)))) : { g: grossG, instrument: null };
+    const picked = view.waves
+      ? { pieces: typed(pick.pieces), grade: pick.grade }
+      : null;
+    const now = live
+      ? (held ?? (await fromScale(keyOf(row))))
+      : { g: grossG, instrument: null };
     if (now) {
       const taken = await record(now.g, tareG, now.instrument, picked);
       load.setHeld(!taken && live ? (now as Held) : null);
@@ -151,14 +202,29 @@ export function useWeighing(props: NowProps) {
       setProblem(null);
     }
   };
-  const change = <T,>(set: (value: T) => void) => (value: T) => {
-    set(value);
-    setProblem(null);
-    load.setHeld(null);
-  };
+  const change =
+    <T>(set: (value: T) => void) =>
+    (value: T) => {
+      set(value);
+      setProblem(null);
+      load.setHeld(null);
+    };
   return {
-    ...load, setGross: change(load.setGross), setTare: change(load.setTare), hand: change(scale.setByHand), known, ready, busy, problem, take, takeTare, nothing,
-    pieces: pick.pieces, setPieces: change(pick.setPieces), grade: pick.grade, setGrade: change(pick.setGrade),
+    ...load,
+    setGross: change(load.setGross),
+    setTare: change(load.setTare),
+    hand: change(scale.setByHand),
+    known,
+    ready,
+    busy,
+    problem,
+    take,
+    takeTare,
+    nothing,
+    pieces: pick.pieces,
+    setPieces: change(pick.setPieces),
+    grade: pick.grade,
+    setGrade: change(pick.setGrade),
   };
 }
 

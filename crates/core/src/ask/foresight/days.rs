@@ -1,10 +1,10 @@
-//! Days to an event, planned: no formula knows units that never flower, so seasons are played and judged as the analysis
-//! would judge them, by restricted means and Welch's interval.
+//! Days to an event, planned: no formula knows units that never flower, so seasons are played and
+//! judged as the analysis would judge them, by restricted means and Welch's interval.
 
-use crate::terms::goal::Goal;
 use iron_twin_stats::StatsError;
 use iron_twin_stats::distributions::t_quantile_upper;
 use iron_twin_stats::survival::{Curve, Lifetime, RestrictedMean};
+use iron_twin_terms::goal::Goal;
 use rand::{RngExt, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -35,13 +35,19 @@ pub(super) struct Wanted {
     pub margin: f64,
 }
 
-/// The shape of a Weibull distribution with this coefficient of variation: cv^2 = G(1 + 2/k) / G(1 + 1/k)^2 - 1.
+/// The shape of a Weibull distribution with this coefficient of variation: cv^2 = G(1 + 2/k) / G(1
+/// + 1/k)^2 - 1.
 fn shape(cv: f64) -> f64 {
-    let off = |k: f64| libm::tgamma(1.0 + 2.0 / k) / libm::tgamma(1.0 + 1.0 / k).powi(2) - 1.0 - cv * cv;
+    let off =
+        |k: f64| libm::tgamma(1.0 + 2.0 / k) / libm::tgamma(1.0 + 1.0 / k).powi(2) - 1.0 - cv * cv;
     let (mut low, mut high) = (0.2, 2000.0);
     for _ in 0..200 {
         let middle = f64::sqrt(low * high);
-        if off(middle) > 0.0 { low = middle } else { high = middle }
+        if off(middle) > 0.0 {
+            low = middle
+        } else {
+            high = middle
+        }
     }
     f64::sqrt(low * high)
 }
@@ -49,12 +55,22 @@ fn shape(cv: f64) -> f64 {
 impl Days {
     /// What a treatment's days are times the control's when it gains (or loses) this share of them.
     pub(super) fn factor(&self, step: f64) -> f64 {
-        if self.sooner { (1.0 - step).max(0.001) } else { 1.0 + step }
+        if self.sooner {
+            (1.0 - step).max(0.001)
+        } else {
+            1.0 + step
+        }
     }
 
-    /// Share of seasons in which a treatment whose days are `longer` times the control's is found (goal match: is shown
-    /// to lose less than the margin). The same seed gives the same seasons, so that chances of two plans compare.
-    pub(super) fn chance(&self, units: usize, longer: f64, wanted: &Wanted) -> Result<f64, StatsError> {
+    /// Share of seasons in which a treatment whose days are `longer` times the control's is found
+    /// (goal match: is shown to lose less than the margin). The same seed gives the same seasons,
+    /// so that chances of two plans compare.
+    pub(super) fn chance(
+        &self,
+        units: usize,
+        longer: f64,
+        wanted: &Wanted,
+    ) -> Result<f64, StatsError> {
         let shape = shape(0.01 * self.cv_percent);
         let scale = self.mean / libm::tgamma(1.0 + 1.0 / shape);
         let mut random = ChaCha8Rng::seed_from_u64(self.seed);
@@ -63,7 +79,10 @@ impl Days {
                 .map(|_| {
                     let luck: f64 = 1.0 - random.random::<f64>();
                     let day = (factor * scale * (-luck.ln()).powf(1.0 / shape)).ceil();
-                    Lifetime { day: day.min(self.until), seen: day <= self.until }
+                    Lifetime {
+                        day: day.min(self.until),
+                        seen: day <= self.until,
+                    }
                 })
                 .collect();
             Curve::of(&units)
@@ -83,7 +102,10 @@ impl Days {
         wanted: &Wanted,
         power: impl Fn(usize) -> f64,
     ) -> Result<Option<usize>, StatsError> {
-        let reached = |units| self.chance(units, longer, wanted).map(|chance| chance >= power(units));
+        let reached = |units| {
+            self.chance(units, longer, wanted)
+                .map(|chance| chance >= power(units))
+        };
         let mut high = 2;
         while !reached(high)? {
             high *= 2;
@@ -94,29 +116,54 @@ impl Days {
         let mut low = high / 2;
         while high - low > 1 {
             let middle = low.midpoint(high);
-            if reached(middle)? { high = middle } else { low = middle }
+            if reached(middle)? {
+                high = middle
+            } else {
+                low = middle
+            }
         }
         Ok(Some(high))
     }
 
-    /// The smallest saving (or lengthening) that is found with the wanted chance, as a share of the control's mean.
-    pub(super) fn smallest(&self, units: usize, wanted: &Wanted, power: f64) -> Result<Option<f64>, StatsError> {
+    /// The smallest saving (or lengthening) that is found with the wanted chance, as a share of the
+    /// control's mean.
+    pub(super) fn smallest(
+        &self,
+        units: usize,
+        wanted: &Wanted,
+        power: f64,
+    ) -> Result<Option<f64>, StatsError> {
         let (mut low, mut high) = (0.0, if self.sooner { 0.999 } else { 4.0 });
         if self.chance(units, self.factor(high), wanted)? < power {
             return Ok(None);
         }
         for _ in 0..12 {
             let middle = f64::midpoint(low, high);
-            if self.chance(units, self.factor(middle), wanted)? < power { low = middle } else { high = middle }
+            if self.chance(units, self.factor(middle), wanted)? < power {
+                low = middle
+            } else {
+                high = middle
+            }
         }
         Ok(Some(high))
     }
 }
 
-fn shown(control: &Curve, treated: &Curve, units: usize, until: f64, wanted: &Wanted) -> Result<bool, StatsError> {
+fn shown(
+    control: &Curve,
+    treated: &Curve,
+    units: usize,
+    until: f64,
+    wanted: &Wanted,
+) -> Result<bool, StatsError> {
     let open = !control.reaches_zero() || !treated.reaches_zero();
-    let tau = if open { until } else { control.last_day.max(treated.last_day) };
-    let (a, b): (RestrictedMean, RestrictedMean) = (control.restricted_mean(tau), treated.restricted_mean(tau));
+    let tau = if open {
+        until
+    } else {
+        control.last_day.max(treated.last_day)
+    };
+    let (a, b): (RestrictedMean, RestrictedMean) =
+        (control.restricted_mean(tau), treated.restricted_mean(tau));
     // Greenwood's variance times n / (n - 1), as the analysis has it.
     let small = units as f64 / (units as f64 - 1.0);
     let (va, vb) = (a.se * a.se * small, b.se * b.se * small);
@@ -137,10 +184,20 @@ fn shown(control: &Curve, treated: &Curve, units: usize, until: f64, wanted: &Wa
 mod tests {
     use super::*;
 
-    const ROOTS: Days = Days { mean: 20.0, cv_percent: 15.0, until: 1000.0, sooner: false, seed: 7 };
+    const ROOTS: Days = Days {
+        mean: 20.0,
+        cv_percent: 15.0,
+        until: 1000.0,
+        sooner: false,
+        seed: 7,
+    };
 
     fn beat(margin: f64) -> Wanted {
-        Wanted { goal: Goal::Beat, confidence: 0.95, margin }
+        Wanted {
+            goal: Goal::Beat,
+            confidence: 0.95,
+            margin,
+        }
     }
 
     #[test]
@@ -149,7 +206,8 @@ mod tests {
         assert!((shape(1.0) - 1.0).abs() < 1e-9);
         for cv in [0.05, 0.2, 0.6] {
             let k = shape(cv);
-            let back = (libm::tgamma(1.0 + 2.0 / k) / libm::tgamma(1.0 + 1.0 / k).powi(2) - 1.0).sqrt();
+            let back =
+                (libm::tgamma(1.0 + 2.0 / k) / libm::tgamma(1.0 + 1.0 / k).powi(2) - 1.0).sqrt();
             assert!((back - cv).abs() < 1e-9);
         }
     }
@@ -162,30 +220,48 @@ mod tests {
 
     #[test]
     fn nearly_normal_days_agree_with_the_t_test() {
-        // With nothing unseen the comparison is Welch's; days 1.15 times as long scatter 1.15 times as much. SciPy 1.17,
-        // noncentral t with 18 df, standard deviations 3 and 3.45 pooled: 0.5016.
+        // With nothing unseen the comparison is Welch's; days 1.15 times as long scatter 1.15 times
+        // as much. SciPy 1.17, noncentral t with 18 df, standard deviations 3 and 3.45 pooled:
+        // 0.5016.
         let chance = ROOTS.chance(10, 1.15, &beat(3.0)).unwrap();
         assert!((chance - 0.5016).abs() < 0.025, "{chance}");
     }
 
-    /// A treatment that is hoped to come sooner is played as such: where the last look cuts late ones off, it is found far
-    /// more often than one as much later.
+    /// A treatment that is hoped to come sooner is played as such: where the last look cuts late
+    /// ones off, it is found far more often than one as much later.
     #[test]
     fn sooner_is_another_question_than_later() {
-        let cut = Days { until: 21.0, ..ROOTS };
-        let sooner = Days { sooner: true, ..cut };
-        let (late, soon) =
-            (cut.chance(8, cut.factor(0.2), &beat(4.0)), sooner.chance(8, sooner.factor(0.2), &beat(4.0)));
+        let cut = Days {
+            until: 21.0,
+            ..ROOTS
+        };
+        let sooner = Days {
+            sooner: true,
+            ..cut
+        };
+        let (late, soon) = (
+            cut.chance(8, cut.factor(0.2), &beat(4.0)),
+            sooner.chance(8, sooner.factor(0.2), &beat(4.0)),
+        );
         let (late, soon) = (late.unwrap(), soon.unwrap());
         assert!(soon > late + 0.15, "{soon} {late}");
         let smallest = sooner.smallest(8, &beat(4.0), 0.8).unwrap().unwrap();
-        assert!((sooner.chance(8, 1.0 - smallest, &beat(4.0)).unwrap() - 0.8).abs() < 0.02, "{smallest}");
+        assert!(
+            (sooner.chance(8, 1.0 - smallest, &beat(4.0)).unwrap() - 0.8).abs() < 0.02,
+            "{smallest}"
+        );
     }
 
     #[test]
     fn units_that_are_never_seen_cost_power_and_more_units_buy_it() {
-        let short = Days { until: 21.0, ..ROOTS };
-        let (all, cut) = (ROOTS.chance(10, 1.15, &beat(3.0)).unwrap(), short.chance(10, 1.15, &beat(3.0)).unwrap());
+        let short = Days {
+            until: 21.0,
+            ..ROOTS
+        };
+        let (all, cut) = (
+            ROOTS.chance(10, 1.15, &beat(3.0)).unwrap(),
+            short.chance(10, 1.15, &beat(3.0)).unwrap(),
+        );
         assert!(cut < all, "{cut} {all}");
         let needed = ROOTS.fewest(1.15, &beat(3.0), |_| 0.8).unwrap().unwrap();
         assert!((12..24).contains(&needed), "{needed}");

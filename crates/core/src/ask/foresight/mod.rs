@@ -1,14 +1,15 @@
-//! What a planned trial could see: chance to find the margin, smallest difference found, units needed, floor of the
-//! re-deal; for amounts, counts, shares and days, to beat the control or to match it. `iron-twin power` calls it.
+//! What a planned trial could see: chance to find the margin, smallest difference found, units
+//! needed, floor of the re-deal; for amounts, counts, shares and days, to beat the control or to
+//! match it. `iron-twin power` calls it.
 
 mod days;
 
-use super::strictness::{Laid, Strictness};
-use crate::quantity::Margin;
-use crate::terms::goal::Goal;
-use crate::terms::kind::Kind;
+use iron_twin_judge::strictness::{Laid, Strictness};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::power::{PowerPlan, fewest_units};
+use iron_twin_terms::goal::Goal;
+use iron_twin_terms::kind::Kind;
+use iron_twin_terms::quantity::Margin;
 use serde::Serialize;
 
 /// How units of one treatment are expected to differ.
@@ -94,7 +95,8 @@ pub struct PlannedTrial {
 pub enum ForesightError {
     /// Units do not go evenly into the blocks.
     #[error(
-        "{units} units of a treatment cannot be spread evenly over {blocks} blocks; make it a multiple of {blocks}"
+        "{units} units of a treatment cannot be spread evenly over {blocks} blocks; make it a \
+         multiple of {blocks}"
     )]
     Uneven {
         /// Units of each treatment.
@@ -133,12 +135,15 @@ pub struct Smallest {
     pub points: Option<f64>,
 }
 
-/// What the verdict could see: the usual test less what the re-deal and the allowance for unlike spreads cost.
+/// What the verdict could see: the usual test less what the re-deal and the allowance for unlike
+/// spreads cost.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct VerdictSight {
-    /// Chance of a verdict on a true difference of the margin (goal match: that nothing is lost when nothing is).
+    /// Chance of a verdict on a true difference of the margin (goal match: that nothing is lost
+    /// when nothing is).
     pub power: f64,
-    /// The smallest difference on which there is a verdict with the wanted chance. Null for the goal match.
+    /// The smallest difference on which there is a verdict with the wanted chance. Null for the
+    /// goal match.
     pub smallest_detectable: Option<Smallest>,
     /// Fewest units of a treatment with the wanted chance of a verdict; null beyond 20,000.
     pub units_needed: Option<usize>,
@@ -147,13 +152,15 @@ pub struct VerdictSight {
 /// What the plan could see.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Foresight {
-    /// The usual test's chance to find a true difference of the margin (goal match: to show that nothing is lost when nothing is).
+    /// The usual test's chance to find a true difference of the margin (goal match: to show that
+    /// nothing is lost when nothing is).
     pub power: f64,
     /// Null for the goal match.
     pub smallest_detectable: Option<Smallest>,
     /// Fewest units of a treatment with the wanted chance; null beyond 20,000.
     pub units_needed: Option<usize>,
-    /// Goal match: chance to show that the two differ by less than the margin either way, when they are alike.
+    /// Goal match: chance to show that the two differ by less than the margin either way, when they
+    /// are alike.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub power_same: Option<f64>,
     /// Days: seasons played, so that the chances are off by up to about 1.5 in a hundred.
@@ -166,7 +173,16 @@ pub struct Foresight {
 }
 
 fn within(what: &'static str, got: f64, min: f64, max: f64) -> Result<(), StatsError> {
-    if got > min && got <= max { Ok(()) } else { Err(StatsError::OutOfRange { what, min, max, got }) }
+    if got > min && got <= max {
+        Ok(())
+    } else {
+        Err(StatsError::OutOfRange {
+            what,
+            min,
+            max,
+            got,
+        })
+    }
 }
 
 impl PlannedTrial {
@@ -174,19 +190,36 @@ impl PlannedTrial {
         within("confidence", self.confidence, 0.0, 1.0 - 1e-9)?;
         within("power", self.power, 1.0 - self.confidence, 1.0 - 1e-9)?;
         if self.blocks == 0 || !self.units.is_multiple_of(self.blocks) {
-            return Err(ForesightError::Uneven { units: self.units, blocks: self.blocks });
+            return Err(ForesightError::Uneven {
+                units: self.units,
+                blocks: self.blocks,
+            });
         }
         match self.spread {
-            Spread::Amount { cv_percent, within_cv_percent, samples } => {
+            Spread::Amount {
+                cv_percent,
+                within_cv_percent,
+                samples,
+            } => {
                 within("spread between units in per cent", cv_percent, 0.0, 1000.0)?;
-                within("spread within a unit in per cent", within_cv_percent + 1.0, 0.0, 1001.0)?;
+                within(
+                    "spread within a unit in per cent",
+                    within_cv_percent + 1.0,
+                    0.0,
+                    1001.0,
+                )?;
                 within("samples of a unit", samples as f64, 0.0, 1e6)?;
             }
             Spread::Count { mean, dispersion } => {
                 within("count of a unit", mean, 0.0, 1e12)?;
                 within("dispersion", dispersion, 0.0, 1e6)?;
             }
-            Spread::Days { mean, cv_percent, until, .. } => {
+            Spread::Days {
+                mean,
+                cv_percent,
+                until,
+                ..
+            } => {
                 within("mean days", mean, 0.0, 1e5)?;
                 within("spread between units in per cent", cv_percent, 0.5, 300.0)?;
                 within("last day", until.unwrap_or(1e6), 1.0, 1e6)?;
@@ -194,7 +227,11 @@ impl PlannedTrial {
                     return Err(ForesightError::DaysInBlocks);
                 }
             }
-            Spread::Share { share, out_of, dispersion } => {
+            Spread::Share {
+                share,
+                out_of,
+                dispersion,
+            } => {
                 within("share of the control", share, 0.0, 1.0 - 1e-12)?;
                 within("n of a unit", out_of, 0.0, 1e12)?;
                 within("dispersion", dispersion, 0.0, 1e6)?;
@@ -203,7 +240,8 @@ impl PlannedTrial {
         Ok(())
     }
 
-    /// The margin on the scale of the model: a share of the mean, a share of the count, or a share of one.
+    /// The margin on the scale of the model: a share of the mean, a share of the count, or a share
+    /// of one.
     fn step(&self) -> Result<f64, ForesightError> {
         match (self.spread, self.margin) {
             (Spread::Share { share, .. }, margin) => {
@@ -213,7 +251,10 @@ impl PlannedTrial {
                 };
                 let beyond = share + step >= 1.0 && share - step <= 0.0;
                 if beyond {
-                    return Err(ForesightError::BeyondAll { share: 100.0 * share, margin: 100.0 * step });
+                    return Err(ForesightError::BeyondAll {
+                        share: 100.0 * share,
+                        margin: 100.0 * step,
+                    });
                 }
                 Ok(step)
             }
@@ -227,23 +268,42 @@ impl PlannedTrial {
     fn effect_sd(&self, step: f64) -> f64 {
         let alike = self.goal == Goal::Match;
         match self.spread {
-            Spread::Amount { cv_percent, within_cv_percent, samples } => {
-                let variance = cv_percent * cv_percent + within_cv_percent * within_cv_percent / samples as f64;
+            Spread::Amount {
+                cv_percent,
+                within_cv_percent,
+                samples,
+            } => {
+                let variance = cv_percent * cv_percent
+                    + within_cv_percent * within_cv_percent / samples as f64;
                 100.0 * step / variance.sqrt()
             }
             Spread::Count { mean, dispersion } => {
                 let ratio = if alike { 1.0 } else { 1.0 + step };
-                let distance = if alike { -(-step.min(0.999)).ln_1p() } else { step.ln_1p() };
+                let distance = if alike {
+                    -(-step.min(0.999)).ln_1p()
+                } else {
+                    step.ln_1p()
+                };
                 let variance = dispersion * (1.0 / mean + 1.0 / (ratio * mean));
                 distance / (0.5 * variance).sqrt()
             }
             // Days are played out season by season, never through a formula.
             Spread::Days { cv_percent, .. } => 100.0 * step / cv_percent,
-            Spread::Share { share, out_of, dispersion } => {
-                // Up where there is room, else down: the variance is that of the side where the treatment would lie.
-                let moved = if share + step < 1.0 { share + step } else { share - step };
+            Spread::Share {
+                share,
+                out_of,
+                dispersion,
+            } => {
+                // Up where there is room, else down: the variance is that of the side where the
+                // treatment would lie.
+                let moved = if share + step < 1.0 {
+                    share + step
+                } else {
+                    share - step
+                };
                 let other = if alike { share } else { moved };
-                let variance = dispersion * (share * (1.0 - share) + other * (1.0 - other)) / out_of;
+                let variance =
+                    dispersion * (share * (1.0 - share) + other * (1.0 - other)) / out_of;
                 step / (0.5 * variance).sqrt()
             }
         }
@@ -268,17 +328,18 @@ impl PlannedTrial {
 
     /// What the plan could see.
     ///
-    /// The comparison is two-sided, of each treatment with the control, after Dunnett where there are several. Two
-    /// treatments without blocks give the classic two-sample t computation. For the goal match the chance is that of the
-    /// lower limit passing minus the margin when the two are truly alike.
+    /// The comparison is two-sided, of each treatment with the control, after Dunnett where there
+    /// are several. Two treatments without blocks give the classic two-sample t computation. For
+    /// the goal match the chance is that of the lower limit passing minus the margin when the two
+    /// are truly alike.
     ///
     /// # Errors
     /// [`ForesightError`], each naming what to change.
     ///
     /// ```
     /// use iron_twin_core::ask::foresight::{PlannedTrial, Spread};
-    /// use iron_twin_core::terms::goal::Goal;
-    /// use iron_twin_core::quantity::Margin;
+    /// use iron_twin_terms::goal::Goal;
+    /// use iron_twin_terms::quantity::Margin;
     /// let trial = PlannedTrial {
     ///     treatments: 2, units: 8, blocks: 1, confidence: 0.95, power: 0.8, margin: Margin::Percent(10.0), goal: Goal::Beat,
     ///     spread: Spread::Amount { cv_percent: 10.0, within_cv_percent: 0.0, samples: 1 },
@@ -290,16 +351,35 @@ impl PlannedTrial {
     pub fn foresee(&self) -> Result<Foresight, ForesightError> {
         self.check()?;
         let step = self.step()?;
-        if let Spread::Days { mean, cv_percent, until, sooner, seed } = self.spread {
+        if let Spread::Days {
+            mean,
+            cv_percent,
+            until,
+            sooner,
+            seed,
+        } = self.spread
+        {
             let until = until.unwrap_or(f64::MAX);
-            return self.by_seasons(&days::Days { mean, cv_percent, until, sooner, seed }, step);
+            return self.by_seasons(
+                &days::Days {
+                    mean,
+                    cv_percent,
+                    until,
+                    sooner,
+                    seed,
+                },
+                step,
+            );
         }
         let effect = self.effect_sd(step);
         let plan = self.plan(self.units);
         let power = self.chance(self.units, effect)?;
         let alike = self.goal == Goal::Match;
         let reached = |wanted: &dyn Fn(usize) -> f64| {
-            fewest_units(self.blocks, |units| self.chance(units, effect).is_ok_and(|chance| chance >= wanted(units)))
+            fewest_units(self.blocks, |units| {
+                self.chance(units, effect)
+                    .is_ok_and(|chance| chance >= wanted(units))
+            })
         };
         let strict = self.strictness(self.units);
         let verdict = VerdictSight {
@@ -312,9 +392,17 @@ impl PlannedTrial {
         };
         Ok(Foresight {
             power,
-            smallest_detectable: if alike { None } else { Some(self.smallest(&plan, self.power)?) },
+            smallest_detectable: if alike {
+                None
+            } else {
+                Some(self.smallest(&plan, self.power)?)
+            },
             units_needed: reached(&|_| self.power),
-            power_same: if alike { Some(plan.chance_within(effect)?) } else { None },
+            power_same: if alike {
+                Some(plan.chance_within(effect)?)
+            } else {
+                None
+            },
             seasons: None,
             verdict,
             smallest_possible_p: plan.smallest_redeal_p(),
@@ -327,12 +415,24 @@ impl PlannedTrial {
         within("units of a treatment", self.units as f64, 1.0, 2000.0)?;
         within("treatments", self.treatments as f64, 1.0, 1e4)?;
         let confidence = self.confidence.powf(1.0 / (self.treatments - 1) as f64);
-        let wanted = days::Wanted { goal: self.goal, confidence, margin: step * days.mean };
+        let wanted = days::Wanted {
+            goal: self.goal,
+            confidence,
+            margin: step * days.mean,
+        };
         let alike = self.goal == Goal::Match;
         let longer = if alike { 1.0 } else { days.factor(step) };
         let smallest = |power: f64| -> Result<Option<Smallest>, StatsError> {
-            let found = if alike { None } else { days.smallest(self.units, &wanted, power)? };
-            let told = |s| Smallest { percent: Some(100.0 * s), sd: 100.0 * s / days.cv_percent, points: None };
+            let found = if alike {
+                None
+            } else {
+                days.smallest(self.units, &wanted, power)?
+            };
+            let told = |s| Smallest {
+                percent: Some(100.0 * s),
+                sd: 100.0 * s / days.cv_percent,
+                points: None,
+            };
             Ok(found.map(told))
         };
         let power = days.chance(self.units, longer, &wanted)?;
@@ -340,7 +440,9 @@ impl PlannedTrial {
         let verdict = VerdictSight {
             power: strict.chance(self.goal, power),
             smallest_detectable: smallest(strict.usual(self.goal, self.power))?,
-            units_needed: days.fewest(longer, &wanted, |units| self.strictness(units).usual(self.goal, self.power))?,
+            units_needed: days.fewest(longer, &wanted, |units| {
+                self.strictness(units).usual(self.goal, self.power)
+            })?,
         };
         Ok(Foresight {
             power,
@@ -355,7 +457,11 @@ impl PlannedTrial {
 
     /// How much more a verdict asks than the usual test.
     fn strictness(&self, units: usize) -> Strictness {
-        let laid = if self.blocks > 1 { Laid::InBlocks(units / self.blocks) } else { Laid::Freely };
+        let laid = if self.blocks > 1 {
+            Laid::InBlocks(units / self.blocks)
+        } else {
+            Laid::Freely
+        };
         Strictness::of(self.treatments, laid, units)
     }
 
@@ -364,7 +470,11 @@ impl PlannedTrial {
         // The step whose effect is that: the effect rises with the step, so halving finds it.
         let (mut low, mut high) = (0.0, self.widest_step());
         if self.effect_sd(high) < sd {
-            return Ok(Smallest { percent: None, sd, points: None });
+            return Ok(Smallest {
+                percent: None,
+                sd,
+                points: None,
+            });
         }
         for _ in 0..200 {
             let middle = 0.5 * (low + high);
@@ -375,10 +485,16 @@ impl PlannedTrial {
             }
         }
         Ok(match self.spread {
-            Spread::Share { share, .. } => {
-                Smallest { percent: Some(100.0 * high / share), sd, points: Some(100.0 * high) }
-            }
-            _ => Smallest { percent: Some(100.0 * high), sd, points: None },
+            Spread::Share { share, .. } => Smallest {
+                percent: Some(100.0 * high / share),
+                sd,
+                points: Some(100.0 * high),
+            },
+            _ => Smallest {
+                percent: Some(100.0 * high),
+                sd,
+                points: None,
+            },
         })
     }
 
@@ -403,55 +519,141 @@ mod tests {
             power: 0.8,
             margin: Margin::Percent(10.0),
             goal: Goal::Beat,
-            spread: Spread::Amount { cv_percent, within_cv_percent: 0.0, samples: 1 },
+            spread: Spread::Amount {
+                cv_percent,
+                within_cv_percent: 0.0,
+                samples: 1,
+            },
         }
     }
 
     #[test]
     fn the_smallest_difference_is_found_with_the_wanted_chance() {
-        let shares = Spread::Share { share: 0.4, out_of: 30.0, dispersion: 1.5 };
-        let counts = Spread::Count { mean: 12.0, dispersion: 2.0 };
+        let shares = Spread::Share {
+            share: 0.4,
+            out_of: 30.0,
+            dispersion: 1.5,
+        };
+        let counts = Spread::Count {
+            mean: 12.0,
+            dispersion: 2.0,
+        };
         for spread in [amount(5, 8.0).spread, shares, counts] {
-            let trial = PlannedTrial { spread, units: 5, ..amount(5, 8.0) };
-            let smallest = trial.foresee().unwrap().smallest_detectable.unwrap().percent.unwrap();
-            let again = PlannedTrial { margin: Margin::Percent(smallest), ..trial }.foresee().unwrap();
-            assert!((again.power - 0.8).abs() < 1e-6, "{spread:?}: {}", again.power);
+            let trial = PlannedTrial {
+                spread,
+                units: 5,
+                ..amount(5, 8.0)
+            };
+            let smallest = trial
+                .foresee()
+                .unwrap()
+                .smallest_detectable
+                .unwrap()
+                .percent
+                .unwrap();
+            let again = PlannedTrial {
+                margin: Margin::Percent(smallest),
+                ..trial
+            }
+            .foresee()
+            .unwrap();
+            assert!(
+                (again.power - 0.8).abs() < 1e-6,
+                "{spread:?}: {}",
+                again.power
+            );
             assert_eq!(again.units_needed, Some(5), "{spread:?}");
         }
     }
 
     #[test]
     fn another_tray_buys_more_than_another_plant_in_the_tray() {
-        let spread = |samples| Spread::Amount { cv_percent: 8.0, within_cv_percent: 20.0, samples };
-        let power =
-            |units, samples| PlannedTrial { spread: spread(samples), units, ..amount(4, 8.0) }.foresee().unwrap().power;
+        let spread = |samples| Spread::Amount {
+            cv_percent: 8.0,
+            within_cv_percent: 20.0,
+            samples,
+        };
+        let power = |units, samples| {
+            PlannedTrial {
+                spread: spread(samples),
+                units,
+                ..amount(4, 8.0)
+            }
+            .foresee()
+            .unwrap()
+            .power
+        };
         assert!(power(4, 1) < power(4, 2) && power(4, 2) < power(8, 1));
         let whole = amount(4, 8.0).foresee().unwrap().power;
-        assert!(power(4, 100_000) < whole && whole - power(4, 100_000) < 1e-3, "plants alone never reach further");
+        assert!(
+            power(4, 100_000) < whole && whole - power(4, 100_000) < 1e-3,
+            "plants alone never reach further"
+        );
     }
 
     #[test]
     fn matching_needs_more_the_nearer_the_margin() {
-        let matching = |margin| PlannedTrial { goal: Goal::Match, margin: Margin::Percent(margin), ..amount(6, 8.0) };
-        let (near, far) = (matching(5.0).foresee().unwrap(), matching(15.0).foresee().unwrap());
+        let matching = |margin| PlannedTrial {
+            goal: Goal::Match,
+            margin: Margin::Percent(margin),
+            ..amount(6, 8.0)
+        };
+        let (near, far) = (
+            matching(5.0).foresee().unwrap(),
+            matching(15.0).foresee().unwrap(),
+        );
         assert!(near.power < far.power && near.units_needed > far.units_needed);
-        assert!(far.power_same.unwrap() < far.power, "both sides ask more than one");
+        assert!(
+            far.power_same.unwrap() < far.power,
+            "both sides ask more than one"
+        );
         assert!(far.smallest_detectable.is_none());
     }
 
     #[test]
     fn what_cannot_be_is_refused() {
-        let uneven = PlannedTrial { blocks: 4, ..amount(6, 8.0) };
-        assert_eq!(uneven.foresee(), Err(ForesightError::Uneven { units: 6, blocks: 4 }));
+        let uneven = PlannedTrial {
+            blocks: 4,
+            ..amount(6, 8.0)
+        };
+        assert_eq!(
+            uneven.foresee(),
+            Err(ForesightError::Uneven {
+                units: 6,
+                blocks: 4
+            })
+        );
         for trial in [
-            PlannedTrial { margin: Margin::Absolute(5.0), ..amount(6, 8.0) },
-            PlannedTrial { treatments: 1, ..amount(6, 8.0) },
-            PlannedTrial { units: 1, ..amount(1, 8.0) },
-            PlannedTrial { power: 1.0, ..amount(6, 8.0) },
-            PlannedTrial { confidence: f64::NAN, ..amount(6, 8.0) },
+            PlannedTrial {
+                margin: Margin::Absolute(5.0),
+                ..amount(6, 8.0)
+            },
+            PlannedTrial {
+                treatments: 1,
+                ..amount(6, 8.0)
+            },
+            PlannedTrial {
+                units: 1,
+                ..amount(1, 8.0)
+            },
+            PlannedTrial {
+                power: 1.0,
+                ..amount(6, 8.0)
+            },
+            PlannedTrial {
+                confidence: f64::NAN,
+                ..amount(6, 8.0)
+            },
             amount(6, 0.0),
             amount(6, f64::NAN),
-            PlannedTrial { spread: Spread::Share { share: 1.2, out_of: 10.0, dispersion: 1.0 }, ..amount(6, 8.0) },
+            PlannedTrial {
+                spread: Spread::Share {
+                    share: 1.2,
+                    out_of: 10.0,
+                    dispersion: 1.0,
+                },
+                ..amount(6, 8.0)
+            },
         ] {
             assert!(trial.foresee().is_err(), "{trial:?}");
         }

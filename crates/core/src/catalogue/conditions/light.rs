@@ -3,5 +3,12 @@
 use super::Condition;
 
 /// What shines on it.
-pub const CONDITION: Condition =
-    Condition { key: "light", name: "lamp", unit: "", factor: "lamp", usual: "", common: true, check: super::words };
+pub const CONDITION: Condition = Condition {
+    key: "light",
+    name: "lamp",
+    unit: "",
+    factor: "lamp",
+    usual: "",
+    common: true,
+    check: super::words,
+};

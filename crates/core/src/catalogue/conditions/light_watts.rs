@@ -2,8 +2,8 @@
 
 use super::Condition;
 
-/// Electric power of the light over one unit, at the wall; what is cut is told for each kilowatt-hour where it is known. It
-/// belongs to the lamp.
+/// Electric power of the light over one unit, at the wall; what is cut is told for each
+/// kilowatt-hour where it is known. It belongs to the lamp.
 pub const CONDITION: Condition = Condition {
     key: "light_watts",
     name: "light over one, at the wall",

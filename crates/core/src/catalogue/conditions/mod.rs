@@ -1,5 +1,5 @@
-//! The rows of the match sheet. One file a condition: its key, name, usual value, the factor it belongs to, and what
-//! its cells may hold.
+//! The rows of the match sheet. One file a condition: its key, name, usual value, the factor it
+//! belongs to, and what its cells may hold.
 
 pub mod aeration;
 pub mod blackout_days;
@@ -29,7 +29,8 @@ pub struct Condition {
     pub factor: &'static str,
     /// What a new sheet holds.
     pub usual: &'static str,
-    /// Whether most trials say something about it; the others stand below a fold until they are used.
+    /// Whether most trials say something about it; the others stand below a fold until they are
+    /// used.
     pub common: bool,
     /// What a cell may hold; the message says what is wrong.
     pub check: fn(&str) -> Result<(), String>,
@@ -64,7 +65,11 @@ pub fn find(key: &str) -> Option<&'static Condition> {
 pub const MOST_LETTERS: usize = 120;
 
 fn words(value: &str) -> Result<(), String> {
-    if value.chars().count() > MOST_LETTERS { Err(format!("at most {MOST_LETTERS} letters")) } else { Ok(()) }
+    if value.chars().count() > MOST_LETTERS {
+        Err(format!("at most {MOST_LETTERS} letters"))
+    } else {
+        Ok(())
+    }
 }
 
 fn number_between(value: &str, least: f64, most: f64) -> Result<(), String> {
@@ -76,5 +81,9 @@ fn number_between(value: &str, least: f64, most: f64) -> Result<(), String> {
 }
 
 fn number_or_blank(value: &str, least: f64, most: f64) -> Result<(), String> {
-    if value.trim().is_empty() { Ok(()) } else { number_between(value, least, most) }
+    if value.trim().is_empty() {
+        Ok(())
+    } else {
+        number_between(value, least, most)
+    }
 }

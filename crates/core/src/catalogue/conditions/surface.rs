@@ -2,7 +2,8 @@
 
 use super::Condition;
 
-/// Surface of one unit; what is cut is told for each square metre where it is known. It belongs to the container.
+/// Surface of one unit; what is cut is told for each square metre where it is known. It belongs to
+/// the container.
 pub const CONDITION: Condition = Condition {
     key: "surface",
     name: "surface of one",

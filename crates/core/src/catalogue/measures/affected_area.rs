@@ -1,7 +1,7 @@
 //! Share of the leaf area that is spotted, eaten or dead, by eye.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Share of the leaf area that is spotted, eaten or dead, by eye.
 pub const MEASURE: Measure = Measure {

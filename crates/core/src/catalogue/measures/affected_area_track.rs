@@ -1,9 +1,11 @@
-//! Area under the track of the area affected, as used for diseases: from the first day read to the last.
+//! Area under the track of the area affected, as used for diseases: from the first day read to the
+//! last.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
-/// Area under the track of the area affected, as used for diseases: from the first day read to the last.
+/// Area under the track of the area affected, as used for diseases: from the first day read to the
+/// last.
 pub const MEASURE: Measure = Measure {
     key: "affected_area_track",
     name: "area under the track of area affected",

@@ -1,7 +1,7 @@
 //! Soluble solids of the juice by refractometer.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Soluble solids of the juice by refractometer.
 pub const MEASURE: Measure = Measure {

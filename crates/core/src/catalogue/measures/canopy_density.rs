@@ -1,7 +1,7 @@
 //! How closed the canopy is, seen from above.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How closed the canopy is, seen from above.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! How evenly the leaf is spread over 25 fields of the picture.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How evenly the leaf is spread over 25 fields of the picture.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Curling of the leaves.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Curling of the leaves.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Dark green colour index of the leaf in its picture, 0 to 1.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Dark green colour index of the leaf in its picture, 0 to 1.
 pub const MEASURE: Measure = Measure {

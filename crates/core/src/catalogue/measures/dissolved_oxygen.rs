@@ -1,7 +1,7 @@
 //! Oxygen dissolved in the solution.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Oxygen dissolved in the solution.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Dry matter.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Dry weight, of the fresh weight cut: dry matter.
 pub const MEASURE: Measure = Measure {

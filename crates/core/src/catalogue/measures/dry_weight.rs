@@ -1,7 +1,7 @@
 //! What was cut, dried.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Weight of what was cut from a unit, dried.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! How much of the cut is left to eat.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// What is left to eat, of the fresh weight cut.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! What is left to eat once it was trimmed.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Weight of what is left to eat of a unit.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! How even the stand is.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How even the stand is.
 pub const MEASURE: Measure = Measure {

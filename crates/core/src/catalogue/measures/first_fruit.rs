@@ -1,7 +1,7 @@
 //! Days from sowing to the first ripe fruit seen.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Days from sowing to the first ripe fruit seen.
 pub const MEASURE: Measure = Measure {

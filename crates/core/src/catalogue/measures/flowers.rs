@@ -1,7 +1,7 @@
 //! Open flowers, counted.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Open flowers, counted.
 pub const MEASURE: Measure = Measure {

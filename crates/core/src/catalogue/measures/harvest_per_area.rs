@@ -1,7 +1,7 @@
 //! Fresh weight cut from a square metre.
 
 use super::{Kind, Measure, Per, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Fresh weight cut from a unit over its surface.
 pub const MEASURE: Measure = Measure {

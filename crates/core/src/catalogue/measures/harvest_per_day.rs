@@ -1,7 +1,7 @@
 //! Fresh weight cut for each day on the shelf.
 
 use super::{Kind, Measure, Per, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Fresh weight cut from a unit over the days from sowing to its last cut.
 pub const MEASURE: Measure = Measure {

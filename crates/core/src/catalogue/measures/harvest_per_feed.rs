@@ -1,9 +1,10 @@
 //! Fresh weight cut for each millilitre of feed.
 
 use super::{Kind, Measure, Per, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
-/// Fresh weight cut from a unit over the feed it got, as it comes from the bottle (mL, or g of a powder).
+/// Fresh weight cut from a unit over the feed it got, as it comes from the bottle (mL, or g of a
+/// powder).
 pub const MEASURE: Measure = Measure {
     key: "harvest_per_feed",
     name: "harvest per mL of feed",

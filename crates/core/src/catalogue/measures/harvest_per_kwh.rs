@@ -1,7 +1,7 @@
 //! Fresh weight cut for each kilowatt-hour of light.
 
 use super::{Kind, Measure, Per, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Fresh weight cut from a unit over the electricity of the light above it.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Fresh weight cut for each litre of water used: water use efficiency.
 
 use super::{Kind, Measure, Per, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Fresh weight cut from a unit over the water that went from it.
 pub const MEASURE: Measure = Measure {

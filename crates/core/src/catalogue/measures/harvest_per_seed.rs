@@ -1,7 +1,7 @@
 //! Fresh weight cut for each gram of seed.
 
 use super::{Kind, Measure, Per, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Fresh weight cut from a unit over the dry seed that was sown on it.
 pub const MEASURE: Measure = Measure {

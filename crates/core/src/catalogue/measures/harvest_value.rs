@@ -1,7 +1,7 @@
 //! What the harvest brings.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// What is cut from a unit brings at its price, each grade at its own; in the money of the prices.
 pub const MEASURE: Measure = Measure {

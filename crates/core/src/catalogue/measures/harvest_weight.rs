@@ -1,7 +1,7 @@
 //! Fresh weight cut from one unit.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Fresh weight of everything cut from a unit.
 pub const MEASURE: Measure = Measure {

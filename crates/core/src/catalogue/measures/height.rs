@@ -1,7 +1,7 @@
 //! Height of the canopy, read at the shelf.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Height of the canopy above the medium; the last reading of each unit counts.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Area under the track of heights, from the first day read to the last.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Area under the track of heights, from the first day read to the last.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Height gained from the first day on which it was read to the last.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Height gained from the first day on which it was read to the last.
 pub const MEASURE: Measure = Measure {

@@ -1,8 +1,8 @@
-//! How fast plants grow in height for their size: the logarithm of the last reading less that of the first, over the days between, in % a day (Hunt 1982,
-//! Plant Growth Curves).
+//! How fast plants grow in height for their size: the logarithm of the last reading less that of
+//! the first, over the days between, in % a day (Hunt 1982, Plant Growth Curves).
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How fast plants grow in height for their size, % a day.
 pub const MEASURE: Measure = Measure {

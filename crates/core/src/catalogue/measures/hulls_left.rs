@@ -1,7 +1,7 @@
 //! Seed hulls that still cling to the leaves.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Seed hulls that still cling to the leaves.
 pub const MEASURE: Measure = Measure {

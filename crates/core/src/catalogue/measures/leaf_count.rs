@@ -1,7 +1,7 @@
 //! Leaves counted on a unit.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Leaves counted on a unit.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! How far the plants lean.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How far the plants lean.
 pub const MEASURE: Measure = Measure {

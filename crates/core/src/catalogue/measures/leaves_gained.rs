@@ -1,7 +1,7 @@
 //! Leaves gained from the first day on which they were counted to the last.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Leaves gained from the first day on which they were counted to the last.
 pub const MEASURE: Measure = Measure {

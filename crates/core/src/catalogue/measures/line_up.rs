@@ -1,7 +1,8 @@
-//! Place in a line-up from best to worst: 1 is the best; the mean over the judges, ties sharing theirs.
+//! Place in a line-up from best to worst: 1 is the best; the mean over the judges, ties sharing
+//! theirs.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Place in a line-up from best to worst: 1 is the best.
 pub const MEASURE: Measure = Measure {

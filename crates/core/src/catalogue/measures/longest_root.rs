@@ -1,7 +1,7 @@
 //! Length of the longest root.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Length of the longest root.
 pub const MEASURE: Measure = Measure {

@@ -1,4 +1,5 @@
-//! What is recorded of plants. One file a measure; each names its unit, its kind and the limits of what is credible.
+//! What is recorded of plants. One file a measure; each names its unit, its kind and the limits of
+//! what is credible.
 
 pub mod affected_area;
 pub mod affected_area_track;
@@ -64,9 +65,9 @@ pub mod yellowing;
 
 use super::readings::is_of_unit;
 use crate::catalogue::own::{OwnMeasure, column_word, is_own};
-use crate::quantity::Margin;
-use crate::terms::goal::Better;
-use crate::terms::kind::Kind;
+use iron_twin_terms::goal::Better;
+use iron_twin_terms::kind::Kind;
+use iron_twin_terms::quantity::Margin;
 use serde::Serialize;
 
 /// Where the figure of a unit comes from.
@@ -138,24 +139,38 @@ impl Per {
         }
     }
 
-    /// Whether it follows from what the treatment of a unit is to get, so that figures one by one would tell the key.
+    /// Whether it follows from what the treatment of a unit is to get, so that figures one by one
+    /// would tell the key.
     #[must_use]
     pub fn tells_treatment(self) -> bool {
         matches!(self, Self::Surface | Self::Seed | Self::Energy | Self::Feed)
     }
 }
 
-/// Readings from which the water used is reckoned: a level must be there, the others where something was poured in.
-const WATER: [&str; 5] = ["level", "filled", "water_added", "solution_added", "feed_added"];
+/// Readings from which the water used is reckoned: a level must be there, the others where
+/// something was poured in.
+const WATER: [&str; 5] = [
+    "level",
+    "filled",
+    "water_added",
+    "solution_added",
+    "feed_added",
+];
 
 impl Source {
     /// Readings that are taken for it.
     #[must_use]
     pub fn readings(self) -> Vec<&'static str> {
         match self {
-            Self::Weighing | Self::LineUp | Self::Value | Self::Pieces | Self::PieceWeight => Vec::new(),
+            Self::Weighing | Self::LineUp | Self::Value | Self::Pieces | Self::PieceWeight => {
+                Vec::new()
+            }
             Self::WeightPer(per) => per.readings(),
-            Self::Last(key) | Self::FirstSeen(key) | Self::Gain(key) | Self::Area(key) | Self::RelativeGrowth(key) => {
+            Self::Last(key)
+            | Self::FirstSeen(key)
+            | Self::Gain(key)
+            | Self::Area(key)
+            | Self::RelativeGrowth(key) => {
                 vec![key]
             }
             Self::OfCut(key) => vec![key],
@@ -178,15 +193,27 @@ impl Source {
     pub fn is_weighed(self) -> bool {
         matches!(
             self,
-            Self::Weighing | Self::OfCut(_) | Self::WeightPer(_) | Self::Value | Self::Pieces | Self::PieceWeight
+            Self::Weighing
+                | Self::OfCut(_)
+                | Self::WeightPer(_)
+                | Self::Value
+                | Self::Pieces
+                | Self::PieceWeight
         )
     }
 
     /// Whether it is told of every sample of a unit, where samples are followed.
     #[must_use]
     pub fn is_by_sample(self) -> bool {
-        let grows = matches!(self, Self::Gain(_) | Self::Area(_) | Self::RelativeGrowth(_));
-        grows || matches!(self, Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_))
+        let grows = matches!(
+            self,
+            Self::Gain(_) | Self::Area(_) | Self::RelativeGrowth(_)
+        );
+        grows
+            || matches!(
+                self,
+                Self::Last(_) | Self::OutOf { .. } | Self::FirstSeen(_)
+            )
     }
 
     /// Whether it is read on a day, so that a day can be stated for it.
@@ -208,7 +235,14 @@ impl Source {
     /// Days on which it must have been read at least.
     #[must_use]
     pub fn least_days(self) -> usize {
-        if matches!(self, Self::Gain(_) | Self::Area(_) | Self::RelativeGrowth(_)) { 2 } else { 1 }
+        if matches!(
+            self,
+            Self::Gain(_) | Self::Area(_) | Self::RelativeGrowth(_)
+        ) {
+            2
+        } else {
+            1
+        }
     }
 }
 
@@ -232,9 +266,11 @@ pub struct Measure {
     #[serde(rename = "of_a_day", serialize_with = "of_a_day")]
     #[cfg_attr(feature = "schema", schema(value_type = bool))]
     pub source: Source,
-    /// Coefficient of variation among trays of one treatment, in per cent: the default before there are own trials.
+    /// Coefficient of variation among trays of one treatment, in per cent: the default before there
+    /// are own trials.
     pub usual_cv_percent: f64,
-    /// Whether its figures are known to scatter the more the larger they are, so that ratios are proposed.
+    /// Whether its figures are known to scatter the more the larger they are, so that ratios are
+    /// proposed.
     pub by_ratio: bool,
 }
 
@@ -244,8 +280,8 @@ fn of_a_day<S: serde::Serializer>(source: &Source, serializer: S) -> Result<S::O
 }
 
 impl Measure {
-    /// Column in exports: key and unit, for instance `harvest_weight_g` or `harvest_per_litre_g_per_L`; the key alone where
-    /// there is no unit.
+    /// Column in exports: key and unit, for instance `harvest_weight_g` or
+    /// `harvest_per_litre_g_per_L`; the key alone where there is no unit.
     #[must_use]
     pub fn column(&self) -> String {
         let stem = self.stem();
@@ -254,7 +290,10 @@ impl Measure {
             _ if self.unit.is_empty() || self.unit == "%" => stem,
             _ if is_own(self.key) => format!("{stem}_{}", column_word(self.unit)),
             _ if self.unit == self.key => stem,
-            _ => format!("{stem}_{}", self.unit.replace('/', "_per_").replace('²', "2")),
+            _ => format!(
+                "{stem}_{}",
+                self.unit.replace('/', "_per_").replace('²', "2")
+            ),
         }
     }
 
@@ -263,12 +302,16 @@ impl Measure {
         OwnMeasure::of_key(self.key).map_or_else(|| self.key.to_owned(), |own| own.stem())
     }
 
-    /// Columns that stand beside it in exports: the n of a share; whether and after which day an event was seen.
+    /// Columns that stand beside it in exports: the n of a share; whether and after which day an
+    /// event was seen.
     #[must_use]
     pub fn beside(&self) -> Vec<String> {
         match (self.kind, self.source) {
             (Kind::Share, _) => vec![format!("{}_of", self.stem())],
-            (Kind::Days, _) => vec![format!("{}_seen", self.stem()), format!("{}_after", self.stem())],
+            (Kind::Days, _) => vec![
+                format!("{}_seen", self.stem()),
+                format!("{}_after", self.stem()),
+            ],
             _ => Vec::new(),
         }
     }
@@ -351,5 +394,7 @@ pub const ALL: [&Measure; 60] = [
 /// The measure with this key, one of a grower's own among them.
 #[must_use]
 pub fn find(key: &str) -> Option<&'static Measure> {
-    ALL.into_iter().find(|m| m.key == key).or_else(|| own::find(key))
+    ALL.into_iter()
+        .find(|m| m.key == key)
+        .or_else(|| own::find(key))
 }

@@ -1,7 +1,7 @@
 //! How the solution smells.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How the solution smells.
 pub const MEASURE: Measure = Measure {

@@ -22,13 +22,22 @@ fn measure(own: OwnMeasure) -> Measure {
     let days = kind == Kind::Days;
     Measure {
         key,
-        name: for_good(if days { format!("days to {}", own.name) } else { own.name }),
+        name: for_good(if days {
+            format!("days to {}", own.name)
+        } else {
+            own.name
+        }),
         unit: if days { "days" } else { for_good(own.unit) },
         kind,
-        decimals: if kind == Kind::Amount { if own.most - own.least <= 20.0 { 2 } else { 1 } } else { 0 },
+        decimals: if kind == Kind::Amount {
+            if own.most - own.least <= 20.0 { 2 } else { 1 }
+        } else {
+            0
+        },
         better: own.better,
         source,
-        // Common practice, no source: until there are trials of one's own, as of most that is measured on plants.
+        // Common practice, no source: until there are trials of one's own, as of most that is
+        // measured on plants.
         usual_cv_percent: 20.0,
         by_ratio: false,
     }

@@ -1,7 +1,7 @@
 //! Average weight of a piece.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Weight picked from a unit over its pieces.
 pub const MEASURE: Measure = Measure {

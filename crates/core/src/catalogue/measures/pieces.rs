@@ -1,7 +1,7 @@
 //! Pieces that were picked.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Pieces picked from a unit.
 pub const MEASURE: Measure = Measure {

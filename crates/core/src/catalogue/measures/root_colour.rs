@@ -1,7 +1,7 @@
 //! Colour of the roots, from 1 (brown) to 5 (white).
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Colour of the roots, from 1 (brown) to 5 (white).
 pub const MEASURE: Measure = Measure {

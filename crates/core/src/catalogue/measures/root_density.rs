@@ -1,7 +1,7 @@
 //! How densely the roots fill what they have.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How densely the roots fill what they have.
 pub const MEASURE: Measure = Measure {

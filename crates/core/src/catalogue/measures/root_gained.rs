@@ -1,7 +1,7 @@
 //! Length of the longest root gained from the first day on which it was read to the last.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Length of the longest root gained from the first day on which it was read to the last.
 pub const MEASURE: Measure = Measure {

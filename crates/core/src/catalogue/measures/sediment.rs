@@ -1,7 +1,7 @@
 //! What has settled in the solution.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// What has settled in the solution.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Slime on the roots.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Slime on the roots.
 pub const MEASURE: Measure = Measure {

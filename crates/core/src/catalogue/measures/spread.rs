@@ -1,7 +1,7 @@
 //! Width of the plant from leaf tip to leaf tip.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Width of the plant from leaf tip to leaf tip.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! How sturdy the stems are.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How sturdy the stems are.
 pub const MEASURE: Measure = Measure {

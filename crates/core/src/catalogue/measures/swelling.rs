@@ -1,7 +1,7 @@
 //! Swelling of a cutting where roots will break out.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Swelling of a cutting where roots will break out.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Leaves with tip burn, out of the leaves counted.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Leaves with tip burn, out of the leaves counted.
 pub const MEASURE: Measure = Measure {
@@ -11,7 +11,10 @@ pub const MEASURE: Measure = Measure {
     kind: Kind::Share,
     decimals: 0,
     better: Better::Lower,
-    source: Source::OutOf { some: "leaves_with_tip_burn", all: "leaf_count" },
+    source: Source::OutOf {
+        some: "leaves_with_tip_burn",
+        all: "leaf_count",
+    },
     // Common practice, no source.
     usual_cv_percent: 30.0,
     by_ratio: false,

@@ -1,7 +1,7 @@
 //! How the plants stand, from 1 (failing) to 9 (as good as it gets).
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// How the plants stand, from 1 (failing) to 9 (as good as it gets).
 pub const MEASURE: Measure = Measure {

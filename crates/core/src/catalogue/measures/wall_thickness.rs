@@ -1,7 +1,7 @@
 //! Thickness of a fruit's wall, cut across.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Thickness of a fruit's wall, cut across.
 pub const MEASURE: Measure = Measure {

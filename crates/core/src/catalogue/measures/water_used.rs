@@ -1,7 +1,7 @@
 //! Water that went from a unit, from its levels and what was poured in.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Water that plants took up and that evaporated, from the first filling to the last level read.
 pub const MEASURE: Measure = Measure {

@@ -1,7 +1,7 @@
 //! Share of the leaf that is yellow in its picture.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Share of the leaf that is yellow in its picture.
 pub const MEASURE: Measure = Measure {

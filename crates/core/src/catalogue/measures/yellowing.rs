@@ -1,7 +1,7 @@
 //! Yellowing of the leaves.
 
 use super::{Kind, Measure, Source};
-use crate::terms::goal::Better;
+use iron_twin_terms::goal::Better;
 
 /// Yellowing of the leaves.
 pub const MEASURE: Measure = Measure {

@@ -1,8 +1,10 @@
-//! Feed dosed straight into a unit, all its parts together: mL where it is poured, g where it is weighed.
+//! Feed dosed straight into a unit, all its parts together: mL where it is poured, g where it is
+//! weighed.
 
 use super::Reading;
 
-/// Feed dosed straight into a unit, all its parts together: mL where it is poured, g where it is weighed.
+/// Feed dosed straight into a unit, all its parts together: mL where it is poured, g where it is
+/// weighed.
 // Common practice, no source, for the amount that is asked about.
 pub const READING: Reading = Reading {
     key: "feed_added",

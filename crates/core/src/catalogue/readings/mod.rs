@@ -1,4 +1,5 @@
-//! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked about as unlikely.
+//! Readings at the shelf. One file a reading: unit, what is refused as impossible, what is asked
+//! about as unlikely.
 
 pub mod affected_area;
 pub mod brix;
@@ -192,7 +193,9 @@ pub fn is_after_cut(key: &str) -> bool {
 /// The reading with this key, one of a grower's own among them.
 #[must_use]
 pub fn find(key: &str) -> Option<&'static Reading> {
-    ALL.into_iter().find(|r| r.key == key).or_else(|| own::find(key))
+    ALL.into_iter()
+        .find(|r| r.key == key)
+        .or_else(|| own::find(key))
 }
 
 /// What is thought of a value.
@@ -211,7 +214,11 @@ pub const ASKED_FACTOR: f64 = 2.0;
 
 impl Reading {
     fn text(&self, value: f64) -> String {
-        if self.unit.is_empty() { format!("{value}") } else { format!("{value} {}", self.unit) }
+        if self.unit.is_empty() {
+            format!("{value}")
+        } else {
+            format!("{value} {}", self.unit)
+        }
     }
 
     /// What its grades stand for, as its scale says; empty where it has none.
@@ -225,12 +232,16 @@ impl Reading {
     pub fn anchors(&self) -> Vec<Anchor> {
         let anchor = |part: &'static str| {
             let (grade, words) = part.split_once(' ')?;
-            Some(Anchor { grade: grade.parse().ok()?, words })
+            Some(Anchor {
+                grade: grade.parse().ok()?,
+                words,
+            })
         };
         self.scale.split(", ").filter_map(anchor).collect()
     }
 
-    /// Between which values nothing is asked, given the previous one of the same unit: the least and the greatest.
+    /// Between which values nothing is asked, given the previous one of the same unit: the least
+    /// and the greatest.
     ///
     /// ```
     /// use iron_twin_core::catalogue::readings::ec;
@@ -241,9 +252,10 @@ impl Reading {
     pub fn unasked(&self, previous: Option<f64>) -> (f64, f64) {
         let (low, high) = (self.asked_below, self.asked_above);
         match previous {
-            Some(before) if self.jumps_asked && before > 0.0 => {
-                (low.max(before / ASKED_FACTOR), high.min(before * ASKED_FACTOR))
-            }
+            Some(before) if self.jumps_asked && before > 0.0 => (
+                low.max(before / ASKED_FACTOR),
+                high.min(before * ASKED_FACTOR),
+            ),
             Some(before) if self.once_seen && before > 0.0 => (low.max(1.0), high),
             _ => (low, high),
         }
@@ -267,10 +279,17 @@ impl Reading {
             ));
         }
         if self.whole && value.fract() != 0.0 {
-            return Credible::No(format!("{} is a whole number; {value} cannot be right", self.name));
+            return Credible::No(format!(
+                "{} is a whole number; {value} cannot be right",
+                self.name
+            ));
         }
         if value < self.asked_below || value > self.asked_above {
-            return Credible::Ask(format!("{} of {} is unusual. Is it right?", self.name, self.text(value)));
+            return Credible::Ask(format!(
+                "{} of {} is unusual. Is it right?",
+                self.name,
+                self.text(value)
+            ));
         }
         match previous {
             Some(before)
@@ -285,9 +304,9 @@ impl Reading {
                     self.text(value)
                 ))
             }
-            Some(before) if self.once_seen && before > 0.0 && value == 0.0 => {
-                Credible::Ask(format!("The {} was seen already. Is it gone again?", self.name))
-            }
+            Some(before) if self.once_seen && before > 0.0 && value == 0.0 => Credible::Ask(
+                format!("The {} was seen already. Is it gone again?", self.name),
+            ),
             _ => Credible::Yes,
         }
     }
@@ -300,16 +319,29 @@ mod tests {
     #[test]
     fn every_reading_refuses_asks_and_takes() {
         for reading in ALL {
-            assert!(matches!(reading.check(f64::NAN, None), Credible::No(_)), "{}", reading.key);
-            assert!(matches!(reading.check(reading.refused_above * 1.01 + 1.0, None), Credible::No(_)));
-            assert!(matches!(reading.check(reading.refused_below - 1.0, None), Credible::No(_)));
+            assert!(
+                matches!(reading.check(f64::NAN, None), Credible::No(_)),
+                "{}",
+                reading.key
+            );
+            assert!(matches!(
+                reading.check(reading.refused_above * 1.01 + 1.0, None),
+                Credible::No(_)
+            ));
+            assert!(matches!(
+                reading.check(reading.refused_below - 1.0, None),
+                Credible::No(_)
+            ));
             let unusual = (0.5 * (reading.asked_above + reading.refused_above)).floor();
             // Grades have no unusual value: each step of the scale is as good as another.
             if reading.asked_above < reading.refused_above {
                 assert!(
                     matches!(
                         reading.check(
-                            unusual.max(reading.asked_above + 0.1_f64.max(f64::from(u8::from(reading.whole)))),
+                            unusual.max(
+                                reading.asked_above
+                                    + 0.1_f64.max(f64::from(u8::from(reading.whole)))
+                            ),
                             None
                         ),
                         Credible::Ask(_)
@@ -319,34 +351,86 @@ mod tests {
                 );
             }
             if reading.whole {
-                assert!(matches!(reading.check(0.5 + reading.refused_below, None), Credible::No(_)), "{}", reading.key);
+                assert!(
+                    matches!(
+                        reading.check(0.5 + reading.refused_below, None),
+                        Credible::No(_)
+                    ),
+                    "{}",
+                    reading.key
+                );
             }
             let usual = (0.5 * (reading.asked_below + reading.asked_above)).floor();
             assert_eq!(reading.check(usual, Some(usual)), Credible::Yes);
         }
-        for graded in ALL.into_iter().filter(|r| r.by_eye && !r.once_seen && r.refused_above <= 9.0) {
-            let grades: Vec<f64> = graded.anchors().iter().map(|a| f64::from(a.grade)).collect();
+        for graded in ALL
+            .into_iter()
+            .filter(|r| r.by_eye && !r.once_seen && r.refused_above <= 9.0)
+        {
+            let grades: Vec<f64> = graded
+                .anchors()
+                .iter()
+                .map(|a| f64::from(a.grade))
+                .collect();
             let ends = (grades.first().copied(), grades.last().copied());
-            assert_eq!(ends, (Some(graded.refused_below), Some(graded.refused_above)), "{}", graded.key);
-            assert!((3..=5).contains(&grades.len()) && grades.is_sorted(), "{}", graded.key);
+            assert_eq!(
+                ends,
+                (Some(graded.refused_below), Some(graded.refused_above)),
+                "{}",
+                graded.key
+            );
+            assert!(
+                (3..=5).contains(&grades.len()) && grades.is_sorted(),
+                "{}",
+                graded.key
+            );
         }
-        assert!(matches!(ec::READING.check(2.4, Some(1.0)), Credible::Ask(_)));
+        assert!(matches!(
+            ec::READING.check(2.4, Some(1.0)),
+            Credible::Ask(_)
+        ));
         // What is asked about lies outside of what is told to lie within.
-        for (reading, value) in ALL.into_iter().flat_map(|r| (0..=100).map(move |n| (r, 0.05 * f64::from(n)))) {
+        for (reading, value) in ALL
+            .into_iter()
+            .flat_map(|r| (0..=100).map(move |n| (r, 0.05 * f64::from(n))))
+        {
             for before in [None, Some(0.0), Some(1.0), Some(2.0)] {
                 let (low, high) = reading.unasked(before);
                 let asked = matches!(reading.check(value, before), Credible::Ask(_));
                 let inside = (low..=high).contains(&value);
-                assert!(!(asked && inside), "{} {value} after {before:?}", reading.key);
+                assert!(
+                    !(asked && inside),
+                    "{} {value} after {before:?}",
+                    reading.key
+                );
                 let taken = reading.check(value, before) == Credible::Yes;
                 assert!(!taken || inside, "{} {value} after {before:?}", reading.key);
             }
         }
         assert_eq!(find("ph").map(|r| r.key), Some("ph"));
         assert!(find("mood").is_none());
-        let of_solution: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_solution(key)).collect();
-        assert_eq!(of_solution[..7], ["ph", "ec", "level", "filled", "water_added", "solution_added", "feed_added"]);
-        let of_picture: Vec<&str> = ALL.iter().map(|r| r.key).filter(|key| is_of_picture(key)).collect();
+        let of_solution: Vec<&str> = ALL
+            .iter()
+            .map(|r| r.key)
+            .filter(|key| is_of_solution(key))
+            .collect();
+        assert_eq!(
+            of_solution[..7],
+            [
+                "ph",
+                "ec",
+                "level",
+                "filled",
+                "water_added",
+                "solution_added",
+                "feed_added"
+            ]
+        );
+        let of_picture: Vec<&str> = ALL
+            .iter()
+            .map(|r| r.key)
+            .filter(|key| is_of_picture(key))
+            .collect();
         assert_eq!(of_picture[..2], ["canopy_cover", "dark_green"]);
         assert_eq!(of_picture.len(), 6);
         assert_eq!(of_solution[7..], ["dissolved_oxygen", "odour", "sediment"]);

@@ -12,7 +12,11 @@ pub fn find(key: &str) -> Option<&'static Reading> {
 }
 
 fn reading(own: OwnMeasure) -> Reading {
-    let graded = own.grades.iter().enumerate().map(|(n, words)| format!("{} {words}", n + 1));
+    let graded = own
+        .grades
+        .iter()
+        .enumerate()
+        .map(|(n, words)| format!("{} {words}", n + 1));
     let scale = match own.kind {
         OwnKind::Score => graded.collect::<Vec<_>>().join(", "),
         OwnKind::FirstSeen => "1 seen, 0 not yet".to_owned(),
@@ -24,7 +28,11 @@ fn reading(own: OwnMeasure) -> Reading {
         name: for_good(own.name),
         unit: for_good(own.unit),
         // What spans little is read finely.
-        decimals: if amount && own.most - own.least <= 20.0 { 2 } else { u32::from(amount) },
+        decimals: if amount && own.most - own.least <= 20.0 {
+            2
+        } else {
+            u32::from(amount)
+        },
         refused_below: own.least,
         refused_above: own.most,
         asked_below: own.least,

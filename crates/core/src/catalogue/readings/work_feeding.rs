@@ -3,4 +3,8 @@
 use super::{Reading, work};
 
 /// Mixing, watering, feeding and spraying for one unit. Days are added up.
-pub const READING: Reading = Reading { key: "work_feeding", name: "work: feeding it", ..work::READING };
+pub const READING: Reading = Reading {
+    key: "work_feeding",
+    name: "work: feeding it",
+    ..work::READING
+};

@@ -3,4 +3,8 @@
 use super::{Reading, work};
 
 /// Cutting, picking, washing and packing of one unit. Days are added up.
-pub const READING: Reading = Reading { key: "work_harvest", name: "work: cutting it", ..work::READING };
+pub const READING: Reading = Reading {
+    key: "work_harvest",
+    name: "work: cutting it",
+    ..work::READING
+};

@@ -24,7 +24,6 @@ use crate::place::balance::usual_gap_percent;
 use crate::place::placed::gap_percent;
 use crate::place::{light, placed};
 use crate::stores::Stores;
-use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
 use crate::trial::changes::LIGHT;
 use crate::trial::gone::SampleLosses;
@@ -34,6 +33,9 @@ use crate::trial::space::{Position, Rack, RackDesign};
 use care::Care;
 use given::Given;
 use hands::Hands;
+use iron_twin_judge::result::{Analysis, Contrast};
+use iron_twin_judge::verdict::Verdict;
+use iron_twin_terms::indices::TreatmentIndex;
 use jiff::civil::Date;
 use judged_days::JudgedDay;
 use meters::Meters;
@@ -61,8 +63,8 @@ pub struct Facts {
     pub rack: Rack,
     /// Whether the treatments were dealt.
     pub dealt: bool,
-    /// What was dealt to each treatment, as planned or placed; the fewest where numbers differ: units, or the lamps and
-    /// levels that were dealt as a whole.
+    /// What was dealt to each treatment, as planned or placed; the fewest where numbers differ:
+    /// units, or the lamps and levels that were dealt as a whole.
     pub units_each: usize,
     /// What was dealt, in the singular and the plural.
     pub dealt_words: (&'static str, &'static str),
@@ -70,25 +72,30 @@ pub struct Facts {
     pub sharing: Option<Sharing>,
     /// Whether the grower chose the places.
     pub by_hand: bool,
-    /// Levels that do not hold every treatment equally often, where they are meant to or the places were chosen.
+    /// Levels that do not hold every treatment equally often, where they are meant to or the places
+    /// were chosen.
     pub uneven_levels: Vec<String>,
     /// Whether one treatment stands wholly to one side of another.
     pub parted: bool,
-    /// Gap between treatments' mean starting sizes, per cent of the mean of all; None unless every unit has one.
+    /// Gap between treatments' mean starting sizes, per cent of the mean of all; None unless every
+    /// unit has one.
     pub start_gap_percent: Option<f64>,
-    /// Mean starting size of each treatment, in the order of the sheet; empty unless every unit has one, and while the deal is sealed.
+    /// Mean starting size of each treatment, in the order of the sheet; empty unless every unit has
+    /// one, and while the deal is sealed.
     pub start_means: Vec<f64>,
-    /// The gap that deals like this one usually leave, per cent, while that of the deal is sealed; None unless every unit
-    /// has a size.
+    /// The gap that deals like this one usually leave, per cent, while that of the deal is sealed;
+    /// None unless every unit has a size.
     pub start_usual_percent: Option<f64>,
     /// Edge slots of each treatment, in the order of the sheet; empty while the deal is sealed.
     pub edge_slots: Vec<usize>,
-    /// Mean light of each treatment, µmol/m²/s; empty unless all places are measured, and while the deal is sealed.
+    /// Mean light of each treatment, µmol/m²/s; empty unless all places are measured, and while the
+    /// deal is sealed.
     pub light_umol: Vec<f64>,
-    /// How much more light deals like this one usually leave one treatment than another, per cent, while that of the deal
-    /// is sealed.
+    /// How much more light deals like this one usually leave one treatment than another, per cent,
+    /// while that of the deal is sealed.
     pub light_usual_percent: Option<f64>,
-    /// How much more light the brightest level has than the darkest, per cent, while the deal is sealed.
+    /// How much more light the brightest level has than the darkest, per cent, while the deal is
+    /// sealed.
     pub lamps_apart_percent: Option<f64>,
     /// Moves to the next slot, where rotation is planned.
     pub rotation: Option<Rotation>,
@@ -102,7 +109,8 @@ pub struct Facts {
     pub claims: Claims,
     /// Days since sowing; None before it.
     pub day: Option<u32>,
-    /// How often what is compared fell due and was marked as given; None where it is not something given.
+    /// How often what is compared fell due and was marked as given; None where it is not something
+    /// given.
     pub given: Option<Given>,
     /// Days with at least one record.
     pub record_days: Vec<u32>,
@@ -120,10 +128,11 @@ pub struct Facts {
     pub lost: Vec<String>,
     /// Their codes.
     pub lost_codes: Vec<String>,
-    /// Samples inside units that died; empty where none are followed. Each treatment by itself once the deal may be told, all
-    /// together before.
+    /// Samples inside units that died; empty where none are followed. Each treatment by itself once
+    /// the deal may be told, all together before.
     pub sample_losses: Vec<SampleLosses>,
-    /// What was taken before one harvest at the end, and who was left out of waves; None before the sowing.
+    /// What was taken before one harvest at the end, and who was left out of waves; None before the
+    /// sowing.
     pub picked: Option<Picked>,
     /// Whether the key was opened.
     pub revealed: bool,
@@ -147,7 +156,8 @@ pub struct Facts {
     pub solution: Option<Solution>,
     /// Which samples were measured; None before the sowing.
     pub sampling: Option<Sampling>,
-    /// Whether the trial ends with the record that decides: what is weighed does, what is read on a day of its own does not.
+    /// Whether the trial ends with the record that decides: what is weighed does, what is read on a
+    /// day of its own does not.
     pub ends_with_record: bool,
     /// Measures that were added after the first record, as a grower says them.
     pub added_midway: Vec<&'static str>,
@@ -182,7 +192,9 @@ impl Facts {
     #[must_use]
     pub fn each_said(&self) -> String {
         match self.rack.numbers.iter().max() {
-            Some(most) if *most as usize > self.units_each => format!("{} to {most}", self.units_each),
+            Some(most) if *most as usize > self.units_each => {
+                format!("{} to {most}", self.units_each)
+            }
             _ => self.units_each.to_string(),
         }
     }
@@ -190,7 +202,11 @@ impl Facts {
     /// What stands in a place, in the plural.
     #[must_use]
     pub fn units_word(&self) -> &'static str {
-        if self.rack.has_rounds() { "systems" } else { self.rack.kind.units() }
+        if self.rack.has_rounds() {
+            "systems"
+        } else {
+            self.rack.kind.units()
+        }
     }
 
     /// What was dealt, in the singular.
@@ -202,7 +218,11 @@ impl Facts {
     /// What was dealt, as it goes with the number of each.
     #[must_use]
     pub fn dealt_said(&self) -> &'static str {
-        if self.each_said() == "1" { self.dealt_words.0 } else { self.dealt_words.1 }
+        if self.each_said() == "1" {
+            self.dealt_words.0
+        } else {
+            self.dealt_words.1
+        }
     }
 
     /// What was dealt, in the plural.
@@ -217,7 +237,8 @@ impl Facts {
 pub struct Claims {
     /// Comparisons that were decided.
     pub decided: usize,
-    /// The differences that are claimed, each with its treatment, per cent of the control; none where the measure has no per cent.
+    /// The differences that are claimed, each with its treatment, per cent of the control; none
+    /// where the measure has no per cent.
     pub differences: Vec<(TreatmentIndex, f64)>,
 }
 
@@ -228,19 +249,71 @@ pub struct Known {
     pub sees_percent: Option<f64>,
     /// After the reveal: comparisons that stayed open, of how many.
     pub undecided: Option<(usize, usize)>,
-    /// The smallest p that dealing the units of a claimed difference anew could ever give; the worst of several.
+    /// The smallest p that dealing the units of a claimed difference anew could ever give; the
+    /// worst of several.
     pub floor: Option<f64>,
     /// What was claimed, once the key is open.
     pub claims: Claims,
 }
 
+impl Known {
+    /// What is known while the key is not open.
+    #[must_use]
+    pub fn planned(sees_percent: Option<f64>) -> Self {
+        Self {
+            sees_percent,
+            ..Self::default()
+        }
+    }
+
+    /// What is known once the key is open, from the analyses of what decides: one, or one for each
+    /// crop inside a unit.
+    pub fn opened<'a>(
+        trial: &Trial,
+        sees_percent: Option<f64>,
+        found: impl Iterator<Item = &'a Analysis>,
+    ) -> Self {
+        let all: Vec<(&Contrast, Option<f64>)> = found
+            .flat_map(|own| own.contrasts.iter().map(move |c| (c, own.confidence)))
+            .map(|(c, confidence)| {
+                let floor = c.randomisation.as_ref();
+                let floor = floor.and_then(|r| r.on_model_alone(confidence));
+                (c, floor.filter(|_| c.verdict.claims_difference()))
+            })
+            .collect();
+        let is_open = |c: &Contrast| c.verdict == Verdict::CannotTell;
+        let open = all.iter().filter(|(c, _)| is_open(c)).count();
+        let claimed = all.iter().filter(|(c, _)| c.verdict.claims_difference());
+        let claimed =
+            claimed.filter_map(|(c, _)| Some((trial.plan.sheet.named(&c.treatment)?, c.percent?)));
+        Self {
+            sees_percent,
+            undecided: (!all.is_empty()).then_some((open, all.len())),
+            floor: all.iter().filter_map(|(_, floor)| *floor).reduce(f64::max),
+            claims: Claims {
+                decided: all.len() - open,
+                differences: claimed.collect(),
+            },
+        }
+    }
+}
+
 /// Mean starting size of each treatment; empty unless every unit has one.
 fn start_means(trial: &Trial) -> Vec<f64> {
-    let sizes: Option<Vec<(TreatmentIndex, f64)>> =
-        trial.units.iter().map(|u| Some((u.treatment, trial.plan.rack.start_of(u.position)?))).collect();
-    let Some(sizes) = sizes.filter(|s| !s.is_empty()) else { return Vec::new() };
+    let sizes: Option<Vec<(TreatmentIndex, f64)>> = trial
+        .units
+        .iter()
+        .map(|u| Some((u.treatment, trial.plan.rack.start_of(u.position)?)))
+        .collect();
+    let Some(sizes) = sizes.filter(|s| !s.is_empty()) else {
+        return Vec::new();
+    };
     let mean = |t: TreatmentIndex| {
-        let own: Vec<f64> = sizes.iter().filter(|(of, _)| *of == t).map(|(_, size)| *size).collect();
+        let own: Vec<f64> = sizes
+            .iter()
+            .filter(|(of, _)| *of == t)
+            .map(|(_, size)| *size)
+            .collect();
         own.iter().sum::<f64>() / own.len().max(1) as f64
     };
     trial.plan.sheet.indices().map(mean).collect()
@@ -257,12 +330,18 @@ impl Facts {
         // Until the key is open nothing is looked at that depends on the deal.
         let told = trial.tells_deal();
         let rack = &trial.plan.rack;
-        let edge_slots = if told { placed::edges(rack, &units, treatments) } else { Vec::new() };
+        let edge_slots = if told {
+            placed::edges(rack, &units, treatments)
+        } else {
+            Vec::new()
+        };
         let lights = |p: Position| trial.plan.light_at(p);
         // Two hundred deals are drawn for it: only where it is told.
         let sealed = dealt && !told;
         let usual = |figure: &dyn Fn(Position) -> Option<f64>| {
-            sealed.then(|| usual_gap_percent(rack, treatments, figure)).flatten()
+            sealed
+                .then(|| usual_gap_percent(rack, treatments, figure))
+                .flatten()
         };
         let uneven_levels = match trial.plan.rack.design {
             RackDesign::ByHand => placed::uneven_levels(&units, treatments),
@@ -280,13 +359,18 @@ impl Facts {
             dealt_words: trial.dealt_words(),
             sharing: sharing::look(trial),
             by_hand: by_hand && dealt,
-            uneven_levels: uneven_levels.into_iter().map(|level| trial.plan.rack.level_name(level)).collect(),
+            uneven_levels: uneven_levels
+                .into_iter()
+                .map(|level| trial.plan.rack.level_name(level))
+                .collect(),
             parted: by_hand && placed::parted(&units, treatments).is_some(),
             start_gap_percent: gap_percent(rack, &units, treatments).filter(|_| told),
             start_means: if told { start_means(trial) } else { Vec::new() },
             start_usual_percent: usual(&|p| rack.start_of(p)),
             edge_slots,
-            light_umol: light::by_treatment(&trial.plan.light, &units, treatments).filter(|_| told).unwrap_or_default(),
+            light_umol: light::by_treatment(&trial.plan.light, &units, treatments)
+                .filter(|_| told)
+                .unwrap_or_default(),
             light_usual_percent: usual(&lights),
             lamps_apart_percent: light::between_levels(&trial.plan.light).filter(|_| sealed),
             rotation: rotation::look(trial, day),
@@ -308,24 +392,46 @@ impl Facts {
             lost: trial
                 .units
                 .iter()
-                .filter_map(|u| u.lost.as_ref().map(|l| format!("{what} {}, {}", u.code, l.reason)))
+                .filter_map(|u| {
+                    u.lost
+                        .as_ref()
+                        .map(|l| format!("{what} {}, {}", u.code, l.reason))
+                })
                 .collect(),
-            lost_codes: trial.units.iter().filter(|u| u.lost.is_some()).map(|u| u.code.clone()).collect(),
+            lost_codes: trial
+                .units
+                .iter()
+                .filter(|u| u.lost.is_some())
+                .map(|u| u.code.clone())
+                .collect(),
             sample_losses: sample_losses::look(trial, told),
             picked: picked::look(trial, day),
             revealed: trial.reveal.is_some(),
             revealed_at: trial.reveal.as_ref().map(|r| (r.day, r.weighed)),
-            revealed_why: trial.reveal.as_ref().map(|r| r.reason.clone()).unwrap_or_default(),
+            revealed_why: trial
+                .reveal
+                .as_ref()
+                .map(|r| r.reason.clone())
+                .unwrap_or_default(),
             looked_on: trial.looked_on(),
             pouring_sheets: trial.pouring_sheets,
             graded: trial.is_graded(),
             metered: trial.is_told_by_meter()
-                && trial.records.units.iter().any(|u| u.readings.iter().any(|r| is_of_solution(r.reading))),
-            read_before_grading: trial.read_before_grading().iter().map(|who| who.to_string()).collect(),
+                && trial
+                    .records
+                    .units
+                    .iter()
+                    .any(|u| u.readings.iter().any(|r| is_of_solution(r.reading))),
+            read_before_grading: trial
+                .read_before_grading()
+                .iter()
+                .map(|who| who.to_string())
+                .collect(),
             care: care::look(trial, day),
             solution: solution::look(trial, stores, day),
             sampling: sampling::look(trial, day),
-            ends_with_record: trial.decides().day.is_none() && trial.decides().measure.source.is_weighed(),
+            ends_with_record: trial.decides().day.is_none()
+                && trial.decides().measure.source.is_weighed(),
             added_midway: trial
                 .plan
                 .ask
@@ -347,7 +453,12 @@ impl Facts {
                 .changes
                 .iter()
                 .filter(|c| c.change.field != LIGHT)
-                .map(|c| format!("{} from {} to {} ({})", c.change.field, c.change.before, c.change.after, c.reason))
+                .map(|c| {
+                    format!(
+                        "{} from {} to {} ({})",
+                        c.change.field, c.change.before, c.change.after, c.reason
+                    )
+                })
                 .collect(),
         }
     }

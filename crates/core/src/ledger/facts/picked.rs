@@ -1,7 +1,7 @@
 //! What was taken before the harvest, and in waves.
 
-use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
+use iron_twin_terms::indices::UnitIndex;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What was taken of the units that stand, before one harvest at the end or in waves.
@@ -29,25 +29,52 @@ pub struct Picked {
 #[must_use]
 pub fn look(trial: &Trial, today: Option<u32>) -> Option<Picked> {
     trial.sown_on?;
-    let stand = || trial.each_unit().filter(|(_, u)| u.lost.is_none() && trial.is_now(u)).map(|(i, _)| i);
+    let stand = || {
+        trial
+            .each_unit()
+            .filter(|(_, u)| u.lost.is_none() && trial.is_now(u))
+            .map(|(i, _)| i)
+    };
     let mut aside: BTreeMap<UnitIndex, f64> = BTreeMap::new();
     let mut looked: BTreeSet<(u32, UnitIndex)> = BTreeSet::new();
-    for (unit, pick) in trial.records.picks().iter().filter_map(|p| Some((p.unit?, p))) {
+    for (unit, pick) in trial
+        .records
+        .picks()
+        .iter()
+        .filter_map(|p| Some((p.unit?, p)))
+    {
         if pick.aside {
             *aside.entry(unit).or_default() += pick.net_g();
         } else {
             looked.insert((pick.head.day, unit));
         }
     }
-    let mut own = Picked { units: stand().count(), ..Picked::default() };
-    for (unit, g) in stand().filter_map(|unit| Some((unit, *aside.get(&unit)?))).filter(|(_, g)| *g > 0.0) {
+    let mut own = Picked {
+        units: stand().count(),
+        ..Picked::default()
+    };
+    for (unit, g) in stand()
+        .filter_map(|unit| Some((unit, *aside.get(&unit)?)))
+        .filter(|(_, g)| *g > 0.0)
+    {
         own.aside += 1;
         own.aside_from.push(trial.units[unit].code.clone());
         own.aside_g += g;
-        own.of_g += trial.plan.ask.parts().filter_map(|crop| trial.cut_g(unit, crop)).sum::<f64>();
+        own.of_g += trial
+            .plan
+            .ask
+            .parts()
+            .filter_map(|crop| trial.cut_g(unit, crop))
+            .sum::<f64>();
     }
-    for day in trial.wave_days().into_iter().filter(|day| Some(*day) != today || trial.reveal.is_some()) {
-        let missing = stand().filter(|unit| !looked.contains(&(day, *unit))).count();
+    for day in trial
+        .wave_days()
+        .into_iter()
+        .filter(|day| Some(*day) != today || trial.reveal.is_some())
+    {
+        let missing = stand()
+            .filter(|unit| !looked.contains(&(day, *unit)))
+            .count();
         own.looks += own.units;
         own.left_out += missing;
         if missing > 0 {

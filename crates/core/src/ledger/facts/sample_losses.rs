@@ -13,6 +13,12 @@ pub fn look(trial: &Trial, told: bool) -> Vec<SampleLosses> {
     if !told {
         return vec![trial.sample_losses(standing().map(|(i, _)| i))];
     }
-    let of = |t| trial.sample_losses(standing().filter(move |(_, u)| u.treatment == t).map(|(i, _)| i));
+    let of = |t| {
+        trial.sample_losses(
+            standing()
+                .filter(move |(_, u)| u.treatment == t)
+                .map(|(i, _)| i),
+        )
+    };
     trial.plan.sheet.indices().map(of).collect()
 }

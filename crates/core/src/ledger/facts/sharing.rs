@@ -8,7 +8,8 @@ use crate::trial::space::RackDesign;
 /// What units may share of what differs.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Sharing {
-    /// The fixture that is shared, or of which nobody said how far it reaches; None where each unit has its own.
+    /// The fixture that is shared, or of which nobody said how far it reaches; None where each unit
+    /// has its own.
     pub fixture: Option<Fixture>,
     /// What differs, as a grower says it.
     pub factor: String,
@@ -27,6 +28,16 @@ pub fn look(trial: &Trial) -> Option<Sharing> {
     let by_level = trial.is_by_level() || trial.plan.rack.design == RackDesign::SplitPlot;
     let shared = trial.shared_fixture();
     let unsaid = trial.unsaid_fixture();
-    let factor = trial.plan.sheet.through().map(|(_, factor)| factor).unwrap_or_default();
-    Some(Sharing { fixture: shared.or(unsaid.map(|(f, _)| f)), factor, said: shared.is_some(), by_level })
+    let factor = trial
+        .plan
+        .sheet
+        .through()
+        .map(|(_, factor)| factor)
+        .unwrap_or_default();
+    Some(Sharing {
+        fixture: shared.or(unsaid.map(|(f, _)| f)),
+        factor,
+        said: shared.is_some(),
+        by_level,
+    })
 }

@@ -31,10 +31,19 @@ pub fn look(trial: &Trial) -> Option<Spill> {
     }
     let drifts = [How::Sprayed, How::Dusted];
     for how in drifts {
-        let gets = |t| sheet.get(t).is_some_and(|t| t.applications.iter().any(|a| a.how == how && !a.is_nothing()));
+        let gets = |t| {
+            sheet.get(t).is_some_and(|t| {
+                t.applications
+                    .iter()
+                    .any(|a| a.how == how && !a.is_nothing())
+            })
+        };
         let some = sheet.indices().filter(|t| gets(*t)).count();
         let differs = sheet.lines().iter().any(|line| {
-            let own: Vec<_> = sheet.indices().map(|t| sheet.application(line, t)).collect();
+            let own: Vec<_> = sheet
+                .indices()
+                .map(|t| sheet.application(line, t))
+                .collect();
             own.iter().flatten().any(|a| a.how == how) && own.iter().any(|a| *a != own[0])
         });
         // A board is hard to forget between plots that stand metres apart; trays touch.

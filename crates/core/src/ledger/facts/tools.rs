@@ -22,14 +22,34 @@ pub struct Tools {
 #[must_use]
 pub fn look(trial: &Trial, today: Option<u32>) -> Option<Tools> {
     today?;
-    let mut seen = Tools { how: trial.plan.sheet.shared_tool(), ..Tools::default() };
-    let Some(how) = seen.how else { return Some(seen) };
-    let control = trial.plan.sheet.control().and_then(|t| trial.plan.sheet.get(t));
+    let mut seen = Tools {
+        how: trial.plan.sheet.shared_tool(),
+        ..Tools::default()
+    };
+    let Some(how) = seen.how else {
+        return Some(seen);
+    };
+    let control = trial
+        .plan
+        .sheet
+        .control()
+        .and_then(|t| trial.plan.sheet.get(t));
     seen.control = control.is_some_and(|t| t.applications.iter().any(|a| a.how == how));
     let done = trial.work_done();
-    let of = |job| done.jobs.iter().filter(|(j, _)| *j == job).map(|(_, day)| *day).collect::<BTreeSet<u32>>();
+    let of = |job| {
+        done.jobs
+            .iter()
+            .filter(|(j, _)| *j == job)
+            .map(|(_, day)| *day)
+            .collect::<BTreeSet<u32>>()
+    };
     seen.given = of(Job::Apply).into_iter().collect();
     let rinsed = of(Job::Rinse);
-    seen.unrinsed = seen.given.iter().copied().filter(|day| !rinsed.contains(day)).collect();
+    seen.unrinsed = seen
+        .given
+        .iter()
+        .copied()
+        .filter(|day| !rinsed.contains(day))
+        .collect();
     Some(seen)
 }

@@ -2,8 +2,8 @@
 
 use crate::catalogue::deeds::Job;
 use crate::catalogue::spaces::SpaceKind;
-use crate::terms::indices::TreatmentIndex;
 use crate::trial::Trial;
+use iron_twin_terms::indices::TreatmentIndex;
 use std::collections::BTreeMap;
 
 /// The weather over a trial.
@@ -17,8 +17,8 @@ pub struct Weather {
     pub known: usize,
     /// Days of an application that rain followed, with how much.
     pub washed: Vec<(u32, f64)>,
-    /// Of each treatment that is given something beside its water: its name, times, and times that rain followed; empty while
-    /// the key is sealed.
+    /// Of each treatment that is given something beside its water: its name, times, and times that
+    /// rain followed; empty while the key is sealed.
     pub by_treatment: Vec<(String, usize, usize)>,
     /// Days with frost, and the lowest.
     pub frost: (Vec<u32>, f64),
@@ -26,8 +26,8 @@ pub struct Weather {
     pub heat: (Vec<u32>, f64),
 }
 
-/// From so much rain on the day or the day after on, an application is taken for washed off, mm: common practice, no source;
-/// labels say after how many hours they hold.
+/// From so much rain on the day or the day after on, an application is taken for washed off, mm:
+/// common practice, no source; labels say after how many hours they hold.
 const WASHES_MM: f64 = 2.0;
 
 /// From this temperature on it is heat to most crops, °C: common practice, no source.
@@ -37,33 +37,89 @@ const HEAT_C: f64 = 35.0;
 #[must_use]
 pub fn look(trial: &Trial, today: Option<u32>) -> Option<Weather> {
     let days = trial.ended_on().or(today)?;
-    let mut seen = Weather { outdoors: trial.plan.rack.kind == SpaceKind::Sites, days, ..Weather::default() };
+    let mut seen = Weather {
+        outdoors: trial.plan.rack.kind == SpaceKind::Sites,
+        days,
+        ..Weather::default()
+    };
     if !seen.outdoors {
         return Some(seen);
     }
-    let own = || trial.records.weather().iter().filter(|w| w.head.round == trial.round && w.head.day <= days);
+    let own = || {
+        trial
+            .records
+            .weather()
+            .iter()
+            .filter(|w| w.head.round == trial.round && w.head.day <= days)
+    };
     seen.known = own().count();
-    let rain: BTreeMap<u32, f64> = own().filter_map(|w| Some((w.head.day, w.rain_mm?))).collect();
-    let after = |day: u32| [day, day + 1].iter().filter_map(|d| rain.get(d)).fold(0.0_f64, |a, b| a.max(*b));
-    let given = trial.work_done().jobs.into_iter().filter(|(job, _)| *job == Job::Apply).map(|(_, day)| day);
+    let rain: BTreeMap<u32, f64> = own()
+        .filter_map(|w| Some((w.head.day, w.rain_mm?)))
+        .collect();
+    let after = |day: u32| {
+        [day, day + 1]
+            .iter()
+            .filter_map(|d| rain.get(d))
+            .fold(0.0_f64, |a, b| a.max(*b))
+    };
+    let given = trial
+        .work_done()
+        .jobs
+        .into_iter()
+        .filter(|(job, _)| *job == Job::Apply)
+        .map(|(_, day)| day);
     let given: Vec<u32> = given.collect();
-    seen.washed = given.iter().map(|day| (*day, after(*day))).filter(|(_, mm)| *mm >= WASHES_MM).collect();
+    seen.washed = given
+        .iter()
+        .map(|day| (*day, after(*day)))
+        .filter(|(_, mm)| *mm >= WASHES_MM)
+        .collect();
     if trial.reveal.is_some() {
-        let times = |t: TreatmentIndex| {
-            let own = trial.plan.sheet.get(t)?;
-            let falls = |day: &&u32| {
-                let beside = own.applications.iter().filter(|a| !a.how.in_tank() && !a.is_nothing());
-                beside.into_iter().any(|a| a.when.falls_on(Some(**day)))
-            };
-            let all = given.iter().filter(falls).count();
-            let washed = given.iter().filter(falls).filter(|day| after(**day) >= WASHES_MM).count();
-            (all > 0).then(|| (own.name.clone(), all, washed))
-        };
-        seen.by_treatment = trial.plan.sheet.indices().filter_map(times).collect();
+        seen.by_treatment = by_treatment(trial, &given, after);
     }
-    let cold = || own().filter_map(|w| Some((w.head.day, w.low_c?))).filter(|(_, c)| *c <= 0.0);
-    seen.frost = (cold().map(|(day, _)| day).collect(), cold().map(|(_, c)| c).fold(0.0, f64::min));
-    let hot = || own().filter_map(|w| Some((w.head.day, w.high_c?))).filter(|(_, c)| *c >= HEAT_C);
-    seen.heat = (hot().map(|(day, _)| day).collect(), hot().map(|(_, c)| c).fold(HEAT_C, f64::max));
+    let cold = || {
+        own()
+            .filter_map(|w| Some((w.head.day, w.low_c?)))
+            .filter(|(_, c)| *c <= 0.0)
+    };
+    seen.frost = (
+        cold().map(|(day, _)| day).collect(),
+        cold().map(|(_, c)| c).fold(0.0, f64::min),
+    );
+    let hot = || {
+        own()
+            .filter_map(|w| Some((w.head.day, w.high_c?)))
+            .filter(|(_, c)| *c >= HEAT_C)
+    };
+    seen.heat = (
+        hot().map(|(day, _)| day).collect(),
+        hot().map(|(_, c)| c).fold(HEAT_C, f64::max),
+    );
     Some(seen)
+}
+
+/// How often each treatment was given, and how often rain fell on it.
+fn by_treatment(
+    trial: &Trial,
+    given: &[u32],
+    after: impl Fn(u32) -> f64,
+) -> Vec<(String, usize, usize)> {
+    let times = |t: TreatmentIndex| {
+        let own = trial.plan.sheet.get(t)?;
+        let falls = |day: &&u32| {
+            let beside = own
+                .applications
+                .iter()
+                .filter(|a| !a.how.in_tank() && !a.is_nothing());
+            beside.into_iter().any(|a| a.when.falls_on(Some(**day)))
+        };
+        let all = given.iter().filter(falls).count();
+        let washed = given
+            .iter()
+            .filter(falls)
+            .filter(|day| after(**day) >= WASHES_MM)
+            .count();
+        (all > 0).then(|| (own.name.clone(), all, washed))
+    };
+    trial.plan.sheet.indices().filter_map(times).collect()
 }

@@ -2,7 +2,7 @@
 
 use crate::catalogue::conditions::light;
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Is it known what is in the things that differ?
 pub const RULE: Rule = Rule {
@@ -17,11 +17,17 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(facts: &Facts) -> Outcome {
-    let Some(composition) = &facts.composition else { return Outcome::Waits };
+    let Some(composition) = &facts.composition else {
+        return Outcome::Waits;
+    };
     if composition.unknown.is_empty() {
         return Outcome::Sound("what differs is known by its composition".into());
     }
-    if facts.sharing.as_ref().is_some_and(|s| s.factor == light::CONDITION.factor) {
+    if facts
+        .sharing
+        .as_ref()
+        .is_some_and(|s| s.factor == light::CONDITION.factor)
+    {
         return Outcome::Open {
             severity: Severity::Minor,
             seen: format!(
@@ -33,9 +39,13 @@ fn check(facts: &Facts) -> Outcome {
     }
     Outcome::Open {
         severity: Severity::Minor,
-        seen: format!("Nobody can say from Stores what is in {}.", composition.unknown.join(", ")),
+        seen: format!(
+            "Nobody can say from Stores what is in {}.",
+            composition.unknown.join(", ")
+        ),
         remedy:
-            "Enter label or analysis in Stores; where the maker keeps it to himself, the result holds for this batch."
+            "Enter label or analysis in Stores; where the maker keeps it to himself, the result \
+             holds for this batch."
                 .into(),
     }
 }

@@ -1,7 +1,7 @@
 //! Was the plan changed after the first record?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Was the plan changed after the first record?
 pub const RULE: Rule = Rule {
@@ -24,7 +24,10 @@ fn check(facts: &Facts) -> Outcome {
     }
     Outcome::Open {
         severity: Severity::Serious,
-        seen: format!("Changed after the first record: {}.", facts.moved_goal_posts.join("; ")),
+        seen: format!(
+            "Changed after the first record: {}.",
+            facts.moved_goal_posts.join("; ")
+        ),
         remedy: "Judge by the plan as sealed, or repeat with the new one.".into(),
     }
 }

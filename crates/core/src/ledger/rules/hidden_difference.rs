@@ -2,7 +2,7 @@
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
 use crate::mix::composition::OneFormula;
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Do treatments differ in what is behind their names?
 pub const RULE: Rule = Rule {
@@ -20,12 +20,15 @@ pub const RULE: Rule = Rule {
 const MOST_TOLD: usize = 2;
 
 fn check(facts: &Facts) -> Outcome {
-    let Some(composition) = &facts.composition else { return Outcome::Waits };
+    let Some(composition) = &facts.composition else {
+        return Outcome::Waits;
+    };
     if let Some(OneFormula { name, other }) = composition.one_formula.first() {
         return Outcome::Open {
             severity: Severity::Serious,
             seen: format!(
-                "{name} and {other} are one formula at their label doses: they can differ in price and no more."
+                "{name} and {other} are one formula at their label doses: they can differ in \
+                 price and no more."
             ),
             remedy: "Compare one of them with something else.".into(),
         };
@@ -37,15 +40,33 @@ fn check(facts: &Facts) -> Outcome {
             Outcome::Waits
         };
     };
-    let told: Vec<&str> = composition.hidden.iter().take(MOST_TOLD).map(|h| h.seen.as_str()).collect();
-    let rest: Vec<&str> = composition.hidden.iter().skip(MOST_TOLD).map(|h| h.what).collect();
-    let more = if rest.is_empty() { String::new() } else { format!(" Also {}.", rest.join(", ")) };
+    let told: Vec<&str> = composition
+        .hidden
+        .iter()
+        .take(MOST_TOLD)
+        .map(|h| h.seen.as_str())
+        .collect();
+    let rest: Vec<&str> = composition
+        .hidden
+        .iter()
+        .skip(MOST_TOLD)
+        .map(|h| h.what)
+        .collect();
+    let more = if rest.is_empty() {
+        String::new()
+    } else {
+        format!(" Also {}.", rest.join(", "))
+    };
     let seen = told.join(" ") + &more;
     let remedy = if worst.severity == Severity::Minor {
-        "The verdict holds for the products as they are dosed, not for what they are made of. To tell that, compare at equal \
-         nitrogen."
+        "The verdict holds for the products as they are dosed, not for what they are made of. To \
+         tell that, compare at equal nitrogen."
     } else {
         "Make it equal, or declare on what terms they are compared."
     };
-    Outcome::Open { severity: worst.severity, seen, remedy: remedy.into() }
+    Outcome::Open {
+        severity: worst.severity,
+        seen,
+        remedy: remedy.into(),
+    }
 }

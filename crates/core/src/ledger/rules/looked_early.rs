@@ -1,8 +1,8 @@
 //! Was the key opened before the planned end, or looked at what decides without a plan to?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
-use crate::terms::words::days_told;
+use iron_twin_terms::severity::Severity;
+use iron_twin_terms::words::days_told;
 
 /// Was the key opened before the planned end, or looked at what decides without a plan to?
 pub const RULE: Rule = Rule {
@@ -23,7 +23,8 @@ fn check(facts: &Facts) -> Outcome {
     }
 }
 
-/// Looks that nobody had planned: they neither end the trial nor open the key, but a trial is more easily ended when one pleases.
+/// Looks that nobody had planned: they neither end the trial nor open the key, but a trial is more
+/// easily ended when one pleases.
 fn looked_beside_plan(facts: &Facts) -> Option<Outcome> {
     let (_, unplanned) = &facts.looked_on;
     if unplanned.is_empty() {
@@ -31,30 +32,45 @@ fn looked_beside_plan(facts: &Facts) -> Option<Outcome> {
     }
     Some(Outcome::Open {
         severity: Severity::Minor,
-        seen: format!("What decides was looked at on {}, without a plan to.", days_told(unplanned)),
-        remedy: "Carry on to the planned end whatever a look told. Next time plan the looks at Ask: each then has its share."
+        seen: format!(
+            "What decides was looked at on {}, without a plan to.",
+            days_told(unplanned)
+        ),
+        remedy: "Carry on to the planned end whatever a look told. Next time plan the looks at \
+                 Ask: each then has its share."
             .into(),
     })
 }
 
 fn opened_early(facts: &Facts) -> Outcome {
-    let Some((day, weighed)) = facts.revealed_at else { return Outcome::Waits };
+    let Some((day, weighed)) = facts.revealed_at else {
+        return Outcome::Waits;
+    };
     let end = facts.ask.end_day;
-    // Those written off are no longer waited for, and where a stage ends the trial the day is only its latest.
+    // Those written off are no longer waited for, and where a stage ends the trial the day is only
+    // its latest.
     let all = weighed + facts.lost.len() >= facts.units;
     let stage = !facts.ask.end_stage.trim().is_empty();
     if all && stage && day < end {
-        return Outcome::Sound(format!("opened on day {day}, when all was weighed at the stage it was to end at"));
+        return Outcome::Sound(format!(
+            "opened on day {day}, when all was weighed at the stage it was to end at"
+        ));
     }
     // Where all was recorded by then it is the trial that ended early, and that is told by itself.
-    let ended = all && facts.ends_with_record && facts.ended_on.is_some_and(|last| last < end && last <= day);
+    let ended = all
+        && facts.ends_with_record
+        && facts.ended_on.is_some_and(|last| last < end && last <= day);
     if ended && day < end {
         return Outcome::Sound("opened only when all was weighed".into());
     }
     if !all || day < end {
         // As the grower said it, so that who reads the result can judge it.
         let why = facts.revealed_why.trim();
-        let why = if why.is_empty() { String::new() } else { format!(" The reason given: “{why}”.") };
+        let why = if why.is_empty() {
+            String::new()
+        } else {
+            format!(" The reason given: “{why}”.")
+        };
         Outcome::Open {
             severity: Severity::Serious,
             seen: format!(
@@ -65,7 +81,11 @@ fn opened_early(facts: &Facts) -> Outcome {
             remedy: "Take the result as a hint and repeat the trial to its end.".into(),
         }
     } else {
-        let planned = if facts.looked_on.0.is_empty() { "" } else { ", looked at before as planned" };
+        let planned = if facts.looked_on.0.is_empty() {
+            ""
+        } else {
+            ", looked at before as planned"
+        };
         Outcome::Sound(format!("opened only when all was weighed{planned}"))
     }
 }

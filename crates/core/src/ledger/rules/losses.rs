@@ -1,7 +1,7 @@
 //! Were units lost or left out?
 
 use crate::ledger::{Facts, Outcome, Rule, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Were units lost or left out?
 pub const RULE: Rule = Rule {
@@ -27,7 +27,8 @@ fn check(facts: &Facts) -> Outcome {
                 if facts.lost.len() == 1 { "was" } else { "were" },
                 facts.lost.join("; ")
             ),
-            remedy: "If the treatment may be the cause, the verdict leans; repeat the trial.".into(),
+            remedy: "If the treatment may be the cause, the verdict leans; repeat the trial."
+                .into(),
         };
     }
     if let Some(open) = of_samples(facts) {
@@ -40,37 +41,61 @@ fn check(facts: &Facts) -> Outcome {
         }
         (units, weighed, true) => Outcome::Open {
             severity: Severity::Serious,
-            seen: format!("Only {weighed} of {units} {} were recorded.", facts.units_word()),
+            seen: format!(
+                "Only {weighed} of {units} {} were recorded.",
+                facts.units_word()
+            ),
             remedy: "Record the rest, or say what became of them.".into(),
         },
         _ => Outcome::Waits,
     }
 }
 
-/// From this share of samples lost on, or from this much more in one treatment than in another, the loss matters: common
-/// practice, no source.
+/// From this share of samples lost on, or from this much more in one treatment than in another, the
+/// loss matters: common practice, no source.
 const MATTERS: f64 = 0.1;
 
-/// Samples that died inside units that stand. A few that treatments lost alike are told and no more.
+/// Samples that died inside units that stand. A few that treatments lost alike are told and no
+/// more.
 fn of_samples(facts: &Facts) -> Option<Outcome> {
     let lost: usize = facts.sample_losses.iter().map(|l| l.lost).sum();
     let stood: usize = facts.sample_losses.iter().map(|l| l.stood).sum();
     if lost == 0 {
         return None;
     }
-    let shares = facts.sample_losses.iter().filter(|l| l.stood > 0).map(|l| l.lost as f64 / l.stood as f64);
+    let shares = facts
+        .sample_losses
+        .iter()
+        .filter(|l| l.stood > 0)
+        .map(|l| l.lost as f64 / l.stood as f64);
     let (least, most) = shares.fold((1.0_f64, 0.0_f64), |(a, b), own| (a.min(own), b.max(own)));
     let several = facts.sample_losses.len() > 1;
-    let apart = if several { most - least } else { lost as f64 / stood as f64 };
+    let apart = if several {
+        most - least
+    } else {
+        lost as f64 / stood as f64
+    };
     let spread = if several && apart >= MATTERS {
-        format!(", between {:.0} and {:.0} % of a treatment's", 100.0 * least, 100.0 * most)
+        format!(
+            ", between {:.0} and {:.0} % of a treatment's",
+            100.0 * least,
+            100.0 * most
+        )
     } else {
         String::new()
     };
     Some(Outcome::Open {
-        severity: if apart >= MATTERS { Severity::Serious } else { Severity::Minor },
-        seen: format!("{lost} of {stood} plants followed inside the {} died{spread}.", facts.units_word()),
-        remedy: "The weakest die first: where one treatment loses more, what is left of it looks better than it was."
+        severity: if apart >= MATTERS {
+            Severity::Serious
+        } else {
+            Severity::Minor
+        },
+        seen: format!(
+            "{lost} of {stood} plants followed inside the {} died{spread}.",
+            facts.units_word()
+        ),
+        remedy: "The weakest die first: where one treatment loses more, what is left of it looks \
+                 better than it was."
             .into(),
     })
 }

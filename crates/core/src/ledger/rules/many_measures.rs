@@ -1,7 +1,7 @@
 //! How many measures are judged, and what would one of them show by chance?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// How many measures are judged, and what would one of them show by chance?
 pub const RULE: Rule = Rule {
@@ -36,10 +36,13 @@ fn check(facts: &Facts) -> Outcome {
     Outcome::Open {
         severity: Severity::Minor,
         seen: format!(
-            "{beside} figures are judged beside the one that decides. Where nothing differs, one of them would look different \
-             in {:.0} of 100 trials; so they are judged together, and each must show the more.",
+            "{beside} figures are judged beside the one that decides. Where nothing differs, one \
+             of them would look different in {:.0} of 100 trials; so they are judged together, \
+             and each must show the more.",
             100.0 * any
         ),
-        remedy: "Go by the one that decides. Next time keep to the few that would change what you do.".into(),
+        remedy:
+            "Go by the one that decides. Next time keep to the few that would change what you do."
+                .into(),
     }
 }

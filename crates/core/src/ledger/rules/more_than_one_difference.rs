@@ -1,8 +1,8 @@
 //! Does exactly one factor differ from the control?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::indices::TreatmentIndex;
-use crate::terms::severity::Severity;
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::severity::Severity;
 
 /// Does exactly one factor differ from the control?
 pub const RULE: Rule = Rule {
@@ -19,7 +19,9 @@ pub const RULE: Rule = Rule {
 use crate::trial::sheet::differences::Differences;
 
 fn check(facts: &Facts) -> Outcome {
-    let Some(sheet) = &facts.sheet else { return Outcome::Waits };
+    let Some(sheet) = &facts.sheet else {
+        return Outcome::Waits;
+    };
     if let Some(&(a, b)) = sheet.twins().first() {
         let (a, b) = (&sheet.treatments[a].name, &sheet.treatments[b].name);
         return Outcome::Open {
@@ -40,7 +42,12 @@ fn check(facts: &Facts) -> Outcome {
                 .iter()
                 .map(|s| {
                     let name = |t: TreatmentIndex| sheet.treatments[t].name.as_str();
-                    format!("{} from {} in {}", name(s.treatment), name(s.against), s.factor)
+                    format!(
+                        "{} from {} in {}",
+                        name(s.treatment),
+                        name(s.against),
+                        s.factor
+                    )
                 })
                 .collect::<Vec<_>>()
                 .join("; ")
@@ -52,7 +59,11 @@ fn check(facts: &Facts) -> Outcome {
         },
         Differences::Several { factors } => Outcome::Open {
             severity: Severity::Serious,
-            seen: format!("Treatments differ in {} at once: {}.", factors.len(), factors.join(", ")),
+            seen: format!(
+                "Treatments differ in {} at once: {}.",
+                factors.len(),
+                factors.join(", ")
+            ),
             remedy: "Keep one of them and make the others equal.".into(),
         },
     }

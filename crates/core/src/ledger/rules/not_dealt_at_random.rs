@@ -1,7 +1,7 @@
 //! Were the treatments dealt at random inside blocks?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Were the treatments dealt at random inside blocks?
 pub const RULE: Rule = Rule {
@@ -19,11 +19,19 @@ fn check(facts: &Facts) -> Outcome {
     if facts.by_hand {
         return Outcome::Open {
             severity: Severity::Serious,
-            seen: format!("The {} were put in their places by hand.", facts.units_word()),
+            seen: format!(
+                "The {} were put in their places by hand.",
+                facts.units_word()
+            ),
             remedy:
-                "Before the first record: take a design that deals them. Afterwards: say why each stands where it does."
+                "Before the first record: take a design that deals them. Afterwards: say why each \
+                 stands where it does."
                     .into(),
         };
     }
-    if facts.dealt { Outcome::Sound("dealt at random".into()) } else { Outcome::Waits }
+    if facts.dealt {
+        Outcome::Sound("dealt at random".into())
+    } else {
+        Outcome::Waits
+    }
 }

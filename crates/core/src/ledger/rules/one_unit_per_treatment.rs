@@ -1,7 +1,7 @@
 //! Does each treatment stand in more than one unit?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Does each treatment stand in more than one unit?
 pub const RULE: Rule = Rule {
@@ -25,13 +25,17 @@ fn check(facts: &Facts) -> Outcome {
         0 => Outcome::Waits,
         1 if lamps => Outcome::Open {
             severity: Severity::Fatal,
-            seen: "Each setting of the lamp or pump has a single one; whatever that one does looks like the setting."
+            seen: "Each setting of the lamp or pump has a single one; whatever that one does \
+                   looks like the setting."
                 .into(),
             remedy: "Give each setting at least two levels of its own.".into(),
         },
         1 => Outcome::Open {
             severity: Severity::Fatal,
-            seen: format!("Each treatment has a single {unit}; whatever that {unit} does looks like the treatment."),
+            seen: format!(
+                "Each treatment has a single {unit}; whatever that {unit} does looks \
+                           like the treatment."
+            ),
             remedy: "Use at least three of each, better four or more.".into(),
         },
         n if lamps => Outcome::Sound(format!("{n} lamps or pumps of each setting")),

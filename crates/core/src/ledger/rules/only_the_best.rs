@@ -1,7 +1,7 @@
 //! Was every sample measured, or only some?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Was every sample measured, or only some?
 pub const RULE: Rule = Rule {
@@ -15,17 +15,21 @@ pub const RULE: Rule = Rule {
     makes: unknown,
 };
 
-/// From this share of samples left out on it is serious, or where those left out were smaller by as much: common practice, no
-/// source.
+/// From this share of samples left out on it is serious, or where those left out were smaller by as
+/// much: common practice, no source.
 const MATTERS: f64 = 0.1;
 
 fn check(facts: &Facts) -> Outcome {
-    let Some(seen) = &facts.sampling else { return Outcome::Waits };
+    let Some(seen) = &facts.sampling else {
+        return Outcome::Waits;
+    };
     let units = facts.units_word();
     if !seen.by_sample {
         return match facts.weighed {
             0 => Outcome::Waits,
-            _ => Outcome::Sound(format!("{units} are taken whole: none of their plants was picked out")),
+            _ => Outcome::Sound(format!(
+                "{units} are taken whole: none of their plants was picked out"
+            )),
         };
     }
     if !seen.over || seen.measured == 0 {
@@ -33,7 +37,10 @@ fn check(facts: &Facts) -> Outcome {
     }
     let left_out = seen.stood - seen.measured;
     if left_out == 0 {
-        return Outcome::Sound(format!("all {} plants that stood were measured", seen.stood));
+        return Outcome::Sound(format!(
+            "all {} plants that stood were measured",
+            seen.stood
+        ));
     }
     let (mut severity, mut earlier) = (Severity::Minor, String::new());
     if left_out as f64 >= MATTERS * seen.stood as f64 {
@@ -45,14 +52,20 @@ fn check(facts: &Facts) -> Outcome {
         let less = 1.0 - without / with;
         if less >= MATTERS {
             severity = Severity::Serious;
-            earlier = format!(" Those left out were smaller before: {name} {:.0} % below the others.", 100.0 * less);
+            earlier = format!(
+                " Those left out were smaller before: {name} {:.0} % below the others.",
+                100.0 * less
+            );
         } else if less.abs() < MATTERS {
             earlier = format!(" They were no smaller before ({name}).");
         }
     }
     Outcome::Open {
         severity,
-        seen: format!("{} of {} plants that stood were measured.{earlier}", seen.measured, seen.stood),
+        seen: format!(
+            "{} of {} plants that stood were measured.{earlier}",
+            seen.measured, seen.stood
+        ),
         remedy: "Measure every plant that stands, or say of each why not.".into(),
     }
 }

@@ -1,8 +1,9 @@
 //! Was something taken from some units before the harvest, or were some left out of a wave?
 
+use crate::ledger::facts::picked::Picked;
 use crate::ledger::{Facts, Outcome, Rule, unknown};
-use crate::terms::severity::Severity;
-use crate::terms::words::days_told;
+use iron_twin_terms::severity::Severity;
+use iron_twin_terms::words::days_told;
 
 /// Was something taken from some units before the harvest, or were some left out of a wave?
 pub const RULE: Rule = Rule {
@@ -20,32 +21,25 @@ pub const RULE: Rule = Rule {
 const MATTERS: f64 = 0.03;
 
 fn check(facts: &Facts) -> Outcome {
-    let Some(picked) = &facts.picked else { return Outcome::Waits };
+    let Some(picked) = &facts.picked else {
+        return Outcome::Waits;
+    };
     let units = facts.units_word();
     let some = picked.aside > 0 && picked.aside < picked.units;
     if some {
-        let share = picked.aside_g / picked.of_g.max(f64::MIN_POSITIVE);
-        let serious = picked.of_g <= 0.0 || share >= MATTERS;
-        let of = if picked.of_g > 0.0 {
-            format!(", {} % of what {} yielded", percent(share), if picked.aside == 1 { "it" } else { "they" })
-        } else {
-            String::new()
-        };
-        return Outcome::Open {
-            severity: if serious { Severity::Serious } else { Severity::Minor },
-            seen: format!(
-                "Something was taken from {} of {} {units} before the harvest: {:.0} g{of}. It is counted in.",
-                picked.aside, picked.units, picked.aside_g
-            ),
-            remedy: format!("Take from all {units} alike, on one day, or from none before the end."),
-        };
+        return taken_from_some(picked, units);
     }
     if picked.left_out > 0 {
         let share = picked.left_out as f64 / picked.looks.max(1) as f64;
         return Outcome::Open {
-            severity: if share >= 0.1 { Severity::Serious } else { Severity::Minor },
+            severity: if share >= 0.1 {
+                Severity::Serious
+            } else {
+                Severity::Minor
+            },
             seen: format!(
-                "In the waves {} of {} looks are missing, on {}: nobody says whether anything was ripe.",
+                "In the waves {} of {} looks are missing, on {}: nobody says whether anything was \
+                 ripe.",
                 picked.left_out,
                 picked.looks,
                 days_told(&picked.left_out_on)
@@ -56,15 +50,49 @@ fn check(facts: &Facts) -> Outcome {
     match (picked.looks, picked.aside) {
         (0, 0) if facts.weighed == 0 => Outcome::Waits,
         (0, 0) => Outcome::Sound("nothing on record as taken before the harvest".into()),
-        (0, _) => Outcome::Sound(format!("something was taken from all {units}, and is counted in")),
+        (0, _) => Outcome::Sound(format!(
+            "something was taken from all {units}, and is counted in"
+        )),
         _ => Outcome::Sound(format!("all {units} looked at in every wave")),
+    }
+}
+
+/// Something was taken from some units and not from others.
+fn taken_from_some(picked: &Picked, units: &str) -> Outcome {
+    let share = picked.aside_g / picked.of_g.max(f64::MIN_POSITIVE);
+    let serious = picked.of_g <= 0.0 || share >= MATTERS;
+    let of = if picked.of_g > 0.0 {
+        format!(
+            ", {} % of what {} yielded",
+            percent(share),
+            if picked.aside == 1 { "it" } else { "they" }
+        )
+    } else {
+        String::new()
+    };
+    Outcome::Open {
+        severity: if serious {
+            Severity::Serious
+        } else {
+            Severity::Minor
+        },
+        seen: format!(
+            "Something was taken from {} of {} {units} before the harvest: {:.0} g{of}. It is \
+                 counted in.",
+            picked.aside, picked.units, picked.aside_g
+        ),
+        remedy: format!("Take from all {units} alike, on one day, or from none before the end."),
     }
 }
 
 /// A share in per cent, with a digit where it is small.
 fn percent(share: f64) -> String {
     let percent = 100.0 * share;
-    if percent < 9.95 { format!("{percent:.1}") } else { format!("{percent:.0}") }
+    if percent < 9.95 {
+        format!("{percent:.1}")
+    } else {
+        format!("{percent:.0}")
+    }
 }
 
 fn units(facts: &Facts) -> Vec<String> {

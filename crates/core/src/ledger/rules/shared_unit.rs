@@ -1,7 +1,8 @@
-//! Do units that count one by one share a lamp, a pump or a reservoir through which what differs comes?
+//! Do units that count one by one share a lamp, a pump or a reservoir through which what differs
+//! comes?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Do units that count one by one share what gives them their treatment?
 pub const RULE: Rule = Rule {
@@ -16,7 +17,9 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(facts: &Facts) -> Outcome {
-    let Some(sharing) = &facts.sharing else { return Outcome::Waits };
+    let Some(sharing) = &facts.sharing else {
+        return Outcome::Waits;
+    };
     let units = facts.rack.kind.units();
     let level = facts.rack.kind.level();
     match (sharing.fixture, sharing.by_level) {
@@ -25,10 +28,14 @@ fn check(facts: &Facts) -> Outcome {
         (Some(fixture), false) if sharing.said => Outcome::Open {
             severity: Severity::Serious,
             seen: format!(
-                "One {} serves a whole {level}, and its {units} are dealt one by one: they cannot have different treatments, and count as one.",
+                "One {} serves a whole {level}, and its {units} are dealt one by one: they cannot \
+                 have different treatments, and count as one.",
                 fixture.word()
             ),
-            remedy: format!("Deal whole {}, at least two to a treatment.", facts.rack.kind.levels()),
+            remedy: format!(
+                "Deal whole {}, at least two to a treatment.",
+                facts.rack.kind.levels()
+            ),
         },
         (Some(fixture), false) => Outcome::Open {
             severity: Severity::Minor,
@@ -37,7 +44,9 @@ fn check(facts: &Facts) -> Outcome {
                 sharing.factor,
                 fixture.word()
             ),
-            remedy: format!("Say at Place whether each has its own, or one serves a whole {level}."),
+            remedy: format!(
+                "Say at Place whether each has its own, or one serves a whole {level}."
+            ),
         },
     }
 }

@@ -1,7 +1,7 @@
 //! Was it cut before the planned end?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Was it cut before the planned end?
 pub const RULE: Rule = Rule {
@@ -20,7 +20,12 @@ const TOLERATED_DAYS: u32 = 1;
 
 fn check(facts: &Facts) -> Outcome {
     let end = facts.ask.end_day;
-    let Some(day) = facts.ended_on.filter(|_| facts.ends_with_record || facts.revealed) else { return Outcome::Waits };
+    let Some(day) = facts
+        .ended_on
+        .filter(|_| facts.ends_with_record || facts.revealed)
+    else {
+        return Outcome::Waits;
+    };
     if !facts.ends_with_record {
         return Outcome::Sound("judged by what is read on the way".into());
     }
@@ -28,9 +33,16 @@ fn check(facts: &Facts) -> Outcome {
         return Outcome::Sound("not ended before its day".into());
     }
     if !facts.ask.end_stage.trim().is_empty() {
-        return Outcome::Sound(format!("ended on day {day} with the stage it was to end at"));
+        return Outcome::Sound(format!(
+            "ended on day {day} with the stage it was to end at"
+        ));
     }
-    let looked = facts.looked_on.0.iter().chain(&facts.looked_on.1).any(|look| *look <= day);
+    let looked = facts
+        .looked_on
+        .0
+        .iter()
+        .chain(&facts.looked_on.1)
+        .any(|look| *look <= day);
     let opened = facts.revealed_at.is_some_and(|(opened, _)| opened < day);
     let after = match (opened, looked) {
         (true, _) => ", after the key was opened",
@@ -39,11 +51,17 @@ fn check(facts: &Facts) -> Outcome {
     };
     let early = end - day;
     Outcome::Open {
-        // A quarter of its time is another question; so is an end that somebody chose knowing how it stood.
-        severity: if !after.is_empty() || 4 * early > end { Severity::Serious } else { Severity::Minor },
+        // A quarter of its time is another question; so is an end that somebody chose knowing how
+        // it stood.
+        severity: if !after.is_empty() || 4 * early > end {
+            Severity::Serious
+        } else {
+            Severity::Minor
+        },
         seen: format!("What decides was taken on day {day}{after}; the plan has day {end}."),
         remedy:
-            "Say on which day it was cut when you tell the result. Next time keep to the day, or plan a stage or looks."
+            "Say on which day it was cut when you tell the result. Next time keep to the day, or \
+             plan a stage or looks."
                 .into(),
     }
 }

@@ -3,7 +3,7 @@
 use crate::ledger::facts::meters::State;
 use crate::ledger::found::{Found, joined};
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Were meters and scale within their calibration, and the same for all?
 pub const RULE: Rule = Rule {
@@ -17,19 +17,27 @@ pub const RULE: Rule = Rule {
     makes: unknown,
 };
 
-/// From this much more of one treatment than of another on it is serious: common practice, no source.
+/// From this much more of one treatment than of another on it is serious: common practice, no
+/// source.
 const SERIOUS: f64 = 0.5;
 
 /// From this much on it is said.
 const SAID: f64 = 0.25;
 
 fn check(facts: &Facts) -> Outcome {
-    let Some(meters) = &facts.meters else { return Outcome::Waits };
+    let Some(meters) = &facts.meters else {
+        return Outcome::Waits;
+    };
     if meters.used.is_empty() {
         return Outcome::Waits;
     }
     let of = |wanted: fn(&State) -> bool| -> Vec<&'static str> {
-        meters.used.iter().filter(|u| wanted(&u.state)).map(|u| u.what).collect()
+        meters
+            .used
+            .iter()
+            .filter(|u| wanted(&u.state))
+            .map(|u| u.what)
+            .collect()
     };
     let mut found = Vec::new();
     let unknown = of(|s| *s == State::Unknown);
@@ -43,8 +51,15 @@ fn check(facts: &Facts) -> Outcome {
     }
     for used in &meters.used {
         if let State::Overdue(days) = used.state {
-            let days = if days == 1 { "a day".to_owned() } else { format!("{days} days") };
-            let seen = format!("The calibration of the {} had run out {days} before its last use.", used.what);
+            let days = if days == 1 {
+                "a day".to_owned()
+            } else {
+                format!("{days} days")
+            };
+            let seen = format!(
+                "The calibration of the {} had run out {days} before its last use.",
+                used.what
+            );
             found.push(Found::new(
                 Severity::Minor,
                 seen,
@@ -52,15 +67,28 @@ fn check(facts: &Facts) -> Outcome {
             ));
         }
     }
-    if let Some((names, high, low)) = meters.apart.as_ref().filter(|(_, high, low)| high - low >= SAID) {
+    if let Some((names, high, low)) = meters
+        .apart
+        .as_ref()
+        .filter(|(_, high, low)| high - low >= SAID)
+    {
         let seen = format!(
-            "Several scales were used ({}); one weighed {:.0} % of one treatment and {:.0} % of another.",
+            "Several scales were used ({}); one weighed {:.0} % of one treatment and {:.0} % of \
+             another.",
             names.join(", "),
             100.0 * high,
             100.0 * low
         );
-        let severity = if high - low >= SERIOUS { Severity::Serious } else { Severity::Minor };
-        found.push(Found::new(severity, seen, "Weigh all on one scale, or a whole shelf on each."));
+        let severity = if high - low >= SERIOUS {
+            Severity::Serious
+        } else {
+            Severity::Minor
+        };
+        found.push(Found::new(
+            severity,
+            seen,
+            "Weigh all on one scale, or a whole shelf on each.",
+        ));
     }
     joined(&found).unwrap_or_else(|| {
         let names: Vec<&str> = meters.used.iter().map(|u| u.what).collect();

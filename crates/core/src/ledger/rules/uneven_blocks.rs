@@ -1,7 +1,7 @@
 //! Does every level hold every treatment, and none all on one side?
 
 use crate::ledger::{Facts, Outcome, Rule, of_all, unknown};
-use crate::terms::severity::Severity;
+use iron_twin_terms::severity::Severity;
 
 /// Does every level hold every treatment, and none all on one side?
 pub const RULE: Rule = Rule {
@@ -32,7 +32,10 @@ fn check(facts: &Facts) -> Outcome {
     }
     Outcome::Open {
         severity: Severity::Serious,
-        seen: format!("Not every treatment stands equally often on {}.", facts.uneven_levels.join(", ")),
+        seen: format!(
+            "Not every treatment stands equally often on {}.",
+            facts.uneven_levels.join(", ")
+        ),
         remedy: "Put as many of each treatment on every one, or have them dealt in blocks.".into(),
     }
 }

@@ -8,16 +8,31 @@ const BY_ROWS: usize = 5;
 
 /// A square of `n` treatments, row by row.
 pub(super) fn draw(random: &mut ChaCha8Rng, n: usize) -> Vec<Vec<usize>> {
-    if n <= BY_ROWS { by_rows(random, n) } else { by_moves(random, n) }
+    if n <= BY_ROWS {
+        by_rows(random, n)
+    } else {
+        by_moves(random, n)
+    }
 }
 
 /// Number of Latin squares of order 1 to 8. Source: OEIS A002860.
-const SQUARES: [f64; 8] =
-    [1.0, 2.0, 12.0, 576.0, 161_280.0, 812_851_200.0, 61_479_419_904_000.0, 108_776_032_459_082_956_800.0];
+const SQUARES: [f64; 8] = [
+    1.0,
+    2.0,
+    12.0,
+    576.0,
+    161_280.0,
+    812_851_200.0,
+    61_479_419_904_000.0,
+    108_776_032_459_082_956_800.0,
+];
 
 /// How many Latin squares there are; infinite beyond what is known here.
 pub(super) fn how_many(n: usize) -> f64 {
-    n.checked_sub(1).and_then(|i| SQUARES.get(i)).copied().unwrap_or(f64::INFINITY)
+    n.checked_sub(1)
+        .and_then(|i| SQUARES.get(i))
+        .copied()
+        .unwrap_or(f64::INFINITY)
 }
 
 fn by_rows(random: &mut ChaCha8Rng, n: usize) -> Vec<Vec<usize>> {
@@ -25,8 +40,12 @@ fn by_rows(random: &mut ChaCha8Rng, n: usize) -> Vec<Vec<usize>> {
     while rows.len() < n {
         let mut row: Vec<usize> = (0..n).collect();
         shuffle(random, &mut row);
-        // Keeping the rows so far and drawing only this one again would favour squares with few continuations.
-        if rows.iter().any(|above| above.iter().zip(&row).any(|(a, b)| a == b)) {
+        // Keeping the rows so far and drawing only this one again would favour squares with few
+        // continuations.
+        if rows
+            .iter()
+            .any(|above| above.iter().zip(&row).any(|(a, b)| a == b))
+        {
             rows.clear();
         } else {
             rows.push(row);
@@ -35,7 +54,8 @@ fn by_rows(random: &mut ChaCha8Rng, n: usize) -> Vec<Vec<usize>> {
     rows
 }
 
-/// The cube of Jacobson and Matthews: 1 where a row, column and treatment meet, and for a moment one -1.
+/// The cube of Jacobson and Matthews: 1 where a row, column and treatment meet, and for a moment
+/// one -1.
 struct Cube {
     n: usize,
     cells: Vec<i8>,
@@ -43,7 +63,10 @@ struct Cube {
 
 impl Cube {
     fn cyclic(n: usize) -> Self {
-        let mut cube = Self { n, cells: vec![0; n * n * n] };
+        let mut cube = Self {
+            n,
+            cells: vec![0; n * n * n],
+        };
         for row in 0..n {
             for column in 0..n {
                 cube.add([row, column, (row + column) % n], 1);
@@ -60,7 +83,8 @@ impl Cube {
         self.cells[(row * self.n + column) * self.n + treatment] += by;
     }
 
-    /// Coordinates along one axis at which a 1 stands beside `cell`; two where the square is improper there.
+    /// Coordinates along one axis at which a 1 stands beside `cell`; two where the square is
+    /// improper there.
     fn ones(&self, cell: [usize; 3], axis: usize) -> Vec<usize> {
         let along = |i: usize| {
             let mut other = cell;
@@ -70,12 +94,17 @@ impl Cube {
         (0..self.n).filter(|&i| self.at(along(i)) == 1).collect()
     }
 
-    /// One move from `cell`, which holds 0 in a proper square and -1 in an improper one. Gives the cell at -1, if any.
+    /// One move from `cell`, which holds 0 in a proper square and -1 in an improper one. Gives the
+    /// cell at -1, if any.
     fn step(&mut self, random: &mut ChaCha8Rng, cell: [usize; 3]) -> Option<[usize; 3]> {
         let mut other = [0; 3];
         for (axis, other) in other.iter_mut().enumerate() {
             let ones = self.ones(cell, axis);
-            *other = if ones.len() == 1 { ones[0] } else { ones[below(random, ones.len())] };
+            *other = if ones.len() == 1 {
+                ones[0]
+            } else {
+                ones[below(random, ones.len())]
+            };
         }
         let [r, c, t] = cell;
         let [r1, c1, t1] = other;
@@ -89,14 +118,17 @@ impl Cube {
     }
 
     fn rows(&self) -> Vec<Vec<usize>> {
-        (0..self.n).map(|r| (0..self.n).map(|c| self.ones([r, c, 0], 2)[0]).collect()).collect()
+        (0..self.n)
+            .map(|r| (0..self.n).map(|c| self.ones([r, c, 0], 2)[0]).collect())
+            .collect()
     }
 }
 
 fn by_moves(random: &mut ChaCha8Rng, n: usize) -> Vec<Vec<usize>> {
     let mut cube = Cube::cyclic(n);
-    // Visits to proper squares are counted, not steps: each square is then as likely as any other, whereas whichever
-    // proper square comes next after so many steps is the likelier, the more improper ones lead to it.
+    // Visits to proper squares are counted, not steps: each square is then as likely as any other,
+    // whereas whichever proper square comes next after so many steps is the likelier, the more
+    // improper ones lead to it.
     let (mut improper, mut visits) = (None, 0);
     while visits < n * n * n {
         let cell = improper.unwrap_or_else(|| {
@@ -130,7 +162,10 @@ mod tests {
         }
         assert_eq!(seen.len(), 576);
         let expected = f64::from(draws) / 576.0;
-        let chi_square: f64 = seen.values().map(|n| (n - expected) * (n - expected) / expected).sum();
+        let chi_square: f64 = seen
+            .values()
+            .map(|n| (n - expected) * (n - expected) / expected)
+            .sum();
         // 575 degrees of freedom: 685 is passed one time in a thousand.
         assert!(chi_square < 685.0, "{chi_square}");
     }

@@ -4,8 +4,13 @@ use super::{number, price, priced_on};
 use crate::stores::{Field, Shelf};
 
 /// Trays, buckets, jars.
-pub const SHELF: Shelf =
-    Shelf { key: "containers", name: "Containers", one: "container", condition: "container", fields: &FIELDS };
+pub const SHELF: Shelf = Shelf {
+    key: "containers",
+    name: "Containers",
+    one: "container",
+    condition: "container",
+    fields: &FIELDS,
+};
 
 const FIELDS: [Field; 6] = [
     number("volume_l", "holds", "L", 0.0, 2000.0),

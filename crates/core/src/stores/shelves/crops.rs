@@ -4,10 +4,20 @@ use super::{choice, number, price};
 use crate::stores::{Field, Shelf};
 
 /// Crops.
-pub const SHELF: Shelf = Shelf { key: "crops", name: "Crops", one: "crop", condition: "", fields: &FIELDS };
+pub const SHELF: Shelf = Shelf {
+    key: "crops",
+    name: "Crops",
+    one: "crop",
+    condition: "",
+    fields: &FIELDS,
+};
 
 const FIELDS: [Field; 11] = [
-    choice("grown_as", "grown as", &["microgreen", "leaf", "fruit", "cutting", "sprout"]),
+    choice(
+        "grown_as",
+        "grown as",
+        &["microgreen", "leaf", "fruit", "cutting", "sprout"],
+    ),
     number("seed_g_per_m2", "seed", "g/m²", 0.0, 5000.0),
     number("soak_h", "soak", "h", 0.0, 72.0),
     number("blackout_days", "blackout", "days", 0.0, 20.0),

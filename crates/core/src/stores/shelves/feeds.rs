@@ -4,13 +4,37 @@ use super::{choice, food_grade, number, percent, pre_harvest, price, priced_on, 
 use crate::stores::{Field, Shelf};
 
 /// Label feeds.
-pub const SHELF: Shelf = Shelf { key: "feeds", name: "Feeds", one: "feed", condition: "feed", fields: &FIELDS };
+pub const SHELF: Shelf = Shelf {
+    key: "feeds",
+    name: "Feeds",
+    one: "feed",
+    condition: "feed",
+    fields: &FIELDS,
+};
 
 const FIELDS: [Field; 31] = [
     choice("form", "form", &["liquid", "powder"]),
-    number("dose_per_l", "label dose", "mL or g per litre", 0.001, 200.0),
-    number("dose_least_per_l", "label dose, least", "mL or g per litre", 0.0, 200.0),
-    number("dose_most_per_l", "label dose, most", "mL or g per litre", 0.001, 200.0),
+    number(
+        "dose_per_l",
+        "label dose",
+        "mL or g per litre",
+        0.001,
+        200.0,
+    ),
+    number(
+        "dose_least_per_l",
+        "label dose, least",
+        "mL or g per litre",
+        0.0,
+        200.0,
+    ),
+    number(
+        "dose_most_per_l",
+        "label dose, most",
+        "mL or g per litre",
+        0.001,
+        200.0,
+    ),
     number("density_kg_per_l", "density", "kg/L", 0.2, 3.0),
     choice("composition", "composition", &["stated", "unknown"]),
     percent("n_percent", "N"),

@@ -27,7 +27,10 @@ pub const ALL: [(&Shelf, &str); 13] = [
     (&media::SHELF, include_str!("../generic/media.csv")),
     (&lights::SHELF, include_str!("../generic/lights.csv")),
     (&pumps::SHELF, include_str!("../generic/pumps.csv")),
-    (&containers::SHELF, include_str!("../generic/containers.csv")),
+    (
+        &containers::SHELF,
+        include_str!("../generic/containers.csv"),
+    ),
     (&crops::SHELF, include_str!("../generic/crops.csv")),
     (&seed_lots::SHELF, "name\n"),
     (&meters::SHELF, "name\n"),
@@ -36,17 +39,32 @@ pub const ALL: [(&Shelf, &str); 13] = [
 /// The shelf with this key.
 #[must_use]
 pub fn find(key: &str) -> Option<&'static Shelf> {
-    ALL.iter().map(|(shelf, _)| *shelf).find(|shelf| shelf.key == key)
+    ALL.iter()
+        .map(|(shelf, _)| *shelf)
+        .find(|shelf| shelf.key == key)
 }
 
 /// The first shelf whose entries the cells of a condition name.
 #[must_use]
 pub fn of_condition(condition: &str) -> Option<&'static Shelf> {
-    ALL.iter().map(|(shelf, _)| *shelf).find(|shelf| shelf.condition == condition && !condition.is_empty())
+    ALL.iter()
+        .map(|(shelf, _)| *shelf)
+        .find(|shelf| shelf.condition == condition && !condition.is_empty())
 }
 
-const fn number(key: &'static str, name: &'static str, unit: &'static str, least: f64, most: f64) -> Field {
-    Field { key, name, unit, holds: Holds::Number { least, most } }
+const fn number(
+    key: &'static str,
+    name: &'static str,
+    unit: &'static str,
+    least: f64,
+    most: f64,
+) -> Field {
+    Field {
+        key,
+        name,
+        unit,
+        holds: Holds::Number { least, most },
+    }
 }
 
 const fn percent(key: &'static str, name: &'static str) -> Field {
@@ -54,11 +72,21 @@ const fn percent(key: &'static str, name: &'static str) -> Field {
 }
 
 const fn words(key: &'static str, name: &'static str) -> Field {
-    Field { key, name, unit: "", holds: Holds::Words }
+    Field {
+        key,
+        name,
+        unit: "",
+        holds: Holds::Words,
+    }
 }
 
 const fn choice(key: &'static str, name: &'static str, of: &'static [&'static str]) -> Field {
-    Field { key, name, unit: "", holds: Holds::Choice { of } }
+    Field {
+        key,
+        name,
+        unit: "",
+        holds: Holds::Choice { of },
+    }
 }
 
 /// Whether the label says that it may be eaten, or used on what is eaten.
@@ -68,16 +96,33 @@ const fn food_grade() -> Field {
 
 /// Days that its label wants between the last of it and the harvest.
 const fn pre_harvest() -> Field {
-    number("pre_harvest_days", "days before harvest (pre-harvest interval)", "days", 0.0, 365.0)
+    number(
+        "pre_harvest_days",
+        "days before harvest (pre-harvest interval)",
+        "days",
+        0.0,
+        365.0,
+    )
 }
 
 const fn date(key: &'static str, name: &'static str) -> Field {
-    Field { key, name, unit: "", holds: Holds::Date }
+    Field {
+        key,
+        name,
+        unit: "",
+        holds: Holds::Date,
+    }
 }
 
 /// What ten of the grower's own level spoonfuls, or dabs, weigh together.
 const fn ten_spoons() -> Field {
-    number("ten_spoons_g", "ten of your spoonfuls weigh", "g", 0.001, 1000.0)
+    number(
+        "ten_spoons_g",
+        "ten of your spoonfuls weigh",
+        "g",
+        0.001,
+        1000.0,
+    )
 }
 
 /// Price of a unit of measure, in the farm's currency.

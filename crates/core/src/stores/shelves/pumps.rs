@@ -4,7 +4,13 @@ use super::{number, price, priced_on};
 use crate::stores::{Field, Shelf};
 
 /// Pumps for air and water.
-pub const SHELF: Shelf = Shelf { key: "pumps", name: "Pumps", one: "pump", condition: "aeration", fields: &FIELDS };
+pub const SHELF: Shelf = Shelf {
+    key: "pumps",
+    name: "Pumps",
+    one: "pump",
+    condition: "aeration",
+    fields: &FIELDS,
+};
 
 const FIELDS: [Field; 6] = [
     number("watts", "at the wall", "W", 0.0, 10_000.0),

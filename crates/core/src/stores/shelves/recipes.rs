@@ -3,6 +3,17 @@
 use crate::stores::{Field, Holds, Shelf};
 
 /// Recipes.
-pub const SHELF: Shelf = Shelf { key: "recipes", name: "Recipes", one: "recipe", condition: "feed", fields: &FIELDS };
+pub const SHELF: Shelf = Shelf {
+    key: "recipes",
+    name: "Recipes",
+    one: "recipe",
+    condition: "feed",
+    fields: &FIELDS,
+};
 
-const FIELDS: [Field; 1] = [Field { key: "lines", name: "in a litre", unit: "", holds: Holds::Lines }];
+const FIELDS: [Field; 1] = [Field {
+    key: "lines",
+    name: "in a litre",
+    unit: "",
+    holds: Holds::Lines,
+}];

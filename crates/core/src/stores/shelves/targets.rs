@@ -4,8 +4,13 @@ use super::number;
 use crate::stores::{Field, Shelf};
 
 /// Target profiles.
-pub const SHELF: Shelf =
-    Shelf { key: "targets", name: "Target profiles", one: "target profile", condition: "", fields: &FIELDS };
+pub const SHELF: Shelf = Shelf {
+    key: "targets",
+    name: "Target profiles",
+    one: "target profile",
+    condition: "",
+    fields: &FIELDS,
+};
 
 /// Fields with the element that each is of.
 pub const ELEMENTS: [(&str, &str); 12] = [

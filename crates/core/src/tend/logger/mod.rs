@@ -1,8 +1,8 @@
 //! A logger's file: how it is laid out, what its columns hold, and its rows one by one.
 //!
-//! The file is found out about ([`layout::layout`]), the grower says or confirms what each column holds ([`Mapping`]), and
-//! [`read`] gives every row with what is right in it and every row with what is wrong with it. Files of any size pass
-//! through: no row is kept.
+//! The file is found out about ([`layout::layout`]), the grower says or confirms what each column
+//! holds ([`Mapping`]), and [`read`] gives every row with what is right in it and every row with
+//! what is wrong with it. Files of any size pass through: no row is kept.
 
 pub mod instants;
 pub mod layout;
@@ -87,7 +87,12 @@ impl Mapping {
     }
 
     fn clock(&self) -> Result<Clock, MappingError> {
-        let wrong = |field, why: &str| Err(MappingError { field, why: why.to_owned() });
+        let wrong = |field, why: &str| {
+            Err(MappingError {
+                field,
+                why: why.to_owned(),
+            })
+        };
         if !layout::SEPARATORS.contains(&self.separator) {
             return wrong("separator", "a comma, a semicolon, a tab or a bar");
         }
@@ -95,25 +100,45 @@ impl Mapping {
             return wrong("columns", "say what at least one column holds");
         }
         let most = layout::MOST_COLUMNS as u32;
-        let own = self.columns.iter().map(|c| c.column).chain([self.time]).chain(self.time_of_day);
+        let own = self
+            .columns
+            .iter()
+            .map(|c| c.column)
+            .chain([self.time])
+            .chain(self.time_of_day);
         if own.clone().any(|c| c >= most) {
             return wrong("columns", "there is no such column");
         }
         let mut places = BTreeSet::new();
         for column in &self.columns {
             if column.quantity.from_written(0.0, &column.unit).is_none() {
-                let why = format!("{} is not written in '{}'", column.quantity.name(), column.unit);
-                return Err(MappingError { field: "columns", why });
+                let why = format!(
+                    "{} is not written in '{}'",
+                    column.quantity.name(),
+                    column.unit
+                );
+                return Err(MappingError {
+                    field: "columns",
+                    why,
+                });
             }
             if column.column == self.time || Some(column.column) == self.time_of_day {
                 return wrong("columns", "the column of the time holds nothing else");
             }
             if !places.insert((column.quantity, &column.place)) {
-                let why = format!("two columns hold the {} of one place", column.quantity.name());
-                return Err(MappingError { field: "columns", why });
+                let why = format!(
+                    "two columns hold the {} of one place",
+                    column.quantity.name()
+                );
+                return Err(MappingError {
+                    field: "columns",
+                    why,
+                });
             }
         }
-        let Some(zone) = zone(&self.zone) else { return wrong("zone", "there is no such zone") };
+        let Some(zone) = zone(&self.zone) else {
+            return wrong("zone", "there is no such zone");
+        };
         let Some(clock) = Clock::new(&self.format, zone) else {
             return wrong("format", "times are not written in this way");
         };
@@ -149,14 +174,16 @@ pub fn number(text: &str, decimal_comma: bool) -> Option<f64> {
 fn is_missing(text: &str) -> bool {
     let text = text.trim();
     text.chars().all(|c| c == '-')
-        || ["nan", "n/a", "na", "null", "none", "#n/a"].iter().any(|m| text.eq_ignore_ascii_case(m))
+        || ["nan", "n/a", "na", "null", "none", "#n/a"]
+            .iter()
+            .any(|m| text.eq_ignore_ascii_case(m))
 }
 
 /// A row, as it was read.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Row<'a> {
-    /// Its line in the file, its time, and the values of the columns that are taken in, in their order; None where a value
-    /// is missing.
+    /// Its line in the file, its time, and the values of the columns that are taken in, in their
+    /// order; None where a value is missing.
     Good(u64, Timestamp, &'a [Option<f64>]),
     /// A row that is not taken in: its line in the file, and why.
     Bad(u64, String),
@@ -195,11 +222,22 @@ impl RowReader<'_> {
             }
             let read = number(text, mapping.decimal_comma)
                 .and_then(|v| column.quantity.from_written(v, &column.unit))
-                .ok_or_else(|| format!("'{}' in column {} is no number", shortened(text), column.column + 1))?;
+                .ok_or_else(|| {
+                    format!(
+                        "'{}' in column {} is no number",
+                        shortened(text),
+                        column.column + 1
+                    )
+                })?;
             let (least, most) = column.quantity.limits();
             if !(least..=most).contains(&read) {
-                return Err(format!("{} of {} {} cannot be", column.quantity.name(), shortened(text), column.unit)
-                    .replace("  ", " "));
+                return Err(format!(
+                    "{} of {} {} cannot be",
+                    column.quantity.name(),
+                    shortened(text),
+                    column.unit
+                )
+                .replace("  ", " "));
             }
             self.values.push(Some(read));
         }
@@ -208,12 +246,17 @@ impl RowReader<'_> {
         }
         let date = field(mapping.time).unwrap_or_default();
         let read = match mapping.time_of_day {
-            Some(column) => self.clock.read(&format!("{date} {}", field(column).unwrap_or_default())),
+            Some(column) => self
+                .clock
+                .read(&format!("{date} {}", field(column).unwrap_or_default())),
             None => self.clock.read(date),
         };
         let at = read.map_err(|e| e.to_string())?;
         if at < self.within.from || at > self.within.until {
-            return Err(format!("the clock stood at {}", at.strftime("%Y-%m-%d %H:%M")));
+            return Err(format!(
+                "the clock stood at {}",
+                at.strftime("%Y-%m-%d %H:%M")
+            ));
         }
         Ok(Some(at))
     }
@@ -221,7 +264,11 @@ impl RowReader<'_> {
 
 fn shortened(text: &str) -> String {
     let text = text.trim();
-    if text.chars().count() > 24 { text.chars().take(24).chain(['…']).collect() } else { text.to_owned() }
+    if text.chars().count() > 24 {
+        text.chars().take(24).chain(['…']).collect()
+    } else {
+        text.to_owned()
+    }
 }
 
 /// Longest line of a log, bytes.
@@ -232,25 +279,38 @@ const MOST_LINE: u64 = 16 << 10;
 pub fn decoded(bytes: &[u8]) -> Cow<'_, str> {
     match std::str::from_utf8(bytes) {
         Ok(text) => Cow::Borrowed(text.strip_prefix('\u{feff}').unwrap_or(text)),
-        Err(_) => bytes.iter().map(|&b| char::from(b)).collect::<String>().into(),
+        Err(_) => bytes
+            .iter()
+            .map(|&b| char::from(b))
+            .collect::<String>()
+            .into(),
     }
 }
 
-/// The fields of a line. A row of a log never runs over several lines, so that a quote left open spoils its own line alone.
+/// The fields of a line. A row of a log never runs over several lines, so that a quote left open
+/// spoils its own line alone.
 pub(crate) fn fields(line: &str, separator: char) -> Vec<Cow<'_, str>> {
     if !line.contains('"') {
-        return line.split(separator).map(|f| Cow::Borrowed(f.trim())).collect();
+        return line
+            .split(separator)
+            .map(|f| Cow::Borrowed(f.trim()))
+            .collect();
     }
     let mut reader = csv::ReaderBuilder::new()
         .has_headers(false)
         .delimiter(separator as u8)
         .trim(csv::Trim::All)
         .from_reader(line.as_bytes());
-    let record = reader.records().next().and_then(Result::ok).unwrap_or_default();
+    let record = reader
+        .records()
+        .next()
+        .and_then(Result::ok)
+        .unwrap_or_default();
     record.iter().map(|f| Cow::Owned(f.to_owned())).collect()
 }
 
-/// Reads the next line without its end. None at the end of the file; `Some(false)` for one longer than a row can be.
+/// Reads the next line without its end. None at the end of the file; `Some(false)` for one longer
+/// than a row can be.
 fn next_line(file: &mut impl BufRead, line: &mut Vec<u8>) -> std::io::Result<Option<bool>> {
     line.clear();
     if file.by_ref().take(MOST_LINE).read_until(b'\n', line)? == 0 {
@@ -260,7 +320,10 @@ fn next_line(file: &mut impl BufRead, line: &mut Vec<u8>) -> std::io::Result<Opt
     if !whole {
         file.skip_until(b'\n')?;
     }
-    let end = line.iter().rposition(|b| !matches!(b, b'\n' | b'\r')).map_or(0, |last| last + 1);
+    let end = line
+        .iter()
+        .rposition(|b| !matches!(b, b'\n' | b'\r'))
+        .map_or(0, |last| last + 1);
     line.truncate(end);
     Ok(Some(whole))
 }
@@ -276,11 +339,19 @@ pub fn read(
     mut take: impl FnMut(Row<'_>) -> ControlFlow<()>,
 ) -> Result<(), MappingError> {
     let clock = mapping.clock()?;
-    let mut rows = RowReader { mapping, clock, within, values: Vec::with_capacity(mapping.columns.len()) };
+    let mut rows = RowReader {
+        mapping,
+        clock,
+        within,
+        values: Vec::with_capacity(mapping.columns.len()),
+    };
     let mut line = Vec::new();
     for number in 1.. {
         let next = next_line(&mut file, &mut line);
-        let next = next.map_err(|e| MappingError { field: "file", why: format!("the file cannot be read on: {e}") })?;
+        let next = next.map_err(|e| MappingError {
+            field: "file",
+            why: format!("the file cannot be read on: {e}"),
+        })?;
         let Some(whole) = next else { break };
         if number <= u64::from(mapping.head_rows) {
             continue;

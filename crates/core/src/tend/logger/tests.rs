@@ -2,7 +2,12 @@ use super::*;
 use proptest::prelude::*;
 
 fn mapping() -> Mapping {
-    let column = |column, quantity, unit: &str, place| ColumnUse { column, quantity, unit: unit.into(), place };
+    let column = |column, quantity, unit: &str, place| ColumnUse {
+        column,
+        quantity,
+        unit: unit.into(),
+        place,
+    };
     Mapping {
         separator: ';',
         decimal_comma: true,
@@ -20,7 +25,10 @@ fn mapping() -> Mapping {
 
 fn within() -> Within {
     let at = |text: &str| text.parse().expect("an instant");
-    Within { from: at("2001-01-01T00:00:00Z"), until: at("2027-01-01T00:00:00Z") }
+    Within {
+        from: at("2001-01-01T00:00:00Z"),
+        until: at("2027-01-01T00:00:00Z"),
+    }
 }
 
 /// What became of each row: good ones by their values, others by why not.
@@ -40,9 +48,11 @@ fn told(text: &str, mapping: &Mapping) -> Vec<String> {
 
 #[test]
 fn good_rows_are_taken_and_bad_ones_are_told_by_line() {
-    let text = "time;temp;rh\r\n01.05.2026 06:00;68,0;48,5\r\n01.05.2026 06:01;;\r\n\r\n01.05.2026 06:02;---;47\n\
-                01.05.2026 06:03;warm;47\n01.05.2026 06:04;68,0;147\nsoon;68;47\n01.01.1970 00:00;68;47\n01.05.2026 06:05;68\n\
-                \"01.05.2026 06:06;68;47\n\"01.05.2026 06:07\";\"68,0\";47\n01.05.2026 06:0";
+    let text = "time;temp;rh\r\n01.05.2026 06:00;68,0;48,5\r\n01.05.2026 \
+                06:01;;\r\n\r\n01.05.2026 06:02;---;47\n01.05.2026 06:03;warm;47\n01.05.2026 \
+                06:04;68,0;147\nsoon;68;47\n01.01.1970 00:00;68;47\n01.05.2026 \
+                06:05;68\n\"01.05.2026 06:06;68;47\n\"01.05.2026 06:07\";\"68,0\";47\n01.05.2026 \
+                06:0";
     let expected = [
         "2026-05-01T06:00:00Z [Some(20.0), Some(48.5)]",
         "empty",
@@ -103,7 +113,8 @@ fn mappings_that_cannot_be_are_refused_by_field() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(400))]
 
-    /// Whatever bytes come: every line is told as good, bad or empty, once; and nothing good holds what cannot be.
+    /// Whatever bytes come: every line is told as good, bad or empty, once; and nothing good holds
+    /// what cannot be.
     #[test]
     fn broken_files_are_read_to_their_end(
         bytes in prop::collection::vec(prop_oneof![

@@ -1,4 +1,5 @@
-//! Days on which the grower is away: what falls into them, and whether it can be moved or must be handed over.
+//! Days on which the grower is away: what falls into them, and whether it can be moved or must be
+//! handed over.
 
 use crate::catalogue::deeds::Job;
 use serde::Serialize;
@@ -20,8 +21,8 @@ pub struct Clash {
 /// Farthest that work is moved, days: beyond it plants would go hungry, and the control with them.
 pub const FARTHEST: u32 = 2;
 
-/// What falls between two days (both included) of days away, each with the nearest day before or after to which it
-/// could be moved without passing sowing or harvest.
+/// What falls between two days (both included) of days away, each with the nearest day before or
+/// after to which it could be moved without passing sowing or harvest.
 ///
 /// ```
 /// use iron_twin_core::catalogue::deeds::Job;
@@ -32,16 +33,25 @@ pub const FARTHEST: u32 = 2;
 /// ```
 #[must_use]
 pub fn clashes(calendar: &[(Job, u32)], first: u32, last: u32, end_day: u32) -> Vec<Clash> {
-    let inside = calendar.iter().filter(|(_, day)| (first..=last).contains(day));
+    let inside = calendar
+        .iter()
+        .filter(|(_, day)| (first..=last).contains(day));
     inside
         .map(|&(job, day)| {
-            let before = first.checked_sub(1).filter(|d| *d > 0 && day - d <= FARTHEST);
+            let before = first
+                .checked_sub(1)
+                .filter(|d| *d > 0 && day - d <= FARTHEST);
             let after = Some(last + 1).filter(|d| *d < end_day && d - day <= FARTHEST);
             let nearest = match (before, after) {
                 (Some(b), Some(a)) => Some(if day - b <= a - day { b } else { a }),
                 (b, a) => b.or(a),
             };
-            Clash { job, label: job.label(), day, move_to: nearest.filter(|_| job.can_move()) }
+            Clash {
+                job,
+                label: job.label(),
+                day,
+                move_to: nearest.filter(|_| job.can_move()),
+            }
         })
         .collect()
 }

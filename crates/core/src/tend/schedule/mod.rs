@@ -1,7 +1,8 @@
 //! When the work falls: from the plan, from what was really done, and around days away.
 //!
-//! Work that recurs is counted from the last time it was really done: a feeding given a day late moves the ones after it.
-//! So does one that was left out with a reason: it is not asked for again, and counts as not given.
+//! Work that recurs is counted from the last time it was really done: a feeding given a day late
+//! moves the ones after it. So does one that was left out with a reason: it is not asked for again,
+//! and counts as not given.
 
 pub mod away;
 
@@ -21,7 +22,8 @@ pub struct Due {
     pub day: u32,
     /// Days late; 0 when it is due today or later.
     pub late: u32,
-    /// Whether it fell on a day before the sowing was entered: it may have been done, and is asked about.
+    /// Whether it fell on a day before the sowing was entered: it may have been done, and is asked
+    /// about.
     pub asked: bool,
     /// What to mind, above all when it is late.
     pub mind: Option<String>,
@@ -51,8 +53,9 @@ impl Due {
     }
 }
 
-/// Everything that is still to be done until the harvest, in the order of its days. Recurring work that lies ahead is
-/// counted from the day on which it is expected, the first of them from the last real one.
+/// Everything that is still to be done until the harvest, in the order of its days. Recurring work
+/// that lies ahead is counted from the day on which it is expected, the first of them from the last
+/// real one.
 ///
 /// ```
 /// use iron_twin_core::tend::schedule::calendar;
@@ -64,7 +67,12 @@ impl Due {
 /// assert_eq!(feeds, [7, 9, 11]);
 /// ```
 #[must_use]
-pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone) -> Vec<(Job, u32)> {
+pub fn calendar(
+    plan: &CarePlan,
+    own: &TreatmentDays,
+    end_day: u32,
+    done: &WorkDone,
+) -> Vec<(Job, u32)> {
     let mut list: Vec<(Job, u32)> = Vec::new();
     let sown = done.last(Job::Sow).is_some();
     if own.soak_hours > 0 && done.last_settled(Job::Soak).is_none() && !sown {
@@ -73,14 +81,7 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
     if !sown {
         list.push((Job::Sow, 0));
     }
-    let mut blackouts = own.blackouts.clone();
-    if blackouts.is_empty() {
-        blackouts.push(plan.blackout_days);
-    }
-    blackouts.retain(|day| *day > 0);
-    blackouts.sort_unstable();
-    blackouts.dedup();
-    list.extend(blackouts.into_iter().skip(done.times_settled(Job::EndBlackout)).map(|day| (Job::EndBlackout, day)));
+    list.extend(blackouts(plan, own, done));
     for job in Job::RECURRING {
         if job == Job::Feed && !own.feeding.tank.is_empty() {
             list.extend(still_to_come(job, &own.feeding.tank, end_day, done));
@@ -92,20 +93,26 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
         if every == 0 || (job == Job::Feed && own.feeding.unfed) {
             continue;
         }
-        let mut day = done.last_settled(job).map_or(plan.first(job), |last| last + every);
+        let mut day = done
+            .last_settled(job)
+            .map_or(plan.first(job), |last| last + every);
         // Nothing but the harvest on the last day.
         while day < end_day {
             let at = done.moved(job, day);
             list.push((job, at));
-            // A move counts once: moved earlier by a whole rhythm, the next would fall on the very day it came from.
+            // A move counts once: moved earlier by a whole rhythm, the next would fall on the very
+            // day it came from.
             day = (at + every).max(day + 1);
         }
     }
-    list.extend(still_to_come(Job::Apply, &own.feeding.beside, end_day, done));
+    list.extend(still_to_come(
+        Job::Apply,
+        &own.feeding.beside,
+        end_day,
+        done,
+    ));
     if own.feeding.rinsed {
-        // On the day on which it is given, wherever that was moved to.
-        let days: Vec<u32> = own.feeding.beside.iter().map(|day| done.moved(Job::Apply, *day)).collect();
-        list.extend(still_to_come(Job::Rinse, &days, end_day, done));
+        list.extend(rinses(own, end_day, done));
     }
     // Read on the last day as well, before the cut.
     list.extend(still_to_come(Job::Read, &own.judged, end_day + 1, done));
@@ -125,15 +132,44 @@ pub fn calendar(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkD
     list
 }
 
+/// Ends of the dark, each on its day.
+fn blackouts(plan: &CarePlan, own: &TreatmentDays, done: &WorkDone) -> Vec<(Job, u32)> {
+    let mut blackouts = own.blackouts.clone();
+    if blackouts.is_empty() {
+        blackouts.push(plan.blackout_days);
+    }
+    blackouts.retain(|day| *day > 0);
+    blackouts.sort_unstable();
+    blackouts.dedup();
+    blackouts
+        .into_iter()
+        .skip(done.times_settled(Job::EndBlackout))
+        .map(|day| (Job::EndBlackout, day))
+        .collect()
+}
+
+/// A rinse on the day on which something is given, wherever that was moved to.
+fn rinses(own: &TreatmentDays, end_day: u32, done: &WorkDone) -> Vec<(Job, u32)> {
+    let days: Vec<u32> = own
+        .feeding
+        .beside
+        .iter()
+        .map(|day| done.moved(Job::Apply, *day))
+        .collect();
+    still_to_come(Job::Rinse, &days, end_day, done)
+}
+
 /// Work on listed days, those after the last time it was done, each where it was moved to.
 fn still_to_come(job: Job, days: &[u32], end_day: u32, done: &WorkDone) -> Vec<(Job, u32)> {
     let after = done.last_settled(job);
-    let ahead = days.iter().filter(|d| **d < end_day && after.is_none_or(|last| **d > last));
+    let ahead = days
+        .iter()
+        .filter(|d| **d < end_day && after.is_none_or(|last| **d > last));
     ahead.map(|&d| (job, done.moved(job, d))).collect()
 }
 
-/// What is due on `today` (days since sowing), late work first; of recurring work only the first that is open, since
-/// what was missed is not made up for twice.
+/// What is due on `today` (days since sowing), late work first; of recurring work only the first
+/// that is open, since what was missed is not made up for twice.
 ///
 /// ```
 /// use iron_twin_core::tend::schedule::due;
@@ -144,15 +180,25 @@ fn still_to_come(job: Job, days: &[u32], end_day: u32, done: &WorkDone) -> Vec<(
 /// assert_eq!(jobs, [Job::Read]);
 /// ```
 #[must_use]
-pub fn due(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone, today: u32) -> Vec<Due> {
+pub fn due(
+    plan: &CarePlan,
+    own: &TreatmentDays,
+    end_day: u32,
+    done: &WorkDone,
+    today: u32,
+) -> Vec<Due> {
     let mut list: Vec<Due> = Vec::new();
-    for (job, day) in calendar(plan, own, end_day, done).into_iter().filter(|(_, day)| *day <= today) {
+    for (job, day) in calendar(plan, own, end_day, done)
+        .into_iter()
+        .filter(|(_, day)| *day <= today)
+    {
         if list.iter().any(|d| d.job == job) {
             continue;
         }
         let late = today - day;
         // A reading that is late already may by now be judged.
-        let open = |d: &&u32| **d <= today && done.last_settled(Job::Read).is_none_or(|last| **d > last);
+        let open =
+            |d: &&u32| **d <= today && done.last_settled(Job::Read).is_none_or(|last| **d > last);
         let asked = late > 0 && done.sowing_entered.is_some_and(|entered| day < entered);
         let mind = match own.judged.iter().filter(open).max() {
             Some(judged) if job == Job::Read => Some(judged_today(today - judged)),
@@ -160,7 +206,11 @@ pub fn due(plan: &CarePlan, own: &TreatmentDays, end_day: u32, done: &WorkDone, 
             _ if asked => None,
             _ => mind(job, late, plan.every(job)),
         };
-        list.push(Due { asked, mind, ..Due::new(job, day, late) });
+        list.push(Due {
+            asked,
+            mind,
+            ..Due::new(job, day, late)
+        });
     }
     list.sort_by_key(|d| (std::cmp::Reverse(d.late), d.job));
     list
@@ -171,22 +221,31 @@ fn judged_today(late: u32) -> String {
     if late == 0 {
         return "What is read on this day is judged: take it of every one.".into();
     }
-    "The day on which it is judged is past: read all of them now, on one day; the ledger says so.".into()
+    "The day on which it is judged is past: read all of them now, on one day; the ledger says so."
+        .into()
 }
 
 /// What to mind of work that is late.
 fn mind(job: Job, late: u32, every: u32) -> Option<String> {
     let missed = late.checked_div(every).unwrap_or(0);
     match job {
-        Job::Feed if missed > 0 => {
-            Some(format!("{} missed since. Give one now, not {}; the next is counted from today.", missed, missed + 1))
+        Job::Feed if missed > 0 => Some(format!(
+            "{} missed since. Give one now, not {}; the next is counted from today.",
+            missed,
+            missed + 1
+        )),
+        Job::Feed if late > 0 => {
+            Some("The next one is counted from the day it is really given.".into())
         }
-        Job::Feed if late > 0 => Some("The next one is counted from the day it is really given.".into()),
         Job::EndBlackout if late > 0 => {
             Some("Uncover all of them now, and note the day: late light is a deviation.".into())
         }
-        Job::Harvest if late > 0 => Some("Cut all of them on one day; the later day stands in the ledger.".into()),
-        Job::Rotate if missed > 0 => Some("Move once, to the next slot; the round takes as much longer.".into()),
+        Job::Harvest if late > 0 => {
+            Some("Cut all of them on one day; the later day stands in the ledger.".into())
+        }
+        Job::Rotate if missed > 0 => {
+            Some("Move once, to the next slot; the round takes as much longer.".into())
+        }
         _ => None,
     }
 }

@@ -3,12 +3,13 @@
 use super::head::Head;
 use super::kind::{Desk, Record, tidied};
 use super::refusal::{Refusal, Stage};
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, Recorded, Records};
+use iron_twin_terms::role::Role;
 use serde::{Deserialize, Serialize};
 
-/// What the grower says to a finding of the ledger, in place of what was said before; no words take it away.
+/// What the grower says to a finding of the ledger, in place of what was said before; no words take
+/// it away.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
@@ -32,7 +33,9 @@ impl Kept for Answer {
 impl Records {
     /// What the grower says to findings.
     pub fn answers(&self) -> impl Iterator<Item = &Recorded<Answer>> {
-        self.of::<Answer>().iter().filter(|own| !own.text.is_empty())
+        self.of::<Answer>()
+            .iter()
+            .filter(|own| !own.text.is_empty())
     }
 }
 

@@ -3,10 +3,10 @@
 use super::head::Head;
 use super::kind::{Desk, Record};
 use super::refusal::{Refusal, Stage};
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::decided::{Decides, DecisionRecord, said};
 use crate::trial::records::{Kept, Recorded, Records};
+use iron_twin_terms::role::Role;
 use serde::{Deserialize, Serialize};
 
 /// What was decided on the strength of a trial; a later decision stands beside the earlier ones.
@@ -16,7 +16,8 @@ use serde::{Deserialize, Serialize};
 pub struct Decision {
     /// What to do.
     pub decides: Decides,
-    /// The treatment that is taken up or dropped, by its name at the time; wanted to adopt or reject.
+    /// The treatment that is taken up or dropped, by its name at the time; wanted to adopt or
+    /// reject.
     #[serde(default)]
     pub treatment: Option<String>,
     /// Units of each treatment in the repetition.
@@ -66,10 +67,17 @@ impl Record for Decision {
 
     fn admit(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         self.reason = self.reason.trim().to_owned();
-        if let Some((field, why)) = self.decides.refused(self.treatment.as_deref(), self.units, &self.reason) {
+        if let Some((field, why)) =
+            self.decides
+                .refused(self.treatment.as_deref(), self.units, &self.reason)
+        {
             return Err(Refusal::wrong(field, why));
         }
-        if self.treatment.as_deref().is_some_and(|name| desk.trial.plan.sheet.named(name).is_none()) {
+        if self
+            .treatment
+            .as_deref()
+            .is_some_and(|name| desk.trial.plan.sheet.named(name).is_none())
+        {
             return Err(Refusal::wrong("treatment", "there is no such treatment"));
         }
         // A treatment or a number that this decision does not speak of is nobody's.
@@ -82,6 +90,9 @@ impl Record for Decision {
     fn told(&self, trial: &Trial, _: &Head) -> String {
         let kind = trial.plan.rack.kind;
         let words = (kind.unit(), kind.units());
-        format!("decided: {}", said(self.decides, self.treatment.as_deref(), self.units, words))
+        format!(
+            "decided: {}",
+            said(self.decides, self.treatment.as_deref(), self.units, words)
+        )
     }
 }

@@ -4,12 +4,12 @@ use super::head::Head;
 use super::kind::{Desk, Heading, MOST_LETTERS, Record};
 use super::refusal::{Of, Refusal};
 use crate::catalogue::deeds::Job;
-use crate::terms::indices::{TreatmentIndex, UnitIndex};
-use crate::terms::role::Role;
-use crate::terms::words::capitalised;
 use crate::trial::Trial;
 use crate::trial::application::How;
 use crate::trial::records::{Kept, RecordHead, Recorded, Records};
+use iron_twin_terms::indices::{TreatmentIndex, UnitIndex};
+use iron_twin_terms::role::Role;
+use iron_twin_terms::words::capitalised;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
@@ -117,15 +117,23 @@ impl Portion {
         if self.what.trim().is_empty() {
             return Err(("what", "say what was given".into()));
         }
-        for (field, words) in [("what", &self.what), ("lot", &self.lot), ("batch", &self.batch)] {
+        for (field, words) in [
+            ("what", &self.what),
+            ("lot", &self.lot),
+            ("batch", &self.batch),
+        ] {
             if words.chars().count() > most {
                 return Err((field, format!("at most {most} letters")));
             }
         }
         match self.amount {
-            Some(x) if !(x > 0.0 && x <= MOST_PORTION) => {
-                Err(("amount", format!("must lie above 0 and not beyond {MOST_PORTION} {}, got {x}", self.unit.sign())))
-            }
+            Some(x) if !(x > 0.0 && x <= MOST_PORTION) => Err((
+                "amount",
+                format!(
+                    "must lie above 0 and not beyond {MOST_PORTION} {}, got {x}",
+                    self.unit.sign()
+                ),
+            )),
             _ => Ok(()),
         }
     }
@@ -187,7 +195,9 @@ impl Giving {
     /// The same thing to the same units on the same day.
     fn is_alike(&self, before: &Recorded<Giving>, head: &Head) -> bool {
         let alike = match (&before.gift, &self.gift) {
-            (Gift::Own(a), Gift::Own(b)) => a.what.to_lowercase() == b.what.to_lowercase() && a.how == b.how,
+            (Gift::Own(a), Gift::Own(b)) => {
+                a.what.to_lowercase() == b.what.to_lowercase() && a.how == b.how
+            }
             (Gift::AsPlanned, Gift::AsPlanned) | (Gift::Withheld(_), Gift::Withheld(_)) => true,
             _ => false,
         };
@@ -209,7 +219,9 @@ impl Giving {
         match &mut self.gift {
             Gift::AsPlanned => {}
             Gift::Own(portion) => {
-                portion.check().map_err(|(field, why)| Refusal::wrong(field, why))?;
+                portion
+                    .check()
+                    .map_err(|(field, why)| Refusal::wrong(field, why))?;
                 for words in [&mut portion.what, &mut portion.lot, &mut portion.batch] {
                     *words = words.trim().to_owned();
                 }
@@ -224,24 +236,37 @@ impl Giving {
         Ok(())
     }
 
-    /// By jug it is of the treatment that is in it; by treatment only who may know the key can say so.
+    /// By jug it is of the treatment that is in it; by treatment only who may know the key can say
+    /// so.
     fn resolve(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         let trial = desk.trial;
         let sees_key = desk.head.role == Role::Owner || trial.reveal.is_some();
         match self.to {
             GivenTo::Treatment(own) if own.get() >= trial.plan.treatments() => {
-                Err(Refusal::NotFound { what: "treatment", id: own.to_string() })
+                Err(Refusal::NotFound {
+                    what: "treatment",
+                    id: own.to_string(),
+                })
             }
             GivenTo::Treatment(_) if !sees_key => Err(Refusal::Sealed),
             GivenTo::Jug(_) if !sees_key && !trial.jugs_given_out => Err(Refusal::Sealed),
             GivenTo::Jug(number) => {
-                let unknown = || Refusal::NotFound { what: "jug", id: number.to_string() };
+                let unknown = || Refusal::NotFound {
+                    what: "jug",
+                    id: number.to_string(),
+                };
                 let order = trial.jug_order();
-                self.to =
-                    GivenTo::Treatment(*number.checked_sub(1).and_then(|place| order.get(place)).ok_or_else(unknown)?);
+                self.to = GivenTo::Treatment(
+                    *number
+                        .checked_sub(1)
+                        .and_then(|place| order.get(place))
+                        .ok_or_else(unknown)?,
+                );
                 Ok(())
             }
-            GivenTo::Unit if desk.head.unit.is_none() => Err(Refusal::wrong("unit", "say to which unit")),
+            GivenTo::Unit if desk.head.unit.is_none() => {
+                Err(Refusal::wrong("unit", "say to which unit"))
+            }
             GivenTo::All | GivenTo::Treatment(_) if desk.head.unit.is_some() => {
                 Err(Refusal::wrong("unit", "this is given to several"))
             }
@@ -251,8 +276,9 @@ impl Giving {
 }
 
 impl Trial {
-    /// What the jugs of the round that it is in hold, in the order of their numbers: that of the first code that each fills,
-    /// which is drawn at random, and not the order of giving, which would name the control.
+    /// What the jugs of the round that it is in hold, in the order of their numbers: that of the
+    /// first code that each fills, which is drawn at random, and not the order of giving, which
+    /// would name the control.
     #[must_use]
     pub fn jug_order(&self) -> Vec<TreatmentIndex> {
         let mut order = Vec::new();
@@ -273,21 +299,36 @@ impl Record for Giving {
     fn admit(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         let (trial, head) = (desk.trial, desk.head);
         if !self.job.is_giving() {
-            return Err(Refusal::wrong("job", format!("nothing is given by {}", self.job.verb())));
+            return Err(Refusal::wrong(
+                "job",
+                format!("nothing is given by {}", self.job.verb()),
+            ));
         }
         self.tidy()?;
         if self.to == GivenTo::All && !matches!(self.gift, Gift::Own(_)) {
-            return Err(Refusal::wrong("to", "a round for all is marked as done, or as left out"));
+            return Err(Refusal::wrong(
+                "to",
+                "a round for all is marked as done, or as left out",
+            ));
         }
         self.resolve(desk)?;
         if let Some(unit) = head.unit {
             super::head::check_round(trial, unit)?;
         }
-        match trial.records.givings().iter().rfind(|g| self.is_alike(g, head)) {
+        match trial
+            .records
+            .givings()
+            .iter()
+            .rfind(|g| self.is_alike(g, head))
+        {
             Some(before) => desk.ask(format!(
                 "{} {} was already recorded for {} on day {}, by {}. Was it once more?",
                 capitalised(self.job.verb()),
-                if matches!(self.gift, Gift::Withheld(_)) { "left out" } else { "done" },
+                if matches!(self.gift, Gift::Withheld(_)) {
+                    "left out"
+                } else {
+                    "done"
+                },
                 self.said_to(trial, head),
                 head.day,
                 before.head.who
@@ -297,7 +338,16 @@ impl Record for Giving {
     }
 
     fn told(&self, trial: &Trial, head: &Head) -> String {
-        let done = if matches!(self.gift, Gift::Withheld(_)) { "without" } else { "of" };
-        format!("{} {done} {}, day {}", self.job.verb(), self.said_to(trial, head), head.day)
+        let done = if matches!(self.gift, Gift::Withheld(_)) {
+            "without"
+        } else {
+            "of"
+        };
+        format!(
+            "{} {done} {}, day {}",
+            self.job.verb(),
+            self.said_to(trial, head),
+            head.day
+        )
     }
 }

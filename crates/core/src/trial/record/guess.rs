@@ -3,10 +3,10 @@
 use super::head::Head;
 use super::kind::{Desk, Record};
 use super::refusal::{Of, Refusal, Stage};
-use crate::terms::indices::{TreatmentIndex, UnitIndex};
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, Recorded, Records};
+use iron_twin_terms::indices::{TreatmentIndex, UnitIndex};
+use iron_twin_terms::role::Role;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
@@ -95,14 +95,25 @@ impl Record for Guess {
 
     fn admit(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         self.name = desk.name("name", &self.name)?;
-        if self.by_percent.is_some_and(|by| !(by.abs() <= MOST_PERCENT)) {
-            return Err(Refusal::wrong("by_percent", format!("at most {MOST_PERCENT} %, either way")));
+        if self
+            .by_percent
+            .is_some_and(|by| !(by.abs() <= MOST_PERCENT))
+        {
+            return Err(Refusal::wrong(
+                "by_percent",
+                format!("at most {MOST_PERCENT} %, either way"),
+            ));
         }
         match self.expects {
             Expected::Best(own) if own.get() >= desk.trial.plan.treatments() => {
-                Err(Refusal::NotFound { what: "treatment", id: own.to_string() })
+                Err(Refusal::NotFound {
+                    what: "treatment",
+                    id: own.to_string(),
+                })
             }
-            Expected::Unit if desk.head.unit.is_none() => Err(Refusal::wrong("unit", "say which unit")),
+            Expected::Unit if desk.head.unit.is_none() => {
+                Err(Refusal::wrong("unit", "say which unit"))
+            }
             Expected::Best(_) | Expected::NoDifference if desk.head.unit.is_some() => {
                 Err(Refusal::wrong("unit", "this guess is of no unit"))
             }

@@ -1,17 +1,18 @@
 //! The head of a record: as it is sent, and as it is worked out, once for all kinds.
 
 use super::refusal::{Of, Refusal, Stage};
-use crate::terms::indices::UnitIndex;
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::records::{CropNumber, RecordHead, SampleNumber};
+use iron_twin_terms::indices::UnitIndex;
+use iron_twin_terms::role::Role;
 use jiff::Timestamp;
 use jiff::civil::{Date, Time};
 use jiff::tz::TimeZone;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 
-/// The head of a record as a device sends it. What is left out is of the trial as a whole, and of now.
+/// The head of a record as a device sends it. What is left out is of the trial as a whole, and of
+/// now.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
@@ -39,7 +40,8 @@ pub struct HeadSent {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "schema", schema(value_type = Option<String>))]
     pub time: Option<String>,
-    /// When it was entered on the device (RFC 3339), which is kept where it arrives later; now where left out.
+    /// When it was entered on the device (RFC 3339), which is kept where it arrives later; now
+    /// where left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "schema", schema(value_type = Option<String>, format = DateTime))]
     pub at: Option<Timestamp>,
@@ -151,7 +153,8 @@ fn instant(sent: &HeadSent, sender: &Sender<'_>) -> Result<(Date, Timestamp), Re
     let date = match &sent.date {
         None => date_of(sender.zone, entered),
         Some(text) => {
-            let wrong = |_| Refusal::wrong("date", format!("'{text}' is not a date such as 2026-11-24"));
+            let wrong =
+                |_| Refusal::wrong("date", format!("'{text}' is not a date such as 2026-11-24"));
             text.parse().map_err(wrong)?
         }
     };
@@ -159,14 +162,17 @@ fn instant(sent: &HeadSent, sender: &Sender<'_>) -> Result<(Date, Timestamp), Re
         return Err(Refusal::wrong("date", "that day has not come yet"));
     }
     let on_clock = |time: Time| {
-        date.to_datetime(time).to_zoned(sender.zone.clone()).map_or(Timestamp::UNIX_EPOCH, |zoned| zoned.timestamp())
+        date.to_datetime(time)
+            .to_zoned(sender.zone.clone())
+            .map_or(Timestamp::UNIX_EPOCH, |zoned| zoned.timestamp())
     };
     let at = match &sent.time {
         None if date == date_of(sender.zone, entered) => entered,
         // Noon of a day that is past: the hour is not known.
         None => on_clock(Time::constant(12, 0, 0, 0)),
         Some(text) => {
-            let wrong = |_| Refusal::wrong("time", format!("'{text}' is not an hour such as 18:30"));
+            let wrong =
+                |_| Refusal::wrong("time", format!("'{text}' is not an hour such as 18:30"));
             on_clock(text.parse().map_err(wrong)?)
         }
     };
@@ -183,25 +189,43 @@ fn days_between(from: Date, to: Date) -> i32 {
 /// The clock stands before the sowing: the day of whatever is recorded would be wrong.
 fn clock_wrong(date: Date, sown: Date) -> Refusal {
     Refusal::locked(format!(
-        "By the clock it is {date}, before the sowing on {sown}. Set clock and time zone right; nothing was saved."
+        "By the clock it is {date}, before the sowing on {sown}. Set clock and time zone right; \
+         nothing was saved."
     ))
 }
 
 /// The day that it is of.
-fn day(sent: &HeadSent, sender: &Sender<'_>, trial: &Trial, date: Date, asks: Asks) -> Result<u32, Refusal> {
-    let Some(sown) = trial.sown_on.filter(|_| !asks.begins) else { return Ok(0) };
+fn day(
+    sent: &HeadSent,
+    sender: &Sender<'_>,
+    trial: &Trial,
+    date: Date,
+    asks: Asks,
+) -> Result<u32, Refusal> {
+    let Some(sown) = trial.sown_on.filter(|_| !asks.begins) else {
+        return Ok(0);
+    };
     let today = date_of(sender.zone, sender.now);
     let Ok(now) = u32::try_from(days_between(sown, today)) else {
         // One that was made out of reach before the sowing may arrive after it.
-        return if asks.stage == Stage::Planned { Ok(0) } else { Err(clock_wrong(today, sown)) };
+        return if asks.stage == Stage::Planned {
+            Ok(0)
+        } else {
+            Err(clock_wrong(today, sown))
+        };
     };
     match sent.day {
-        Some(day) if day > now => Err(Refusal::wrong("day", format!("day {day} has not come yet; today is day {now}"))),
+        Some(day) if day > now => Err(Refusal::wrong(
+            "day",
+            format!("day {day} has not come yet; today is day {now}"),
+        )),
         Some(day) => Ok(day),
         None => match u32::try_from(days_between(sown, date)) {
             Ok(day) => Ok(day),
             Err(_) if asks.stage == Stage::Planned => Ok(0),
-            Err(_) if sent.date.is_some() => Err(Refusal::wrong("date", "that was before it was sown")),
+            Err(_) if sent.date.is_some() => {
+                Err(Refusal::wrong("date", "that was before it was sown"))
+            }
             Err(_) => Err(clock_wrong(date, sown)),
         },
     }
@@ -213,12 +237,18 @@ fn check_stage(trial: &Trial, stage: Stage) -> Result<(), Refusal> {
     match stage {
         Stage::Any => Ok(()),
         Stage::Opened if open => Ok(()),
-        Stage::Opened => Err(Refusal::locked("open the key first: what was learned is told then")),
-        Stage::Dealt | Stage::Sown if trial.deal.is_none() => {
-            Err(Refusal::locked("deal the treatments first: records belong to dealt units"))
+        Stage::Opened => Err(Refusal::locked(
+            "open the key first: what was learned is told then",
+        )),
+        Stage::Dealt | Stage::Sown if trial.deal.is_none() => Err(Refusal::locked(
+            "deal the treatments first: records belong to dealt units",
+        )),
+        _ if open => Err(Refusal::locked(
+            "the key is open: records can no longer change",
+        )),
+        Stage::Sown if trial.sown_on.is_none() => {
+            Err(Refusal::locked("sow first: days count from sowing"))
         }
-        _ if open => Err(Refusal::locked("the key is open: records can no longer change")),
-        Stage::Sown if trial.sown_on.is_none() => Err(Refusal::locked("sow first: days count from sowing")),
         _ => Ok(()),
     }
 }
@@ -242,7 +272,10 @@ fn unit(sent: &HeadSent, trial: &Trial, asks: Asks) -> Result<Option<UnitIndex>,
         (Some(_), Of::Trial) => return Err(Refusal::wrong("unit", "this is of the whole trial")),
         (None, _) => None,
         (Some(code), _) => {
-            let unknown = || Refusal::NotFound { what: "unit", id: code.clone() };
+            let unknown = || Refusal::NotFound {
+                what: "unit",
+                id: code.clone(),
+            };
             Some(trial.unit(code).ok_or_else(unknown)?)
         }
     };
@@ -263,12 +296,20 @@ impl HeadSent {
     pub fn resolve(&self, trial: &Trial, sender: &Sender<'_>, asks: Asks) -> Result<Head, Refusal> {
         check_stage(trial, asks.stage)?;
         let unit = unit(self, trial, asks)?;
-        // A guess or a note on a unit may be of any round; what is measured is of the one that it is in.
+        // A guess or a note on a unit may be of any round; what is measured is of the one that it
+        // is in.
         if let Some(unit) = unit.filter(|_| matches!(asks.of, Of::Part | Of::Unit)) {
             check_round(trial, unit)?;
         }
-        if self.instrument.as_ref().is_some_and(|name| name.chars().count() > MOST_INSTRUMENT) {
-            return Err(Refusal::wrong("instrument", "that is no name of an instrument"));
+        if self
+            .instrument
+            .as_ref()
+            .is_some_and(|name| name.chars().count() > MOST_INSTRUMENT)
+        {
+            return Err(Refusal::wrong(
+                "instrument",
+                "that is no name of an instrument",
+            ));
         }
         let (date, at) = instant(self, sender)?;
         let day = day(self, sender, trial, date, asks)?;
@@ -297,7 +338,12 @@ mod tests {
     fn told(date: Option<&str>, time: Option<&str>, at: Option<&str>) -> Result<String, Refusal> {
         let zone = TimeZone::get("Europe/Vienna").unwrap();
         let now = "2026-11-26T12:00:00Z".parse().unwrap();
-        let sender = Sender { who: "Ada", role: Role::Recorder, now, zone: &zone };
+        let sender = Sender {
+            who: "Ada",
+            role: Role::Recorder,
+            now,
+            zone: &zone,
+        };
         let sent = HeadSent {
             date: date.map(Into::into),
             time: time.map(Into::into),
@@ -309,13 +355,28 @@ mod tests {
 
     #[test]
     fn a_late_entry_has_the_hour_that_is_known_of_it() {
-        assert_eq!(told(None, None, None), Ok("2026-11-26 2026-11-26T12:00:00Z".into()));
+        assert_eq!(
+            told(None, None, None),
+            Ok("2026-11-26 2026-11-26T12:00:00Z".into())
+        );
         // What was entered before midnight and arrives after it is of the day before.
-        assert_eq!(told(None, None, Some("2026-11-25T22:30:00Z")), Ok("2026-11-25 2026-11-25T22:30:00Z".into()));
-        assert_eq!(told(Some("2026-11-25"), None, None), Ok("2026-11-25 2026-11-25T11:00:00Z".into()));
-        assert_eq!(told(Some("2026-11-25"), Some("18:30"), None), Ok("2026-11-25 2026-11-25T17:30:00Z".into()));
+        assert_eq!(
+            told(None, None, Some("2026-11-25T22:30:00Z")),
+            Ok("2026-11-25 2026-11-25T22:30:00Z".into())
+        );
+        assert_eq!(
+            told(Some("2026-11-25"), None, None),
+            Ok("2026-11-25 2026-11-25T11:00:00Z".into())
+        );
+        assert_eq!(
+            told(Some("2026-11-25"), Some("18:30"), None),
+            Ok("2026-11-25 2026-11-25T17:30:00Z".into())
+        );
         // A device whose clock runs ahead is not believed.
-        assert_eq!(told(None, None, Some("2027-01-01T00:00:00Z")), Ok("2026-11-26 2026-11-26T12:00:00Z".into()));
+        assert_eq!(
+            told(None, None, Some("2027-01-01T00:00:00Z")),
+            Ok("2026-11-26 2026-11-26T12:00:00Z".into())
+        );
         let field = |r: Result<String, Refusal>| match r {
             Err(Refusal::Wrong { field, .. }) => field,
             other => panic!("{other:?}"),

@@ -1,20 +1,24 @@
 //! What a kind of record is: its value, what it corrects, who may write it and when, and its words.
 //!
-//! [`Record`] is written once for a kind, in the file of that kind; [`Kind`] is the same as a row of the list of all kinds,
-//! for those who handle records whichever they are: the file, the wire, the diary, undo.
+//! [`Record`] is written once for a kind, in the file of that kind; [`Kind`] is the same as a row
+//! of the list of all kinds, for those who handle records whichever they are: the file, the wire,
+//! the diary, undo.
 
 use super::head::Head;
 use super::refusal::{Of, Refusal, Stage};
-use crate::terms::indices::UnitIndex;
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, RecordHead, Recorded, Records};
-use serde::Serialize;
+use iron_twin_terms::indices::UnitIndex;
+use iron_twin_terms::role::Role;
 use serde::de::DeserializeOwned;
+use serde::{Deserialize, Serialize};
 use std::any::Any;
 
-/// Under which heading of the diary a kind stands.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+/// A heading of the diary: under which of them a kind stands, and by which one looks it through.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", schema(as = DiaryKind))]
+#[serde(rename_all = "snake_case")]
 pub enum Heading {
     /// Readings.
     Readings,
@@ -30,6 +34,8 @@ pub enum Heading {
     Notes,
     /// Mixes.
     Mixes,
+    /// Changes of the plan, the deal, the seal, the key: no kind of record stands under it.
+    Plan,
 }
 
 /// What stands in the place that a record is of.
@@ -48,9 +54,11 @@ pub struct Desk<'a> {
     pub trial: &'a Trial,
     /// Its head.
     pub head: &'a Head,
-    /// What stands in its place; None where nothing does, and for kinds whose records stand each by themselves.
+    /// What stands in its place; None where nothing does, and for kinds whose records stand each by
+    /// themselves.
     pub stands: Option<&'a Stands>,
-    /// The value of the reading that stands there, and the last one of an earlier day; of readings alone.
+    /// The value of the reading that stands there, and the last one of an earlier day; of readings
+    /// alone.
     pub read: ReadBefore,
 }
 
@@ -69,7 +77,9 @@ impl Desk<'_> {
     /// # Errors
     /// [`Refusal::Wrong`] where it is of none.
     pub fn unit(&self) -> Result<UnitIndex, Refusal> {
-        self.head.unit.ok_or_else(|| Refusal::wrong("unit", "say of which unit"))
+        self.head
+            .unit
+            .ok_or_else(|| Refusal::wrong("unit", "say of which unit"))
     }
 
     /// The code of its unit; empty for the trial as a whole.
@@ -97,7 +107,11 @@ impl Desk<'_> {
         if self.version() == self.head.version {
             return Ok(());
         }
-        Err(Refusal::Stale { what: what.into(), stored: stored.into(), sent: sent.into() })
+        Err(Refusal::Stale {
+            what: what.into(),
+            stored: stored.into(),
+            sent: sent.into(),
+        })
     }
 
     /// Asks, unless it was confirmed.
@@ -105,7 +119,13 @@ impl Desk<'_> {
     /// # Errors
     /// [`Refusal::Unlikely`].
     pub fn ask(&self, asked: impl Into<String>) -> Result<(), Refusal> {
-        if self.head.confirmed { Ok(()) } else { Err(Refusal::Unlikely { asked: asked.into() }) }
+        if self.head.confirmed {
+            Ok(())
+        } else {
+            Err(Refusal::Unlikely {
+                asked: asked.into(),
+            })
+        }
     }
 
     /// Whose something is: that of whoever sends it where it was left out.
@@ -118,7 +138,10 @@ impl Desk<'_> {
             return Ok(self.head.who.to_string());
         }
         if own.is_empty() || own.chars().count() > MOST_NAME {
-            return Err(Refusal::wrong(field, format!("say whose it is, in at most {MOST_NAME} letters")));
+            return Err(Refusal::wrong(
+                field,
+                format!("say whose it is, in at most {MOST_NAME} letters"),
+            ));
         }
         Ok(own.to_owned())
     }
@@ -128,7 +151,9 @@ impl Desk<'_> {
     /// # Errors
     /// [`Refusal::Wrong`].
     pub fn check_sample_stands(&self) -> Result<(), Refusal> {
-        let (Some(unit), Some(sample)) = (self.head.unit, self.head.sample) else { return Ok(()) };
+        let (Some(unit), Some(sample)) = (self.head.unit, self.head.sample) else {
+            return Ok(());
+        };
         match self.trial.why_gone(unit, sample, self.head.day) {
             Some(why) => Err(Refusal::wrong("sample", why)),
             None => Ok(()),
@@ -167,7 +192,8 @@ pub trait Record: Kept + Serialize + DeserializeOwned + Described {
     const SENT: bool = true;
     /// Whether it can be taken back.
     const CAN_UNDO: bool = true;
-    /// Whether it is written on the strength of the verdict, and so can be taken back once the key is open.
+    /// Whether it is written on the strength of the verdict, and so can be taken back once the key
+    /// is open.
     const AFTERWARDS: bool = false;
     /// Where the diary tells it.
     const HEADING: Heading = Heading::Notes;
@@ -190,7 +216,8 @@ pub trait Record: Kept + Serialize + DeserializeOwned + Described {
         trial.round
     }
 
-    /// Its place beside unit, crop and sample, where a later one corrects the earlier; None where each stands by itself.
+    /// Its place beside unit, crop and sample, where a later one corrects the earlier; None where
+    /// each stands by itself.
     #[must_use]
     fn place(&self, _head: &Head) -> Option<String> {
         None
@@ -338,8 +365,18 @@ fn read<R: Record>(body: &serde_json::Value) -> serde_json::Result<Box<dyn AnyRe
 }
 
 fn keep<R: Record>(of: Stored<'_>, records: &mut Records) -> serde_json::Result<()> {
-    let Stored { no, unit, head, body } = of;
-    records.put(Recorded { no, unit, head, is: serde_json::from_str::<R>(body)? });
+    let Stored {
+        no,
+        unit,
+        head,
+        body,
+    } = of;
+    records.put(Recorded {
+        no,
+        unit,
+        head,
+        is: serde_json::from_str::<R>(body)?,
+    });
     Ok(())
 }
 

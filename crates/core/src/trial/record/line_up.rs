@@ -3,13 +3,14 @@
 use super::head::Head;
 use super::kind::{Desk, Heading, Record};
 use super::refusal::Refusal;
-use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, Recorded, Records};
+use iron_twin_terms::indices::UnitIndex;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 
-/// Units put in order from best to worst by one judge. A judge's later one stands in place of the earlier.
+/// Units put in order from best to worst by one judge. A judge's later one stands in place of the
+/// earlier.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
@@ -50,19 +51,33 @@ impl Record for LineUp {
         self.judge = desk.name("judge", &self.judge)?;
         let mut placed: BTreeSet<UnitIndex> = BTreeSet::new();
         for code in self.places.iter_mut().flatten() {
-            let unknown = || Refusal::NotFound { what: "unit", id: code.clone() };
+            let unknown = || Refusal::NotFound {
+                what: "unit",
+                id: code.clone(),
+            };
             let unit = trial.unit(code).ok_or_else(unknown)?;
             super::head::check_round(trial, unit)?;
             if !placed.insert(unit) {
-                return Err(Refusal::wrong("places", format!("{code} stands in the order twice")));
+                return Err(Refusal::wrong(
+                    "places",
+                    format!("{code} stands in the order twice"),
+                ));
             }
             code.clone_from(&trial.units[unit].code);
         }
         self.places.retain(|tied| !tied.is_empty());
-        let standing = trial.each_unit().filter(|(_, u)| trial.is_now(u) && u.lost.is_none());
-        let missing: Vec<&str> = standing.filter(|(i, _)| !placed.contains(i)).map(|(_, u)| u.code.as_str()).collect();
+        let standing = trial
+            .each_unit()
+            .filter(|(_, u)| trial.is_now(u) && u.lost.is_none());
+        let missing: Vec<&str> = standing
+            .filter(|(i, _)| !placed.contains(i))
+            .map(|(_, u)| u.code.as_str())
+            .collect();
         if !missing.is_empty() {
-            return Err(Refusal::wrong("places", format!("not yet in the order: {}", missing.join(", "))));
+            return Err(Refusal::wrong(
+                "places",
+                format!("not yet in the order: {}", missing.join(", ")),
+            ));
         }
         if placed.len() < 2 {
             return Err(Refusal::wrong("places", "an order has at least two"));

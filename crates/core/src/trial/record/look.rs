@@ -29,7 +29,8 @@ pub enum LookAnswer {
     Alike,
     /// It cannot be told yet.
     CannotTell,
-    /// It cannot be told yet, and even with the best of the rest none would come as far beyond the control as matters.
+    /// It cannot be told yet, and even with the best of the rest none would come as far beyond the
+    /// control as matters.
     OutOfReach,
 }
 
@@ -55,6 +56,9 @@ impl Record for Look {
     }
 
     fn told(&self, _: &Trial, head: &Head) -> String {
-        format!("looked at {} before the end, day {}", self.measure, head.day)
+        format!(
+            "looked at {} before the end, day {}",
+            self.measure, head.day
+        )
     }
 }

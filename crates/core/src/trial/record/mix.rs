@@ -4,10 +4,10 @@ use super::head::Head;
 use super::kind::{Desk, Heading, Record, tidied};
 use super::refusal::{Refusal, Stage};
 use crate::catalogue::readings::{Credible, Reading, ec, ph};
-use crate::terms::indices::TreatmentIndex;
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, Recorded, Records};
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::role::Role;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
@@ -130,11 +130,17 @@ pub fn check(portions: &[Portioned]) -> Result<(), PortionError> {
     }
     for p in portions {
         let name = p.name.clone();
-        if let Some(&got) = [p.planned, p.measured].iter().find(|a| !(0.0..=MOST_MEASURED).contains(*a)) {
+        if let Some(&got) = [p.planned, p.measured]
+            .iter()
+            .find(|a| !(0.0..=MOST_MEASURED).contains(*a))
+        {
             return Err(PortionError::Amount { name, got });
         }
         if !["g", "mL"].contains(&p.unit.as_str()) {
-            return Err(PortionError::Unit { name, unit: p.unit.clone() });
+            return Err(PortionError::Unit {
+                name,
+                unit: p.unit.clone(),
+            });
         }
         if p.lot.chars().count() > MOST_NAME {
             return Err(PortionError::Lot { name });
@@ -163,7 +169,12 @@ impl Records {
 }
 
 /// Refuses what a meter cannot show, and asks about what it hardly shows.
-fn check_metered(desk: &Desk<'_>, field: &'static str, reading: &Reading, value: Option<f64>) -> Result<(), Refusal> {
+fn check_metered(
+    desk: &Desk<'_>,
+    field: &'static str,
+    reading: &Reading,
+    value: Option<f64>,
+) -> Result<(), Refusal> {
     match value.map(|v| reading.check(v, None)) {
         Some(Credible::No(why)) => Err(Refusal::wrong(field, why)),
         Some(Credible::Ask(asked)) => desk.ask(asked),
@@ -189,17 +200,29 @@ impl Record for Mix {
 
     fn admit(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         if self.treatment.get() >= desk.trial.plan.treatments() {
-            return Err(Refusal::NotFound { what: "treatment", id: self.treatment.to_string() });
+            return Err(Refusal::NotFound {
+                what: "treatment",
+                id: self.treatment.to_string(),
+            });
         }
-        for (field, value, least) in [("volume_l", self.volume_l, 1e-3), ("feed_total", self.feed_total, 0.0)] {
+        for (field, value, least) in [
+            ("volume_l", self.volume_l, 1e-3),
+            ("feed_total", self.feed_total, 0.0),
+        ] {
             if !(value >= least && value <= 1e5) {
-                return Err(Refusal::wrong(field, format!("must lie between {least} and 100000, got {value}")));
+                return Err(Refusal::wrong(
+                    field,
+                    format!("must lie between {least} and 100000, got {value}"),
+                ));
             }
         }
         self.batch = tidied("batch", &self.batch, MOST_NAME)?;
         self.gap_note = tidied("gap_note", &self.gap_note, MOST_GAP_NOTE)?;
         if let Some(t) = self.temperature_c.filter(|t| !(0.0..=50.0).contains(t)) {
-            return Err(Refusal::wrong("temperature_c", format!("must lie between 0 and 50, got {t}")));
+            return Err(Refusal::wrong(
+                "temperature_c",
+                format!("must lie between 0 and 50, got {t}"),
+            ));
         }
         check(&self.portions).map_err(|e| Refusal::wrong("portions", e))?;
         for portion in &mut self.portions {
@@ -211,7 +234,11 @@ impl Record for Mix {
     }
 
     fn told(&self, trial: &Trial, _: &Head) -> String {
-        let name = trial.plan.sheet.get(self.treatment).map_or("", |own| own.name.as_str());
+        let name = trial
+            .plan
+            .sheet
+            .get(self.treatment)
+            .map_or("", |own| own.name.as_str());
         format!("mixed {name}")
     }
 }
@@ -222,14 +249,44 @@ mod tests {
 
     #[test]
     fn nonsense_is_refused_by_name() {
-        let part = Portioned { name: "salt".into(), unit: "g".into(), planned: 1.0, measured: 1.0, lot: String::new() };
+        let part = Portioned {
+            name: "salt".into(),
+            unit: "g".into(),
+            planned: 1.0,
+            measured: 1.0,
+            lot: String::new(),
+        };
         let said = |p: Portioned| check(&[p]).unwrap_err().to_string();
         for odd in [f64::NAN, -1.0, 1e9] {
-            assert!(said(Portioned { measured: odd, ..part.clone() }).contains("must lie"));
-            assert!(said(Portioned { planned: odd, ..part.clone() }).contains("must lie"));
+            assert!(
+                said(Portioned {
+                    measured: odd,
+                    ..part.clone()
+                })
+                .contains("must lie")
+            );
+            assert!(
+                said(Portioned {
+                    planned: odd,
+                    ..part.clone()
+                })
+                .contains("must lie")
+            );
         }
-        assert!(said(Portioned { unit: "oz".into(), ..part.clone() }).contains("'oz'"));
-        assert!(said(Portioned { lot: "x".repeat(61), ..part.clone() }).contains("60 letters"));
+        assert!(
+            said(Portioned {
+                unit: "oz".into(),
+                ..part.clone()
+            })
+            .contains("'oz'")
+        );
+        assert!(
+            said(Portioned {
+                lot: "x".repeat(61),
+                ..part.clone()
+            })
+            .contains("60 letters")
+        );
         assert_eq!(check(&vec![part; 61]), Err(PortionError::Many(61)));
         assert!(check(&[]).is_ok());
     }

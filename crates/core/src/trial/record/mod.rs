@@ -1,8 +1,9 @@
 //! Records: what happens at the shelf, one file a kind.
 //!
-//! A kind is a value that implements [`kind::Record`]: it says what it corrects, who may write it and when, what is refused and
-//! what is asked about, and its words for the diary. It stands on the wire, in the outbox, in the file and in the package as
-//! this one value, under a [`head`] that is worked out once for all kinds.
+//! A kind is a value that implements [`kind::Record`]: it says what it corrects, who may write it
+//! and when, what is refused and what is asked about, and its words for the diary. It stands on the
+//! wire, in the outbox, in the file and in the package as this one value, under a [`head`] that is
+//! worked out once for all kinds.
 //!
 //! A new kind is a file here and a line in [`ALL`].
 
@@ -97,14 +98,23 @@ mod tests {
     fn every_kind_has_a_name_of_its_own() {
         let keys: BTreeSet<&str> = ALL.iter().map(|kind| kind.key).collect();
         assert_eq!(keys.len(), ALL.len());
-        assert!(keys.iter().all(|key| find(key).is_some_and(|kind| kind.key == *key)));
+        assert!(
+            keys.iter()
+                .all(|key| find(key).is_some_and(|kind| kind.key == *key))
+        );
     }
 
     #[test]
     fn a_body_with_an_unknown_key_is_refused_by_its_name() {
         for kind in ALL {
-            let error = (kind.read)(&serde_json::json!({ "nonsense": 1 })).err().map(|e| e.to_string());
-            assert!(error.is_some_and(|e| e.contains("nonsense")), "{}", kind.key);
+            let error = (kind.read)(&serde_json::json!({ "nonsense": 1 }))
+                .err()
+                .map(|e| e.to_string());
+            assert!(
+                error.is_some_and(|e| e.contains("nonsense")),
+                "{}",
+                kind.key
+            );
         }
     }
 }

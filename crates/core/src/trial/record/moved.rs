@@ -4,9 +4,9 @@ use super::head::Head;
 use super::kind::{Desk, Heading, Record};
 use super::refusal::{Refusal, Stage};
 use crate::catalogue::deeds::Job;
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, Recorded, Records};
+use iron_twin_terms::role::Role;
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 
@@ -53,16 +53,27 @@ impl Record for Moved {
 
     fn admit(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         if !self.job.can_move() {
-            return Err(Refusal::wrong("job", format!("{} cannot be moved", self.job.verb())));
+            return Err(Refusal::wrong(
+                "job",
+                format!("{} cannot be moved", self.job.verb()),
+            ));
         }
         let end_day = desk.trial.plan.ask.end_day;
         if self.to == 0 || self.to >= end_day || self.to == self.from {
-            return Err(Refusal::wrong("to", format!("another day, from 1 to {}", end_day.saturating_sub(1))));
+            return Err(Refusal::wrong(
+                "to",
+                format!("another day, from 1 to {}", end_day.saturating_sub(1)),
+            ));
         }
         Ok(())
     }
 
     fn told(&self, _: &Trial, _: &Head) -> String {
-        format!("moved {} from day {} to day {}", self.job.verb(), self.from, self.to)
+        format!(
+            "moved {} from day {} to day {}",
+            self.job.verb(),
+            self.from,
+            self.to
+        )
     }
 }

@@ -38,7 +38,10 @@ impl Record for Note {
     fn admit(&mut self, _: &Desk<'_>) -> Result<(), Refusal> {
         self.text = self.text.trim().to_owned();
         if self.text.is_empty() || self.text.chars().count() > MOST_LETTERS {
-            return Err(Refusal::wrong("text", format!("a note has 1 to {MOST_LETTERS} letters")));
+            return Err(Refusal::wrong(
+                "text",
+                format!("a note has 1 to {MOST_LETTERS} letters"),
+            ));
         }
         Ok(())
     }

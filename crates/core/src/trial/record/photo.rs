@@ -4,10 +4,10 @@ use super::head::Head;
 use super::kind::{Desk, Heading, Record};
 use super::refusal::{Of, Refusal};
 use crate::catalogue::readings::is_of_picture;
-use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, Recorded, Records};
 use iron_twin_photo::{Figures, Marked};
+use iron_twin_terms::indices::UnitIndex;
 use serde::{Deserialize, Serialize};
 
 /// From where a picture is taken.
@@ -68,7 +68,9 @@ impl Kept for PhotoMarked {
 impl Records {
     /// Photos of units that stand, oldest first.
     pub fn photos(&self) -> impl Iterator<Item = (UnitIndex, &Recorded<Photo>)> {
-        self.of::<Photo>().iter().filter_map(|own| Some((own.unit?, own)))
+        self.of::<Photo>()
+            .iter()
+            .filter_map(|own| Some((own.unit?, own)))
     }
 
     /// A photo by its id.
@@ -85,11 +87,17 @@ impl Records {
 }
 
 impl View {
-    /// What the figures of a picture are recorded as: those of the canopy from above; a line along a stem seen from the side
-    /// is its height, and one along a root its length.
+    /// What the figures of a picture are recorded as: those of the canopy from above; a line along
+    /// a stem seen from the side is its height, and one along a root its length.
     #[must_use]
     pub fn readings(self, figures: &Figures) -> Vec<(&'static str, Option<f64>)> {
-        let of_line = |key: &'static str| figures.line_mm.map(|mm| (key, Some(mm))).into_iter().collect();
+        let of_line = |key: &'static str| {
+            figures
+                .line_mm
+                .map(|mm| (key, Some(mm)))
+                .into_iter()
+                .collect()
+        };
         match self {
             Self::Top => vec![
                 ("canopy_cover", Some(figures.cover_percent)),
@@ -106,14 +114,29 @@ impl View {
 }
 
 impl Trial {
-    /// The readings that the figures of a photo stand for, as far as the trial is judged by them. Of which plant or which crop
-    /// a line is a picture does not say: where several are followed it stays with the picture.
+    /// The readings that the figures of a photo stand for, as far as the trial is judged by them.
+    /// Of which plant or which crop a line is a picture does not say: where several are followed it
+    /// stays with the picture.
     #[must_use]
-    pub fn readings_of_photo(&self, view: View, figures: &Figures) -> Vec<(&'static str, Option<f64>)> {
+    pub fn readings_of_photo(
+        &self,
+        view: View,
+        figures: &Figures,
+    ) -> Vec<(&'static str, Option<f64>)> {
         let ask = &self.plan.ask;
-        let of_unit = |key: &str| is_of_picture(key) || (ask.crops_inside.is_empty() && !ask.is_by_sample(key));
-        let wanted: Vec<&str> = ask.readings().iter().map(|r| r.key).filter(|key| of_unit(key)).collect();
-        view.readings(figures).into_iter().filter(|(key, _)| wanted.contains(key)).collect()
+        let of_unit = |key: &str| {
+            is_of_picture(key) || (ask.crops_inside.is_empty() && !ask.is_by_sample(key))
+        };
+        let wanted: Vec<&str> = ask
+            .readings()
+            .iter()
+            .map(|r| r.key)
+            .filter(|key| of_unit(key))
+            .collect();
+        view.readings(figures)
+            .into_iter()
+            .filter(|(key, _)| wanted.contains(key))
+            .collect()
     }
 }
 
@@ -145,7 +168,12 @@ impl Record for PhotoMarked {
     fn admit(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         match desk.trial.records.photo(&self.photo) {
             Some((unit, _)) if Some(unit) == desk.head.unit => {}
-            _ => return Err(Refusal::NotFound { what: "photo", id: self.photo.clone() }),
+            _ => {
+                return Err(Refusal::NotFound {
+                    what: "photo",
+                    id: self.photo.clone(),
+                });
+            }
         }
         desk.check_version("what is marked in this photo", "other corners", "yours")
     }

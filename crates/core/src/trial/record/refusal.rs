@@ -80,7 +80,10 @@ impl Refusal {
     /// A field that cannot be so.
     #[must_use]
     pub fn wrong(field: &'static str, why: impl ToString) -> Self {
-        Self::Wrong { field, why: why.to_string() }
+        Self::Wrong {
+            field,
+            why: why.to_string(),
+        }
     }
 
     /// A trial that is not where this can be recorded.

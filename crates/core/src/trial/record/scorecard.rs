@@ -1,12 +1,13 @@
-//! The scorecard: what counts beside the yield, and for how much. The value itself stands in [`crate::trial::scorecard`].
+//! The scorecard: what counts beside the yield, and for how much. The value itself stands in
+//! [`crate::trial::scorecard`].
 
 use super::head::Head;
 use super::kind::{Desk, Record};
 use super::refusal::{Refusal, Stage};
-use crate::terms::role::Role;
 use crate::trial::Trial;
 use crate::trial::records::{Kept, Records};
 use crate::trial::scorecard::Scorecard;
+use iron_twin_terms::role::Role;
 
 impl Kept for Scorecard {
     const KIND: &'static str = "scorecard";
@@ -37,7 +38,8 @@ impl Record for Scorecard {
     }
 
     fn admit(&mut self, _: &Desk<'_>) -> Result<(), Refusal> {
-        self.refused().map_or(Ok(()), |(field, why)| Err(Refusal::wrong(field, why)))
+        self.refused()
+            .map_or(Ok(()), |(field, why)| Err(Refusal::wrong(field, why)))
     }
 
     fn told(&self, _: &Trial, _: &Head) -> String {

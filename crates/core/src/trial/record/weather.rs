@@ -20,11 +20,11 @@ pub struct Weather {
     pub high_c: Option<f64>,
 }
 
-/// Most rain of a day, mm: a little above the highest ever measured at sea level (1825 mm; World Meteorological Organization,
-/// from memory).
-pub const MOST_RAIN_MM: f64 = 2000.0;
-/// Lowest and highest air temperature that is taken for credible, °C: the records of the Earth are -89 and 57 (World
+/// Most rain of a day, mm: a little above the highest ever measured at sea level (1825 mm; World
 /// Meteorological Organization, from memory).
+pub const MOST_RAIN_MM: f64 = 2000.0;
+/// Lowest and highest air temperature that is taken for credible, °C: the records of the Earth are
+/// -89 and 57 (World Meteorological Organization, from memory).
 pub const AIR_C: (f64, f64) = (-90.0, 60.0);
 
 impl Kept for Weather {
@@ -32,7 +32,10 @@ impl Kept for Weather {
 
     fn order(own: &Recorded<Self>) -> (u32, jiff::Timestamp) {
         // By round, then by day: later rounds begin their days anew.
-        (own.head.round, jiff::Timestamp::new(i64::from(own.head.day), 0).unwrap_or_default())
+        (
+            own.head.round,
+            jiff::Timestamp::new(i64::from(own.head.day), 0).unwrap_or_default(),
+        )
     }
 }
 
@@ -52,20 +55,35 @@ impl Record for Weather {
     }
 
     fn admit(&mut self, _: &Desk<'_>) -> Result<(), Refusal> {
-        let Self { rain_mm, low_c, high_c } = *self;
+        let Self {
+            rain_mm,
+            low_c,
+            high_c,
+        } = *self;
         if rain_mm.is_none() && low_c.is_none() && high_c.is_none() {
-            return Err(Refusal::wrong("rain_mm", "say one of rain, lowest and highest"));
+            return Err(Refusal::wrong(
+                "rain_mm",
+                "say one of rain, lowest and highest",
+            ));
         }
         if let Some(mm) = rain_mm.filter(|mm| !(0.0..=MOST_RAIN_MM).contains(mm)) {
-            return Err(Refusal::wrong("rain_mm", format!("rain lies between 0 and {MOST_RAIN_MM} mm, got {mm}")));
+            return Err(Refusal::wrong(
+                "rain_mm",
+                format!("rain lies between 0 and {MOST_RAIN_MM} mm, got {mm}"),
+            ));
         }
         for (field, value) in [("low_c", low_c), ("high_c", high_c)] {
             if let Some(c) = value.filter(|c| !(AIR_C.0..=AIR_C.1).contains(c)) {
-                return Err(Refusal::wrong(field, format!("between {} and {} °C, got {c}", AIR_C.0, AIR_C.1)));
+                return Err(Refusal::wrong(
+                    field,
+                    format!("between {} and {} °C, got {c}", AIR_C.0, AIR_C.1),
+                ));
             }
         }
         match low_c.zip(high_c) {
-            Some((low, high)) if low > high => Err(Refusal::wrong("low_c", "the lowest lies above the highest")),
+            Some((low, high)) if low > high => {
+                Err(Refusal::wrong("low_c", "the lowest lies above the highest"))
+            }
             _ => Ok(()),
         }
     }

@@ -3,10 +3,10 @@
 use super::head::Head;
 use super::kind::{Desk, Heading, Record};
 use super::refusal::{Of, Refusal};
-use crate::terms::indices::UnitIndex;
 use crate::trial::Trial;
 use crate::trial::records::{CropNumber, Kept, Recorded, SampleNumber, UnitRecords};
 use iron_twin_stats::spread::median;
+use iron_twin_terms::indices::UnitIndex;
 use serde::{Deserialize, Serialize};
 
 /// The weight of a unit at its harvest, or of one of its crops or samples.
@@ -97,7 +97,8 @@ impl Weighing {
     }
 }
 
-/// A question about a weight that stands far from its siblings; None where it looks alike or there are too few.
+/// A question about a weight that stands far from its siblings; None where it looks alike or there
+/// are too few.
 #[must_use]
 pub fn question(net_g: f64, siblings_g: &[f64]) -> Option<String> {
     if siblings_g.len() < 3 {
@@ -107,10 +108,14 @@ pub fn question(net_g: f64, siblings_g: &[f64]) -> Option<String> {
     let unlike = middle > 0.0 && !(middle / ASKED_FACTOR..=middle * ASKED_FACTOR).contains(&net_g);
     let asks = match net_g / middle {
         times if (8.0..=12.0).contains(&times) => "It is ten times as much: a decimal point?",
-        times if (1.0 / 12.0..=1.0 / 8.0).contains(&times) => "It is a tenth of them: a decimal point?",
+        times if (1.0 / 12.0..=1.0 / 8.0).contains(&times) => {
+            "It is a tenth of them: a decimal point?"
+        }
         _ => "Is it right?",
     };
-    unlike.then(|| format!("{net_g:.1} g is far from the others, which lie around {middle:.1} g. {asks}"))
+    unlike.then(|| {
+        format!("{net_g:.1} g is far from the others, which lie around {middle:.1} g. {asks}")
+    })
 }
 
 impl Kept for Weighing {
@@ -132,8 +137,14 @@ impl UnitRecords {
 
     /// The weight of one crop or sample, or of the unit as a whole.
     #[must_use]
-    pub fn weighed(&self, crop: Option<CropNumber>, sample: Option<SampleNumber>) -> Option<&Recorded<Weighing>> {
-        self.weighings().iter().find(|w| (w.head.crop, w.head.sample) == (crop, sample))
+    pub fn weighed(
+        &self,
+        crop: Option<CropNumber>,
+        sample: Option<SampleNumber>,
+    ) -> Option<&Recorded<Weighing>> {
+        self.weighings()
+            .iter()
+            .find(|w| (w.head.crop, w.head.sample) == (crop, sample))
     }
 }
 
@@ -141,13 +152,22 @@ impl UnitRecords {
 fn check_part(trial: &Trial, head: &Head) -> Result<(), Refusal> {
     let ask = &trial.plan.ask;
     if !ask.parts().any(|crop| crop == head.crop) {
-        return Err(Refusal::wrong("crop", "name the crop that is weighed, one of those that share the unit"));
+        return Err(Refusal::wrong(
+            "crop",
+            "name the crop that is weighed, one of those that share the unit",
+        ));
     }
-    if ask.weighed_parts().any(|part| part == (head.crop, head.sample)) {
+    if ask
+        .weighed_parts()
+        .any(|part| part == (head.crop, head.sample))
+    {
         return Ok(());
     }
     let why = if ask.weigh_samples {
-        format!("every plant is weighed by itself; say which of the {}", ask.samples_inside)
+        format!(
+            "every plant is weighed by itself; say which of the {}",
+            ask.samples_inside
+        )
     } else {
         "the harvest is weighed as a whole, not plant by plant".to_owned()
     };
@@ -155,19 +175,33 @@ fn check_part(trial: &Trial, head: &Head) -> Result<(), Refusal> {
 }
 
 impl Weighing {
-    /// What is asked about is asked in one: a weight unlike its siblings, and one's own second weight of the same, which is
-    /// no quarrel with anybody.
+    /// What is asked about is asked in one: a weight unlike its siblings, and one's own second
+    /// weight of the same, which is no quarrel with anybody.
     fn asked(&self, desk: &Desk<'_>, unit: UnitIndex) -> Option<String> {
         let (trial, head, net) = (desk.trial, desk.head, self.net_g());
-        let own = |other: UnitIndex, w: &Recorded<Weighing>| other == unit && w.head.sample == head.sample;
-        let all =
-            trial.unit_indices().flat_map(|other| trial.of_unit(other).weighings().iter().map(move |w| (other, w)));
-        let siblings: Vec<f64> =
-            all.filter(|(other, w)| w.head.crop == head.crop && !own(*other, w)).map(|(_, w)| w.net_g()).collect();
+        let own = |other: UnitIndex, w: &Recorded<Weighing>| {
+            other == unit && w.head.sample == head.sample
+        };
+        let all = trial.unit_indices().flat_map(|other| {
+            trial
+                .of_unit(other)
+                .weighings()
+                .iter()
+                .map(move |w| (other, w))
+        });
+        let siblings: Vec<f64> = all
+            .filter(|(other, w)| w.head.crop == head.crop && !own(*other, w))
+            .map(|(_, w)| w.net_g())
+            .collect();
         let stored = trial.of_unit(unit).weighed(head.crop, head.sample);
         let mine = stored.filter(|w| w.head.version != head.version && w.head.who == head.who);
-        let second =
-            mine.map(|w| format!("{} has {} g from you already. Put {net} g in its place?", desk.code(), w.net_g()));
+        let second = mine.map(|w| {
+            format!(
+                "{} has {} g from you already. Put {net} g in its place?",
+                desk.code(),
+                w.net_g()
+            )
+        });
         let asked: Vec<String> = question(net, &siblings).into_iter().chain(second).collect();
         (!asked.is_empty()).then(|| asked.join(" "))
     }
@@ -184,7 +218,9 @@ impl Record for Weighing {
     fn admit(&mut self, desk: &Desk<'_>) -> Result<(), Refusal> {
         let (trial, head, unit) = (desk.trial, desk.head, desk.unit()?);
         if trial.units[unit].lost.is_some() {
-            return Err(Refusal::locked("this tray was written off; take that back first"));
+            return Err(Refusal::locked(
+                "this tray was written off; take that back first",
+            ));
         }
         check_part(trial, head)?;
         desk.check_sample_stands()?;
@@ -198,13 +234,27 @@ impl Record for Weighing {
         }
         let stored = trial.of_unit(unit).weighed(head.crop, head.sample);
         let stored = stored.map_or_else(|| "taken back".to_owned(), |w| format!("{} g", w.net_g()));
-        desk.check_version(format!("the weight of {}", desk.code()), stored, format!("{} g", self.net_g()))
+        desk.check_version(
+            format!("the weight of {}", desk.code()),
+            stored,
+            format!("{} g", self.net_g()),
+        )
     }
 
     fn told(&self, trial: &Trial, head: &Head) -> String {
-        let of = trial.plan.ask.crop_inside(head.crop).map_or_else(String::new, |crop| format!(", {crop}"));
-        let plant = head.sample.map_or_else(String::new, |n| format!(", plant {}", n.get()));
-        format!("weighed {}{of}{plant}: {} g", head.code(trial), self.net_g())
+        let of = trial
+            .plan
+            .ask
+            .crop_inside(head.crop)
+            .map_or_else(String::new, |crop| format!(", {crop}"));
+        let plant = head
+            .sample
+            .map_or_else(String::new, |n| format!(", plant {}", n.get()));
+        format!(
+            "weighed {}{of}{plant}: {} g",
+            head.code(trial),
+            self.net_g()
+        )
     }
 }
 
@@ -217,10 +267,22 @@ mod tests {
         let net = |gross_g, tare_g| net_g(gross_g, tare_g);
         assert_eq!(net(100.0, 40.0), Ok(60.0));
         assert_eq!(net(40.0, 40.0), Ok(0.0));
-        assert!(matches!(net(30.0, 40.0), Err(WeighError::TareAboveGross { .. })));
-        assert!(matches!(net(f64::NAN, 0.0), Err(WeighError::OutOfRange { which: "gross", .. })));
-        assert!(matches!(net(10.0, -1.0), Err(WeighError::OutOfRange { which: "tare", .. })));
-        assert!(matches!(net(1e9, 1.0), Err(WeighError::OutOfRange { which: "gross", .. })));
+        assert!(matches!(
+            net(30.0, 40.0),
+            Err(WeighError::TareAboveGross { .. })
+        ));
+        assert!(matches!(
+            net(f64::NAN, 0.0),
+            Err(WeighError::OutOfRange { which: "gross", .. })
+        ));
+        assert!(matches!(
+            net(10.0, -1.0),
+            Err(WeighError::OutOfRange { which: "tare", .. })
+        ));
+        assert!(matches!(
+            net(1e9, 1.0),
+            Err(WeighError::OutOfRange { which: "gross", .. })
+        ));
     }
 
     #[test]
@@ -232,10 +294,12 @@ mod tests {
         let asked = |g| question(g, &siblings).unwrap_or_default();
         assert_eq!(
             asked(1120.0),
-            "1120.0 g is far from the others, which lie around 111.5 g. It is ten times as much: a decimal point?"
+            "1120.0 g is far from the others, which lie around 111.5 g. It is ten times as much: \
+             a decimal point?"
         );
         assert!(
-            asked(11.2).ends_with("It is a tenth of them: a decimal point?") && asked(300.0).ends_with("Is it right?")
+            asked(11.2).ends_with("It is a tenth of them: a decimal point?")
+                && asked(300.0).ends_with("Is it right?")
         );
     }
 }

@@ -16,7 +16,8 @@ use std::sync::Arc;
 pub struct WriteOff {
     /// What happened to it; null takes it back.
     pub reason: Option<String>,
-    /// The day on which it was lost, counted from sowing; that of the head, and null before the sowing.
+    /// The day on which it was lost, counted from sowing; that of the head, and null before the
+    /// sowing.
     #[serde(default)]
     pub day: Option<u32>,
 }
@@ -38,12 +39,20 @@ impl Trial {
     pub fn settle_losses(&mut self) {
         let mut lost: Vec<Option<Loss>> = vec![None; self.units.len()];
         for own in self.records.write_offs() {
-            let loss = own.reason.clone().map(|reason| Loss { reason, day: own.day });
+            let loss = own.reason.clone().map(|reason| Loss {
+                reason,
+                day: own.day,
+            });
             if let Some(place) = own.unit.and_then(|unit| lost.get_mut(unit.get())) {
                 *place = loss;
             }
         }
-        if self.units.iter().zip(&lost).any(|(unit, loss)| unit.lost != *loss) {
+        if self
+            .units
+            .iter()
+            .zip(&lost)
+            .any(|(unit, loss)| unit.lost != *loss)
+        {
             for (unit, loss) in Arc::make_mut(&mut self.units).iter_mut().zip(lost) {
                 unit.lost = loss;
             }
@@ -70,7 +79,11 @@ impl Record for WriteOff {
                 return Err(Refusal::wrong("reason", "say what happened to the tray"));
             }
         }
-        self.day = desk.trial.sown_on.filter(|_| self.reason.is_some()).map(|_| desk.head.day);
+        self.day = desk
+            .trial
+            .sown_on
+            .filter(|_| self.reason.is_some())
+            .map(|_| desk.head.day);
         Ok(())
     }
 

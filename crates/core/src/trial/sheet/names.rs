@@ -1,16 +1,17 @@
-//! What a treatment is called where the grower gave it no name: what it gets otherwise than the others.
+//! What a treatment is called where the grower gave it no name: what it gets otherwise than the
+//! others.
 
 use super::Sheet;
 use super::rows::Line;
 use crate::catalogue::conditions;
-use crate::terms::indices::TreatmentIndex;
 use crate::trial::application::{Application, Role, is_none};
+use iron_twin_terms::indices::TreatmentIndex;
 
 impl Sheet {
     /// The name that follows from what a treatment gets otherwise than others.
     ///
     /// ```
-    /// use iron_twin_core::terms::indices::TreatmentIndex;
+    /// use iron_twin_terms::indices::TreatmentIndex;
     /// use iron_twin_core::trial::{application::Role, sheet::Sheet};
     /// let mut sheet = Sheet::usual();
     /// let names = |sheet: &Sheet| [0, 1].map(|t| sheet.proposed_name(TreatmentIndex(t)));
@@ -27,14 +28,25 @@ impl Sheet {
         if nothing(treatment) && !all.clone().all(nothing) {
             parts.push("plain water".into());
         } else {
-            let own = self.lines().into_iter().filter_map(|line| self.of_line(&line, treatment));
+            let own = self
+                .lines()
+                .into_iter()
+                .filter_map(|line| self.of_line(&line, treatment));
             parts.extend(own);
         }
         let others = conditions::ALL.into_iter().filter_map(|c| {
             let own = self.value(treatment, c.key)?.trim();
-            let differs =
-                all.clone().any(|t| self.value(t, c.key).is_some_and(|v| !v.trim().eq_ignore_ascii_case(own)));
-            let said = || if is_none(own) { format!("no {}", c.name) } else { format!("{own} {}", c.unit) };
+            let differs = all.clone().any(|t| {
+                self.value(t, c.key)
+                    .is_some_and(|v| !v.trim().eq_ignore_ascii_case(own))
+            });
+            let said = || {
+                if is_none(own) {
+                    format!("no {}", c.name)
+                } else {
+                    format!("{own} {}", c.unit)
+                }
+            };
             differs.then(|| said().trim_end().to_owned())
         });
         parts.extend(others);
@@ -47,9 +59,11 @@ impl Sheet {
         }
     }
 
-    /// What a treatment gets in a line, where not all get the same in it; None where that goes without saying.
+    /// What a treatment gets in a line, where not all get the same in it; None where that goes
+    /// without saying.
     fn of_line(&self, line: &Line, treatment: TreatmentIndex) -> Option<String> {
-        let given: Vec<Option<&Application>> = self.indices().map(|t| self.application(line, t)).collect();
+        let given: Vec<Option<&Application>> =
+            self.indices().map(|t| self.application(line, t)).collect();
         let own = given[treatment];
         if given.iter().all(|a| *a == own) {
             return None;
@@ -79,11 +93,19 @@ impl Sheet {
         Some(said)
     }
 
-    /// Names the treatments that have no name, and those that still go by the one that followed from the sheet before.
+    /// Names the treatments that have no name, and those that still go by the one that followed
+    /// from the sheet before.
     pub fn follow_names(&mut self, before: &Self) {
-        let followed = |name: &str| before.named(name).is_some_and(|t| is_proposed(name, &before.proposed_name(t)));
-        let follows: Vec<bool> =
-            self.treatments.iter().map(|t| t.name.trim().is_empty() || followed(&t.name)).collect();
+        let followed = |name: &str| {
+            before
+                .named(name)
+                .is_some_and(|t| is_proposed(name, &before.proposed_name(t)))
+        };
+        let follows: Vec<bool> = self
+            .treatments
+            .iter()
+            .map(|t| t.name.trim().is_empty() || followed(&t.name))
+            .collect();
         for t in self.indices().filter(|&t| follows[t]) {
             let proposed = self.proposed_name(t);
             let taken = |name: &str| {
@@ -92,17 +114,33 @@ impl Sheet {
                     o != t && (o < t || !follows[o]) && other.name.trim().eq_ignore_ascii_case(name)
                 })
             };
-            let name = (1..).map(|n| if n == 1 { proposed.clone() } else { format!("{proposed} ({n})") });
-            let free = name.into_iter().find(|name| !taken(name)).unwrap_or(proposed.clone());
+            let name = (1..).map(|n| {
+                if n == 1 {
+                    proposed.clone()
+                } else {
+                    format!("{proposed} ({n})")
+                }
+            });
+            let free = name
+                .into_iter()
+                .find(|name| !taken(name))
+                .unwrap_or(proposed.clone());
             self.treatments[t].name = free;
         }
     }
 }
 
-/// Whether a name is the one that was proposed, with the number that keeps it apart from another where one was needed.
+/// Whether a name is the one that was proposed, with the number that keeps it apart from another
+/// where one was needed.
 fn is_proposed(name: &str, proposed: &str) -> bool {
-    let number = name.strip_prefix(proposed).map(|rest| rest.trim_start_matches(" (").trim_end_matches(')'));
-    number.is_some_and(|n| n.is_empty() || n.parse::<usize>().is_ok_and(|n| name == format!("{proposed} ({n})")))
+    let number = name
+        .strip_prefix(proposed)
+        .map(|rest| rest.trim_start_matches(" (").trim_end_matches(')'));
+    number.is_some_and(|n| {
+        n.is_empty()
+            || n.parse::<usize>()
+                .is_ok_and(|n| name == format!("{proposed} ({n})"))
+    })
 }
 
 /// A share of the label dose as it is spoken of.
@@ -136,16 +174,30 @@ mod tests {
         sheet.treatments[2].give(Role::Feed, "grow feed", 0.5);
         assert_eq!(names(&sheet), ["plain water", "full feed", "half feed"]);
         sheet.treatments[2].give(Role::Feed, "bloom feed", 0.5);
-        assert_eq!(names(&sheet), ["plain water", "grow feed", "bloom feed 0.5 × the label dose"]);
+        assert_eq!(
+            names(&sheet),
+            [
+                "plain water",
+                "grow feed",
+                "bloom feed 0.5 × the label dose"
+            ]
+        );
         sheet.treatments[2].give(Role::Feed, "bloom feed", 1.0);
         assert_eq!(names(&sheet), ["plain water", "grow feed", "bloom feed"]);
         sheet.treatments[2].give(Role::Feed, "grow feed", 1.0);
         sheet.treatments[2].give(Role::Additive, "kelp", 1.0);
-        assert_eq!(names(&sheet), ["plain water", "full feed", "full feed with kelp"]);
+        assert_eq!(
+            names(&sheet),
+            ["plain water", "full feed", "full feed with kelp"]
+        );
         sheet.treatments[2].applications[1].how = How::Sprayed;
         assert_eq!(names(&sheet)[2], "full feed with kelp sprayed");
         sheet.treatments.remove(0);
-        assert_eq!(names(&sheet), ["treatment 1", "kelp sprayed"], "both are fed alike");
+        assert_eq!(
+            names(&sheet),
+            ["treatment 1", "kelp sprayed"],
+            "both are fed alike"
+        );
         sheet.treatments[0].control = true;
         sheet.treatments[0].give(Role::Additive, "kelp", 1.0);
         sheet.treatments[1].applications[1].when = When::Planting;
@@ -163,7 +215,10 @@ mod tests {
         let numbered = sheet.clone();
         sheet.treatments[2].give(Role::Feed, "bloom feed", 1.0);
         sheet.follow_names(&numbered);
-        assert_eq!([1, 2].map(|t| sheet.treatments[t].name.clone()), ["grow feed", "bloom feed"]);
+        assert_eq!(
+            [1, 2].map(|t| sheet.treatments[t].name.clone()),
+            ["grow feed", "bloom feed"]
+        );
         for typed in ["full feed (two)", "full feed 2", "full feed (2) late"] {
             let mut own = numbered.clone();
             own.treatments[2].name = typed.into();

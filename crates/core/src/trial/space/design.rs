@@ -16,11 +16,14 @@ pub enum RackDesign {
     Pairs,
     /// Every treatment once on each level and once in each column of slots.
     LatinSquare,
-    /// A lamp or pump serves a whole level: one factor is dealt to levels, the other to the slots of each level.
+    /// A lamp or pump serves a whole level: one factor is dealt to levels, the other to the slots
+    /// of each level.
     SplitPlot,
-    /// A lamp, pump or reservoir serves a whole level: levels are dealt, and what stands on them are samples.
+    /// A lamp, pump or reservoir serves a whole level: levels are dealt, and what stands on them
+    /// are samples.
     Fixtures,
-    /// Slots are systems and levels are rounds: two treatments change places from each round to the next.
+    /// Slots are systems and levels are rounds: two treatments change places from each round to the
+    /// next.
     SwapOver,
     /// Inside classes of units alike in starting size, wherever they stand.
     BySize,

@@ -33,22 +33,25 @@ pub struct Rack {
     /// What single levels are called, from the lowest; a number where none is given.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub names: Vec<String>,
-    /// Crop of each level, from the lowest, where each has its own: the crop is then part of the block. Empty where all hold
-    /// the same.
+    /// Crop of each level, from the lowest, where each has its own: the crop is then part of the
+    /// block. Empty where all hold the same.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub crops: Vec<String>,
-    /// Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the match sheet.
+    /// Split plot: which level of the lamp's or pump's factor each treatment has. Follows from the
+    /// match sheet.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub split: Vec<usize>,
-    /// Starting size of what stands in each place, level by level from the lowest, slots from the left; null where none
-    /// was taken. Needed by size classes and by a bounded deal.
+    /// Starting size of what stands in each place, level by level from the lowest, slots from the
+    /// left; null where none was taken. Needed by size classes and by a bounded deal.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub starts: Vec<Option<f64>>,
-    /// What is dealt to each treatment, in the order of the match sheet, where numbers are not to be equal: units in a deal
-    /// over the whole space, levels where a fixture serves each. Empty for as many of each as fit.
+    /// What is dealt to each treatment, in the order of the match sheet, where numbers are not to
+    /// be equal: units in a deal over the whole space, levels where a fixture serves each. Empty
+    /// for as many of each as fit.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub numbers: Vec<u32>,
-    /// Deal again until the treatments' mean starting sizes differ by no more than this, per cent of the mean of all.
+    /// Deal again until the treatments' mean starting sizes differ by no more than this, per cent
+    /// of the mean of all.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub within_percent: Option<f64>,
     /// How far lamps, pumps and reservoirs reach, where somebody said so.
@@ -87,19 +90,7 @@ impl Rack {
         if !(1..=MOST_SLOTS).contains(&self.slots) {
             return Err(RackError::Slots(self.slots));
         }
-        if self.names.len() > self.levels as usize || self.names.iter().any(|n| n.chars().count() > MOST_LETTERS) {
-            return Err(RackError::Names);
-        }
-        if self.crops.len() > self.levels as usize || self.crops.iter().any(|n| n.chars().count() > MOST_LETTERS) {
-            return Err(RackError::Names);
-        }
-        let fair = matches!(
-            self.design,
-            RackDesign::Blocks | RackDesign::Pairs | RackDesign::LatinSquare | RackDesign::ByHand
-        );
-        if !fair && self.crops_apart().len() > 1 {
-            return Err(RackError::Crops);
-        }
+        self.check_levels()?;
         let across = match self.design {
             RackDesign::SplitPlot => self.inside(treatments),
             RackDesign::Pairs => 2,
@@ -115,34 +106,92 @@ impl Rack {
         let anywhere = matches!(self.design, RackDesign::ByHand | RackDesign::BySize);
         let anywhere = anywhere || !self.numbers.is_empty();
         if !anywhere && (self.slots as usize) < across {
-            return Err(RackError::TooNarrow { slots: self.slots, treatments: across });
+            return Err(RackError::TooNarrow {
+                slots: self.slots,
+                treatments: across,
+            });
         }
+        self.check_design(treatments)
+    }
+
+    /// Levels have names and crops that can be.
+    fn check_levels(&self) -> Result<(), RackError> {
+        if self.names.len() > self.levels as usize
+            || self.names.iter().any(|n| n.chars().count() > MOST_LETTERS)
+        {
+            return Err(RackError::Names);
+        }
+        if self.crops.len() > self.levels as usize
+            || self.crops.iter().any(|n| n.chars().count() > MOST_LETTERS)
+        {
+            return Err(RackError::Names);
+        }
+        let fair = matches!(
+            self.design,
+            RackDesign::Blocks | RackDesign::Pairs | RackDesign::LatinSquare | RackDesign::ByHand
+        );
+        if !fair && self.crops_apart().len() > 1 {
+            return Err(RackError::Crops);
+        }
+        Ok(())
+    }
+
+    /// Whether the way of dealing goes with levels, slots and treatments.
+    fn check_design(&self, treatments: usize) -> Result<(), RackError> {
         match self.design {
             RackDesign::Pairs if treatments < 2 || self.pairs(treatments) == 0 => {
-                Err(RackError::Pairs { treatments, wanted: turn(treatments), pairs: self.all_pairs() })
+                Err(RackError::Pairs {
+                    treatments,
+                    wanted: turn(treatments),
+                    pairs: self.all_pairs(),
+                })
             }
-            RackDesign::Fixtures if self.numbers.is_empty() && (self.levels as usize) < treatments => {
-                Err(RackError::Fixtures { levels: self.levels, treatments })
+            RackDesign::Fixtures
+                if self.numbers.is_empty() && (self.levels as usize) < treatments =>
+            {
+                Err(RackError::Fixtures {
+                    levels: self.levels,
+                    treatments,
+                })
             }
-            RackDesign::LatinSquare if treatments < 2 || !(self.levels as usize).is_multiple_of(treatments) => {
-                Err(RackError::NotSquare { levels: self.levels, treatments })
+            RackDesign::LatinSquare
+                if treatments < 2 || !(self.levels as usize).is_multiple_of(treatments) =>
+            {
+                Err(RackError::NotSquare {
+                    levels: self.levels,
+                    treatments,
+                })
             }
             RackDesign::SplitPlot => self.check_split(treatments),
             RackDesign::SwapOver if treatments != 2 => Err(RackError::SwapOf(treatments)),
             RackDesign::SwapOver if self.slots % 2 == 1 || self.levels % 2 == 1 => {
-                Err(RackError::Odd { systems: self.slots, rounds: self.levels })
+                Err(RackError::Odd {
+                    systems: self.slots,
+                    rounds: self.levels,
+                })
             }
             _ => Ok(()),
         }
     }
 
     fn check_numbers(&self, treatments: usize) -> Result<(), RackError> {
-        let places = if self.design == RackDesign::Fixtures { self.levels } else { self.levels * self.slots };
+        let places = if self.design == RackDesign::Fixtures {
+            self.levels
+        } else {
+            self.levels * self.slots
+        };
         let fit = self.numbers.len() == treatments
             && !self.numbers.contains(&0)
             && self.numbers.iter().map(|n| u64::from(*n)).sum::<u64>() <= u64::from(places)
-            && matches!(self.design, RackDesign::CompletelyRandomised | RackDesign::Fixtures);
-        if self.numbers.is_empty() || fit { Ok(()) } else { Err(RackError::Numbers { treatments, places }) }
+            && matches!(
+                self.design,
+                RackDesign::CompletelyRandomised | RackDesign::Fixtures
+            );
+        if self.numbers.is_empty() || fit {
+            Ok(())
+        } else {
+            Err(RackError::Numbers { treatments, places })
+        }
     }
 
     /// What stands in a place, for each treatment, in the order of the match sheet.
@@ -183,15 +232,23 @@ impl Rack {
         self.design == RackDesign::Pairs && treatments > 2
     }
 
-    /// Every setting of the lamp meets the same number of treatments, and gets the same number of levels.
+    /// Every setting of the lamp meets the same number of treatments, and gets the same number of
+    /// levels.
     fn check_split(&self, treatments: usize) -> Result<(), RackError> {
         let settings = self.settings();
         let each = |setting: usize| self.split.iter().filter(|s| **s == setting).count();
-        if self.split.len() != treatments || settings < 2 || each(0) < 2 || (1..settings).any(|s| each(s) != each(0)) {
+        if self.split.len() != treatments
+            || settings < 2
+            || each(0) < 2
+            || (1..settings).any(|s| each(s) != each(0))
+        {
             return Err(RackError::NotCrossed);
         }
         if !(self.levels as usize).is_multiple_of(settings) {
-            return Err(RackError::Lamps { levels: self.levels, settings });
+            return Err(RackError::Lamps {
+                levels: self.levels,
+                settings,
+            });
         }
         Ok(())
     }
@@ -234,15 +291,20 @@ impl Rack {
     #[must_use]
     pub fn blocks(&self, treatments: usize) -> usize {
         match self.design {
-            RackDesign::CompletelyRandomised | RackDesign::SplitPlot | RackDesign::Fixtures | RackDesign::ByHand => 1,
-            RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SwapOver => self.levels as usize,
+            RackDesign::CompletelyRandomised
+            | RackDesign::SplitPlot
+            | RackDesign::Fixtures
+            | RackDesign::ByHand => 1,
+            RackDesign::Blocks | RackDesign::LatinSquare | RackDesign::SwapOver => {
+                self.levels as usize
+            }
             RackDesign::Pairs => self.pairs(treatments),
             RackDesign::BySize => self.units_each(treatments),
         }
     }
 
-    /// Degrees of freedom that the design costs beyond treatments and blocks: the columns of a Latin square, the systems
-    /// of a swap-over.
+    /// Degrees of freedom that the design costs beyond treatments and blocks: the columns of a
+    /// Latin square, the systems of a swap-over.
     #[must_use]
     pub fn covariates(&self, treatments: usize) -> usize {
         match self.design {
@@ -261,13 +323,21 @@ impl Rack {
     /// What a level is: a level, a row, a site, or a round.
     #[must_use]
     pub fn level_word(&self) -> &'static str {
-        if self.has_rounds() { "round" } else { self.kind.level() }
+        if self.has_rounds() {
+            "round"
+        } else {
+            self.kind.level()
+        }
     }
 
     /// What a level is called: `level 2`, `site orchard`.
     #[must_use]
     pub fn level_name(&self, level: u32) -> String {
-        let own = self.names.get(level.saturating_sub(1) as usize).map(|n| n.trim()).filter(|n| !n.is_empty());
+        let own = self
+            .names
+            .get(level.saturating_sub(1) as usize)
+            .map(|n| n.trim())
+            .filter(|n| !n.is_empty());
         let name = match own {
             Some(name) if !self.has_rounds() => format!("{} {name}", self.level_word()),
             _ => format!("{} {level}", self.level_word()),
@@ -281,10 +351,14 @@ impl Rack {
     /// The crop of a level, where levels have crops of their own.
     #[must_use]
     pub fn crop_of(&self, level: u32) -> Option<&str> {
-        self.crops.get(level.saturating_sub(1) as usize).map(|crop| crop.trim()).filter(|crop| !crop.is_empty())
+        self.crops
+            .get(level.saturating_sub(1) as usize)
+            .map(|crop| crop.trim())
+            .filter(|crop| !crop.is_empty())
     }
 
-    /// The crops that have levels of their own, each once, in the order of the levels. Levels without one count as one more.
+    /// The crops that have levels of their own, each once, in the order of the levels. Levels
+    /// without one count as one more.
     #[must_use]
     pub fn crops_apart(&self) -> Vec<&str> {
         let mut crops: Vec<&str> = Vec::new();
@@ -321,7 +395,8 @@ impl Rack {
         self.block_names(treatments)(position)
     }
 
-    /// What the blocks of places are called; the size classes are formed once for all places asked about.
+    /// What the blocks of places are called; the size classes are formed once for all places asked
+    /// about.
     pub fn block_names(&self, treatments: usize) -> impl Fn(Position) -> Option<String> + '_ {
         let classes = match self.design {
             RackDesign::BySize => starts::size_classes(&self.starts, treatments),
@@ -338,9 +413,10 @@ impl Rack {
             | RackDesign::SplitPlot
             | RackDesign::Fixtures
             | RackDesign::SwapOver => Some(self.level_name(position.level)),
-            RackDesign::Pairs => {
-                Some(format!("pair {}", (position.level - 1) * (self.slots / 2) + position.slot.div_ceil(2)))
-            }
+            RackDesign::Pairs => Some(format!(
+                "pair {}",
+                (position.level - 1) * (self.slots / 2) + position.slot.div_ceil(2)
+            )),
         }
     }
 
@@ -350,7 +426,8 @@ impl Rack {
         self.slots as usize / self.inside(treatments.max(1))
     }
 
-    /// Units of each treatment on the whole rack, the fewest where numbers differ; what a hand-made placement has follows from the units placed.
+    /// Units of each treatment on the whole rack, the fewest where numbers differ; what a hand-made
+    /// placement has follows from the units placed.
     #[must_use]
     pub fn units_each(&self, treatments: usize) -> usize {
         match self.design {
@@ -363,7 +440,9 @@ impl Rack {
             RackDesign::LatinSquare => self.levels as usize,
             RackDesign::SwapOver => (self.slots * self.levels) as usize / 2,
             RackDesign::BySize => self.starts.iter().flatten().count() / treatments.max(1),
-            RackDesign::SplitPlot => self.repeats(treatments) * self.levels as usize / self.settings(),
+            RackDesign::SplitPlot => {
+                self.repeats(treatments) * self.levels as usize / self.settings()
+            }
             RackDesign::Fixtures => self.dealt_each(treatments) * self.slots as usize,
             RackDesign::Blocks => self.repeats(treatments) * self.levels as usize,
             RackDesign::Pairs => 2 * self.pairs(treatments) / treatments.max(1),
@@ -380,8 +459,14 @@ impl Rack {
     pub fn set_starts(&mut self, sizes: &[SlotStart]) {
         self.starts = Vec::new();
         for start in sizes {
-            let Some(index) = self.index_of(Position { level: start.level, slot: start.slot }) else { continue };
-            self.starts.resize((self.levels * self.slots) as usize, None);
+            let Some(index) = self.index_of(Position {
+                level: start.level,
+                slot: start.slot,
+            }) else {
+                continue;
+            };
+            self.starts
+                .resize((self.levels * self.slots) as usize, None);
             self.starts[index] = Some(start.size);
         }
     }
@@ -392,8 +477,8 @@ impl Rack {
         *self.starts.get(self.index_of(position)?)?
     }
 
-    /// Things that were dealt a treatment as a whole, on each side: the lamps of a split plot, the levels that a fixture
-    /// serves, else the units; the fewest where numbers differ.
+    /// Things that were dealt a treatment as a whole, on each side: the lamps of a split plot, the
+    /// levels that a fixture serves, else the units; the fewest where numbers differ.
     #[must_use]
     pub fn dealt_each(&self, treatments: usize) -> usize {
         match self.design {
@@ -406,8 +491,8 @@ impl Rack {
         }
     }
 
-    /// The same space with room for so many units of each treatment: more levels, else longer ones. None where no space holds as
-    /// many. What was placed by hand is dealt in blocks.
+    /// The same space with room for so many units of each treatment: more levels, else longer ones.
+    /// None where no space holds as many. What was placed by hand is dealt in blocks.
     #[must_use]
     pub fn with_units(&self, units: usize, treatments: usize) -> Option<Self> {
         let design = match self.design {
@@ -415,19 +500,33 @@ impl Rack {
             own => own,
         };
         let numbers = Vec::new();
-        let own = Self { design, numbers, starts: Vec::new(), within_percent: None, ..self.clone() };
-        let slots = self.slots.max(if design == RackDesign::Fixtures { 1 } else { treatments as u32 });
-        let wider =
-            (slots..=MOST_SLOTS).flat_map(|slots| (self.levels..=MOST_LEVELS).map(move |levels| (levels, slots)));
+        let own = Self {
+            design,
+            numbers,
+            starts: Vec::new(),
+            within_percent: None,
+            ..self.clone()
+        };
+        let slots = self.slots.max(if design == RackDesign::Fixtures {
+            1
+        } else {
+            treatments as u32
+        });
+        let wider = (slots..=MOST_SLOTS)
+            .flat_map(|slots| (self.levels..=MOST_LEVELS).map(move |levels| (levels, slots)));
         let fits = |(levels, slots)| {
-            let rack = Self { levels, slots, ..own.clone() };
+            let rack = Self {
+                levels,
+                slots,
+                ..own.clone()
+            };
             (rack.check(treatments).is_ok() && rack.dealt_each(treatments) >= units).then_some(rack)
         };
         wider.into_iter().find_map(fits)
     }
 
-    /// Whether the first and last place of a level fare unlike the middle. In a swap-over every system has both
-    /// treatments, so that its place cannot favour one.
+    /// Whether the first and last place of a level fare unlike the middle. In a swap-over every
+    /// system has both treatments, so that its place cannot favour one.
     #[must_use]
     pub fn has_edges(&self) -> bool {
         !self.has_rounds() && self.kind.has_edges()
@@ -450,7 +549,8 @@ pub struct Position {
 }
 
 impl Position {
-    /// Whether the slot is the first or last used one of its level: warmer, drier or darker than the middle.
+    /// Whether the slot is the first or last used one of its level: warmer, drier or darker than
+    /// the middle.
     #[must_use]
     pub fn is_edge(&self, used_slots: u32) -> bool {
         self.slot == 1 || self.slot >= used_slots
@@ -463,27 +563,51 @@ mod tests {
 
     #[test]
     fn a_space_grows_with_what_it_must_hold() {
-        let rack = Rack { levels: 2, slots: 2, ..Rack::default() };
+        let rack = Rack {
+            levels: 2,
+            slots: 2,
+            ..Rack::default()
+        };
         let more = rack.with_units(7, 2).unwrap();
         assert_eq!((more.levels, more.slots, more.units_each(2)), (7, 2, 7));
         // No more than is needed, and never smaller than it is.
         assert_eq!(rack.with_units(1, 2), Some(rack.clone()));
         let four = rack.with_units(3, 4).unwrap();
         assert_eq!((four.levels, four.slots, four.units_each(4)), (3, 4, 3));
-        let by_hand = Rack { design: RackDesign::ByHand, ..rack.clone() };
+        let by_hand = Rack {
+            design: RackDesign::ByHand,
+            ..rack.clone()
+        };
         assert_eq!(by_hand.with_units(2, 2).unwrap().design, RackDesign::Blocks);
         assert_eq!(rack.with_units(100_000, 2), None);
-        let pairs = Rack { design: RackDesign::Pairs, ..rack };
+        let pairs = Rack {
+            design: RackDesign::Pairs,
+            ..rack
+        };
         assert_eq!(pairs.with_units(5, 2).unwrap().units_each(2), 5);
     }
 
     #[test]
     fn racks_hold_what_they_can() {
-        let rack = Rack { levels: 3, slots: 7, ..Rack::default() };
+        let rack = Rack {
+            levels: 3,
+            slots: 7,
+            ..Rack::default()
+        };
         assert_eq!((rack.repeats(3), rack.units_each(3)), (2, 6));
         assert!(rack.check(3).is_ok());
         assert!(matches!(rack.check(8), Err(RackError::TooNarrow { .. })));
-        assert!(matches!(Rack { levels: 0, ..rack.clone() }.check(2), Err(RackError::Levels(0))));
-        assert!(matches!(Rack { slots: 99, ..rack }.check(2), Err(RackError::Slots(99))));
+        assert!(matches!(
+            Rack {
+                levels: 0,
+                ..rack.clone()
+            }
+            .check(2),
+            Err(RackError::Levels(0))
+        ));
+        assert!(matches!(
+            Rack { slots: 99, ..rack }.check(2),
+            Err(RackError::Slots(99))
+        ));
     }
 }

@@ -1,18 +1,20 @@
-//! A blind tasting: what is asked, what stands before each taster, what they answered, and what it tells.
+//! A blind tasting: what is asked, what stands before each taster, what they answered, and what it
+//! tells.
 //!
-//! Either somebody who does not taste fills cups by a sheet, and each taster answers on a phone; or one or two people cover the
-//! cups for themselves, mix them about, answer, and only then look what stands under each.
+//! Either somebody who does not taste fills cups by a sheet, and each taster answers on a phone; or
+//! one or two people cover the cups for themselves, mix them about, answer, and only then look what
+//! stands under each.
 
 pub mod said;
 #[cfg(test)]
 mod tests;
 
 use super::serving::{self, CUPS, MOST_TASTERS};
-use crate::terms::indices::{TreatmentIndex, UnitIndex};
 use iron_twin_stats::StatsError;
 use iron_twin_stats::holm::holm;
 use iron_twin_stats::ranks::midranks;
 use iron_twin_stats::tasting::{self as exact, Serving as Test, changed_over};
+use iron_twin_terms::indices::{TreatmentIndex, UnitIndex};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use std::cmp::Ordering;
@@ -61,7 +63,13 @@ pub enum Attribute {
 
 impl Attribute {
     /// All of them.
-    pub const ALL: [Self; 5] = [Self::Bitter, Self::Sweet, Self::Texture, Self::Colour, Self::OffTaste];
+    pub const ALL: [Self; 5] = [
+        Self::Bitter,
+        Self::Sweet,
+        Self::Texture,
+        Self::Colour,
+        Self::OffTaste,
+    ];
 
     /// As a grower says it.
     #[must_use]
@@ -132,11 +140,13 @@ pub struct Answer {
 pub struct Seat {
     /// Its number, from 1.
     pub seat: u32,
-    /// Cups from the left. Covered cups stand in the order in which they are listed only once it is said how they stood.
+    /// Cups from the left. Covered cups stand in the order in which they are listed only once it is
+    /// said how they stood.
     pub cups: Vec<Cup>,
     /// What was answered.
     pub answer: Option<Answer>,
-    /// Whether covered cups were looked under, so that `cups` is how they stood; of served ones it is known.
+    /// Whether covered cups were looked under, so that `cups` is how they stood; of served ones it
+    /// is known.
     pub known: bool,
     /// Who tasted, where they said.
     pub taster: String,
@@ -178,28 +188,46 @@ impl Tasting {
     /// # Errors
     /// What is missing or cannot be, in a taster's words.
     pub fn check(&self, answer: &Answer) -> Result<(), String> {
-        let cups = if self.asked == Asked::Triangle { 3 } else { self.of.len() };
+        let cups = if self.asked == Asked::Triangle {
+            3
+        } else {
+            self.of.len()
+        };
         match (self.asked, answer.picked) {
-            (Asked::Triangle, None) => return Err("say which cup is the odd one; guess where you cannot tell".into()),
-            (Asked::Pair, None) => return Err("say which cup is better; guess where you cannot tell".into()),
+            (Asked::Triangle, None) => {
+                return Err("say which cup is the odd one; guess where you cannot tell".into());
+            }
+            (Asked::Pair, None) => {
+                return Err("say which cup is better; guess where you cannot tell".into());
+            }
             (Asked::Liking, Some(_)) => return Err("nothing is picked in this tasting".into()),
             (_, Some(place)) if place >= cups => return Err(format!("there are {cups} cups")),
             _ => {}
         }
-        let whole = |of: &[u8]| of.len() == cups && of.iter().all(|points| (1..=9).contains(points));
+        let whole =
+            |of: &[u8]| of.len() == cups && of.iter().all(|points| (1..=9).contains(points));
         let likes = self.asked == Asked::Liking || self.way == Way::Covered;
         if likes && !whole(&answer.liking) {
-            return Err(format!("say of each of the {cups} cups how much you like it, 1 to 9"));
+            return Err(format!(
+                "say of each of the {cups} cups how much you like it, 1 to 9"
+            ));
         }
         if !likes && !answer.liking.is_empty() {
             return Err("liking is not asked in this tasting".into());
         }
         for attribute in &self.attributes {
             if !answer.attributes.get(attribute).is_some_and(|of| whole(of)) {
-                return Err(format!("say of each of the {cups} cups: {}, 1 to 9", attribute.name()));
+                return Err(format!(
+                    "say of each of the {cups} cups: {}, 1 to 9",
+                    attribute.name()
+                ));
             }
         }
-        if answer.attributes.keys().any(|own| !self.attributes.contains(own)) {
+        if answer
+            .attributes
+            .keys()
+            .any(|own| !self.attributes.contains(own))
+        {
             return Err("that is not asked in this tasting".into());
         }
         Ok(())
@@ -222,8 +250,9 @@ pub struct Setting {
 }
 
 impl Setting {
-    /// What stands before each: served cups in balanced orders, covered ones from units drawn by chance, each of a treatment as
-    /// often as any other of it. `units` are those of a treatment that were harvested.
+    /// What stands before each: served cups in balanced orders, covered ones from units drawn by
+    /// chance, each of a treatment as often as any other of it. `units` are those of a treatment
+    /// that were harvested.
     ///
     /// # Errors
     /// What cannot be, in plain words.
@@ -232,26 +261,12 @@ impl Setting {
         units: impl Fn(TreatmentIndex) -> Vec<UnitIndex>,
         seed: u64,
     ) -> Result<Vec<Vec<Cup>>, String> {
-        let two = self.of.len() == 2;
-        if !CUPS.contains(&self.of.len()) || (1..self.of.len()).any(|i| self.of[..i].contains(&self.of[i])) {
-            return Err(format!("a tasting compares {} to {} treatments, each once", CUPS.start(), CUPS.end()));
-        }
-        if self.asked != Asked::Liking && !two {
-            return Err(
-                "two treatments are told apart or preferred; more are compared by how much each is liked".into()
-            );
-        }
-        if self.way == Way::Covered && (self.asked != Asked::Pair || self.seats > MOST_COVERED) {
-            return Err(format!("covered cups are compared two by two, in 1 to {MOST_COVERED} servings"));
-        }
-        if !self.attributes.is_empty() && self.asked != Asked::Liking {
-            return Err("bitter, sweet and the like are asked beside the liking".into());
-        }
-        if (1..self.attributes.len()).any(|i| self.attributes[..i].contains(&self.attributes[i])) {
-            return Err("each of what is asked beside the liking once".into());
-        }
+        self.check()?;
         if let Some(none) = self.of.iter().find(|t| units(**t).is_empty()) {
-            return Err(format!("nothing stands to be tasted of treatment {}", none.get() + 1));
+            return Err(format!(
+                "nothing stands to be tasted of treatment {}",
+                none.get() + 1
+            ));
         }
         let seats = self.seats as usize;
         if seats == 0 || seats > MOST_TASTERS {
@@ -265,12 +280,55 @@ impl Setting {
             let of = self.of[cup.of];
             let own = units(of);
             match self.way {
-                Way::Served => Cup { of, code: Some(cup.code), unit: None },
-                Way::Covered => Cup { of, code: None, unit: Some(own[(seat + seed as usize % own.len()) % own.len()]) },
+                Way::Served => Cup {
+                    of,
+                    code: Some(cup.code),
+                    unit: None,
+                },
+                Way::Covered => Cup {
+                    of,
+                    code: None,
+                    unit: Some(own[(seat + seed as usize % own.len()) % own.len()]),
+                },
             }
         };
-        let row = |(seat, cups): (usize, &Vec<serving::Cup>)| cups.iter().map(|own| cup(own, seat)).collect();
+        let row = |(seat, cups): (usize, &Vec<serving::Cup>)| {
+            cups.iter().map(|own| cup(own, seat)).collect()
+        };
         Ok(served.iter().enumerate().map(row).collect())
+    }
+
+    /// What is compared, how and of how many goes together.
+    fn check(&self) -> Result<(), String> {
+        let two = self.of.len() == 2;
+        if !CUPS.contains(&self.of.len())
+            || (1..self.of.len()).any(|i| self.of[..i].contains(&self.of[i]))
+        {
+            return Err(format!(
+                "a tasting compares {} to {} treatments, each once",
+                CUPS.start(),
+                CUPS.end()
+            ));
+        }
+        if self.asked != Asked::Liking && !two {
+            return Err(
+                "two treatments are told apart or preferred; more are compared by how much each \
+                 is liked"
+                    .into(),
+            );
+        }
+        if self.way == Way::Covered && (self.asked != Asked::Pair || self.seats > MOST_COVERED) {
+            return Err(format!(
+                "covered cups are compared two by two, in 1 to {MOST_COVERED} servings"
+            ));
+        }
+        if !self.attributes.is_empty() && self.asked != Asked::Liking {
+            return Err("bitter, sweet and the like are asked beside the liking".into());
+        }
+        if (1..self.attributes.len()).any(|i| self.attributes[..i].contains(&self.attributes[i])) {
+            return Err("each of what is asked beside the liking once".into());
+        }
+        Ok(())
     }
 }
 
@@ -300,8 +358,8 @@ pub struct Against {
     pub less: usize,
     /// Who gave it as many.
     pub same: usize,
-    /// The chance of so great a difference of ranks within tasters were there none, adjusted for all that were held against
-    /// the first.
+    /// The chance of so great a difference of ranks within tasters were there none, adjusted for
+    /// all that were held against the first.
     pub p: f64,
     /// Whether it tells, at 5 %.
     pub told: bool,
@@ -340,7 +398,11 @@ pub const ALPHA: f64 = 0.05;
 
 /// Answers that count: those of cups of which it is known what was in them.
 fn counted(tasting: &Tasting) -> impl Iterator<Item = (&Seat, &Answer)> {
-    tasting.seats.iter().filter(|s| s.known).filter_map(|s| Some((s, s.answer.as_ref()?)))
+    tasting
+        .seats
+        .iter()
+        .filter(|s| s.known)
+        .filter_map(|s| Some((s, s.answer.as_ref()?)))
 }
 
 fn picked(tasting: &Tasting) -> Result<Option<PickedOut>, StatsError> {
@@ -353,19 +415,34 @@ fn picked(tasting: &Tasting) -> Result<Option<PickedOut>, StatsError> {
         .filter_map(|(seat, answer)| {
             let own = seat.cups.get(answer.picked?)?.of;
             let alike = seat.cups.iter().filter(|cup| cup.of == own).count();
-            Some(if test == Test::Triangle { alike == 1 } else { Some(&own) == tasting.of.get(1) })
+            Some(if test == Test::Triangle {
+                alike == 1
+            } else {
+                Some(&own) == tasting.of.get(1)
+            })
         })
         .collect();
     if answers.is_empty() {
         return Ok(None);
     }
-    let (of, right) = (answers.len(), answers.iter().filter(|right| **right).count());
+    let (of, right) = (
+        answers.len(),
+        answers.iter().filter(|right| **right).count(),
+    );
     let p = exact::p_value(test, of, right)?;
-    Ok(Some(PickedOut { of, right, p, wanted: exact::wanted(test, of, ALPHA)?, told: p <= ALPHA }))
+    Ok(Some(PickedOut {
+        of,
+        right,
+        p,
+        wanted: exact::wanted(test, of, ALPHA)?,
+        told: p <= ALPHA,
+    }))
 }
 
 /// The points of liking that each treatment was given at these tastings, taster by taster.
-pub fn liked<'a>(tastings: impl Iterator<Item = &'a Tasting>) -> BTreeMap<TreatmentIndex, Vec<f64>> {
+pub fn liked<'a>(
+    tastings: impl Iterator<Item = &'a Tasting>,
+) -> BTreeMap<TreatmentIndex, Vec<f64>> {
     let mut all: BTreeMap<TreatmentIndex, Vec<f64>> = BTreeMap::new();
     for tasting in tastings {
         for (seat, answer) in counted(tasting) {
@@ -378,12 +455,19 @@ pub fn liked<'a>(tastings: impl Iterator<Item = &'a Tasting>) -> BTreeMap<Treatm
 }
 
 /// How each was rated; the p are those of each alone.
-fn rated(tasting: &Tasting, points: impl Fn(&Answer) -> Option<&Vec<u8>>) -> Result<Vec<Rated>, StatsError> {
+fn rated(
+    tasting: &Tasting,
+    points: impl Fn(&Answer) -> Option<&Vec<u8>>,
+) -> Result<Vec<Rated>, StatsError> {
     // Points and ranks within a taster, in the order of what is compared.
     let rows: Vec<(Vec<f64>, Vec<f64>)> = counted(tasting)
         .filter_map(|(seat, answer)| {
             let given = points(answer)?;
-            let of = |t: &TreatmentIndex| Some(f64::from(*given.get(seat.cups.iter().position(|cup| cup.of == *t)?)?));
+            let of = |t: &TreatmentIndex| {
+                Some(f64::from(
+                    *given.get(seat.cups.iter().position(|cup| cup.of == *t)?)?,
+                ))
+            };
             let own: Vec<f64> = tasting.of.iter().map(of).collect::<Option<_>>()?;
             let ranks = midranks(&own);
             Some((own, ranks))
@@ -393,13 +477,20 @@ fn rated(tasting: &Tasting, points: impl Fn(&Answer) -> Option<&Vec<u8>>) -> Res
         return Ok(Vec::new());
     }
     let mean = |at: usize, ranks: bool| {
-        rows.iter().map(|(own, rank)| if ranks { rank[at] } else { own[at] }).sum::<f64>() / rows.len() as f64
+        rows.iter()
+            .map(|(own, rank)| if ranks { rank[at] } else { own[at] })
+            .sum::<f64>()
+            / rows.len() as f64
     };
     let against = |at: usize| -> Result<Option<Against>, StatsError> {
         if at == 0 {
             return Ok(None);
         }
-        let count = |order| rows.iter().filter(|(own, _)| own[at].total_cmp(&own[0]) == order).count();
+        let count = |order| {
+            rows.iter()
+                .filter(|(own, _)| own[at].total_cmp(&own[0]) == order)
+                .count()
+        };
         let differences: Vec<f64> = rows.iter().map(|(_, ranks)| ranks[at] - ranks[0]).collect();
         Ok(Some(Against {
             more: count(Ordering::Greater),
@@ -410,14 +501,22 @@ fn rated(tasting: &Tasting, points: impl Fn(&Answer) -> Option<&Vec<u8>>) -> Res
         }))
     };
     let one = |(at, of): (usize, &TreatmentIndex)| {
-        Ok(Rated { of: *of, mean: mean(at, false), rank: mean(at, true), against: against(at)? })
+        Ok(Rated {
+            of: *of,
+            mean: mean(at, false),
+            rank: mean(at, true),
+            against: against(at)?,
+        })
     };
     tasting.of.iter().enumerate().map(one).collect()
 }
 
 /// Adjusts among themselves (Holm 1979), and says which tell.
 fn adjusted(rated: &mut [&mut Rated]) {
-    let p: Vec<Option<f64>> = rated.iter().map(|r| r.against.as_ref().map(|a| a.p)).collect();
+    let p: Vec<Option<f64>> = rated
+        .iter()
+        .map(|r| r.against.as_ref().map(|a| a.p))
+        .collect();
     for (own, p) in rated.iter_mut().zip(holm(&p)) {
         if let (Some(against), Some(p)) = (&mut own.against, p) {
             (against.p, against.told) = (p, p <= ALPHA);
@@ -436,8 +535,14 @@ impl Tasting {
         let mut told = Told {
             answers: counted(self).count(),
             picked: picked(self)?,
-            liking: rated(self, |answer| Some(&answer.liking).filter(|_| liking(answer)))?,
-            attributes: self.attributes.iter().map(beside).collect::<Result<_, StatsError>>()?,
+            liking: rated(self, |answer| {
+                Some(&answer.liking).filter(|_| liking(answer))
+            })?,
+            attributes: self
+                .attributes
+                .iter()
+                .map(beside)
+                .collect::<Result<_, StatsError>>()?,
         };
         adjusted(&mut told.liking.iter_mut().collect::<Vec<_>>());
         // One family: of five questions asked beside one may seem to differ by luck.
@@ -452,8 +557,8 @@ impl Tasting {
 pub struct Foretold {
     /// In plain words.
     pub said: String,
-    /// Answers that are wanted for a difference that half of all tell apart, or that three of four prefer, seen in 4 of 5
-    /// tastings.
+    /// Answers that are wanted for a difference that half of all tell apart, or that three of four
+    /// prefer, seen in 4 of 5 tastings.
     pub planned: Option<usize>,
 }
 
@@ -462,7 +567,8 @@ fn aim(test: Test) -> f64 {
     if test == Test::Triangle { 0.5 } else { 0.75 }
 }
 
-/// What so many answers could see. Of a liking it is said of the sign alone: who likes one cup better than the first.
+/// What so many answers could see. Of a liking it is said of the sign alone: who likes one cup
+/// better than the first.
 ///
 /// # Errors
 /// As of the computation; [`StatsError::OutOfRange`] for no answers.
@@ -474,21 +580,30 @@ fn aim(test: Test) -> f64 {
 /// assert!(twelve.said.starts_with("8 of 12"), "{}", twelve.said);
 /// ```
 pub fn foretold(asked: Asked, answers: usize) -> Result<Foretold, StatsError> {
-    let test = if asked == Asked::Triangle { Test::Triangle } else { Test::Pair };
+    let test = if asked == Asked::Triangle {
+        Test::Triangle
+    } else {
+        Test::Pair
+    };
     let wanted = exact::wanted(test, answers, ALPHA)?;
     let planned = exact::planned(test, ALPHA, aim(test), 0.8)?;
     let seen = 100.0 * exact::power(test, answers, ALPHA, aim(test))?;
     let said = match (asked, wanted) {
-        (Asked::Triangle, None) => format!("{answers} answers can tell nothing, even were all of them right."),
+        (Asked::Triangle, None) => {
+            format!("{answers} answers can tell nothing, even were all of them right.")
+        }
         (_, None) => format!("{answers} answers can tell nothing, even did all of them agree."),
         (Asked::Triangle, Some(wanted)) => format!(
-            "{wanted} of {answers} must find the odd cup before it tells. Where every second taster tells them apart, that comes about in {seen:.0} of 100 tastings."
+            "{wanted} of {answers} must find the odd cup before it tells. Where every second \
+             taster tells them apart, that comes about in {seen:.0} of 100 tastings."
         ),
         (Asked::Pair, Some(wanted)) => format!(
-            "{wanted} of {answers} must prefer the same one before it tells. Where three of four prefer one, that comes about in {seen:.0} of 100 tastings."
+            "{wanted} of {answers} must prefer the same one before it tells. Where three of four \
+             prefer one, that comes about in {seen:.0} of 100 tastings."
         ),
         (Asked::Liking, Some(wanted)) => format!(
-            "If {wanted} of {answers} like one cup better than the first, it tells; points say a little more. Where three of four do, that comes about in {seen:.0} of 100 tastings."
+            "If {wanted} of {answers} like one cup better than the first, it tells; points say a \
+             little more. Where three of four do, that comes about in {seen:.0} of 100 tastings."
         ),
     };
     Ok(Foretold { said, planned })

@@ -1,8 +1,8 @@
 //! What a tasting tells, in sentences.
 
 use super::{Against, Asked, Attribute, Rated, Tasting, Told, Way};
-use crate::terms::indices::TreatmentIndex;
-use crate::terms::words::capitalised;
+use iron_twin_terms::indices::TreatmentIndex;
+use iron_twin_terms::words::capitalised;
 use std::collections::BTreeSet;
 
 /// How often luck alone does as well.
@@ -32,9 +32,15 @@ fn more_or_less(attribute: Attribute, more: bool) -> &'static str {
     }
 }
 
-fn picked(tasting: &Tasting, told: &Told, name: &dyn Fn(TreatmentIndex) -> String) -> Option<String> {
+fn picked(
+    tasting: &Tasting,
+    told: &Told,
+    name: &dyn Fn(TreatmentIndex) -> String,
+) -> Option<String> {
     let own = told.picked.as_ref()?;
-    let [first, second] = tasting.of[..] else { return None };
+    let [first, second] = tasting.of[..] else {
+        return None;
+    };
     let (of, right) = (own.of, own.right);
     let few = match own.wanted {
         None => " So few answers can tell nothing.".to_owned(),
@@ -42,33 +48,42 @@ fn picked(tasting: &Tasting, told: &Told, name: &dyn Fn(TreatmentIndex) -> Strin
     };
     Some(match (tasting.asked, own.told) {
         (Asked::Triangle, true) => format!(
-            "{right} of {of} found the odd cup: {} and {} taste different. Luck alone does as well {}.",
+            "{right} of {of} found the odd cup: {} and {} taste different. Luck alone does as \
+             well {}.",
             name(first),
             name(second),
             by_luck(own.p)
         ),
         (Asked::Triangle, false) => format!(
-            "{right} of {of} found the odd cup, and one in three is found by guessing: whether {} and {} taste different cannot be told, nor that they taste alike.{few}",
+            "{right} of {of} found the odd cup, and one in three is found by guessing: whether {} \
+             and {} taste different cannot be told, nor that they taste alike.{few}",
             name(first),
             name(second)
         ),
         (_, told) => {
-            let (most, other) = if 2 * right > of { (second, first) } else { (first, second) };
+            let (most, other) = if 2 * right > of {
+                (second, first)
+            } else {
+                (first, second)
+            };
             let agree = right.max(of - right);
             match told {
                 true => format!(
-                    "{agree} of {of} preferred {} to {}: it is preferred. Luck alone has as many agree {}.",
+                    "{agree} of {of} preferred {} to {}: it is preferred. Luck alone has as many \
+                     agree {}.",
                     name(most),
                     name(other),
                     by_luck(own.p)
                 ),
                 false if 2 * agree == of => format!(
-                    "As many preferred {} as {}: {agree} of {of}. Which is preferred cannot be told.",
+                    "As many preferred {} as {}: {agree} of {of}. Which is preferred cannot be \
+                     told.",
                     name(first),
                     name(second)
                 ),
                 false => format!(
-                    "{agree} of {of} preferred {} to {}: that may be luck, and which is preferred cannot be told.{few}",
+                    "{agree} of {of} preferred {} to {}: that may be luck, and which is preferred \
+                     cannot be told.{few}",
                     name(most),
                     name(other)
                 ),
@@ -80,24 +95,45 @@ fn picked(tasting: &Tasting, told: &Told, name: &dyn Fn(TreatmentIndex) -> Strin
 /// `9 of 12 gave it more points, 2 fewer, 1 as many`.
 fn counts(against: &Against) -> String {
     let of = against.more + against.less + against.same;
-    let same = if against.same > 0 { format!(", {} as many", against.same) } else { String::new() };
-    let none = |n: usize| if n == 0 { "none".to_owned() } else { n.to_string() };
-    format!("{} of {of} gave it more points, {} fewer{same}", none(against.more), none(against.less))
+    let same = if against.same > 0 {
+        format!(", {} as many", against.same)
+    } else {
+        String::new()
+    };
+    let none = |n: usize| {
+        if n == 0 {
+            "none".to_owned()
+        } else {
+            n.to_string()
+        }
+    };
+    format!(
+        "{} of {of} gave it more points, {} fewer{same}",
+        none(against.more),
+        none(against.less)
+    )
 }
 
 fn liked(rated: &[Rated], name: &dyn Fn(TreatmentIndex) -> String) -> Vec<String> {
-    let Some(first) = rated.first() else { return Vec::new() };
+    let Some(first) = rated.first() else {
+        return Vec::new();
+    };
     let one = |own: &Rated| {
         let against = own.against.as_ref()?;
         let (own_name, first_name) = (capitalised(&name(own.of)), name(first.of));
         let points = format!("{:.1} against {:.1} of 9", own.mean, first.mean);
         let counts = counts(against);
         Some(match (against.told, own.rank > first.rank) {
-            (true, true) => format!("{own_name} is liked better than {first_name}: {counts} ({points})."),
-            (true, false) => format!("{own_name} is liked less than {first_name}: {counts} ({points})."),
+            (true, true) => {
+                format!("{own_name} is liked better than {first_name}: {counts} ({points}).")
+            }
+            (true, false) => {
+                format!("{own_name} is liked less than {first_name}: {counts} ({points}).")
+            }
             (false, _) => {
                 format!(
-                    "Whether {} is liked better than {first_name} cannot be told: {counts} ({points}).",
+                    "Whether {} is liked better than {first_name} cannot be told: {counts} \
+                     ({points}).",
                     name(own.of)
                 )
             }
@@ -136,11 +172,18 @@ impl Tasting {
             }
         }
         if !silent.is_empty() {
-            said.push(format!("No difference can be told in: {}.", silent.join(", ")));
+            said.push(format!(
+                "No difference can be told in: {}.",
+                silent.join(", ")
+            ));
         }
         if self.way == Way::Covered {
-            let who: BTreeSet<&str> =
-                self.seats.iter().filter(|s| s.answer.is_some()).map(|s| s.taster.as_str()).collect();
+            let who: BTreeSet<&str> = self
+                .seats
+                .iter()
+                .filter(|s| s.answer.is_some())
+                .map(|s| s.taster.as_str())
+                .collect();
             said.push(if who.len() > 1 {
                 "It is told of those who tasted; others may taste otherwise.".into()
             } else {

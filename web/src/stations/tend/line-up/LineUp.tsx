@@ -37,10 +37,16 @@ export default function LineUp() {
         <>
           <p>{words.judges(view.judges)}</p>
           {!view.judged_by && <p className="soft">{words.notJudged}</p>}
-          {kept && <p className="kept-order" role="status">{kept === "kept" ? words.unsent : words.kept}</p>}
+          {kept && (
+            <p className="kept-order" role="status">
+              {kept === "kept" ? words.unsent : words.kept}
+            </p>
+          )}
           {trial.reveal === null && !mine && kept !== "kept" && (
             <Making
-              trial={trial} view={view} write={write}
+              trial={trial}
+              view={view}
+              write={write}
               done={(how) => {
                 setKept(how);
                 setAgain(false);
@@ -84,23 +90,55 @@ function Making({ trial, view, write, done }: MakingProps) {
   const shown = (code: string) => (pictures ? pictureFor.get(code) : undefined);
   const save = () => {
     const body = { places: order, judge: judge.trim() };
-    write.mutate({ trial: trial.id, records: [{ kind: "line_up", body }] }, { onSuccess: (answer) => done(answer === "kept" ? "kept" : "sent") });
+    write.mutate(
+      { trial: trial.id, records: [{ kind: "line_up", body }] },
+      { onSuccess: (answer) => done(answer === "kept" ? "kept" : "sent") },
+    );
   };
   return (
     <div className="making">
       <div className="row">
         <label className="field">
           <span>{words.judge}</span>
-          <Input name="judge" value={judge} placeholder={words.me} onChange={(e) => setJudge(e.target.value)} />
+          <Input
+            name="judge"
+            value={judge}
+            placeholder={words.me}
+            onChange={(e) => setJudge(e.target.value)}
+          />
         </label>
         {pictureFor.size > 0 && (
-          <Checkbox checked={pictures} onChange={(e) => setPictures(e.target.checked)}>{words.pictures}</Checkbox>
+          <Checkbox
+            checked={pictures}
+            onChange={(e) => setPictures(e.target.checked)}
+          >
+            {words.pictures}
+          </Checkbox>
         )}
       </div>
-      <Pool pool={pool} order={order} setOrder={setOrder} tied={tied} setTied={setTied} picture={shown} />
-      <Ordered order={order} setOrder={setOrder} picture={shown} whole={pool.length === 0} />
+      <Pool
+        pool={pool}
+        order={order}
+        setOrder={setOrder}
+        tied={tied}
+        setTied={setTied}
+        picture={shown}
+      />
+      <Ordered
+        order={order}
+        setOrder={setOrder}
+        picture={shown}
+        whole={pool.length === 0}
+      />
       <Trouble error={write.error} />
-      <Button type="primary" disabled={pool.length > 0} loading={write.isPending} onClick={save}>{words.save}</Button>
+      <Button
+        type="primary"
+        disabled={pool.length > 0}
+        loading={write.isPending}
+        onClick={save}
+      >
+        {words.save}
+      </Button>
     </div>
   );
 }
@@ -132,7 +170,12 @@ function Pool({ pool, order, setOrder, tied, setTied, picture }: PoolProps) {
       <h3>{words.pool}</h3>
       <div className="cards">
         {pool.map((code) => (
-          <button key={code} type="button" className="code-card" onClick={() => setOrder(placedLast(order, code, tied))}>
+          <button
+            key={code}
+            type="button"
+            className="code-card"
+            onClick={() => setOrder(placedLast(order, code, tied))}
+          >
             {picture(code) && <img src={picture(code)} alt="" />}
             <b>{code}</b>
           </button>
@@ -140,8 +183,16 @@ function Pool({ pool, order, setOrder, tied, setTied, picture }: PoolProps) {
       </div>
       {order.length > 0 && (
         <p className="pool-ways">
-          <Checkbox checked={tied} onChange={(e) => setTied(e.target.checked)}>{words.tied}</Checkbox>
-          <button type="button" className="plain" onClick={() => setOrder([...order, pool])}>{words.rest(pool.length)}</button>
+          <Checkbox checked={tied} onChange={(e) => setTied(e.target.checked)}>
+            {words.tied}
+          </Checkbox>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => setOrder([...order, pool])}
+          >
+            {words.rest(pool.length)}
+          </button>
         </p>
       )}
     </section>

@@ -6,7 +6,13 @@ import { text } from "../../../text/en";
 import { numbers } from "./order";
 
 /** What all judges said, beside one another, and how far they agree. */
-export function Said({ trial, view }: { trial: TrialView; view: Schemas["LineUpsView"] }) {
+export function Said({
+  trial,
+  view,
+}: {
+  trial: TrialView;
+  view: Schemas["LineUpsView"];
+}) {
   const words = text.lineUp;
   const placeOf = (lineUp: Schemas["LineUpView"], code: string) => {
     const at = lineUp.places.findIndex((tied) => tied.includes(code));
@@ -16,7 +22,15 @@ export function Said({ trial, view }: { trial: TrialView; view: Schemas["LineUps
   return (
     <section className="said">
       <h3>{words.said}</h3>
-      {view.agreement && <p>{words.agreement(view.line_ups.length, view.agreement.w, view.agreement.p)}</p>}
+      {view.agreement && (
+        <p>
+          {words.agreement(
+            view.line_ups.length,
+            view.agreement.w,
+            view.agreement.p,
+          )}
+        </p>
+      )}
       <Wide className="numbers" name={words.said}>
         <table>
           <thead>

@@ -1,5 +1,12 @@
 import { expect, test } from "vitest";
-import { moved, numbers, placedLast, stepped, takenOut, type Order } from "./order";
+import {
+  moved,
+  numbers,
+  placedLast,
+  stepped,
+  takenOut,
+  type Order,
+} from "./order";
 
 const order: Order = [["A"], ["B", "C"], ["D"]];
 
@@ -26,7 +33,10 @@ test("half steps go through ties, all the way and back", () => {
   expect(up).toEqual([
     [["A"], ["B", "C", "D"]],
     [["A"], ["D"], ["B", "C"]],
-    [["A", "D"], ["B", "C"]],
+    [
+      ["A", "D"],
+      ["B", "C"],
+    ],
     [["D"], ["A"], ["B", "C"]],
   ]);
   expect(stepped(up[3] ?? [], "D", true)).toEqual(up[3]);
@@ -36,5 +46,9 @@ test("half steps go through ties, all the way and back", () => {
 });
 
 test("places are numbered as in a race", () => {
-  expect(numbers(order)).toEqual([[1, 1], [2, 3], [4, 4]]);
+  expect(numbers(order)).toEqual([
+    [1, 1],
+    [2, 3],
+    [4, 4],
+  ]);
 });

@@ -3,7 +3,12 @@ import { Button } from "antd";
 import { useState } from "react";
 import type { Schemas, TrialView } from "../../../api/client";
 import { Trouble } from "../../../frame/Trouble";
-import { loggersQuery, useBringLog, useGiveLogUp, useTakeLogBack } from "../../../queries/tracks";
+import {
+  loggersQuery,
+  useBringLog,
+  useGiveLogUp,
+  useTakeLogBack,
+} from "../../../queries/tracks";
 import { text } from "../../../text/en";
 import { LogMapping } from "./LogMapping";
 
@@ -17,7 +22,9 @@ export function Loggers({ trial }: { trial: TrialView }) {
   const bring = useBringLog(trial.id);
   const [brought, setBrought] = useState<Schemas["LoggerBrought"] | null>(null);
   const open = trial.reveal === null;
-  const waits = brought && all.data?.incoming.some((f) => f.token === brought.file.token && isOpen(f));
+  const waits =
+    brought &&
+    all.data?.incoming.some((f) => f.token === brought.file.token && isOpen(f));
   return (
     <section className="loggers">
       <h2>{words.title}</h2>
@@ -26,7 +33,10 @@ export function Loggers({ trial }: { trial: TrialView }) {
         <label className={bring.isPending ? "file busy" : "file"}>
           {bring.isPending ? words.looking : words.add}
           <input
-            type="file" name="log" accept=".csv,.txt,.tsv,.log,text/csv,text/plain" disabled={bring.isPending}
+            type="file"
+            name="log"
+            accept=".csv,.txt,.tsv,.log,text/csv,text/plain"
+            disabled={bring.isPending}
             onChange={(e) => {
               const file = e.target.files?.[0];
               e.target.value = "";
@@ -38,10 +48,19 @@ export function Loggers({ trial }: { trial: TrialView }) {
         </label>
       )}
       <Trouble error={bring.error ?? all.error} />
-      {all.data?.incoming.filter((f) => f.standing !== "waiting").map((file) => (
-        <OnItsWay key={file.token} trial={trial.id} file={file} />
-      ))}
-      {brought && waits && all.data && <LogMapping key={brought.file.token} trial={trial} brought={brought} known={all.data} />}
+      {all.data?.incoming
+        .filter((f) => f.standing !== "waiting")
+        .map((file) => (
+          <OnItsWay key={file.token} trial={trial.id} file={file} />
+        ))}
+      {brought && waits && all.data && (
+        <LogMapping
+          key={brought.file.token}
+          trial={trial}
+          brought={brought}
+          known={all.data}
+        />
+      )}
       {all.data && all.data.files.length > 0 && (
         <>
           <h3>{words.files}</h3>
@@ -58,7 +77,10 @@ export function Loggers({ trial }: { trial: TrialView }) {
 
 /** Whether it may still be told how a file is read. */
 function isOpen(file: Arrived): boolean {
-  return file.standing === "waiting" || (typeof file.standing === "object" && "failed" in file.standing);
+  return (
+    file.standing === "waiting" ||
+    (typeof file.standing === "object" && "failed" in file.standing)
+  );
 }
 
 /** A file that is being taken in, is in, or could not be. */
@@ -66,10 +88,19 @@ function OnItsWay({ trial, file }: { trial: string; file: Arrived }) {
   const words = text.loggers;
   const giveUp = useGiveLogUp(trial);
   const close = (label: string) => (
-    <Button size="small" loading={giveUp.isPending} onClick={() => giveUp.mutate(file.token)}>{label}</Button>
+    <Button
+      size="small"
+      loading={giveUp.isPending}
+      onClick={() => giveUp.mutate(file.token)}
+    >
+      {label}
+    </Button>
   );
   if (file.standing === "running") {
-    const percent = Math.min(99, Math.floor((100 * file.read) / Math.max(file.bytes, 1)));
+    const percent = Math.min(
+      99,
+      Math.floor((100 * file.read) / Math.max(file.bytes, 1)),
+    );
     return (
       <div className="on-its-way" role="status">
         <progress max={100} value={percent} aria-label={file.name} />
@@ -78,7 +109,11 @@ function OnItsWay({ trial, file }: { trial: string; file: Arrived }) {
     );
   }
   if (typeof file.standing === "object" && "failed" in file.standing) {
-    return <p className="trouble">{words.failed(file.name, file.standing.failed)} {close(words.ok)}</p>;
+    return (
+      <p className="trouble">
+        {words.failed(file.name, file.standing.failed)} {close(words.ok)}
+      </p>
+    );
   }
   return typeof file.standing === "object" && "done" in file.standing ? (
     <div className="on-its-way done" role="status">
@@ -121,13 +156,33 @@ function TakenIn({ trial, file }: { trial: string; file: File }) {
       <b>{file.name}</b>
       <span>{file.holds.join("; ")}</span>
       <span>{words.rows(file.taken)}</span>
-      <span className="soft">{words.by(file.who, new Date(file.at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" }))}</span>
-      {file.own && !asked && <button type="button" className="plain" onClick={() => setAsked(true)}>{words.takeBack}</button>}
+      <span className="soft">
+        {words.by(
+          file.who,
+          new Date(file.at).toLocaleString([], {
+            dateStyle: "medium",
+            timeStyle: "short",
+          }),
+        )}
+      </span>
+      {file.own && !asked && (
+        <button type="button" className="plain" onClick={() => setAsked(true)}>
+          {words.takeBack}
+        </button>
+      )}
       {asked && (
         <span className="sure">
           {words.takeBackSure}{" "}
-          <Button size="small" loading={back.isPending} onClick={() => back.mutate(file.id)}>{words.sure}</Button>{" "}
-          <Button size="small" onClick={() => setAsked(false)}>{words.keep}</Button>
+          <Button
+            size="small"
+            loading={back.isPending}
+            onClick={() => back.mutate(file.id)}
+          >
+            {words.sure}
+          </Button>{" "}
+          <Button size="small" onClick={() => setAsked(false)}>
+            {words.keep}
+          </Button>
         </span>
       )}
       {file.bad + file.other > 0 && (

@@ -35,11 +35,24 @@ function Chosen({ trial, view }: { trial: TrialView; view: View }) {
   const [wanted, setWanted] = useState<string | null>(null);
   const readings = view.readings.map((r) => ({ ...r, id: r.key }));
   const plain = { outstanding: 0 };
-  const logged = view.logged.map((l) => ({ ...l, ...plain, id: `logged ${l.quantity}`, computed: false as const }));
-  const computed = view.computed.map((c) => ({ ...c, ...plain, id: `computed ${c.quantity}`, computed: true as const }));
+  const logged = view.logged.map((l) => ({
+    ...l,
+    ...plain,
+    id: `logged ${l.quantity}`,
+    computed: false as const,
+  }));
+  const computed = view.computed.map((c) => ({
+    ...c,
+    ...plain,
+    id: `computed ${c.quantity}`,
+    computed: true as const,
+  }));
   // What has something to look at comes first into view.
-  const first = readings.find((r) => r.outstanding > 0) ?? readings[0] ?? logged[0];
-  const chosen = [...readings, ...logged, ...computed].find((r) => r.id === wanted)?.id ?? first?.id;
+  const first =
+    readings.find((r) => r.outstanding > 0) ?? readings[0] ?? logged[0];
+  const chosen =
+    [...readings, ...logged, ...computed].find((r) => r.id === wanted)?.id ??
+    first?.id;
   if (!first) {
     return <p className="soft">{text.tracks.none}</p>;
   }
@@ -47,11 +60,35 @@ function Chosen({ trial, view }: { trial: TrialView; view: View }) {
   const series = [...logged, ...computed].find((l) => l.id === chosen);
   return (
     <>
-      <Choice name={inWords(trial, text.tracks.readings)} all={readings} chosen={chosen} choose={setWanted} />
-      <Choice name={text.tracks.logged} all={logged} chosen={chosen} choose={setWanted} />
-      <Choice name={text.tracks.computed} all={computed} chosen={chosen} choose={setWanted} />
-      {reading && <Readings key={reading.key} trial={trial} of={reading} ticks={view.ticks} />}
-      {series && <Logged key={series.id} trial={trial} of={series} ticks={view.ticks} />}
+      <Choice
+        name={inWords(trial, text.tracks.readings)}
+        all={readings}
+        chosen={chosen}
+        choose={setWanted}
+      />
+      <Choice
+        name={text.tracks.logged}
+        all={logged}
+        chosen={chosen}
+        choose={setWanted}
+      />
+      <Choice
+        name={text.tracks.computed}
+        all={computed}
+        chosen={chosen}
+        choose={setWanted}
+      />
+      {reading && (
+        <Readings
+          key={reading.key}
+          trial={trial}
+          of={reading}
+          ticks={view.ticks}
+        />
+      )}
+      {series && (
+        <Logged key={series.id} trial={trial} of={series} ticks={view.ticks} />
+      )}
     </>
   );
 }
@@ -71,9 +108,16 @@ function Choice({ name, all, chosen, choose }: ChoiceProps) {
     <div className="track-choice" role="group" aria-label={name}>
       <span>{name}</span>
       {all.map((one) => (
-        <button key={one.id} type="button" aria-pressed={one.id === chosen} onClick={() => choose(one.id)}>
+        <button
+          key={one.id}
+          type="button"
+          aria-pressed={one.id === chosen}
+          onClick={() => choose(one.id)}
+        >
           {one.name}
-          {one.outstanding > 0 && <em>{text.tracks.outstanding(one.outstanding)}</em>}
+          {one.outstanding > 0 && (
+            <em>{text.tracks.outstanding(one.outstanding)}</em>
+          )}
         </button>
       ))}
     </div>

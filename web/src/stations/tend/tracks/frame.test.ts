@@ -9,7 +9,9 @@ test("a flat line stands in the middle, and a single day has room", () => {
 
 test("lines run from point to point", () => {
   const frame = frameOf(false, [0, 10], [0, 10]);
-  expect(pathOf(frame, [0, 10], [5, 5])).toMatch(/^M54\.0 \d+\.\dL750\.0 \d+\.\d$/);
+  expect(pathOf(frame, [0, 10], [5, 5])).toMatch(
+    /^M54\.0 \d+\.\dL750\.0 \d+\.\d$/,
+  );
   expect(pathOf(frame, [], [])).toBe("");
 });
 
@@ -19,7 +21,16 @@ test("the span of nothing is one that can be drawn", () => {
 });
 
 test("labels stand apart, in their order, and inside", () => {
-  const moved = spread([{ y: 100, n: "a" }, { y: 101, n: "b" }, { y: 99, n: "c" }, { y: 300, n: "d" }], 14, [10, 300]);
+  const moved = spread(
+    [
+      { y: 100, n: "a" },
+      { y: 101, n: "b" },
+      { y: 99, n: "c" },
+      { y: 300, n: "d" },
+    ],
+    14,
+    [10, 300],
+  );
   expect(moved.map((l) => l.n)).toEqual(["c", "a", "b", "d"]);
   const gaps = moved.slice(1).map((l, i) => l.y - (moved[i]?.y ?? 0));
   expect(Math.min(...gaps)).toBeGreaterThanOrEqual(14);

@@ -24,7 +24,11 @@ export default function Cards() {
           </Button>
           <Link to={`/trials/${id}/weigh/tasting`}>{words.title}</Link>
         </div>
-        <p className="soft noprint">{found.data?.length === 0 ? words.cardsGone : words.cardsWhy(window.location.origin)}</p>
+        <p className="soft noprint">
+          {found.data?.length === 0
+            ? words.cardsGone
+            : words.cardsWhy(window.location.origin)}
+        </p>
         <div className="stock">
           {found.data?.map((card) => (
             <div className="seat-card" key={card.seat}>

@@ -18,7 +18,10 @@ export function Closing({ own, deed }: Props) {
   if (!asked) {
     return (
       <p className="closing">
-        <Button type={missing === 0 ? "primary" : "default"} onClick={() => (missing === 0 ? close() : setAsked(true))}>
+        <Button
+          type={missing === 0 ? "primary" : "default"}
+          onClick={() => (missing === 0 ? close() : setAsked(true))}
+        >
           {words.close}
         </Button>
       </p>
@@ -26,7 +29,11 @@ export function Closing({ own, deed }: Props) {
   }
   return (
     <p className="closing" role="alert">
-      <span>{words.closeSure(missing)}</span> <Button danger onClick={close}>{words.closeYes}</Button> <Button onClick={() => setAsked(false)}>{words.closeNo}</Button>
+      <span>{words.closeSure(missing)}</span>{" "}
+      <Button danger onClick={close}>
+        {words.closeYes}
+      </Button>{" "}
+      <Button onClick={() => setAsked(false)}>{words.closeNo}</Button>
     </p>
   );
 }

@@ -27,11 +27,26 @@ export function Covered({ own, liking, mine, deed }: Props) {
       {own.open && !seat && <p className="count">{words.coveredDone}</p>}
       {own.open && seat && (
         <>
-          <p className="count" role="status">{words.serving(seat.seat, own.seats.length)}</p>
+          <p className="count" role="status">
+            {words.serving(seat.seat, own.seats.length)}
+          </p>
           {seat.answered && !changing ? (
-            <Look seat={seat} own={own} deed={deed} change={() => setChanging(true)} />
+            <Look
+              seat={seat}
+              own={own}
+              deed={deed}
+              change={() => setChanging(true)}
+            />
           ) : (
-            <Tasted key={seat.seat} seat={seat} own={own} liking={liking} deed={deed} who={[taster, setTaster]} done={() => setChanging(false)} />
+            <Tasted
+              key={seat.seat}
+              seat={seat}
+              own={own}
+              liking={liking}
+              deed={deed}
+              who={[taster, setTaster]}
+              done={() => setChanging(false)}
+            />
           )}
         </>
       )}
@@ -47,15 +62,33 @@ interface StepProps {
 }
 
 /** What is done before the look, and what is said. */
-function Tasted({ own, seat, liking, deed, who: [taster, setTaster], done }: StepProps & { liking: string[]; who: [string, (name: string) => void]; done: () => void }) {
+function Tasted({
+  own,
+  seat,
+  liking,
+  deed,
+  who: [taster, setTaster],
+  done,
+}: StepProps & {
+  liking: string[];
+  who: [string, (name: string) => void];
+  done: () => void;
+}) {
   const words = text.tasting;
   const [picked, setPicked] = useState<number | null>(null);
   const [points, setPoints] = useState<(number | null)[]>([null, null]);
   const [one = "", other = ""] = seat.cups.map((c) => c.from[0] ?? "");
   const whole = picked !== null && points.every((p) => p !== null);
   const keep = async () => {
-    const body = { picked, liking: points.map((p) => p ?? 0), attributes: {}, taster };
-    await deed.mutateAsync({ kind: "answer", no: own.no, seat: seat.seat, body }).then(done, () => undefined);
+    const body = {
+      picked,
+      liking: points.map((p) => p ?? 0),
+      attributes: {},
+      taster,
+    };
+    await deed
+      .mutateAsync({ kind: "answer", no: own.no, seat: seat.seat, body })
+      .then(done, () => undefined);
   };
   return (
     <>
@@ -66,25 +99,47 @@ function Tasted({ own, seat, liking, deed, who: [taster, setTaster], done }: Ste
       </ol>
       <label className="field">
         <span>{words.who}</span>
-        <Input name="taster" value={taster} maxLength={60} onChange={(e) => setTaster(e.target.value)} />
+        <Input
+          name="taster"
+          value={taster}
+          maxLength={60}
+          onChange={(e) => setTaster(e.target.value)}
+        />
       </label>
       <div className="which" role="group" aria-label={words.whichBetter}>
         <p>
           <b>{words.whichBetter}</b> <span className="soft">{words.guess}</span>
         </p>
         {words.sides.map((side, i) => (
-          <button key={side} type="button" aria-pressed={picked === i} onClick={() => setPicked(i)}>
+          <button
+            key={side}
+            type="button"
+            aria-pressed={picked === i}
+            onClick={() => setPicked(i)}
+          >
             {side}
           </button>
         ))}
       </div>
       {words.sides.map((side, i) => (
         <Points
-          key={side} label={words.howMuch(side)} value={points[i] ?? null} words={liking} least={liking[0] ?? ""} most={liking[8] ?? ""}
-          onChange={(value) => setPoints(points.map((p, at) => (at === i ? value : p)))}
+          key={side}
+          label={words.howMuch(side)}
+          value={points[i] ?? null}
+          words={liking}
+          least={liking[0] ?? ""}
+          most={liking[8] ?? ""}
+          onChange={(value) =>
+            setPoints(points.map((p, at) => (at === i ? value : p)))
+          }
         />
       ))}
-      <Button type="primary" disabled={!whole} loading={deed.isPending} onClick={() => void keep()}>
+      <Button
+        type="primary"
+        disabled={!whole}
+        loading={deed.isPending}
+        onClick={() => void keep()}
+      >
         {words.keep}
       </Button>
     </>
@@ -95,14 +150,25 @@ function Tasted({ own, seat, liking, deed, who: [taster, setTaster], done }: Ste
 function Look({ own, seat, deed, change }: StepProps & { change: () => void }) {
   const words = text.tasting;
   const codes = seat.cups.map((c) => c.from[0] ?? "");
-  const look = (left: string) => deed.mutate({ kind: "uncover", no: own.no, seat: seat.seat, codes: [left, ...codes.filter((c) => c !== left)] });
+  const look = (left: string) =>
+    deed.mutate({
+      kind: "uncover",
+      no: own.no,
+      seat: seat.seat,
+      codes: [left, ...codes.filter((c) => c !== left)],
+    });
   return (
     <div className="which" role="group" aria-label={words.look}>
       <p>
         <b>{words.look}</b>
       </p>
       {codes.map((code) => (
-        <button key={code} type="button" disabled={deed.isPending} onClick={() => look(code)}>
+        <button
+          key={code}
+          type="button"
+          disabled={deed.isPending}
+          onClick={() => look(code)}
+        >
           {code}
         </button>
       ))}

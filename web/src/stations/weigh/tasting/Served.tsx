@@ -22,19 +22,37 @@ export function Served({ trial, own, mine, deed }: Props) {
   return (
     <section className="runs" data-testid="runs">
       <h3>{words.kinds[own.asked]}</h3>
-      <p className="count" role="status">{words.answered(answered, own.seats.length)}</p>
+      <p className="count" role="status">
+        {words.answered(answered, own.seats.length)}
+      </p>
       <p className="seats" aria-hidden="true">
         {own.seats.map((s) => (
-          <i key={s.seat} className={s.answered ? "has" : ""}>{s.seat}</i>
+          <i key={s.seat} className={s.answered ? "has" : ""}>
+            {s.seat}
+          </i>
         ))}
       </p>
-      <p className="soft">{own.open ? words.until(new Date(own.until).toLocaleString("en-GB", { weekday: "long", hour: "2-digit", minute: "2-digit" })) : words.over}</p>
+      <p className="soft">
+        {own.open
+          ? words.until(
+              new Date(own.until).toLocaleString("en-GB", {
+                weekday: "long",
+                hour: "2-digit",
+                minute: "2-digit",
+              }),
+            )
+          : words.over}
+      </p>
       {mine && (
         <p>
-          <Link to={`/trials/${trial.id}/tastings/${own.no}/cards`}>{words.cards}</Link>
+          <Link to={`/trials/${trial.id}/tastings/${own.no}/cards`}>
+            {words.cards}
+          </Link>
         </p>
       )}
-      {mine && !shown && <Button onClick={() => setShown(true)}>{words.sheetShow}</Button>}
+      {mine && !shown && (
+        <Button onClick={() => setShown(true)}>{words.sheetShow}</Button>
+      )}
       {mine && shown && <Sheet own={own} />}
       {mine && <Closing own={own} deed={deed} />}
     </section>
@@ -55,7 +73,9 @@ function Sheet({ own }: { own: Props["own"] }) {
             <tr>
               <th scope="col">{words.seat}</th>
               {places.map((place) => (
-                <th key={place} scope="col">{words.cup(place)}</th>
+                <th key={place} scope="col">
+                  {words.cup(place)}
+                </th>
               ))}
             </tr>
           </thead>

@@ -41,20 +41,49 @@ export default function Tasting() {
           </section>
           {running.map((own) =>
             own.way === "served" ? (
-              <Served key={own.no} trial={trial} own={own} mine={view.mine} deed={deed} />
+              <Served
+                key={own.no}
+                trial={trial}
+                own={own}
+                mine={view.mine}
+                deed={deed}
+              />
             ) : (
-              <Covered key={own.no} own={own} liking={view.liking} mine={view.mine} deed={deed} />
+              <Covered
+                key={own.no}
+                own={own}
+                liking={view.liking}
+                mine={view.mine}
+                deed={deed}
+              />
             ),
           )}
           {closed.map((own) => (
             <section key={own.no} className="told" data-testid="told">
               <h3>
-                {words.kinds[kindOf(own)]} <small>{words.answered(own.seats.filter((s) => s.answered).length, own.seats.length)}</small>
+                {words.kinds[kindOf(own)]}{" "}
+                <small>
+                  {words.answered(
+                    own.seats.filter((s) => s.answered).length,
+                    own.seats.length,
+                  )}
+                </small>
               </h3>
-              <Told own={own} offers={view.offers} attributes={view.attributes} />
+              <Told
+                own={own}
+                offers={view.offers}
+                attributes={view.attributes}
+              />
             </section>
           ))}
-          {running.length === 0 && (view.waits ? <p>{view.waits}</p> : view.mine ? <Begin view={view} deed={deed} /> : <p className="soft">{words.ownersOnly}</p>)}
+          {running.length === 0 &&
+            (view.waits ? (
+              <p>{view.waits}</p>
+            ) : view.mine ? (
+              <Begin view={view} deed={deed} />
+            ) : (
+              <p className="soft">{words.ownersOnly}</p>
+            ))}
         </>
       )}
     </div>

@@ -13,8 +13,18 @@ interface Props {
 export function Told({ own, offers, attributes }: Props) {
   const words = text.tasting;
   const { told } = own;
-  const name = (of: number) => offers.find((o) => o.treatment === of)?.name ?? String(of + 1);
-  const parts = told ? [{ key: "liked", name: words.likedRow, rated: told.liking }, ...attributes.map((a) => ({ key: a.key, name: a.name, rated: told.attributes[a.key] ?? [] }))] : [];
+  const name = (of: number) =>
+    offers.find((o) => o.treatment === of)?.name ?? String(of + 1);
+  const parts = told
+    ? [
+        { key: "liked", name: words.likedRow, rated: told.liking },
+        ...attributes.map((a) => ({
+          key: a.key,
+          name: a.name,
+          rated: told.attributes[a.key] ?? [],
+        })),
+      ]
+    : [];
   const full = parts.filter((part) => part.rated.length > 0);
   return (
     <>
@@ -29,14 +39,22 @@ export function Told({ own, offers, attributes }: Props) {
             <thead>
               <tr>
                 {words.columns.map((c) => (
-                  <th key={c} scope="col" title={c === words.columns[5] ? words.pWhy : undefined}>{c}</th>
+                  <th
+                    key={c}
+                    scope="col"
+                    title={c === words.columns[5] ? words.pWhy : undefined}
+                  >
+                    {c}
+                  </th>
                 ))}
               </tr>
             </thead>
             {full.map((part) => (
               <tbody key={part.key}>
                 <tr>
-                  <th scope="rowgroup" colSpan={6}>{part.name}</th>
+                  <th scope="rowgroup" colSpan={6}>
+                    {part.name}
+                  </th>
                 </tr>
                 {part.rated.map((r) => (
                   <tr key={r.of}>
@@ -45,7 +63,13 @@ export function Told({ own, offers, attributes }: Props) {
                     <td>{r.against?.more}</td>
                     <td>{r.against?.less}</td>
                     <td>{r.against?.same}</td>
-                    <td>{r.against ? words.p(shown(100 * r.against.p, r.against.p < 0.1 ? 1 : 0)) : ""}</td>
+                    <td>
+                      {r.against
+                        ? words.p(
+                            shown(100 * r.against.p, r.against.p < 0.1 ? 1 : 0),
+                          )
+                        : ""}
+                    </td>
                   </tr>
                 ))}
               </tbody>

@@ -1,0 +1,35 @@
+//! The tests of the server, in one binary: each more would be linked and run by itself.
+
+mod afterwards;
+mod api;
+mod blind;
+mod calendar;
+mod crops_inside;
+mod farm;
+mod farm_and_backups;
+mod given;
+mod guesses;
+mod hands;
+mod instruments;
+mod judged_days;
+mod judging;
+mod late_words;
+mod layouts;
+mod ledger;
+mod line_ups;
+mod loggers;
+mod looks;
+mod mixing;
+mod money;
+mod own_measures;
+mod photos;
+mod places;
+mod plans;
+mod records;
+mod samples;
+mod sealed_deals;
+mod sent;
+mod stations;
+mod tasting;
+mod waves;
+mod yields;
