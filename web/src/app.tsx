@@ -3,14 +3,20 @@ import { lazy, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes, useMatch } from "react-router";
 import { setWriter } from "./api/outbox";
 import { BenchEdge } from "./frame/BenchEdge";
-import { TrialFrame } from "./frame/TrialFrame";
 import { NotHere } from "./frame/Trouble";
 import { Today } from "./home/Today";
-import { Trials } from "./home/Trials";
-import { SignIn } from "./people/SignIn";
 import { meQuery } from "./queries/people";
 
-// Each station comes when it is walked to, so that the first route stays light.
+// Each page comes when it is walked to, so that the first route stays light.
+const Trials = lazy(async () => ({
+  default: (await import("./home/Trials")).Trials,
+}));
+const TrialFrame = lazy(async () => ({
+  default: (await import("./frame/TrialFrame")).TrialFrame,
+}));
+const SignIn = lazy(async () => ({
+  default: (await import("./people/SignIn")).SignIn,
+}));
 const Ask = lazy(() => import("./stations/ask/Ask"));
 const Match = lazy(() => import("./stations/match/Match"));
 const Place = lazy(() => import("./stations/place/Place"));
@@ -51,7 +57,11 @@ function AtHome() {
   const name = me.data?.role ? me.data.name : null;
   useEffect(() => setWriter(name ?? null), [name]);
   if (me.data && me.data.role === null) {
-    return <SignIn />;
+    return (
+      <Suspense fallback={<div className="sheet waiting" aria-busy="true" />}>
+        <SignIn />
+      </Suspense>
+    );
   }
   return (
     <>

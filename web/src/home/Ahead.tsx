@@ -1,17 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input } from "antd";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Trouble } from "../frame/Trouble";
 import { longDate } from "../marks/date";
-import {
-  calendarQuery,
-  useAway,
-  useMoveJob,
-  useNotAway,
-} from "../queries/calendar";
+import { calendarQuery, useMoveJob, useNotAway } from "../queries/calendar";
 import { text } from "../text/en";
+
+/** Its fields come when it is opened, so that the first route stays light. */
+const AddAway = lazy(() => import("./AddAway"));
 
 /** Days shown at first; the rest comes at a click. */
 const SOON = 7;
@@ -80,7 +77,9 @@ function Away({ view }: { view: Schemas["CalendarView"] }) {
         <Stretch key={stretch.id} stretch={stretch} />
       ))}
       {open ? (
-        <AddAway today={view.today} onKept={() => setOpen(false)} />
+        <Suspense fallback={null}>
+          <AddAway today={view.today} onKept={() => setOpen(false)} />
+        </Suspense>
       ) : (
         <button type="button" className="plain" onClick={() => setOpen(true)}>
           {text.ahead.add}
@@ -146,45 +145,5 @@ function Stretch({ stretch }: { stretch: Schemas["AwayView"] }) {
       )}
       <Trouble error={not.error ?? move.error} />
     </article>
-  );
-}
-
-function AddAway({ today, onKept }: { today: string; onKept: () => void }) {
-  const [draft, setDraft] = useState({ first: "", last: "", note: "" });
-  const away = useAway();
-  const field = (key: "first" | "last" | "note", label: string) => (
-    <label className="field">
-      <span>{label}</span>
-      <Input
-        name={`away-${key}`}
-        type={key === "note" ? "text" : "date"}
-        min={today}
-        value={draft[key]}
-        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
-      />
-    </label>
-  );
-  return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault();
-        away.mutate(
-          { ...draft, last: draft.last || draft.first },
-          { onSuccess: onKept },
-        );
-      }}
-    >
-      {field("first", text.ahead.first)}
-      {field("last", text.ahead.last)}
-      {field("note", text.ahead.note)}
-      <Button
-        htmlType="submit"
-        loading={away.isPending}
-        disabled={draft.first === ""}
-      >
-        {text.ahead.keep}
-      </Button>
-      <Trouble error={away.error} />
-    </form>
   );
 }

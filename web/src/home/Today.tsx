@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
-import { useState, type ReactNode } from "react";
+import { lazy, Suspense, useState, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { answered, client, type Schemas } from "../api/client";
 import { Head } from "../frame/Head";
@@ -8,11 +8,14 @@ import { OnceMore } from "../frame/OnceMore";
 import { Trouble } from "../frame/Trouble";
 import { longDate } from "../marks/date";
 import { todayQuery, trialsQuery, useJob } from "../queries/trial";
-import { Otherwise } from "../stations/tend/Otherwise";
 import { text, type StationKey } from "../text/en";
 import { Ahead } from "./Ahead";
 import { ZoneAsked } from "./ZoneAsked";
 import "./home.css";
+
+const Otherwise = lazy(async () => ({
+  default: (await import("../stations/tend/Otherwise")).Otherwise,
+}));
 
 /** The station at which a kind of work is done; the rest is just marked done. */
 const stationOf: Partial<Record<Schemas["Job"], StationKey>> = {
@@ -119,7 +122,6 @@ export function Stakes({ stakes, under }: StakesProps) {
 function TaskRow({ task }: { task: Schemas["Task"] }) {
   const job = useJob(task.trial_id ?? "");
   const [open, setOpen] = useState(false);
-  const station = stationOf[task.job];
   const done = (confirmed: boolean) => job.mutate({ job: task.job, confirmed });
   const caution = text.tend.cautions[task.job];
   const words = text.tend.work;
@@ -140,49 +142,70 @@ function TaskRow({ task }: { task: Schemas["Task"] }) {
         {task.trial ? `: ${task.trial}` : ""}
         {task.mind && <small>{task.mind}</small>}
       </em>
-      <div className="acts">
-        {task.job === "calibrate" && (
-          <Link to="/stores/meters">{text.today.start}</Link>
-        )}
-        {station && (
-          <Link to={`/trials/${task.trial_id}/${station}`}>
-            {text.today.startAt(text.stations[station])}
-          </Link>
-        )}
-        {task.can_skip && (
-          <button
-            type="button"
-            disabled={job.isPending}
-            onClick={() => done(false)}
-          >
-            {task.gives
-              ? words.given
-              : task.asked
-                ? words.doneToday
-                : words.done}
-          </button>
-        )}
-        {task.can_skip && (
-          <button
-            type="button"
-            className="plain"
-            aria-expanded={open}
-            title={words.otherwiseWhy}
-            onClick={() => setOpen(!open)}
-          >
-            {words.otherwise}
-          </button>
-        )}
-      </div>
+      <Acts
+        task={task}
+        busy={job.isPending}
+        done={() => done(false)}
+        open={open}
+        toggle={() => setOpen(!open)}
+      />
       {open && task.trial_id && (
-        <Otherwise
-          trial={task.trial_id}
-          due={task}
-          close={() => setOpen(false)}
-        />
+        <Suspense fallback={null}>
+          <Otherwise
+            trial={task.trial_id}
+            due={task}
+            close={() => setOpen(false)}
+          />
+        </Suspense>
       )}
       {job.data === "kept" && <p className="soft">{words.unsent}</p>}
       <OnceMore error={job.error} confirm={() => done(true)} />
     </li>
+  );
+}
+
+/** Where a piece of work is done, that it is, and how otherwise. */
+function Acts({
+  task,
+  busy,
+  done,
+  open,
+  toggle,
+}: {
+  task: Schemas["Task"];
+  busy: boolean;
+  done: () => void;
+  open: boolean;
+  toggle: () => void;
+}) {
+  const station = stationOf[task.job];
+  const words = text.tend.work;
+  return (
+    <div className="acts">
+      {task.job === "calibrate" && (
+        <Link to="/stores/meters">{text.today.start}</Link>
+      )}
+      {station && (
+        <Link to={`/trials/${task.trial_id}/${station}`}>
+          {text.today.startAt(text.stations[station])}
+        </Link>
+      )}
+      {task.can_skip && (
+        <button type="button" disabled={busy} onClick={done}>
+          {task.gives ? words.given : task.asked ? words.doneToday : words.done}
+        </button>
+      )}
+      {task.can_skip && (
+        <button
+          type="button"
+          className="plain"
+          aria-expanded={open}
+          title={words.otherwiseWhy}
+          onClick={toggle}
+        >
+          {words.otherwise}
+        </button>
+      )}
+    </div>
   );
 }
