@@ -7,6 +7,8 @@
 //! have made of it, `factors` takes crossed factors apart, `tracks` compares growth, `sentence`
 //! says it in the figures of `wording`.
 
+#![deny(missing_docs)]
+
 pub mod analysis;
 mod by_block;
 pub mod crops;
