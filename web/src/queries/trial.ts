@@ -143,34 +143,51 @@ export function refreshTrial(queries: QueryClient, id: string): Promise<void> {
   return queries.invalidateQueries({ queryKey: ["trial", id] });
 }
 
+/** What becomes of the grow space: worked out when it is sent, on what the change before it left. */
+export type RackChange = (now: Schemas["Rack"]) => Partial<Schemas["Rack"]>;
+
+/** A grow space of another size; levels that are no more lose their names and crops. */
+export const resized =
+  (size: { levels: number; slots: number; name?: string }): RackChange =>
+  (now) => ({
+    ...size,
+    names: (now.names ?? []).slice(0, size.levels),
+    crops: (now.crops ?? []).slice(0, size.levels),
+  });
+
+/** One change of the plan. Only what changes is named: a change built on a view that is not answered yet would undo the one before. */
 type PlanPart =
   | { part: "ask"; name: string; ask: Schemas["Ask"]; reason: string | null }
   | { part: "sheet"; sheet: Schemas["Sheet"] }
-  | { part: "rack"; rack: Schemas["Rack"] }
-  | { part: "care"; care: Schemas["CarePlan"] }
-  | { part: "feed"; feed: Schemas["FeedPlan"] }
+  | { part: "rack"; rack: RackChange }
+  | { part: "care"; care: Partial<Schemas["CarePlan"]> }
+  | { part: "feed"; feed: Partial<Schemas["FeedPlan"]> }
   | { part: "sowing"; on: string | null }
   | { part: "places"; places: Schemas["Placed"][] }
   | { part: "deal" };
 
+type AskPart = Extract<PlanPart, { part: "ask" }>;
+
+/** Goes out also when the page is closed on the last words. */
+const putAsk = (id: string, { name, ask, reason }: AskPart, version: number) =>
+  answered(
+    client.PUT("/api/v1/trials/{id}/ask", {
+      params: { path: { id } },
+      body: { name, ask, reason, version },
+      keepalive: true,
+    }),
+  );
+
 async function putPlan(
   id: string,
   change: PlanPart,
-  version: number,
+  now: TrialView,
 ): Promise<TrialView> {
   const params = { path: { id } };
+  const { version } = now;
   switch (change.part) {
-    case "ask": {
-      const { name, ask, reason } = change;
-      // Goes out also when the page is closed on the last words.
-      return answered(
-        client.PUT("/api/v1/trials/{id}/ask", {
-          params,
-          body: { name, ask, reason, version },
-          keepalive: true,
-        }),
-      );
-    }
+    case "ask":
+      return putAsk(id, change, version);
     case "sheet":
       return answered(
         client.PUT("/api/v1/trials/{id}/match-sheet", {
@@ -182,21 +199,21 @@ async function putPlan(
       return answered(
         client.PUT("/api/v1/trials/{id}/rack", {
           params,
-          body: { rack: change.rack, version },
+          body: { rack: { ...now.rack, ...change.rack(now.rack) }, version },
         }),
       );
     case "care":
       return answered(
         client.PUT("/api/v1/trials/{id}/care", {
           params,
-          body: { care: change.care, version },
+          body: { care: { ...now.care, ...change.care }, version },
         }),
       );
     case "feed":
       return answered(
         client.PUT("/api/v1/trials/{id}/feed", {
           params,
-          body: { feed: change.feed, version },
+          body: { feed: { ...now.feed, ...change.feed }, version },
         }),
       );
     case "sowing":
@@ -225,10 +242,8 @@ export function usePlan(id: string) {
   const queries = useQueryClient();
   return useMutation({
     scope: { id: `plan-${id}` },
-    mutationFn: (change: PlanPart) => {
-      const now = queries.getQueryData(trialQuery(id).queryKey);
-      return putPlan(id, change, now?.version ?? 0);
-    },
+    mutationFn: async (change: PlanPart) =>
+      putPlan(id, change, await queries.ensureQueryData(trialQuery(id))),
     onSuccess: (trial) => {
       queries.setQueryData(trialQuery(id).queryKey, trial);
       void queries.invalidateQueries({ queryKey: ["trial", id, "mix"] });

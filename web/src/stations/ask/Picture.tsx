@@ -88,7 +88,7 @@ function Stepper({ trial, most }: { trial: TrialView; most: number }) {
   const step = (by: number) =>
     plan.mutate({
       part: "rack",
-      rack: { ...trial.rack, levels: trial.rack.levels + by * levels },
+      rack: (now) => ({ levels: now.levels + by * levels }),
     });
   const locked = trial.sealed_at !== null;
   return (

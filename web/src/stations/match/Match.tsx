@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
@@ -82,16 +82,25 @@ function useSheet(trial: TrialView) {
   const plan = usePlan(trial.id);
   const [sheet, setSheet] = useState(trial.sheet);
   const saved = JSON.stringify(trial.sheet);
+  const sent = useRef(saved);
+  const shown = useRef(saved);
+  useEffect(() => {
+    shown.current = JSON.stringify(sheet);
+  }, [sheet]);
   const settled = !plan.isPending && !plan.error;
   useEffect(() => {
-    // What the server holds replaces the draft once nothing is on its way: it orders the control first.
-    if (settled) {
+    // What the server holds replaces the draft once nothing is on its way: it orders the control first. A draft that was
+    // typed on since then stays; the next field that is left sends all of it.
+    if (settled && shown.current === sent.current) {
+      sent.current = saved;
       setSheet(JSON.parse(saved) as Sheet);
     }
   }, [saved, settled]);
   const commit = (next: Sheet) => {
     setSheet(next);
-    if (JSON.stringify(next) !== saved) {
+    const whole = JSON.stringify(next);
+    if (whole !== sent.current || plan.error) {
+      sent.current = whole;
       plan.mutate({ part: "sheet", sheet: next });
     }
   };

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
-import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { answered, client, type Schemas } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
@@ -9,6 +8,7 @@ import { Badge, colourOf } from "../../marks/Mark";
 import { shown, typed } from "../../marks/number";
 import { mixQuery, useJob, usePlan, useTrialWrite } from "../../queries/trial";
 import { inWords } from "../../marks/words";
+import { useFields } from "../../marks/useFields";
 import { text } from "../../text/en";
 import { OnceMore } from "../../frame/OnceMore";
 import { Materials } from "./Materials";
@@ -103,19 +103,13 @@ function FeedFields({ byLabel }: { byLabel: boolean }) {
   const trial = useTrial();
   const plan = usePlan(trial.id);
   const { feed } = trial;
-  const asText = JSON.stringify(feed);
-  const [draft, setDraft] = useState({ dose: "", ml: "", spare: "" });
-  useEffect(() => {
-    const f = JSON.parse(asText) as Schemas["FeedPlan"];
-    setDraft({
-      dose: String(f.label_per_litre),
-      ml: String(f.ml_a_unit),
-      spare: String(f.spare_percent),
-    });
-  }, [asText]);
+  const { draft, type, take } = useFields({
+    dose: String(feed.label_per_litre),
+    ml: String(feed.ml_a_unit),
+    spare: String(feed.spare_percent),
+  });
   const commit = (form: Schemas["FeedForm"] = feed.form) => {
     const next = {
-      ...feed,
       form,
       label_per_litre: typed(draft.dose) ?? Number.NaN,
       ml_a_unit: typed(draft.ml) ?? Number.NaN,
@@ -126,7 +120,9 @@ function FeedFields({ byLabel }: { byLabel: boolean }) {
       next.ml_a_unit,
       next.spare_percent,
     ].every((v) => !Number.isNaN(v));
-    if (readable && JSON.stringify(next) !== asText) {
+    const keys = Object.keys(next) as (keyof typeof next)[];
+    if (readable && keys.some((key) => next[key] !== feed[key])) {
+      take();
       plan.mutate({ part: "feed", feed: next });
     }
   };
@@ -137,7 +133,7 @@ function FeedFields({ byLabel }: { byLabel: boolean }) {
         name={`feed-${key}`}
         inputMode="decimal"
         value={draft[key]}
-        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+        onChange={(e) => type(key, e.target.value)}
         onBlur={() => commit()}
         onPressEnter={() => commit()}
       />

@@ -46,7 +46,7 @@ export function PhDose({
   };
   const wanted = { bottle, target_ph: target ?? 0 };
   const set = (ph: Schemas["PhPlan"] | null) =>
-    plan.mutate({ part: "feed", feed: { ...trial.feed, ph } });
+    plan.mutate({ part: "feed", feed: { ph } });
   const field = (key: keyof typeof draft, label: string) => (
     <label className="field">
       <span>{label}</span>

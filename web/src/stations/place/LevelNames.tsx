@@ -1,15 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
 import { useEffect, useState } from "react";
-import type { Schemas, TrialView } from "../../api/client";
+import type { TrialView } from "../../api/client";
 import { inPlace } from "../../marks/words";
-import { catalogueQuery } from "../../queries/trial";
+import { catalogueQuery, type RackChange } from "../../queries/trial";
 import { text } from "../../text/en";
 
 interface Props {
   trial: TrialView;
   locked: boolean;
-  put: (change: Partial<Schemas["Rack"]>) => void;
+  put: (change: RackChange) => void;
 }
 
 /** What single levels are called, and the crop of each where not all hold the same. */
@@ -28,7 +28,7 @@ export function LevelNames({ trial, locked, put }: Props) {
             locked={locked}
             label={text.place.nameOf(kind, i + 1)}
             onName={(own) =>
-              put({ names: replaced(rack.names, levels, i, own) })
+              put((now) => ({ names: replaced(now.names, now.levels, i, own) }))
             }
           />
           <LevelName
@@ -38,7 +38,7 @@ export function LevelNames({ trial, locked, put }: Props) {
             locked={locked}
             label={text.place.cropOf(trial.ask.crop)}
             onName={(own) =>
-              put({ crops: replaced(rack.crops, levels, i, own) })
+              put((now) => ({ crops: replaced(now.crops, now.levels, i, own) }))
             }
           />
         </div>

@@ -22,7 +22,7 @@ export function Numbers({
   useEffect(() => setDraft(own === "" ? [] : own.split(" ")), [own]);
   const { treatments } = trial.sheet;
   const put = (next: number[]) =>
-    plan.mutate({ part: "rack", rack: { ...trial.rack, numbers: next } });
+    plan.mutate({ part: "rack", rack: () => ({ numbers: next }) });
   const commit = () => {
     const next = treatments.map((_, t) => typed(draft[t] ?? "") ?? 0);
     if (next.every((n) => Number.isInteger(n)) && next.join(" ") !== own) {

@@ -42,12 +42,11 @@ export function Reach({
   const put = (serves: Schemas["Serves"]) =>
     plan.mutate({
       part: "rack",
-      rack: {
-        ...rack,
+      rack: (now) => ({
         numbers: [],
         design: designFor(trial, serves),
-        serves: { ...rack.serves, [through.fixture]: serves },
-      },
+        serves: { ...now.serves, [through.fixture]: serves },
+      }),
     });
   const choice = (serves: Schemas["Serves"], label: string) => (
     <button

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { TrialView } from "../../api/client";
-import { catalogueQuery, usePlan } from "../../queries/trial";
+import { catalogueQuery, resized, usePlan } from "../../queries/trial";
 import { text } from "../../text/en";
 
 /** Pixels of a drag that stand for one more slot or level. */
@@ -27,12 +27,7 @@ export function Sizer({ trial }: { trial: TrialView }) {
     if (next.levels !== levels || next.slots !== slots) {
       plan.mutate({
         part: "rack",
-        rack: {
-          ...trial.rack,
-          ...next,
-          names: (trial.rack.names ?? []).slice(0, next.levels),
-          crops: (trial.rack.crops ?? []).slice(0, next.levels),
-        },
+        rack: resized(next),
       });
     }
   };

@@ -1,9 +1,9 @@
 import { Input, Select } from "antd";
-import { useEffect, useState } from "react";
 import type { Schemas, TrialView } from "../../api/client";
 import { Trouble } from "../../frame/Trouble";
 import { typed } from "../../marks/number";
-import { usePlan } from "../../queries/trial";
+import { useFields } from "../../marks/useFields";
+import { type RackChange, resized, usePlan } from "../../queries/trial";
 import { inPlace } from "../../marks/words";
 import { text } from "../../text/en";
 import { LevelNames } from "./LevelNames";
@@ -21,15 +21,15 @@ export function SpaceFields({
   const plan = usePlan(trial.id);
   const { rack } = trial;
   const { name, levels, slots } = rack;
-  const [draft, setDraft] = useState({ name: "", levels: "", slots: "" });
+  const { draft, type, take } = useFields({
+    name,
+    levels: String(levels),
+    slots: String(slots),
+  });
   const design = rack.design ?? "blocks";
   const kind = rack.kind ?? "rack";
-  useEffect(
-    () => setDraft({ name, levels: String(levels), slots: String(slots) }),
-    [name, levels, slots],
-  );
-  const put = (change: Partial<Schemas["Rack"]>) =>
-    plan.mutate({ part: "rack", rack: { ...rack, ...change } });
+  const put = (change: RackChange) =>
+    plan.mutate({ part: "rack", rack: change });
   const commit = () => {
     const next = {
       name: draft.name,
@@ -41,11 +41,8 @@ export function SpaceFields({
       Number.isInteger(next.slots) &&
       JSON.stringify(next) !== JSON.stringify({ name, levels, slots })
     ) {
-      put({
-        ...next,
-        names: (rack.names ?? []).slice(0, next.levels),
-        crops: (rack.crops ?? []).slice(0, next.levels),
-      });
+      take();
+      put(resized(next));
     }
   };
   const field = (key: "name" | "levels" | "slots", label: string) => (
@@ -56,21 +53,13 @@ export function SpaceFields({
         value={draft[key]}
         disabled={locked}
         inputMode={key === "name" ? "text" : "numeric"}
-        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+        onChange={(e) => type(key, e.target.value)}
         onBlur={commit}
         onPressEnter={commit}
       />
     </label>
   );
   const rounds = design === "swap_over";
-  const choose = (chosen: Schemas["RackDesign"]) => {
-    // Who deals whole levels has said how far the fixture reaches.
-    const said =
-      trial.through && chosen === "fixtures"
-        ? { [trial.through.fixture]: "level" as const }
-        : {};
-    put({ design: chosen, numbers: [], serves: { ...rack.serves, ...said } });
-  };
   return (
     <div className="rack-fields">
       <label className="field">
@@ -79,7 +68,7 @@ export function SpaceFields({
           value={kind}
           disabled={locked}
           id="space-kind"
-          onChange={(chosen) => put({ kind: chosen })}
+          onChange={(chosen) => put(() => ({ kind: chosen }))}
           options={Object.entries(text.place.kinds).map(([value, label]) => ({
             value: value as Schemas["SpaceKind"],
             label,
@@ -89,6 +78,42 @@ export function SpaceFields({
       {field("name", text.place.name)}
       {field("levels", rounds ? text.place.rounds : text.place.levelsOf[kind])}
       {field("slots", rounds ? text.place.systems : text.place.slotsOf[kind])}
+      <Design trial={trial} locked={locked} put={put} />
+      <Reach trial={trial} locked={locked} />
+      {(design === "completely_randomised" || design === "fixtures") && (
+        <Numbers trial={trial} locked={locked} />
+      )}
+      {!rounds && <LevelNames trial={trial} locked={locked} put={put} />}
+      <Trouble error={plan.error} />
+    </div>
+  );
+}
+
+/** How the treatments are dealt over it, and why one would. */
+function Design({
+  trial,
+  locked,
+  put,
+}: {
+  trial: TrialView;
+  locked: boolean;
+  put: (change: RackChange) => void;
+}) {
+  const design = trial.rack.design ?? "blocks";
+  const choose = (chosen: Schemas["RackDesign"]) => {
+    // Who deals whole levels has said how far the fixture reaches.
+    const said =
+      trial.through && chosen === "fixtures"
+        ? { [trial.through.fixture]: "level" as const }
+        : {};
+    put((now) => ({
+      design: chosen,
+      numbers: [],
+      serves: { ...now.serves, ...said },
+    }));
+  };
+  return (
+    <>
       <label className="field design">
         <span>{text.place.design}</span>
         <Select
@@ -106,12 +131,6 @@ export function SpaceFields({
       <p className="soft design-why">
         {inPlace(trial, text.place.designWhy[design])}
       </p>
-      <Reach trial={trial} locked={locked} />
-      {(design === "completely_randomised" || design === "fixtures") && (
-        <Numbers trial={trial} locked={locked} />
-      )}
-      {!rounds && <LevelNames trial={trial} locked={locked} put={put} />}
-      <Trouble error={plan.error} />
-    </div>
+    </>
   );
 }

@@ -26,7 +26,7 @@ export function Starts({ trial }: { trial: TrialView }) {
     if (!Number.isNaN(value) && value !== within) {
       plan.mutate({
         part: "rack",
-        rack: { ...trial.rack, within_percent: value },
+        rack: () => ({ within_percent: value }),
       });
     }
   };

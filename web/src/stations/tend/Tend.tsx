@@ -2,10 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import type { Schemas, TrialView } from "../../api/client";
+import type { TrialView } from "../../api/client";
 import { TakeBack } from "../../frame/TakeBack";
 import { Trouble } from "../../frame/Trouble";
 import { useTrial } from "../../frame/TrialFrame";
+import { useFields } from "../../marks/useFields";
 import { farmQuery, tendQuery, useJob, usePlan } from "../../queries/trial";
 import { onlyColumns } from "../../marks/columns";
 import { inWords } from "../../marks/words";
@@ -156,19 +157,20 @@ const careKeys = [
 /** When the recurring work falls; it may change while the trial runs. */
 function Care({ trial, open }: { trial: TrialView; open: boolean }) {
   const plan = usePlan(trial.id);
-  const [draft, setDraft] = useState<
-    Partial<Record<(typeof careKeys)[number], string>>
-  >({});
+  const { draft, type, take } = useFields(
+    Object.fromEntries(
+      careKeys.map((key) => [key, String(trial.care[key])]),
+    ) as Record<(typeof careKeys)[number], string>,
+  );
   const commit = () => {
-    const values = careKeys.map((key) =>
-      typed(draft[key] ?? String(trial.care[key])),
-    );
+    const values = careKeys.map((key) => typed(draft[key]));
     if (values.every((v) => v !== null && Number.isInteger(v) && v >= 0)) {
-      const care = Object.fromEntries(
-        careKeys.map((key, i) => [key, values[i]]),
-      ) as Required<Schemas["CarePlan"]>;
-      if (careKeys.some((key) => care[key] !== trial.care[key])) {
-        plan.mutate({ part: "care", care }, { onSuccess: () => setDraft({}) });
+      const changed = careKeys
+        .map((key, i) => [key, values[i]] as const)
+        .filter(([key, value]) => value !== trial.care[key]);
+      if (changed.length > 0) {
+        take();
+        plan.mutate({ part: "care", care: Object.fromEntries(changed) });
       }
     }
   };
@@ -182,10 +184,10 @@ function Care({ trial, open }: { trial: TrialView; open: boolean }) {
             <Input
               name={key}
               inputMode="numeric"
-              value={draft[key] ?? String(trial.care[key])}
+              value={draft[key]}
               onBlur={commit}
               onPressEnter={commit}
-              onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+              onChange={(e) => type(key, e.target.value)}
             />
           </label>
         ))}

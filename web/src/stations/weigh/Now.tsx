@@ -84,7 +84,11 @@ export function Now(props: NowProps) {
   };
   return (
     <form ref={form} className="now" onSubmit={submit}>
-      <div className="codebig" aria-label={inWords(trial, text.tend.tray)}>
+      <div
+        className="codebig"
+        data-key={keyOf(row)}
+        aria-label={inWords(trial, text.tend.tray)}
+      >
         {row.code}
         {partOf(row) && <small>{partOf(row)}</small>}
       </div>
@@ -139,7 +143,7 @@ function Net({
           waves={view.waves}
           unit={unit}
           weighing={weighing}
-          onNext={onTaken}
+          onNext={() => onTaken("")}
         />
       )}
       <p>

@@ -19,6 +19,13 @@ import { after, keyOf, partOf } from "./parts";
 import { BY_HAND, useScale, type ScaleInUse } from "./useScale";
 import "./weigh.css";
 
+/** What is weighed next in its turn. */
+function firstOf({ next, next_crop, next_sample }: Schemas["WeighView"]) {
+  return next === null || next === undefined
+    ? null
+    : keyOf({ code: next, crop: next_crop, sample: next_sample });
+}
+
 export default function Weigh() {
   const trial = useTrial();
   const [turn, setTurn] = useChoice("weigh-turn", TURNS, "shuffled");
@@ -26,6 +33,7 @@ export default function Weigh() {
   const scale = useScale();
   const harvest = useQuery(weighQuery(trial.id, turn));
   const [chosen, setChosen] = useState<string | null>(null);
+  const [ahead, setAhead] = useState("");
   const kept = useKept(trial.id);
   const view = harvest.data;
   if (trial.sown_on === null) {
@@ -39,14 +47,7 @@ export default function Weigh() {
   if (!view) {
     return <Trouble error={harvest.error} />;
   }
-  const first =
-    view.next === null || view.next === undefined
-      ? null
-      : keyOf({
-          code: view.next,
-          crop: view.next_crop,
-          sample: view.next_sample,
-        });
+  const first = firstOf(view);
   // What is kept on this device is weighed, though the server does not know of it yet: the next stands on the scale.
   const row = view.rows.find((r) => keyOf(r) === (chosen ?? first));
   const onScale =
@@ -76,7 +77,11 @@ export default function Weigh() {
           inTurn={inTurn}
           unit={unit}
           scale={scale}
-          onTaken={() => setChosen(null)}
+          ahead={ahead}
+          onTaken={(typed) => {
+            setAhead(typed);
+            setChosen(null);
+          }}
           onChoose={setChosen}
         />
       )}

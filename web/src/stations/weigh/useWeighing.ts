@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import {
   ProblemError,
   type Problem,
@@ -25,7 +25,9 @@ export interface NowProps {
   inTurn: boolean;
   unit: MassUnit;
   scale: ScaleInUse;
-  onTaken: () => void;
+  /** What was typed while the one before was being recorded: it is of this one. */
+  ahead: string;
+  onTaken: (ahead: string) => void;
   /** Another, or this one for as long as it takes. */
   onChoose: (key: string) => void;
 }
@@ -49,7 +51,10 @@ interface Pick {
 }
 
 /** Recording a weight: an unlikely one is asked about and taken the second time. */
-function useRecord({ trial, view, row, inTurn, onTaken, onChoose }: NowProps) {
+function useRecord(
+  { trial, view, row, inTurn, onTaken, onChoose }: NowProps,
+  load: ReturnType<typeof useLoad>,
+) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
@@ -87,14 +92,18 @@ function useRecord({ trial, view, row, inTurn, onTaken, onChoose }: NowProps) {
     if (outcome.state === "saved") {
       noteSaved();
     }
+    if (outcome.state !== "refused") {
+      // Whoever types on while it is asked what is next types the next weight.
+      load.setGross("");
+    }
     if (outcome.state === "kept") {
       // Nobody is there to ask what is next.
-      onTaken();
+      onTaken("");
       return true;
     }
     await refreshTrial(queries, trial.id);
     if (outcome.state !== "refused" && !stays) {
-      onTaken();
+      onTaken(load.typed.current);
     }
     return outcome.state !== "refused";
   };
@@ -113,10 +122,17 @@ function usePick() {
 }
 
 /** What lies on the scale or was typed, and what the container weighs. */
-function useLoad({ view, row, unit, scale }: NowProps) {
+function useLoad({ view, row, unit, scale, ahead }: NowProps) {
   const inUnit = (g: number | null | undefined) =>
     typeof g === "number" ? massIn(g, unit) : "";
-  const [gross, setGross] = useState(inUnit(row.gross_g));
+  const [gross, show] = useState(
+    typeof row.gross_g === "number" ? inUnit(row.gross_g) : ahead,
+  );
+  const typedNow = useRef(gross);
+  const setGross = (value: string) => {
+    typedNow.current = value;
+    show(value);
+  };
   const [tare, setTare] = useState(inUnit(row.tare_g ?? view.last_tare_g));
   const [held, setHeld] = useState<Held | null>(null);
   const live = scale.device !== null && !scale.byHand;
@@ -124,7 +140,42 @@ function useLoad({ view, row, unit, scale }: NowProps) {
     ? (held?.g ?? scale.showing?.g ?? null)
     : inGrams(gross, unit);
   const tareG = inGrams(tare, unit);
-  return { gross, setGross, tare, setTare, held, setHeld, live, grossG, tareG };
+  return {
+    gross,
+    setGross,
+    typed: typedNow,
+    tare,
+    setTare,
+    held,
+    setHeld,
+    live,
+    grossG,
+    tareG,
+  };
+}
+
+/** What lies on the scale, taken; what it says against it is shown. */
+async function taken(
+  scale: ScaleInUse,
+  what: string,
+  setProblem: (problem: Problem) => void,
+): Promise<Held | null> {
+  try {
+    return scale.device && (await takeWeight(scale.device.no, what));
+  } catch (error) {
+    setProblem(
+      error instanceof ProblemError
+        ? error.problem
+        : {
+            type: "about:blank",
+            status: 0,
+            code: "away",
+            title: text.weigh.streamLost,
+            detail: "",
+          },
+    );
+    return null;
+  }
 }
 
 /** What is on the scale, and taking it. */
@@ -132,7 +183,7 @@ export function useWeighing(props: NowProps) {
   const { trial, view, row, unit, scale } = props;
   const load = useLoad(props);
   const pick = usePick();
-  const { record, problem, setProblem, busy, setBusy } = useRecord(props);
+  const { record, problem, setProblem, busy, setBusy } = useRecord(props, load);
   const { live, held, grossG, tareG } = load;
   const known =
     grossG !== null &&
@@ -146,28 +197,8 @@ export function useWeighing(props: NowProps) {
       held !== null ||
       scale.showing?.pan === "settled" ||
       scale.showing?.pan === "taken");
-  /** What lies on the scale, taken; what it says against it is shown. */
-  const fromScale = async (what: string): Promise<Held | null> => {
-    try {
-      return (
-        scale.device &&
-        (await takeWeight(scale.device.no, `${trial.id}/${what}`))
-      );
-    } catch (error) {
-      setProblem(
-        error instanceof ProblemError
-          ? error.problem
-          : {
-              type: "about:blank",
-              status: 0,
-              code: "away",
-              title: text.weigh.streamLost,
-              detail: "",
-            },
-      );
-      return null;
-    }
-  };
+  const fromScale = (what: string) =>
+    taken(scale, `${trial.id}/${what}`, setProblem);
   const take = async () => {
     if (!known || busy) {
       return;
@@ -184,7 +215,6 @@ export function useWeighing(props: NowProps) {
       load.setHeld(!taken && live ? (now as Held) : null);
       if (taken) {
         pick.clear();
-        load.setGross("");
       }
     }
     setBusy(false);
