@@ -13,7 +13,7 @@ mod taste;
 mod words;
 
 use clap::{Parser, Subcommand};
-use iron_twin_server::{App, bind, serve};
+use iron_twin_server::{App, bind, serve, stopped};
 use iron_twin_store::Store;
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use std::path::{Path, PathBuf};
@@ -110,6 +110,7 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
             .await
             .map_err(|e| e.to_string())?;
         let address = listener.local_addr().map_err(|e| e.to_string())?;
+        let stop = stopped().map_err(|e| e.to_string())?;
         println!("Iron Twin is at http://{address}");
         println!("Data: {}. Stop with Ctrl+C.", path.display());
         let bench = if demo {
@@ -128,7 +129,7 @@ fn run_server(place: &Place, demo: bool) -> Result<(), String> {
         } else {
             app.for_others(place.host.clone())
         };
-        serve(listener, app).await.map_err(|e| e.to_string())
+        serve(listener, app, stop).await.map_err(|e| e.to_string())
     });
     // What is still computed for somebody who is gone is not waited for.
     runtime.shutdown_timeout(std::time::Duration::from_secs(1));

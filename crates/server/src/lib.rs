@@ -38,4 +38,4 @@ mod view;
 
 pub use app::{App, Examples};
 pub use error::Problem;
-pub use serve::{ServeError, bind, openapi, router, serve};
+pub use serve::{ServeError, bind, openapi, router, serve, stopped};

@@ -83,12 +83,8 @@ pub async fn bind(address: SocketAddr, somebody_signs_in: bool) -> Result<TcpLis
         })
 }
 
-/// Serves until the process is asked to stop: what is being answered then is answered, what is only
-/// half asked is not waited for.
-///
-/// # Errors
-/// Those of the listener.
-pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
+/// What is done at the start, and from then on, beside answering.
+fn begin(app: &App) {
     let store = Arc::clone(&app.store);
     // Before anybody can bring the next.
     if let Err(error) = store.sweep_logs() {
@@ -102,10 +98,23 @@ pub async fn serve(listener: TcpListener, app: App) -> std::io::Result<()> {
         Err(error) => tracing::error!(%error, "the data file could not be checked"),
     });
     tokio::spawn(nightly(Arc::clone(&app.store)));
+}
+
+/// Serves until `stop`: what is being answered then is answered, what is only half asked is not
+/// waited for.
+///
+/// # Errors
+/// Those of the listener.
+pub async fn serve(
+    listener: TcpListener,
+    app: App,
+    stop: impl Future<Output = ()>,
+) -> std::io::Result<()> {
+    begin(&app);
     let instruments = Arc::clone(&app.instruments);
     let router = router(app);
     let graceful = GracefulShutdown::new();
-    let mut stop = std::pin::pin!(stopped());
+    let mut stop = std::pin::pin!(stop);
     loop {
         let (stream, address) = tokio::select! {
             accepted = listener.accept() => match accepted {
@@ -177,18 +186,21 @@ async fn nightly(store: Arc<Store>) {
     }
 }
 
-async fn stopped() {
-    let interrupt = tokio::signal::ctrl_c();
+/// Watches from now on for the signals by which a service is stopped; done when one has come. Watch
+/// before saying where the program answers: whoever reads that may stop it at once.
+///
+/// # Errors
+/// When the system does not let it watch.
+pub fn stopped() -> std::io::Result<impl Future<Output = ()>> {
     #[cfg(unix)]
     {
         use tokio::signal::unix::{SignalKind, signal};
-        match signal(SignalKind::terminate()) {
-            Ok(mut terminate) => {
-                tokio::select! { _ = interrupt => {}, _ = terminate.recv() => {} }
-            }
-            Err(_) => drop(interrupt.await),
-        }
+        let mut interrupt = signal(SignalKind::interrupt())?;
+        let mut terminate = signal(SignalKind::terminate())?;
+        Ok(async move {
+            tokio::select! { _ = interrupt.recv() => {}, _ = terminate.recv() => {} }
+        })
     }
     #[cfg(not(unix))]
-    drop(interrupt.await);
+    Ok(async { drop(tokio::signal::ctrl_c().await) })
 }
