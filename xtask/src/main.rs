@@ -120,12 +120,15 @@ fn serve(command: &str, rest: &[String]) -> Result<(), Fail> {
 }
 
 fn test() -> Result<(), Fail> {
+    let mut clock = Clock::start();
     cargo(&["fmt", "--all", "--check"])?;
     web::install()?;
+    browser::install()?;
+    clock.part("packages");
     web::types_are_fresh()?;
     web::check()?;
     web::build()?;
-    browser::install()?;
+    clock.part("the page: formatters, types, lints, tests, build");
     cargo(&[
         "clippy",
         "--workspace",
@@ -135,20 +138,55 @@ fn test() -> Result<(), Fail> {
         "-D",
         "warnings",
     ])?;
+    clock.part("clippy");
     docs()?;
+    clock.part("docs");
+    cargo(&["test", "--workspace", "--no-run", "--quiet"])?;
+    clock.part("compiling tests and what they stand on");
     // The binary that the browser tests start is built with the command's own tests; asked for by
     // itself, it would be built a second time with fewer features of what both use. A browser waits
     // more than it works: three tests at a time keep two cores busy.
     let cores = std::thread::available_parallelism().map_or(2, std::num::NonZero::get);
     let threads = (cores * 3 / 2).max(2).to_string();
-    cargo(&[
+    let done = cargo(&[
         "test",
         "--workspace",
         "--no-fail-fast",
         "--",
         "--test-threads",
         &threads,
-    ])
+    ]);
+    clock.part("running them");
+    clock.tell();
+    done
+}
+
+/// What each part of the check takes, so that docs/measurements.md need not guess.
+struct Clock {
+    since: std::time::Instant,
+    parts: Vec<(&'static str, std::time::Duration)>,
+}
+
+impl Clock {
+    fn start() -> Self {
+        Self {
+            since: std::time::Instant::now(),
+            parts: Vec::new(),
+        }
+    }
+
+    /// Ends a part; the next begins.
+    fn part(&mut self, name: &'static str) {
+        self.parts.push((name, self.since.elapsed()));
+        self.since = std::time::Instant::now();
+    }
+
+    /// Prints them as the rows of a table.
+    fn tell(&self) {
+        for (name, took) in &self.parts {
+            println!("| {name} | {} s |", took.as_secs());
+        }
+    }
 }
 
 /// Designs of the calibration's table that miss the bounds: more than 6 in 100 false, less than 94

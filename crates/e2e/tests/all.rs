@@ -18,6 +18,7 @@ mod phone;
 mod plans;
 mod server_away;
 mod shelf_day;
+mod slow;
 mod stations;
 mod stores;
 mod tasting;

@@ -115,7 +115,7 @@ async fn salts_are_aimed_at_a_target_and_made_into_concentrates() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Salts").await;
-    browser.click_text("a", "Mix").await;
+    browser.click_text("nav//a", "Mix").await;
     browser.click_text("a", "Recipe bench").await;
     let mut steps = Steps(0);
     steps
@@ -154,7 +154,7 @@ async fn batches_are_shared_rinses_planned_and_a_tank_topped_up() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Filling").await;
-    browser.click_text("a", "Mix").await;
+    browser.click_text("nav//a", "Mix").await;
     browser.click_text("a", "Filling and order").await;
     browser.shows("One batch of 2.20 L").await;
     browser.fill("input[name=vessel]", "1.1").await;
@@ -203,7 +203,7 @@ async fn a_bucket_says_what_it_drank() {
     let browser = Browser::start(1280, 800).await;
     browser.page.goto(&server.address).await.expect("the page");
     browser.click_text("a", "Watercress").await;
-    browser.click_text("a", "Mix").await;
+    browser.click_text("nav//a", "Mix").await;
     browser.click_text("a", "Uptake").await;
     browser.shows("Feed gone").await;
     browser.shows("L given, day 1 to 30").await;
@@ -217,14 +217,14 @@ async fn a_bucket_says_what_it_drank() {
             .len(),
         12
     );
-    browser.click_text("a", "Judge").await;
+    browser.click_text("nav//a", "Judge").await;
     browser
         .click_text("button", "harvest per litre of water")
         .await;
     browser.shows("g/L").await;
 
     browser.new_trial(&server, "Jars").await;
-    browser.click_text("a", "Mix").await;
+    browser.click_text("nav//a", "Mix").await;
     browser.click_text("a", "Uptake").await;
     browser.shows("This trial does not ask for levels").await;
     browser.click_text("a", "Go to Ask").await;
@@ -233,9 +233,9 @@ async fn a_bucket_says_what_it_drank() {
     browser
         .click(".ant-select-item-option[title='water used']")
         .await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("solution left").await;
     browser.shows("before pouring").await;

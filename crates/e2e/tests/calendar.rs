@@ -8,14 +8,14 @@ async fn a_trial_is_planned_labelled_and_its_days_lie_ahead() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Kohlrabi").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.click_text("a", "Labels to print").await;
     browser.shows("The codes lead to").await;
     browser.find(".label svg[aria-label*=\"/units/\"]").await;
     let first = browser.find(".label b").await.text().await.expect("a code");
     browser.click_text("a", "Back to Place").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.fill("input[name=rotate_every]", "3").await;
     browser.keys(Key::Enter).await;
     browser.click_text("button", "They are sown today").await;

@@ -11,7 +11,7 @@ async fn the_finished_trial_says_what_was_learned() {
     browser.shows("Full feed").await;
     browser.shows("you said would matter").await;
     browser.shows("Fairness ledger").await;
-    browser.click_text("a", "Tell").await;
+    browser.click_text("nav//a", "Tell").await;
     browser.shows("What was learned").await;
     browser
         .shows("the opened key is the one that was sealed")

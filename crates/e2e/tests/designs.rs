@@ -10,7 +10,7 @@ async fn a_rack_is_dealt_in_pairs_freely_and_as_a_square() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Mustard in pairs").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser
         .choose("design", "in pairs of neighbouring slots")
         .await;
@@ -48,9 +48,9 @@ async fn a_share_decides_and_is_recorded_at_the_shelf() {
         .shows("iron-twin power --kind share --share 60% --out-of 50")
         .await;
     browser.shows("beat by 10 %").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("seeds counted").await;
     let fields = browser
@@ -68,9 +68,9 @@ async fn a_share_decides_and_is_recorded_at_the_shelf() {
     browser.keys(Key::Enter).await;
     browser.shows("seeds counted is a whole number").await;
     // It is kept in sight from wherever one goes, and gone once it is corrected.
-    browser.click_text("a", "Judge").await;
+    browser.click_text("nav//a", "Judge").await;
     browser.shows("1 record was not taken: look").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.fill("input[data-place=\"0-4\"]", "12").await;
     browser.keys(Key::Enter).await;
     browser.shows("all saved").await;
@@ -83,7 +83,7 @@ async fn crossed_factors_are_told_apart_at_judge() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Feed and mat").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference: feed").await;
     let address = browser
         .page
@@ -135,7 +135,7 @@ async fn crossed_factors_are_told_apart_at_judge() {
     browser
         .shows("feed and medium crossed: every combination is grown")
         .await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("4 levels x 4, dealt").await;
     call(
@@ -197,7 +197,7 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
     browser
         .fill("textarea[name=question]", "Does dipping help?")
         .await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.choose("space-kind", "buckets in rows").await;
     browser.fill("input[name=rack-levels]", "2").await;
     browser.keys(Key::Enter).await;
@@ -212,7 +212,7 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
     browser.shows("round 1, system").await;
     browser.page.back().await.expect("back");
     for (round, gain) in [(1, 30), (2, 34)] {
-        browser.click_text("a", "Tend").await;
+        browser.click_text("nav//a", "Tend").await;
         if round == 1 {
             browser.click_text("button", "They are sown today").await;
         } else {
@@ -220,7 +220,7 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
             browser.click_text("button", "done").await;
         }
         browser.shows(&format!("round {round}: 0 of 4")).await;
-        browser.click_text("a", "Weigh").await;
+        browser.click_text("nav//a", "Weigh").await;
         for n in 0..4 {
             browser.shows(&format!("{n} of 4 weighed")).await;
             browser.fill("input[name=tare]", "200").await;
@@ -231,7 +231,7 @@ async fn systems_swap_over_from_the_plan_to_the_verdict() {
         }
         browser.shows(&format!("round {round}: 4 of 4")).await;
     }
-    browser.click_text("a", "Judge").await;
+    browser.click_text("nav//a", "Judge").await;
     browser
         .fill("[name=reveal-reason]", "to see what it tells")
         .await;
@@ -251,7 +251,7 @@ async fn pairs_are_weighed_and_judged_pair_by_pair() {
     browser
         .fill("textarea[name=question]", "Does the feed help?")
         .await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.fill("input[name=rack-levels]", "2").await;
     browser.keys(Key::Enter).await;
     browser
@@ -263,9 +263,9 @@ async fn pairs_are_weighed_and_judged_pair_by_pair() {
     browser.click_text("a", "Labels to print").await;
     browser.shows("level 2, slot 4").await;
     browser.page.back().await.expect("back");
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
-    browser.click_text("a", "Weigh").await;
+    browser.click_text("nav//a", "Weigh").await;
     for n in 0..8 {
         browser.shows(&format!("{n} of 8 weighed")).await;
         browser.fill("input[name=tare]", "200").await;
@@ -275,7 +275,7 @@ async fn pairs_are_weighed_and_judged_pair_by_pair() {
         browser.keys(Key::Enter).await;
     }
     browser.shows("8 of 8 weighed").await;
-    browser.click_text("a", "Judge").await;
+    browser.click_text("nav//a", "Judge").await;
     browser
         .fill("[name=reveal-reason]", "to see what it tells")
         .await;
@@ -292,7 +292,7 @@ async fn places_by_hand_and_their_light_are_looked_at_as_they_are_set() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "My own places").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.fill("input[name=rack-levels]", "1").await;
     browser.keys(Key::Enter).await;
     browser
@@ -362,11 +362,11 @@ async fn sixteen_trays_at_four_strengths_are_planned_in_eight_steps() {
             "How strong a feed does red amaranth want?",
         )
         .await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.click_text("button", "half feed").await;
     browser.click_text("button", "two thirds feed").await;
     browser.shows("4 treatments, 1 difference").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("4 levels x 4, dealt").await;
     assert_eq!(
@@ -378,7 +378,7 @@ async fn sixteen_trays_at_four_strengths_are_planned_in_eight_steps() {
             .len(),
         16
     );
-    browser.click_text("a", "Mix").await;
+    browser.click_text("nav//a", "Mix").await;
     browser
         .click_text("summary", "What the whole trial takes")
         .await;

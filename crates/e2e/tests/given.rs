@@ -14,7 +14,7 @@ async fn a_spray_and_a_drench_are_planned_named_and_measured_out() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Spray and drench").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference: feed.").await;
 
     // Both fed alike, one sprayed as well: one difference, and the names say it.
@@ -50,7 +50,7 @@ async fn a_spray_and_a_drench_are_planned_named_and_measured_out() {
     browser.shows("One difference: additive.").await;
 
     // The tank holds the feed alone; spray and drench are measured out beside it.
-    browser.click_text("a", "Mix").await;
+    browser.click_text("nav//a", "Mix").await;
     browser
         .shows("and sprayed: seaweed extract, 1 × the label dose, on days 5, 9")
         .await;

@@ -108,7 +108,7 @@ async fn sixteen_trays_by_sixteen_keys_through_a_cable_pull_and_an_overload() {
             _ => bench.does(json!({ "put": now })).await,
         }
         browser.find(SETTLED).await;
-        browser.keys(Key::Enter + "").await;
+        browser.keys(Key::Enter).await;
         keys += 1;
         codes.push(now);
         browser
@@ -179,7 +179,7 @@ async fn a_weight_is_replaced_by_name() {
     browser.click_text("button", "type it instead").await;
     browser.fill("input[name='gross']", "412.8").await;
     browser.fill("input[name='tare']", "288").await;
-    browser.keys(Key::Enter + "").await;
+    browser.keys(Key::Enter).await;
     browser.shows("1 of 16 weighed").await;
     browser
         .click(&format!(".ticks button[data-code='{first}']"))
@@ -188,7 +188,7 @@ async fn a_weight_is_replaced_by_name() {
         .shows(&format!("Replace the 124.8 g of {first}"))
         .await;
     browser.fill("input[name='gross']", "413.9").await;
-    browser.keys(Key::Enter + "").await;
+    browser.keys(Key::Enter).await;
     browser.shows("125.9 g so far").await;
     // Another page of the same grower does not know of it yet: it is asked which counts.
     let behind = record(
@@ -324,7 +324,7 @@ async fn three_waves_of_peppers_come_to_the_right_value() {
     browser.click_text("button", "large").await;
     // Enter takes it from the grade as from the fields; the bush stays until one goes on, for its
     // other grades.
-    browser.keys(Key::Enter + "").await;
+    browser.keys(Key::Enter).await;
     browser
         .shows("So far 1550.0 g, 11 pieces, 140.9 g each, worth 11.95")
         .await;
@@ -332,7 +332,7 @@ async fn three_waves_of_peppers_come_to_the_right_value() {
     browser.fill("input[name='gross']", "140").await;
     browser.fill("input[name='pieces']", "1").await;
     browser.click_text("button", "small").await;
-    browser.keys(Key::Enter + "").await;
+    browser.keys(Key::Enter).await;
     browser
         .shows("So far 1640.0 g, 12 pieces, 136.7 g each, worth 12.40")
         .await;

@@ -20,9 +20,9 @@ async fn left_alone() -> Shelf {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Kohlrabi").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("Day 0").await;
     browser.find("input[data-place=\"0-0\"]").await;
@@ -150,9 +150,9 @@ async fn a_record_waits_for_its_writer_to_sign_in_again() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Kohlrabi").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("Day 0").await;
     let tend = browser

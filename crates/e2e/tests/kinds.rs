@@ -148,15 +148,11 @@ impl Bench {
             .expect("rows")
             .len();
         for n in 0..rows {
-            let code = self
-                .browser
-                .find(".codebig")
-                .await
-                .text()
-                .await
-                .expect("a code");
-            let code = code.lines().next().expect("a code").to_owned();
-            let treatment = key.iter().find(|(c, _)| *c == code).expect("a unit").1;
+            let shown = self.browser.find(".codebig").await;
+            let on_it = shown.attr("data-key").await.expect("a page");
+            let on_it = on_it.expect("what is weighed");
+            let (code, _) = on_it.split_once('/').expect("a code before what of it");
+            let treatment = key.iter().find(|(c, _)| c == code).expect("a unit").1;
             if n == 0 {
                 self.browser.fill("input[name=tare]", tare).await;
             }
@@ -170,6 +166,7 @@ impl Bench {
                 let said = self.browser.text().await;
                 if said.contains("Is it right?") {
                     self.browser.keys(Key::Enter).await;
+                    self.browser.gone_text("Is it right?").await;
                 }
                 if said.contains(&taken) {
                     break;
@@ -177,6 +174,9 @@ impl Bench {
                 tokio::time::sleep(std::time::Duration::from_millis(60)).await;
             }
             self.browser.shows(&taken).await;
+            // It stays on the scale until it is known what became of it.
+            let on_it = format!(".codebig[data-key='{on_it}']");
+            self.browser.gone(&on_it).await;
         }
     }
 

@@ -46,7 +46,7 @@ async fn a_lamp_over_a_shelf_is_proposed_as_the_unit() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     brought(&server, &browser, &by_light()).await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser
         .shows("What differs (light hours) comes from a lamp. How far does one reach?")
         .await;
@@ -58,7 +58,7 @@ async fn a_lamp_over_a_shelf_is_proposed_as_the_unit() {
         .await;
     browser.shows("4 lamps x 4").await;
     browser.gone(".reach.asked").await;
-    browser.click_text("a", "Ask").await;
+    browser.click_text("nav//a", "Ask").await;
     browser.shows("The trays under one lamp are averaged").await;
     assert_eq!(
         browser
@@ -69,7 +69,7 @@ async fn a_lamp_over_a_shelf_is_proposed_as_the_unit() {
             .expect("a number"),
         "2"
     );
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.shows("one of 6 ways").await;
     // It was dealt on the question: taken back, every tray counts again.
@@ -85,7 +85,7 @@ async fn crops_of_single_rows_are_typed_and_told() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Two crops").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click(".level-names summary").await;
     for (level, crop) in [(1, "basil"), (2, "dill"), (3, "basil"), (4, "dill")] {
         browser
@@ -110,7 +110,7 @@ async fn days_of_judgement_and_weights_of_plants_are_planned_and_taken() {
     plan["rack"] =
         json!({ "name": "deck", "kind": "buckets", "levels": 1, "slots": 4, "design": "pairs" });
     brought(&server, &browser, &plan).await;
-    browser.click_text("a", "Ask").await;
+    browser.click_text("nav//a", "Ask").await;
     browser.click(".judged-days summary").await;
     browser.fill("input[name=judged-height]", "day 7").await;
     browser.find(".judged-days .ant-input-status-error").await;
@@ -118,12 +118,12 @@ async fn days_of_judgement_and_weights_of_plants_are_planned_and_taken() {
     browser.keys(Key::Tab).await;
     browser.click("#weigh-samples").await;
     browser.shows("0 of 8 plants").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("Day 0").await;
-    browser.click_text("a", "Weigh").await;
+    browser.click_text("nav//a", "Weigh").await;
     browser.shows("plant 1").await;
     // Plants lie on the pan by themselves: that is said, and not taken for granted.
     browser.shows("it is never taken as nothing").await;
@@ -149,17 +149,17 @@ async fn a_starting_size_after_the_first_record_wants_a_reason() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Sizes").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
     browser.click_text("button", "Starting size").await;
     let first = "input[name='start-4-1']";
     browser.fill(first, "21").await;
     browser.keys(Key::Enter).await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.fill("tbody input", "6.1").await;
     browser.keys(Key::Enter).await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Starting size").await;
     browser.find(&format!("{first}:disabled")).await;
     browser
@@ -168,7 +168,7 @@ async fn a_starting_size_after_the_first_record_wants_a_reason() {
     browser.find(&format!("{first}:enabled")).await;
     browser.fill(first, "24").await;
     browser.keys(Key::Enter).await;
-    browser.click_text("a", "Ask").await;
+    browser.click_text("nav//a", "Ask").await;
     browser.shows("starting sizes").await;
     browser.shows("(read off the wrong line)").await;
     browser.end().await;

@@ -16,11 +16,11 @@ async fn a_recorder_signs_in_and_works_blind() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Kohlrabi").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference: feed").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.click_text("button", "Deal the treatments").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("Day 0").await;
     browser.click_text("a", "People").await;
@@ -34,7 +34,7 @@ async fn a_recorder_signs_in_and_works_blind() {
     browser.shows("Rec, recorder").await;
     browser.click_text("a", "Trials").await;
     browser.click_text("a", "Kohlrabi").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser
         .shows("What each treatment gets is sealed for you")
         .await;
@@ -43,7 +43,7 @@ async fn a_recorder_signs_in_and_works_blind() {
         !text.contains("full feed") && !text.contains("plain water"),
         "{text}"
     );
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.fill("input[data-place=\"0-0\"]", "6.1").await;
     browser.keys(Key::Enter).await;
     browser.shows("take back “pH of").await;

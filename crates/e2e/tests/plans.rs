@@ -16,7 +16,7 @@ async fn a_plan_is_taken_out_changed_by_hand_and_brought() {
     browser
         .click_text("a", "Red amaranth, how strong a feed?")
         .await;
-    browser.click_text("a", "Tell").await;
+    browser.click_text("nav//a", "Tell").await;
     let link = browser.find_text("a", "Download the trial's plan").await;
     let path = link.attr("href").await.expect("a link").expect("a place");
     let plan: Value = serde_json::from_str(&browser.get(&path).await).expect("a plan");
@@ -46,7 +46,7 @@ async fn a_plan_is_taken_out_changed_by_hand_and_brought() {
     sparse.as_object_mut().expect("a plan").remove("care");
     bring("sparse.json", &sparse.to_string()).await;
     browser.shows("From a friend").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.find("input[value='two thirds feed']").await;
     browser.end().await;
 }
@@ -63,13 +63,13 @@ async fn the_next_round_is_planned_with_one_click() {
     browser
         .click_text("a", "Red amaranth, how strong a feed?")
         .await;
-    browser.click_text("a", "Tell").await;
+    browser.click_text("nav//a", "Tell").await;
     browser.click_text("button", "plan the next round").await;
     browser
         .shows("Red amaranth, how strong a feed?, round 2")
         .await;
     browser.shows("being planned").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.find_text("button", "Deal the treatments").await;
     browser.end().await;
 }

@@ -14,7 +14,7 @@ async fn a_second_difference_is_said_at_once_and_mended() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Mustard on two mats").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference: feed").await;
     browser.click_text("button", "half feed").await;
     browser.shows("3 treatments, 1 difference").await;
@@ -119,7 +119,7 @@ async fn an_early_look_is_possible_and_stays_in_the_ledger() {
     browser.fill("input[name=gross]", "380").await;
     browser.keys(Key::Enter).await;
     browser.shows("1 of 12 weighed").await;
-    browser.click_text("a", "Judge").await;
+    browser.click_text("nav//a", "Judge").await;
     browser.shows("Sealed: 1 of 12 trays are weighed.").await;
     browser
         .fill("[name=reveal-reason]", "to see what it tells")
@@ -168,9 +168,9 @@ async fn walking_on_at_once_keeps_what_was_typed() {
             "Does mustard want light on day 3?",
         )
         .await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference").await;
-    browser.click_text("a", "Tell").await;
+    browser.click_text("nav//a", "Tell").await;
     browser.shows("Does mustard want light on day 3?").await;
     browser.end().await;
 }
@@ -228,7 +228,7 @@ async fn what_is_typed_while_the_answer_is_slow_is_given_once() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Slow barn").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference: feed").await;
     browser.slow(900).await;
     browser.fill("input[name=feed-what-0]", "grow feed").await;

@@ -34,7 +34,7 @@ async fn a_feed_from_its_label_is_seen_through_at_match() {
     browser.shows("density 1.2 kg/L").await;
 
     browser.new_trial(&server, "Two bottles").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference: feed. Whatever").await;
     browser.click_text("button", "another").await;
     browser.find("input[value='full feed (2)']").await;
@@ -58,7 +58,7 @@ async fn a_second_factor_is_crossed_in_with_three_clicks() {
     let server = Server::fresh("serve");
     let browser = Browser::start(1280, 800).await;
     browser.new_trial(&server, "Feed and mat").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser
         .click_text("button", "Cross in a second factor")
         .await;

@@ -23,15 +23,15 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     browser
         .shows("more plants make a tray's figure steadier")
         .await;
-    browser.click_text("a", "Match").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Match").await;
+    browser.click_text("nav//a", "Place").await;
     browser.choose("space-kind", "buckets in rows").await;
     browser.choose("design", "freely over all places").await;
     browser.fill("input[name=rack-levels]", "1").await;
     browser.fill("input[name=rack-slots]", "2").await;
     browser.keys(Key::Enter).await;
     browser.click_text("button", "Deal the treatments").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser.shows("Day 0").await;
     let fields = browser
@@ -97,10 +97,10 @@ async fn a_tub_of_three_cuttings_against_another_is_one_against_one() {
     );
     // The last height is taken back where it stands, and not from a page of the plan.
     browser.find(".daybar .undo").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.shows("The deal").await;
     browser.gone(".step-back .undo").await;
-    browser.click_text("a", "Judge").await;
+    browser.click_text("nav//a", "Judge").await;
     browser.shows("Opening now is an early look").await;
     browser
         .fill("[name=reveal-reason]", "to see what it tells")
@@ -132,7 +132,7 @@ async fn six_trays_against_two_are_dealt_at_random() {
         .click_text("button", "Record it in this trial")
         .await;
     browser.shows("all saved").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.choose("design", "freely over all places").await;
     browser
         .click_text("button", "Not as many trays of each")
@@ -162,7 +162,7 @@ async fn six_trays_against_two_are_dealt_at_random() {
         .await
         .expect("trays");
     assert_eq!(trays.len(), 8);
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.click_text("button", "They are sown today").await;
     browser
         .find("input[aria-label^='gloss of the leaves']")

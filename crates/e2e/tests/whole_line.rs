@@ -26,9 +26,9 @@ async fn plan(browser: &Browser, server: &Server) {
     browser.fill("input[name=crop]", "kohlrabi").await;
     browser.fill("input[name=margin]", "8").await;
     browser.shows("beat by 8 %").await;
-    browser.click_text("a", "Match").await;
+    browser.click_text("nav//a", "Match").await;
     browser.shows("One difference: feed").await;
-    browser.click_text("a", "Place").await;
+    browser.click_text("nav//a", "Place").await;
     browser.fill("input[name=rack-slots]", "2").await;
     browser.keys(Key::Enter).await;
     browser.shows("4 levels x 2, to deal").await;
@@ -37,13 +37,13 @@ async fn plan(browser: &Browser, server: &Server) {
 }
 
 async fn mix_and_sow(browser: &Browser) {
-    browser.click_text("a", "Mix").await;
+    browser.click_text("nav//a", "Mix").await;
     browser.shows("4.40 mL").await;
     browser.fill("input[name=mix-ec-1]", "1,62").await;
     browser.fill("input[name=mix-ph-1]", "6.1").await;
     browser.keys(Key::Enter).await;
     browser.shows("EC 1.62 (computed 1.74), pH 6.1").await;
-    browser.click_text("a", "Tend").await;
+    browser.click_text("nav//a", "Tend").await;
     browser.shows("Sow every tray").await;
     // Twelve days ago, so that the harvest is due today.
     browser.set_date("input[name=sown_on]", 12).await;
@@ -134,7 +134,7 @@ async fn fed_codes(browser: &Browser, id: &str) -> Vec<String> {
 
 async fn weigh(browser: &Browser, id: &str) {
     let fed = fed_codes(browser, id).await;
-    browser.click_text("a", "Weigh").await;
+    browser.click_text("nav//a", "Weigh").await;
     let trial: Value =
         serde_json::from_str(&browser.get(&format!("/api/v1/trials/{id}")).await).expect("JSON");
     let units = trial["units"].as_array().expect("units");
@@ -221,7 +221,7 @@ async fn from_question_to_verdict_and_back_through_the_file() {
     let url = browser.page.current_url().await.expect("an address");
     let id = url.path().split('/').nth(2).expect("an id").to_owned();
     weigh(&browser, &id).await;
-    browser.click_text("a", "Judge").await;
+    browser.click_text("nav//a", "Judge").await;
     browser.shows("Everything is weighed.").await;
     browser.click_text("button", "Open the key").await;
     browser.past_the_letters().await;

@@ -101,6 +101,39 @@ async fn tasting(server: &Server, browser: &Browser, folder: &Path, trial: &str)
     browser.size(1280, 800).await;
 }
 
+/// The recipe bench, with doses found for an aim.
+async fn recipe_bench(browser: &Browser, folder: &Path, url: &str) {
+    browser.page.goto(url).await.expect("the page");
+    browser.click("#bench-start").await;
+    browser.keys("leafy").await;
+    browser
+        .click(".ant-select-item-option[title='leafy greens from salts']")
+        .await;
+    browser.shows("iron EDTA sodium salt").await;
+    browser.click_text("button", "Find the doses").await;
+    browser.shows("nothing here brings it").await;
+    let _ = browser
+        .page
+        .execute("window.scrollTo(0, 0)", Vec::new())
+        .await
+        .expect("the top of the page");
+    shoot(browser, folder, "mix-bench").await;
+}
+
+/// A photo with its marks and figures.
+async fn photo(browser: &Browser, folder: &Path, url: &str) {
+    browser.page.goto(url).await.expect("the page");
+    browser.click(".small-photo").await;
+    browser.find(".photo-figures dd").await;
+    let script = "document.querySelector('.photo-bench').scrollIntoView({ block: 'start' })";
+    let _ = browser
+        .page
+        .execute(script, Vec::new())
+        .await
+        .expect("the photo in view");
+    shoot(browser, folder, "photo").await;
+}
+
 #[tokio::main]
 async fn main() {
     let folder = std::env::args()
@@ -136,39 +169,8 @@ async fn main() {
     for (name, url, ready) in &wide {
         take(&browser, &folder, name, url, ready).await;
     }
-    browser
-        .page
-        .goto(at(&running, "mix?part=recipe"))
-        .await
-        .expect("the page");
-    browser.click("#bench-start").await;
-    browser.keys("leafy").await;
-    browser
-        .click(".ant-select-item-option[title='leafy greens from salts']")
-        .await;
-    browser.shows("iron EDTA sodium salt").await;
-    browser.click_text("button", "Find the doses").await;
-    browser.shows("nothing here brings it").await;
-    let _ = browser
-        .page
-        .execute("window.scrollTo(0, 0)", Vec::new())
-        .await
-        .expect("the top of the page");
-    shoot(&browser, &folder, "mix-bench").await;
-    browser
-        .page
-        .goto(at(&running, "tend"))
-        .await
-        .expect("the page");
-    browser.click(".small-photo").await;
-    browser.find(".photo-figures dd").await;
-    let script = "document.querySelector('.photo-bench').scrollIntoView({ block: 'start' })";
-    let _ = browser
-        .page
-        .execute(script, Vec::new())
-        .await
-        .expect("the photo in view");
-    shoot(&browser, &folder, "photo").await;
+    recipe_bench(&browser, &folder, &at(&running, "mix?part=recipe")).await;
+    photo(&browser, &folder, &at(&running, "tend")).await;
     browser.size(390, 844).await;
     let narrow = [
         ("today-phone", server.address.clone(), ".walk li"),
