@@ -215,17 +215,7 @@ fn page(args: &Args, seen: &Foresight) -> String {
             hundredths(seen.verdict.power)
         ));
     }
-    if let Some(smallest) = &seen.verdict.smallest_detectable {
-        let size = match (smallest.points, smallest.percent) {
-            (Some(points), _) => format!("{points:.1} points"),
-            (None, Some(percent)) => format!("{percent:.1} %"),
-            (None, None) => format!("{:.2} standard deviations", smallest.sd),
-        };
-        lines.push(format!(
-            "The smallest difference found {} times in 100 is {size}.",
-            hundredths(args.power)
-        ));
-    }
+    lines.extend(smallest(args, seen));
     lines.push(match seen.verdict.units_needed {
         Some(needed) => format!(
             "{needed} units a side would do it {} times in 100.",
@@ -249,6 +239,20 @@ fn page(args: &Args, seen: &Foresight) -> String {
         ));
     }
     lines.join("\n")
+}
+
+/// The smallest difference that is found as often as was asked.
+fn smallest(args: &Args, seen: &Foresight) -> Option<String> {
+    let smallest = seen.verdict.smallest_detectable.as_ref()?;
+    let size = match (smallest.points, smallest.percent) {
+        (Some(points), _) => format!("{points:.1} points"),
+        (None, Some(percent)) => format!("{percent:.1} %"),
+        (None, None) => format!("{:.2} standard deviations", smallest.sd),
+    };
+    Some(format!(
+        "The smallest difference found {} times in 100 is {size}.",
+        hundredths(args.power)
+    ))
 }
 
 /// The margin in the unit of what is measured.

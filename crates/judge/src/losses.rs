@@ -35,20 +35,7 @@ pub(crate) fn beside(table: &Table, question: &Question, analysis: &mut Analysis
         .iter()
         .map(|t| expected.saturating_sub(t.units))
         .collect();
-    let unlike = |t: usize| {
-        lost.get(t)
-            .zip(lost.first())
-            .is_some_and(|(own, control)| own != control)
-    };
-    let concerned: Vec<usize> = (1..lost.len())
-        .filter(|&t| {
-            unlike(t)
-                && analysis
-                    .contrasts
-                    .get(t - 1)
-                    .is_some_and(|c| c.verdict.claims_difference())
-        })
-        .collect();
+    let concerned = concerned(analysis, &lost);
     if concerned.is_empty() {
         return;
     }
@@ -83,6 +70,15 @@ pub(crate) fn beside(table: &Table, question: &Question, analysis: &mut Analysis
         );
         own.sentence = sentence::joined(&own.claim, own.caveat.as_deref());
     }
+}
+
+/// The treatments that differ from the control, and lost another number of units than it did.
+fn concerned(analysis: &Analysis, lost: &[usize]) -> Vec<usize> {
+    let claims = |t: usize| analysis.contrasts.get(t - 1);
+    (1..lost.len())
+        .filter(|&t| lost[t] != lost[0])
+        .filter(|&t| claims(t).is_some_and(|c| c.verdict.claims_difference()))
+        .collect()
 }
 
 fn is_gain(verdict: Verdict) -> bool {

@@ -169,31 +169,22 @@ pub fn odds_ratio(
     let p = even.iter().filter(|c| **c <= seen).sum::<f64>().min(1.0);
     let tail = 0.5 * (1.0 - confidence);
     let one = |_: f64| 1.0;
-    let solve = |target: f64, rising: &dyn Fn(f64) -> f64| -> Result<f64, StatsError> {
-        // The logarithm of the odds ratio, moved up so that the root finder sees a positive
-        // argument.
-        const REACH: f64 = 700.0;
-        root_between("exact odds ratio", 1e-9, 2.0 * REACH, |at| {
-            target - rising(at - REACH)
-        })
-        .map(|at| (at - REACH).exp())
-    };
     let low = if x == least {
         0.0
     } else {
-        solve(tail, &|s| over(s, &|k| k >= x, &one))?
+        ratio_at(tail, |s| over(s, &|k| k >= x, &one))?
     };
     let high = if x == most {
         f64::INFINITY
     } else {
-        solve(1.0 - tail, &|s| over(s, &|k| k > x, &one))?
+        ratio_at(1.0 - tail, |s| over(s, &|k| k > x, &one))?
     };
     let ratio = if x == least {
         0.0
     } else if x == most {
         f64::INFINITY
     } else {
-        solve(x, &|s| over(s, &|_| true, &|k| k))?
+        ratio_at(x, |s| over(s, &|_| true, &|k| k))?
     };
     Ok(ExactRatio {
         ratio,
@@ -201,6 +192,16 @@ pub fn odds_ratio(
         high,
         p,
     })
+}
+
+/// The odds ratio at which what rises with it reaches a target.
+fn ratio_at(target: f64, rising: impl Fn(f64) -> f64) -> Result<f64, StatsError> {
+    // The logarithm of the odds ratio, moved up so that the root finder sees a positive argument.
+    const REACH: f64 = 700.0;
+    root_between("exact odds ratio", 1e-9, 2.0 * REACH, |at| {
+        target - rising(at - REACH)
+    })
+    .map(|at| (at - REACH).exp())
 }
 
 /// Every outcome with these margins, and the logarithm of the number of ways to it.

@@ -136,17 +136,13 @@ pub(crate) fn fit_repeated(
     }
     let size: f64 = points.iter().map(|p| p.times * p.y * p.y).sum();
     let (mut damping, mut growth) = (1e-3, 2.0);
+    let done = |parameters, rss, step, stop| {
+        Ok(finish(curve, parameters, points, (rss, within), step, stop))
+    };
     for step in 1..=STEPS {
         let (cross, slope) = normal_equations(curve, &parameters, points);
         if slope.amax() == 0.0 || rss <= 1e-28 * size {
-            return Ok(finish(
-                curve,
-                parameters,
-                points,
-                (rss, within),
-                step,
-                Stop::Level,
-            ));
+            return done(parameters, rss, step, Stop::Level);
         }
         let moved = damped_step(
             curve,
@@ -156,14 +152,7 @@ pub(crate) fn fit_repeated(
             (&mut damping, &mut growth),
         );
         let Some((next, next_rss, change)) = moved else {
-            return Ok(finish(
-                curve,
-                parameters,
-                points,
-                (rss, within),
-                step,
-                Stop::Settled,
-            ));
+            return done(parameters, rss, step, Stop::Settled);
         };
         let still = parameters
             .iter()
@@ -173,14 +162,7 @@ pub(crate) fn fit_repeated(
         parameters = next;
         rss = next_rss;
         if still || close {
-            return Ok(finish(
-                curve,
-                parameters,
-                points,
-                (rss, within),
-                step,
-                Stop::Settled,
-            ));
+            return done(parameters, rss, step, Stop::Settled);
         }
     }
     Err(StatsError::NoConvergence {

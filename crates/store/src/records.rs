@@ -246,13 +246,8 @@ impl Door<'_> {
             return Err(Refusal::NotYours.into());
         }
         let body = self.digest(kind, &sent, &*is)?;
-        if let Some(kept) = sent
-            .key
-            .as_deref()
-            .map(|key| self.answered(key, &body))
-            .transpose()?
-            .flatten()
-        {
+        let before = sent.key.as_deref().map(|key| self.answered(key, &body));
+        if let Some(kept) = before.transpose()?.flatten() {
             return Ok(kept);
         }
         let reading = is.as_any().downcast_ref::<Reading>().cloned();
@@ -279,27 +274,11 @@ impl Door<'_> {
         if kind.seals {
             self.t.seal(self.stamp, &loaded)?;
         }
-        let place = is.place(&head);
         let kept = match &reading {
-            Some(reading) => readings::write(
-                self.t,
-                self.stamp,
-                &loaded,
-                &head,
-                reading,
-                standing.as_ref(),
-            )?,
-            None => {
-                let body = is.body()?;
-                let new = New {
-                    kind: kind.key,
-                    place: place.as_deref(),
-                    head: &head,
-                    body: &body,
-                };
-                let told = is.told(trial, &head);
-                write(self.t, self.stamp, &loaded, new, standing.as_ref(), &told)?
+            Some(own) => {
+                readings::write(self.t, self.stamp, &loaded, &head, own, standing.as_ref())?
             }
+            None => self.write_in(&loaded, kind, &head, &*is, standing.as_ref())?,
         };
         self.follow(&loaded, &head, &*is)?;
         if let Some(key) = &sent.key {
@@ -307,6 +286,26 @@ impl Door<'_> {
         }
         *known = Some(loaded);
         Ok(kept)
+    }
+
+    /// Writes a record of any kind but a reading.
+    fn write_in(
+        &self,
+        loaded: &Loaded,
+        kind: &Kind,
+        head: &Head,
+        is: &dyn AnyRecord,
+        standing: Option<&Standing>,
+    ) -> Result<Kept> {
+        let (place, body) = (is.place(head), is.body()?);
+        let new = New {
+            kind: kind.key,
+            place: place.as_deref(),
+            head,
+            body: &body,
+        };
+        let told = is.told(&loaded.trial, head);
+        write(self.t, self.stamp, loaded, new, standing, &told)
     }
 
     /// Keeps the answer under the key of its request.

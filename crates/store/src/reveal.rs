@@ -3,6 +3,7 @@
 use crate::error::{Result, StoreError};
 use crate::history::{Entry, append};
 use crate::store::{Stamp, Store};
+use iron_twin_core::trial::Trial;
 use serde_json::json;
 
 /// Longest reason.
@@ -26,26 +27,10 @@ impl Store {
         self.write(stamp, |t| {
             let loaded = t.loaded(id)?;
             let trial = &loaded.trial;
-            if trial.deal.is_none() {
-                return Err(StoreError::locked(
-                    "nothing is dealt yet, so there is no key to open",
-                ));
-            }
-            if trial.recorded_units() == 0 {
-                return Err(StoreError::locked(
-                    "record what decides first: with the key open, records can no longer change",
-                ));
-            }
             if trial.reveal.is_some() {
                 return Ok(());
             }
-            let early = trial.opens_early(day);
-            if early && reason.is_empty() {
-                return Err(StoreError::refused(
-                    "reason",
-                    "the end has not come: say why it is opened now",
-                ));
-            }
+            let early = can_open(trial, day, reason)?;
             // What was weighed and then written off counts once, as written off.
             let weighed = trial
                 .each_unit()
@@ -79,4 +64,26 @@ impl Store {
             append(t, stamp, entry)
         })
     }
+}
+
+/// Whether the key would be opened before the end; refuses where it cannot be opened.
+fn can_open(trial: &Trial, day: u32, reason: &str) -> Result<bool> {
+    if trial.deal.is_none() {
+        return Err(StoreError::locked(
+            "nothing is dealt yet, so there is no key to open",
+        ));
+    }
+    if trial.recorded_units() == 0 {
+        return Err(StoreError::locked(
+            "record what decides first: with the key open, records can no longer change",
+        ));
+    }
+    let early = trial.opens_early(day);
+    if early && reason.is_empty() {
+        return Err(StoreError::refused(
+            "reason",
+            "the end has not come: say why it is opened now",
+        ));
+    }
+    Ok(early)
 }

@@ -424,18 +424,7 @@ fn told(field: &Field<'_>, order: &[(usize, f64, f64)]) -> Vec<String> {
             capitalised(&and(&tied))
         )];
     }
-    // Never all and never none of the draws while anything was drawn.
-    let drawn = field.counts.iter().any(|(s, _)| {
-        field
-            .of
-            .iter()
-            .any(|t| s.figures[*t].is_some_and(|f| f.se > 0.0))
-    });
-    let sure = match (drawn, 100.0 * wins) {
-        (false, _) => String::new(),
-        (true, w) if w > 99.5 => ", in more than 99 of 100 draws".into(),
-        (true, w) => format!(", in {w:.0} of 100 draws"),
-    };
+    let (drawn, sure) = sure(field, *wins);
     let mut said = vec![format!(
         "{name} wins with {:.0} of 100 points before {:.0}{sure}.",
         100.0 * worth,
@@ -465,6 +454,23 @@ fn told(field: &Field<'_>, order: &[(usize, f64, f64)]) -> Vec<String> {
         None => format!("{name} stays ahead whatever one of the weights is."),
     });
     said
+}
+
+/// Whether anything was drawn, and how often the winner won then: never all and never none of the
+/// draws.
+fn sure(field: &Field<'_>, wins: f64) -> (bool, String) {
+    let drawn = field.counts.iter().any(|(s, _)| {
+        field
+            .of
+            .iter()
+            .any(|t| s.figures[*t].is_some_and(|f| f.se > 0.0))
+    });
+    let sure = match (drawn, 100.0 * wins) {
+        (false, _) => String::new(),
+        (true, w) if w > 99.5 => ", in more than 99 of 100 draws".into(),
+        (true, w) => format!(", in {w:.0} of 100 draws"),
+    };
+    (drawn, sure)
 }
 
 #[cfg(test)]

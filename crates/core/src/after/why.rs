@@ -3,7 +3,7 @@
 //! part it from the rest.
 
 use crate::catalogue::{conditions, readings};
-use crate::mix::composition::Given;
+use crate::mix::given::Given;
 use crate::stores::Stores;
 use crate::tend::tracks::{means, unit_tracks};
 use crate::trial::Trial;

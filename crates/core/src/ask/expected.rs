@@ -137,25 +137,30 @@ fn scatter(
             let Some(mean) = usual else {
                 return lacks("after how many days it usually happens");
             };
-            let (cv_percent, until) = (measure.usual_cv_percent, f64::from(ask.end_day));
-            let sooner = ask.better == Better::Lower;
-            let spread = Spread::Days {
-                mean,
-                cv_percent,
-                until: Some(until),
-                sooner,
-                seed: 1,
-            };
-            let better = if sooner { "" } else { " --better higher" };
-            (
-                spread,
-                format!("--days {mean} --cv {cv_percent}% --until {until}{better}"),
-                1,
-            )
+            days(ask, measure.usual_cv_percent, mean)
         }
         _ => return None,
     };
     Some(Ok(found))
+}
+
+/// Days until something happens: dealt freely, since they are not compared in blocks.
+fn days(ask: &Ask, cv_percent: f64, mean: f64) -> (Spread, String, usize) {
+    let until = f64::from(ask.end_day);
+    let sooner = ask.better == Better::Lower;
+    let spread = Spread::Days {
+        mean,
+        cv_percent,
+        until: Some(until),
+        sooner,
+        seed: 1,
+    };
+    let better = if sooner { "" } else { " --better higher" };
+    (
+        spread,
+        format!("--days {mean} --cv {cv_percent}% --until {until}{better}"),
+        1,
+    )
 }
 
 /// The command that foretells the same.

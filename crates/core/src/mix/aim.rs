@@ -319,12 +319,8 @@ fn told(
         .enumerate()
         .map(|(place, (element, &wanted))| {
             let from_water = amount(element, ground).unwrap_or(0.0);
-            let reached = from_water
-                + brings
-                    .iter()
-                    .zip(doses)
-                    .map(|(b, d)| b[place] * d)
-                    .sum::<f64>();
+            let dosed = brings.iter().zip(doses).map(|(b, d)| b[place] * d);
+            let reached = from_water + dosed.sum::<f64>();
             // A chelate brings a trace of nitrogen beside its iron; nobody would dose it for that.
             let counts = |brings: &[f64]| {
                 let most = brings
@@ -335,20 +331,15 @@ fn told(
                 brings[place] > 0.0 && brings[place] * weight[place] >= POOR * most
             };
             let sources: Vec<usize> = (0..choices.len()).filter(|&i| counts(&brings[i])).collect();
-            let full: Vec<String> = sources
-                .iter()
-                .filter(|&&i| {
-                    choices[i]
-                        .most_g_per_l
-                        .is_some_and(|most| doses[i] >= most * (1.0 - 1e-9))
-                })
-                .map(|&i| name(i))
-                .collect();
-            let used: Vec<String> = sources
-                .iter()
-                .filter(|&&i| doses[i] > 0.0)
-                .map(|&i| name(i))
-                .collect();
+            let named = |own: &dyn Fn(usize) -> bool| -> Vec<String> {
+                let own = sources.iter().filter(|&&i| own(i));
+                own.map(|&i| name(i)).collect()
+            };
+            let full = named(&|i| {
+                let most = choices[i].most_g_per_l;
+                most.is_some_and(|most| doses[i] >= most * (1.0 - 1e-9))
+            });
+            let used = named(&|i| doses[i] > 0.0);
             let why = if is_met(wanted, reached) {
                 None
             } else {

@@ -6,6 +6,7 @@ pub mod bench;
 pub mod composition;
 pub mod doses;
 pub mod filling;
+pub mod given;
 pub mod ingredient;
 mod noticed;
 pub mod order;

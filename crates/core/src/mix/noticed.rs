@@ -45,10 +45,30 @@ pub(super) fn noticed(
         );
         warn("nitrogen_form_unknown", Severity::Minor, message);
     }
-    let n = nutrients.nitrogen();
     if fed {
         lacks(nutrients, &mut warn);
     }
+    forms(nutrients, &mut warn);
+    let salts = [
+        (Nutrient::Na, "much_sodium", "sodium"),
+        (Nutrient::Cl, "much_chloride", "chloride"),
+    ];
+    for (nutrient, code, name) in salts {
+        let got = nutrients.get(nutrient);
+        if got > MUCH_SALT {
+            let message = format!(
+                "{got:.0} mg/L of {name}: sensitive crops suffer above about {MUCH_SALT:.0}."
+            );
+            warn(code, Severity::Minor, message);
+        }
+    }
+    list.extend(fed.then(|| falls_out(ions)).flatten());
+    list
+}
+
+/// Nitrogen in a form that roots without soil, or the pH, do not take well.
+fn forms(nutrients: &Nutrients, warn: &mut impl FnMut(&'static str, Severity, String)) {
+    let n = nutrients.nitrogen();
     let urea = nutrients.get(Nutrient::NUrea);
     if n > 0.0 && urea > MUCH_UREA * n {
         let percent = 100.0 * urea / n;
@@ -74,21 +94,6 @@ pub(super) fn noticed(
             ),
         );
     }
-    let salts = [
-        (Nutrient::Na, "much_sodium", "sodium"),
-        (Nutrient::Cl, "much_chloride", "chloride"),
-    ];
-    for (nutrient, code, name) in salts {
-        let got = nutrients.get(nutrient);
-        if got > MUCH_SALT {
-            let message = format!(
-                "{got:.0} mg/L of {name}: sensitive crops suffer above about {MUCH_SALT:.0}."
-            );
-            warn(code, Severity::Minor, message);
-        }
-    }
-    list.extend(fed.then(|| falls_out(ions)).flatten());
-    list
 }
 
 /// What a feed has too little of.

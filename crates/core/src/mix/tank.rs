@@ -207,11 +207,8 @@ pub fn tank(
     plan.check()?;
     let volume_l = plan.ml_a_unit * units as f64 * (1.0 + 0.01 * plan.spare_percent) / 1000.0;
     let parts = in_tank(sheet, treatment, stores, plan);
-    let water = sheet
-        .value(treatment, "water")
-        .unwrap_or("")
-        .trim()
-        .to_owned();
+    let water = sheet.value(treatment, "water").unwrap_or("");
+    let water = water.trim().to_owned();
     let known = stores.find("waters", &water).and_then(Item::water);
     let (source, to_ph, refused) = at_ph(known, plan.ph, volume_l);
     let doses = parts
@@ -231,24 +228,18 @@ pub fn tank(
         ingredients,
         ..Recipe::default()
     };
-    let solution = if unknown.is_empty() {
-        recipe.solution().ok()
-    } else {
-        None
-    };
-    let mut warnings = solution
-        .as_ref()
-        .map_or_else(Vec::new, |s| s.warnings.clone());
-    warnings.extend(small);
-    warnings.extend(refused);
-    warnings.extend(unsaid.into_iter().map(dose_unknown));
-    if let (Some(solution), false) = (&solution, measure_out.is_empty()) {
-        warnings.extend(crop_band(
-            stores,
-            crop,
-            solution.conductivity_ms_per_cm.at_25c,
-        ));
-    }
+    let known = unknown.is_empty().then(|| recipe.solution().ok());
+    let solution = known.flatten();
+    let salty = solution.as_ref().filter(|_| !measure_out.is_empty());
+    let salty = salty.map(|s| s.conductivity_ms_per_cm.at_25c);
+    let warnings = solution
+        .iter()
+        .flat_map(|s| s.warnings.iter().cloned())
+        .chain(small)
+        .chain(refused)
+        .chain(unsaid.into_iter().map(dose_unknown))
+        .chain(salty.and_then(|ec| crop_band(stores, crop, ec)))
+        .collect();
     let cost = measure_out
         .iter()
         .try_fold(0.0, |sum, m| Some(sum + m.cost?));

@@ -52,6 +52,13 @@ pub struct UnitReceived {
 }
 
 impl UnitReceived {
+    fn withhold(&mut self, day: u32, job: Job, why: &str) {
+        let why = why.to_owned();
+        self.withheld.push(Withheld { day, job, why });
+    }
+}
+
+impl UnitReceived {
     /// Days on which it got something of a kind of work, one for each time; of several things given
     /// in one round the round counts once.
     pub fn days(&self, job: Job) -> impl Iterator<Item = u32> + '_ {
@@ -215,11 +222,8 @@ impl Trial {
     pub fn received(&self, index: UnitIndex, told: bool) -> UnitReceived {
         let unit = &self.units[index];
         let own_round = |round: u32| !self.plan.rack.has_rounds() || round == unit.position.level;
-        let alive = |day: u32| {
-            unit.lost
-                .as_ref()
-                .is_none_or(|l| l.day.is_none_or(|lost| day <= lost))
-        };
+        let lost_on = unit.lost.as_ref().and_then(|l| l.day);
+        let alive = |day: u32| lost_on.is_none_or(|lost| day <= lost);
         let of = |day, at, job, portion| Received {
             day,
             at,
@@ -230,18 +234,7 @@ impl Trial {
         // Each time that the plan was followed, with what it brought.
         let mut rounds: BTreeMap<(u32, Job), Vec<Time>> = BTreeMap::new();
         let mut planned = |job: Job, day: u32, at: Timestamp, ml: Option<f64>| {
-            let found = match told {
-                true => self
-                    .planned_for(unit, job, day, ml)
-                    .into_iter()
-                    .map(Some)
-                    .collect(),
-                false => vec![None],
-            };
-            let brought: Vec<Received> = found
-                .into_iter()
-                .map(|portion| of(day, at, job, portion))
-                .collect();
+            let brought = self.brought(unit, (told, ml), of(day, at, job, None));
             if !brought.is_empty() {
                 rounds.entry((day, job)).or_default().push(Time {
                     at,
@@ -256,11 +249,7 @@ impl Trial {
         for work in self.records.work().iter().filter(held) {
             match &work.skipped {
                 None => planned(work.job, work.head.day, work.head.at, work.ml_a_unit),
-                Some(why) => out.withheld.push(Withheld {
-                    day: work.head.day,
-                    job: work.job,
-                    why: why.clone(),
-                }),
+                Some(why) => out.withhold(work.head.day, work.job, why),
             }
         }
         let for_it = |g: &&Recorded<Giving>| {
@@ -276,17 +265,31 @@ impl Trial {
                 Gift::Own(portion) => out.gifts.push(of(day, at, job, Some(portion.clone()))),
                 Gift::Withheld(why) => {
                     *left_out.entry((day, job)).or_default() += 1;
-                    out.withheld.push(Withheld {
-                        day,
-                        job,
-                        why: why.clone(),
-                    });
+                    out.withhold(day, job, why);
                 }
             }
         }
         out.gifts.extend(numbered(rounds, &left_out));
         in_order(&mut out);
         out
+    }
+
+    /// What following the plan brought to a unit; what it was is left out where it is not told.
+    fn brought(
+        &self,
+        unit: &Unit,
+        (told, ml): (bool, Option<f64>),
+        time: Received,
+    ) -> Vec<Received> {
+        if !told {
+            return vec![time];
+        }
+        let portions = self.planned_for(unit, time.job, time.day, ml).into_iter();
+        let of = |portion| Received {
+            portion: Some(portion),
+            ..time.clone()
+        };
+        portions.map(of).collect()
     }
 
     /// Work on days on which every unit that stands, or every treatment, got something of it one by

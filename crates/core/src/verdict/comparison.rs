@@ -12,7 +12,7 @@ use crate::trial::records::CropNumber;
 use iron_twin_judge::analysis::analyse;
 use iron_twin_judge::question::{AnalyseError, Question};
 use iron_twin_judge::result::{Analysis, DoseOut};
-use iron_twin_judge::table::{Columns, TableError, read};
+use iron_twin_judge::table::{Columns, Table, TableError, read};
 use iron_twin_judge::wording::Wording;
 use iron_twin_terms::goal::{Better, Goal};
 use iron_twin_terms::indices::TreatmentIndex;
@@ -144,13 +144,7 @@ pub(crate) fn compare(
         csv_of(trial, only, &[judged], &gone).as_bytes(),
         &plan.columns(place),
     )?;
-    // Factors are spoken of by their names, and not by the columns of the export.
-    let own = crossed(trial);
-    for factor in &mut table.factors {
-        if let Some(own) = own.iter().find(|f| factor_column(&f.name) == factor.name) {
-            factor.name.clone_from(&own.name);
-        }
-    }
+    name_factors(trial, &mut table);
     let verdicts = only.map_or(1, |_| trial.plan.ask.crops_inside.len().max(1));
     let question = otherwise(Question {
         wording: wording(trial, judged.measure),
@@ -167,6 +161,16 @@ pub(crate) fn compare(
             },
         )?),
         other => Ok(other?),
+    }
+}
+
+/// Factors are spoken of by their names, and not by the columns of the export.
+fn name_factors(trial: &Trial, table: &mut Table) {
+    let own = crossed(trial);
+    for factor in &mut table.factors {
+        if let Some(own) = own.iter().find(|f| factor_column(&f.name) == factor.name) {
+            factor.name.clone_from(&own.name);
+        }
     }
 }
 

@@ -151,10 +151,8 @@ fn planned_looks(before: &[f64]) -> Looks {
 #[must_use]
 pub fn analysis_plan(trial: &Trial, only: Option<CropNumber>) -> AnalysisPlan {
     let crops = only.is_none() && trial.reveal.is_some() && crops_cross(trial);
-    let measures = trial.plan.ask.judged();
-    let measures = measures
-        .into_iter()
-        .map(|judged| planned(trial, judged, crops));
+    let measures = trial.plan.ask.judged().into_iter();
+    let measures = measures.map(|judged| planned(trial, judged, crops));
     let block = has_blocks(trial).then(|| "block".to_owned());
     let crossed = crossed(trial);
     let design = design(trial, crops, block, &crossed);
@@ -253,26 +251,7 @@ fn design(trial: &Trial, crops: bool, block: Option<String>, crossed: &[CrossedF
             .collect()
     };
     match (trial.plan.rack.design, block) {
-        (_, block) if crops => {
-            let name = control
-                .map(|t| trial.plan.sheet.treatments[t].name.clone())
-                .unwrap_or_default();
-            let factors = vec![
-                PlanFactor {
-                    column: "treatment".into(),
-                    reference: name,
-                },
-                PlanFactor {
-                    column: "crop".into(),
-                    reference: trial.plan.ask.crops_inside[0].clone(),
-                },
-            ];
-            Design::SplitPlot {
-                fixture: "unit".into(),
-                factors,
-                block,
-            }
-        }
+        (_, block) if crops => across_crops(trial, block),
         (RackDesign::LatinSquare, _) => Design::LatinSquare {
             row: "level".into(),
             column: "slot".into(),
@@ -303,5 +282,26 @@ fn design(trial: &Trial, crops: bool, block: Option<String>, crossed: &[CrossedF
         }
         (_, Some(block)) => Design::Blocks { block },
         (_, None) => Design::CompletelyRandomised,
+    }
+}
+
+/// Crops that share a unit are a factor inside it; the unit is what was dealt.
+fn across_crops(trial: &Trial, block: Option<String>) -> Design {
+    let plan = &trial.plan;
+    let control = plan.sheet.control();
+    let treatment = PlanFactor {
+        column: "treatment".into(),
+        reference: control
+            .map(|t| plan.sheet.treatments[t].name.clone())
+            .unwrap_or_default(),
+    };
+    let crop = PlanFactor {
+        column: "crop".into(),
+        reference: plan.ask.crops_inside[0].clone(),
+    };
+    Design::SplitPlot {
+        fixture: "unit".into(),
+        factors: vec![treatment, crop],
+        block,
     }
 }

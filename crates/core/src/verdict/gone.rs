@@ -2,6 +2,7 @@
 //! them is a result.
 
 use crate::trial::Trial;
+use crate::trial::deal::Unit;
 use iron_twin_judge::wording::in_hundred;
 use iron_twin_stats::redeal::{Block, redeal};
 use iron_twin_terms::indices::TreatmentIndex;
@@ -60,23 +61,16 @@ pub fn gone(trial: &Trial) -> Vec<Gone> {
 }
 
 fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) -> Gone {
-    let blocks = trial.plan.rack.block_names(trial.plan.treatments());
-    let compared = trial.plan.rack.blocks(trial.plan.treatments()) > 1;
+    let (rack, several) = (&trial.plan.rack, trial.plan.rack.kind.units());
+    let blocks = rack.block_names(trial.plan.treatments());
+    let compared = rack.blocks(trial.plan.treatments()) > 1;
     let mut dealt: BTreeMap<String, Block> = BTreeMap::new();
-    let (mut units, mut of_control, mut lost_control, mut reasons) = (0, 0, 0, Vec::new());
-    let mut days = Vec::new();
-    for unit in trial
-        .units
-        .iter()
-        .filter(|u| u.treatment == treatment || u.treatment == control)
-    {
-        let own = dealt
-            .entry(
-                blocks(unit.position)
-                    .filter(|_| compared)
-                    .unwrap_or_default(),
-            )
-            .or_default();
+    let (mut units, mut of_control, mut lost_control) = (0, 0, 0);
+    let (mut reasons, mut days) = (Vec::new(), Vec::new());
+    let of_both = |u: &&Unit| u.treatment == treatment || u.treatment == control;
+    for unit in trial.units.iter().filter(of_both) {
+        let block = blocks(unit.position).filter(|_| compared);
+        let own = dealt.entry(block.unwrap_or_default()).or_default();
         let value = if unit.lost.is_some() { 1.0 } else { 0.0 };
         if unit.treatment == treatment {
             own.treated.push(value);
@@ -93,34 +87,26 @@ fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) ->
         }
     }
     // Lamps and the systems of a swap-over were dealt otherwise than unit by unit.
-    let by_unit =
-        !trial.is_by_level() && !trial.plan.rack.has_rounds() && trial.plan.rack.settings() < 2;
-    let deals = dealt.into_values().collect::<Vec<_>>();
-    let found = redeal(&deals, 1).filter(|_| by_unit && lost_control < of_control);
-    let p = found.map(|f| f.p);
+    let by_unit = !trial.is_by_level() && !rack.has_rounds() && rack.settings() < 2;
+    let deals: Vec<Block> = dealt.into_values().collect();
+    let tried = by_unit && lost_control < of_control;
+    let p = redeal(&deals, 1).filter(|_| tried).map(|f| f.p);
     let told = p.is_some_and(|p| p < OUTSIDE);
-    let (name, base) = (
-        &trial.plan.sheet.treatments[treatment].name,
-        &trial.plan.sheet.treatments[control].name,
-    );
-    let several = trial.plan.rack.kind.units();
-    let kept = match lost_control {
-        0 => format!("{base} none of {of_control}"),
-        n => format!("{base} {n} of {of_control}"),
-    };
-    let why = if reasons.is_empty() {
-        String::new()
-    } else {
-        format!(" ({})", reasons.join("; "))
-    };
+    let treatments = &trial.plan.sheet.treatments;
+    let (name, base) = (&treatments[treatment].name, &treatments[control].name);
     days.sort_unstable();
     if days.len() < units {
         days.clear();
     }
-    let when = when(&days);
+    let kept = match lost_control {
+        0 => format!("{base} none of {of_control}"),
+        n => format!("{base} {n} of {of_control}"),
+    };
     let lead = format!(
-        "{} lost all of its {units} {several}{why}{when}, {kept}",
-        capitalised(name)
+        "{} lost all of its {units} {several}{}{}, {kept}",
+        capitalised(name),
+        given_reasons(&reasons),
+        when(&days)
     );
     let sentence = said(&lead, several, p.map(in_hundred), told);
     Gone {
@@ -132,6 +118,15 @@ fn against(trial: &Trial, treatment: TreatmentIndex, control: TreatmentIndex) ->
         p,
         told,
         sentence,
+    }
+}
+
+/// The reasons that were given, in brackets; nothing where none was.
+fn given_reasons(reasons: &[&str]) -> String {
+    if reasons.is_empty() {
+        String::new()
+    } else {
+        format!(" ({})", reasons.join("; "))
     }
 }
 

@@ -216,35 +216,14 @@ fn growth(
     for of in trial.plan.sheet.indices() {
         let own = means(trial, of, key, crop);
         let track: Vec<(f64, f64)> = own.iter().map(|p| (p.x, p.y)).collect();
-        let (Some(first), Some(last)) = (track.first(), track.last()) else {
+        if track.is_empty() {
             continue;
-        };
-        // Grades go by steps, and no curve leads through them.
-        let curve = curve_of(judged, &track);
-        let mut said = Vec::new();
-        if let Ok(rate) = relative_growth_rate(&track) {
-            said.push(format!("{} % a day", short(100.0 * rate)));
         }
-        lines.push(match &curve {
-            Some(own) => {
-                let (top, middle) = (own.asymptote.value, own.midpoint.value);
-                said.push(format!(
-                    "fastest on day {middle:.1}, towards {} {}",
-                    short(top),
-                    reading.unit
-                ));
-                curved = true;
-                drawn(of, own, (first.0, last.0))
-            }
-            None => {
-                let (x, y) = track.iter().copied().unzip();
-                Line { of: Some(of), x, y }
-            }
-        });
-        if !said.is_empty() {
-            let name = &trial.plan.sheet.treatments[of].name;
-            told.push(format!("{name} {}", said.join(", ")));
-        }
+        let name = &trial.plan.sheet.treatments[of].name;
+        let (line, curve, said) = track_of(of, judged, reading.unit, &track);
+        curved |= curve;
+        lines.push(line);
+        told.extend(said.map(|said| format!("{name} {said}")));
         points.extend(own);
     }
     let days = points
@@ -282,6 +261,37 @@ fn growth(
         enough: None,
         said,
     })
+}
+
+/// The line of one treatment, whether it is a curve, and what is said of it. Grades go by steps, and
+/// no curve leads through them.
+fn track_of(
+    of: TreatmentIndex,
+    judged: Judged,
+    unit: &str,
+    track: &[(f64, f64)],
+) -> (Line, bool, Option<String>) {
+    let mut said = Vec::new();
+    if let Ok(rate) = relative_growth_rate(track) {
+        said.push(format!("{} % a day", short(100.0 * rate)));
+    }
+    let curve = curve_of(judged, track);
+    let line = match (&curve, track.first(), track.last()) {
+        (Some(own), Some(first), Some(last)) => {
+            let (top, middle) = (own.asymptote.value, own.midpoint.value);
+            said.push(format!(
+                "fastest on day {middle:.1}, towards {} {unit}",
+                short(top)
+            ));
+            drawn(of, own, (first.0, last.0))
+        }
+        _ => {
+            let (x, y) = track.iter().copied().unzip();
+            Line { of: Some(of), x, y }
+        }
+    };
+    let said = Some(said.join(", ")).filter(|said| !said.is_empty());
+    (line, curve.is_some(), said)
 }
 
 /// The share of a treatment that had it by each day: exact days step by step, days between two

@@ -125,11 +125,8 @@ impl<'a> TableBuilder<'a> {
         }
         self.rows += 1;
         if let Some(empty) = self.places.treated.iter().position(|&i| cell(i).is_empty()) {
-            let column = self
-                .columns
-                .factors
-                .get(empty)
-                .map_or(self.columns.treated_by(), |f| f.column.as_str());
+            let factor = self.columns.factors.get(empty);
+            let column = factor.map_or(self.columns.treated_by(), |f| f.column.as_str());
             let why = format!("{column} is empty");
             self.drop_row(row, None, why);
             return Ok(());
@@ -148,10 +145,8 @@ impl<'a> TableBuilder<'a> {
             }
         };
         let block = self.places.block.map_or(0, |i| self.blocks.number(cell(i)));
-        let column = self
-            .places
-            .column
-            .map_or(0, |i| self.columns_met.number(cell(i)));
+        let own = self.places.column;
+        let column = own.map_or(0, |i| self.columns_met.number(cell(i)));
         let fixture = match self.places.fixture {
             Some(i) => self.fixture(row, treatment, cell(i))?,
             None => 0,
@@ -303,20 +298,12 @@ impl<'a> TableBuilder<'a> {
             Some(place) => Some(read(Some(place), columns.after.as_ref(), 0.0)?),
             None => None,
         };
-        let seen = match self.places.seen.map(|i| (text(i), text(i).to_lowercase())) {
-            None => true,
-            Some((_, word)) if ["yes", "true", "1"].contains(&word.as_str()) => true,
-            Some((_, word)) if ["no", "false", "0"].contains(&word.as_str()) => false,
-            Some((said, _)) => {
-                unusable.get_or_insert_with(|| {
-                    format!(
-                        "{} is neither yes nor no: '{said}'",
-                        columns.seen.as_deref().unwrap_or_default()
-                    )
-                });
-                true
-            }
-        };
+        let seen = self.places.seen.map_or(Ok(true), |i| yes_or_no(text(i)));
+        let seen = seen.unwrap_or_else(|said| {
+            let column = columns.seen.as_deref().unwrap_or_default();
+            unusable.get_or_insert_with(|| format!("{column} is neither yes nor no: '{said}'"));
+            true
+        });
         if let Some(why) = unusable {
             return Ok(Err(why));
         }
@@ -327,21 +314,14 @@ impl<'a> TableBuilder<'a> {
             start,
             day,
         };
-        Ok(self
-            .check_kind(
-                row,
-                value,
-                &beside,
-                (text(self.places.measure), self.places.size.map(text)),
-            )?
-            .map_or(
-                Ok(Numbers {
-                    value,
-                    baseline,
-                    beside,
-                }),
-                Err,
-            ))
+        let typed = (text(self.places.measure), self.places.size.map(text));
+        let wrong = self.check_kind(row, value, &beside, typed)?;
+        let numbers = Numbers {
+            value,
+            baseline,
+            beside,
+        };
+        Ok(wrong.map_or(Ok(numbers), Err))
     }
 
     /// What the kind of measure asks of a row. Some with the reason where the row alone is left
@@ -551,6 +531,15 @@ impl<'a> TableBuilder<'a> {
             });
         }
         Ok(())
+    }
+}
+
+/// Yes or no, as it is typed; what stands there where it is neither.
+fn yes_or_no(text: &str) -> Result<bool, &str> {
+    match text.to_lowercase().as_str() {
+        "yes" | "true" | "1" => Ok(true),
+        "no" | "false" | "0" => Ok(false),
+        _ => Err(text),
     }
 }
 

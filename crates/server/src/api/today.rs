@@ -11,6 +11,7 @@ use iron_twin_core::catalogue::deeds::Job;
 use iron_twin_core::tend::due::due_after;
 use iron_twin_core::tend::schedule::Due;
 use iron_twin_core::trial::Trial;
+use iron_twin_store::Store;
 use iron_twin_store::trials::TrialHead;
 use jiff::civil::Date;
 use serde::Serialize;
@@ -125,28 +126,8 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
             );
             stakes.push(stake(trial, outline.done.all_weighed, date));
         }
-        let ended: Vec<TrialHead> = store
-            .trials()?
-            .into_iter()
-            .filter(|h| !h.put_away && h.revealed_at.is_some())
-            .collect();
-        let all_ended = ended.len();
-        let farm = store.farm()?;
-        let lately = |head: &TrialHead| {
-            let opened = head.revealed_at.map(|at| clock::date_of(&farm, at));
-            opened
-                .and_then(|opened| opened.until(date).ok())
-                .is_some_and(|span| span.get_days() <= ENDED_DAYS)
-        };
-        let shown: Vec<TrialHead> = ended.into_iter().filter(lately).take(MOST_ENDED).collect();
-        let more_ended = all_ended - shown.len();
-        stakes.extend(shown.into_iter().map(|head| Stake {
-            id: head.id,
-            name: head.name,
-            status: "ended, verdict ready".into(),
-            progress: 1.0,
-            next: "judge",
-        }));
+        let (ended, more_ended) = ended_lately(store, date)?;
+        stakes.extend(ended);
         // Meters matter while something is measured with them.
         if !stakes.is_empty() {
             due.extend(
@@ -166,4 +147,31 @@ pub(crate) async fn today(State(app): State<App>) -> Result<Json<TodayView>, Pro
         }))
     })
     .await
+}
+
+/// Trials that ended lately, and how many more there are.
+fn ended_lately(store: &Store, date: Date) -> Result<(Vec<Stake>, usize), Problem> {
+    let farm = store.farm()?;
+    let ended: Vec<TrialHead> = store
+        .trials()?
+        .into_iter()
+        .filter(|h| !h.put_away && h.revealed_at.is_some())
+        .collect();
+    let all_ended = ended.len();
+    let lately = |head: &TrialHead| {
+        let opened = head.revealed_at.map(|at| clock::date_of(&farm, at));
+        opened
+            .and_then(|opened| opened.until(date).ok())
+            .is_some_and(|span| span.get_days() <= ENDED_DAYS)
+    };
+    let shown: Vec<TrialHead> = ended.into_iter().filter(lately).take(MOST_ENDED).collect();
+    let more_ended = all_ended - shown.len();
+    let stakes = shown.into_iter().map(|head| Stake {
+        id: head.id,
+        name: head.name,
+        status: "ended, verdict ready".into(),
+        progress: 1.0,
+        next: "judge",
+    });
+    Ok((stakes.collect(), more_ended))
 }

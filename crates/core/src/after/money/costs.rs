@@ -66,35 +66,39 @@ pub(super) fn costs(
         .into_iter()
         .map(|m| line(m, stores, prices, each))
         .collect();
-    let lit_days = f64::from(
-        trial
-            .plan
-            .ask
-            .end_day
-            .saturating_sub(trial.plan.care.blackout_days),
-    );
-    if let Some(lamp) = sheet
-        .value(treatment, "light")
-        .and_then(|name| stores.find("lights", name.trim()))
-    {
-        list.extend(worn(
-            "lamp",
-            lamp,
-            lamp.number(keys::UNITS_LIT).unwrap_or(each),
-            hours * lit_days,
-        ));
-    } else if let Some(watts) = sheet.number(treatment, "light_watts") {
-        list.push(power(
-            "light",
-            "light",
-            kilowatt_hours(watts, hours, lit_days),
-            prices,
-            planned.price_per_kwh,
-        ));
-    }
+    list.extend(light(trial, stores, prices, treatment, &planned));
     pumps(trial, stores, prices, treatment, &mut list);
     list.extend(work(trial, prices, treatment));
     list
+}
+
+/// A lamp of Stores wears, and uses the power that its entry says; watts typed at Match are power
+/// alone.
+fn light(
+    trial: &Trial,
+    stores: &Stores,
+    prices: &Prices,
+    treatment: TreatmentIndex,
+    planned: &Planned<'_>,
+) -> Option<Cost> {
+    let sheet = &trial.plan.sheet;
+    let hours = sheet.number(treatment, "light_hours").unwrap_or(0.0);
+    let care = &trial.plan.care;
+    let lit_days = f64::from(planned.end_day.saturating_sub(care.blackout_days));
+    let lamp = sheet.value(treatment, "light");
+    if let Some(lamp) = lamp.and_then(|name| stores.find("lights", name.trim())) {
+        let units = planned.units.iter().sum::<usize>() as f64;
+        let lit = lamp.number(keys::UNITS_LIT).unwrap_or(units);
+        return worn("lamp", lamp, lit, hours * lit_days);
+    }
+    let watts = sheet.number(treatment, "light_watts")?;
+    Some(power(
+        "light",
+        "light",
+        kilowatt_hours(watts, hours, lit_days),
+        prices,
+        planned.price_per_kwh,
+    ))
 }
 
 /// A material as a cost of one unit.

@@ -1,5 +1,6 @@
 //! Who read what is judged.
 
+use crate::catalogue::readings::Reading;
 use crate::trial::Trial;
 use iron_twin_terms::indices::UnitIndex;
 use std::collections::{BTreeMap, BTreeSet};
@@ -55,37 +56,8 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Hands> {
             continue;
         };
         seen.read = true;
-        let mut people: BTreeMap<&str, usize> = BTreeMap::new();
-        last.values()
-            .for_each(|who| *people.entry(who).or_default() += 1);
-        if people.len() < 2 {
+        let Some(own) = shared(trial, reading, &last) else {
             continue;
-        }
-        let level_of = |unit: UnitIndex| trial.units[unit].position.level;
-        let mut levels: BTreeMap<u32, BTreeSet<&str>> = BTreeMap::new();
-        last.iter()
-            .for_each(|(unit, who)| _ = levels.entry(level_of(*unit)).or_default().insert(who));
-        let by_level = levels.values().all(|who| who.len() == 1);
-        let shares = trial
-            .tells_deal()
-            .then(|| most_unlike(trial, &last, people.keys().copied()));
-        let people = people
-            .into_iter()
-            .map(|(who, n)| (who.to_owned(), n))
-            .collect();
-        let decides = trial
-            .decides()
-            .measure
-            .source
-            .needs()
-            .contains(&reading.key);
-        let own = Shared {
-            name: reading.name,
-            decides,
-            by_eye: reading.by_eye,
-            people,
-            by_level,
-            shares,
         };
         let apart = |a: &Shared| a.shares.map_or(0.0, |(high, low)| high - low);
         // What decides first, where it was shared unevenly at all.
@@ -99,6 +71,42 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Hands> {
         }
     }
     Some(seen)
+}
+
+/// Who read it, where they were several.
+fn shared(trial: &Trial, reading: &Reading, last: &BTreeMap<UnitIndex, &str>) -> Option<Shared> {
+    let mut people: BTreeMap<&str, usize> = BTreeMap::new();
+    last.values()
+        .for_each(|who| *people.entry(who).or_default() += 1);
+    if people.len() < 2 {
+        return None;
+    }
+    let level_of = |unit: UnitIndex| trial.units[unit].position.level;
+    let mut levels: BTreeMap<u32, BTreeSet<&str>> = BTreeMap::new();
+    last.iter()
+        .for_each(|(unit, who)| _ = levels.entry(level_of(*unit)).or_default().insert(who));
+    let by_level = levels.values().all(|who| who.len() == 1);
+    let shares = trial
+        .tells_deal()
+        .then(|| most_unlike(trial, last, people.keys().copied()));
+    let people = people
+        .into_iter()
+        .map(|(who, n)| (who.to_owned(), n))
+        .collect();
+    let decides = trial
+        .decides()
+        .measure
+        .source
+        .needs()
+        .contains(&reading.key);
+    Some(Shared {
+        name: reading.name,
+        decides,
+        by_eye: reading.by_eye,
+        people,
+        by_level,
+        shares,
+    })
 }
 
 /// By unit, who took its last one, of the last day on which several were taken.

@@ -56,19 +56,13 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Weather> {
     let rain: BTreeMap<u32, f64> = own()
         .filter_map(|w| Some((w.head.day, w.rain_mm?)))
         .collect();
-    let after = |day: u32| {
-        [day, day + 1]
-            .iter()
-            .filter_map(|d| rain.get(d))
-            .fold(0.0_f64, |a, b| a.max(*b))
-    };
-    let given = trial
-        .work_done()
-        .jobs
-        .into_iter()
+    let on = |day: u32| rain.get(&day).copied().unwrap_or(0.0);
+    let after = |day: u32| on(day).max(on(day + 1)).max(0.0);
+    let jobs = trial.work_done().jobs.into_iter();
+    let given: Vec<u32> = jobs
         .filter(|(job, _)| *job == Job::Apply)
-        .map(|(_, day)| day);
-    let given: Vec<u32> = given.collect();
+        .map(|(_, day)| day)
+        .collect();
     seen.washed = given
         .iter()
         .map(|day| (*day, after(*day)))
@@ -77,23 +71,20 @@ pub fn look(trial: &Trial, today: Option<u32>) -> Option<Weather> {
     if trial.reveal.is_some() {
         seen.by_treatment = by_treatment(trial, &given, after);
     }
-    let cold = || {
-        own()
-            .filter_map(|w| Some((w.head.day, w.low_c?)))
-            .filter(|(_, c)| *c <= 0.0)
-    };
-    seen.frost = (
-        cold().map(|(day, _)| day).collect(),
-        cold().map(|(_, c)| c).fold(0.0, f64::min),
-    );
-    let hot = || {
-        own()
-            .filter_map(|w| Some((w.head.day, w.high_c?)))
-            .filter(|(_, c)| *c >= HEAT_C)
-    };
+    let low: Vec<(u32, f64)> = own()
+        .filter_map(|w| Some((w.head.day, w.low_c?)))
+        .filter(|(_, c)| *c <= 0.0)
+        .collect();
+    let high: Vec<(u32, f64)> = own()
+        .filter_map(|w| Some((w.head.day, w.high_c?)))
+        .filter(|(_, c)| *c >= HEAT_C)
+        .collect();
+    let days = |of: &[(u32, f64)]| of.iter().map(|(day, _)| *day).collect();
+    let degrees = |of: &[(u32, f64)]| of.iter().map(|(_, c)| *c).collect::<Vec<f64>>();
+    seen.frost = (days(&low), degrees(&low).into_iter().fold(0.0, f64::min));
     seen.heat = (
-        hot().map(|(day, _)| day).collect(),
-        hot().map(|(_, c)| c).fold(HEAT_C, f64::max),
+        days(&high),
+        degrees(&high).into_iter().fold(HEAT_C, f64::max),
     );
     Some(seen)
 }

@@ -89,21 +89,7 @@ pub fn calendar(
                 continue;
             }
         }
-        let every = plan.every(job);
-        if every == 0 || (job == Job::Feed && own.feeding.unfed) {
-            continue;
-        }
-        let mut day = done
-            .last_settled(job)
-            .map_or(plan.first(job), |last| last + every);
-        // Nothing but the harvest on the last day.
-        while day < end_day {
-            let at = done.moved(job, day);
-            list.push((job, at));
-            // A move counts once: moved earlier by a whole rhythm, the next would fall on the very
-            // day it came from.
-            day = (at + every).max(day + 1);
-        }
+        list.extend(recurring(plan, own, end_day, done, job));
     }
     list.extend(still_to_come(
         Job::Apply,
@@ -129,6 +115,33 @@ pub fn calendar(
     }
     list.sort_by_key(|(job, day)| (*day, *job));
     list.dedup();
+    list
+}
+
+/// Work that recurs, from its last real day on.
+fn recurring(
+    plan: &CarePlan,
+    own: &TreatmentDays,
+    end_day: u32,
+    done: &WorkDone,
+    job: Job,
+) -> Vec<(Job, u32)> {
+    let mut list = Vec::new();
+    let every = plan.every(job);
+    if every == 0 || (job == Job::Feed && own.feeding.unfed) {
+        return list;
+    }
+    let mut day = done
+        .last_settled(job)
+        .map_or(plan.first(job), |last| last + every);
+    // Nothing but the harvest on the last day.
+    while day < end_day {
+        let at = done.moved(job, day);
+        list.push((job, at));
+        // A move counts once: moved earlier by a whole rhythm, the next would fall on the very
+        // day it came from.
+        day = (at + every).max(day + 1);
+    }
     list
 }
 

@@ -62,22 +62,16 @@ pub(crate) fn compare(
         &mut warnings,
     )?;
     model.residual.treatment_by_block = by_block.as_ref().map(|b| b.told.clone());
-    warnings.extend(
-        by_block
-            .as_ref()
-            .and_then(|b| warnings::differs_by_block(table, &b.told)),
-    );
+    let told = by_block.as_ref().map(|b| &b.told);
+    warnings.extend(told.and_then(|told| warnings::differs_by_block(table, told)));
     model.residual.cv_percent = cv_percent(&model, question.scale);
     let margin = margin_in_scale(question, &model)?;
     let suspect = warnings.iter().any(|w| w.code == "unequal_spread");
     let apart = question.variance == Variance::Pooled
         && table.dealing.restriction != Restriction::SplitPlot;
     let modelled = error.map_or(&units, |b| &b.cells);
-    let spreads = if apart {
-        Spreads::of(modelled, layout, suspect).map_err(&named)?
-    } else {
-        None
-    };
+    let spreads = apart.then(|| Spreads::of(modelled, layout, suspect));
+    let spreads = spreads.transpose().map_err(&named)?.flatten();
     let computing = Computing {
         table,
         question,
@@ -91,11 +85,8 @@ pub(crate) fn compare(
     };
     let needed = computing.units_needed();
     let contrasts = computing.contrasts(needed).map_err(&named)?;
-    let best = if question.goal == Goal::Best && model.usable {
-        Some(computing.best().map_err(&named)?)
-    } else {
-        None
-    };
+    let ranked = (question.goal == Goal::Best && model.usable).then(|| computing.best());
+    let best = ranked.transpose().map_err(&named)?;
     let mut analysis = computing
         .told(contrasts, needed, warnings)
         .map_err(&named)?;
@@ -479,16 +470,10 @@ impl Computing<'_> {
     ) -> Result<Contrast, StatsError> {
         let ratio_scale = self.question.scale == Scale::Ratio;
         let back = |v: f64| if ratio_scale { v.exp() } else { v };
-        let of_model = limits
-            .simultaneous
-            .as_ref()
-            .map(|s| (s.low, s.high))
-            .or(limits.interval.map(|(low, high, _)| (low, high)));
-        let own = if of_model.is_some() {
-            self.of_spreads(t, usual)?
-        } else {
-            None
-        };
+        let together = limits.simultaneous.as_ref().map(|s| (s.low, s.high));
+        let of_model = together.or(limits.interval.map(|(low, high, _)| (low, high)));
+        let own = of_model.map(|_| self.of_spreads(t, usual));
+        let own = own.transpose()?.flatten();
         let of_spreads = own.as_ref().map(|s| (s.low, s.high));
         let decided_by = decided_by(own.as_ref(), of_model, limits.df);
         let control = self.model.means[0];
@@ -497,8 +482,8 @@ impl Computing<'_> {
         } else {
             (control > 0.0).then(|| 100.0 * limits.estimate / control)
         };
-        let only_ratio =
-            |v: Option<f64>| ratio_scale.then(|| v.map(f64::exp).filter(|v| v.is_finite()));
+        let finite = |v: Option<f64>| v.map(f64::exp).filter(|v| v.is_finite());
+        let only_ratio = |v: Option<f64>| ratio_scale.then(|| finite(v));
         let mut contrast = Contrast {
             estimate: back(limits.estimate),
             percent,
@@ -506,10 +491,7 @@ impl Computing<'_> {
             df: limits.df,
             low: limits.interval.map(|i| back(i.0)),
             // A ratio may have no upper limit that a number can hold.
-            high: limits
-                .interval
-                .map(|i| back(i.1))
-                .filter(|high| high.is_finite()),
+            high: limits.interval.map(|i| back(i.1)).filter(|h| h.is_finite()),
             p: limits.interval.map(|i| i.2),
             ratio: only_ratio(Some(limits.estimate)),
             ratio_low: only_ratio(limits.interval.map(|i| i.0)),
@@ -521,12 +503,7 @@ impl Computing<'_> {
             }),
             welch: welch
                 .filter(|_| self.question.variance == Variance::Pooled)
-                .map(|w| WelchOut {
-                    df: w.df,
-                    low: back(w.low),
-                    high: back(w.high),
-                    p: w.p,
-                }),
+                .map(|w| of_welch(w, back)),
             df_satterthwaite: self.model.satterthwaite.as_ref().map(|df| df[t - 1]),
             units_needed: needed.test,
             units_for_verdict: needed.verdict,
@@ -542,13 +519,8 @@ impl Computing<'_> {
             }),
             ..contrast_of(self.table, t)
         };
-        self.decided(
-            &mut contrast,
-            t,
-            randomisation.as_ref(),
-            of_spreads,
-            of_model,
-        );
+        let deal = randomisation.as_ref();
+        self.decided(&mut contrast, t, deal, of_spreads, of_model);
         Ok(contrast)
     }
 
@@ -725,5 +697,15 @@ impl Computing<'_> {
             .filter(|&t| !(0..count).any(|other| other != t && surely_better(other, t)))
             .map(|t| self.table.treatments[t].clone())
             .collect())
+    }
+}
+
+/// Welch's comparison in the scale that is shown.
+fn of_welch(welch: Welch, back: impl Fn(f64) -> f64) -> WelchOut {
+    WelchOut {
+        df: welch.df,
+        low: back(welch.low),
+        high: back(welch.high),
+        p: welch.p,
     }
 }
