@@ -26,14 +26,24 @@ function firstOf({ next, next_crop, next_sample }: Schemas["WeighView"]) {
     : keyOf({ code: next, crop: next_crop, sample: next_sample });
 }
 
+/** What is on the scale out of turn, and what was typed ahead: it is of the one that came next, in the unit of then. */
+function useTurn() {
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [ahead, setAhead] = useState("");
+  const next = (key: string | null, typed = "") => {
+    setAhead(typed);
+    setChosen(key);
+  };
+  return { chosen, ahead, next, choose: (key: string | null) => next(key) };
+}
+
 export default function Weigh() {
   const trial = useTrial();
   const [turn, setTurn] = useChoice("weigh-turn", TURNS, "shuffled");
   const [unit, setUnit] = useChoice("mass-unit", massUnits, "g");
   const scale = useScale();
   const harvest = useQuery(weighQuery(trial.id, turn));
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [ahead, setAhead] = useState("");
+  const { chosen, ahead, next, choose } = useTurn();
   const kept = useKept(trial.id);
   const view = harvest.data;
   if (trial.sown_on === null) {
@@ -64,7 +74,10 @@ export default function Weigh() {
           turn={turn}
           setTurn={setTurn}
           unit={unit}
-          setUnit={setUnit}
+          setUnit={(other) => {
+            next(chosen);
+            setUnit(other);
+          }}
           scale={scale}
         />
       )}
@@ -78,11 +91,8 @@ export default function Weigh() {
           unit={unit}
           scale={scale}
           ahead={ahead}
-          onTaken={(typed) => {
-            setAhead(typed);
-            setChosen(null);
-          }}
-          onChoose={setChosen}
+          onTaken={(typed) => next(null, typed)}
+          onChoose={choose}
         />
       )}
       {open && first === null && chosen === null && view.weighed > 0 && (
@@ -99,7 +109,7 @@ export default function Weigh() {
         unit={unit}
         kept={kept}
         current={open ? now : null}
-        choose={setChosen}
+        choose={choose}
       />
       {view.weighed > 0 && <AfterCut trial={trial} />}
       {open && <Aside trial={trial} view={view} unit={unit} />}

@@ -72,8 +72,7 @@ pub(super) fn costs(
     list
 }
 
-/// A lamp of Stores wears, and uses the power that its entry says; watts typed at Match are power
-/// alone.
+/// A lamp of Stores wears; watts typed at Match are power.
 fn light(
     trial: &Trial,
     stores: &Stores,
