@@ -200,6 +200,15 @@ impl<'a> TableBuilder<'a> {
         }
     }
 
+    /// Where the label above stands, or begins.
+    fn label_column(&self) -> Option<&str> {
+        let named = self.columns.unit.as_deref();
+        let system = self.columns.block.as_deref();
+        system
+            .filter(|_| self.columns.dealing.is_swap_over())
+            .or(named)
+    }
+
     /// Number of the treatment with this name, or with these levels of the crossed factors.
     fn treatment(
         &mut self,
@@ -408,7 +417,7 @@ impl<'a> TableBuilder<'a> {
             None => Ok(unit),
             Some((role, names, first, second)) => Err(TableError::UnitTwice {
                 row,
-                column: self.columns.unit.clone().unwrap_or_default(),
+                column: self.label_column().unwrap_or_default().to_owned(),
                 unit: self.units.list[unit].clone(),
                 role,
                 first: names.list[first].clone(),
