@@ -192,6 +192,12 @@ impl From<StoreError> for Problem {
                 )
             },
             StoreError::Locked(_) => Self::locked(text),
+            StoreError::DealtAgain => Self::new(
+                StatusCode::CONFLICT,
+                "dealt_again",
+                "The treatments were dealt again meanwhile",
+                text,
+            ),
             StoreError::Refused { field, .. } => Self::refused(field, text),
             StoreError::Unlikely { .. } => Self::new(
                 StatusCode::UNPROCESSABLE_ENTITY,

@@ -13,6 +13,7 @@ mod hands;
 mod instruments;
 mod judged_days;
 mod judging;
+mod kept_records;
 mod late_words;
 mod layouts;
 mod ledger;

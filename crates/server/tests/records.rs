@@ -13,7 +13,7 @@ use serde_json::{Value, json};
 use tower::ServiceExt;
 
 /// A sown trial of four trays, and its codes.
-async fn sown(farm: &Farm, days: i64) -> (String, Vec<String>) {
+pub async fn sown(farm: &Farm, days: i64) -> (String, Vec<String>) {
     let id = farm.new_trial("Cress").await;
     let at = |rest: &str| format!("/trials/{id}{rest}");
     let rack = json!({ "rack": { "name": "rack", "levels": 2, "slots": 2 }, "version": 1 });

@@ -31,6 +31,9 @@ pub enum StoreError {
     /// The trial has gone past the point where this can change.
     #[error("{0}")]
     Locked(Cow<'static, str>),
+    /// It was taken under a deal that is no more.
+    #[error("{}", Refusal::DealtAgain)]
+    DealtAgain,
     /// A rule of the core refuses it.
     #[error("{message}")]
     Refused {
@@ -125,6 +128,7 @@ impl From<Refusal> for StoreError {
                 message: why,
             },
             Refusal::Unlikely { asked } => Self::Unlikely { message: asked },
+            Refusal::DealtAgain => Self::DealtAgain,
             Refusal::NotYours => Self::NotYours,
             Refusal::Sealed => Self::Sealed,
         }

@@ -195,6 +195,81 @@ impl Door<'_> {
         }
     }
 
+    /// What the requests left whose place a record takes, where one of them arrived.
+    fn arrived(&self, sent: &HeadSent) -> Result<Option<Kept>> {
+        let by = sent.taken_by.as_deref().unwrap_or(&self.stamp.who);
+        let mut last = None;
+        for key in &sent.instead_of {
+            let sql = "SELECT response FROM request WHERE key = ?1 AND who IN (?2, ?3)";
+            let response: Option<String> = self
+                .t
+                .prepare_cached(sql)?
+                .query_row((key, &self.stamp.who, by), |r| r.get(0))
+                .optional()?;
+            // What was answered before records had one shape holds no number.
+            let kept: Option<Kept> = response.and_then(|r| serde_json::from_str(&r).ok());
+            last = kept.or(last);
+        }
+        Ok(last)
+    }
+
+    /// A record that is there already: sent before under another key, or equal to what stands.
+    ///
+    /// What it takes the place of is what it corrects, so its head has that version from here on.
+    fn already(
+        &self,
+        sent: &HeadSent,
+        loaded: &Loaded,
+        head: &mut Head,
+        is: &dyn AnyRecord,
+        (standing, read): (Option<&Standing>, ReadBefore),
+    ) -> Result<Option<Kept>> {
+        let reading = is.as_any().downcast_ref::<Reading>();
+        let arrived = self.arrived(sent)?;
+        let Some(own) = standing else {
+            let by_itself = reading.is_none() && is.place(head).is_none();
+            return Ok(arrived.filter(|_| by_itself));
+        };
+        if let Some(before) = arrived.filter(|kept| kept.no == own.no) {
+            head.version = head.version.max(before.version);
+        }
+        if head.version == own.is.version || !self.is_equal(own, read, is, reading)? {
+            return Ok(None);
+        }
+        // Whoever may not see what stands is not told that it is equal.
+        let stale = Refusal::Stale {
+            what: String::new(),
+            stored: String::new(),
+            sent: String::new(),
+        };
+        let whole = load(self.t, self.trial, Some(loaded.clone()))?;
+        let told = is.unseen(stale.clone(), &whole.trial, &self.stamp.who);
+        Ok((told == stale).then_some(Kept {
+            no: own.no,
+            version: own.is.version,
+        }))
+    }
+
+    /// Whether what stands is what comes: there is nothing to correct then, and no conflict.
+    fn is_equal(
+        &self,
+        standing: &Standing,
+        read: ReadBefore,
+        is: &dyn AnyRecord,
+        reading: Option<&Reading>,
+    ) -> Result<bool> {
+        if let Some(reading) = reading {
+            return Ok(!reading.again && read.that_day == reading.value);
+        }
+        let sql = "SELECT body FROM record WHERE no = ?1";
+        let stands: String = self
+            .t
+            .prepare_cached(sql)?
+            .query_row([standing.no], |r| r.get(0))?;
+        let read = |body: &str| serde_json::from_str::<serde_json::Value>(body);
+        Ok(read(&stands)? == read(&is.body()?)?)
+    }
+
     /// The trial as it stands: with all its records, or as far as a reading wants it.
     fn load(&self, known: Option<Loaded>, whole: bool) -> Result<Loaded> {
         match known {
@@ -256,10 +331,16 @@ impl Door<'_> {
             .is_none_or(|r| r.wants_records() || sent.sample.is_some());
         let loaded = self.load(known.take(), whole)?;
         let trial = &loaded.trial;
-        let head = self.resolved(&sent, kind, &*is, trial)?;
+        let mut head = self.resolved(&sent, kind, &*is, trial)?;
         let place = is.place(&head);
         let (standing, read) =
             self.standing(&loaded, kind, &head, place.as_deref(), reading.as_ref())?;
+        let found = (standing.as_ref(), read);
+        if let Some(kept) = self.already(&sent, &loaded, &mut head, &*is, found)? {
+            self.answer(&sent, body, &kept)?;
+            *known = Some(loaded);
+            return Ok(kept);
+        }
         let desk = Desk {
             trial,
             head: &head,
@@ -281,9 +362,7 @@ impl Door<'_> {
             None => self.write_in(&loaded, kind, &head, &*is, standing.as_ref())?,
         };
         self.follow(&loaded, &head, &*is)?;
-        if let Some(key) = &sent.key {
-            self.remember(key, body, &kept)?;
-        }
+        self.answer(&sent, body, &kept)?;
         *known = Some(loaded);
         Ok(kept)
     }
@@ -308,8 +387,11 @@ impl Door<'_> {
         write(self.t, self.stamp, loaded, new, standing, &told)
     }
 
-    /// Keeps the answer under the key of its request.
-    fn remember(&self, key: &str, body: String, kept: &Kept) -> Result<()> {
+    /// Keeps the answer under the key of its request, where it has one.
+    fn answer(&self, sent: &HeadSent, body: String, kept: &Kept) -> Result<()> {
+        let Some(key) = &sent.key else {
+            return Ok(());
+        };
         let sql = "INSERT INTO request (who, key, body_sha256, response, at) VALUES (?1, ?2, \
                        ?3, ?4, ?5)";
         let (who, now) = (&self.stamp.who, self.stamp.now.to_string());

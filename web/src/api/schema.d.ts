@@ -4131,11 +4131,24 @@ export interface components {
              * @description Day that it is of, counted from sowing; that of `date` or `at` where left out.
              */
             day?: number | null;
+            /**
+             * @description Commitment of the deal under which it was taken: a code of another deal may stand on another
+             *     unit. Not looked at where left out.
+             */
+            deal?: string | null;
+            /**
+             * @description Keys of requests that this one takes the place of, and of which the device never heard whether
+             *     they arrived. What one of them left is corrected, and is no conflict; of a kind whose records
+             *     stand each by itself it is answered, and not done again.
+             */
+            instead_of?: string[];
             /** @description Name of the instrument it was taken with; left out where it was typed. */
             instrument?: string | null;
             /** @description Random key of the request: sent again, it is answered again and not done again. */
             key?: string | null;
             sample?: components["schemas"]["SampleNumber"] | null;
+            /** @description Under whose name those were sent, where that was somebody else. */
+            taken_by?: string | null;
             /** @description The hour on that date, `HH:MM`; noon of a past day where left out. */
             time?: string | null;
             /** @description Code of the unit. */

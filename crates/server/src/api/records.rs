@@ -126,6 +126,7 @@ fn is_refusal(error: &StoreError) -> bool {
         StoreError::NotFound { .. }
             | StoreError::Stale { .. }
             | StoreError::Locked(_)
+            | StoreError::DealtAgain
             | StoreError::Refused { .. }
             | StoreError::Unlikely { .. }
             | StoreError::NotYours

@@ -3,7 +3,7 @@
 use serde_json::{Value, json};
 
 /// What stands in the head of a record.
-const HEAD: [&str; 11] = [
+const HEAD: [&str; 14] = [
     "key",
     "unit",
     "crop",
@@ -15,6 +15,9 @@ const HEAD: [&str; 11] = [
     "instrument",
     "version",
     "confirmed",
+    "instead_of",
+    "taken_by",
+    "deal",
 ];
 
 /// A list of one record of a kind, of what it holds all in one: what belongs to its head goes

@@ -54,6 +54,18 @@ pub struct HeadSent {
     /// Whether what is unlikely was confirmed.
     #[serde(default)]
     pub confirmed: bool,
+    /// Keys of requests that this one takes the place of, and of which the device never heard whether
+    /// they arrived. What one of them left is corrected, and is no conflict; of a kind whose records
+    /// stand each by itself it is answered, and not done again.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub instead_of: Vec<String>,
+    /// Under whose name those were sent, where that was somebody else.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub taken_by: Option<String>,
+    /// Commitment of the deal under which it was taken: a code of another deal may stand on another
+    /// unit. Not looked at where left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub deal: Option<String>,
 }
 
 /// Who sends a record, when, and what the farm's clock shows.
@@ -266,6 +278,15 @@ pub(super) fn check_round(trial: &Trial, unit: UnitIndex) -> Result<(), Refusal>
     }))
 }
 
+/// Refuses what was taken under another deal: its code may be on another unit now.
+fn check_deal(sent: &HeadSent, trial: &Trial) -> Result<(), Refusal> {
+    let dealt = trial.deal.as_ref().map(|deal| &deal.commitment);
+    match (&sent.deal, dealt) {
+        (Some(then), Some(now)) if then != now => Err(Refusal::DealtAgain),
+        _ => Ok(()),
+    }
+}
+
 fn unit(sent: &HeadSent, trial: &Trial, asks: Asks) -> Result<Option<UnitIndex>, Refusal> {
     let found = match (&sent.unit, asks.of) {
         (None, Of::Part | Of::Unit) => return Err(Refusal::wrong("unit", "say of which unit")),
@@ -295,6 +316,7 @@ impl HeadSent {
     /// Why nothing can be recorded under it.
     pub fn resolve(&self, trial: &Trial, sender: &Sender<'_>, asks: Asks) -> Result<Head, Refusal> {
         check_stage(trial, asks.stage)?;
+        check_deal(self, trial)?;
         let unit = unit(self, trial, asks)?;
         // A guess or a note on a unit may be of any round; what is measured is of the one that it
         // is in.

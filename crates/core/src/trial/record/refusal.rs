@@ -54,6 +54,12 @@ pub enum Refusal {
         /// What came.
         sent: String,
     },
+    /// It was taken under a deal that is no more.
+    #[error(
+        "The treatments were dealt again since this was taken, so its code may be on another unit \
+         now. Find out which unit it was and record it there."
+    )]
+    DealtAgain,
     /// It cannot be.
     #[error("{why}")]
     Wrong {
