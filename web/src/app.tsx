@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect } from "react";
-import { Navigate, Route, Routes, useMatch } from "react-router";
+import { Navigate, Route, Routes, useLocation, useMatch } from "react-router";
 import { setWriter } from "./api/outbox";
 import { BenchEdge } from "./frame/BenchEdge";
+import { Boundary } from "./frame/Boundary";
 import { NotHere } from "./frame/Trouble";
 import { Today } from "./home/Today";
 import { meQuery } from "./queries/people";
@@ -44,60 +45,70 @@ export function App() {
 
 function AtTable() {
   return (
-    <Suspense fallback={<main aria-busy="true" />}>
-      <Routes>
-        <Route path="/taste/:token" element={<Taste />} />
-      </Routes>
-    </Suspense>
+    <Boundary>
+      <Suspense fallback={<main aria-busy="true" />}>
+        <Routes>
+          <Route path="/taste/:token" element={<Taste />} />
+        </Routes>
+      </Suspense>
+    </Boundary>
   );
 }
 
 function AtHome() {
   const me = useQuery(meQuery);
+  const { pathname } = useLocation();
   const name = me.data?.role ? me.data.name : null;
   useEffect(() => setWriter(name ?? null), [name]);
   if (me.data && me.data.role === null) {
     return (
-      <Suspense fallback={<div className="sheet waiting" aria-busy="true" />}>
-        <SignIn />
-      </Suspense>
+      <Boundary>
+        <Suspense fallback={<div className="sheet waiting" aria-busy="true" />}>
+          <SignIn />
+        </Suspense>
+      </Boundary>
     );
   }
   return (
     <>
-      <Suspense fallback={<div className="sheet waiting" aria-busy="true" />}>
-        <Routes>
-          <Route path="/" element={<Today />} />
-          <Route path="/trials" element={<Trials />} />
-          <Route path="/farm" element={<Farm />} />
-          <Route path="/people" element={<People />} />
-          <Route
-            path="/stores"
-            element={<Navigate to="/stores/feeds" replace />}
-          />
-          <Route path="/stores/:shelf" element={<Stores />} />
-          <Route path="/handover/:away" element={<Handover />} />
-          <Route path="/trials/:id/tastings/:no/cards" element={<Cards />} />
-          <Route path="/trials/:id/labels" element={<Labels />} />
-          <Route path="/trials/:id/units/:code" element={<UnitPage />} />
-          <Route path="/trials/:id" element={<TrialFrame />}>
-            <Route index element={<Navigate to="ask" replace />} />
-            <Route path="ask" element={<Ask />} />
-            <Route path="match" element={<Match />} />
-            <Route path="place" element={<Place />} />
-            <Route path="mix" element={<Mix />} />
-            <Route path="tend" element={<Tend />} />
-            <Route path="tend/line-up" element={<LineUp />} />
-            <Route path="tend/tracks" element={<Tracks />} />
-            <Route path="weigh" element={<Weigh />} />
-            <Route path="weigh/tasting" element={<Tasting />} />
-            <Route path="judge" element={<Judge />} />
-            <Route path="tell" element={<Tell />} />
-          </Route>
-          <Route path="*" element={<NotHere />} />
-        </Routes>
-      </Suspense>
+      <Boundary at={pathname}>
+        <Suspense fallback={<div className="sheet waiting" aria-busy="true" />}>
+          <Pages />
+        </Suspense>
+      </Boundary>
       <BenchEdge />
     </>
+  );
+}
+
+function Pages() {
+  return (
+    <Routes>
+      <Route path="/" element={<Today />} />
+      <Route path="/trials" element={<Trials />} />
+      <Route path="/farm" element={<Farm />} />
+      <Route path="/people" element={<People />} />
+      <Route path="/stores" element={<Navigate to="/stores/feeds" replace />} />
+      <Route path="/stores/:shelf" element={<Stores />} />
+      <Route path="/handover/:away" element={<Handover />} />
+      <Route path="/trials/:id/tastings/:no/cards" element={<Cards />} />
+      <Route path="/trials/:id/labels" element={<Labels />} />
+      <Route path="/trials/:id/units/:code" element={<UnitPage />} />
+      <Route path="/trials/:id" element={<TrialFrame />}>
+        <Route index element={<Navigate to="ask" replace />} />
+        <Route path="ask" element={<Ask />} />
+        <Route path="match" element={<Match />} />
+        <Route path="place" element={<Place />} />
+        <Route path="mix" element={<Mix />} />
+        <Route path="tend" element={<Tend />} />
+        <Route path="tend/line-up" element={<LineUp />} />
+        <Route path="tend/tracks" element={<Tracks />} />
+        <Route path="weigh" element={<Weigh />} />
+        <Route path="weigh/tasting" element={<Tasting />} />
+        <Route path="judge" element={<Judge />} />
+        <Route path="tell" element={<Tell />} />
+      </Route>
+      <Route path="*" element={<NotHere />} />
+    </Routes>
   );
 }

@@ -12,10 +12,10 @@ import ConfigProvider from "antd/es/config-provider";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { onArrived, resume } from "./api/outbox";
+import { onArrived, onTaken, resume } from "./api/outbox";
 import { App } from "./app";
 import { noteSaved } from "./frame/saved";
-import { refreshTrial } from "./queries/trial";
+import { refreshTrial, trialQuery } from "./queries/trial";
 import { setColours, theme } from "./theme";
 
 /** Menus stand inside the page's main part: outside of it a screen reader would not come across them. */
@@ -41,6 +41,10 @@ onArrived((trial) => {
   noteSaved();
   void refreshTrial(queries, trial);
 });
+onTaken(
+  (trial) =>
+    queries.getQueryData(trialQuery(trial).queryKey)?.commitment ?? undefined,
+);
 void resume();
 setColours();
 

@@ -137,12 +137,59 @@ async fn while_nobody_answers_a_slip_is_still_asked_about_at_the_tray() {
     shelf.types("1-0", "6.1").await;
     browser.shows("2 kept here").await;
     browser.click_text("button", "look at them").await;
-    browser.shows("ph 9.7, day 0").await;
+    browser.shows("pH 9.7, day 0").await;
     let _server = shelf.back();
     browser.page.goto(&shelf.tend).await.expect("the page");
     browser.shows("all saved").await;
     assert_eq!(shelf.ph().await, [Some(9.7), Some(6.1), None]);
     shelf.browser.end().await;
+}
+
+/// The last value of a cell is the one that counts, whether one comes back before the server does or
+/// not.
+#[tokio::test]
+async fn what_is_put_right_while_nobody_answers_is_what_arrives() {
+    let shelf = left_alone().await;
+    let browser = &shelf.browser;
+    shelf.types("0-0", "6.1").await;
+    browser.shows("1 kept here").await;
+    shelf.types("0-0", "6.9").await;
+    shelf.types("1-0", "6.2").await;
+    browser.shows("2 kept here").await;
+    // To pass over a cell that is kept sends it no second time.
+    shelf.types("0-0", "6.9").await;
+    browser.shows("2 kept here").await;
+    let _server = shelf.back();
+    browser.shows("all saved").await;
+    assert_eq!(shelf.ph().await, [Some(6.9), Some(6.2), None]);
+    shelf.browser.end().await;
+}
+
+/// A part of the page that cannot be fetched, as after the program was brought up to date.
+#[tokio::test]
+async fn a_part_that_cannot_be_fetched_is_told_and_the_rest_stands() {
+    let server = Server::fresh("serve");
+    let browser = Browser::start(1280, 800).await;
+    browser.new_trial(&server, "Kohlrabi").await;
+    let blocked = async |urls: Value| {
+        let cdp = browser.page.cdp();
+        let set = cdp.send_raw("Network.setBlockedURLs", urls).await;
+        set.expect("the network");
+    };
+    browser.slow(0).await;
+    blocked(serde_json::json!({ "urls": ["*/assets/Place*"] })).await;
+    browser.click_text("nav//a", "Place").await;
+    browser.shows("could not be loaded").await;
+    browser.no_faults_here().await;
+    // The way on stands, and leads where all is well.
+    browser.click_text("footer//a", "Trials").await;
+    browser.shows("Kohlrabi").await;
+    browser.page.back().await.expect("back");
+    browser.shows("could not be loaded").await;
+    blocked(serde_json::json!({ "urls": [] })).await;
+    browser.click_text("button", "Load it again").await;
+    browser.shows("Deal the treatments").await;
+    browser.end().await;
 }
 
 #[tokio::test]
@@ -195,6 +242,11 @@ async fn a_record_waits_for_its_writer_to_sign_in_again() {
     browser.page.refresh().await.expect("the page");
     sign_in("ada").await;
     browser.shows("1 kept here").await;
+    browser.click_text("button", "look at them").await;
+    browser
+        .shows("Taken by Rec, and sent when they sign in.")
+        .await;
+    browser.no_faults_here().await;
     browser
         .page
         .goto(format!("{}/people", server.address))
@@ -207,5 +259,24 @@ async fn a_record_waits_for_its_writer_to_sign_in_again() {
     let view: Value =
         serde_json::from_str(&browser.get(&format!("/api/v1/trials/{path}")).await).expect("JSON");
     assert_eq!(view["rows"][0]["cells"][0]["value"], 6.6);
+    // What nobody comes back for another hands in.
+    browser.page.goto(&tend).await.expect("the page");
+    browser.find("input[data-place=\"1-0\"]").await;
+    browser
+        .page
+        .delete_all_cookies()
+        .await
+        .expect("signed out elsewhere");
+    browser.fill("input[data-place=\"1-0\"]", "6.7").await;
+    browser.keys(Key::Enter).await;
+    browser.shows("1 kept here").await;
+    browser.page.refresh().await.expect("the page");
+    sign_in("ada").await;
+    browser.click_text("button", "look at them").await;
+    browser.click_text("button", "Hand it in as Ada").await;
+    browser.shows("all saved").await;
+    let view: Value =
+        serde_json::from_str(&browser.get(&format!("/api/v1/trials/{path}")).await).expect("JSON");
+    assert_eq!(view["rows"][1]["cells"][0]["value"], 6.7);
     browser.end().await;
 }

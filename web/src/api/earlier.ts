@@ -2,7 +2,7 @@
  * Records that an earlier version of the page kept on this device: each kind had a shape of its own then. They become what
  * this version sends, and nothing of them is lost.
  */
-import type { Entry, Row } from "./outbox";
+import type { Entry, Row } from "./keptRows";
 import type { Head, Sent } from "./records";
 
 type Fields = Record<string, unknown>;

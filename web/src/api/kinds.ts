@@ -8,13 +8,16 @@ interface Told<K extends Kind> {
   /** Where it is corrected; Tend where nothing is said. */
   station?: (record: Of<K>) => string;
   /** What a later one of it corrects, beside its unit; each stands by itself where nothing is said. */
-  place?: (record: Of<K>) => string;
+  place?: (record: Of<K>) => string | null;
 }
 
 const unit = ({ head }: Sent): string | null => head?.unit ?? null;
 const part = ({ head }: Sent): string =>
   [head?.unit, head?.sample].filter(Boolean).join(" ");
-const plain = (word: string): string => word.replaceAll("_", " ");
+/** Readings whose names are more than their keys. */
+const SHORT: Record<string, string> = { ph: "pH", ec: "EC" };
+const plain = (word: string): string =>
+  SHORT[word] ?? word.replaceAll("_", " ");
 
 const KINDS: { [K in Kind]?: Told<K> } = {
   reading: {
@@ -26,7 +29,9 @@ const KINDS: { [K in Kind]?: Told<K> } = {
         r.head?.day ?? null,
       ),
     station: (r) => `tend?day=${r.head?.day ?? ""}`,
-    place: (r) => `${r.body.reading}/${r.head?.day ?? ""}`,
+    // One more of the same day corrects nothing.
+    place: (r) =>
+      r.body.again ? null : `${r.body.reading}/${r.head?.day ?? ""}`,
   },
   weighing: {
     words: (r) => text.kept.weight(part(r), r.body.gross_g, r.body.tare_g),
@@ -89,24 +94,12 @@ export function said(record: Sent): string {
 export const stationOf = (record: Sent): string =>
   told(record)?.station?.(record) ?? "tend";
 
-/** What it stands for: two of one place are corrections of each other. */
-export function placeOf(record: Sent): string {
-  const own = told(record)?.place;
-  const head = {
-    ...record.head,
-    at: null,
-    confirmed: null,
-    key: null,
-    version: null,
-  };
-  if (!own) {
-    return JSON.stringify([record.kind, head, record.body]);
+/** What it stands for: two of one place are corrections of each other. Null where it stands by itself. */
+export function placeOf(record: Sent): string | null {
+  const own = told(record)?.place?.(record) ?? null;
+  if (own === null) {
+    return null;
   }
-  return [
-    record.kind,
-    head.unit,
-    head.crop ?? 0,
-    head.sample ?? 0,
-    own(record),
-  ].join("/");
+  const { unit: of, crop, sample } = record.head ?? {};
+  return [record.kind, of, crop ?? 0, sample ?? 0, own].join("/");
 }

@@ -47,11 +47,12 @@ const reading = (value: number, unit = "K") => ({
 interface Seen {
   records: { head: Record<string, unknown>; body: Record<string, unknown> }[];
 }
-const sentOf = (n: number) =>
-  (seen.at(n)?.body as unknown as Seen | undefined)?.records[0];
+const sentIn = (request: (typeof seen)[number] | undefined) =>
+  (request?.body as unknown as Seen | undefined)?.records[0];
+const sentOf = (n: number) => sentIn(seen.at(n));
 
 beforeEach(() => {
-  vi.useFakeTimers({ toFake: ["setTimeout", "clearTimeout"] });
+  vi.useFakeTimers({ toFake: ["setTimeout", "clearTimeout", "Date"] });
   [answers, seen] = [[saved], []];
   // Outside a page an address must say its host.
   vi.stubGlobal(
@@ -103,6 +104,7 @@ describe("the outbox", () => {
       waiting: [],
       refused: [],
       unkept: false,
+      writer: null,
     });
     const next = await page();
     await next.resume();
@@ -157,18 +159,123 @@ describe("the outbox", () => {
     signedOut,
     { ...signedOut, status: 403 },
     { ...signedOut, status: 429 },
-  ])("stops and keeps at $status", async (answer) => {
-    answers = [answer];
+    { status: 500, body: { code: "failed", title: "Failed", detail: "No" } },
+    { status: 502, body: "<html>a proxy's own page</html>" },
+    { status: 404, body: { code: "not_found", title: "None", detail: "No" } },
+  ])(
+    "sets one aside that is answered with $status, and sends the others",
+    async (answer) => {
+      answers = [answer, saved];
+      const box = await page();
+      const outcomes = await Promise.all([
+        box.send(reading(6)),
+        box.send(reading(1, "L")),
+      ]);
+      expect(outcomes.map((o) => o.state)).toEqual(["kept", "saved"]);
+      const [row] = box.outbox.kept().waiting;
+      expect(row).toMatchObject({ aside: { tries: 1 } });
+      expect(row?.aside?.problem.title).not.toBe("");
+      // The next visit knows of it, and it goes when it is due.
+      const next = await page();
+      await next.resume();
+      expect(next.outbox.kept().waiting).toHaveLength(1);
+      await vi.advanceTimersByTimeAsync(4000);
+      await vi.waitFor(() => expect(box.outbox.kept().waiting).toEqual([]));
+    },
+  );
+
+  it("tries one that was set aside ever more rarely, and at once when it is asked to", async () => {
+    const broken = { status: 500, body: { code: "failed", title: "Failed" } };
+    answers = [broken];
     const box = await page();
-    expect(
-      (
-        await Promise.all([box.send(reading(6)), box.send(reading(1, "L"))])
-      ).map((o) => o.state),
-    ).toEqual(["kept", "kept"]);
-    expect(box.outbox.kept().waiting.length).toBe(2);
+    await box.send(reading(6));
+    for (let n = 0; n < 8; n += 1) {
+      await vi.advanceTimersByTimeAsync(4000);
+    }
+    expect(seen.length).toBeLessThan(6);
+    const before = seen.length;
+    answers = [saved];
+    await box.tryAgain(box.outbox.kept().waiting[0]?.key ?? "");
+    await vi.waitFor(() => expect(box.outbox.kept().waiting).toEqual([]));
+    expect(seen.length).toBe(before + 1);
+  });
+
+  it("does not ask a server in trouble about each of three hundred", async () => {
+    answers = [{ status: 500, body: { code: "failed", title: "Failed" } }];
+    const box = await page();
+    await Promise.all(
+      Array.from({ length: 12 }, (_, n) => box.send(reading(6, `U${n}`))),
+    );
+    const first = seen.length;
+    expect(first).toBeLessThan(12);
     answers = [saved];
     await vi.advanceTimersByTimeAsync(4000);
+    await vi.waitFor(() =>
+      expect(box.outbox.kept().waiting.filter((row) => !row.aside)).toEqual([]),
+    );
+  });
+
+  it("puts what was corrected in the place of what waits, and says what it stands for", async () => {
+    answers = [away];
+    const box = await page();
+    await box.send(reading(6.1));
+    await box.send(reading(6.5));
+    await box.send(reading(6.9));
+    expect(box.outbox.kept().waiting).toHaveLength(1);
+    const keys = seen.map((s) => String(sentIn(s)?.head["key"]));
+    [answers, seen] = [[saved], []];
+    await vi.advanceTimersByTimeAsync(4000);
     await vi.waitFor(() => expect(box.outbox.kept().waiting).toEqual([]));
+    expect(seen).toHaveLength(1);
+    expect(sentOf(0)?.body["value"]).toBe(6.9);
+    expect(sentOf(0)?.head["instead_of"]).toEqual(
+      [...new Set(keys)].slice(0, 2),
+    );
+  });
+
+  it("sends nothing twice that says the same, but two notes and two picks alike", async () => {
+    answers = [away];
+    const box = await page();
+    await box.send(reading(6.1));
+    await box.send(reading(6.1));
+    expect(box.outbox.kept().waiting).toHaveLength(1);
+    const note = {
+      trial: "t",
+      records: [{ kind: "note" as const, head: {}, body: { text: "pale" } }],
+    };
+    await box.send(note);
+    await box.send(note);
+    const [own] = reading(6.1).records;
+    if (own) {
+      const more = { ...own, body: { ...own.body, again: true } };
+      await box.send({ trial: "t", records: [more] });
+    }
+    expect(box.outbox.kept().waiting).toHaveLength(4);
+  });
+
+  it("says under which deal a record was taken", async () => {
+    const box = await page();
+    box.onTaken((trial) => `deal of ${trial}`);
+    await box.send(reading(6.1));
+    expect(sentOf(0)?.head["deal"]).toBe("deal of t");
+  });
+
+  it("hands in what somebody else took, and says whose it was", async () => {
+    answers = [away];
+    const box = await page();
+    box.setWriter("owner");
+    await box.send(reading(6.1));
+    const [before] = box.outbox.kept().waiting;
+    await vi.waitFor(() => expect(seen).toHaveLength(2));
+    [answers, seen] = [[saved], []];
+    box.setWriter("Lee");
+    expect(seen).toEqual([]);
+    await box.handIn(before?.key ?? "");
+    expect(box.outbox.kept().waiting).toEqual([]);
+    expect(sentOf(0)?.head).toMatchObject({
+      taken_by: "owner",
+      instead_of: [before?.key],
+    });
   });
 
   it("sends what somebody took under no other name", async () => {
@@ -210,9 +317,7 @@ describe("the outbox", () => {
     answers = [away];
     const [one, two] = [await page(), await page()];
     // Nobody writes in two tabs within a millisecond, and within one their order is not told.
-    const later = () => {
-      for (const then = Date.now() + 2; Date.now() < then;);
-    };
+    const later = () => vi.setSystemTime(Date.now() + 2);
     await one.send(reading(1, "A"));
     later();
     await two.send(reading(2, "B"));

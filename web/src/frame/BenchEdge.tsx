@@ -1,6 +1,7 @@
 import { useIsMutating, useQuery } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { NavLink } from "react-router";
+import { isOwn } from "../api/keptRows";
 import { outbox } from "../api/outbox";
 import { useIsOwner } from "../queries/people";
 import { todayQuery } from "../queries/trial";
@@ -75,8 +76,12 @@ function SavingState() {
     state = text.frame.saving;
   }
   const [waiting, refused] = [kept.waiting.length, kept.refused.length];
-  if (waiting > 0) {
-    state = kept.unkept ? text.frame.unkept(waiting) : text.frame.kept(waiting);
+  // Where only such are left as stepped aside, or are another's to send, the server is there.
+  const away = kept.waiting.some((row) => isOwn(row) && !row.aside);
+  if (waiting > 0 && kept.unkept) {
+    state = text.frame.unkept(waiting);
+  } else if (waiting > 0) {
+    state = away ? text.frame.kept(waiting) : text.frame.keptAside(waiting);
   }
   return (
     <span className={waiting + refused > 0 ? "device wants" : "device"}>
@@ -94,11 +99,7 @@ function SavingState() {
         </button>
       )}
       {open && waiting + refused > 0 && (
-        <KeptRecords
-          refused={kept.refused}
-          waiting={kept.waiting}
-          onClose={() => setOpen(false)}
-        />
+        <KeptRecords kept={kept} onClose={() => setOpen(false)} />
       )}
     </span>
   );

@@ -7,7 +7,7 @@ export const closed = (title: string) =>
   /[.?!]$/.test(title) ? title : `${title}.`;
 
 /** Begins like a sentence; the name of a field or a unit stays as it is written. */
-const capital = (sentence: string) =>
+export const capital = (sentence: string) =>
   /^[a-z]+[ ,]/.test(sentence)
     ? sentence.charAt(0).toUpperCase() + sentence.slice(1)
     : sentence;

@@ -59,7 +59,20 @@ export const text = {
   } satisfies Record<StationKey, string>,
   kept: {
     title: "Not taken",
+    dialog: "Records on this device",
     waiting: "On this device, not sent yet",
+    aside: "Set aside; the others went on",
+    others: "Taken by somebody else",
+    takenBy: (who: string) => `Taken by ${who}, and sent when they sign in.`,
+    notThere:
+      "The data file that is open now holds no such trial or unit. It is sent again later, in case the other one comes back.",
+    handIn: (who: string) => `Hand it in as ${who}`,
+    tryAgain: "Send it now",
+    save: "Save to a file",
+    file: (key: string) => `iron-twin-kept-${key.slice(0, 8)}`,
+    foreign: "That was not this program's answer",
+    foreignAnswer: (status: number) =>
+      `Something between this device and the server answered ${status}. The record is kept and sent again.`,
     job: (job: string, date: string | null, skipped: string | null) =>
       `${job} ${skipped === null ? "done" : `left out (${skipped})`}${date === null ? "" : `, ${date}`}`,
     giving: (code: string | null, job: string, date: string | null) =>
@@ -91,12 +104,17 @@ export const text = {
     confirm: "It is right",
     correct: "Correct it there",
     discard: "Throw away",
+    discardSure: "Throw it away for good",
   },
   frame: {
     takeBack: (what: string) => `take back ${changes.get(what) ?? `“${what}”`}`,
     acted: (what: string) => changes.get(what) ?? what,
     trouble: "Something went wrong",
     notHere: "There is nothing here.",
+    notShown: "This part of the page could not be loaded",
+    notShownWhy:
+      "Nothing you recorded is lost. If the program was just updated, or the server was away for a moment, loading the page again is enough.",
+    loadAgain: "Load it again",
     backToToday: "Back to Today",
     noTrial: "No such trial",
     places: "Places",
@@ -112,6 +130,7 @@ export const text = {
     nothingToSave: "nothing to save",
     saved: (clock: string) => `all saved ${clock}`,
     kept: (n: number) => `no answer: ${n} kept here, sent when it is back`,
+    keptAside: (n: number) => `${n} kept here, not sent yet`,
     unkept: (n: number) =>
       `no answer, and this device cannot keep ${n === 1 ? "the record" : `${n} records`}: leave this page open`,
     whatWaits: "look at them",

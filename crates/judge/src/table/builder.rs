@@ -1,5 +1,7 @@
 //! Rows of a file gathered into a table, each refused, dropped or taken.
 
+mod units;
+
 use super::columns::{Columns, JOINT, Places};
 use super::data::{Dropped, Factor, RowExtras, Table};
 use super::error::TableError;
@@ -185,30 +187,6 @@ impl<'a> TableBuilder<'a> {
         labels.into_iter().find(empty).map(|(role, _)| role)
     }
 
-    /// What a unit is called; in a swap-over it is a system during one round.
-    fn label(&self, record: &csv::StringRecord) -> Option<String> {
-        let cell = |i: usize| unguarded(record.get(i).unwrap_or_default().trim());
-        match (
-            self.columns.dealing.is_swap_over(),
-            self.places.block,
-            self.places.column,
-        ) {
-            (true, Some(system), Some(round)) => {
-                Some(format!("{} in {}", cell(system), cell(round)))
-            }
-            _ => self.places.unit.map(|i| cell(i).to_owned()),
-        }
-    }
-
-    /// Where the label above stands, or begins.
-    fn label_column(&self) -> Option<&str> {
-        let named = self.columns.unit.as_deref();
-        let system = self.columns.block.as_deref();
-        system
-            .filter(|_| self.columns.dealing.is_swap_over())
-            .or(named)
-    }
-
     /// Number of the treatment with this name, or with these levels of the crossed factors.
     fn treatment(
         &mut self,
@@ -387,42 +365,6 @@ impl<'a> TableBuilder<'a> {
             Kind::Days if value < 0.0 => Err(below(&column, value_text)),
             Kind::Days => check_days(row, value, beside).map(|()| None),
             _ => Ok(None),
-        }
-    }
-
-    fn unit(&mut self, row: usize, home: Home, label: Option<String>) -> Result<usize, TableError> {
-        let unit = self
-            .units
-            .number(&label.unwrap_or_else(|| format!("row {row}")));
-        if unit == self.homes.len() {
-            self.homes.push(home);
-            return Ok(unit);
-        }
-        let first = self.homes[unit];
-        let roles = [
-            (
-                "treatment",
-                &self.treatments,
-                first.treatment,
-                home.treatment,
-            ),
-            ("block", &self.blocks, first.block, home.block),
-            ("column", &self.columns_met, first.column, home.column),
-            ("fixture", &self.fixtures, first.fixture, home.fixture),
-        ];
-        match roles
-            .into_iter()
-            .find(|(_, _, first, second)| first != second)
-        {
-            None => Ok(unit),
-            Some((role, names, first, second)) => Err(TableError::UnitTwice {
-                row,
-                column: self.label_column().unwrap_or_default().to_owned(),
-                unit: self.units.list[unit].clone(),
-                role,
-                first: names.list[first].clone(),
-                second: names.list[second].clone(),
-            }),
         }
     }
 

@@ -200,6 +200,7 @@ interface Taking {
   keyOf: (place: Place) => string;
   columnOf: (place: Place) => Schemas["Column"] | undefined;
   cellNow: (place: Place) => Schemas["Cell"] | undefined;
+  waits: (place: Place) => number | null;
   put: (
     place: Place,
     value: number | null,
@@ -218,6 +219,7 @@ function taking({
   keyOf,
   columnOf,
   cellNow,
+  waits,
   put,
   forget,
 }: Taking) {
@@ -232,7 +234,8 @@ function taking({
       return true;
     }
     const value = typed(draft);
-    if (value === null || (cellNow(place)?.value === value && !more[key])) {
+    const stands = waits(place) ?? cellNow(place)?.value;
+    if (value === null || (stands === value && !more[key])) {
       forget(key);
       return true;
     }
@@ -262,12 +265,7 @@ export function useEntries(trial: TrialView, day: number) {
   );
   const [more, setMore] = useState<Record<string, true>>({});
   /** Records, as one more of the day where that was asked for. */
-  const put = (
-    place: Place,
-    value: number | null,
-    confirmed: boolean,
-    over = false,
-  ) => {
+  const put: Taking["put"] = (place, value, confirmed, over = false) => {
     const key = keyOf(place);
     record(place, { value, confirmed, over, again: more[key] === true });
     setMore((all) => without(all, key));
@@ -285,6 +283,7 @@ export function useEntries(trial: TrialView, day: number) {
     keyOf,
     columnOf,
     cellNow,
+    waits,
     put,
     forget,
   });
