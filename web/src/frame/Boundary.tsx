@@ -24,7 +24,7 @@ export class Boundary extends Component<
 
   override render() {
     return this.state.failed ? (
-      <main className="sheet alone">
+      <main className="sheet alone lost">
         <h1>{text.frame.notShown}</h1>
         <p>{text.frame.notShownWhy}</p>
         <p>

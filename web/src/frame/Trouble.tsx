@@ -28,7 +28,7 @@ export function Trouble({ error }: { error: unknown }) {
 
 export function NotHere() {
   return (
-    <main className="sheet alone">
+    <main className="sheet alone lost">
       <h1>{text.frame.notHere}</h1>
       <p>
         <Link to="/">{text.frame.backToToday}</Link>
