@@ -3,6 +3,7 @@
 
 mod browser;
 mod run;
+mod suite;
 mod web;
 
 use run::{Fail, cargo, root};
@@ -141,21 +142,11 @@ fn test() -> Result<(), Fail> {
     clock.part("clippy");
     docs()?;
     clock.part("docs");
-    cargo(&["test", "--workspace", "--no-run", "--quiet"])?;
-    clock.part("compiling tests and what they stand on");
     // The binary that the browser tests start is built with the command's own tests; asked for by
-    // itself, it would be built a second time with fewer features of what both use. A browser waits
-    // more than it works: three tests at a time keep two cores busy.
-    let cores = std::thread::available_parallelism().map_or(2, std::num::NonZero::get);
-    let threads = (cores * 3 / 2).max(2).to_string();
-    let done = cargo(&[
-        "test",
-        "--workspace",
-        "--no-fail-fast",
-        "--",
-        "--test-threads",
-        &threads,
-    ]);
+    // itself, it would be built a second time with fewer features of what both use.
+    let tests = suite::Built::all()?;
+    clock.part("compiling tests and what they stand on");
+    let done = tests.run();
     clock.part("running them");
     clock.tell();
     done
