@@ -14,7 +14,7 @@ mod words;
 
 use clap::{Parser, Subcommand};
 use iron_twin_server::{App, bind, serve, stopped};
-use iron_twin_store::Store;
+use iron_twin_store::{Store, StoreError};
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
@@ -86,11 +86,13 @@ fn usual_file(name: &str) -> PathBuf {
 }
 
 fn open(path: &Path, demo: bool) -> Result<Store, String> {
-    let remedy = "Choose another place with --data FILE, or make the folder writable.";
-    let store = Store::open(path).map_err(|e| format!("{e}. {remedy}"))?;
-    if demo && store.trials().map_err(|e| e.to_string())?.is_empty() {
-        iron_twin_demo::fill(&store, jiff::Zoned::now().date())
-            .map_err(|e| format!("{e}. {remedy}"))?;
+    let told = |e: StoreError| match e {
+        StoreError::CannotOpen { .. } => e.to_string(),
+        other => format!("{}: {other}", path.display()),
+    };
+    let store = Store::open(path).map_err(told)?;
+    if demo && store.trials().map_err(told)?.is_empty() {
+        iron_twin_demo::fill(&store, jiff::Zoned::now().date()).map_err(told)?;
     }
     Ok(store)
 }

@@ -3,6 +3,7 @@
 mod analyse;
 mod backup;
 mod mix;
+mod opening;
 mod photo_kills;
 mod plans;
 mod power;

@@ -10,7 +10,7 @@ use std::time::{Duration, Instant};
 /// Kills of each kind.
 const KILLS: u32 = 60;
 
-fn command(words: &[&str], data: &Path) -> Command {
+pub fn command(words: &[&str], data: &Path) -> Command {
     let mut command = Command::new(env!("CARGO_BIN_EXE_iron-twin"));
     command
         .args(words)
@@ -21,11 +21,11 @@ fn command(words: &[&str], data: &Path) -> Command {
     command
 }
 
-fn run(words: &[&str], data: &Path) -> Output {
+pub fn run(words: &[&str], data: &Path) -> Output {
     command(words, data).output().expect("the program")
 }
 
-fn said(output: &Output) -> String {
+pub fn said(output: &Output) -> String {
     format!(
         "{}{}",
         String::from_utf8_lossy(&output.stdout),
@@ -34,7 +34,7 @@ fn said(output: &Output) -> String {
 }
 
 /// A farm of so many trials, large enough for its copy to take a while.
-fn farm(data: &Path, trials: usize) {
+pub fn farm(data: &Path, trials: usize) {
     let store = Store::open(data).expect("a store");
     let stamp = Stamp::owner(Timestamp::from_second(1_800_000_000).expect("a moment"));
     for n in 0..trials {
@@ -51,13 +51,13 @@ fn farm(data: &Path, trials: usize) {
 }
 
 /// Trials of a farm that starts as a whole.
-fn trials(data: &Path) -> usize {
+pub fn trials(data: &Path) -> usize {
     let store = Store::open(data).expect("it starts");
     assert!(store.sound(true).expect("a check"));
     store.trials().expect("trials").len()
 }
 
-fn text(path: &Path) -> &str {
+pub fn text(path: &Path) -> &str {
     path.to_str().expect("a path")
 }
 

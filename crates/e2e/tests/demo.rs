@@ -44,7 +44,7 @@ async fn the_shelf_screens_fit_a_phone() {
     let size = field.rect().await.expect("a rectangle");
     assert!(size.height >= 44.0, "a field of {} px", size.height);
     for station in ["Weigh", "Tend"] {
-        browser.click_text("a", station).await;
+        browser.click_text("nav//a", station).await;
         let _ = browser
             .find(if station == "Weigh" {
                 ".codebig"

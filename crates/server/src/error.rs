@@ -159,7 +159,7 @@ impl Problem {
                 "Nothing of this was saved. Stop the program, keep a copy of the file, and \
                  restore a backup.",
             ),
-            StoreError::Unfit { .. } => Self::new(
+            StoreError::Unfit { .. } | StoreError::CannotOpen { .. } => Self::new(
                 StatusCode::CONFLICT,
                 "unfit_file",
                 "That file cannot serve",

@@ -6,6 +6,7 @@
 //! checked first, and what stood there before is kept aside.
 
 use crate::error::{Result, StoreError};
+use crate::opening::Fault;
 use crate::store::{ONE_RECORD, Store, is_own, newest_version, own_alone};
 use rusqlite::backup::Backup;
 use rusqlite::{Connection, OpenFlags};
@@ -64,17 +65,40 @@ fn open(path: &Path) -> Result<Connection> {
     Ok(connection)
 }
 
+/// Opens a data file of this program to copy it, though its own disk may be full.
+fn open_to_copy(path: &Path) -> Result<Connection> {
+    let from = open(path)?;
+    let fault = match is_own(&from) {
+        Ok(true) => return Ok(from),
+        Ok(false) => Fault::Foreign,
+        Err(error) => Fault::of(path, &error),
+    };
+    if fault != Fault::Full {
+        return Err(fault.at(path));
+    }
+    drop(from);
+    // What SQLite keeps beside a file in use finds no room. One that has it alone needs nothing
+    // beside it (SQLite, "Write-Ahead Logging", section 8).
+    let alone = open(path)?;
+    alone.pragma_update(None, "locking_mode", "EXCLUSIVE")?;
+    match is_own(&alone) {
+        Ok(true) => Ok(alone),
+        Ok(false) => Err(Fault::Foreign.at(path)),
+        Err(error) => Err(Fault::of(path, &error).at(path)),
+    }
+}
+
 /// Whether a file is a whole and sound data file of this program, and what it holds.
 fn verify(connection: &Connection, path: &Path) -> Result<Held> {
-    if !is_own(connection).map_err(|_| unfit(path, "it is no data file of this program"))? {
-        return Err(unfit(path, "it is no data file of this program"));
+    let told = |error: rusqlite::Error| Fault::of(path, &error).at(path);
+    if !is_own(connection).map_err(told)? {
+        return Err(Fault::Foreign.at(path));
     }
-    let version: i64 = connection.pragma_query_value(None, "user_version", |r| r.get(0))?;
+    let version: i64 = connection
+        .pragma_query_value(None, "user_version", |r| r.get(0))
+        .map_err(told)?;
     if version > newest_version() {
-        return Err(unfit(
-            path,
-            "it was written by a newer version of this program",
-        ));
+        return Err(Fault::Newer.at(path));
     }
     let check: std::result::Result<String, _> =
         connection.pragma_query_value(None, "integrity_check", |r| r.get(0));
@@ -195,11 +219,12 @@ fn bring_pictures(from: &Path, to: &Path) -> Result<()> {
 /// [`StoreError::Unfit`] for a data file that is none or is damaged, or a target that is there
 /// already; [`StoreError::Unwritable`], [`StoreError::DiskFull`].
 pub fn back_up(data: &Path, to: &Path) -> Result<Held> {
-    let from = open(data)?;
-    if !is_own(&from).map_err(|_| unfit(data, "it is no data file of this program"))? {
-        return Err(unfit(data, "it is no data file of this program"));
-    }
-    let held = take(&from, to)?;
+    let from = open_to_copy(data)?;
+    let held = take(&from, to).map_err(|error| match error {
+        StoreError::Damaged => Fault::Damaged.at(data),
+        StoreError::LockedOut => Fault::Held.at(data),
+        other => other,
+    })?;
     bring_pictures(&pictures_of(data), &pictures_of(to))?;
     Ok(held)
 }

@@ -1,5 +1,6 @@
 //! Why the store could not do what was asked.
 
+use crate::opening::Fault;
 use iron_twin_core::trial::record::refusal::Refusal;
 use std::borrow::Cow;
 
@@ -60,6 +61,14 @@ pub enum StoreError {
     /// There is nothing to take back.
     #[error("there is nothing to take back")]
     NothingToUndo,
+    /// The data file cannot be opened.
+    #[error("{path}: {is}")]
+    CannotOpen {
+        /// Path of the file.
+        path: String,
+        /// Why, and what to do.
+        is: Fault,
+    },
     /// The data folder cannot be written.
     #[error("the data file {path} cannot be opened or written: {why}")]
     Unwritable {

@@ -26,6 +26,7 @@ pub mod history;
 pub mod match_sheet;
 mod memory;
 pub mod mix;
+pub mod opening;
 pub mod outline;
 mod outlines;
 pub mod people;

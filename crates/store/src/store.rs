@@ -3,6 +3,7 @@
 use crate::error::{Result, StoreError};
 use crate::farm::{Farm, farm};
 use crate::memory::Memory;
+use crate::opening::Fault;
 use crate::transaction::Tx;
 use crate::upgrade::one_record;
 use crate::writer::Writer;
@@ -88,7 +89,7 @@ pub(crate) fn newest_version() -> i64 {
 }
 
 /// What marks a SQLite file as this program's: "Iron" in ASCII.
-const APPLICATION: i64 = 0x4972_6f6e;
+pub(crate) const APPLICATION: i64 = 0x4972_6f6e;
 
 /// Whether a file was made by this program. One of an early version bears no mark, but has its
 /// tables.
@@ -102,23 +103,19 @@ pub(crate) fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
 
 /// Refuses a file that is not this program's; a new one, with nothing in it, becomes so.
 fn check_own(connection: &Connection, path: &Path) -> Result<()> {
-    let unfit = |why: &str| StoreError::Unfit {
-        path: path.display().to_string(),
-        why: why.into(),
-    };
-    let foreign = "it is no data file of this program, and was left as it is";
-    let empty = connection.query_row("SELECT COUNT(*) FROM sqlite_schema", [], |r| {
-        r.get::<_, i64>(0)
-    });
-    let empty = empty.map_err(|_| unfit(foreign))? == 0;
-    if !empty && !is_own(connection)? {
-        return Err(unfit(foreign));
+    let told = |error: rusqlite::Error| Fault::of(path, &error).at(path);
+    let count = "SELECT COUNT(*) FROM sqlite_schema";
+    let parts: i64 = connection
+        .query_row(count, [], |r| r.get(0))
+        .map_err(told)?;
+    if parts > 0 && !is_own(connection).map_err(told)? {
+        return Err(Fault::Foreign.at(path));
     }
-    let version: i64 = connection.pragma_query_value(None, "user_version", |r| r.get(0))?;
+    let version: i64 = connection
+        .pragma_query_value(None, "user_version", |r| r.get(0))
+        .map_err(told)?;
     if version > newest_version() {
-        return Err(unfit(
-            "it was written by a newer version of this program, and was left as it is",
-        ));
+        return Err(Fault::Newer.at(path));
     }
     Ok(())
 }
@@ -202,23 +199,30 @@ impl Store {
     /// version is copied beside itself first.
     ///
     /// # Errors
-    /// [`StoreError::Unwritable`] for a folder that cannot be written, [`StoreError::Migration`].
+    /// [`StoreError::CannotOpen`] for a file that is none of this program's, or cannot be read or
+    /// written now; [`StoreError::Migration`].
     pub fn open(path: &Path) -> Result<Self> {
-        let unwritable = |why: &dyn std::fmt::Display| StoreError::Unwritable {
-            path: path.display().to_string(),
-            why: why.to_string(),
-        };
+        let told = |error: rusqlite::Error| Fault::of(path, &error).at(path);
+        let refused = |error: std::io::Error| Fault::of_system(&error).at(path);
         if let Some(folder) = path.parent() {
-            std::fs::create_dir_all(folder).map_err(|e| unwritable(&e))?;
+            std::fs::create_dir_all(folder).map_err(refused)?;
         }
-        own_alone(path).map_err(|e| unwritable(&e))?;
-        let mut writer = Connection::open(path).map_err(|e| unwritable(&e))?;
-        check_own(&writer, path)?;
-        prepare(&mut writer).map_err(|e| unwritable(&e))?;
+        // One that is somebody else's keeps its rights.
+        if !path.exists() {
+            own_alone(path).map_err(refused)?;
+        }
+        check_own(&Connection::open(path).map_err(told)?, path)?;
+        own_alone(path).map_err(refused)?;
+        // Opened anew: what SQLite keeps beside the file has the rights that it has at that moment.
+        let mut writer = Connection::open(path).map_err(told)?;
+        prepare(&mut writer).map_err(told)?;
         let version: i64 = writer.pragma_query_value(None, "user_version", |r| r.get(0))?;
         let newest = i64::from(migrations().pending_migrations(&writer).unwrap_or(0));
         if version > 0 && newest > 0 {
-            copy_before(&writer, path, version + newest).map_err(|e| unwritable(&e))?;
+            copy_before(&writer, path, version + newest).map_err(|error| match error {
+                StoreError::DiskFull => Fault::Full.at(path),
+                other => other,
+            })?;
         }
         migrations().to_latest(&mut writer)?;
         if version == 0 {
@@ -230,7 +234,7 @@ impl Store {
         // the first record.
         writer
             .execute("UPDATE farm SET id = 1 WHERE id = 1", [])
-            .map_err(|e| unwritable(&e))?;
+            .map_err(told)?;
         let manager = SqliteConnectionManager::file(path)
             .with_flags(OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .with_init(prepare);

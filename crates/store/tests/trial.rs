@@ -959,7 +959,7 @@ fn unwritable_places_are_told_with_their_path() {
         .err()
         .expect("no folder below a file");
     assert!(
-        matches!(&below, StoreError::Unwritable { path, .. } if path.contains("trials.sqlite")),
+        matches!(&below, StoreError::CannotOpen { path, .. } if path.contains("trials.sqlite")),
         "{below}"
     );
     assert!(Store::open(&file).is_err());
