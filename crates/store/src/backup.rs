@@ -74,7 +74,7 @@ fn open_to_copy(path: &Path) -> Result<Connection> {
         Err(error) => Fault::of(path, &error),
     };
     if fault != Fault::Full {
-        return Err(fault.at(path));
+        return Err(StoreError::cannot_open(path, fault));
     }
     drop(from);
     // What SQLite keeps beside a file in use finds no room. One that has it alone needs nothing
@@ -83,22 +83,22 @@ fn open_to_copy(path: &Path) -> Result<Connection> {
     alone.pragma_update(None, "locking_mode", "EXCLUSIVE")?;
     match is_own(&alone) {
         Ok(true) => Ok(alone),
-        Ok(false) => Err(Fault::Foreign.at(path)),
-        Err(error) => Err(Fault::of(path, &error).at(path)),
+        Ok(false) => Err(StoreError::cannot_open(path, Fault::Foreign)),
+        Err(error) => Err(StoreError::cannot_open(path, Fault::of(path, &error))),
     }
 }
 
 /// Whether a file is a whole and sound data file of this program, and what it holds.
 fn verify(connection: &Connection, path: &Path) -> Result<Held> {
-    let told = |error: rusqlite::Error| Fault::of(path, &error).at(path);
+    let told = |error: rusqlite::Error| StoreError::cannot_open(path, Fault::of(path, &error));
     if !is_own(connection).map_err(told)? {
-        return Err(Fault::Foreign.at(path));
+        return Err(StoreError::cannot_open(path, Fault::Foreign));
     }
     let version: i64 = connection
         .pragma_query_value(None, "user_version", |r| r.get(0))
         .map_err(told)?;
     if version > newest_version() {
-        return Err(Fault::Newer.at(path));
+        return Err(StoreError::cannot_open(path, Fault::Newer));
     }
     let check: std::result::Result<String, _> =
         connection.pragma_query_value(None, "integrity_check", |r| r.get(0));
@@ -221,8 +221,8 @@ fn bring_pictures(from: &Path, to: &Path) -> Result<()> {
 pub fn back_up(data: &Path, to: &Path) -> Result<Held> {
     let from = open_to_copy(data)?;
     let held = take(&from, to).map_err(|error| match error {
-        StoreError::Damaged => Fault::Damaged.at(data),
-        StoreError::LockedOut => Fault::Held.at(data),
+        StoreError::Damaged => StoreError::cannot_open(data, Fault::Damaged),
+        StoreError::LockedOut => StoreError::cannot_open(data, Fault::Held),
         other => other,
     })?;
     bring_pictures(&pictures_of(data), &pictures_of(to))?;

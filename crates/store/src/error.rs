@@ -3,6 +3,7 @@
 use crate::opening::Fault;
 use iron_twin_core::trial::record::refusal::Refusal;
 use std::borrow::Cow;
+use std::path::Path;
 
 /// What all calls return.
 pub type Result<T> = std::result::Result<T, StoreError>;
@@ -145,6 +146,14 @@ impl From<Refusal> for StoreError {
 }
 
 impl StoreError {
+    /// A file that cannot be opened.
+    pub(crate) fn cannot_open(path: &Path, is: Fault) -> Self {
+        Self::CannotOpen {
+            path: path.display().to_string(),
+            is,
+        }
+    }
+
     pub(crate) fn locked(why: &'static str) -> Self {
         Self::Locked(Cow::Borrowed(why))
     }

@@ -1,7 +1,5 @@
 //! Why a file cannot be opened, told apart: whoever reads that their data is no data file deletes it.
 
-use crate::error::StoreError;
-use crate::store::APPLICATION;
 use rusqlite::ErrorCode;
 use std::io::{Read, Write};
 use std::path::Path;
@@ -64,15 +62,10 @@ impl Fault {
             _ => Self::Refused(error.to_string()),
         }
     }
-
-    /// As an error of the store.
-    pub(crate) fn at(self, path: &Path) -> StoreError {
-        StoreError::CannotOpen {
-            path: path.display().to_string(),
-            is: self,
-        }
-    }
 }
+
+/// What marks a SQLite file as this program's: "Iron" in ASCII.
+pub(crate) const APPLICATION: i64 = 0x4972_6f6e;
 
 /// Whether the head of a file bears this program's mark, however broken the rest is: four bytes at
 /// the 68th (the SQLite file format, section 1.3).

@@ -3,7 +3,7 @@
 use crate::error::{Result, StoreError};
 use crate::farm::{Farm, farm};
 use crate::memory::Memory;
-use crate::opening::Fault;
+use crate::opening::{APPLICATION, Fault};
 use crate::transaction::Tx;
 use crate::upgrade::one_record;
 use crate::writer::Writer;
@@ -88,9 +88,6 @@ pub(crate) fn newest_version() -> i64 {
     STEPS.len() as i64
 }
 
-/// What marks a SQLite file as this program's: "Iron" in ASCII.
-pub(crate) const APPLICATION: i64 = 0x4972_6f6e;
-
 /// Whether a file was made by this program. One of an early version bears no mark, but has its
 /// tables.
 pub(crate) fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
@@ -103,19 +100,19 @@ pub(crate) fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
 
 /// Refuses a file that is not this program's; a new one, with nothing in it, becomes so.
 fn check_own(connection: &Connection, path: &Path) -> Result<()> {
-    let told = |error: rusqlite::Error| Fault::of(path, &error).at(path);
+    let told = |error: rusqlite::Error| StoreError::cannot_open(path, Fault::of(path, &error));
     let count = "SELECT COUNT(*) FROM sqlite_schema";
     let parts: i64 = connection
         .query_row(count, [], |r| r.get(0))
         .map_err(told)?;
     if parts > 0 && !is_own(connection).map_err(told)? {
-        return Err(Fault::Foreign.at(path));
+        return Err(StoreError::cannot_open(path, Fault::Foreign));
     }
     let version: i64 = connection
         .pragma_query_value(None, "user_version", |r| r.get(0))
         .map_err(told)?;
     if version > newest_version() {
-        return Err(Fault::Newer.at(path));
+        return Err(StoreError::cannot_open(path, Fault::Newer));
     }
     Ok(())
 }
@@ -202,8 +199,9 @@ impl Store {
     /// [`StoreError::CannotOpen`] for a file that is none of this program's, or cannot be read or
     /// written now; [`StoreError::Migration`].
     pub fn open(path: &Path) -> Result<Self> {
-        let told = |error: rusqlite::Error| Fault::of(path, &error).at(path);
-        let refused = |error: std::io::Error| Fault::of_system(&error).at(path);
+        let told = |error: rusqlite::Error| StoreError::cannot_open(path, Fault::of(path, &error));
+        let refused =
+            |error: std::io::Error| StoreError::cannot_open(path, Fault::of_system(&error));
         if let Some(folder) = path.parent() {
             std::fs::create_dir_all(folder).map_err(refused)?;
         }
@@ -220,7 +218,7 @@ impl Store {
         let newest = i64::from(migrations().pending_migrations(&writer).unwrap_or(0));
         if version > 0 && newest > 0 {
             copy_before(&writer, path, version + newest).map_err(|error| match error {
-                StoreError::DiskFull => Fault::Full.at(path),
+                StoreError::DiskFull => StoreError::cannot_open(path, Fault::Full),
                 other => other,
             })?;
         }
