@@ -90,6 +90,9 @@ fn begin(app: &App) {
     if let Err(error) = store.sweep_logs() {
         tracing::error!(%error, "what was left of a logger's file could not be swept away");
     }
+    if let Err(error) = store.bring_pictures_over() {
+        tracing::error!(%error, "pictures of before could not be brought to where they stand now");
+    }
     tokio::task::spawn_blocking(move || match store.sound(false) {
         Ok(true) => {}
         Ok(false) => tracing::error!(

@@ -5,6 +5,7 @@
 //! by it. Here a backup is one whole file, checked after it was written; what is put back is
 //! checked first, and what stood there before is kept aside.
 
+use crate::beside::{beside, shared_before};
 use crate::error::{Result, StoreError};
 use crate::opening::Fault;
 use crate::store::{ONE_RECORD, Store, is_own, newest_version, own_alone};
@@ -141,7 +142,7 @@ fn sync_folder(path: &Path) {
 /// Copies an open file, as it stands at one moment, to a file that is whole in itself and checked.
 /// Writes go on meanwhile.
 fn copied(from: &Connection, to: &Path) -> Result<Held> {
-    let part = to.with_extension("part");
+    let part = beside(to, "part");
     if part.exists() {
         std::fs::remove_file(&part).map_err(failed(&part))?;
     }
@@ -173,7 +174,7 @@ fn copied(from: &Connection, to: &Path) -> Result<Held> {
 
 /// Folder of the pictures of a data file, and of a backup made under a name of its own.
 pub(crate) fn pictures_of(file: &Path) -> PathBuf {
-    file.with_extension("photos")
+    beside(file, "photos")
 }
 
 /// Folder of the pictures of all backups that the program made: pictures never change, so that one
@@ -225,7 +226,10 @@ pub fn back_up(data: &Path, to: &Path) -> Result<Held> {
         StoreError::LockedOut => StoreError::cannot_open(data, Fault::Held),
         other => other,
     })?;
-    bring_pictures(&pictures_of(data), &pictures_of(to))?;
+    let then = shared_before(data, "photos");
+    for pictures in std::iter::once(pictures_of(data)).chain(then) {
+        bring_pictures(&pictures, &pictures_of(to))?;
+    }
     Ok(held)
 }
 
@@ -234,7 +238,7 @@ fn take(from: &Connection, to: &Path) -> Result<Held> {
         return Err(unfit(to, "it is there already; choose another name"));
     }
     let held = copied(from, to)?;
-    std::fs::rename(to.with_extension("part"), to).map_err(failed(to))?;
+    std::fs::rename(beside(to, "part"), to).map_err(failed(to))?;
     sync_folder(to);
     Ok(held)
 }
@@ -242,17 +246,17 @@ fn take(from: &Connection, to: &Path) -> Result<Held> {
 /// A file beside the data file that is not taken yet.
 fn free_beside(data: &Path) -> PathBuf {
     let named = |n: u32| match n {
-        1 => data.with_extension("before-restore.sqlite"),
-        n => data.with_extension(format!("before-restore-{n}.sqlite")),
+        1 => beside(data, "before-restore.sqlite"),
+        n => beside(data, &format!("before-restore-{n}.sqlite")),
     };
     let mut names = (1..).map(named);
     names
         .find(|path| !path.exists())
-        .unwrap_or_else(|| data.with_extension("before-restore-0.sqlite"))
+        .unwrap_or_else(|| beside(data, "before-restore-0.sqlite"))
 }
 
 /// The files that SQLite keeps beside a data file in use.
-fn beside(data: &Path) -> [PathBuf; 2] {
+fn logs_of(data: &Path) -> [PathBuf; 2] {
     ["-wal", "-shm"].map(|end| {
         let mut name = data.as_os_str().to_owned();
         name.push(end);
@@ -312,10 +316,9 @@ pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
     if data.exists() {
         fold(data)?;
     }
-    for pictures in [
-        pictures_of(backup),
-        pictures_in(backup.parent().unwrap_or(Path::new("."))),
-    ] {
+    let made_here = pictures_in(backup.parent().unwrap_or(Path::new(".")));
+    let of_backup = [pictures_of(backup), made_here];
+    for pictures in of_backup.into_iter().chain(shared_before(backup, "photos")) {
         bring_pictures(&pictures, &pictures_of(data))?;
     }
     let held = copied(&source, data)?;
@@ -323,7 +326,7 @@ pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
     if data.exists() {
         let kept = free_beside(data);
         // What could not be folded in belongs to the old file, and would damage the new one.
-        for (own, end) in beside(data)
+        for (own, end) in logs_of(data)
             .into_iter()
             .zip(["-wal", "-shm"])
             .filter(|(own, _)| own.exists())
@@ -339,14 +342,14 @@ pub fn restore(backup: &Path, data: &Path) -> Result<Restored> {
         }
         aside = Some(kept);
     }
-    std::fs::rename(data.with_extension("part"), data).map_err(failed(data))?;
+    std::fs::rename(beside(data, "part"), data).map_err(failed(data))?;
     sync_folder(data);
     Ok(Restored { held, aside })
 }
 
 /// Name of the folder of backups that the program makes, beside the data file.
 fn folder_of(data: &Path) -> PathBuf {
-    data.with_extension("backups")
+    beside(data, "backups")
 }
 
 /// How nightly backups are named; others stay until somebody takes them away.
@@ -362,6 +365,18 @@ pub struct Kept {
 }
 
 impl Store {
+    /// Brings the pictures to where they stand now, from where versions before kept them for all
+    /// farms of one stem.
+    ///
+    /// # Errors
+    /// [`StoreError::Unwritable`], [`StoreError::DiskFull`].
+    pub fn bring_pictures_over(&self) -> Result<()> {
+        let then = shared_before(self.path(), "photos");
+        then.map_or(Ok(()), |then| {
+            bring_pictures(&then, &pictures_of(self.path()))
+        })
+    }
+
     /// Makes a backup in the folder beside the data file, named after the moment.
     ///
     /// # Errors

@@ -17,6 +17,7 @@
 pub mod across;
 pub mod ask;
 pub mod backup;
+mod beside;
 pub mod calendar;
 pub mod care;
 pub mod device;

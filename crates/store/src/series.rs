@@ -4,6 +4,7 @@
 mod incoming;
 
 use self::incoming::place_of;
+use crate::beside::beside;
 use crate::error::{Result, StoreError};
 use crate::rows::{rows, word};
 use crate::store::{Stamp, Store};
@@ -85,7 +86,7 @@ impl Store {
     /// Folder of files that came in and wait to be taken in, beside the data file.
     #[must_use]
     pub fn incoming_folder(&self) -> PathBuf {
-        self.path().with_extension("incoming")
+        beside(self.path(), "incoming")
     }
 
     /// Sweeps away what a process that ended left half taken in. For the one program that writes,

@@ -1,5 +1,6 @@
 //! The open data file: how it is opened, and what a read and a write are.
 
+use crate::beside::beside;
 use crate::error::{Result, StoreError};
 use crate::farm::{Farm, farm};
 use crate::memory::Memory;
@@ -170,10 +171,10 @@ pub(crate) fn own_alone(path: &Path) -> std::io::Result<()> {
 /// nothing in the way of the next.
 fn copy_before(writer: &Connection, path: &Path, version: i64) -> Result<()> {
     let named = |n: u32| match n {
-        1 => path.with_extension(format!("before-v{version}.sqlite")),
-        n => path.with_extension(format!("before-v{version}-{n}.sqlite")),
+        1 => beside(path, &format!("before-v{version}.sqlite")),
+        n => beside(path, &format!("before-v{version}-{n}.sqlite")),
     };
-    let half = path.with_extension(format!("before-v{version}.part"));
+    let half = beside(path, &format!("before-v{version}.part"));
     let io = |e: std::io::Error| StoreError::Unwritable {
         path: half.display().to_string(),
         why: e.to_string(),

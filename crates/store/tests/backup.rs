@@ -385,3 +385,27 @@ fn a_backup_a_night_as_many_as_are_kept() -> Result<()> {
     ));
     Ok(())
 }
+
+/// Farms of two years in one folder: neither sees, sweeps or restores what is the other's.
+#[test]
+fn farms_whose_names_end_in_a_year_share_nothing() -> Result<()> {
+    let folder = tempfile::tempdir().expect("a folder");
+    let at = |name: &str| folder.path().join(name);
+    let (old, new) = (farm(&at("farm.2025"), 1)?, farm(&at("farm.2026"), 2)?);
+    assert_ne!(old.photo_folder(), new.photo_folder());
+    assert_ne!(old.incoming_folder(), new.incoming_folder());
+    assert_ne!(old.backup_folder(), new.backup_folder());
+    // Pictures that an earlier version kept for both come over to each, and to what is saved.
+    let picture = "0123.jpg";
+    std::fs::create_dir_all(at("farm.photos")).expect("a folder");
+    std::fs::write(at("farm.photos").join(picture), b"a picture").expect("a picture");
+    old.bring_pictures_over()?;
+    assert!(old.photo_folder().join(picture).is_file());
+    assert!(
+        at("farm.photos").join(picture).is_file(),
+        "it may be the other's"
+    );
+    back_up(&at("farm.2026"), &at("saved.sqlite"))?;
+    assert!(at("saved.photos").join(picture).is_file());
+    Ok(())
+}
