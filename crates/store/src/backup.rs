@@ -8,7 +8,7 @@
 use crate::beside::{beside, shared_before};
 use crate::error::{Result, StoreError};
 use crate::opening::Fault;
-use crate::store::{ONE_RECORD, Store, is_own, newest_version, own_alone};
+use crate::store::{ONE_RECORD, Store, own_alone, own_version};
 use rusqlite::backup::Backup;
 use rusqlite::{Connection, OpenFlags};
 use std::fs::File;
@@ -69,38 +69,24 @@ fn open(path: &Path) -> Result<Connection> {
 /// Opens a data file of this program to copy it, though its own disk may be full.
 fn open_to_copy(path: &Path) -> Result<Connection> {
     let from = open(path)?;
-    let fault = match is_own(&from) {
-        Ok(true) => return Ok(from),
-        Ok(false) => Fault::Foreign,
-        Err(error) => Fault::of(path, &error),
-    };
-    if fault != Fault::Full {
-        return Err(StoreError::cannot_open(path, fault));
+    match own_version(&from, path) {
+        Ok(_) => return Ok(from),
+        Err(StoreError::CannotOpen {
+            is: Fault::Full, ..
+        }) => drop(from),
+        Err(other) => return Err(other),
     }
-    drop(from);
     // What SQLite keeps beside a file in use finds no room. One that has it alone needs nothing
     // beside it (SQLite, "Write-Ahead Logging", section 8).
     let alone = open(path)?;
     alone.pragma_update(None, "locking_mode", "EXCLUSIVE")?;
-    match is_own(&alone) {
-        Ok(true) => Ok(alone),
-        Ok(false) => Err(StoreError::cannot_open(path, Fault::Foreign)),
-        Err(error) => Err(StoreError::cannot_open(path, Fault::of(path, &error))),
-    }
+    own_version(&alone, path)?;
+    Ok(alone)
 }
 
 /// Whether a file is a whole and sound data file of this program, and what it holds.
 fn verify(connection: &Connection, path: &Path) -> Result<Held> {
-    let told = |error: rusqlite::Error| StoreError::cannot_open(path, Fault::of(path, &error));
-    if !is_own(connection).map_err(told)? {
-        return Err(StoreError::cannot_open(path, Fault::Foreign));
-    }
-    let version: i64 = connection
-        .pragma_query_value(None, "user_version", |r| r.get(0))
-        .map_err(told)?;
-    if version > newest_version() {
-        return Err(StoreError::cannot_open(path, Fault::Newer));
-    }
+    let version = own_version(connection, path)?;
     let check: std::result::Result<String, _> =
         connection.pragma_query_value(None, "integrity_check", |r| r.get(0));
     match check {

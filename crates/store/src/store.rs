@@ -85,18 +85,33 @@ fn migrations() -> Migrations<'static> {
 pub(crate) const ONE_RECORD: i64 = 17;
 
 /// Version of a file that is up to date.
-pub(crate) fn newest_version() -> i64 {
+fn newest_version() -> i64 {
     STEPS.len() as i64
 }
 
 /// Whether a file was made by this program. One of an early version bears no mark, but has its
 /// tables.
-pub(crate) fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
+fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
     let mark: i64 = connection.pragma_query_value(None, "application_id", |r| r.get(0))?;
     let tables = "SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name IN ('farm', \
                   'trial', 'plan', 'unit')";
     Ok(mark == APPLICATION
         || (mark == 0 && connection.query_row(tables, [], |r| r.get::<_, i64>(0))? == 4))
+}
+
+/// Refuses a file that is not this program's, or of a newer version of it; its version.
+pub(crate) fn own_version(connection: &Connection, path: &Path) -> Result<i64> {
+    let told = |error: rusqlite::Error| StoreError::cannot_open(path, Fault::of(path, &error));
+    if !is_own(connection).map_err(told)? {
+        return Err(StoreError::cannot_open(path, Fault::Foreign));
+    }
+    let version: i64 = connection
+        .pragma_query_value(None, "user_version", |r| r.get(0))
+        .map_err(told)?;
+    if version > newest_version() {
+        return Err(StoreError::cannot_open(path, Fault::Newer));
+    }
+    Ok(version)
 }
 
 /// Refuses a file that is not this program's; a new one, with nothing in it, becomes so.
@@ -106,14 +121,8 @@ fn check_own(connection: &Connection, path: &Path) -> Result<()> {
     let parts: i64 = connection
         .query_row(count, [], |r| r.get(0))
         .map_err(told)?;
-    if parts > 0 && !is_own(connection).map_err(told)? {
-        return Err(StoreError::cannot_open(path, Fault::Foreign));
-    }
-    let version: i64 = connection
-        .pragma_query_value(None, "user_version", |r| r.get(0))
-        .map_err(told)?;
-    if version > newest_version() {
-        return Err(StoreError::cannot_open(path, Fault::Newer));
+    if parts > 0 {
+        own_version(connection, path)?;
     }
     Ok(())
 }
