@@ -1,6 +1,6 @@
 //! Why a file cannot be opened, told apart: whoever reads that their data is no data file deletes it.
 
-use rusqlite::ErrorCode;
+use rusqlite::{Connection, ErrorCode};
 use std::io::{Read, Write};
 use std::path::Path;
 
@@ -66,6 +66,16 @@ impl Fault {
 
 /// What marks a SQLite file as this program's: "Iron" in ASCII.
 pub(crate) const APPLICATION: i64 = 0x4972_6f6e;
+
+/// Whether a file was made by this program. One of an early version bears no mark, but has its
+/// tables.
+pub(crate) fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
+    let mark: i64 = connection.pragma_query_value(None, "application_id", |r| r.get(0))?;
+    let tables = "SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name IN ('farm', \
+                  'trial', 'plan', 'unit')";
+    Ok(mark == APPLICATION
+        || (mark == 0 && connection.query_row(tables, [], |r| r.get::<_, i64>(0))? == 4))
+}
 
 /// Whether the head of a file bears this program's mark, however broken the rest is: four bytes at
 /// the 68th (the SQLite file format, section 1.3).

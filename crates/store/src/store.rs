@@ -4,7 +4,7 @@ use crate::beside::beside;
 use crate::error::{Result, StoreError};
 use crate::farm::{Farm, farm};
 use crate::memory::Memory;
-use crate::opening::{APPLICATION, Fault};
+use crate::opening::{APPLICATION, Fault, is_own};
 use crate::transaction::Tx;
 use crate::upgrade::one_record;
 use crate::writer::Writer;
@@ -87,16 +87,6 @@ pub(crate) const ONE_RECORD: i64 = 17;
 /// Version of a file that is up to date.
 fn newest_version() -> i64 {
     STEPS.len() as i64
-}
-
-/// Whether a file was made by this program. One of an early version bears no mark, but has its
-/// tables.
-fn is_own(connection: &Connection) -> rusqlite::Result<bool> {
-    let mark: i64 = connection.pragma_query_value(None, "application_id", |r| r.get(0))?;
-    let tables = "SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name IN ('farm', \
-                  'trial', 'plan', 'unit')";
-    Ok(mark == APPLICATION
-        || (mark == 0 && connection.query_row(tables, [], |r| r.get::<_, i64>(0))? == 4))
 }
 
 /// Refuses a file that is not this program's, or of a newer version of it; its version.
